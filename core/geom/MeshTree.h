@@ -1,0 +1,74 @@
+// A bounding-volume tree over triangles, and the questions asked of it.
+#pragma once
+#include "geom/RoundedFrustum.h"
+#include "geom/TriangleMesh.h"
+#include <array>
+#include <cstdint>
+#include <functional>
+#include <vector>
+
+namespace gyre {
+
+/// A pose of something turned about its own z axis: tip and unit axis.
+struct AxisPose {
+    Vec3 tip;
+    Vec3 axis;
+};
+
+struct ClosestPoint {
+    double distance = 1e300;
+    Vec3 point = Vec3::Zero();
+    std::uint32_t triangle = 0; ///< index in the mesh the tree was built from
+};
+
+struct RayHit {
+    double distance = 1e300;
+    std::uint32_t triangle = 0;
+    bool hit = false;
+};
+
+/// Triangles in a tree of boxes (surface-area split, four to a leaf). Building: O(n log n). Questions are const and
+/// may be asked from several threads.
+class MeshTree {
+public:
+    MeshTree() = default;
+    explicit MeshTree(const TriangleMesh& mesh);
+
+    [[nodiscard]] bool empty() const { return m_triangles.empty(); }
+    [[nodiscard]] const Box& bounds() const { return m_bounds; }
+    [[nodiscard]] std::size_t size() const { return m_triangles.size(); }
+
+    [[nodiscard]] ClosestPoint closest(const Vec3& p, double limit = 1e300) const;
+    /// First triangle along the ray from `origin` in the unit direction; triangles are two-sided.
+    [[nodiscard]] RayHit ray(const Vec3& origin, const Vec3& direction, double limit = 1e300) const;
+
+    /// Is any triangle nearer than clearance[i] to piece[i]? Typically below a microsecond.
+    [[nodiscard]] bool anyWithin(const AxisPose& pose, const RoundedFrustum* pieces, const double* clearance,
+                                 std::size_t count) const;
+    /// Least distance between the pieces and the triangles; `limit` when none is nearer. The nearest triangle if asked.
+    [[nodiscard]] double distance(const AxisPose& pose, const RoundedFrustum* pieces, std::size_t count, double limit,
+                                  std::uint32_t* nearest = nullptr) const;
+    /// Calls `each` with the triangle (in the pose's coordinates, z along the axis), its index and the piece for every pair
+    /// nearer than its clearance; stops when `each` returns false.
+    void forEachWithin(const AxisPose& pose, const RoundedFrustum* pieces, const double* clearance, std::size_t count,
+                       const std::function<bool(const std::array<Vec3, 3>&, std::uint32_t, std::size_t)>& each) const;
+    /// Calls `each` for every triangle whose box comes within `reach` of the given box.
+    void forEachNear(const Box& box, double reach,
+                     const std::function<void(const std::array<Vec3, 3>&, std::uint32_t)>& each) const;
+
+private:
+    struct Node {
+        std::array<float, 3> centre;
+        std::array<float, 3> half;  ///< grown so that the box is never smaller than the true one
+        std::uint32_t first = 0;    ///< leaf: first triangle; else: left child (right = left + 1)
+        std::uint32_t count = 0;    ///< triangles of a leaf, 0 for inner nodes
+    };
+    struct Builder;
+
+    std::vector<Node> m_nodes;
+    std::vector<std::array<Vec3, 3>> m_triangles; ///< in leaf order
+    std::vector<std::uint32_t> m_original;
+    Box m_bounds;
+};
+
+} // namespace gyre
