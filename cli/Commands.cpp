@@ -1,0 +1,268 @@
+#include "Commands.h"
+#include "base/File.h"
+#include <CLI/CLI.hpp>
+#include <fmt/format.h>
+#include <fmt/ostream.h>
+#include <iostream>
+
+namespace gyre {
+
+OrderedJson findingToJson(const Finding& f) {
+    OrderedJson j = {{"rank", rankName(f.rank)}, {"check", checkName(f.check)}, {"code", f.code}, {"stage", f.stage}, {"operation", f.operation}, {"text", f.text}, {"reason", f.reason}, {"amount", f.amount}};
+    if (f.row >= 0) j["row"] = f.row;
+    if (f.place) j["place"] = {(*f.place)[0], (*f.place)[1], (*f.place)[2]};
+    if (f.span) j["locations"] = {f.span->first, f.span->second};
+    j["remedies"] = OrderedJson::array();
+    for (const Remedy& r : f.remedies) j["remedies"].push_back({{"label", r.label}, {"set", r.key}, {"to", r.value}});
+    return j;
+}
+
+namespace {
+
+std::vector<double> list(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
+
+/// What the commands share: streams, and whether JSON is wanted.
+struct Console {
+    std::ostream& out;
+    std::ostream& err;
+    bool json = false;
+    bool quiet = false;
+
+    int failed(const Error& e) const {
+        if (json) fmt::print(out, "{}\n", OrderedJson{{"error", {{"what", e.what}, {"place", e.place}, {"remedy", e.remedy}}}}.dump(1));
+        fmt::print(err, "gyre: {}\n", e.text());
+        return kExitFailed;
+    }
+    [[nodiscard]] Progress::Listener listener() const {
+        if (quiet) return {};
+        return [this, last = std::string()](double f, const std::string& what) mutable {
+            if (what == last) return;
+            last = what;
+            fmt::print(err, "{:3.0f} % {}\n", 100.0 * f, what);
+        };
+    }
+};
+
+int inspect(const Console& c, const std::string& file) {
+    Progress progress(c.listener());
+    auto part = Part::open(file, 0.02, progress);
+    if (!part) return c.failed(part.error());
+    const Part& p = **part;
+    if (c.json) {
+        OrderedJson faces = OrderedJson::array(), edges = OrderedJson::array();
+        for (std::size_t i = 0; i < p.faces().size(); ++i) {
+            const FaceInfo& f = p.faces()[i];
+            faces.push_back({{"index", i}, {"kind", surfaceKindName(f.kind)}, {"area", f.area}, {"centre", list(f.centre)}, {"normal", list(f.normal)},
+                             {"low", list(f.bounds.low)}, {"high", list(f.bounds.high)}, {"radius", f.radius}, {"loops", f.loops}});
+        }
+        for (std::size_t i = 0; i < p.edges().size(); ++i) {
+            const EdgeInfo& e = p.edges()[i];
+            if (e.degenerate) continue;
+            edges.push_back({{"index", i}, {"kind", curveKindName(e.kind)}, {"length", e.length}, {"start", list(e.start)}, {"middle", list(e.middle)}, {"end", list(e.end)},
+                             {"faces", {e.faces[0], e.faces[1]}}, {"angle", degrees(e.angle)},
+                             {"convexity", std::abs(e.angle) < 0.01 ? "smooth" : e.angle > 0.0 ? "convex" : "concave"}});
+        }
+        const Box b = p.mesh().bounds();
+        fmt::print(c.out, "{}\n", OrderedJson{{"part", p.name()}, {"volume", p.volume()}, {"low", list(b.low)}, {"high", list(b.high)}, {"faces", faces}, {"edges", edges}}.dump(1));
+        return kExitOk;
+    }
+    fmt::print(c.out, "{}: {} faces, {} edges, {:.0f} mm³\n", p.name(), p.faces().size(), p.edges().size(), p.volume());
+    for (std::size_t i = 0; i < p.faces().size(); ++i) {
+        const FaceInfo& f = p.faces()[i];
+        fmt::print(c.out, "face {:3}  {:9} {:10.2f} mm²  at {:8.2f} {:8.2f} {:8.2f}  normal {:6.3f} {:6.3f} {:6.3f}\n", i, surfaceKindName(f.kind), f.area, f.centre.x(), f.centre.y(), f.centre.z(),
+                   f.normal.x(), f.normal.y(), f.normal.z());
+    }
+    for (std::size_t i = 0; i < p.edges().size(); ++i) {
+        const EdgeInfo& e = p.edges()[i];
+        if (e.degenerate) continue;
+        fmt::print(c.out, "edge {:3}  {:9} {:9.2f} mm  faces {:3} {:3}  {:7.2f}° {}\n", i, curveKindName(e.kind), e.length, e.faces[0], e.faces[1], std::abs(degrees(e.angle)),
+                   std::abs(e.angle) < 0.01 ? "smooth" : e.angle > 0.0 ? "convex" : "concave");
+    }
+    return kExitOk;
+}
+
+struct Opened {
+    Job job;
+    Workshop workshop;
+    StageCache cache;
+    JobResults results;
+};
+
+Result<std::unique_ptr<Opened>> openAndCompute(const Console& c, const std::string& file, double upTo) {
+    auto job = openJob(file);
+    if (!job) return tl::unexpected(job.error());
+    auto o = std::unique_ptr<Opened>(new Opened{std::move(*job), Workshop(std::filesystem::path(file).parent_path()), {}, {}});
+    Progress progress(c.listener());
+    const Progress::Span span(progress, 0.0, upTo);
+    auto results = computeJob(o->job, o->workshop, o->cache, progress);
+    if (!results) return tl::unexpected(results.error());
+    o->results = std::move(*results);
+    return o;
+}
+
+OrderedJson summaryOf(const Job& job, const OperationResult& r) {
+    const Recipe* recipe = job.operation(r.operation);
+    OrderedJson j = {{"operation", r.operation}, {"name", recipe ? recipe->name : ""}, {"complete", r.complete()}};
+    for (int s = 0; s < kStages; ++s) j["facts"][stageName(static_cast<Stage>(s))] = r.facts(static_cast<Stage>(s));
+    if (r.complete()) {
+        const PathLength l = pathLength(r.links->path);
+        j["locations"] = r.links->path.size();
+        j["steps"] = r.motion->size();
+        j["rows"] = r.pattern->rows.size();
+        j["widestGap"] = r.pattern->widestGap;
+        j["spacing"] = r.pattern->spacing;
+        j["length"] = l.all;
+        j["cuttingLength"] = l.cutting;
+        j["seconds"] = r.motion->duration;
+        j["stickOutThatWouldDo"] = r.guard->stickOut ? OrderedJson(*r.guard->stickOut) : OrderedJson(nullptr);
+    }
+    return j;
+}
+
+void printFindings(const Console& c, const std::vector<Finding>& findings) {
+    for (const Finding& f : findings) {
+        fmt::print(c.out, "  {} · {}", rankName(f.rank), f.text);
+        if (!f.reason.empty()) fmt::print(c.out, " ({})", f.reason);
+        if (f.place) fmt::print(c.out, " at {:.2f} {:.2f} {:.2f}", (*f.place)[0], (*f.place)[1], (*f.place)[2]);
+        fmt::print(c.out, "\n");
+        for (const Remedy& r : f.remedies) fmt::print(c.out, "      {}: set {} to {}\n", r.label, r.key, r.value);
+    }
+}
+
+bool anyStop(const std::vector<Finding>& findings) {
+    return std::any_of(findings.begin(), findings.end(), [](const Finding& f) { return f.rank == Rank::Stop; });
+}
+
+int planOrProve(const Console& c, const std::string& file, bool proveToo) {
+    auto opened = openAndCompute(c, file, proveToo ? 0.6 : 1.0);
+    if (!opened) return c.failed(opened.error());
+    const Opened& o = **opened;
+    OrderedJson all = OrderedJson::array();
+    bool stop = false;
+    Progress progress(c.listener());
+    for (const auto& r : o.results.operations) {
+        std::vector<Finding> findings = r->findings;
+        OrderedJson j = summaryOf(o.job, *r);
+        if (proveToo) {
+            progress.report(0.6, "Proving " + r->operation + " at the machine");
+            auto proof = prove(*o.results.place, *r, ProofSpec{}, progress);
+            if (!proof) return c.failed(proof.error());
+            findings.insert(findings.end(), proof->findings.begin(), proof->findings.end());
+            static constexpr const char* kMarks[] = {"unknown", "clear", "look", "stop"};
+            static constexpr const char* kChecks[] = {"gouge", "shank", "holder", "travel", "machine"};
+            const Marks marks = marksOf(r.get(), &*proof);
+            for (std::size_t k = 0; k < marks.size(); ++k) j["marks"][kChecks[k]] = kMarks[static_cast<int>(marks[k])];
+            j["pairs"] = proof->pairs;
+            j["questions"] = proof->questions;
+        }
+        stop = stop || anyStop(findings);
+        if (c.json) {
+            j["findings"] = OrderedJson::array();
+            for (const Finding& f : findings) j["findings"].push_back(findingToJson(f));
+            all.push_back(j);
+            continue;
+        }
+        const Recipe* recipe = o.job.operation(r->operation);
+        fmt::print(c.out, "{} ({})\n", recipe->name, r->operation);
+        for (int s = 0; s < kStages; ++s)
+            if (const auto text = r->facts(static_cast<Stage>(s)); !text.empty()) fmt::print(c.out, "  {}: {}\n", stageName(static_cast<Stage>(s)), text);
+        if (r->complete()) fmt::print(c.out, "  {} locations, {:.0f} s\n", r->links->path.size(), r->motion->duration);
+        if (proveToo) fmt::print(c.out, "  marks: {}\n", j["marks"].dump());
+        printFindings(c, findings);
+    }
+    if (c.json) fmt::print(c.out, "{}\n", OrderedJson{{"job", o.job.name}, {"operations", all}, {"stop", stop}}.dump(1));
+    return proveToo && stop ? kExitStop : kExitOk;
+}
+
+int post(const Console& c, const std::string& file, const std::string& target, const std::string& dialectText) {
+    const auto dialect = dialectNamed(dialectText);
+    if (!dialect) return c.failed(dialect.error());
+    auto opened = openAndCompute(c, file, 0.9);
+    if (!opened) return c.failed(opened.error());
+    const Opened& o = **opened;
+    const PostInput input = postInputOf(o.job, o.results.place, o.results.operations);
+    const auto text = writeProgram(input, *dialect);
+    if (!text) return c.failed(text.error());
+    // What was written is read back and replayed before it is handed out.
+    const auto read = readProgram(*text, *input.machine);
+    if (!read) return c.failed(Error{"the written program cannot be read back: " + read.error().text(), target, {}, false});
+    const ReplayReport report = compareProgram(*read, input);
+    if (!report.agrees()) return c.failed(Error{"the written program differs from the job: " + report.differences.front(), target, {}, false});
+    if (auto ok = writeFileAtomic(target, *text); !ok) return c.failed(ok.error());
+    if (c.json)
+        fmt::print(c.out, "{}\n", OrderedJson{{"file", target}, {"dialect", dialectName(*dialect)}, {"moves", report.moves}, {"tip", report.tip}, {"axis", degrees(report.axis)}}.dump(1));
+    else fmt::print(c.out, "{}: {} moves, read back and replayed: tip within {:.6f} mm, axis within {:.6f}°\n", target, report.moves, report.tip, degrees(report.axis));
+    return kExitOk;
+}
+
+int replay(const Console& c, const std::string& program, const std::string& file) {
+    auto opened = openAndCompute(c, file, 0.9);
+    if (!opened) return c.failed(opened.error());
+    const Opened& o = **opened;
+    const auto text = readFile(program, 1u << 30);
+    if (!text) return c.failed(text.error());
+    const PostInput input = postInputOf(o.job, o.results.place, o.results.operations);
+    for (const auto& op : input.operations)
+        if (!op.result->complete()) return c.failed(Error{"the operation has no toolpath to compare with", op.name, {}, false});
+    const auto read = readProgram(*text, *input.machine);
+    if (!read) return c.failed(Error{read.error().what, program + " " + read.error().place, read.error().remedy, false});
+    const ReplayReport r = compareProgram(*read, input);
+    if (c.json)
+        fmt::print(c.out, "{}\n", OrderedJson{{"moves", r.moves}, {"agrees", r.agrees()}, {"tip", r.tip}, {"axis", degrees(r.axis)}, {"linear", r.linear}, {"rotary", degrees(r.rotary)}, {"differences", r.differences}}.dump(1));
+    else {
+        fmt::print(c.out, "{} moves: {}\n", r.moves, r.agrees() ? "agrees with the job within the rounding" : "differs from the job");
+        for (const auto& d : r.differences) fmt::print(c.out, "  {}\n", d);
+    }
+    return r.agrees() ? kExitOk : kExitStop;
+}
+
+int dump(const Console& c, const std::string& file, const std::string& folder) {
+    auto opened = openAndCompute(c, file, 1.0);
+    if (!opened) return c.failed(opened.error());
+    for (const auto& r : (*opened)->results.operations) {
+        if (auto ok = dumpOperation((*opened)->results, *r, folder); !ok) return c.failed(ok.error());
+        fmt::print(c.out, "{}/{}.csv\n", folder, r->operation);
+    }
+    return kExitOk;
+}
+
+} // namespace
+
+int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::ostream& err) {
+    Console c{out, err};
+    CLI::App app{"Humble Gyre without a window: toolpaths for 4- and 5-axis milling", "gyre"};
+    app.require_subcommand(1);
+    app.add_flag("--json", c.json, "results as JSON");
+    app.add_flag("--quiet", c.quiet, "no progress on stderr");
+    app.fallthrough();
+    std::string file, second, dialect = "tip";
+    auto* inspectCmd = app.add_subcommand("inspect", "faces and edges of a part");
+    inspectCmd->add_option("part", file, "STEP file")->required();
+    auto* planCmd = app.add_subcommand("plan", "compute all operations; facts and findings");
+    planCmd->add_option("job", file, "job file")->required();
+    auto* proveCmd = app.add_subcommand("prove", "plan, then check every body of the machine; exit 3 when there is a Stop");
+    proveCmd->add_option("job", file, "job file")->required();
+    auto* postCmd = app.add_subcommand("post", "write the NC program, read it back, compare");
+    postCmd->add_option("job", file, "job file")->required();
+    postCmd->add_option("--out", second, "file to write")->required();
+    postCmd->add_option("--dialect", dialect, "tip, joints or cldata")->capture_default_str();
+    auto* replayCmd = app.add_subcommand("replay", "compare an NC program with a job; exit 3 when it differs");
+    replayCmd->add_option("program", second, "NC or cutter-location file")->required();
+    replayCmd->add_option("--job", file, "job file")->required();
+    auto* dumpCmd = app.add_subcommand("dump", "tables of every location");
+    dumpCmd->add_option("job", file, "job file")->required();
+    dumpCmd->add_option("--dir", second, "folder to write to")->required();
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::ParseError& e) {
+        return app.exit(e, out, err) == 0 ? kExitOk : kExitUsage;
+    }
+    if (*inspectCmd) return inspect(c, file);
+    if (*planCmd) return planOrProve(c, file, false);
+    if (*proveCmd) return planOrProve(c, file, true);
+    if (*postCmd) return post(c, file, second, dialect);
+    if (*replayCmd) return replay(c, second, file);
+    return dump(c, file, second);
+}
+
+} // namespace gyre

@@ -1,0 +1,184 @@
+#include "guard/Guard.h"
+
+namespace gyre {
+namespace {
+
+// The same shape, a little smaller all around. Nothing is left of a piece thinner than that.
+std::optional<RoundedFrustum> shrunk(RoundedFrustum f, double by) {
+    const double ball = std::min(f.round, by);
+    f.round -= ball;
+    by -= ball;
+    if (by <= 0.0) return f;
+    f.r0 -= by;
+    f.r1 -= by;
+    f.z0 += by;
+    f.z1 -= by;
+    if (f.r0 < 0.0 || f.r1 < 0.0 || f.z1 < f.z0) return std::nullopt;
+    return f;
+}
+
+ConvexBody placed(const RoundedFrustum& f, const AxisPose& pose) {
+    ConvexBody b = ConvexBody::turned(f);
+    b.frame.linear().col(0) = anyPerpendicular(pose.axis);
+    b.frame.linear().col(1) = pose.axis.cross(b.frame.linear().col(0));
+    b.frame.linear().col(2) = pose.axis;
+    b.frame.translation() = pose.tip;
+    return b;
+}
+
+double distanceTo(const Obstacle& o, const std::vector<RoundedFrustum>& pieces, const AxisPose& pose, double limit) {
+    double best = o.tree.distance(pose, pieces.data(), pieces.size(), limit + o.allowance) - o.allowance;
+    for (const auto& piece : pieces)
+        for (const auto& body : o.pieces) best = std::min(best, convexDistance(body, placed(piece, pose)).value);
+    return std::min(best, limit);
+}
+
+} // namespace
+
+Guard::Guard(const Assembly& assembly, const Scene& scene, const GuardSpec& spec, double pathTolerance)
+    : m_scene(&scene), m_spec(spec), m_assembly(assembly), m_sink(spec.gougeTolerance + pathTolerance) {
+    double allowance = 0.0;
+    for (const auto& o : scene)
+        if (o.kind == ObstacleKind::Part) allowance = std::max(allowance, o.allowance);
+    const auto add = [](Set& s, const RoundedFrustum& f, Zone z, double clearance) {
+        s.pieces.push_back(f);
+        s.clearance.push_back(clearance);
+        s.zones.push_back(z);
+    };
+    for (const Piece& p : piecesOf(assembly)) {
+        m_reach = std::max({m_reach, std::hypot(p.shape.radius(), p.shape.high()), std::hypot(p.shape.radius(), p.shape.low())});
+        const double clearance = p.zone == Zone::Holder ? spec.holderClearance : spec.shankClearance;
+        add(m_others, p.shape, p.zone, clearance);
+        add(m_free, p.shape, p.zone, clearance);
+        if (p.zone == Zone::Cutter) {
+            m_cutter.push_back(p.shape);
+            // The triangles may stand out of the true surface by the allowance, which hit() adds to every clearance again.
+            if (const auto s = shrunk(p.shape, m_sink + 2.0 * allowance)) add(m_cutting, *s, p.zone, 0.0);
+        } else {
+            add(m_cutting, p.shape, p.zone, clearance);
+            (p.zone == Zone::Shank ? m_shank : m_holder).push_back(p.shape);
+        }
+    }
+}
+
+bool Guard::looksAt(const Obstacle& o) const {
+    return o.kind == ObstacleKind::Part ? m_spec.part : o.kind == ObstacleKind::Fixture ? m_spec.fixture : m_spec.machine;
+}
+
+const Guard::Set& Guard::setFor(const Obstacle& o, Contact contact) const {
+    if (o.kind != ObstacleKind::Part) return m_others;
+    return contact == Contact::Cutting ? m_cutting : m_free;
+}
+
+std::optional<Zone> Guard::hitOf(const Obstacle& o, const Set& set, const AxisPose& pose, double grow) const {
+    const double extra = grow + o.allowance;
+    std::array<double, 96> clearance{};
+    const std::size_t n = std::min(set.pieces.size(), clearance.size());
+    for (std::size_t i = 0; i < n; ++i) clearance[i] = set.clearance[i] + extra;
+    if (o.tree.anyWithin(pose, set.pieces.data(), clearance.data(), n)) {
+        // Which zone? The one nearest to the spindle is the gravest.
+        int gravest = 0;
+        o.tree.forEachWithin(pose, set.pieces.data(), clearance.data(), n, [&](const auto&, std::uint32_t, std::size_t k) {
+            gravest = std::max(gravest, static_cast<int>(set.zones[k]));
+            return gravest < static_cast<int>(Zone::Holder);
+        });
+        return static_cast<Zone>(gravest);
+    }
+    for (std::size_t i = n; i-- > 0;)
+        for (const auto& body : o.pieces) {
+            const ConvexBody piece = placed(set.pieces[i], pose);
+            const double limit = clearance[i] - o.allowance;
+            if (body.bounds().distance(piece.middle()) > limit + set.pieces[i].radius() + 0.5 * (set.pieces[i].high() - set.pieces[i].low())) continue;
+            if (convexDistance(body, piece).bound < limit) return set.zones[i];
+        }
+    return std::nullopt;
+}
+
+std::optional<Hit> Guard::hit(const AxisPose& pose, Contact contact, double grow) const {
+    for (std::size_t i = 0; i < m_scene->size(); ++i) {
+        const Obstacle& o = (*m_scene)[i];
+        if (!looksAt(o)) continue;
+        if (const auto zone = hitOf(o, setFor(o, contact), pose, grow)) return Hit{*zone, i};
+    }
+    return std::nullopt;
+}
+
+std::optional<Hit> Guard::sweep(const AxisPose& a, const AxisPose& b, Contact contact) const {
+    constexpr double kResolution = 0.01;
+    const double way = (b.tip - a.tip).norm() + angleBetween(a.axis, b.axis) * m_reach;
+    const AxisPose middle{0.5 * (a.tip + b.tip), slerp(a.axis, b.axis, 0.5)};
+    const auto grown = hit(middle, contact, 0.5 * way);
+    if (!grown) return std::nullopt;
+    if (way < kResolution) return grown;
+    if (const auto now = hit(middle, contact)) return now;
+    if (const auto left = sweep(a, middle, contact)) return left;
+    return sweep(middle, b, contact);
+}
+
+ZoneClearance Guard::clearance(const AxisPose& pose, double limit) const {
+    ZoneClearance out;
+    out.shank = out.holder = limit;
+    for (std::size_t i = 0; i < m_scene->size(); ++i) {
+        const Obstacle& o = (*m_scene)[i];
+        if (!looksAt(o)) continue;
+        const double s = distanceTo(o, m_shank, pose, out.shank), h = distanceTo(o, m_holder, pose, out.holder);
+        if (s < out.shank) {
+            out.shank = s;
+            out.shankObstacle = static_cast<int>(i);
+        }
+        if (h < out.holder) {
+            out.holder = h;
+            out.holderObstacle = static_cast<int>(i);
+        }
+    }
+    return out;
+}
+
+double Guard::gouge(const AxisPose& pose) const {
+    double deepest = 0.0;
+    for (const Obstacle& o : *m_scene)
+        if (o.kind == ObstacleKind::Part)
+            deepest = std::max(deepest, -(o.tree.distance(pose, m_cutter.data(), m_cutter.size(), 1.0)));
+    return deepest;
+}
+
+std::optional<double> Guard::escape(const AxisPose& pose, double limit, bool holderOnly) const {
+    double lifted = 0.0;
+    for (int i = 0; i < 400 && lifted <= limit; ++i) {
+        const AxisPose here{pose.tip + lifted * pose.axis, pose.axis};
+        double more = 0.0;
+        for (const Obstacle& o : *m_scene) {
+            if (!looksAt(o)) continue;
+            const Set& all = setFor(o, Contact::Cutting);
+            Set holder;
+            if (holderOnly)
+                for (std::size_t k = 0; k < all.pieces.size(); ++k)
+                    if (all.zones[k] == Zone::Holder) {
+                        holder.pieces.push_back(all.pieces[k]);
+                        holder.clearance.push_back(all.clearance[k]);
+                        holder.zones.push_back(Zone::Holder);
+                    }
+            const Set& set = holderOnly ? holder : all;
+            std::vector<double> clearance = set.clearance;
+            for (double& c : clearance) c += o.allowance;
+            o.tree.forEachWithin(here, set.pieces.data(), clearance.data(), set.pieces.size(), [&](const auto& t, std::uint32_t, std::size_t k) {
+                more = std::max(more, axialEscape(set.pieces[k], t, clearance[k]));
+                return true;
+            });
+            for (std::size_t k = 0; k < set.pieces.size(); ++k)
+                for (const auto& body : o.pieces) {
+                    // Nearer than allowed: at least the shortfall is needed.
+                    const double d = convexDistance(body, placed(set.pieces[k], here)).value;
+                    if (d < set.clearance[k]) more = std::max(more, std::max(0.05, set.clearance[k] - d));
+                }
+        }
+        if (more <= 0.0) return lifted;
+        lifted += more + 1e-6;
+    }
+    return std::nullopt;
+}
+
+std::optional<double> Guard::lift(const AxisPose& pose, double limit) const { return escape(pose, limit, false); }
+std::optional<double> Guard::extraStickOut(const AxisPose& pose, double limit) const { return escape(pose, limit, true); }
+
+} // namespace gyre

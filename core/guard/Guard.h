@@ -1,0 +1,114 @@
+// Stage 4, Guard: shank, holder and cutter against everything that must not be touched.
+#pragma once
+#include "base/Finding.h"
+#include "base/Progress.h"
+#include "geom/Convex.h"
+#include "geom/MeshTree.h"
+#include "path/Pass.h"
+#include "tool/Assembly.h"
+#include <optional>
+
+namespace gyre {
+
+enum class ObstacleKind { Part, Fixture, Machine };
+
+/// A body that stands still against the part. Part datum coordinates.
+struct Obstacle {
+    std::string name;
+    ObstacleKind kind = ObstacleKind::Part;
+    MeshTree tree;
+    std::vector<ConvexBody> pieces;
+    double allowance = 0.0; ///< how far its triangles may lie from the true surface, mm
+};
+
+using Scene = std::vector<Obstacle>;
+
+enum class GuardResponse {
+    Report, ///< only tell
+    Lift,   ///< lift along the axis until clear
+    Drop    ///< leave the stretch out
+};
+
+struct GuardSpec {
+    double shankClearance = 1.0, holderClearance = 2.0;
+    double gougeTolerance = 0.01; ///< how deep the cutter may enter neighbouring faces
+    bool part = true, fixture = true, machine = true;
+    GuardResponse response = GuardResponse::Report;
+};
+
+struct Hit {
+    Zone zone;
+    std::size_t obstacle;
+};
+
+/// What may be touched: while cutting the cutter touches the part; in free motion nothing comes near anything.
+enum class Contact { Cutting, Free };
+
+struct ZoneClearance {
+    double shank = 1e9, holder = 1e9; ///< mm, never more than the limit asked for
+    int shankObstacle = -1, holderObstacle = -1;
+};
+
+/// Answers for one assembly in one scene. Const and thread-safe.
+class Guard {
+public:
+    /// @param pathTolerance how far the path itself may lie from the true surface; the cutter may enter the part by that much more
+    Guard(const Assembly& assembly, const Scene& scene, const GuardSpec& spec, double pathTolerance);
+
+    /// What is nearer than its clearance plus `grow`?
+    [[nodiscard]] std::optional<Hit> hit(const AxisPose& pose, Contact contact, double grow = 0.0) const;
+    /// What comes too near on the way from a to b (tip straight, axis on a great circle)? Certain to 0.01 mm: nothing can slip
+    /// through between samples, since every point of the tool moves less than the way left over.
+    [[nodiscard]] std::optional<Hit> sweep(const AxisPose& a, const AxisPose& b, Contact contact) const;
+    [[nodiscard]] ZoneClearance clearance(const AxisPose& pose, double limit) const;
+    /// How deep the cutter enters the part, mm; 0 when it does not. At most the ball's or corner's radius.
+    [[nodiscard]] double gouge(const AxisPose& pose) const;
+    /// Least lift along the axis after which nothing is too near; nullopt above `limit`.
+    [[nodiscard]] std::optional<double> lift(const AxisPose& pose, double limit) const;
+    /// Least extra stick-out that frees the holder; nullopt above `limit`.
+    [[nodiscard]] std::optional<double> extraStickOut(const AxisPose& pose, double limit) const;
+
+    [[nodiscard]] const Scene& scene() const { return *m_scene; }
+    [[nodiscard]] const GuardSpec& spec() const { return m_spec; }
+    [[nodiscard]] const Assembly& assembly() const { return m_assembly; }
+
+private:
+    struct Set { ///< pieces with the clearances that hold against one kind of obstacle
+        std::vector<RoundedFrustum> pieces;
+        std::vector<double> clearance;
+        std::vector<Zone> zones;
+    };
+    [[nodiscard]] bool looksAt(const Obstacle& o) const;
+    [[nodiscard]] const Set& setFor(const Obstacle& o, Contact contact) const;
+    [[nodiscard]] std::optional<Zone> hitOf(const Obstacle& o, const Set& set, const AxisPose& pose, double grow) const;
+    [[nodiscard]] std::optional<double> escape(const AxisPose& pose, double limit, bool holderOnly) const;
+
+    const Scene* m_scene;
+    GuardSpec m_spec;
+    Assembly m_assembly;
+    Set m_cutting, m_free, m_others;
+    std::vector<RoundedFrustum> m_shank, m_holder, m_cutter;
+    double m_reach = 0.0; ///< furthest point of the assembly from the tip
+    double m_sink = 0.0;  ///< how deep the cutter may sit in the part
+};
+
+/// A stretch of a pass that comes too near to something.
+struct Hazard {
+    std::size_t pass, first, last;
+    Zone zone;
+    std::size_t obstacle;
+    double least = 0.0; ///< clearance at the worst place; for the cutter: −depth
+    std::size_t worst = 0;
+};
+
+struct GuardResult {
+    std::vector<Pass> passes;
+    std::vector<Hazard> hazards; ///< what is left after the response, by pass and location
+    std::vector<Finding> findings;
+    std::optional<double> stickOut; ///< that would free the holder everywhere; empty when it is free or none would do
+    std::size_t lifted = 0, dropped = 0;
+};
+
+[[nodiscard]] Result<GuardResult> guardPasses(const Guard& guard, std::vector<Pass> passes, Progress& progress);
+
+} // namespace gyre

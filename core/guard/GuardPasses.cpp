@@ -1,0 +1,281 @@
+// The guard's answer for whole passes: hazards, lifting, leaving out, the stick-out that would do.
+#include "base/Parallel.h"
+#include "guard/Guard.h"
+#include <fmt/format.h>
+#include <map>
+#include <set>
+
+namespace gyre {
+namespace {
+
+constexpr double kFurthestLift = 300.0;
+
+AxisPose poseOf(const Pass& p, std::size_t i) { return {p.path.tip[i], p.path.axis[i]}; }
+
+// Per location: what is hit at it or on the way to it.
+bool findHits(const Guard& guard, const std::vector<Pass>& passes, std::vector<std::vector<std::optional<Hit>>>& hits, const Progress* progress) {
+    hits.assign(passes.size(), {});
+    return parallelFor(
+        passes.size(), 1,
+        [&](std::size_t p) {
+            const Pass& pass = passes[p];
+            auto& mine = hits[p];
+            mine.resize(pass.path.size());
+            for (std::size_t i = 0; i < pass.path.size(); ++i) {
+                if (progress && progress->cancelled()) return;
+                if (i == 0) mine[i] = guard.hit(poseOf(pass, 0), Contact::Cutting);
+                else mine[i] = guard.sweep(poseOf(pass, i - 1), poseOf(pass, i), Contact::Cutting);
+            }
+        },
+        progress) && !(progress && progress->cancelled());
+}
+
+std::vector<Hazard> hazardsOf(const Guard& guard, const std::vector<Pass>& passes, const std::vector<std::vector<std::optional<Hit>>>& hits) {
+    std::vector<Hazard> hazards;
+    for (std::size_t p = 0; p < passes.size(); ++p)
+        for (std::size_t i = 0; i < hits[p].size(); ++i) {
+            const auto& h = hits[p][i];
+            if (!h) continue;
+            if (!hazards.empty() && hazards.back().pass == p && hazards.back().last + 1 == i && hazards.back().zone == h->zone &&
+                hazards.back().obstacle == h->obstacle)
+                hazards.back().last = i;
+            else hazards.push_back({p, i, i, h->zone, h->obstacle, 1e9, i});
+        }
+    parallelFor(hazards.size(), 1, [&](std::size_t k) {
+        Hazard& h = hazards[k];
+        const double wanted = 1.0 + std::max(guard.spec().shankClearance, guard.spec().holderClearance);
+        for (std::size_t i = h.first; i <= h.last; ++i) {
+            const AxisPose pose = poseOf(passes[h.pass], i);
+            double c = 0.0;
+            if (h.zone == Zone::Cutter) c = -guard.gouge(pose);
+            else {
+                const ZoneClearance z = guard.clearance(pose, wanted);
+                c = h.zone == Zone::Shank ? z.shank : z.holder;
+            }
+            if (c < h.least) {
+                h.least = c;
+                h.worst = i;
+            }
+        }
+    });
+    return hazards;
+}
+
+/// "rows 11–14, 20"
+std::string rowsText(const std::set<int>& rows) {
+    std::string text = rows.size() == 1 ? "row " : "rows ";
+    int shown = 0;
+    for (auto it = rows.begin(); it != rows.end();) {
+        int last = *it;
+        const int first = last;
+        for (++it; it != rows.end() && *it == last + 1; ++it) last = *it;
+        if (shown++ == 4) return text + " …";
+        text += fmt::format("{}{}", shown > 1 ? ", " : "", first + 1);
+        if (last > first) text += fmt::format("–{}", last + 1);
+    }
+    return text;
+}
+
+std::optional<double> neededStickOut(const Guard& guard, const std::vector<Pass>& passes, const std::vector<Hazard>& hazards) {
+    const Assembly& a = guard.assembly();
+    const double most = a.cutter.overallLength - a.stickOut;
+    std::vector<std::optional<double>> needed(hazards.size(), 0.0);
+    parallelFor(hazards.size(), 1, [&](std::size_t k) {
+        const Hazard& h = hazards[k];
+        if (h.zone != Zone::Holder) return;
+        for (std::size_t i = h.first; i <= h.last && needed[k]; ++i) {
+            const auto u = guard.extraStickOut(poseOf(passes[h.pass], i), most);
+            needed[k] = u ? std::optional(std::max(*needed[k], *u)) : std::nullopt;
+        }
+    });
+    double extra = 0.0;
+    for (const auto& n : needed) {
+        if (!n) return std::nullopt;
+        extra = std::max(extra, *n);
+    }
+    if (extra <= 0.0) return std::nullopt;
+    // Whole tenths read better, and the way between the locations needs a hair more than the locations.
+    const double wanted = std::ceil((a.stickOut + extra + 0.05) * 10.0) / 10.0;
+    if (wanted > a.cutter.overallLength) return std::nullopt;
+    Assembly longer = a;
+    longer.stickOut = wanted;
+    const Guard again(longer, guard.scene(), guard.spec(), 0.0);
+    for (const Hazard& h : hazards)
+        for (std::size_t i = h.first; i <= h.last; ++i)
+            if (const auto hit = again.hit(poseOf(passes[h.pass], i), Contact::Cutting); hit && hit->zone != Zone::Cutter) return std::nullopt;
+    return wanted;
+}
+
+void liftPasses(const Guard& guard, std::vector<Pass>& passes, const std::vector<std::vector<std::optional<Hit>>>& hits, GuardResult& out) {
+    std::vector<std::size_t> lifted(passes.size(), 0);
+    std::vector<double> most(passes.size(), 0.0);
+    parallelFor(passes.size(), 1, [&](std::size_t p) {
+        Pass& pass = passes[p];
+        const std::size_t n = pass.path.size();
+        std::vector<double> up(n, 0.0);
+        for (std::size_t i = 0; i < n; ++i) {
+            const bool near = hits[p][i] || (i + 1 < n && hits[p][i + 1]);
+            if (near && !(hits[p][i] && hits[p][i]->zone == Zone::Cutter)) up[i] = guard.lift(poseOf(pass, i), kFurthestLift).value_or(0.0);
+            if (near && up[i] > 0.0) up[i] += 0.02;
+        }
+        // Neighbours rise with it at no more than 45°, so that the way stays smooth.
+        for (std::size_t i = 1; i < n; ++i) up[i] = std::max(up[i], up[i - 1] - (pass.path.tip[i] - pass.path.tip[i - 1]).norm());
+        for (std::size_t i = n - 1; i-- > 0;) up[i] = std::max(up[i], up[i + 1] - (pass.path.tip[i] - pass.path.tip[i + 1]).norm());
+        for (std::size_t i = 0; i < n; ++i) {
+            if (up[i] <= 0.0) continue;
+            pass.path.tip[i] += up[i] * pass.path.axis[i];
+            pass.path.contact[i] = pass.path.tip[i];
+            pass.path.normal[i] = Vec3::Zero();
+            pass.path.face[i] = -1;
+            pass.path.motion[i] = Motion::Link;
+            ++lifted[p];
+            most[p] = std::max(most[p], up[i]);
+        }
+    });
+    std::set<int> rows;
+    double highest = 0.0;
+    for (std::size_t p = 0; p < passes.size(); ++p) {
+        out.lifted += lifted[p];
+        highest = std::max(highest, most[p]);
+        if (lifted[p]) rows.insert(passes[p].row);
+    }
+    if (out.lifted == 0) return;
+    Finding f;
+    f.rank = Rank::Look;
+    f.check = Check::Path;
+    f.code = "guard-lifted";
+    f.stage = "Guard";
+    f.amount = highest;
+    f.row = *rows.begin();
+    f.text = fmt::format("{} locations were lifted by up to {:.2f} mm, {}: the surface is not cut there", out.lifted, highest, rowsText(rows));
+    f.reason = "shank or holder would have come too near";
+    out.findings.push_back(f);
+}
+
+void dropStretches(std::vector<Pass>& passes, const std::vector<std::vector<std::optional<Hit>>>& hits, GuardResult& out) {
+    std::vector<Pass> kept;
+    std::set<int> rows;
+    for (std::size_t p = 0; p < passes.size(); ++p) {
+        const Pass& pass = passes[p];
+        const std::size_t n = pass.path.size();
+        std::vector<char> bad(n, 0);
+        bool any = false;
+        for (std::size_t i = 0; i < n; ++i)
+            if (hits[p][i]) {
+                bad[i] = 1;
+                if (i > 0) bad[i - 1] = 1;
+                any = true;
+            }
+        if (!any) {
+            kept.push_back(pass);
+            continue;
+        }
+        rows.insert(pass.row);
+        for (std::size_t i = 0; i < n;) {
+            if (bad[i]) {
+                ++out.dropped;
+                ++i;
+                continue;
+            }
+            std::size_t end = i;
+            while (end < n && !bad[end]) ++end;
+            if (end - i >= 2) {
+                Pass piece;
+                piece.row = pass.row;
+                std::vector<char> keep(n, 0);
+                std::fill(keep.begin() + static_cast<std::ptrdiff_t>(i), keep.begin() + static_cast<std::ptrdiff_t>(end), char{1});
+                piece.path = pass.path;
+                piece.path.filter(keep);
+                piece.feedDirection.assign(pass.feedDirection.begin() + static_cast<std::ptrdiff_t>(i), pass.feedDirection.begin() + static_cast<std::ptrdiff_t>(end));
+                kept.push_back(std::move(piece));
+            }
+            i = end;
+        }
+    }
+    passes = std::move(kept);
+    if (rows.empty()) return;
+    Finding f;
+    f.rank = Rank::Look;
+    f.check = Check::Path;
+    f.code = "guard-dropped";
+    f.stage = "Guard";
+    f.amount = static_cast<double>(out.dropped);
+    f.row = *rows.begin();
+    f.text = passes.empty() ? "Nothing is left to cut: every row comes too near to something" : fmt::format("{} locations were left out, {}", out.dropped, rowsText(rows));
+    f.reason = "shank or holder would have come too near";
+    if (passes.empty()) f.rank = Rank::Stop;
+    out.findings.push_back(f);
+}
+
+void report(const Guard& guard, const std::vector<Pass>& passes, GuardResult& out) {
+    std::map<std::pair<std::size_t, int>, std::vector<const Hazard*>> groups;
+    for (const Hazard& h : out.hazards) groups[{h.obstacle, static_cast<int>(h.zone)}].push_back(&h);
+    out.stickOut = neededStickOut(guard, passes, out.hazards);
+    for (const auto& [key, group] : groups) {
+        const Hazard* worst = group.front();
+        std::set<int> rows;
+        for (const Hazard* h : group) {
+            if (h->least < worst->least) worst = h;
+            rows.insert(passes[h->pass].row);
+        }
+        const std::string& body = guard.scene()[key.first].name;
+        const Pass& pass = passes[worst->pass];
+        Finding f;
+        f.rank = Rank::Stop;
+        f.stage = "Guard";
+        f.row = pass.row;
+        f.amount = worst->least;
+        const Vec3& at = pass.path.contact[worst->worst];
+        f.place = {at.x(), at.y(), at.z()};
+        if (worst->zone == Zone::Cutter) {
+            f.check = Check::Gouge;
+            f.code = "cutter-gouges";
+            f.text = worst->least < 0.0 ? fmt::format("cutter enters {} by {:.3f} mm, {}", body, -worst->least, rowsText(rows))
+                                        : fmt::format("cutter comes too near to {}, {}", body, rowsText(rows));
+            f.reason = "the cutter is too large for the corner, or the neighbouring face stands in its way";
+        } else {
+            const bool holder = worst->zone == Zone::Holder;
+            const double asked = holder ? guard.spec().holderClearance : guard.spec().shankClearance;
+            f.check = holder ? Check::Holder : Check::Shank;
+            f.code = holder ? "holder-near" : "shank-near";
+            f.text = worst->least <= 0.0 ? fmt::format("{} runs into {}, {}", zoneName(worst->zone), body, rowsText(rows))
+                                         : fmt::format("{} comes within {:.2f} mm of {}, {}", zoneName(worst->zone), worst->least, body, rowsText(rows));
+            f.reason = fmt::format("{:g} mm are asked for", asked);
+            if (holder && out.stickOut)
+                f.remedies.push_back({fmt::format("Stick out {:.1f} mm", *out.stickOut), "tool.stickOut", fmt::format("{:.1f}", *out.stickOut)});
+            f.remedies.push_back({"Leave the stretch out", "guard.response", "drop"});
+            f.remedies.push_back({"Lift along the axis", "guard.response", "lift"});
+        }
+        out.findings.push_back(f);
+    }
+}
+
+} // namespace
+
+Result<GuardResult> guardPasses(const Guard& guard, std::vector<Pass> passes, Progress& progress) {
+    GuardResult out;
+    progress.report(0.0, "Guarding shank and holder");
+    std::vector<std::vector<std::optional<Hit>>> hits;
+    if (!findHits(guard, passes, hits, &progress)) return cancelledError();
+    const auto anyHit = [&] {
+        for (const auto& h : hits)
+            for (const auto& x : h)
+                if (x) return true;
+        return false;
+    };
+    if (anyHit() && guard.spec().response != GuardResponse::Report) {
+        progress.report(0.4, guard.spec().response == GuardResponse::Lift ? "Lifting" : "Leaving stretches out");
+        if (guard.spec().response == GuardResponse::Lift) liftPasses(guard, passes, hits, out);
+        else dropStretches(passes, hits, out);
+        // What was changed is checked anew, from nothing.
+        if (!findHits(guard, passes, hits, &progress)) return cancelledError();
+    }
+    progress.report(0.8, "Measuring what is too near");
+    out.hazards = hazardsOf(guard, passes, hits);
+    report(guard, passes, out);
+    out.passes = std::move(passes);
+    progress.report(1.0, "Guarded");
+    return out;
+}
+
+} // namespace gyre

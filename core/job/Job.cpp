@@ -1,0 +1,167 @@
+#include "job/Job.h"
+#include "base/File.h"
+#include "tool/Library.h"
+#include <fmt/format.h>
+
+namespace gyre {
+
+namespace {
+constexpr std::uintmax_t kLargestJob = 64u << 20;
+
+template <class List> auto* findById(List& list, const std::string& id) {
+    for (auto& x : list)
+        if (x.id == id) return &x;
+    return static_cast<decltype(&list.front())>(nullptr);
+}
+} // namespace
+
+Frame Job::partFrame() const {
+    Frame f = Frame::Identity();
+    f.translation() = seat;
+    f.linear() = rotation(Vec3::UnitZ(), radians(seatTurnDegrees));
+    return f;
+}
+
+const Recipe* Job::operation(const std::string& id) const { return findById(route, id); }
+Recipe* Job::operation(const std::string& id) { return findById(route, id); }
+const Assembly* Job::tool(const std::string& id) const { return findById(tools, id); }
+Assembly* Job::tool(const std::string& id) { return findById(tools, id); }
+
+std::string Job::freshId() const {
+    for (std::size_t i = route.size() + 1;; ++i)
+        if (const std::string id = fmt::format("op{}", i); !operation(id)) return id;
+}
+
+Result<Job> jobFromJson(const std::string& text, const std::string& place) {
+    auto json = parseJson(text, place);
+    if (!json) return tl::unexpected(json.error());
+    std::optional<Error> error;
+    const JsonView v(*json, place + " ", error);
+    Job job;
+    if (!json->is_object() || v.text("format") != "gyre-job") v.complain("this is not a job: 'format' is not 'gyre-job'");
+    if (!error)
+        if (const int version = v.integer("version", 0, 1'000'000); version != kJobVersion && !error)
+            return fail(fmt::format("the job has version {} of the format; this program knows version {}", version, kJobVersion), place,
+                        version > kJobVersion ? "Open it with a newer Humble Gyre" : "");
+    if (error) return tl::unexpected(*error);
+    v.allow({"format", "version", "name", "units", "machine", "placement", "bodies", "tools", "route", "note"});
+    job.name = v.text("name", "New job", 200);
+    job.units = v.choice("units", {"mm", "in"}, 0) == 1 ? LengthUnit::Inch : LengthUnit::Millimetre;
+    job.machine = v.text("machine", "");
+    if (v.has("placement")) {
+        const JsonView p = v.object("placement");
+        p.allow({"seat", "turn"});
+        const auto s = p.triple("seat", {0, 0, 0}, 1e4);
+        job.seat = Vec3(s[0], s[1], s[2]);
+        job.seatTurnDegrees = p.number("turn", -360.0, 360.0, 0.0);
+    }
+    int parts = 0;
+    for (const JsonView& b : v.list("bodies", 500)) {
+        static constexpr const char* kRoles[] = {"part", "fixture", "stock", "reference"};
+        b.allow({"name", "role", "file"});
+        JobBody body;
+        body.name = b.text("name", 200);
+        body.role = kRoles[b.choice("role", {"part", "fixture", "stock", "reference"}, 1)];
+        body.file = b.text("file");
+        if (body.role == "part" && ++parts > 1) b.complain("there can be one part only");
+        job.bodies.push_back(std::move(body));
+    }
+    for (const JsonView& t : v.list("tools", 1000)) {
+        Assembly a = assemblyFromJson(t);
+        if (job.tool(a.id)) t.complain(fmt::format("the tool '{}' is there twice", a.id));
+        job.tools.push_back(std::move(a));
+    }
+    for (const JsonView& o : v.list("route", 1000)) {
+        Recipe r = recipeFromJson(o);
+        if (job.operation(r.id)) o.complain(fmt::format("the operation '{}' is there twice", r.id));
+        job.route.push_back(std::move(r));
+    }
+    if (error) return tl::unexpected(*error);
+    return job;
+}
+
+std::string jobToJson(const Job& job) {
+    OrderedJson out = {{"format", "gyre-job"}, {"version", kJobVersion}, {"name", job.name}, {"units", unitSuffix(job.units)}, {"machine", job.machine},
+                       {"placement", {{"seat", {job.seat.x(), job.seat.y(), job.seat.z()}}, {"turn", job.seatTurnDegrees}}},
+                       {"bodies", OrderedJson::array()}, {"tools", OrderedJson::array()}, {"route", OrderedJson::array()}};
+    for (const auto& b : job.bodies) out["bodies"].push_back({{"name", b.name}, {"role", b.role}, {"file", b.file}});
+    for (const auto& t : job.tools) out["tools"].push_back(assemblyToJson(t));
+    for (const auto& r : job.route) out["route"].push_back(recipeToJson(r));
+    return out.dump(1) + "\n";
+}
+
+Result<Job> openJob(const std::filesystem::path& file) {
+    auto text = readFile(file, kLargestJob);
+    if (!text) return tl::unexpected(text.error());
+    return jobFromJson(*text, file.filename().string());
+}
+
+Status saveJob(const Job& job, const std::filesystem::path& file) {
+    const std::string text = jobToJson(job);
+    // What cannot be read again must not replace what can.
+    if (auto again = jobFromJson(text, file.filename().string()); !again) return tl::unexpected(again.error());
+    return writeFileAtomic(file, text, true);
+}
+
+namespace {
+
+// "axis.lead" → /axis/lead; lists have numbers: "axis.window.0".
+OrderedJson::json_pointer pointerOf(const std::string& key) {
+    std::string p;
+    std::size_t from = 0;
+    while (from <= key.size()) {
+        const auto dot = key.find('.', from);
+        p += "/" + key.substr(from, dot == std::string::npos ? dot : dot - from);
+        if (dot == std::string::npos) break;
+        from = dot + 1;
+    }
+    return OrderedJson::json_pointer(p);
+}
+
+} // namespace
+
+Status setWord(Job& job, const std::string& operation, const std::string& key, const std::string& value) {
+    Recipe* recipe = job.operation(operation);
+    if (!recipe) return fail("there is no such operation", operation);
+    const bool ofTool = key.rfind("tool.", 0) == 0;
+    Assembly* tool = ofTool ? job.tool(recipe->tool) : nullptr;
+    if (ofTool && !tool) return fail("the operation has no tool", recipe->name, "Choose a tool first");
+    const OrderedJson before = ofTool ? assemblyToJson(*tool) : recipeToJson(*recipe);
+    try {
+        OrderedJson changed = before;
+        const OrderedJson parsed = OrderedJson::parse(value, nullptr, false);
+        const std::string path = ofTool ? key.substr(5) : key;
+        changed[pointerOf(path)] = parsed.is_discarded() ? OrderedJson(value) : parsed;
+        std::optional<Error> error;
+        const Json plain = Json::parse(changed.dump());
+        const JsonView view(plain, "", error);
+        if (ofTool) {
+            const Assembly a = assemblyFromJson(view);
+            if (!error) *tool = a;
+        } else {
+            const Recipe r = recipeFromJson(view);
+            if (!error) *recipe = r;
+        }
+        if (error) return tl::unexpected(*error);
+    } catch (const Json::exception& e) {
+        return fail(fmt::format("'{}' cannot be set to '{}'", key, value));
+    }
+    return {};
+}
+
+std::string wordOf(const Job& job, const std::string& operation, const std::string& key) {
+    const Recipe* recipe = job.operation(operation);
+    if (!recipe) return {};
+    const bool ofTool = key.rfind("tool.", 0) == 0;
+    const Assembly* tool = ofTool ? job.tool(recipe->tool) : nullptr;
+    if (ofTool && !tool) return {};
+    const OrderedJson j = ofTool ? assemblyToJson(*tool) : recipeToJson(*recipe);
+    try {
+        const OrderedJson& v = j.at(pointerOf(ofTool ? key.substr(5) : key));
+        return v.is_string() ? v.get<std::string>() : v.dump();
+    } catch (const OrderedJson::exception&) {
+        return {};
+    }
+}
+
+} // namespace gyre

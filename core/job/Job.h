@@ -1,0 +1,48 @@
+// The document: setup, tools, route. One readable text beside its part files.
+#pragma once
+#include "base/Units.h"
+#include "operation/Operation.h"
+#include <filesystem>
+
+namespace gyre {
+
+struct JobBody {
+    std::string name;
+    std::string role = "fixture"; ///< "part", "fixture", "stock", "reference"
+    std::string file;             ///< relative to the job file; its coordinates are the part datum's
+};
+
+struct Job {
+    std::string name = "New job";
+    LengthUnit units = LengthUnit::Millimetre; ///< of the screen; files always hold mm
+    std::string machine;                       ///< machine file, relative to the job file
+    Vec3 seat = Vec3::Zero();                  ///< part datum over the table seat, mm
+    double seatTurnDegrees = 0.0;              ///< about the table's Z
+    std::vector<JobBody> bodies;
+    std::vector<Assembly> tools;
+    std::vector<Recipe> route;
+
+    [[nodiscard]] Frame partFrame() const;
+    [[nodiscard]] const Recipe* operation(const std::string& id) const;
+    [[nodiscard]] Recipe* operation(const std::string& id);
+    [[nodiscard]] const Assembly* tool(const std::string& id) const;
+    [[nodiscard]] Assembly* tool(const std::string& id);
+    [[nodiscard]] std::string freshId() const;
+};
+
+/// The format "gyre-job", docs/formats/job.md. A file of a newer version is refused, not guessed at.
+inline constexpr int kJobVersion = 1;
+[[nodiscard]] Result<Job> jobFromJson(const std::string& text, const std::string& place);
+[[nodiscard]] std::string jobToJson(const Job& job);
+
+[[nodiscard]] Result<Job> openJob(const std::filesystem::path& file);
+/// Atomic; the file that was there is kept with "~" behind its name.
+[[nodiscard]] Status saveJob(const Job& job, const std::filesystem::path& file);
+
+/// Sets one word of an operation, e.g. "axis.lead" to "5" or "guard.response" to "lift"; "tool.stickOut" changes the
+/// operation's tool. The value is checked as if it stood in a job file.
+[[nodiscard]] Status setWord(Job& job, const std::string& operation, const std::string& key, const std::string& value);
+/// The present value of a word in the job file's units, as JSON text; empty when there is no such word.
+[[nodiscard]] std::string wordOf(const Job& job, const std::string& operation, const std::string& key);
+
+} // namespace gyre

@@ -1,0 +1,81 @@
+#include "job/Workshop.h"
+#include "base/File.h"
+#include "base/Hash.h"
+
+namespace gyre {
+namespace fs = std::filesystem;
+
+Result<Workshop::Stamp> Workshop::stampOf(const std::string& file, const std::string& what) const {
+    if (file.empty()) return fail("no file is named", what, "Choose one in Set up");
+    const fs::path path = fs::path(file).is_absolute() ? fs::path(file) : m_folder / file;
+    std::error_code ec;
+    const auto size = fs::file_size(path, ec);
+    if (ec) return fail("the file is not there: " + path.string(), what, "Put it back or choose another in Set up");
+    const auto time = fs::last_write_time(path, ec);
+    return Stamp{path, size, static_cast<std::int64_t>(time.time_since_epoch().count())};
+}
+
+Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Progress& progress) {
+    auto place = std::make_shared<Workplace>();
+    place->partFrame = job.partFrame();
+    place->tools = job.tools;
+
+    const auto machineStamp = stampOf(job.machine, "machine");
+    if (!machineStamp) return tl::unexpected(machineStamp.error());
+    auto& machine = m_machines[*machineStamp];
+    if (!machine) {
+        auto text = readFile(machineStamp->file, 64u << 20);
+        if (!text) return tl::unexpected(text.error());
+        auto read = machineFromJson(*text, machineStamp->file.filename().string());
+        if (!read) return tl::unexpected(read.error());
+        machine = std::make_shared<const Machine>(std::move(*read));
+    }
+    place->machine = machine;
+
+    Hash key;
+    key.add(machineToJson(*machine));
+    const Frame seat = job.partFrame();
+    for (int r = 0; r < 3; ++r)
+        for (int c = 0; c < 4; ++c) key.add(seat.matrix()(r, c));
+    // Coarse enough to be quick, fine enough against the machining tolerance; the guard adds it to every clearance.
+    constexpr double kDeflection = 0.02;
+    for (std::size_t i = 0; i < job.bodies.size(); ++i) {
+        const JobBody& b = job.bodies[i];
+        const auto stamp = stampOf(b.file, b.name);
+        if (!stamp) return tl::unexpected(stamp.error());
+        auto& part = m_parts[*stamp];
+        if (!part) {
+            const Progress::Span span(progress, static_cast<double>(i) / static_cast<double>(job.bodies.size()), static_cast<double>(i + 1) / static_cast<double>(job.bodies.size()));
+            auto opened = Part::open(stamp->file, kDeflection, progress);
+            if (!opened) {
+                m_parts.erase(*stamp);
+                return tl::unexpected(opened.error());
+            }
+            part = *opened;
+        }
+        place->bodies.push_back({b.name, b.role, part});
+        if (b.role == "part") place->part = part;
+        key.add(b.name).add(b.role).add(stamp->file.string()).add(static_cast<std::uint64_t>(stamp->size)).add(static_cast<std::uint64_t>(stamp->time));
+    }
+    place->key = key.value();
+    if (!m_scene || m_sceneKey != place->key) {
+        auto scene = std::make_shared<Scene>();
+        for (const PlacedBody& b : place->bodies) {
+            if (b.role != "part" && b.role != "fixture") continue;
+            scene->push_back({b.name, b.role == "part" ? ObstacleKind::Part : ObstacleKind::Fixture, b.shape->tree(), {}, b.shape->deflection()});
+        }
+        const Frame toPart = (machine->workFrame * place->partFrame).inverse();
+        for (const MachineBody& b : machine->bodies) {
+            if (b.joint != machine->workJoint) continue;
+            Obstacle o{b.name, ObstacleKind::Machine, {}, b.pieces, 0.0};
+            for (ConvexBody& piece : o.pieces) piece.frame = toPart * piece.frame;
+            scene->push_back(std::move(o));
+        }
+        m_scene = scene;
+        m_sceneKey = place->key;
+    }
+    place->scene = m_scene;
+    return std::shared_ptr<const Workplace>(place);
+}
+
+} // namespace gyre

@@ -1,0 +1,31 @@
+// From a job to what its operations run against: parts, scene, machine. Loaded files are kept while they do not change.
+#pragma once
+#include "job/Job.h"
+#include <map>
+
+namespace gyre {
+
+class Workshop {
+public:
+    explicit Workshop(std::filesystem::path folder) : m_folder(std::move(folder)) {}
+    [[nodiscard]] const std::filesystem::path& folder() const { return m_folder; }
+
+    /// Loads what is new. Files are told apart by path, size and time.
+    [[nodiscard]] Result<std::shared_ptr<const Workplace>> placeFor(const Job& job, Progress& progress);
+
+private:
+    struct Stamp {
+        std::filesystem::path file;
+        std::uintmax_t size = 0;
+        std::int64_t time = 0;
+        auto operator<=>(const Stamp&) const = default;
+    };
+    [[nodiscard]] Result<Stamp> stampOf(const std::string& file, const std::string& what) const;
+    std::filesystem::path m_folder;
+    std::map<Stamp, std::shared_ptr<const Part>> m_parts;
+    std::map<Stamp, std::shared_ptr<const Machine>> m_machines;
+    std::shared_ptr<const Scene> m_scene;
+    std::uint64_t m_sceneKey = 0;
+};
+
+} // namespace gyre

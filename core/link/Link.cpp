@@ -1,0 +1,265 @@
+#include "link/Link.h"
+#include "base/Units.h"
+#include <fmt/format.h>
+
+namespace gyre {
+
+std::optional<double> wayOut(const Skin& skin, const Vec3& p, const Vec3& a) {
+    constexpr double kLongest = 5000.0;
+    if (skin.kind == SkinKind::Plane) {
+        if (p.z() >= skin.size) return 0.0;
+        if (a.z() < 1e-3) return std::nullopt;
+        const double t = (skin.size - p.z()) / a.z();
+        return t <= kLongest ? std::optional(t) : std::nullopt;
+    }
+    const bool round = skin.kind == SkinKind::Sphere;
+    const Vec3 o = round ? p : Vec3(p.x(), p.y(), 0.0), d = round ? a : Vec3(a.x(), a.y(), 0.0);
+    const double dd = d.squaredNorm(), od = o.dot(d), c = o.squaredNorm() - skin.size * skin.size;
+    if (dd < 1e-6) return c >= 0.0 ? std::optional(0.0) : std::nullopt;
+    const double root = od * od - dd * c;
+    // Outside and moving away, or passing by: nothing to leave.
+    if (c >= 0.0 && (od >= 0.0 || root <= 0.0)) return 0.0;
+    const double t = (-od + std::sqrt(std::max(0.0, root))) / dd;
+    return t <= kLongest ? std::optional(t) : std::nullopt;
+}
+
+std::vector<AxisPose> alongSkin(const Skin& skin, const AxisPose& a, const AxisPose& b) {
+    Vec3 axis = Vec3::UnitZ();
+    double turn = 0.0;
+    if (skin.kind == SkinKind::Cylinder) {
+        turn = std::remainder(std::atan2(b.tip.y(), b.tip.x()) - std::atan2(a.tip.y(), a.tip.x()), 2.0 * kPi);
+    } else if (skin.kind == SkinKind::Sphere) {
+        turn = angleBetween(a.tip, b.tip);
+        const Vec3 n = a.tip.cross(b.tip);
+        axis = n.norm() > 1e-9 ? Vec3(n.normalized()) : anyPerpendicular(a.tip.normalized());
+    }
+    const auto rolled = [&](double t) { return rotation(axis, t * turn); };
+    const Vec3 endTip = rolled(1.0).transpose() * b.tip, endAxis = rolled(1.0).transpose() * b.axis;
+    const double most = std::max(std::abs(turn), angleBetween(a.axis, endAxis));
+    const int n = std::max({1, static_cast<int>(std::ceil(most / radians(4.0)))});
+    std::vector<AxisPose> poses;
+    for (int i = 0; i <= n; ++i) {
+        const double t = static_cast<double>(i) / n;
+        // In the turning frame both ends lie on the same side of the skin; a straight way between them is short.
+        Vec3 tip = (1.0 - t) * a.tip + t * endTip;
+        if (skin.kind == SkinKind::Sphere) tip *= ((1.0 - t) * a.tip.norm() + t * endTip.norm()) / std::max(1e-9, tip.norm());
+        poses.push_back({rolled(t) * tip, (rolled(t) * slerp(a.axis, endAxis, t)).normalized()});
+    }
+    poses.front() = a;
+    poses.back() = b;
+    return poses;
+}
+
+namespace {
+
+AxisPose firstOf(const Pass& p) { return {p.path.tip.front(), p.path.axis.front()}; }
+AxisPose lastOf(const Pass& p) { return {p.path.tip.back(), p.path.axis.back()}; }
+
+Vec3 normalAt(const Pass& p, bool atEnd) {
+    const Vec3& n = atEnd ? p.path.normal.back() : p.path.normal.front();
+    return n.squaredNorm() > 0.5 ? n : atEnd ? p.path.axis.back() : p.path.axis.front();
+}
+
+class Linker {
+public:
+    Linker(const Guard& guard, const LinkSpec& spec, double feed, LinkResult& out) : m_guard(guard), m_spec(spec), m_feed(feed), m_out(out) {}
+
+    void begin(const Pass& pass) { enter(pass, std::nullopt); }
+    void between(const Pass& from, const Pass& to) {
+        if ((firstOf(to).tip - lastOf(from).tip).norm() <= m_spec.smallGap && joined(from, to)) {
+            ++m_out.joins;
+            return;
+        }
+        ++m_out.retracts;
+        enter(to, leave(from));
+    }
+    void end(const Pass& pass) { leave(pass); }
+
+private:
+    [[nodiscard]] bool clear(const std::vector<AxisPose>& way, Contact contact) const {
+        for (std::size_t i = 1; i < way.size(); ++i)
+            if (m_guard.sweep(way[i - 1], way[i], contact)) return false;
+        return true;
+    }
+    [[nodiscard]] std::string nameOf(const std::vector<AxisPose>& way, Contact contact) const {
+        for (std::size_t i = 1; i < way.size(); ++i)
+            if (const auto h = m_guard.sweep(way[i - 1], way[i], contact)) return fmt::format("{} and {}", zoneName(h->zone), m_guard.scene()[h->obstacle].name);
+        return "the skin";
+    }
+    void push(const std::vector<AxisPose>& way, Motion motion, int row, double feed) {
+        for (std::size_t i = 1; i < way.size(); ++i) m_out.path.push(way[i].tip, way[i].axis, motion, row, feed);
+    }
+    void complain(const char* code, const std::string& text, const std::string& reason, int row, const Vec3& at) {
+        Finding f;
+        f.rank = Rank::Stop;
+        f.check = Check::Path;
+        f.code = code;
+        f.stage = "Links";
+        f.text = text;
+        f.reason = reason;
+        f.row = row;
+        f.place = {at.x(), at.y(), at.z()};
+        m_out.findings.push_back(f);
+    }
+
+    // A quarter arc that ends (or begins) tangent to the cut, in the plane of feed and normal.
+    [[nodiscard]] static std::vector<AxisPose> arc(const Pass& pass, double radius, bool atEnd) {
+        const AxisPose at = atEnd ? lastOf(pass) : firstOf(pass);
+        const Vec3 n = normalAt(pass, atEnd);
+        const Vec3 along = rejected(atEnd ? pass.feedDirection.back() : Vec3(-pass.feedDirection.front()), n).normalized();
+        std::vector<AxisPose> way;
+        const int steps = std::clamp(static_cast<int>(std::ceil(std::sqrt(radius / 0.005))), 4, 32);
+        for (int i = 0; i <= steps; ++i) {
+            const double angle = 0.5 * kPi * i / steps;
+            way.push_back({at.tip + radius * (1.0 - std::cos(angle)) * n + radius * std::sin(angle) * along, at.axis});
+        }
+        if (!atEnd) std::reverse(way.begin(), way.end());
+        return way;
+    }
+
+    /// The way between the cut and the skin, from the outside in: rapid, then plunge, then arc.
+    struct Approach {
+        std::vector<AxisPose> rapid, plunge, arc;
+    };
+    Approach approach(const Pass& pass, bool atEnd) {
+        std::string why = "the arc does not fit";
+        Approach last;
+        for (double radius = m_spec.entryRadius; radius >= 0.0; radius = radius > 0.25 * m_spec.entryRadius && radius > 0.05 ? 0.5 * radius : radius > 0.0 ? 0.0 : -1.0) {
+            Approach a;
+            const AxisPose cut = atEnd ? lastOf(pass) : firstOf(pass);
+            a.arc = radius > 0.0 ? arc(pass, radius, atEnd) : std::vector<AxisPose>{cut, cut};
+            const AxisPose outer = atEnd ? a.arc.back() : a.arc.front();
+            const auto out = wayOut(m_spec.skin, outer.tip, outer.axis);
+            if (!out) {
+                why = "along this tool axis the skin is never left";
+                last = a;
+                continue;
+            }
+            const double gap = std::min(m_spec.approach, *out);
+            const AxisPose near{outer.tip + gap * outer.axis, outer.axis}, far{outer.tip + *out * outer.axis, outer.axis};
+            a.plunge = {near, outer};
+            a.rapid = {far, near};
+            if (atEnd) {
+                std::reverse(a.plunge.begin(), a.plunge.end());
+                std::reverse(a.rapid.begin(), a.rapid.end());
+            }
+            last = a;
+            if (!clear(a.arc, Contact::Cutting)) {
+                why = "in the arc: " + nameOf(a.arc, Contact::Cutting);
+                continue;
+            }
+            if (!clear(a.plunge, Contact::Cutting) || !clear(a.rapid, Contact::Cutting)) {
+                why = "on the way to the skin: " + nameOf(clear(a.plunge, Contact::Cutting) ? a.rapid : a.plunge, Contact::Cutting);
+                continue;
+            }
+            return a;
+        }
+        complain(atEnd ? "exit-blocked" : "entry-blocked", fmt::format("No safe {} row {}", atEnd ? "way out of" : "way into", pass.row + 1), why, pass.row,
+                 (atEnd ? lastOf(pass) : firstOf(pass)).tip);
+        return last;
+    }
+
+    std::optional<AxisPose> leave(const Pass& pass) {
+        const Approach a = approach(pass, true);
+        push(a.arc, Motion::LeadOut, pass.row, m_feed);
+        push(a.plunge, Motion::Retract, pass.row, m_feed);
+        push(a.rapid, Motion::Retract, pass.row, 0.0);
+        return a.rapid.empty() ? std::nullopt : std::optional(a.rapid.back());
+    }
+
+    void enter(const Pass& pass, const std::optional<AxisPose>& from) {
+        const Approach a = approach(pass, false);
+        if (!a.rapid.empty()) {
+            if (from) travel(*from, a.rapid.front(), pass.row);
+            else m_out.path.push(a.rapid.front().tip, a.rapid.front().axis, Motion::Rapid, pass.row, 0.0);
+        }
+        push(a.rapid, Motion::Rapid, pass.row, 0.0);
+        push(a.plunge, Motion::Plunge, pass.row, 0.5 * m_feed);
+        push(a.arc, Motion::LeadIn, pass.row, 0.6 * m_feed);
+    }
+
+    void travel(const AxisPose& from, const AxisPose& to, int row) {
+        for (const double higher : {0.0, 10.0, 25.0, 50.0, 100.0}) {
+            const AxisPose a{from.tip + higher * from.axis, from.axis}, b{to.tip + higher * to.axis, to.axis};
+            std::vector<AxisPose> way = alongSkin(m_spec.skin, a, b);
+            if (higher > 0.0) {
+                way.insert(way.begin(), from);
+                way.push_back(to);
+            }
+            if (!clear(way, Contact::Free)) continue;
+            push(way, Motion::Rapid, row, 0.0);
+            return;
+        }
+        const auto way = alongSkin(m_spec.skin, from, to);
+        complain("travel-blocked", fmt::format("The rapid to row {} comes too near to something", row + 1), nameOf(way, Contact::Free), row, from.tip);
+        push(way, Motion::Rapid, row, 0.0);
+    }
+
+    bool joined(const Pass& from, const Pass& to) {
+        const AxisPose a = lastOf(from), b = firstOf(to);
+        const double gap = (b.tip - a.tip).norm();
+        const Vec3 up = (normalAt(from, true) + normalAt(to, false)).normalized();
+        const Vec3 ta = from.feedDirection.back(), tb = to.feedDirection.front();
+        for (const double rise : {0.0, 0.15, 0.4, 1.0}) {
+            std::vector<AxisPose> way;
+            if (m_spec.small == SmallLink::Direct && rise == 0.0) {
+                way = {a, b};
+            } else {
+                // A cubic that leaves and arrives along the rows, with a little hill so that the cutter does not rub.
+                const double reach = (m_spec.small == SmallLink::Smooth ? 1.5 : 0.3) * gap;
+                const int n = 12;
+                for (int i = 0; i <= n; ++i) {
+                    const double t = static_cast<double>(i) / n, t2 = t * t, t3 = t2 * t;
+                    const Vec3 p = (2 * t3 - 3 * t2 + 1) * a.tip + (t3 - 2 * t2 + t) * reach * ta + (3 * t2 - 2 * t3) * b.tip + (t3 - t2) * reach * tb +
+                                   16.0 * t2 * (1 - t) * (1 - t) * (rise + 0.02) * gap * up;
+                    way.push_back({p, slerp(a.axis, b.axis, t2 * (3.0 - 2.0 * t))});
+                }
+            }
+            if (!clear(way, Contact::Cutting)) continue;
+            push(way, Motion::Link, to.row, m_feed);
+            m_out.path.tip.back() = b.tip;
+            return true;
+        }
+        return false;
+    }
+
+    const Guard& m_guard;
+    const LinkSpec& m_spec;
+    double m_feed;
+    LinkResult& m_out;
+};
+
+} // namespace
+
+Result<LinkResult> linkPasses(const Guard& guard, const std::vector<Pass>& passes, const LinkSpec& spec, double feed, Progress& progress) {
+    LinkResult out;
+    if (passes.empty()) return out;
+    Linker linker(guard, spec, feed, out);
+    linker.begin(passes.front());
+    for (std::size_t i = 0; i < passes.size(); ++i) {
+        if (progress.cancelled()) return cancelledError();
+        progress.report(static_cast<double>(i) / static_cast<double>(passes.size()), "Linking rows");
+        if (i > 0) linker.between(passes[i - 1], passes[i]);
+        // The last location of a link or lead-in stands where the pass begins: the pass's own one replaces it.
+        out.passStart.push_back(out.path.size());
+        Toolpath cut = passes[i].path;
+        for (std::size_t k = 0; k < cut.size(); ++k)
+            if (cut.motion[k] == Motion::Cut || cut.motion[k] == Motion::Link) cut.feed[k] = static_cast<float>(feed);
+        if (!out.path.empty() && (out.path.tip.back() - cut.tip.front()).norm() < 1e-9) {
+            out.passStart.back() -= 1;
+            const Motion how = out.path.motion.back();
+            const float rate = out.path.feed.back();
+            std::vector<char> keep(out.path.size(), 1);
+            keep.back() = 0;
+            out.path.filter(keep);
+            cut.motion.front() = how;
+            cut.feed.front() = rate;
+        }
+        out.path.append(cut);
+    }
+    linker.end(passes.back());
+    progress.report(1.0, "Linked");
+    return out;
+}
+
+} // namespace gyre

@@ -1,0 +1,448 @@
+#include "motion/Motion.h"
+#include "base/Parallel.h"
+#include "base/Units.h"
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace gyre {
+namespace {
+
+std::size_t index(int i) { return static_cast<std::size_t>(i); }
+double wrapped(double a) { return std::remainder(a, 2.0 * kPi); }
+
+/// One reachable setting of the rotaries at a location, before turns are counted.
+struct Option {
+    double value[2] = {0.0, 0.0};
+    bool free[2] = {false, false};
+    double penalty = 0.0; ///< for linear joints out of their travel
+};
+
+struct Choice {
+    double value[2] = {0.0, 0.0};
+};
+
+class Chooser {
+public:
+    Chooser(const Toolpath& path, const Kinematics& k, const MotionSpec& spec) : m_path(path), m_k(k), m_spec(spec) {
+        for (int r : k.rotaries()) m_rotary.push_back(&k.machine().joints[index(r)]);
+    }
+
+    bool collect(std::vector<Finding>& findings, const Progress* progress);
+    bool choose(const Progress* progress);
+    [[nodiscard]] const std::vector<Choice>& choices() const { return m_choice; }
+    [[nodiscard]] std::vector<std::size_t> rewinds() const { return m_rewinds; }
+
+private:
+    struct State {
+        double value[2];
+        double cost;
+        std::int32_t from; ///< state of the location before
+        bool jump;         ///< reached by a rewind inside a cut
+    };
+    /// The turns of one option: states in a grid, so that the turn nearest to a value is found without a search.
+    struct Turns {
+        std::size_t offset = 0;
+        double base[2] = {0.0, 0.0};
+        int lowest[2] = {0, 0}, count[2] = {1, 1};
+    };
+    struct Layer {
+        std::vector<State> states;
+        std::vector<Turns> turns;
+    };
+    void fillFree();
+    [[nodiscard]] Layer layerOf(std::size_t location) const;
+    [[nodiscard]] double effort(const State& a, const double* to) const;
+    [[nodiscard]] std::vector<char> flips(std::size_t location) const;
+
+    const Toolpath& m_path;
+    const Kinematics& m_k;
+    const MotionSpec& m_spec;
+    std::vector<const Joint*> m_rotary;
+    std::vector<std::vector<Option>> m_options;
+    std::vector<Choice> m_choice;
+    std::vector<std::size_t> m_rewinds;
+};
+
+bool Chooser::collect(std::vector<Finding>& findings, const Progress* progress) {
+    const std::size_t n = m_path.size();
+    m_options.resize(n);
+    std::vector<double> missing(n, 0.0);
+    const auto& joints = m_k.machine().joints;
+    if (!parallelFor(
+            n, 512,
+            [&](std::size_t i) {
+                auto found = m_k.rotariesFor(m_path.axis[i], m_spec.poleTolerance);
+                missing[i] = found.missing;
+                for (const auto& s : found.solutions) {
+                    Option o;
+                    o.value[0] = s.first;
+                    o.value[1] = s.second;
+                    o.free[0] = s.firstFree;
+                    o.free[1] = s.secondFree;
+                    const JointValues q = m_k.jointsFor(m_path.tip[i], s.first, s.second);
+                    for (std::size_t j = 0; j < joints.size(); ++j)
+                        if (joints[j].kind == JointKind::Linear) o.penalty += 10.0 * std::max({0.0, q[j] - joints[j].high, joints[j].low - q[j]});
+                    m_options[i].push_back(o);
+                }
+            },
+            progress))
+        return false;
+    // Out of reach: hold the nearest reachable location's options, and say how much is missing.
+    std::size_t worst = n, first = n, last = 0, count = 0;
+    for (std::size_t i = 0; i < n; ++i) {
+        if (!m_options[i].empty()) continue;
+        if (first == n) first = i;
+        last = i;
+        ++count;
+        if (worst == n || missing[i] > missing[worst]) worst = i;
+    }
+    if (count > 0) {
+        Finding f;
+        f.rank = Rank::Stop;
+        f.check = Check::Travel;
+        f.code = "axis-unreachable";
+        f.stage = "Motion";
+        f.amount = degrees(missing[worst]);
+        f.row = m_path.row[worst];
+        f.span = {first, last};
+        const Vec3& p = m_path.tip[worst];
+        f.place = {p.x(), p.y(), p.z()};
+        f.text = fmt::format("{} cannot point the tool there: {:.2f}° are missing at row {} ({} locations)", m_k.machine().name, degrees(missing[worst]),
+                             m_path.row[worst] + 1, count);
+        f.reason = m_rotary.size() < 2 ? "with one rotary axis the tool can only be turned around it" : "the two rotary axes do not reach this direction";
+        findings.push_back(f);
+        const Option held{};
+        for (std::size_t i = 0; i < n; ++i)
+            if (m_options[i].empty()) m_options[i] = i > 0 ? m_options[i - 1] : std::vector<Option>{held};
+    }
+    fillFree();
+    return true;
+}
+
+// On a pole the rotary beneath it is free: it goes evenly from its value before to its value after.
+void Chooser::fillFree() {
+    const std::size_t n = m_options.size();
+    for (std::size_t r = 0; r < m_rotary.size(); ++r) {
+        const auto isFree = [&](std::size_t i) { return m_options[i].front().free[r]; };
+        for (std::size_t i = 0; i < n;) {
+            if (!isFree(i)) {
+                ++i;
+                continue;
+            }
+            std::size_t end = i;
+            while (end < n && isFree(end)) ++end;
+            const std::vector<Option> before = i > 0 ? m_options[i - 1] : end < n ? m_options[end] : std::vector<Option>{Option{}};
+            const std::vector<Option> after = end < n ? m_options[end] : before;
+            for (std::size_t k = i; k < end; ++k) {
+                const double t = static_cast<double>(k - i + 1) / static_cast<double>(end - i + 1);
+                std::vector<Option> filled;
+                for (const Option& own : m_options[k])
+                    for (const Option& b : before)
+                        for (const Option& a : after) {
+                            Option o = own;
+                            o.value[r] = b.value[r] + t * wrapped(a.value[r] - b.value[r]);
+                            filled.push_back(o);
+                        }
+                m_options[k] = filled;
+            }
+            i = end;
+        }
+    }
+}
+
+// All turns of all options that the travel allows; very long travels are kept to 40 turns either way. When no turn lies within
+// the travel, the option stands as it is and the travel is told as a finding later.
+Chooser::Layer Chooser::layerOf(std::size_t location) const {
+    Layer layer;
+    for (const Option& o : m_options[location]) {
+        Turns t;
+        t.offset = layer.states.size();
+        double penalty = o.penalty;
+        for (std::size_t r = 0; r < m_rotary.size(); ++r) {
+            const double low = std::max(m_rotary[r]->low, -80.0 * kPi) - 1e-9, high = std::min(m_rotary[r]->high, 80.0 * kPi) + 1e-9;
+            t.base[r] = o.value[r];
+            t.lowest[r] = static_cast<int>(std::ceil((low - o.value[r]) / (2.0 * kPi)));
+            t.count[r] = static_cast<int>(std::floor((high - o.value[r]) / (2.0 * kPi))) - t.lowest[r] + 1;
+            if (t.count[r] < 1) {
+                t.lowest[r] = 0;
+                t.count[r] = 1;
+                penalty += 1e4;
+            }
+        }
+        for (int a = 0; a < t.count[0]; ++a)
+            for (int b = 0; b < t.count[1]; ++b)
+                layer.states.push_back({{t.base[0] + 2.0 * kPi * (t.lowest[0] + a), t.base[1] + 2.0 * kPi * (t.lowest[1] + b)}, penalty, -1, false});
+        layer.turns.push_back(t);
+    }
+    return layer;
+}
+
+double Chooser::effort(const State& a, const double* to) const {
+    double t = 0.0;
+    for (std::size_t r = 0; r < m_rotary.size(); ++r) t = std::max(t, std::abs(to[r] - a.value[r]) / m_rotary[r]->speed);
+    return t;
+}
+
+// For every pair of options before and here: does going from one to the other swing the tool aside? A change of solution brings
+// the tool to the same axis, but by another way; in a cut that is as bad as a rewind. Near a pole a large turn is honest.
+std::vector<char> Chooser::flips(std::size_t location) const {
+    const auto &before = m_options[location - 1], &here = m_options[location];
+    std::vector<char> flip(before.size() * here.size(), 0);
+    const double bend = angleBetween(m_path.axis[location - 1], m_path.axis[location]);
+    for (std::size_t b = 0; b < before.size(); ++b)
+        for (std::size_t h = 0; h < here.size(); ++h) {
+            double most = 0.0, middle[2] = {0.0, 0.0};
+            for (std::size_t r = 0; r < m_rotary.size(); ++r) {
+                const double turn = wrapped(here[h].value[r] - before[b].value[r]);
+                most = std::max(most, std::abs(turn));
+                middle[r] = before[b].value[r] + 0.5 * turn;
+            }
+            if (most < radians(15.0)) continue;
+            JointValues q(m_k.joints(), 0.0);
+            for (std::size_t r = 0; r < m_rotary.size(); ++r) q[index(m_k.rotaries()[r])] = middle[r];
+            const Vec3 axis = m_k.forward(q).axis;
+            if (angleBetween(axis, slerp(m_path.axis[location - 1], m_path.axis[location], 0.5)) > radians(1.0) + bend) flip[b * here.size() + h] = 1;
+        }
+    return flip;
+}
+
+bool Chooser::choose(const Progress* progress) {
+    const std::size_t n = m_path.size();
+    m_choice.assign(n, {});
+    if (m_rotary.empty() || n == 0) return true;
+    constexpr double kRewindInCut = 1e6;
+    std::vector<Layer> layers(n);
+    layers[0] = layerOf(0);
+    for (State& s : layers[0].states) s.cost += 1e-3 * (std::abs(s.value[0]) + std::abs(s.value[1]));
+    for (std::size_t i = 1; i < n; ++i) {
+        if ((i & 1023) == 0 && progress && progress->cancelled()) return false;
+        layers[i] = layerOf(i);
+        const Layer& before = layers[i - 1];
+        const bool cutting = m_path.motion[i] != Motion::Rapid && m_path.motion[i] != Motion::Retract;
+        std::size_t cheapest = 0;
+        for (std::size_t b = 1; b < before.states.size(); ++b)
+            if (before.states[b].cost < before.states[cheapest].cost) cheapest = b;
+        const std::vector<char> flip = cutting ? flips(i) : std::vector<char>{};
+        const auto& here = layers[i];
+        std::size_t option = 0;
+        for (std::size_t k = 0; k < here.states.size(); ++k) {
+            while (option + 1 < here.turns.size() && here.turns[option + 1].offset <= k) ++option;
+            State& s = layers[i].states[k];
+            const double own = s.cost;
+            // A rewind: from the cheapest state, whatever its turn. Dear in a cut, a matter of time outside of it.
+            double best = before.states[cheapest].cost + effort(before.states[cheapest], s.value) + (cutting ? kRewindInCut : 0.5);
+            s.from = static_cast<std::int32_t>(cheapest);
+            s.jump = cutting;
+            // Nothing turns more than half a turn between two locations otherwise.
+            for (std::size_t from = 0; from < before.turns.size(); ++from) {
+                if (cutting && flip[from * here.turns.size() + option]) continue;
+                const Turns& t = before.turns[from];
+                int turn[2] = {0, 0};
+                bool there = true;
+                for (std::size_t r = 0; r < m_rotary.size(); ++r) {
+                    turn[r] = static_cast<int>(std::lround((s.value[r] - t.base[r]) / (2.0 * kPi))) - t.lowest[r];
+                    there = there && turn[r] >= 0 && turn[r] < t.count[r];
+                }
+                if (!there) continue;
+                const auto b = t.offset + static_cast<std::size_t>(turn[0] * t.count[1] + turn[1]);
+                const double cost = before.states[b].cost + effort(before.states[b], s.value);
+                if (cost < best) {
+                    best = cost;
+                    s.from = static_cast<std::int32_t>(b);
+                    s.jump = false;
+                }
+            }
+            s.cost = best + own;
+        }
+    }
+    std::size_t at = 0;
+    for (std::size_t s = 1; s < layers[n - 1].states.size(); ++s)
+        if (layers[n - 1].states[s].cost < layers[n - 1].states[at].cost) at = s;
+    for (std::size_t i = n; i-- > 0;) {
+        const State& s = layers[i].states[at];
+        m_choice[i] = {{s.value[0], s.value[1]}};
+        if (s.jump) m_rewinds.push_back(i);
+        if (i > 0) at = static_cast<std::size_t>(s.from);
+    }
+    std::reverse(m_rewinds.begin(), m_rewinds.end());
+    return true;
+}
+
+struct Fine {
+    std::vector<double> values;
+    std::vector<float> fraction;
+};
+
+// Halves the way from location i−1 to i until joints moving linearly keep tip and axis within tolerance.
+void refine(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, std::size_t i, const JointValues& a, const JointValues& b, Fine& out) {
+    const bool rapid = path.motion[i] == Motion::Rapid || path.motion[i] == Motion::Retract;
+    const double tipTolerance = spec.tipTolerance * (rapid ? 10.0 : 1.0);
+    const auto& rotaries = k.rotaries();
+    const auto wantedTip = [&](double t) { return Vec3((1.0 - t) * path.tip[i - 1] + t * path.tip[i]); };
+    const auto wantedAxis = [&](double t) { return slerp(path.axis[i - 1], path.axis[i], t); };
+    const auto divide = [&](const auto& self, const JointValues& from, double tFrom, const JointValues& to, double tTo, int depth) -> void {
+        double off = 0.0, lean = 0.0;
+        JointValues q(from.size());
+        // Three places between: one alone may lie on a zero of the deviation.
+        for (const double s : {0.25, 0.5, 0.75}) {
+            for (std::size_t j = 0; j < q.size(); ++j) q[j] = (1.0 - s) * from[j] + s * to[j];
+            const double t = (1.0 - s) * tFrom + s * tTo;
+            const ToolPose pose = k.forward(q);
+            off = std::max(off, (pose.tip - wantedTip(t)).norm());
+            lean = std::max(lean, angleBetween(pose.axis, wantedAxis(t)));
+        }
+        if (depth >= 14 || (off <= 0.8 * tipTolerance && lean <= spec.axisTolerance)) return;
+        const double t = 0.5 * (tFrom + tTo);
+        double value[2] = {0.0, 0.0};
+        for (std::size_t r = 0; r < rotaries.size(); ++r) value[r] = 0.5 * (from[index(rotaries[r])] + to[index(rotaries[r])]);
+        const auto found = k.rotariesFor(wantedAxis(t), spec.poleTolerance);
+        double best = 1e300, chosen[2] = {value[0], value[1]};
+        for (const auto& s : found.solutions) {
+            const double raw[2] = {s.first, s.second};
+            const bool free[2] = {s.firstFree, s.secondFree};
+            double near[2] = {0.0, 0.0}, sum = 0.0;
+            for (std::size_t r = 0; r < rotaries.size(); ++r) {
+                near[r] = free[r] ? value[r] : value[r] + wrapped(raw[r] - value[r]);
+                sum += std::abs(near[r] - value[r]);
+            }
+            if (sum < best) {
+                best = sum;
+                for (std::size_t r = 0; r < rotaries.size(); ++r) chosen[r] = near[r];
+            }
+        }
+        const JointValues middle = k.jointsFor(wantedTip(t), chosen[0], chosen[1]);
+        self(self, from, tFrom, middle, t, depth + 1);
+        out.values.insert(out.values.end(), middle.begin(), middle.end());
+        out.fraction.push_back(static_cast<float>(t));
+        self(self, middle, t, to, tTo, depth + 1);
+    };
+    divide(divide, a, 0.0, b, 1.0, 0);
+}
+
+// Times of all steps. Every step has a least time from feed, rapid and joint speeds; a rate ≤ 1 scales all joints, changes no
+// faster than the accelerations allow, and is lowered at corners so that no joint jumps in speed by more than a·cornerTime.
+void setTimes(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, JointMotion& m) {
+    const std::size_t n = m.size();
+    m.time.assign(n, 0.0);
+    if (n < 2) return;
+    const auto& joints = k.machine().joints;
+    std::vector<double> least(n, 0.0), gain(n, 1e9), rate(n, 1.0);
+    for (std::size_t i = 1; i < n; ++i) {
+        const std::uint32_t loc = m.location[i];
+        double t = 1e-9;
+        for (std::size_t j = 0; j < m.joints; ++j) t = std::max(t, std::abs(m.at(i)[j] - m.at(i - 1)[j]) / joints[j].speed);
+        if (loc > 0) {
+            const double from = m.location[i - 1] == loc ? static_cast<double>(m.fraction[i - 1]) : 0.0;
+            const double way = (path.tip[loc] - path.tip[loc - 1]).norm() * (static_cast<double>(m.fraction[i]) - from);
+            const double speed = path.feed[loc] > 0.0f ? static_cast<double>(path.feed[loc]) / 60.0 : k.machine().rapid;
+            t = std::max(t, way / speed);
+        }
+        least[i] = t;
+        for (std::size_t j = 0; j < m.joints; ++j) {
+            const double v = std::abs(m.at(i)[j] - m.at(i - 1)[j]) / t;
+            if (v > 1e-12) gain[i] = std::min(gain[i], joints[j].acceleration / v);
+        }
+    }
+    for (std::size_t i = 1; i + 1 < n; ++i)
+        for (std::size_t j = 0; j < m.joints; ++j) {
+            const double before = (m.at(i)[j] - m.at(i - 1)[j]) / least[i], after = (m.at(i + 1)[j] - m.at(i)[j]) / least[i + 1];
+            const double jump = std::abs(after - before);
+            if (jump > 0.0) rate[i] = std::min(rate[i], joints[j].acceleration * spec.cornerTime / jump);
+        }
+    rate.front() = rate.back() = 0.0;
+    for (std::size_t i = 1; i < n; ++i) rate[i] = std::min(rate[i], std::sqrt(rate[i - 1] * rate[i - 1] + 2.0 * gain[i] * least[i]));
+    for (std::size_t i = n - 1; i-- > 0;) rate[i] = std::min(rate[i], std::sqrt(rate[i + 1] * rate[i + 1] + 2.0 * gain[i + 1] * least[i + 1]));
+    for (std::size_t i = 1; i < n; ++i) m.time[i] = m.time[i - 1] + 2.0 * least[i] / std::max(1e-6, rate[i - 1] + rate[i]);
+    m.duration = m.time.back();
+}
+
+void findTravel(const Toolpath& path, const Kinematics& k, JointMotion& m) {
+    const auto& joints = k.machine().joints;
+    for (std::size_t j = 0; j < joints.size(); ++j) {
+        const Joint& joint = joints[j];
+        const bool rotary = joint.kind == JointKind::Rotary;
+        const double slack = rotary ? 1e-9 : 1e-6;
+        double most = 0.0;
+        std::size_t worst = 0, first = 0, last = 0;
+        bool any = false;
+        for (std::size_t i = 0; i < m.size(); ++i) {
+            const double v = m.at(i)[j], over = std::max(v - joint.high, joint.low - v);
+            if (over <= slack) continue;
+            if (!any) first = m.location[i];
+            any = true;
+            last = m.location[i];
+            if (over > most) {
+                most = over;
+                worst = i;
+            }
+        }
+        if (!any) continue;
+        const std::uint32_t loc = m.location[worst];
+        const double unit = rotary ? degrees(1.0) : 1.0;
+        const char* suffix = rotary ? "°" : " mm";
+        Finding f;
+        f.rank = Rank::Stop;
+        f.check = Check::Travel;
+        f.code = "travel";
+        f.stage = "Motion";
+        f.row = path.row[loc];
+        f.amount = most * unit;
+        f.span = {first, last};
+        f.place = {path.tip[loc].x(), path.tip[loc].y(), path.tip[loc].z()};
+        f.text = fmt::format("{} would have to go to {:.2f}{}, {:.2f}{} beyond its travel, at row {}", joint.name, m.at(worst)[j] * unit, suffix, most * unit, suffix,
+                             path.row[loc] + 1);
+        f.reason = fmt::format("{} of {} goes from {:g} to {:g}{}", joint.name, k.machine().name, joint.low * unit, joint.high * unit, suffix);
+        m.findings.push_back(f);
+    }
+}
+
+} // namespace
+
+Result<JointMotion> solveMotion(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, Progress& progress) {
+    JointMotion m;
+    m.joints = k.joints();
+    const std::size_t n = path.size();
+    if (n == 0) return m;
+    progress.report(0.0, "Solving the rotary axes");
+    Chooser chooser(path, k, spec);
+    if (!chooser.collect(m.findings, &progress)) return cancelledError();
+    progress.report(0.3, "Choosing the way round");
+    if (!chooser.choose(&progress)) return cancelledError();
+    for (std::size_t i : chooser.rewinds()) {
+        Finding f;
+        f.rank = Rank::Stop;
+        f.check = Check::Travel;
+        f.code = "rewind-in-cut";
+        f.stage = "Motion";
+        f.row = path.row[i];
+        f.span = {i, i};
+        f.place = {path.tip[i].x(), path.tip[i].y(), path.tip[i].z()};
+        f.text = fmt::format("A rotary axis would have to rewind in the middle of row {}", path.row[i] + 1);
+        f.reason = "its travel ends there and the other solution is not within reach";
+        m.findings.push_back(f);
+    }
+    std::vector<JointValues> q(n);
+    parallelFor(n, 512, [&](std::size_t i) { q[i] = k.jointsFor(path.tip[i], chooser.choices()[i].value[0], chooser.choices()[i].value[1]); });
+    progress.report(0.5, "Refining the motion");
+    std::vector<Fine> fine(n);
+    if (!parallelFor(n, 128, [&](std::size_t i) { if (i > 0) refine(path, k, spec, i, q[i - 1], q[i], fine[i]); }, &progress)) return cancelledError();
+    m.stepOf.resize(n);
+    for (std::size_t i = 0; i < n; ++i) {
+        m.values.insert(m.values.end(), fine[i].values.begin(), fine[i].values.end());
+        for (float f : fine[i].fraction) {
+            m.location.push_back(static_cast<std::uint32_t>(i));
+            m.fraction.push_back(f);
+        }
+        m.values.insert(m.values.end(), q[i].begin(), q[i].end());
+        m.stepOf[i] = static_cast<std::uint32_t>(m.location.size());
+        m.location.push_back(static_cast<std::uint32_t>(i));
+        m.fraction.push_back(1.0f);
+    }
+    progress.report(0.9, "Timing");
+    setTimes(path, k, spec, m);
+    findTravel(path, k, m);
+    progress.report(1.0, "Motion is solved");
+    return m;
+}
+
+} // namespace gyre

@@ -1,0 +1,39 @@
+// Toolpath + machine → joint motion: which solution, which turn, how fine, how long.
+#pragma once
+#include "base/Finding.h"
+#include "base/Progress.h"
+#include "machine/Kinematics.h"
+#include "path/Toolpath.h"
+
+namespace gyre {
+
+struct MotionSpec {
+    double tipTolerance = 0.005;          ///< mm that the tip may leave the straight way between locations
+    double axisTolerance = 0.0017453292519943296; ///< rad (0.1°) that the axis may leave the great circle
+    double poleTolerance = 1e-6;          ///< rad; nearer to the pole the rotary beneath it counts as free
+    double cornerTime = 0.01;             ///< s over which a joint may spread a jump of its speed
+};
+
+/// Joint motion in fine steps; between them every joint moves linearly.
+struct JointMotion {
+    std::size_t joints = 0;
+    std::vector<double> values;         ///< joints × steps, mm and rad
+    std::vector<std::uint32_t> location;///< cutter location that the step leads to
+    std::vector<float> fraction;        ///< how much of the way from the location before; 1 at the location itself
+    std::vector<double> time;           ///< s from the start
+    std::vector<std::uint32_t> stepOf;  ///< for every location its step
+    double duration = 0.0;
+    std::vector<Finding> findings;
+
+    [[nodiscard]] std::size_t size() const { return location.size(); }
+    [[nodiscard]] const double* at(std::size_t step) const { return values.data() + step * joints; }
+    [[nodiscard]] JointValues jointsAt(std::size_t step) const { return {at(step), at(step) + joints}; }
+    [[nodiscard]] double timeOf(std::size_t loc) const { return time[stepOf[loc]]; }
+};
+
+/// Chooses solutions and turns for the whole path at once (shortest path over all of them), then refines between locations.
+/// What the machine cannot do becomes findings (axis out of reach with the missing angle, travel, rewinds inside a cut);
+/// unreachable locations are then held at the nearest rotary position so that the rest can still be seen.
+[[nodiscard]] Result<JointMotion> solveMotion(const Toolpath& path, const Kinematics& kinematics, const MotionSpec& spec, Progress& progress);
+
+} // namespace gyre

@@ -1,0 +1,81 @@
+// A recipe run through the stages.
+#pragma once
+#include "machine/Machine.h"
+#include "motion/Motion.h"
+#include "operation/Recipe.h"
+#include <memory>
+#include <mutex>
+#include <unordered_map>
+
+namespace gyre {
+
+/// A body of the setup. Its coordinates are those of the part datum.
+struct PlacedBody {
+    std::string name;
+    std::string role; ///< "part", "fixture", "stock", "reference"
+    std::shared_ptr<const Part> shape;
+};
+
+/// What operations are run against: the part, what stands around it, the machine, the tools. Immutable once made.
+struct Workplace {
+    std::shared_ptr<const Part> part;
+    std::vector<PlacedBody> bodies;    ///< all bodies of the setup, for drawing
+    std::shared_ptr<const Scene> scene;///< part datum coordinates: part, fixtures, machine bodies that ride with the work
+    std::shared_ptr<const Machine> machine;
+    Frame partFrame = Frame::Identity(); ///< part datum in table-seat coordinates
+    std::vector<Assembly> tools;
+    std::uint64_t key = 0;             ///< changes when part, scene, machine or placement do
+
+    [[nodiscard]] const Assembly* tool(const std::string& id) const;
+};
+
+/// A stretch of the toolpath that comes too near to something; for tape and view.
+struct PathHazard {
+    std::size_t first, last, worst;
+    Zone zone;
+    std::size_t obstacle;
+    double least;
+};
+
+/// Everything one operation came to, stage by stage. Stages that could not be run are null; findings say why.
+struct OperationResult {
+    std::string operation;
+    Assembly tool;
+    std::vector<int> faces;
+    double faceArea = 0.0;
+    std::shared_ptr<const PatternResult> pattern;
+    std::shared_ptr<const AxisResult> axis;
+    std::shared_ptr<const std::vector<Pass>> passes; ///< before the guard
+    std::shared_ptr<const GuardResult> guard;
+    std::shared_ptr<const LinkResult> links;
+    std::shared_ptr<const JointMotion> motion;
+    std::vector<float> shankClearance, holderClearance; ///< per location of links->path, mm, cut off at 20
+    std::vector<PathHazard> hazards;                    ///< by location of links->path
+    std::vector<Finding> findings;
+
+    [[nodiscard]] bool complete() const { return motion != nullptr; }
+    [[nodiscard]] const Toolpath* path() const { return links ? &links->path : nullptr; }
+    [[nodiscard]] std::string facts(Stage stage) const;
+};
+
+/// Stage results kept by the hash of what they rest on. Thread-safe; the oldest go first when it is full.
+class StageCache {
+public:
+    [[nodiscard]] std::shared_ptr<const void> find(std::uint64_t key) const;
+    void keep(std::uint64_t key, std::shared_ptr<const void> value);
+
+private:
+    static constexpr std::size_t kMost = 128;
+    mutable std::mutex m_mutex;
+    std::unordered_map<std::uint64_t, std::shared_ptr<const void>> m_values;
+    std::vector<std::uint64_t> m_order;
+};
+
+/// Runs the stages in order; those whose inputs have not changed come from the cache. Only cancellation is an error: what goes
+/// wrong in a stage is a finding of rank Stop, and the stages before it are still there.
+[[nodiscard]] Result<std::shared_ptr<const OperationResult>> runOperation(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress);
+
+/// The machine's rotary axis nearest to the work as a line in part datum coordinates, joints at 0.
+[[nodiscard]] std::optional<AxisLine> rotaryLine(const Workplace& place);
+
+} // namespace gyre

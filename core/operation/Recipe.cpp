@@ -1,0 +1,204 @@
+#include "operation/Recipe.h"
+
+namespace gyre {
+
+const char* stageName(Stage s) {
+    switch (s) {
+    case Stage::Target: return "Target";
+    case Stage::Pattern: return "Pattern";
+    case Stage::Axis: return "Axis";
+    case Stage::Guard: return "Guard";
+    case Stage::Links: return "Links";
+    }
+    return "";
+}
+
+namespace {
+
+constexpr double kFar = 1e5; // mm: no length of a recipe is larger
+constexpr std::size_t kMostShapes = 20000;
+
+std::vector<ShapeRef> refs(const JsonView& v, const char* key) {
+    std::vector<ShapeRef> out;
+    for (const JsonView& r : v.list(key, kMostShapes)) out.push_back(shapeRefFromJson(r));
+    return out;
+}
+
+OrderedJson refsToJson(const std::vector<ShapeRef>& refs) {
+    OrderedJson out = OrderedJson::array();
+    for (const auto& r : refs) out.push_back(shapeRefToJson(r));
+    return out;
+}
+
+} // namespace
+
+// A reference written by hand may be the index alone.
+ShapeRef shapeRefFromJson(const JsonView& v) {
+    ShapeRef r;
+    if (v.raw().is_number_integer()) {
+        const auto i = v.raw().get<std::int64_t>();
+        if (i < 0 || i > 10'000'000) v.complain("an index from 0 is expected here");
+        else r.index = static_cast<int>(i);
+        return r;
+    }
+    v.allow({"index", "kind", "size", "centre"});
+    r.index = v.integer("index", 0, 10'000'000);
+    r.kind = v.text("kind", "", 40);
+    r.size = v.number("size", 0.0, 1e12, 0.0);
+    const auto c = v.triple("centre", {0, 0, 0});
+    r.centre = Vec3(c[0], c[1], c[2]);
+    return r;
+}
+
+OrderedJson shapeRefToJson(const ShapeRef& r) {
+    if (r.kind.empty()) return r.index;
+    return {{"index", r.index}, {"kind", r.kind}, {"size", r.size}, {"centre", {r.centre.x(), r.centre.y(), r.centre.z()}}};
+}
+
+Recipe recipeFromJson(const JsonView& v) {
+    v.allow({"id", "kind", "name", "tool", "active", "target", "pattern", "axis", "guard", "links", "feed"});
+    Recipe r;
+    r.id = v.text("id", 100);
+    (void)v.choice("kind", {"surface"}, 0);
+    r.name = v.text("name", "Surface rows", 200);
+    r.tool = v.text("tool", "", 100);
+    r.active = v.flag("active", true);
+    r.feed = v.number("feed", 0.0, 1e6, 0.0);
+    if (v.has("target")) {
+        const JsonView t = v.object("target");
+        t.allow({"faces", "leave"});
+        r.target.faces = refs(t, "faces");
+        r.target.leave = t.number("leave", -100.0, 1000.0, 0.0);
+    }
+    if (v.has("pattern")) {
+        const JsonView p = v.object("pattern");
+        p.allow({"rail1", "rail2", "by", "spacing", "scallop", "order", "ends", "from", "reversed", "chordTolerance", "longestStep"});
+        r.pattern.rail1 = refs(p, "rail1");
+        r.pattern.rail2 = refs(p, "rail2");
+        r.pattern.byScallop = p.choice("by", {"spacing", "scallop"}, 0) == 1;
+        r.pattern.spacing = p.number("spacing", 0.005, 1000.0, r.pattern.spacing);
+        r.pattern.scallop = p.number("scallop", 1e-5, 100.0, r.pattern.scallop);
+        r.pattern.order = static_cast<RowOrder>(p.choice("order", {"oneWay", "backAndForth"}, 1));
+        r.pattern.ends = static_cast<RowEnds>(p.choice("ends", {"onRails", "halfStepIn"}, 0));
+        r.pattern.fromSecondRail = p.choice("from", {"rail1", "rail2"}, 0) == 1;
+        r.pattern.reversed = p.flag("reversed", false);
+        r.pattern.chordTolerance = p.number("chordTolerance", 1e-4, 10.0, r.pattern.chordTolerance);
+        r.pattern.longestStep = p.number("longestStep", 0.01, 100.0, r.pattern.longestStep);
+    }
+    if (v.has("axis")) {
+        const JsonView a = v.object("axis");
+        a.allow({"rule", "lead", "tilt", "direction", "window", "smoothing", "steepest"});
+        r.axis.rule = static_cast<AxisRule>(a.choice("rule", {"surface", "fixed", "towardRotary"}, 0));
+        r.axis.leadDegrees = a.number("lead", -90.0, 90.0, 0.0);
+        r.axis.tiltDegrees = a.number("tilt", -90.0, 90.0, 0.0);
+        const auto d = a.triple("direction", {0, 0, 1});
+        r.axis.direction = Vec3(d[0], d[1], d[2]);
+        r.axis.smoothing = a.number("smoothing", 0.0, 1000.0, 0.0);
+        r.axis.steepest = a.number("steepest", 0.0, 1e4, 0.0);
+        if (a.has("window")) {
+            const auto w = a.numbers("window", 2, 0.0, 180.0);
+            if (w.size() == 2 && w[0] <= w[1]) {
+                r.axis.limited = true;
+                r.axis.lowDegrees = w[0];
+                r.axis.highDegrees = w[1];
+            } else if (!a.failed()) {
+                a.complain("'window' is the smallest and the largest angle, e.g. [10, 60]");
+            }
+        }
+    }
+    if (v.has("guard")) {
+        const JsonView g = v.object("guard");
+        g.allow({"shank", "holder", "gouge", "against", "response"});
+        r.guard.shankClearance = g.number("shank", 0.0, 1000.0, r.guard.shankClearance);
+        r.guard.holderClearance = g.number("holder", 0.0, 1000.0, r.guard.holderClearance);
+        r.guard.gougeTolerance = g.number("gouge", 0.0, 10.0, r.guard.gougeTolerance);
+        r.guard.response = static_cast<GuardResponse>(g.choice("response", {"report", "lift", "drop"}, 0));
+        if (g.has("against")) {
+            r.guard.part = r.guard.fixture = r.guard.machine = false;
+            for (const JsonView& word : g.list("against", 3)) {
+                const std::string w = word.raw().is_string() ? word.raw().get<std::string>() : "";
+                if (w == "part") r.guard.part = true;
+                else if (w == "fixture") r.guard.fixture = true;
+                else if (w == "machine") r.guard.machine = true;
+                else word.complain("'part', 'fixture' or 'machine' is expected here");
+            }
+        }
+    }
+    if (v.has("links")) {
+        const JsonView l = v.object("links");
+        l.allow({"entryRadius", "smallGap", "small", "skin", "approach"});
+        r.link.entryRadius = l.number("entryRadius", 0.0, 1000.0, r.link.entryRadius);
+        r.link.smallGap = l.number("smallGap", 0.0, 1000.0, r.link.smallGap);
+        r.link.small = static_cast<SmallLink>(l.choice("small", {"direct", "smooth"}, 1));
+        r.link.approach = l.number("approach", 0.0, 1000.0, r.link.approach);
+        if (l.has("skin")) {
+            const JsonView s = l.object("skin");
+            s.allow({"kind", "size"});
+            r.link.skin.kind = static_cast<SkinKind>(s.choice("kind", {"plane", "cylinder", "sphere"}, 1));
+            r.link.skin.size = s.number("size", -kFar, kFar, r.link.skin.size);
+            if (r.link.skin.kind != SkinKind::Plane && !s.failed() && !(r.link.skin.size > 0.0)) s.complain("the radius of the skin must be above 0");
+        }
+    }
+    return r;
+}
+
+OrderedJson stageToJson(const Recipe& r, Stage stage) {
+    switch (stage) {
+    case Stage::Target: return {{"faces", refsToJson(r.target.faces)}, {"leave", r.target.leave}};
+    case Stage::Pattern: {
+        const PatternSpec& p = r.pattern;
+        return {{"rail1", refsToJson(p.rail1)},
+                {"rail2", refsToJson(p.rail2)},
+                {"by", p.byScallop ? "scallop" : "spacing"},
+                {"spacing", p.spacing},
+                {"scallop", p.scallop},
+                {"order", p.order == RowOrder::OneWay ? "oneWay" : "backAndForth"},
+                {"ends", p.ends == RowEnds::OnRails ? "onRails" : "halfStepIn"},
+                {"from", p.fromSecondRail ? "rail2" : "rail1"},
+                {"reversed", p.reversed},
+                {"chordTolerance", p.chordTolerance},
+                {"longestStep", p.longestStep}};
+    }
+    case Stage::Axis: {
+        static constexpr const char* kRules[] = {"surface", "fixed", "towardRotary"};
+        const AxisSpec& a = r.axis;
+        OrderedJson out = {{"rule", kRules[static_cast<int>(a.rule)]}, {"lead", a.leadDegrees}, {"tilt", a.tiltDegrees},
+                           {"direction", {a.direction.x(), a.direction.y(), a.direction.z()}}, {"smoothing", a.smoothing}, {"steepest", a.steepest}};
+        if (a.limited) out["window"] = {a.lowDegrees, a.highDegrees};
+        return out;
+    }
+    case Stage::Guard: {
+        static constexpr const char* kResponses[] = {"report", "lift", "drop"};
+        const GuardSpec& g = r.guard;
+        OrderedJson against = OrderedJson::array();
+        if (g.part) against.push_back("part");
+        if (g.fixture) against.push_back("fixture");
+        if (g.machine) against.push_back("machine");
+        return {{"shank", g.shankClearance}, {"holder", g.holderClearance}, {"gouge", g.gougeTolerance}, {"against", against},
+                {"response", kResponses[static_cast<int>(g.response)]}};
+    }
+    case Stage::Links: {
+        static constexpr const char* kSkins[] = {"plane", "cylinder", "sphere"};
+        const LinkSpec& l = r.link;
+        return {{"entryRadius", l.entryRadius}, {"smallGap", l.smallGap}, {"small", l.small == SmallLink::Direct ? "direct" : "smooth"},
+                {"skin", {{"kind", kSkins[static_cast<int>(l.skin.kind)]}, {"size", l.skin.size}}}, {"approach", l.approach}};
+    }
+    }
+    return {};
+}
+
+OrderedJson recipeToJson(const Recipe& r) {
+    return {{"id", r.id},
+            {"kind", "surface"},
+            {"name", r.name},
+            {"tool", r.tool},
+            {"active", r.active},
+            {"feed", r.feed},
+            {"target", stageToJson(r, Stage::Target)},
+            {"pattern", stageToJson(r, Stage::Pattern)},
+            {"axis", stageToJson(r, Stage::Axis)},
+            {"guard", stageToJson(r, Stage::Guard)},
+            {"links", stageToJson(r, Stage::Links)}};
+}
+
+} // namespace gyre

@@ -1,0 +1,38 @@
+// All that defines one surface operation, and how it is written down.
+#pragma once
+#include "axis/Axis.h"
+#include "base/Json.h"
+#include "guard/Guard.h"
+#include "link/Link.h"
+#include "pattern/Pattern.h"
+#include "target/Target.h"
+
+namespace gyre {
+
+enum class Stage { Target, Pattern, Axis, Guard, Links };
+inline constexpr int kStages = 5;
+[[nodiscard]] const char* stageName(Stage s);
+
+struct Recipe {
+    std::string id;
+    std::string name = "Surface rows";
+    std::string tool; ///< id of an assembly of the job
+    bool active = true;
+    TargetSpec target;
+    PatternSpec pattern;
+    AxisSpec axis;
+    GuardSpec guard;
+    LinkSpec link;
+    double feed = 0.0; ///< mm/min; 0: from the tool
+};
+
+/// As it stands in the job file, docs/formats/job.md.
+[[nodiscard]] Recipe recipeFromJson(const JsonView& view);
+[[nodiscard]] OrderedJson recipeToJson(const Recipe& recipe);
+/// One stage alone, for the keys of cached results.
+[[nodiscard]] OrderedJson stageToJson(const Recipe& recipe, Stage stage);
+
+[[nodiscard]] ShapeRef shapeRefFromJson(const JsonView& view);
+[[nodiscard]] OrderedJson shapeRefToJson(const ShapeRef& ref);
+
+} // namespace gyre

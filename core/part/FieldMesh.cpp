@@ -1,0 +1,306 @@
+// Conforming triangles of several faces, refined with all new points on the exact surfaces.
+#include "part/Kernel.h"
+#include <algorithm>
+#include <map>
+#include <numeric>
+#include <unordered_map>
+
+namespace gyre {
+namespace {
+
+std::size_t index(int i) { return static_cast<std::size_t>(i); }
+
+struct UnionFind {
+    std::vector<std::uint32_t> up;
+    explicit UnionFind(std::size_t n) : up(n) { std::iota(up.begin(), up.end(), 0u); }
+    std::uint32_t root(std::uint32_t i) {
+        while (up[i] != i) i = up[i] = up[up[i]];
+        return i;
+    }
+    void join(std::uint32_t a, std::uint32_t b) {
+        a = root(a);
+        b = root(b);
+        if (a != b) up[std::max(a, b)] = std::min(a, b);
+    }
+};
+
+std::uint64_t keyOf(std::uint32_t a, std::uint32_t b) {
+    return (static_cast<std::uint64_t>(std::min(a, b)) << 32) | std::max(a, b);
+}
+
+/// A mesh side that lies on a part edge: edge index and the edge's parameter at the lower and the higher point index.
+struct OnEdge {
+    int edge;
+    double tLow, tHigh;
+};
+
+struct Work {
+    const Part::Kernel& k;
+    const Part& part;
+    FieldMesh mesh;
+    std::unordered_map<std::uint64_t, OnEdge> onEdge;
+
+    void weld(const std::vector<int>& faces) {
+        std::vector<std::uint32_t> offset(k.faces.size(), 0);
+        std::vector<char> wanted(k.faces.size(), 0);
+        std::uint32_t total = 0;
+        for (int f : faces) {
+            wanted[index(f)] = 1;
+            offset[index(f)] = total;
+            total += static_cast<std::uint32_t>(k.surfaces[index(f)].local.points.size());
+        }
+        UnionFind sets(total);
+        const auto node = [&](const Part::Kernel::EdgeOnFace& side, int i) {
+            return offset[index(side.face)] + static_cast<std::uint32_t>(side.nodes->Node(i) - 1);
+        };
+        // All sides of one edge carry the same number of points at the same parameters.
+        for (const auto& c : k.curves) {
+            const Part::Kernel::EdgeOnFace* first = nullptr;
+            for (const auto& side : c.sides) {
+                if (!wanted[index(side.face)] || side.nodes.IsNull()) continue;
+                if (first && first->nodes->NbNodes() == side.nodes->NbNodes())
+                    for (int i = 1; i <= side.nodes->NbNodes(); ++i) sets.join(node(*first, i), node(side, i));
+                if (!first) first = &side;
+            }
+        }
+        std::vector<std::uint32_t> number(total, UINT32_MAX);
+        for (int f : faces) {
+            const auto& s = k.surfaces[index(f)];
+            for (std::size_t i = 0; i < s.local.points.size(); ++i) {
+                const auto raw = offset[index(f)] + static_cast<std::uint32_t>(i);
+                auto& n = number[sets.root(raw)];
+                if (n == UINT32_MAX) {
+                    n = static_cast<std::uint32_t>(mesh.points.size());
+                    mesh.points.push_back(s.local.points[i]);
+                }
+            }
+            for (const auto& t : s.local.triangles) {
+                std::array<std::uint32_t, 3> ids{};
+                std::array<Vec2, 3> uv;
+                for (std::size_t c = 0; c < 3; ++c) {
+                    ids[c] = number[sets.root(offset[index(f)] + t[c])];
+                    const gp_Pnt2d q = s.triangles->UVNode(static_cast<int>(t[c]) + 1);
+                    uv[c] = Vec2(q.X(), q.Y());
+                }
+                if (ids[0] == ids[1] || ids[1] == ids[2] || ids[2] == ids[0]) continue; // shrunk at an apex
+                mesh.triangles.push_back(ids);
+                mesh.uv.push_back(uv);
+                mesh.faces.push_back(f);
+            }
+        }
+        for (std::size_t e = 0; e < k.curves.size(); ++e) {
+            const auto& c = k.curves[e];
+            if (k.edges[e].degenerate) continue;
+            for (const auto& side : c.sides) {
+                if (!wanted[index(side.face)] || side.nodes.IsNull()) continue;
+                const auto parameters = side.nodes->Parameters();
+                if (parameters.IsNull()) continue;
+                for (int i = 1; i < side.nodes->NbNodes(); ++i) {
+                    const auto a = number[sets.root(node(side, i))], b = number[sets.root(node(side, i + 1))];
+                    const double ta = parameters->Value(i), tb = parameters->Value(i + 1);
+                    onEdge[keyOf(a, b)] = a < b ? OnEdge{static_cast<int>(e), ta, tb} : OnEdge{static_cast<int>(e), tb, ta};
+                }
+                break;
+            }
+        }
+    }
+
+    // Parameters of a point on a part edge, on one face; at a seam the side nearer to `like` is meant.
+    Vec2 edgeUv(int edge, double t, int face, const Vec2& like) const {
+        Vec2 best = like;
+        double least = 1e300;
+        for (const auto& side : k.curves[index(edge)].sides) {
+            if (side.face != face || side.curve.IsNull()) continue;
+            const gp_Pnt2d q = side.curve->Value(t);
+            const Vec2 uv(q.X(), q.Y());
+            if ((uv - like).norm() < least) {
+                least = (uv - like).norm();
+                best = uv;
+            }
+        }
+        return best;
+    }
+
+    struct Middle {
+        std::uint32_t point;
+        int edge = -1;
+        double t = 0.0;
+    };
+
+    // One pass: every side longer than `longest` is halved, triangles are cut accordingly. False when nothing was too long.
+    bool refineOnce(double longest) {
+        std::unordered_map<std::uint64_t, Middle> middles;
+        const std::size_t count = mesh.triangles.size();
+        for (std::size_t t = 0; t < count; ++t)
+            for (std::size_t c = 0; c < 3; ++c) {
+                const auto a = mesh.triangles[t][c], b = mesh.triangles[t][(c + 1) % 3];
+                if ((mesh.points[a] - mesh.points[b]).norm() <= longest) continue;
+                const auto key = keyOf(a, b);
+                if (middles.count(key)) continue;
+                Middle m{static_cast<std::uint32_t>(mesh.points.size()), -1, 0.0};
+                if (const auto it = onEdge.find(key); it != onEdge.end()) {
+                    const OnEdge side = it->second;
+                    m.edge = side.edge;
+                    m.t = 0.5 * (side.tLow + side.tHigh);
+                    const gp_Pnt p = k.curves[index(side.edge)].curve->Value(m.t);
+                    mesh.points.emplace_back(p.X(), p.Y(), p.Z());
+                    // The middle has the highest index so far, so it is the high end of both halves.
+                    onEdge[keyOf(std::min(a, b), m.point)] = {side.edge, side.tLow, m.t};
+                    onEdge[keyOf(std::max(a, b), m.point)] = {side.edge, side.tHigh, m.t};
+                    onEdge.erase(key);
+                } else {
+                    const Vec2 uv = 0.5 * (mesh.uv[t][c] + mesh.uv[t][(c + 1) % 3]);
+                    mesh.points.push_back(part.evaluate(mesh.faces[t], uv.x(), uv.y()).point);
+                }
+                middles.emplace(key, m);
+            }
+        if (middles.empty()) return false;
+        for (std::size_t t = 0; t < count; ++t) cut(t, middles);
+        return true;
+    }
+
+    void cut(std::size_t t, const std::unordered_map<std::uint64_t, Middle>& middles) {
+        const auto ids = mesh.triangles[t];
+        const auto uv = mesh.uv[t];
+        const int face = mesh.faces[t];
+        std::array<const Middle*, 3> mid{};
+        std::array<Vec2, 3> midUv;
+        int halved = 0;
+        for (std::size_t c = 0; c < 3; ++c) {
+            const auto it = middles.find(keyOf(ids[c], ids[(c + 1) % 3]));
+            if (it == middles.end()) continue;
+            mid[c] = &it->second;
+            ++halved;
+            midUv[c] = 0.5 * (uv[c] + uv[(c + 1) % 3]);
+            if (mid[c]->edge >= 0) midUv[c] = edgeUv(mid[c]->edge, mid[c]->t, face, midUv[c]);
+        }
+        if (halved == 0) return;
+        struct Corner {
+            std::uint32_t id;
+            Vec2 uv;
+        };
+        const auto vertex = [&](std::size_t c) { return Corner{ids[c % 3], uv[c % 3]}; };
+        const auto middle = [&](std::size_t c) { return Corner{mid[c % 3]->point, midUv[c % 3]}; };
+        bool first = true;
+        const auto emit = [&](const Corner& a, const Corner& b, const Corner& c) {
+            if (first) {
+                mesh.triangles[t] = {a.id, b.id, c.id};
+                mesh.uv[t] = {a.uv, b.uv, c.uv};
+                first = false;
+                return;
+            }
+            mesh.triangles.push_back({a.id, b.id, c.id});
+            mesh.uv.push_back({a.uv, b.uv, c.uv});
+            mesh.faces.push_back(face);
+        };
+        if (halved == 3) {
+            emit(vertex(0), middle(0), middle(2));
+            emit(middle(0), vertex(1), middle(1));
+            emit(middle(2), middle(1), vertex(2));
+            emit(middle(0), middle(1), middle(2));
+            return;
+        }
+        if (halved == 1) {
+            const std::size_t c = mid[0] ? 0u : mid[1] ? 1u : 2u;
+            emit(vertex(c), middle(c), vertex(c + 2));
+            emit(middle(c), vertex(c + 1), vertex(c + 2));
+            return;
+        }
+        // Two sides halved: cut off the corner between them, split the rest along its shorter diagonal.
+        const std::size_t whole = !mid[0] ? 0u : !mid[1] ? 1u : 2u;
+        const std::size_t p = (whole + 1) % 3, q = (whole + 2) % 3; // the halved sides; they meet at vertex q
+        emit(middle(p), vertex(q), middle(q));
+        const Vec3 &a = mesh.points[vertex(whole).id], &b = mesh.points[vertex(p).id];
+        if ((a - mesh.points[middle(p).id]).norm() < (b - mesh.points[middle(q).id]).norm()) {
+            emit(vertex(whole), vertex(p), middle(p));
+            emit(vertex(whole), middle(p), middle(q));
+        } else {
+            emit(vertex(whole), vertex(p), middle(q));
+            emit(vertex(p), middle(p), middle(q));
+        }
+    }
+
+    // Flips sides inside a face towards the Delaunay condition: fields on better triangles are smoother.
+    void flip(int passes) {
+        for (int pass = 0; pass < passes; ++pass) {
+            struct Half {
+                std::uint32_t triangle;
+                std::uint8_t corner;
+            };
+            std::unordered_map<std::uint64_t, std::array<Half, 2>> sides;
+            std::unordered_map<std::uint64_t, int> used;
+            sides.reserve(mesh.triangles.size() * 2);
+            std::vector<std::uint64_t> order;
+            for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
+                for (std::size_t c = 0; c < 3; ++c) {
+                    const auto key = keyOf(mesh.triangles[t][c], mesh.triangles[t][(c + 1) % 3]);
+                    int& n = used[key];
+                    if (n < 2) sides[key][index(n)] = {static_cast<std::uint32_t>(t), static_cast<std::uint8_t>(c)};
+                    if (++n == 2) order.push_back(key);
+                }
+            std::vector<char> touched(mesh.triangles.size(), 0);
+            bool any = false;
+            for (const auto key : order) {
+                const auto [s, o] = sides[key];
+                if (used[key] != 2 || touched[s.triangle] || touched[o.triangle] || onEdge.count(key)) continue;
+                if (mesh.faces[s.triangle] != mesh.faces[o.triangle]) continue;
+                auto &ts = mesh.triangles[s.triangle], &to = mesh.triangles[o.triangle];
+                auto &us = mesh.uv[s.triangle], &uo = mesh.uv[o.triangle];
+                const std::size_t a = s.corner, b = (a + 1u) % 3, c = (a + 2u) % 3, d = (o.corner + 2u) % 3;
+                if (to[o.corner] != ts[b] || (uo[o.corner] - us[b]).norm() > 1e-9) continue; // a seam runs between
+                const Vec3 &pa = mesh.points[ts[a]], &pb = mesh.points[ts[b]], &pc = mesh.points[ts[c]], &pd = mesh.points[to[d]];
+                if (angleBetween(pa - pc, pb - pc) + angleBetween(pa - pd, pb - pd) <= M_PI + 1e-6) continue;
+                // Only where the four points form a convex quadrilateral in the parameters, so that nothing folds.
+                const auto side = [](const Vec2& x, const Vec2& y, const Vec2& z) {
+                    return (y.x() - x.x()) * (z.y() - x.y()) - (y.y() - x.y()) * (z.x() - x.x());
+                };
+                const double s1 = side(us[c], us[a], uo[d]), s2 = side(us[c], uo[d], us[b]), whole = side(us[a], us[b], us[c]);
+                if (s1 * whole <= 0.0 || s2 * whole <= 0.0) continue;
+                const auto idA = ts[a], idB = ts[b], idC = ts[c], idD = to[d];
+                const Vec2 uvA = us[a], uvB = us[b], uvC = us[c], uvD = uo[d];
+                ts = {idC, idA, idD};
+                us = {uvC, uvA, uvD};
+                to = {idC, idD, idB};
+                uo = {uvC, uvD, uvB};
+                touched[s.triangle] = touched[o.triangle] = 1;
+                any = true;
+            }
+            if (!any) return;
+        }
+    }
+
+    void collectEdgeLines() {
+        mesh.edgeLine.assign(k.edges.size(), {});
+        std::vector<std::vector<std::pair<double, std::uint32_t>>> along(k.edges.size());
+        for (const auto& [key, side] : onEdge) {
+            along[index(side.edge)].emplace_back(side.tLow, static_cast<std::uint32_t>(key >> 32));
+            along[index(side.edge)].emplace_back(side.tHigh, static_cast<std::uint32_t>(key & 0xffffffffu));
+        }
+        for (std::size_t e = 0; e < along.size(); ++e) {
+            std::sort(along[e].begin(), along[e].end());
+            for (const auto& [t, id] : along[e])
+                if (mesh.edgeLine[e].empty() || mesh.edgeLine[e].back() != id) mesh.edgeLine[e].push_back(id);
+        }
+    }
+};
+
+} // namespace
+
+Result<FieldMesh> Part::fieldMesh(const std::vector<int>& faces, double longest, const Progress* progress) const {
+    if (faces.empty()) return fail("no face is picked");
+    Work work{*m_kernel, *this, {}, {}};
+    work.weld(faces);
+    constexpr std::size_t kMost = 4'000'000;
+    for (int pass = 0; pass < 24; ++pass) {
+        if (progress && progress->cancelled()) return cancelledError();
+        if (!work.refineOnce(longest)) break;
+        work.flip(2);
+        if (work.mesh.triangles.size() > kMost)
+            return fail("the rows are so close together that the faces would need over 4 million triangles", {}, "Choose a larger spacing or fewer faces");
+    }
+    work.flip(6);
+    work.collectEdgeLines();
+    return std::move(work.mesh);
+}
+
+} // namespace gyre

@@ -1,0 +1,49 @@
+// Private to part/: the CAD kernel's side of a part.
+#pragma once
+#include "part/Part.h"
+#include <Geom2d_Curve.hxx>
+#include <Geom_Curve.hxx>
+#include <Geom_Surface.hxx>
+#include <Poly_PolygonOnTriangulation.hxx>
+#include <Poly_Triangulation.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
+#include <TopoDS_Shape.hxx>
+
+namespace gyre {
+
+struct Part::Kernel {
+    std::string name;
+    double deflection = 0.02;
+    TopoDS_Shape shape;
+    TopTools_IndexedMapOfShape faceMap, edgeMap; // 1-based
+    std::vector<FaceInfo> faces;
+    std::vector<EdgeInfo> edges;
+    std::vector<Polyline> edgeLines;
+    TriangleMesh mesh;
+    MeshTree tree;
+
+    struct Surface {
+        opencascade::handle<Geom_Surface> geometry;
+        bool reversed = false;
+        double u0, u1, v0, v1; // natural bounds
+        bool uPeriodic = false, vPeriodic = false;
+        opencascade::handle<Poly_Triangulation> triangles;
+        TriangleMesh local; // triangles of this face alone
+        MeshTree tree;
+    };
+    std::vector<Surface> surfaces;
+
+    struct EdgeOnFace {
+        int face = -1;
+        opencascade::handle<Geom2d_Curve> curve; // surface parameters along the edge's own parameter
+        opencascade::handle<Poly_PolygonOnTriangulation> nodes;
+    };
+    struct Edge {
+        opencascade::handle<Geom_Curve> curve;
+        double first = 0.0, last = 0.0;
+        std::vector<EdgeOnFace> sides; // a seam has two sides on the same face
+    };
+    std::vector<Edge> curves;
+};
+
+} // namespace gyre

@@ -1,0 +1,429 @@
+#include "part/Kernel.h"
+#include "base/File.h"
+#include "base/Parallel.h"
+#include "base/Units.h"
+#include <fmt/format.h>
+
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepAdaptor_Surface.hxx>
+#include <BRepGProp.hxx>
+#include <BRepMesh_IncrementalMesh.hxx>
+#include <BRepTools.hxx>
+#include <BRepTools_WireExplorer.hxx>
+#include <BRep_Tool.hxx>
+#include <GCPnts_AbscissaPoint.hxx>
+#include <GProp_GProps.hxx>
+#include <Message.hxx>
+#include <Message_Messenger.hxx>
+#include <STEPControl_Reader.hxx>
+#include <Standard_Failure.hxx>
+#include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopTools_IndexedDataMapOfShapeListOfShape.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Edge.hxx>
+#include <TopoDS_Face.hxx>
+#include <TopoDS_Wire.hxx>
+#include <mutex>
+
+namespace gyre {
+namespace {
+
+Vec3 vec(const gp_Pnt& p) { return {p.X(), p.Y(), p.Z()}; }
+Vec3 vec(const gp_Vec& p) { return {p.X(), p.Y(), p.Z()}; }
+std::size_t index(int i) { return static_cast<std::size_t>(i); }
+
+SurfaceKind kindOf(GeomAbs_SurfaceType t) {
+    switch (t) {
+    case GeomAbs_Plane: return SurfaceKind::Plane;
+    case GeomAbs_Cylinder: return SurfaceKind::Cylinder;
+    case GeomAbs_Cone: return SurfaceKind::Cone;
+    case GeomAbs_Sphere: return SurfaceKind::Sphere;
+    case GeomAbs_Torus: return SurfaceKind::Torus;
+    default: return SurfaceKind::FreeForm;
+    }
+}
+
+CurveKind kindOf(GeomAbs_CurveType t) {
+    switch (t) {
+    case GeomAbs_Line: return CurveKind::Line;
+    case GeomAbs_Circle: return CurveKind::Circle;
+    case GeomAbs_Ellipse: return CurveKind::Ellipse;
+    default: return CurveKind::FreeForm;
+    }
+}
+
+// The reader keeps state of its own and prints what it finds: one file at a time, silently.
+std::mutex& readerMutex() {
+    static std::mutex m;
+    return m;
+}
+
+Result<TopoDS_Shape> readStep(const std::filesystem::path& file) {
+    constexpr std::uintmax_t kLargest = 2ULL << 30;
+    auto text = readFile(file, kLargest);
+    if (!text) return tl::unexpected(text.error());
+    const std::string place = file.filename().string();
+    const auto start = text->find_first_not_of(" \t\r\n\xEF\xBB\xBF");
+    if (start == std::string::npos) return fail("the file is empty", place);
+    if (text->compare(start, 13, "ISO-10303-21;") != 0)
+        return fail("this is not a STEP file: it does not begin with ISO-10303-21", place, "Export the part as STEP AP203, AP214 or AP242");
+    if (text->find("END-ISO-10303-21", start + 13) == std::string::npos)
+        return fail("the STEP file is cut short: its closing line is missing", place, "Copy or export the file again");
+    text->clear();
+    const std::lock_guard lock(readerMutex());
+    Message::DefaultMessenger()->ChangePrinters().Clear();
+    STEPControl_Reader reader;
+    const auto status = reader.ReadFile(file.c_str());
+    if (status != IFSelect_RetDone) return fail("the STEP file cannot be read: its entities are damaged", place, "Export the part again");
+    if (reader.TransferRoots() < 1) return fail("the STEP file holds no shape", place, "Export a solid or surface body");
+    const TopoDS_Shape shape = reader.OneShape();
+    if (shape.IsNull()) return fail("the STEP file holds no shape", place, "Export a solid or surface body");
+    return shape;
+}
+
+void collectFace(Part::Kernel& k, int f) {
+    const TopoDS_Face face = TopoDS::Face(k.faceMap(f + 1));
+    FaceInfo& info = k.faces[index(f)];
+    auto& s = k.surfaces[index(f)];
+    TopLoc_Location location;
+    s.geometry = BRep_Tool::Surface(face);
+    s.reversed = face.Orientation() == TopAbs_REVERSED;
+    s.geometry->Bounds(s.u0, s.u1, s.v0, s.v1);
+    s.uPeriodic = s.geometry->IsUPeriodic();
+    s.vPeriodic = s.geometry->IsVPeriodic();
+    const BRepAdaptor_Surface adaptor(face);
+    info.kind = kindOf(adaptor.GetType());
+    if (info.kind == SurfaceKind::Cylinder) info.radius = adaptor.Cylinder().Radius();
+    if (info.kind == SurfaceKind::Sphere) info.radius = adaptor.Sphere().Radius();
+    if (info.kind == SurfaceKind::Torus) info.radius = adaptor.Torus().MinorRadius();
+    GProp_GProps area;
+    BRepGProp::SurfaceProperties(face, area, 1e-4);
+    info.area = area.Mass();
+
+    s.triangles = BRep_Tool::Triangulation(face, location);
+    if (!s.triangles.IsNull()) {
+        const gp_Trsf& t = location.Transformation();
+        TriangleMesh& m = s.local;
+        for (int i = 1; i <= s.triangles->NbNodes(); ++i) m.points.push_back(vec(s.triangles->Node(i).Transformed(t)));
+        for (int i = 1; i <= s.triangles->NbTriangles(); ++i) {
+            int a = 0, b = 0, c = 0;
+            s.triangles->Triangle(i).Get(a, b, c);
+            if (s.reversed) std::swap(b, c);
+            m.triangles.push_back({static_cast<std::uint32_t>(a - 1), static_cast<std::uint32_t>(b - 1), static_cast<std::uint32_t>(c - 1)});
+        }
+        info.bounds = m.bounds();
+        s.tree = MeshTree(m);
+    }
+    const TopoDS_Wire outer = BRepTools::OuterWire(face);
+    for (TopExp_Explorer w(face, TopAbs_WIRE); w.More(); w.Next()) {
+        std::vector<int> loop;
+        for (BRepTools_WireExplorer e(TopoDS::Wire(w.Current()), face); e.More(); e.Next()) loop.push_back(k.edgeMap.FindIndex(e.Current()) - 1);
+        if (w.Current().IsSame(outer)) info.loops.insert(info.loops.begin(), loop);
+        else info.loops.push_back(loop);
+    }
+}
+
+void collectEdge(Part::Kernel& k, int e) {
+    const TopoDS_Edge edge = TopoDS::Edge(k.edgeMap(e + 1));
+    EdgeInfo& info = k.edges[index(e)];
+    auto& c = k.curves[index(e)];
+    info.degenerate = BRep_Tool::Degenerated(edge);
+    c.curve = BRep_Tool::Curve(edge, c.first, c.last);
+    if (info.degenerate || c.curve.IsNull()) {
+        info.degenerate = true;
+        return;
+    }
+    const BRepAdaptor_Curve adaptor(edge);
+    info.kind = kindOf(adaptor.GetType());
+    info.length = GCPnts_AbscissaPoint::Length(adaptor, 1e-7);
+    info.start = vec(c.curve->Value(c.first));
+    info.middle = vec(c.curve->Value(0.5 * (c.first + c.last)));
+    info.end = vec(c.curve->Value(c.last));
+    info.closed = (info.start - info.end).norm() < 1e-7 && info.length > 1e-6;
+}
+
+void collectSides(Part::Kernel& k) {
+    TopTools_IndexedDataMapOfShapeListOfShape owners;
+    TopExp::MapShapesAndAncestors(k.shape, TopAbs_EDGE, TopAbs_FACE, owners);
+    for (int e = 0; e < k.edgeMap.Extent(); ++e) {
+        auto& c = k.curves[index(e)];
+        EdgeInfo& info = k.edges[index(e)];
+        const TopoDS_Edge edge = TopoDS::Edge(k.edgeMap(e + 1));
+        if (!owners.Contains(edge)) continue;
+        std::vector<int> seen;
+        for (const TopoDS_Shape& owner : owners.FindFromKey(edge)) {
+            const TopoDS_Face face = TopoDS::Face(owner);
+            const int f = k.faceMap.FindIndex(face) - 1;
+            if (std::find(seen.begin(), seen.end(), f) != seen.end()) continue; // a seam is listed twice
+            seen.push_back(f);
+            const bool seam = BRep_Tool::IsClosed(edge, face);
+            for (int pass = 0; pass < (seam ? 2 : 1); ++pass) {
+                TopoDS_Edge use = TopoDS::Edge(edge.Oriented(pass == 0 ? TopAbs_FORWARD : TopAbs_REVERSED));
+                double a = 0.0, b = 0.0;
+                TopLoc_Location location;
+                Part::Kernel::EdgeOnFace side;
+                side.face = f;
+                side.curve = BRep_Tool::CurveOnSurface(use, face, a, b);
+                const auto triangles = BRep_Tool::Triangulation(face, location);
+                if (!triangles.IsNull()) side.nodes = BRep_Tool::PolygonOnTriangulation(use, triangles, location);
+                c.sides.push_back(side);
+            }
+        }
+        for (std::size_t i = 0; i < std::min<std::size_t>(2, c.sides.size()); ++i) info.faces[i] = c.sides[i].face;
+    }
+}
+
+SurfacePoint evaluateSurface(const Part::Kernel::Surface& s, double u, double v) {
+    gp_Pnt p;
+    gp_Vec du, dv;
+    s.geometry->D1(u, v, p, du, dv);
+    Vec3 n = vec(du).cross(vec(dv));
+    double size = n.norm();
+    if (size < 1e-12 * std::max(1.0, vec(du).norm() * vec(dv).norm())) {
+        // A pole of the parameters: the normal a little inside stands for it.
+        const double uMid = s.uPeriodic || std::abs(s.u0) > 1e50 ? u : 0.5 * (s.u0 + s.u1);
+        const double vMid = std::abs(s.v0) > 1e50 || std::abs(s.v1) > 1e50 ? v + 1e-3 : 0.5 * (s.v0 + s.v1);
+        gp_Pnt q;
+        s.geometry->D1(u + 1e-5 * (uMid - u), v + 1e-5 * (vMid - v), q, du, dv);
+        n = vec(du).cross(vec(dv));
+        size = n.norm();
+    }
+    n = size > 0.0 ? Vec3(n / size) : Vec3(Vec3::UnitZ());
+    return {vec(p), s.reversed ? Vec3(-n) : n, u, v};
+}
+
+// Convex or concave: does the second face fall away behind the first, seen from inside the first?
+void collectAngles(Part::Kernel& k, const Part& part) {
+    for (std::size_t e = 0; e < k.edges.size(); ++e) {
+        EdgeInfo& info = k.edges[e];
+        if (info.degenerate || k.curves[e].sides.size() < 2) continue;
+        const auto& c = k.curves[e];
+        const SurfacePoint a = part.onEdge(static_cast<int>(e), 0.5, info.faces[0]);
+        double t = 0.5 * (c.first + c.last);
+        const gp_Pnt2d uvB = c.sides[1].curve->Value(t);
+        const SurfacePoint b = evaluateSurface(k.surfaces[index(info.faces[1])], uvB.X(), uvB.Y());
+        const double angle = angleBetween(a.normal, b.normal);
+        // Step a little into the first face: of the two directions square to the edge take the one that stays on it.
+        gp_Pnt p;
+        gp_Vec d;
+        c.curve->D1(t, p, d);
+        const Vec3 tangent = vec(d).normalized();
+        const Vec3 across = a.normal.cross(tangent);
+        const double step = 1e-2 * std::sqrt(std::max(1e-6, k.faces[index(info.faces[0])].area));
+        const auto& tree = k.surfaces[index(info.faces[0])].tree;
+        const double plus = tree.closest(a.point + step * across).distance, minus = tree.closest(a.point - step * across).distance;
+        const Vec3 inward = plus < minus ? across : Vec3(-across);
+        info.angle = b.normal.dot(inward) < 0.0 ? angle : -angle;
+    }
+}
+
+} // namespace
+
+const char* surfaceKindName(SurfaceKind k) {
+    switch (k) {
+    case SurfaceKind::Plane: return "plane";
+    case SurfaceKind::Cylinder: return "cylinder";
+    case SurfaceKind::Cone: return "cone";
+    case SurfaceKind::Sphere: return "sphere";
+    case SurfaceKind::Torus: return "torus";
+    case SurfaceKind::FreeForm: return "freeform";
+    }
+    return "";
+}
+
+const char* curveKindName(CurveKind k) {
+    switch (k) {
+    case CurveKind::Line: return "line";
+    case CurveKind::Circle: return "circle";
+    case CurveKind::Ellipse: return "ellipse";
+    case CurveKind::FreeForm: return "freeform";
+    }
+    return "";
+}
+
+Part::Part() : m_kernel(std::make_unique<Kernel>()) {}
+Part::~Part() = default;
+
+Result<std::shared_ptr<const Part>> Part::open(const std::filesystem::path& file, double deflection, Progress& progress) {
+    const std::string place = file.filename().string();
+    try {
+        progress.report(0.0, "Reading " + place);
+        auto shape = readStep(file);
+        if (!shape) return tl::unexpected(shape.error());
+        if (progress.cancelled()) return cancelledError();
+        std::shared_ptr<Part> part(new Part);
+        Kernel& k = *part->m_kernel;
+        k.name = file.stem().string();
+        k.deflection = deflection;
+        k.shape = *shape;
+        TopExp::MapShapes(k.shape, TopAbs_FACE, k.faceMap);
+        TopExp::MapShapes(k.shape, TopAbs_EDGE, k.edgeMap);
+        if (k.faceMap.IsEmpty()) return fail("the file holds curves only, no face", place, "Export a solid or surface body");
+        progress.report(0.3, "Laying triangles over " + place);
+        const BRepMesh_IncrementalMesh mesher(k.shape, deflection, false, 0.2, true);
+        if (progress.cancelled()) return cancelledError();
+        k.faces.resize(index(k.faceMap.Extent()));
+        k.surfaces.resize(k.faces.size());
+        k.edges.resize(index(k.edgeMap.Extent()));
+        k.curves.resize(k.edges.size());
+        for (std::size_t f = 0; f < k.faces.size(); ++f) {
+            collectFace(k, static_cast<int>(f));
+            if (k.surfaces[f].local.triangles.empty())
+                return fail(fmt::format("face {} cannot be laid out in triangles: its trimming is damaged", f), place, "Heal or export the part again");
+        }
+        for (std::size_t e = 0; e < k.edges.size(); ++e) collectEdge(k, static_cast<int>(e));
+        collectSides(k);
+        progress.report(0.8, "Measuring faces");
+        parallelFor(k.faces.size(), 4, [&](std::size_t f) {
+            auto& s = k.surfaces[f];
+            s.local.normals.resize(s.local.points.size());
+            for (std::size_t i = 0; i < s.local.points.size(); ++i) {
+                const gp_Pnt2d uv = s.triangles->UVNode(static_cast<int>(i) + 1);
+                s.local.normals[i] = evaluateSurface(s, uv.X(), uv.Y()).normal;
+            }
+            s.local.faces.assign(s.local.triangles.size(), static_cast<int>(f));
+            const ClosestPoint middle = s.tree.closest(k.faces[f].bounds.centre());
+            const SurfacePoint foot = part->project(static_cast<int>(f), middle.point);
+            k.faces[f].centre = foot.point;
+            k.faces[f].normal = foot.normal;
+        });
+        for (const auto& s : k.surfaces) k.mesh.append(s.local);
+        k.tree = MeshTree(k.mesh);
+        k.edgeLines.resize(k.edges.size());
+        for (std::size_t e = 0; e < k.edges.size(); ++e) {
+            const auto& c = k.curves[e];
+            if (k.edges[e].degenerate || c.sides.empty() || c.sides[0].nodes.IsNull()) continue;
+            const auto& nodes = c.sides[0].nodes;
+            for (int i = 1; i <= nodes->NbNodes(); ++i) k.edgeLines[e].push_back(k.surfaces[index(c.sides[0].face)].local.points[index(nodes->Node(i) - 1)]);
+        }
+        collectAngles(k, *part);
+        progress.report(1.0, "Part is open");
+        return std::shared_ptr<const Part>(part);
+    } catch (const Standard_Failure& failure) {
+        const char* why = failure.GetMessageString();
+        return fail(fmt::format("the CAD kernel refuses the file ({})", why && *why ? why : failure.DynamicType()->Name()), place, "Export the part again");
+    } catch (const std::exception& failure) {
+        return fail(fmt::format("the file cannot be read ({})", failure.what()), place);
+    }
+}
+
+const std::string& Part::name() const { return m_kernel->name; }
+double Part::deflection() const { return m_kernel->deflection; }
+const std::vector<FaceInfo>& Part::faces() const { return m_kernel->faces; }
+const std::vector<EdgeInfo>& Part::edges() const { return m_kernel->edges; }
+const TriangleMesh& Part::mesh() const { return m_kernel->mesh; }
+const MeshTree& Part::tree() const { return m_kernel->tree; }
+const Polyline& Part::edgeLine(int edge) const { return m_kernel->edgeLines[index(edge)]; }
+double Part::volume() const { return signedVolume(m_kernel->mesh); }
+
+SurfacePoint Part::evaluate(int face, double u, double v) const { return evaluateSurface(m_kernel->surfaces[index(face)], u, v); }
+
+SurfacePoint Part::project(int face, const Vec3& p, double u, double v) const {
+    const auto& s = m_kernel->surfaces[index(face)];
+    const auto clampU = [&](double x) { return s.uPeriodic ? x : std::clamp(x, s.u0, s.u1); };
+    const auto clampV = [&](double x) { return s.vPeriodic ? x : std::clamp(x, s.v0, s.v1); };
+    gp_Pnt q;
+    gp_Vec du, dv, duu, dvv, duv;
+    for (int i = 0; i < 30; ++i) {
+        s.geometry->D2(u, v, q, du, dv, duu, dvv, duv);
+        const Vec3 r = vec(q) - p, a = vec(du), b = vec(dv);
+        const double fu = a.dot(r), fv = b.dot(r);
+        double huu = a.dot(a) + r.dot(vec(duu)), hvv = b.dot(b) + r.dot(vec(dvv)), huv = a.dot(b) + r.dot(vec(duv));
+        double det = huu * hvv - huv * huv;
+        if (!(det > 1e-12 * huu * hvv)) { // not a minimum yet: the Gauss step is always downhill
+            huu = a.dot(a);
+            hvv = b.dot(b);
+            huv = a.dot(b);
+            det = huu * hvv - huv * huv;
+            if (!(det > 1e-300)) break;
+        }
+        const double nu = clampU(u - (hvv * fu - huv * fv) / det), nv = clampV(v - (huu * fv - huv * fu) / det);
+        const double moved = (nu - u) * (nu - u) * a.squaredNorm() + (nv - v) * (nv - v) * b.squaredNorm();
+        u = nu;
+        v = nv;
+        if (moved < 1e-22) break;
+    }
+    return evaluateSurface(s, u, v);
+}
+
+SurfacePoint Part::project(int face, const Vec3& p) const {
+    const auto& s = m_kernel->surfaces[index(face)];
+    const ClosestPoint near = s.tree.closest(p);
+    const auto& t = s.local.triangles[near.triangle];
+    const Vec3 &a = s.local.points[t[0]], &b = s.local.points[t[1]], &c = s.local.points[t[2]];
+    const Vec3 n = (b - a).cross(c - a);
+    const double area = std::max(n.squaredNorm(), 1e-300);
+    const double wb = (near.point - a).cross(c - a).dot(n) / area, wc = (b - a).cross(near.point - a).dot(n) / area;
+    const auto uv = [&](std::uint32_t i) {
+        const gp_Pnt2d q = s.triangles->UVNode(static_cast<int>(i) + 1);
+        return Vec2(q.X(), q.Y());
+    };
+    const Vec2 start = (1.0 - wb - wc) * uv(t[0]) + wb * uv(t[1]) + wc * uv(t[2]);
+    return project(face, p, start.x(), start.y());
+}
+
+SurfacePoint Part::onEdge(int edge, double fraction, int face) const {
+    const auto& c = m_kernel->curves[index(edge)];
+    const double t = c.first + fraction * (c.last - c.first);
+    for (const auto& side : c.sides)
+        if (side.face == face && !side.curve.IsNull()) {
+            const gp_Pnt2d uv = side.curve->Value(t);
+            SurfacePoint s = evaluateSurface(m_kernel->surfaces[index(face)], uv.X(), uv.Y());
+            return s;
+        }
+    return {vec(c.curve->Value(t)), Vec3::UnitZ(), 0.0, 0.0};
+}
+
+ShapeRef Part::faceRef(int face) const {
+    const FaceInfo& f = faces()[index(face)];
+    return {face, surfaceKindName(f.kind), f.area, f.centre};
+}
+
+ShapeRef Part::edgeRef(int edge) const {
+    const EdgeInfo& e = edges()[index(edge)];
+    return {edge, curveKindName(e.kind), e.length, e.middle};
+}
+
+namespace {
+
+// How unlike two shapes are; 0 is the same. Kinds must agree, unless the reference does not tell.
+template <class RefOf> Result<int> findShape(const ShapeRef& ref, int count, const RefOf& refOf, const char* what) {
+    const auto unlike = [&](int i) {
+        const ShapeRef r = refOf(i);
+        if (!ref.kind.empty() && r.kind != ref.kind) return 1e300;
+        const double scale = std::max(1e-3, std::max(ref.size, r.size));
+        return std::abs(r.size - ref.size) / scale + (r.centre - ref.centre).norm() / std::sqrt(scale);
+    };
+    const bool bare = ref.kind.empty() && ref.size == 0.0; // a hand-written reference: the index alone
+    if (ref.index >= 0 && ref.index < count && (bare || unlike(ref.index) < 1e-4)) return ref.index;
+    if (bare) return fail(fmt::format("{} {} is not in the part, which has {}", what, ref.index, count));
+    int best = -1;
+    double least = 1e300, second = 1e300;
+    for (int i = 0; i < count; ++i) {
+        const double u = unlike(i);
+        if (u < least) {
+            second = least;
+            least = u;
+            best = i;
+        } else second = std::min(second, u);
+    }
+    if (best < 0 || least > 0.05)
+        return fail(fmt::format("{} {} ({}, {:.3g} at {:.2f} {:.2f} {:.2f}) is no longer in the part", what, ref.index, ref.kind, ref.size,
+                                ref.centre.x(), ref.centre.y(), ref.centre.z()), {}, "Pick it again");
+    if (second < 2.0 * least + 1e-6)
+        return fail(fmt::format("{} {} could now be one of several", what, ref.index), {}, "Pick it again");
+    return best;
+}
+
+} // namespace
+
+Result<int> Part::findFace(const ShapeRef& ref) const {
+    return findShape(ref, static_cast<int>(faces().size()), [&](int i) { return faceRef(i); }, "face");
+}
+
+Result<int> Part::findEdge(const ShapeRef& ref) const {
+    return findShape(ref, static_cast<int>(edges().size()), [&](int i) { return edgeRef(i); }, "edge");
+}
+
+} // namespace gyre

@@ -1,0 +1,108 @@
+// A part: exact faces and edges with references that survive a re-export, and triangles for speed.
+// This room alone knows the CAD kernel; no kernel type appears in its headers.
+#pragma once
+#include "base/Progress.h"
+#include "base/Result.h"
+#include "geom/MeshTree.h"
+#include "geom/Polyline.h"
+#include "geom/TriangleMesh.h"
+#include <array>
+#include <filesystem>
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace gyre {
+
+enum class SurfaceKind { Plane, Cylinder, Cone, Sphere, Torus, FreeForm };
+enum class CurveKind { Line, Circle, Ellipse, FreeForm };
+[[nodiscard]] const char* surfaceKindName(SurfaceKind k);
+[[nodiscard]] const char* curveKindName(CurveKind k);
+
+struct FaceInfo {
+    SurfaceKind kind = SurfaceKind::FreeForm;
+    double area = 0.0;   ///< mm²
+    Vec3 centre;         ///< a point on the face near its middle
+    Vec3 normal;         ///< outward unit normal there
+    double radius = 0.0; ///< of cylinders, spheres and the small circle of a torus
+    Box bounds;
+    std::vector<std::vector<int>> loops; ///< edge indices in order, the outer loop first
+};
+
+struct EdgeInfo {
+    CurveKind kind = CurveKind::FreeForm;
+    double length = 0.0;
+    Vec3 start, middle, end;
+    std::array<int, 2> faces{-1, -1}; ///< a seam has the same face twice; −1: no second face
+    double angle = 0.0;               ///< between the outward normals at the middle, rad; + convex, − concave
+    bool closed = false;
+    bool degenerate = false; ///< shrunk to a point (the apex of a cone)
+};
+
+/// What finds a face or edge again: the index, and if that now means something else, its shape.
+struct ShapeRef {
+    int index = -1;
+    std::string kind;
+    double size = 0.0; ///< area or length
+    Vec3 centre = Vec3::Zero();
+};
+
+struct SurfacePoint {
+    Vec3 point, normal;
+    double u = 0.0, v = 0.0;
+};
+
+/// Conforming triangles of some faces with exact surface parameters, for fields. Points are shared across faces.
+struct FieldMesh {
+    std::vector<Vec3> points;
+    std::vector<std::array<std::uint32_t, 3>> triangles;
+    std::vector<int> faces;                           ///< part face of every triangle
+    std::vector<std::array<Vec2, 3>> uv;              ///< surface parameters of every corner
+    std::vector<std::vector<std::uint32_t>> edgeLine; ///< for every part edge: its points in order; empty if not on the faces
+};
+
+class Part {
+public:
+    /// Reads a STEP file. The reasons for failing are told in words; the kernel's own exceptions never leave.
+    /// @param deflection largest distance of triangles from the surface, mm
+    [[nodiscard]] static Result<std::shared_ptr<const Part>> open(const std::filesystem::path& file, double deflection,
+                                                                   Progress& progress);
+    ~Part();
+    Part(const Part&) = delete;
+    Part& operator=(const Part&) = delete;
+
+    [[nodiscard]] const std::string& name() const;
+    [[nodiscard]] double deflection() const;
+    [[nodiscard]] const std::vector<FaceInfo>& faces() const;
+    [[nodiscard]] const std::vector<EdgeInfo>& edges() const;
+    [[nodiscard]] const TriangleMesh& mesh() const; ///< with normals and face indices
+    [[nodiscard]] const MeshTree& tree() const;     ///< over mesh()
+    [[nodiscard]] const Polyline& edgeLine(int edge) const;
+    [[nodiscard]] double volume() const;
+
+    /// Exact point and outward normal of a face at surface parameters.
+    [[nodiscard]] SurfacePoint evaluate(int face, double u, double v) const;
+    /// Foot of `p` on the surface of a face, from a start near it; Newton to 1e-10. The trim is not looked at.
+    [[nodiscard]] SurfacePoint project(int face, const Vec3& p, double u, double v) const;
+    /// Foot of `p` without a start: nearest triangle of the face first.
+    [[nodiscard]] SurfacePoint project(int face, const Vec3& p) const;
+    /// Point at the fraction 0 … 1 of an edge's parameter range, with the normal of one of its faces there.
+    [[nodiscard]] SurfacePoint onEdge(int edge, double fraction, int face) const;
+
+    [[nodiscard]] ShapeRef faceRef(int face) const;
+    [[nodiscard]] ShapeRef edgeRef(int edge) const;
+    /// Finds the face again: same index if its shape agrees, else the one face whose shape does.
+    [[nodiscard]] Result<int> findFace(const ShapeRef& ref) const;
+    [[nodiscard]] Result<int> findEdge(const ShapeRef& ref) const;
+
+    /// Triangles of `faces` with no edge longer than `longest`, all points on the exact surfaces.
+    [[nodiscard]] Result<FieldMesh> fieldMesh(const std::vector<int>& faces, double longest, const Progress* progress) const;
+
+    struct Kernel;
+
+private:
+    Part();
+    std::unique_ptr<Kernel> m_kernel;
+};
+
+} // namespace gyre

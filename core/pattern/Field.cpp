@@ -1,0 +1,198 @@
+#include "pattern/Field.h"
+#include <Eigen/SparseCholesky>
+#include <algorithm>
+#include <unordered_map>
+
+namespace gyre {
+namespace {
+
+std::uint64_t keyOf(std::uint32_t a, std::uint32_t b) { return (static_cast<std::uint64_t>(std::min(a, b)) << 32) | std::max(a, b); }
+
+std::vector<Vec3> gradients(const FieldMesh& mesh, const std::vector<double>& f) {
+    std::vector<Vec3> sum(mesh.points.size(), Vec3::Zero());
+    std::vector<Vec3> normal(mesh.points.size(), Vec3::Zero());
+    std::vector<double> weight(mesh.points.size(), 0.0);
+    for (const auto& t : mesh.triangles) {
+        const Vec3 &a = mesh.points[t[0]], &b = mesh.points[t[1]], &c = mesh.points[t[2]];
+        const Vec3 n = (b - a).cross(c - a);
+        const double twice = n.norm();
+        if (twice < 1e-14) continue;
+        const Vec3 unit = n / twice;
+        const Vec3 g = unit.cross(f[t[0]] * (c - b) + f[t[1]] * (a - c) + f[t[2]] * (b - a)) / twice;
+        for (auto i : t) {
+            sum[i] += twice * g;
+            normal[i] += n;
+            weight[i] += twice;
+        }
+    }
+    for (std::size_t i = 0; i < sum.size(); ++i) {
+        if (weight[i] <= 0.0) continue;
+        sum[i] = rejected(sum[i] / weight[i], normal[i].normalized());
+    }
+    return sum;
+}
+
+} // namespace
+
+Result<Field> harmonicField(const FieldMesh& mesh, const std::vector<std::uint32_t>& zero, const std::vector<std::uint32_t>& one) {
+    const std::size_t n = mesh.points.size();
+    std::vector<double> value(n, 0.0);
+    std::vector<int> fixed(n, 0);
+    for (auto i : zero) fixed[i] = 1;
+    for (auto i : one) {
+        if (fixed[i] == 1) return fail("the two rails touch each other", {}, "Pick rails that have no point in common");
+        fixed[i] = 2;
+        value[i] = 1.0;
+    }
+    // Every connected piece needs both rails, or the field is not determined there.
+    std::vector<std::uint32_t> up(n);
+    for (std::uint32_t i = 0; i < n; ++i) up[i] = i;
+    const auto root = [&](std::uint32_t i) {
+        while (up[i] != i) i = up[i] = up[up[i]];
+        return i;
+    };
+    for (const auto& t : mesh.triangles) {
+        up[root(t[1])] = root(t[0]);
+        up[root(t[2])] = root(t[0]);
+    }
+    std::vector<char> has(n, 0), used(n, 0);
+    for (const auto& t : mesh.triangles)
+        for (auto i : t) used[i] = 1;
+    for (std::uint32_t i = 0; i < n; ++i)
+        if (fixed[i]) has[root(i)] = static_cast<char>(has[root(i)] | fixed[i]);
+    for (std::uint32_t i = 0; i < n; ++i)
+        if (used[i] && has[root(i)] != 3)
+            return fail("some of the picked faces are not connected with both rails", {}, "Pick the faces between them, or other rails");
+
+    std::vector<int> unknown(n, -1);
+    int count = 0;
+    for (std::size_t i = 0; i < n; ++i)
+        if (used[i] && !fixed[i]) unknown[i] = count++;
+    using Sparse = Eigen::SparseMatrix<double>;
+    std::vector<Eigen::Triplet<double>> entries;
+    Eigen::VectorXd right = Eigen::VectorXd::Zero(count);
+    const auto add = [&](std::uint32_t i, std::uint32_t j, double w) {
+        if (unknown[i] < 0) return;
+        entries.emplace_back(unknown[i], unknown[i], w);
+        if (unknown[j] >= 0) entries.emplace_back(unknown[i], unknown[j], -w);
+        else right[unknown[i]] += w * value[j];
+    };
+    for (const auto& t : mesh.triangles)
+        for (std::size_t c = 0; c < 3; ++c) {
+            const auto i = t[c], j = t[(c + 1) % 3], k = t[(c + 2) % 3];
+            const Vec3 a = mesh.points[i] - mesh.points[k], b = mesh.points[j] - mesh.points[k];
+            const double cross = a.cross(b).norm();
+            // Nearly flat triangles would bring huge weights; the bound keeps the system well conditioned.
+            const double w = 0.5 * std::clamp(a.dot(b) / std::max(cross, 1e-12), -20.0, 20.0);
+            add(i, j, w);
+            add(j, i, w);
+        }
+    if (count > 0) {
+        Sparse m(count, count);
+        m.setFromTriplets(entries.begin(), entries.end());
+        Eigen::SimplicialLDLT<Sparse> solver(m);
+        if (solver.info() != Eigen::Success) return fail("the field between the rails cannot be solved for on these faces");
+        const Eigen::VectorXd x = solver.solve(right);
+        for (std::size_t i = 0; i < n; ++i)
+            if (unknown[i] >= 0) value[i] = std::clamp(x[unknown[i]], 0.0, 1.0);
+    }
+    Field field;
+    field.gradient = gradients(mesh, value);
+    field.value = std::move(value);
+    return field;
+}
+
+namespace {
+
+// Where on the side from value a to b, with slopes da and db along it, the cubic takes the level: 0 … 1.
+double crossingAt(double a, double b, double da, double db, double level) {
+    const double linear = (level - a) / (b - a);
+    const double rise = b - a;
+    // A cubic that is not monotonic would be worse than the straight line.
+    if (da * rise <= 0.0 || db * rise <= 0.0 || std::abs(da) > 3.0 * std::abs(rise) || std::abs(db) > 3.0 * std::abs(rise)) return linear;
+    double low = 0.0, high = 1.0, t = linear;
+    for (int i = 0; i < 40; ++i) {
+        const double t2 = t * t, t3 = t2 * t;
+        const double v = a * (2 * t3 - 3 * t2 + 1) + da * (t3 - 2 * t2 + t) + b * (3 * t2 - 2 * t3) + db * (t3 - t2) - level;
+        if (v * rise > 0.0) high = t;
+        else low = t;
+        const double slope = a * (6 * t2 - 6 * t) + da * (3 * t2 - 4 * t + 1) + b * (6 * t - 6 * t2) + db * (3 * t2 - 2 * t);
+        double next = slope != 0.0 ? t - v / slope : 0.5 * (low + high);
+        if (!(next > low && next < high)) next = 0.5 * (low + high);
+        if (std::abs(next - t) < 1e-13) return next;
+        t = next;
+    }
+    return t;
+}
+
+} // namespace
+
+std::vector<LevelLine> levelLines(const FieldMesh& mesh, const Field& field, double level) {
+    // A point exactly on the level counts as above it, so that every triangle has none or two crossed sides.
+    const auto above = [&](std::uint32_t i) { return field.value[i] >= level; };
+    struct Segment {
+        std::uint64_t in, out;
+        std::uint32_t triangle;
+        std::uint8_t inSide, outSide;
+    };
+    std::vector<Segment> segments;
+    std::unordered_map<std::uint64_t, std::uint32_t> byIn;
+    std::unordered_map<std::uint64_t, int> entered;
+    for (std::uint32_t t = 0; t < mesh.triangles.size(); ++t) {
+        const auto& ids = mesh.triangles[t];
+        const int n = above(ids[0]) + above(ids[1]) + above(ids[2]);
+        if (n == 0 || n == 3) continue;
+        Segment s{0, 0, t, 0, 0};
+        // Walking around counter-clockwise: the side going up is where the line leaves with the higher values on its left …
+        for (std::uint8_t c = 0; c < 3; ++c) {
+            const auto a = ids[c], b = ids[(c + 1u) % 3];
+            if (above(a) == above(b)) continue;
+            // … so it comes in over the falling side seen from inside, and goes out over the rising one.
+            if (above(b)) {
+                s.out = keyOf(a, b);
+                s.outSide = c;
+            } else {
+                s.in = keyOf(a, b);
+                s.inSide = c;
+            }
+        }
+        byIn.emplace(s.in, static_cast<std::uint32_t>(segments.size()));
+        segments.push_back(s);
+    }
+    for (const auto& s : segments) ++entered[s.out];
+    const auto crossing = [&](std::uint32_t triangle, std::uint8_t side) {
+        const auto& ids = mesh.triangles[triangle];
+        auto i = static_cast<std::size_t>(side), j = (i + 1) % 3;
+        // Both triangles of a side must compute the same bits: always from the lower index.
+        if (ids[i] > ids[j]) std::swap(i, j);
+        const Vec3 &a = mesh.points[ids[i]], &b = mesh.points[ids[j]];
+        const Vec3 e = b - a;
+        const double t = crossingAt(field.value[ids[i]], field.value[ids[j]], field.gradient[ids[i]].dot(e), field.gradient[ids[j]].dot(e), level);
+        return Crossing{a + t * e, (1.0 - t) * mesh.uv[triangle][i] + t * mesh.uv[triangle][j], mesh.faces[triangle]};
+    };
+    std::vector<char> done(segments.size(), 0);
+    std::vector<LevelLine> lines;
+    const auto walk = [&](std::uint32_t start, bool closed) {
+        LevelLine line;
+        line.closed = closed;
+        std::uint32_t s = start;
+        while (true) {
+            done[s] = 1;
+            line.crossings.push_back(crossing(segments[s].triangle, segments[s].inSide));
+            const auto next = byIn.find(segments[s].out);
+            if (next == byIn.end() || done[next->second]) {
+                if (!closed) line.crossings.push_back(crossing(segments[s].triangle, segments[s].outSide));
+                break;
+            }
+            s = next->second;
+        }
+        lines.push_back(std::move(line));
+    };
+    for (std::uint32_t s = 0; s < segments.size(); ++s)
+        if (!done[s] && !entered.count(segments[s].in)) walk(s, false);
+    for (std::uint32_t s = 0; s < segments.size(); ++s)
+        if (!done[s]) walk(s, true);
+    return lines;
+}
+
+} // namespace gyre

@@ -1,0 +1,431 @@
+#include "pattern/Pattern.h"
+#include "base/Parallel.h"
+#include "pattern/Field.h"
+#include <fmt/format.h>
+#include <set>
+
+namespace gyre {
+
+double stepFromScallop(double radius, double scallop) {
+    const double h = std::clamp(scallop, 0.0, radius);
+    return 2.0 * std::sqrt(2.0 * radius * h - h * h);
+}
+
+double scallopFromStep(double radius, double step) {
+    const double half = 0.5 * step;
+    return half >= radius ? radius : radius - std::sqrt(radius * radius - half * half);
+}
+
+namespace {
+
+std::size_t index(int i) { return static_cast<std::size_t>(i); }
+
+struct Sample {
+    Vec3 point, normal;
+    Vec2 uv;
+    int face;
+};
+
+struct RawLine {
+    std::vector<Sample> samples;
+    bool closed = false;
+};
+
+/// What is traced before it is thinned: all lines of one level.
+struct RawRow {
+    double level = 0.0;
+    std::vector<RawLine> lines;
+};
+
+class Layer {
+public:
+    Layer(const Part& part, const PatternSpec& spec, double contactRadius) : m_part(part), m_spec(spec), m_radius(contactRadius) {}
+
+    Status prepare(const std::vector<int>& faces, double spacing, Progress& progress);
+    [[nodiscard]] std::vector<double> levels(std::size_t steps) const;
+    void calibrate(double spacing);
+    bool trace(const std::vector<double>& levels, std::vector<RawRow>& rows, const Progress* progress) const;
+    [[nodiscard]] std::vector<double> gaps(const std::vector<RawRow>& rows) const;
+    void rescale(const std::vector<double>& levels, const std::vector<double>& gaps, double fallback);
+    [[nodiscard]] Row finish(const RawLine& line, double level, int number) const;
+    [[nodiscard]] Polyline rail(int which) const { return m_railLine[index(which)]; }
+    [[nodiscard]] double width() const { return m_width.back(); }
+
+private:
+    Status findRails(const std::vector<int>& faces);
+    [[nodiscard]] RawRow railRow(int which) const;
+    [[nodiscard]] Sample exact(int face, const Vec3& p, const Vec2& uv) const {
+        const SurfacePoint s = m_part.project(face, p, uv.x(), uv.y());
+        return {s.point, s.normal, {s.u, s.v}, face};
+    }
+
+    const Part& m_part;
+    const PatternSpec& m_spec;
+    double m_radius;
+    double m_side = 1.0; ///< longest mesh side
+    FieldMesh m_mesh;
+    Field m_field;
+    std::array<EdgeChain, 2> m_rails;
+    std::array<std::vector<int>, 2> m_railFace;
+    std::array<std::vector<std::uint32_t>, 2> m_railPoints;
+    std::array<Polyline, 2> m_railLine;
+    static constexpr std::size_t kBins = 512;
+    std::vector<double> m_width; ///< running sum over bins of the local width, mm: how far the level has moved at most
+};
+
+Status Layer::findRails(const std::vector<int>& faces) {
+    if (m_spec.rail1.empty() && m_spec.rail2.empty()) {
+        auto pair = proposeRails(m_part, faces);
+        if (!pair) return tl::unexpected(pair.error());
+        m_rails = {pair->first, pair->second};
+    } else {
+        for (int which = 0; which < 2; ++which) {
+            auto edges = resolveEdges(m_part, which == 0 ? m_spec.rail1 : m_spec.rail2);
+            const std::string name = fmt::format("rail {}", which + 1);
+            if (!edges) return fail(edges.error().what, name, edges.error().remedy);
+            if (edges->empty()) return fail("no edge is picked", name, "Pick the edges that rows run along");
+            auto chain = chainOf(m_part, *edges);
+            if (!chain) return fail(chain.error().what, name, chain.error().remedy);
+            m_rails[index(which)] = *chain;
+        }
+    }
+    const std::set<int> inside(faces.begin(), faces.end());
+    for (std::size_t w = 0; w < 2; ++w)
+        for (int e : m_rails[w].edges) {
+            const EdgeInfo& info = m_part.edges()[index(e)];
+            const int face = inside.count(info.faces[0]) ? info.faces[0] : inside.count(info.faces[1]) ? info.faces[1] : -1;
+            if (face < 0)
+                return fail(fmt::format("edge {} of rail {} lies on none of the picked faces", e, w + 1), fmt::format("rail {}", w + 1),
+                            "Pick an edge of the faces, or the face beside it");
+            m_railFace[w].push_back(face);
+        }
+    return {};
+}
+
+Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& progress) {
+    if (auto ok = findRails(faces); !ok) return ok;
+    double area = 0.0;
+    for (int f : faces) area += m_part.faces()[index(f)].area;
+    // Fine enough for smooth rows, coarse enough for a solution in a fraction of a second.
+    m_side = std::max(std::clamp(2.0 * spacing, 0.5, 1.5), std::sqrt(area / 40000.0));
+    progress.report(0.0, "Laying a field over the faces");
+    auto mesh = m_part.fieldMesh(faces, m_side, &progress);
+    if (!mesh) return tl::unexpected(mesh.error());
+    m_mesh = std::move(*mesh);
+    for (std::size_t w = 0; w < 2; ++w)
+        for (int e : m_rails[w].edges) {
+            const auto& line = m_mesh.edgeLine[index(e)];
+            m_railPoints[w].insert(m_railPoints[w].end(), line.begin(), line.end());
+        }
+    progress.report(0.2, "Solving the field between the rails");
+    auto field = harmonicField(m_mesh, m_railPoints[0], m_railPoints[1]);
+    if (!field) return tl::unexpected(field.error());
+    m_field = std::move(*field);
+    for (int w = 0; w < 2; ++w)
+        for (const auto& line : railRow(w).lines)
+            for (const auto& s : line.samples) m_railLine[index(w)].push_back(s.point);
+    return {};
+}
+
+// The exact rail as a row: points on the edges' own curves.
+RawRow Layer::railRow(int which) const {
+    const auto w = index(which);
+    RawLine line;
+    line.closed = m_rails[w].closed;
+    for (std::size_t i = 0; i < m_rails[w].edges.size(); ++i) {
+        const int e = m_rails[w].edges[i];
+        const int n = std::max(8, static_cast<int>(std::ceil(m_part.edges()[index(e)].length / 0.25)));
+        const bool last = i + 1 == m_rails[w].edges.size() && !line.closed;
+        for (int k = 0; k < n + (last ? 1 : 0); ++k) {
+            const double t = static_cast<double>(k) / n;
+            const int face = m_railFace[w][i];
+            const SurfacePoint s = m_part.onEdge(e, m_rails[w].reversed[i] ? 1.0 - t : t, face);
+            line.samples.push_back({s.point, s.normal, {s.u, s.v}, face});
+        }
+    }
+    // Same direction as the level lines: the gradient on the left.
+    double vote = 0.0;
+    const MeshTree tree([&] {
+        TriangleMesh m;
+        m.points = m_mesh.points;
+        for (const auto& t : m_mesh.triangles)
+            if (std::any_of(t.begin(), t.end(), [&](auto p) { return m_field.value[p] == (which == 0 ? 0.0 : 1.0); })) m.triangles.push_back(t);
+        return m;
+    }());
+    std::vector<std::array<std::uint32_t, 3>> near;
+    for (const auto& t : m_mesh.triangles)
+        if (std::any_of(t.begin(), t.end(), [&](auto p) { return m_field.value[p] == (which == 0 ? 0.0 : 1.0); })) near.push_back(t);
+    const std::size_t n = line.samples.size();
+    for (std::size_t i = 0; i + 1 < n; i += std::max<std::size_t>(1, n / 16)) {
+        const Sample& s = line.samples[i];
+        const auto hit = tree.closest(s.point);
+        const Vec3 g = m_field.gradient[near[hit.triangle][0]];
+        const double side = s.normal.cross(line.samples[i + 1].point - s.point).dot(g);
+        vote += side > 0.0 ? 1.0 : -1.0;
+    }
+    if (vote < 0.0) std::reverse(line.samples.begin(), line.samples.end());
+    RawRow row;
+    row.level = which;
+    row.lines.push_back(std::move(line));
+    return row;
+}
+
+// Local width of a step of the field: the largest 1/|∇f| at every level, summed up along the levels.
+void Layer::calibrate(double) {
+    std::vector<double> most(kBins, 0.0);
+    for (const auto& t : m_mesh.triangles) {
+        const auto [low, high] = std::minmax({m_field.value[t[0]], m_field.value[t[1]], m_field.value[t[2]]});
+        const double g = (m_field.gradient[t[0]] + m_field.gradient[t[1]] + m_field.gradient[t[2]]).norm() / 3.0;
+        if (g < 1e-9) continue;
+        const auto from = static_cast<std::size_t>(low * (kBins - 1e-9)), to = static_cast<std::size_t>(high * (kBins - 1e-9));
+        for (std::size_t b = from; b <= std::min(to, kBins - 1); ++b) most[b] = std::max(most[b], 1.0 / g);
+    }
+    m_width.assign(kBins + 1, 0.0);
+    for (std::size_t b = 0; b < kBins; ++b) m_width[b + 1] = m_width[b] + std::max(most[b], 1e-6) / kBins;
+}
+
+std::vector<double> Layer::levels(std::size_t steps) const {
+    const bool onRails = m_spec.ends == RowEnds::OnRails;
+    std::vector<double> out;
+    for (std::size_t i = 0; i < steps + (onRails ? 1 : 0); ++i) {
+        const double w = width() * (static_cast<double>(i) + (onRails ? 0.0 : 0.5)) / static_cast<double>(steps);
+        const auto it = std::upper_bound(m_width.begin(), m_width.end(), w);
+        const auto b = std::min<std::size_t>(kBins - 1, static_cast<std::size_t>(std::max<std::ptrdiff_t>(0, it - m_width.begin() - 1)));
+        const double t = (w - m_width[b]) / (m_width[b + 1] - m_width[b]);
+        out.push_back(std::clamp((static_cast<double>(b) + t) / kBins, 0.0, 1.0));
+    }
+    if (onRails) {
+        out.front() = 0.0;
+        out.back() = 1.0;
+    }
+    return out;
+}
+
+bool Layer::trace(const std::vector<double>& levels, std::vector<RawRow>& rows, const Progress* progress) const {
+    rows.assign(levels.size(), {});
+    return parallelFor(
+        levels.size(), 1,
+        [&](std::size_t i) {
+            RawRow& row = rows[i];
+            row.level = levels[i];
+            if (levels[i] <= 0.0 || levels[i] >= 1.0) {
+                row = railRow(levels[i] <= 0.0 ? 0 : 1);
+                return;
+            }
+            for (const LevelLine& line : levelLines(m_mesh, m_field, levels[i])) {
+                RawLine raw;
+                raw.closed = line.closed;
+                for (const Crossing& c : line.crossings) {
+                    // Crossings that almost coincide would make the direction of the row tremble.
+                    if (!raw.samples.empty() && raw.samples.back().face == c.face && (raw.samples.back().point - c.point).norm() < 0.3 * m_side &&
+                        &c != &line.crossings.back())
+                        continue;
+                    raw.samples.push_back(exact(c.face, c.point, c.uv));
+                }
+                if (raw.samples.size() >= 2 && (raw.samples.back().point - raw.samples[raw.samples.size() - 2].point).norm() < 1e-6) raw.samples.pop_back();
+                if (raw.samples.size() >= 2) row.lines.push_back(std::move(raw));
+            }
+        },
+        progress);
+}
+
+namespace {
+Polyline pointsOf(const RawLine& line) {
+    Polyline p;
+    for (const auto& s : line.samples) p.push_back(s.point);
+    if (line.closed && !p.empty()) p.push_back(p.front());
+    return p;
+}
+} // namespace
+
+std::vector<double> Layer::gaps(const std::vector<RawRow>& rows) const {
+    std::vector<double> gap(rows.size() > 1 ? rows.size() - 1 : 0, 0.0);
+    std::vector<std::vector<PolylineDistance>> trees(rows.size());
+    parallelFor(rows.size(), 1, [&](std::size_t i) {
+        for (const auto& line : rows[i].lines) trees[i].emplace_back(pointsOf(line));
+    });
+    parallelFor(gap.size(), 1, [&](std::size_t i) {
+        const auto measure = [&](const RawRow& from, const std::vector<PolylineDistance>& to) {
+            double widest = 0.0;
+            for (const auto& line : from.lines)
+                for (const auto& s : line.samples) {
+                    double d = 1e300;
+                    for (const auto& tree : to) d = std::min(d, tree.distance(s.point, d));
+                    if (d < 1e299) widest = std::max(widest, d);
+                }
+            return widest;
+        };
+        gap[i] = std::max(measure(rows[i], trees[i + 1]), measure(rows[i + 1], trees[i]));
+    });
+    return gap;
+}
+
+// Puts the measured gap in place of the estimated width between neighbouring levels.
+void Layer::rescale(const std::vector<double>& levels, const std::vector<double>& gaps, double fallback) {
+    std::vector<double> density(kBins);
+    for (std::size_t b = 0; b < kBins; ++b) density[b] = m_width[b + 1] - m_width[b];
+    for (std::size_t i = 0; i < gaps.size(); ++i) {
+        const double expected = width() * (levels[i + 1] > levels[i] ? 1.0 : 0.0) / static_cast<double>(fallback);
+        const double factor = gaps[i] > 0.0 && expected > 0.0 ? std::clamp(gaps[i] / expected, 0.5, 2.0) : 1.0;
+        const auto from = static_cast<std::size_t>(levels[i] * kBins), to = static_cast<std::size_t>(levels[i + 1] * kBins);
+        for (std::size_t b = from; b < std::max(from + 1, to) && b < kBins; ++b) density[b] *= factor;
+    }
+    for (std::size_t b = 0; b < kBins; ++b) m_width[b + 1] = m_width[b] + density[b];
+}
+
+// Points as few as the chord tolerance allows; the way of the tool's tip bends with the normal, so that counts too.
+Row Layer::finish(const RawLine& line, double level, int number) const {
+    const std::size_t n = line.samples.size();
+    const auto at = [&](std::ptrdiff_t i) -> const Sample& {
+        const auto m = static_cast<std::ptrdiff_t>(n);
+        if (line.closed) return line.samples[static_cast<std::size_t>(((i % m) + m) % m)];
+        return line.samples[static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(i, 0, m - 1))];
+    };
+    std::vector<Sample> dense;
+    const double limit = m_spec.chordTolerance;
+    const auto deviation = [&](const Sample& a, const Sample& m, const Sample& b) {
+        const double turn = angleBetween(a.normal, b.normal);
+        return distanceToSegment(m.point, a.point, b.point) + m_radius * turn * turn / 8.0;
+    };
+    const std::size_t spans = line.closed ? n : n - 1;
+    for (std::size_t s = 0; s < spans; ++s) {
+        const auto i = static_cast<std::ptrdiff_t>(s);
+        const Sample &a = at(i), &b = at(i + 1);
+        dense.push_back(a);
+        // Tangents of the cubic through the neighbours, scaled to this span.
+        const double span = (b.point - a.point).norm();
+        const auto tangent = [&](std::ptrdiff_t k) {
+            const Vec3 back = at(k).point - at(k - 1).point, ahead = at(k + 1).point - at(k).point;
+            const double lb = back.norm(), la = ahead.norm();
+            if (lb < 1e-12) return Vec3(ahead / std::max(la, 1e-12) * span);
+            if (la < 1e-12) return Vec3(back / lb * span);
+            return Vec3(span * (back / lb * la + ahead / la * lb) / (la + lb));
+        };
+        const Vec3 ta = tangent(i), tb = tangent(i + 1);
+        const auto cubic = [&](double t) {
+            const double t2 = t * t, t3 = t2 * t;
+            return Vec3((2 * t3 - 3 * t2 + 1) * a.point + (t3 - 2 * t2 + t) * ta + (3 * t2 - 2 * t3) * b.point + (t3 - t2) * tb);
+        };
+        const auto divide = [&](const auto& self, const Sample& from, double tFrom, const Sample& to, double tTo, int depth) -> void {
+            const double t = 0.5 * (tFrom + tTo);
+            const Sample middle = exact(a.face, cubic(t), a.face == b.face ? Vec2((1 - t) * a.uv + t * b.uv) : a.uv);
+            if (depth >= 8 || (deviation(from, middle, to) < 0.5 * limit && (to.point - from.point).norm() <= m_spec.longestStep)) return;
+            self(self, from, tFrom, middle, t, depth + 1);
+            dense.push_back(middle);
+            self(self, middle, t, to, tTo, depth + 1);
+        };
+        if (span > 1e-6) divide(divide, a, 0.0, b, 1.0, 0);
+    }
+    if (!line.closed) dense.push_back(line.samples.back());
+    Row row;
+    row.closed = line.closed;
+    row.level = level;
+    row.index = number;
+    const auto keep = [&](const Sample& s) {
+        row.points.push_back(s.point);
+        row.normals.push_back(s.normal);
+        row.faces.push_back(s.face);
+    };
+    std::size_t from = 0;
+    keep(dense[0]);
+    while (from + 1 < dense.size()) {
+        std::size_t to = from + 1;
+        const auto reaches = [&](std::size_t end) {
+            if ((dense[end].point - dense[from].point).norm() > m_spec.longestStep) return false;
+            for (std::size_t k = from + 1; k < end; ++k)
+                if (deviation(dense[from], dense[k], dense[end]) > limit) return false;
+            return true;
+        };
+        while (to + 1 < dense.size() && reaches(to + 1)) ++to;
+        keep(dense[to]);
+        from = to;
+    }
+    return row;
+}
+
+void reverseRow(Row& r) {
+    std::reverse(r.points.begin(), r.points.end());
+    std::reverse(r.normals.begin(), r.normals.end());
+    std::reverse(r.faces.begin(), r.faces.end());
+}
+
+// Closed rows start where the row before started, as near as their points allow.
+void alignStart(Row& r, const Vec3& start) {
+    std::size_t best = 0;
+    for (std::size_t i = 1; i < r.points.size(); ++i)
+        if ((r.points[i] - start).norm() < (r.points[best] - start).norm()) best = i;
+    const auto k = static_cast<std::ptrdiff_t>(best);
+    std::rotate(r.points.begin(), r.points.begin() + k, r.points.end());
+    std::rotate(r.normals.begin(), r.normals.begin() + k, r.normals.end());
+    std::rotate(r.faces.begin(), r.faces.begin() + k, r.faces.end());
+}
+
+} // namespace
+
+Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, double contactRadius, Progress& progress) {
+    if (faces.empty()) return fail("no face is picked", "Target", "Pick the faces to cut");
+    PatternResult out;
+    if (spec.byScallop && contactRadius <= 0.0)
+        return fail("a flat cutter leaves no scallop that could set the spacing", "Pattern", "Give the spacing as a distance");
+    out.spacing = spec.byScallop ? stepFromScallop(contactRadius, spec.scallop) : spec.spacing;
+    if (!(out.spacing >= 0.005)) return fail(fmt::format("rows {} mm apart cannot be laid", out.spacing), "Pattern", "Use at least 0.005 mm");
+    Layer layer(part, spec, contactRadius);
+    {
+        const Progress::Span span(progress, 0.0, 0.4);
+        if (auto ok = layer.prepare(faces, out.spacing, progress); !ok) return tl::unexpected(ok.error());
+    }
+    layer.calibrate(out.spacing);
+    constexpr double kMostRows = 20000.0;
+    if (layer.width() / out.spacing > kMostRows)
+        return fail(fmt::format("{:.0f} rows would be needed", layer.width() / out.spacing), "Pattern", "Use a larger spacing");
+    std::vector<RawRow> rows;
+    std::vector<double> levels;
+    std::size_t extra = 0;
+    for (int round = 0; round < 8; ++round) {
+        progress.report(0.4 + 0.05 * round, "Tracing rows");
+        const auto steps = extra + std::max<std::size_t>(1, static_cast<std::size_t>(std::ceil(layer.width() / out.spacing - 1e-6)));
+        levels = layer.levels(steps);
+        if (!layer.trace(levels, rows, &progress)) return cancelledError();
+        const auto gaps = layer.gaps(rows);
+        out.widestGap = gaps.empty() ? 0.0 : *std::max_element(gaps.begin(), gaps.end());
+        // Good enough, or as few rows as there can be.
+        if (gaps.empty() || out.widestGap <= 1.005 * out.spacing) break;
+        layer.rescale(levels, gaps, static_cast<double>(steps));
+        if (round >= 3) ++extra;
+    }
+    std::vector<std::pair<const RawRow*, const RawLine*>> work;
+    std::vector<int> numbers;
+    for (std::size_t i = 0; i < rows.size(); ++i)
+        for (const auto& line : rows[i].lines) {
+            work.emplace_back(&rows[i], &line);
+            numbers.push_back(static_cast<int>(i));
+        }
+    out.rows.resize(work.size());
+    progress.report(0.8, "Placing points");
+    if (!parallelFor(work.size(), 1, [&](std::size_t i) { out.rows[i] = layer.finish(*work[i].second, work[i].first->level, numbers[i]); }, &progress))
+        return cancelledError();
+    if (spec.fromSecondRail) std::stable_sort(out.rows.begin(), out.rows.end(), [](const Row& a, const Row& b) { return a.index > b.index; });
+    for (std::size_t i = 0; i < out.rows.size(); ++i) {
+        Row& row = out.rows[i];
+        const bool odd = spec.order == RowOrder::BackAndForth && (row.index % 2) != 0 && !row.closed;
+        if (odd != spec.reversed) reverseRow(row);
+        if (row.closed && i > 0 && out.rows[i - 1].closed) alignStart(row, out.rows[i - 1].points.front());
+        out.rowsLength += length(row.points);
+    }
+    out.rails = {layer.rail(0), layer.rail(1)};
+    if (out.rows.empty()) return fail("no row lies on the picked faces", "Pattern", "Pick other faces or rails");
+    if (out.widestGap > 1.01 * out.spacing) {
+        Finding f;
+        f.rank = Rank::Look;
+        f.code = "gap-wide";
+        f.stage = "Pattern";
+        f.amount = out.widestGap;
+        f.text = fmt::format("The widest gap is {:.3f} mm, {:.3f} was asked for", out.widestGap, out.spacing);
+        f.reason = "the rows fan out so strongly between these rails that more rows do not close it evenly";
+        out.findings.push_back(f);
+    }
+    progress.report(1.0, "Rows are laid");
+    return out;
+}
+
+} // namespace gyre

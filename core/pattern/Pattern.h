@@ -1,0 +1,43 @@
+// Stage 2, Pattern: rows over the target as level sets of a field.
+#pragma once
+#include "base/Finding.h"
+#include "base/Progress.h"
+#include "path/Toolpath.h"
+#include "target/Target.h"
+
+namespace gyre {
+
+enum class RowOrder { OneWay, BackAndForth };
+enum class RowEnds { OnRails, HalfStepIn };
+
+/// Rows between two rails: the field is 0 on the first rail, 1 on the second and harmonic between.
+struct PatternSpec {
+    std::vector<ShapeRef> rail1, rail2;
+    bool byScallop = false;
+    double spacing = 0.5;         ///< widest gap between neighbouring rows, mm
+    double scallop = 0.005;       ///< height of the ridge left between rows; used if byScallop
+    RowOrder order = RowOrder::BackAndForth;
+    RowEnds ends = RowEnds::OnRails;
+    bool fromSecondRail = false;  ///< start at the second rail
+    bool reversed = false;        ///< run the rows the other way
+    double chordTolerance = 0.005;///< largest distance of the tool's way from the true one between two points
+    double longestStep = 2.0;     ///< mm between two points
+};
+
+struct PatternResult {
+    std::vector<Row> rows; ///< in cutting order, each in cutting direction
+    std::array<Polyline, 2> rails;
+    double spacing = 0.0;   ///< asked for, or from the scallop
+    double widestGap = 0.0; ///< measured
+    double rowsLength = 0.0;
+    std::vector<Finding> findings;
+};
+
+/// Step that leaves the scallop `h` between rows of a ball of radius r on a plane: 2√(2rh − h²).
+[[nodiscard]] double stepFromScallop(double radius, double scallop);
+[[nodiscard]] double scallopFromStep(double radius, double step);
+
+/// @param contactRadius radius of the cutter where it touches; used for scallop and chord tolerance
+[[nodiscard]] Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, double contactRadius, Progress& progress);
+
+} // namespace gyre

@@ -1,0 +1,175 @@
+#include "base/Units.h"
+#include "post/Post.h"
+#include "proof/Proof.h"
+#include <fmt/format.h>
+
+namespace gyre {
+
+const char* dialectName(Dialect d) { return d == Dialect::TipControl ? "tip" : d == Dialect::Joints ? "joints" : "cldata"; }
+
+Result<Dialect> dialectNamed(const std::string& name) {
+    for (Dialect d : {Dialect::TipControl, Dialect::Joints, Dialect::CutterData})
+        if (name == dialectName(d)) return d;
+    return fail("'" + name + "' is not a dialect", {}, "Use tip, joints or cldata");
+}
+
+namespace {
+
+std::string number(double v, int digits) {
+    std::string t = fmt::format("{:.{}f}", v, digits);
+    if (t.find_first_not_of("-0.") == std::string::npos) t = fmt::format("{:.{}f}", 0.0, digits); // no minus zero
+    return t;
+}
+
+// Comments hold letters, digits and simple signs only, in capitals: every control reads those.
+std::string plain(const std::string& text) {
+    std::string out;
+    for (char c : text) {
+        const auto u = static_cast<unsigned char>(c);
+        if (std::isalnum(u)) out += static_cast<char>(std::toupper(u));
+        else if (c == ' ' || c == '-' || c == '.' || c == ',') out += c;
+    }
+    return out;
+}
+
+/// Words of a block; a word is left out while it repeats the last one of its letter.
+class Block {
+public:
+    explicit Block(std::string& text) : m_text(text) {}
+    void line(const std::string& s) { m_text += fmt::format("N{} {}\n", m_number += 10, s); }
+    void forget() { m_last.clear(); }
+    void move(const std::string& code, const std::vector<std::pair<std::string, std::string>>& words, const std::string& feed, bool alwaysFeed) {
+        std::string s;
+        if (code != m_code) s = code;
+        m_code = code;
+        std::size_t written = 0;
+        for (const auto& [letter, value] : words) {
+            auto& last = m_last[letter];
+            if (last == value) continue;
+            last = value;
+            s += (s.empty() ? "" : " ") + letter + value;
+            ++written;
+        }
+        // Every location has its line, so that reading back can be compared one by one.
+        if (written == 0) s += (s.empty() ? "" : " ") + words.front().first + words.front().second;
+        if (!feed.empty() && (alwaysFeed || feed != m_feed)) {
+            s += " F" + feed;
+            m_feed = feed;
+        }
+        line(s);
+    }
+    void newMode() {
+        m_code.clear();
+        m_feed.clear();
+        forget();
+    }
+
+private:
+    std::string& m_text;
+    int m_number = 0;
+    std::string m_code, m_feed;
+    std::unordered_map<std::string, std::string> m_last;
+};
+
+std::string jointWord(const Joint& j, double v, const PostDigits& d) {
+    return j.kind == JointKind::Rotary ? number(degrees(v), d.angle) : number(v, d.length);
+}
+
+std::vector<std::pair<std::string, std::string>> jointWords(const Machine& m, const double* q, const PostDigits& d, JointKind kind) {
+    std::vector<std::pair<std::string, std::string>> words;
+    for (std::size_t j = 0; j < m.joints.size(); ++j)
+        if (m.joints[j].kind == kind) words.emplace_back(m.joints[j].name, jointWord(m.joints[j], q[j], d));
+    return words;
+}
+
+std::string joined(const std::vector<std::pair<std::string, std::string>>& words) {
+    std::string s;
+    for (const auto& [letter, value] : words) s += " " + letter + value;
+    return s;
+}
+
+std::string writeRs274(const PostInput& input, Dialect dialect, const PostDigits& d) {
+    const Machine& m = *input.machine;
+    const bool tip = dialect == Dialect::TipControl;
+    std::string text = fmt::format("%\n({})\n({} - {})\n", plain(input.jobName), plain(m.name), tip ? "TIP CONTROL" : "JOINT COORDINATES, INVERSE TIME");
+    Block block(text);
+    block.line("G21 G90 G94 G17 G40 G49");
+    const int z = m.find("Z");
+    const std::string zTop = z >= 0 ? number(m.joints[static_cast<std::size_t>(z)].high, d.length) : "0";
+    for (const PostOperation& op : input.operations) {
+        const Toolpath& path = op.result->links->path;
+        const JointMotion& motion = *op.result->motion;
+        const SafeEnds ends = safeEnds(m, motion);
+        text += fmt::format("({})\n(T{} {} - OUT {:.2f})\n", plain(op.name), op.toolNumber, plain(op.result->tool.name), op.result->tool.stickOut);
+        block.line("G53 G0 Z" + zTop);
+        block.line(fmt::format("T{} M6", op.toolNumber));
+        block.line(fmt::format("S{:.0f} M3", op.result->tool.spindleSpeed));
+        // At the top of Z the rotaries turn first, then the slides go over the entry.
+        if (const auto r = jointWords(m, ends.above.data(), d, JointKind::Rotary); !r.empty()) block.line("G53 G0" + joined(r));
+        std::vector<std::pair<std::string, std::string>> over;
+        for (const auto& w : jointWords(m, ends.above.data(), d, JointKind::Linear))
+            if (w.first != "Z") over.push_back(w);
+        block.line("G53 G0" + joined(over));
+        block.newMode();
+        if (tip) {
+            block.line(fmt::format("G43.4 H{}", op.toolNumber));
+            for (std::size_t i = 0; i < path.size(); ++i) {
+                std::vector<std::pair<std::string, std::string>> words{{"X", number(path.tip[i].x(), d.length)}, {"Y", number(path.tip[i].y(), d.length)}, {"Z", number(path.tip[i].z(), d.length)}};
+                const auto r = jointWords(m, motion.at(motion.stepOf[i]), d, JointKind::Rotary);
+                words.insert(words.end(), r.begin(), r.end());
+                const bool rapid = path.feed[i] <= 0.0f;
+                block.move(rapid ? "G0" : "G1", words, rapid ? "" : fmt::format("{:.0f}", path.feed[i]), false);
+            }
+            block.line("G49");
+        } else {
+            block.line("G93");
+            for (std::size_t s = 0; s < motion.size(); ++s) {
+                std::vector<std::pair<std::string, std::string>> words = jointWords(m, motion.at(s), d, JointKind::Linear);
+                const auto r = jointWords(m, motion.at(s), d, JointKind::Rotary);
+                words.insert(words.end(), r.begin(), r.end());
+                const std::size_t loc = motion.location[s];
+                const bool rapid = s == 0 || path.feed[loc] <= 0.0f;
+                const double minutes = s > 0 ? std::max(1e-7, (motion.time[s] - motion.time[s - 1]) / 60.0) : 1.0;
+                block.move(rapid ? "G0" : "G1", words, rapid ? "" : fmt::format("{:.3f}", 1.0 / minutes), true);
+            }
+            block.line("G94");
+        }
+        block.line("G53 G0 Z" + zTop);
+        block.line("M5");
+        block.newMode();
+    }
+    block.line("M30");
+    return text + "%\n";
+}
+
+std::string writeCutterData(const PostInput& input, const PostDigits& d) {
+    std::string text = fmt::format("PARTNO/{}\nUNITS/MM\nMULTAX/ON\n", plain(input.jobName));
+    for (const PostOperation& op : input.operations) {
+        const Toolpath& path = op.result->links->path;
+        const Assembly& tool = op.result->tool;
+        text += fmt::format("PPRINT/{}\nLOADTL/{}\nCUTTER/{:.{}f},{:.{}f}\nSPINDL/{:.0f},RPM,CLW\n", plain(op.name), op.toolNumber, tool.cutter.diameter, d.length,
+                            contactRadius(tool.cutter), d.length, tool.spindleSpeed);
+        std::string feed;
+        for (std::size_t i = 0; i < path.size(); ++i) {
+            if (path.feed[i] <= 0.0f) text += "RAPID\n";
+            else if (const std::string f = fmt::format("FEDRAT/{:.1f},MMPM\n", path.feed[i]); f != feed) text += feed = f;
+            text += "GOTO/";
+            for (int k = 0; k < 3; ++k) text += number(path.tip[i][k], d.length + 2) + ",";
+            for (int k = 0; k < 3; ++k) text += number(path.axis[i][k], d.axis) + (k < 2 ? "," : "\n");
+        }
+        text += "SPINDL/OFF\n";
+    }
+    return text + "FINI\n";
+}
+
+} // namespace
+
+Result<std::string> writeProgram(const PostInput& input, Dialect dialect, const PostDigits& digits) {
+    if (input.operations.empty()) return fail("the job has no operation to post", input.jobName, "Add or switch on an operation");
+    for (const PostOperation& op : input.operations)
+        if (!op.result || !op.result->complete() || op.result->links->path.empty())
+            return fail("the operation has no toolpath", op.name, "Look at its findings in Cut");
+    return dialect == Dialect::CutterData ? writeCutterData(input, digits) : writeRs274(input, dialect, digits);
+}
+
+} // namespace gyre

@@ -1,0 +1,374 @@
+#include "proof/Proof.h"
+#include "base/Parallel.h"
+#include <atomic>
+#include <fmt/format.h>
+#include <set>
+
+namespace gyre {
+namespace {
+
+std::size_t index(int i) { return static_cast<std::size_t>(i); }
+
+/// A body that moves as one, in the coordinates of its link at joints 0.
+struct Mover {
+    std::string name;
+    int link = -1;
+    std::vector<ConvexBody> pieces;
+    const MeshTree* tree = nullptr; ///< in `meshFrame`
+    Frame meshFrame = Frame::Identity();
+    double allowance = 0.0;
+    Vec3 centre = Vec3::Zero();
+    double radius = 0.0;
+    bool tool = false, work = false, cutter = false;
+
+    void enclose() {
+        Box box;
+        for (const auto& p : pieces) box.add(p.bounds());
+        if (tree) {
+            const Vec3 c = tree->bounds().centre(), h = tree->bounds().half();
+            for (int k = 0; k < 8; ++k) box.add(meshFrame * Vec3(c + Vec3((k & 1) ? h.x() : -h.x(), (k & 2) ? h.y() : -h.y(), (k & 4) ? h.z() : -h.z())));
+        }
+        centre = box.centre();
+        radius = box.half().norm();
+    }
+};
+
+ConvexBody moved(const ConvexBody& b, const Frame& f) {
+    ConvexBody m = b;
+    m.frame = f * b.frame;
+    return m;
+}
+
+/// Is anything of `a` (at poseA) nearer than `reach` to `b` (at poseB)?
+bool near(const Mover& a, const Frame& poseA, const Mover& b, const Frame& poseB, double reach) {
+    const double apart = (poseA * a.centre - poseB * b.centre).norm() - a.radius - b.radius;
+    if (apart > reach + a.allowance + b.allowance) return false;
+    const Frame aToB = poseB.inverse() * poseA;
+    for (const auto& pa : a.pieces) {
+        const ConvexBody inB = moved(pa, aToB);
+        for (const auto& pb : b.pieces) {
+            const ConvexDistance d = convexDistance(inB, pb);
+            if (d.bound < reach) return true;
+        }
+    }
+    const auto meshAgainstPieces = [&](const Mover& mesh, const Mover& body, const Frame& bodyToMeshLink) {
+        const double r = reach + mesh.allowance;
+        const Frame toMesh = mesh.meshFrame.inverse() * bodyToMeshLink;
+        for (const auto& piece : body.pieces) {
+            const ConvexBody p = moved(piece, toMesh);
+            if (p.kind == ConvexBody::Kind::Frustum) {
+                const double clearance = r;
+                if (mesh.tree->anyWithin({p.frame.translation(), p.frame.linear().col(2)}, &p.frustum, &clearance, 1)) return true;
+                continue;
+            }
+            bool hit = false;
+            mesh.tree->forEachNear(p.bounds(), r, [&](const auto& t, std::uint32_t) {
+                if (!hit && convexDistance(p, t).bound < r) hit = true;
+            });
+            if (hit) return true;
+        }
+        return false;
+    };
+    if (a.tree && meshAgainstPieces(a, b, aToB.inverse())) return true;
+    if (b.tree && meshAgainstPieces(b, a, aToB)) return true;
+    if (a.tree && b.tree) { // two meshes: every triangle of one as a convex body
+        bool hit = false;
+        const Frame toB = b.meshFrame.inverse() * aToB * a.meshFrame;
+        Box whole;
+        whole.add(Vec3(toB * a.tree->bounds().centre()));
+        whole.low.array() -= a.radius;
+        whole.high.array() += a.radius;
+        const double r = reach + a.allowance + b.allowance;
+        a.tree->forEachNear(a.tree->bounds(), 0.0, [&](const auto& t, std::uint32_t) {
+            if (hit) return;
+            ConvexBody triangle;
+            triangle.points = {toB * t[0], toB * t[1], toB * t[2]};
+            b.tree->forEachNear(triangle.bounds(), r, [&](const auto& u, std::uint32_t) {
+                if (!hit && convexDistance(triangle, u).bound < r) hit = true;
+            });
+        });
+        if (hit) return true;
+    }
+    return false;
+}
+
+/// Least and greatest joint values of stretches of the motion, halved down to single steps.
+class JointBoxes {
+public:
+    explicit JointBoxes(const JointMotion& m) : m_joints(m.joints), m_steps(m.size()) {
+        std::size_t leaves = 1;
+        while (leaves < m_steps) leaves *= 2;
+        m_leaves = leaves;
+        m_low.assign(2 * leaves * m_joints, 1e300);
+        m_high.assign(2 * leaves * m_joints, -1e300);
+        // A leaf is the way from one step to the next.
+        for (std::size_t i = 0; i + 1 < m_steps; ++i)
+            for (std::size_t j = 0; j < m_joints; ++j) {
+                low(leaves + i)[j] = std::min(m.at(i)[j], m.at(i + 1)[j]);
+                high(leaves + i)[j] = std::max(m.at(i)[j], m.at(i + 1)[j]);
+            }
+        for (std::size_t n = leaves; n-- > 1;)
+            for (std::size_t j = 0; j < m_joints; ++j) {
+                low(n)[j] = std::min(low(2 * n)[j], low(2 * n + 1)[j]);
+                high(n)[j] = std::max(high(2 * n)[j], high(2 * n + 1)[j]);
+            }
+    }
+    double* low(std::size_t n) { return m_low.data() + n * m_joints; }
+    double* high(std::size_t n) { return m_high.data() + n * m_joints; }
+    [[nodiscard]] const double* low(std::size_t n) const { return m_low.data() + n * m_joints; }
+    [[nodiscard]] const double* high(std::size_t n) const { return m_high.data() + n * m_joints; }
+    [[nodiscard]] std::size_t leaves() const { return m_leaves; }
+
+private:
+    std::size_t m_joints, m_steps, m_leaves = 1;
+    std::vector<double> m_low, m_high;
+};
+
+class PairCheck {
+public:
+    PairCheck(const Machine& machine, const JointMotion& motion, const Toolpath& path, const JointBoxes& boxes, const ProofSpec& spec, const Mover& a, const Mover& b)
+        : m_machine(machine), m_motion(motion), m_path(path), m_boxes(boxes), m_spec(spec), m_a(a), m_b(b) {
+        // Only the joints between the two links change how the bodies stand to each other.
+        const auto up = [&](int link) {
+            std::vector<int> list;
+            for (; link >= 0; link = machine.joints[index(link)].parent) list.push_back(link);
+            return list;
+        };
+        const auto ua = up(a.link), ub = up(b.link);
+        const std::set<int> sa(ua.begin(), ua.end()), sb(ub.begin(), ub.end());
+        for (int j : ua)
+            if (!sb.count(j)) m_between.push_back(j);
+        for (int j : ub)
+            if (!sa.count(j)) m_between.push_back(j);
+    }
+
+    [[nodiscard]] bool fixedTogether() const { return m_between.empty(); }
+    void run(const Progress* progress) {
+        m_progress = progress;
+        if (m_motion.size() > 1) node(1);
+    }
+    [[nodiscard]] const std::vector<std::size_t>& steps() const { return m_hits; }
+    [[nodiscard]] std::size_t questions() const { return m_questions; }
+
+private:
+    // May the bodies be near anywhere in the box of joint values around `middle`?
+    bool suspicious(const JointValues& middle, const double* half, double& motion) {
+        ++m_questions;
+        const Frame fa = linkMotion(m_machine, m_a.link, middle), fb = linkMotion(m_machine, m_b.link, middle);
+        double linear = 0.0, turn = 0.0, arcA = 0.0, arcB = 0.0;
+        for (int j : m_between) {
+            const Joint& joint = m_machine.joints[index(j)];
+            const double h = half[index(j)];
+            if (joint.kind == JointKind::Linear) {
+                linear += h;
+                continue;
+            }
+            const Frame carrier = linkMotion(m_machine, joint.parent, middle);
+            const Vec3 p = carrier * joint.point, d = carrier.linear() * joint.direction;
+            turn += h;
+            arcA += h * (rejected(fa * m_a.centre - p, d).norm() + m_a.radius);
+            arcB += h * (rejected(fb * m_b.centre - p, d).norm() + m_b.radius);
+        }
+        // Seen from either body the other moves; both bounds hold. The division takes care of arms that grow on the way.
+        motion = turn < 0.9 ? (linear + std::min(arcA, arcB)) / (1.0 - turn) : 1e300;
+        if (motion > 1e299) return true;
+        return near(m_a, fa, m_b, fb, m_spec.margin + motion);
+    }
+
+    void node(std::size_t n) {
+        if (m_hits.size() > 400 || (m_progress && m_progress->cancelled())) return;
+        const double *low = m_boxes.low(n), *high = m_boxes.high(n);
+        if (low[0] > high[0]) return; // beyond the end
+        JointValues middle(m_motion.joints), half(m_motion.joints);
+        for (std::size_t j = 0; j < middle.size(); ++j) {
+            middle[j] = 0.5 * (low[j] + high[j]);
+            half[j] = 0.5 * (high[j] - low[j]);
+        }
+        double motion = 0.0;
+        if (!suspicious(middle, half.data(), motion)) return;
+        if (n < m_boxes.leaves()) {
+            node(2 * n);
+            node(2 * n + 1);
+            return;
+        }
+        const std::size_t step = n - m_boxes.leaves();
+        if (m_a.cutter && m_b.work && m_path.motion[m_motion.location[step + 1]] != Motion::Rapid) return; // cutting is its job
+        stretch(step, m_motion.jointsAt(step), m_motion.jointsAt(step + 1), 0);
+    }
+
+    bool stretch(std::size_t step, const JointValues& from, const JointValues& to, int depth) {
+        JointValues middle(from.size()), half(from.size());
+        for (std::size_t j = 0; j < middle.size(); ++j) {
+            middle[j] = 0.5 * (from[j] + to[j]);
+            half[j] = 0.5 * std::abs(to[j] - from[j]);
+        }
+        double motion = 0.0;
+        if (!suspicious(middle, half.data(), motion)) return false;
+        if (motion <= m_spec.resolution || depth > 40) {
+            m_hits.push_back(step + 1);
+            return true;
+        }
+        return stretch(step, from, middle, depth + 1) || stretch(step, middle, to, depth + 1);
+    }
+
+    const Machine& m_machine;
+    const JointMotion& m_motion;
+    const Toolpath& m_path;
+    const JointBoxes& m_boxes;
+    const ProofSpec& m_spec;
+    const Mover &m_a, &m_b;
+    const Progress* m_progress = nullptr;
+    std::vector<int> m_between;
+    std::vector<std::size_t> m_hits;
+    std::size_t m_questions = 0;
+};
+
+std::vector<Mover> moversOf(const Workplace& place, const Assembly& tool) {
+    std::vector<Mover> movers;
+    const Machine& m = *place.machine;
+    for (const MachineBody& b : m.bodies) {
+        Mover v;
+        v.name = b.name;
+        v.link = b.joint;
+        v.pieces = b.pieces;
+        movers.push_back(std::move(v));
+    }
+    for (const Obstacle& o : *place.scene) {
+        if (o.kind == ObstacleKind::Machine) continue; // already there as the machine's own body
+        Mover v;
+        v.name = o.name;
+        v.link = m.workJoint;
+        v.work = true;
+        v.tree = &o.tree;
+        v.meshFrame = m.workFrame * place.partFrame;
+        v.allowance = o.allowance;
+        movers.push_back(std::move(v));
+    }
+    const Frame tip = m.noseFrame * Eigen::Translation3d(0.0, 0.0, -tool.gaugeLength());
+    for (const Zone zone : {Zone::Cutter, Zone::Shank, Zone::Holder}) {
+        Mover v;
+        v.name = zoneName(zone);
+        v.link = m.toolJoint;
+        v.tool = true;
+        v.cutter = zone == Zone::Cutter;
+        for (const Piece& p : piecesOf(tool))
+            if (p.zone == zone) v.pieces.push_back(moved(ConvexBody::turned(p.shape), tip));
+        if (!v.pieces.empty()) movers.push_back(std::move(v));
+    }
+    for (Mover& v : movers) v.enclose();
+    return movers;
+}
+
+} // namespace
+
+SafeEnds safeEnds(const Machine& machine, const JointMotion& motion) {
+    SafeEnds e;
+    if (motion.size() == 0) return e;
+    e.entry = motion.jointsAt(0);
+    e.exit = motion.jointsAt(motion.size() - 1);
+    e.above = e.entry;
+    e.aboveExit = e.exit;
+    if (const int z = machine.find("Z"); z >= 0) {
+        const double top = machine.joints[index(z)].high;
+        e.above[index(z)] = std::max(e.entry[index(z)], top);
+        e.aboveExit[index(z)] = std::max(e.exit[index(z)], top);
+    }
+    return e;
+}
+
+Result<ProofResult> prove(const Workplace& place, const OperationResult& operation, const ProofSpec& spec, Progress& progress) {
+    ProofResult out;
+    out.operation = operation.operation;
+    if (!operation.complete()) return out;
+    const Machine& machine = *place.machine;
+    const Toolpath& path = operation.links->path;
+    // The program comes down from the top of Z and goes back there: two more steps around the operation's own.
+    JointMotion motion = *operation.motion;
+    const SafeEnds ends = safeEnds(machine, motion);
+    motion.values.insert(motion.values.begin(), ends.above.begin(), ends.above.end());
+    motion.values.insert(motion.values.end(), ends.aboveExit.begin(), ends.aboveExit.end());
+    motion.location.insert(motion.location.begin(), 0u);
+    motion.location.push_back(static_cast<std::uint32_t>(path.size() - 1));
+    const JointBoxes boxes(motion);
+    const std::vector<Mover> movers = moversOf(place, operation.tool);
+    const auto touching = [&](const Mover& a, const Mover& b) {
+        for (const auto& [x, y] : machine.touching)
+            if ((a.name == x && b.name == y) || (a.name == y && b.name == x)) return true;
+        return false;
+    };
+    std::vector<PairCheck> checks;
+    std::vector<std::pair<const Mover*, const Mover*>> names;
+    for (std::size_t i = 0; i < movers.size(); ++i)
+        for (std::size_t j = i + 1; j < movers.size(); ++j) {
+            // The tool comes last, so it is always the second; the check wants it first.
+            const Mover &a = movers[j], &b = movers[i];
+            if (touching(a, b)) continue;
+            if (a.work && b.work) continue;
+            if (a.work && b.link == machine.workJoint) continue;
+            PairCheck check(machine, motion, path, boxes, spec, a, b);
+            if (check.fixedTogether()) continue;
+            checks.push_back(std::move(check));
+            names.emplace_back(&a, &b);
+        }
+    out.pairs = checks.size();
+    std::atomic<std::size_t> done{0};
+    if (!parallelFor(
+            checks.size(), 1,
+            [&](std::size_t i) {
+                checks[i].run(&progress);
+                ++done;
+            },
+            &progress) ||
+        progress.cancelled())
+        return cancelledError();
+    progress.report(1.0, "Proved");
+    for (std::size_t i = 0; i < checks.size(); ++i) {
+        out.questions += checks[i].questions();
+        const auto& steps = checks[i].steps();
+        if (steps.empty()) continue;
+        const auto [a, b] = names[i];
+        const std::size_t first = motion.location[steps.front()], last = motion.location[steps.back()];
+        Finding f;
+        f.rank = Rank::Stop;
+        f.check = a->tool && !a->cutter && b->work ? (a->name == "holder" ? Check::Holder : Check::Shank) : a->cutter && b->work ? Check::Gouge : Check::Machine;
+        f.code = "bodies-meet";
+        f.stage = "Proof";
+        f.operation = operation.operation;
+        f.row = path.row[first];
+        f.span = {first, last};
+        f.place = {path.tip[first].x(), path.tip[first].y(), path.tip[first].z()};
+        f.amount = spec.margin;
+        const bool approach = steps.front() == 1 || steps.front() + 1 == motion.size();
+        f.text = fmt::format("{} and {} meet, from row {}", a->name, b->name, f.row + 1);
+        if (approach) f.text = fmt::format("{} and {} meet on the way from or to the top of Z", a->name, b->name);
+        f.reason = fmt::format("they come nearer than {:g} mm in the machine's own motion", spec.margin);
+        out.findings.push_back(f);
+    }
+    return out;
+}
+
+Marks marksOf(const OperationResult* result, const ProofResult* proof) {
+    Marks marks;
+    marks.fill(Mark::Unknown);
+    if (!result) return marks;
+    if (result->complete()) {
+        for (int i = 0; i < 4; ++i) marks[index(i)] = Mark::Clear;
+        if (proof) marks[4] = Mark::Clear;
+    }
+    const auto lower = [&](const Finding& f) {
+        if (f.check == Check::Path) {
+            if (f.rank != Rank::Stop) return;
+            marks[0] = Mark::Stop; // nothing generated, or a way that is not safe
+            return;
+        }
+        Mark& m = marks[static_cast<std::size_t>(f.check)];
+        if (f.rank == Rank::Stop) m = Mark::Stop;
+        else if (f.rank == Rank::Look && m != Mark::Stop) m = Mark::Look;
+    };
+    for (const Finding& f : result->findings) lower(f);
+    if (proof)
+        for (const Finding& f : proof->findings) lower(f);
+    return marks;
+}
+
+} // namespace gyre

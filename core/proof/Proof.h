@@ -1,0 +1,39 @@
+// Checks what the machine will really do: every body against every other, over the whole joint motion, nothing missed between points.
+#pragma once
+#include "operation/Operation.h"
+
+namespace gyre {
+
+struct ProofSpec {
+    double margin = 0.2;      ///< mm: nothing may come nearer than this
+    double resolution = 0.02; ///< mm: what comes nearer than margin + resolution counts as too near
+};
+
+
+struct ProofResult {
+    std::string operation;
+    std::vector<Finding> findings; ///< of the machine; together with the operation's own they make the marks
+    std::size_t pairs = 0;         ///< pairs of bodies that were checked
+    std::size_t questions = 0;     ///< distance questions asked
+};
+
+enum class Mark { Unknown, Clear, Look, Stop };
+/// Gouge, shank, holder, travel, machine.
+using Marks = std::array<Mark, 5>;
+/// @param proof null: not proven yet
+[[nodiscard]] Marks marksOf(const OperationResult* result, const ProofResult* proof);
+
+/// Proves one operation at the machine.
+///
+/// Every stretch of the motion is a box of joint values. At its middle the distance of a pair is asked for; no point can move
+/// further than `Σ|Δlinear| + Σ|Δθ|·ρ` from there, so a larger distance clears the whole stretch, else it is halved. A reported
+/// "clear" is therefore a guarantee to `resolution`, not a sample.
+[[nodiscard]] Result<ProofResult> prove(const Workplace& place, const OperationResult& operation, const ProofSpec& spec, Progress& progress);
+
+/// The way from the top of the Z travel straight to the first location, and back from the last: joint values of the two ends.
+struct SafeEnds {
+    JointValues above, entry, exit, aboveExit;
+};
+[[nodiscard]] SafeEnds safeEnds(const Machine& machine, const JointMotion& motion);
+
+} // namespace gyre

@@ -1,0 +1,199 @@
+#include "target/Target.h"
+#include <algorithm>
+#include <fmt/format.h>
+#include <map>
+#include <set>
+
+namespace gyre {
+namespace {
+
+constexpr double kSamePoint = 1e-4; // mm; ends of neighbouring edges in exchanged files
+
+std::size_t index(int i) { return static_cast<std::size_t>(i); }
+
+const EdgeInfo& edgeOf(const Part& part, int e) { return part.edges()[index(e)]; }
+Vec3 startOf(const Part& part, int e, bool reversed) { return reversed ? edgeOf(part, e).end : edgeOf(part, e).start; }
+Vec3 endOf(const Part& part, int e, bool reversed) { return startOf(part, e, !reversed); }
+
+// Direction of travel at the start or end of an edge, from its polyline.
+Vec3 tangent(const Part& part, int e, bool reversed, bool atEnd) {
+    const Polyline& line = part.edgeLine(e);
+    if (line.size() < 2) return Vec3::Zero();
+    const bool last = atEnd != reversed;
+    Vec3 d = last ? Vec3(line[line.size() - 1] - line[line.size() - 2]) : Vec3(line[1] - line[0]);
+    if (reversed) d = -d;
+    return d.normalized();
+}
+
+Result<std::vector<int>> resolved(const std::vector<ShapeRef>& refs, const auto& find) {
+    std::set<int> found;
+    for (const auto& r : refs) {
+        const Result<int> i = find(r);
+        if (!i) return tl::unexpected(i.error());
+        found.insert(*i);
+    }
+    return std::vector<int>(found.begin(), found.end());
+}
+
+// Walks from the first unused edge to the next one that starts where it ends, as long as there is one.
+std::vector<EdgeChain> link(const Part& part, std::vector<int> left) {
+    std::vector<EdgeChain> chains;
+    while (!left.empty()) {
+        EdgeChain chain;
+        chain.edges.push_back(left.front());
+        chain.reversed.push_back(false);
+        left.erase(left.begin());
+        const auto extend = [&](bool atEnd) {
+            const Vec3 here = atEnd ? endOf(part, chain.edges.back(), chain.reversed.back()) : startOf(part, chain.edges.front(), chain.reversed.front());
+            for (std::size_t i = 0; i < left.size(); ++i)
+                for (bool reversed : {false, true}) {
+                    const Vec3 there = atEnd ? startOf(part, left[i], reversed) : endOf(part, left[i], reversed);
+                    if ((there - here).norm() > kSamePoint) continue;
+                    chain.edges.insert(atEnd ? chain.edges.end() : chain.edges.begin(), left[i]);
+                    chain.reversed.insert(atEnd ? chain.reversed.end() : chain.reversed.begin(), reversed);
+                    left.erase(left.begin() + static_cast<std::ptrdiff_t>(i));
+                    return true;
+                }
+            return false;
+        };
+        const auto isClosed = [&] {
+            return (startOf(part, chain.edges.front(), chain.reversed.front()) - endOf(part, chain.edges.back(), chain.reversed.back())).norm() <= kSamePoint;
+        };
+        while (!isClosed() && extend(true)) {}
+        while (!isClosed() && extend(false)) {}
+        chain.closed = isClosed();
+        chains.push_back(std::move(chain));
+    }
+    return chains;
+}
+
+} // namespace
+
+Result<std::vector<int>> resolveFaces(const Part& part, const std::vector<ShapeRef>& refs) {
+    return resolved(refs, [&](const ShapeRef& r) { return part.findFace(r); });
+}
+
+Result<std::vector<int>> resolveEdges(const Part& part, const std::vector<ShapeRef>& refs) {
+    return resolved(refs, [&](const ShapeRef& r) { return part.findEdge(r); });
+}
+
+double chainLength(const Part& part, const EdgeChain& chain) {
+    double sum = 0.0;
+    for (int e : chain.edges) sum += edgeOf(part, e).length;
+    return sum;
+}
+
+Result<EdgeChain> chainOf(const Part& part, const std::vector<int>& edges) {
+    if (edges.empty()) return fail("no edge is picked");
+    auto chains = link(part, edges);
+    if (chains.size() != 1)
+        return fail(fmt::format("the picked edges form {} separate lines", chains.size()), {}, "Pick the edges between them, or fewer");
+    return chains.front();
+}
+
+std::vector<EdgeChain> borderLoops(const Part& part, const std::vector<int>& faces) {
+    const std::set<int> inside(faces.begin(), faces.end());
+    std::vector<int> border;
+    for (std::size_t e = 0; e < part.edges().size(); ++e) {
+        const EdgeInfo& info = part.edges()[e];
+        if (info.degenerate) continue;
+        const int n = (inside.count(info.faces[0]) ? 1 : 0) + (inside.count(info.faces[1]) ? 1 : 0);
+        if (n == 1) border.push_back(static_cast<int>(e));
+    }
+    auto loops = link(part, border);
+    std::stable_sort(loops.begin(), loops.end(), [&](const EdgeChain& a, const EdgeChain& b) { return chainLength(part, a) > chainLength(part, b); });
+    return loops;
+}
+
+std::vector<EdgeChain> borderSides(const Part& part, const std::vector<int>& faces, double cornerAngle) {
+    std::vector<EdgeChain> sides;
+    for (const EdgeChain& loop : borderLoops(part, faces)) {
+        const std::size_t n = loop.edges.size();
+        std::vector<std::size_t> corners; // a corner lies before edge i
+        for (std::size_t i = 0; i < n; ++i) {
+            if (i == 0 && !loop.closed) continue;
+            const std::size_t before = (i + n - 1) % n;
+            const Vec3 in = tangent(part, loop.edges[before], loop.reversed[before], true), out = tangent(part, loop.edges[i], loop.reversed[i], false);
+            if (angleBetween(in, out) > cornerAngle) corners.push_back(i);
+        }
+        if (!loop.closed) corners.insert(corners.begin(), 0);
+        if (corners.empty()) {
+            sides.push_back(loop);
+            continue;
+        }
+        for (std::size_t c = 0; c < corners.size(); ++c) {
+            const std::size_t from = corners[c], to = c + 1 < corners.size() ? corners[c + 1] : loop.closed ? corners[0] + n : n;
+            EdgeChain side;
+            for (std::size_t i = from; i < to; ++i) {
+                side.edges.push_back(loop.edges[i % n]);
+                side.reversed.push_back(loop.reversed[i % n]);
+            }
+            sides.push_back(std::move(side));
+        }
+    }
+    return sides;
+}
+
+namespace {
+constexpr double kCorner = 0.6; // rad: sharper turns of the border end a rail
+} // namespace
+
+EdgeChain sideOf(const Part& part, const std::vector<int>& faces, int edge) {
+    for (EdgeChain& side : borderSides(part, faces, kCorner))
+        if (std::find(side.edges.begin(), side.edges.end(), edge) != side.edges.end()) return side;
+    return {{edge}, {false}, edgeOf(part, edge).closed};
+}
+
+std::vector<int> tangentFaces(const Part& part, int face, double angle) {
+    std::set<int> found{face};
+    std::vector<int> open{face};
+    while (!open.empty()) {
+        const int f = open.back();
+        open.pop_back();
+        for (const EdgeInfo& e : part.edges()) {
+            if (e.degenerate || std::abs(e.angle) > angle) continue;
+            const int other = e.faces[0] == f ? e.faces[1] : e.faces[1] == f ? e.faces[0] : -1;
+            if (other >= 0 && found.insert(other).second) open.push_back(other);
+        }
+    }
+    return {found.begin(), found.end()};
+}
+
+Result<RailPair> proposeRails(const Part& part, const std::vector<int>& faces) {
+    if (faces.empty()) return fail("no face is picked", {}, "Pick the faces to cut");
+    auto sides = borderSides(part, faces, kCorner);
+    std::vector<EdgeChain> loops;
+    for (const auto& s : sides)
+        if (s.closed) loops.push_back(s);
+    const auto heightOf = [&](const EdgeChain& c) {
+        double z = 0.0;
+        for (int e : c.edges) z += edgeOf(part, e).middle.z();
+        return z / static_cast<double>(c.edges.size());
+    };
+    const auto ordered = [&](const EdgeChain& a, const EdgeChain& b) { return heightOf(a) >= heightOf(b) ? RailPair{a, b} : RailPair{b, a}; };
+    if (loops.size() >= 2) return ordered(loops[0], loops[1]);
+    // Two sides that share no corner, the longest together.
+    const auto ends = [&](const EdgeChain& c) {
+        return std::pair{startOf(part, c.edges.front(), c.reversed.front()), endOf(part, c.edges.back(), c.reversed.back())};
+    };
+    double best = 0.0;
+    RailPair pair;
+    for (std::size_t i = 0; i < sides.size(); ++i)
+        for (std::size_t j = i + 1; j < sides.size(); ++j) {
+            if (sides[i].closed || sides[j].closed) continue;
+            const auto [a, b] = ends(sides[i]);
+            const auto [c, d] = ends(sides[j]);
+            const double apart = std::min({(a - c).norm(), (a - d).norm(), (b - c).norm(), (b - d).norm()});
+            if (apart <= kSamePoint) continue;
+            const double shorter = std::min(chainLength(part, sides[i]), chainLength(part, sides[j]));
+            if (shorter > best) {
+                best = shorter;
+                pair = ordered(sides[i], sides[j]);
+            }
+        }
+    if (best <= 0.0)
+        return fail("the border of the picked faces has no two opposite sides", {}, "Pick both rails yourself");
+    return pair;
+}
+
+} // namespace gyre

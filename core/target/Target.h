@@ -1,0 +1,49 @@
+// Stage 1, Target: the faces to be cut, their borders, and the rails that suggest themselves.
+#pragma once
+#include "base/Result.h"
+#include "part/Part.h"
+#include <vector>
+
+namespace gyre {
+
+/// Edges in order along a line on the part; `reversed[i]` tells that edge i is run from its end to its start.
+struct EdgeChain {
+    std::vector<int> edges;
+    std::vector<bool> reversed;
+    bool closed = false;
+    [[nodiscard]] bool empty() const { return edges.empty(); }
+};
+
+struct TargetSpec {
+    std::vector<ShapeRef> faces;
+    double leave = 0.0; ///< stock to leave, mm along the normal
+};
+
+/// The picked faces found in the part, without doubles, in ascending order.
+[[nodiscard]] Result<std::vector<int>> resolveFaces(const Part& part, const std::vector<ShapeRef>& refs);
+[[nodiscard]] Result<std::vector<int>> resolveEdges(const Part& part, const std::vector<ShapeRef>& refs);
+
+/// Border of a set of faces as closed loops of edges, longest first.
+[[nodiscard]] std::vector<EdgeChain> borderLoops(const Part& part, const std::vector<int>& faces);
+
+/// Border split where it turns by more than `cornerAngle` (rad) into sides; a loop without corners stays whole.
+[[nodiscard]] std::vector<EdgeChain> borderSides(const Part& part, const std::vector<int>& faces, double cornerAngle);
+
+/// The side of the border that an edge lies on; the edge alone if it is not on the border.
+[[nodiscard]] EdgeChain sideOf(const Part& part, const std::vector<int>& faces, int edge);
+
+/// Faces reached from `face` over edges where the surface is smooth to within `angle` (rad).
+[[nodiscard]] std::vector<int> tangentFaces(const Part& part, int face, double angle = 0.02);
+
+/// Two long opposite sides of the border: two closed loops, or two sides of one loop that do not touch.
+struct RailPair {
+    EdgeChain first, second; ///< the first is the higher one (in z)
+};
+[[nodiscard]] Result<RailPair> proposeRails(const Part& part, const std::vector<int>& faces);
+
+/// Puts edges into one chain by their ends, whatever order they were picked in.
+[[nodiscard]] Result<EdgeChain> chainOf(const Part& part, const std::vector<int>& edges);
+
+[[nodiscard]] double chainLength(const Part& part, const EdgeChain& chain);
+
+} // namespace gyre

@@ -1,0 +1,66 @@
+// The demo jobs: recipes over the workshop's parts.
+#include "DemoJobs.h"
+#include "Workshop.h"
+#include "job/Job.h"
+#include <cmath>
+#include <cstdio>
+
+namespace gyre::demo {
+namespace {
+
+bool complain(const Error& e) {
+    std::fprintf(stderr, "%s\n", e.text().c_str());
+    return false;
+}
+
+// Faces of the collar's wall and lip over some of its lobes, found by where they lie.
+std::vector<ShapeRef> flareFaces(const Part& part, int lobes) {
+    std::vector<ShapeRef> refs;
+    for (std::size_t i = 0; i < part.faces().size(); ++i) {
+        const FaceInfo& f = part.faces()[i];
+        const Vec3 outward(f.centre.x(), f.centre.y(), 0.0);
+        const bool outer = f.kind == SurfaceKind::FreeForm && f.normal.dot(outward) > 0.0 && f.bounds.low.z() > 13.0;
+        double angle = std::atan2(f.centre.y(), f.centre.x()) * 180.0 / M_PI;
+        if (angle < 0.0) angle += 360.0;
+        if (outer && angle < 40.0 * lobes) refs.push_back(part.faceRef(static_cast<int>(i)));
+    }
+    return refs;
+}
+
+} // namespace
+
+bool makeJobs(const std::filesystem::path& folder) {
+    Progress progress;
+    auto part = Part::open(folder / "lantern-collar.step", 0.02, progress);
+    if (!part) return complain(part.error());
+    Job job;
+    job.name = "Lantern collar";
+    job.machine = "heron-5t.machine.json";
+    job.seat = Vec3(0, 0, 40);
+    job.bodies = {{"collar", "part", "lantern-collar.step"}, {"seat", "fixture", "collar-seat.step"}};
+    for (int i = 1; i <= 3; ++i) job.bodies.push_back({"clamp " + std::to_string(i), "fixture", "collar-clamp-" + std::to_string(i) + ".step"});
+    job.tools = tools().assemblies;
+    Recipe flare;
+    flare.id = "flare";
+    flare.name = "Flare";
+    flare.tool = "ball-6";
+    flare.target.faces = flareFaces(**part, 4);
+    flare.pattern.spacing = 0.4;
+    flare.axis.leadDegrees = 5.0;
+    flare.axis.tiltDegrees = 38.0;
+    flare.axis.smoothing = 2.0;
+    flare.link.skin = {SkinKind::Cylinder, 82.0};
+    job.route = {flare};
+    auto rails = proposeRails(**part, [&] {
+        std::vector<int> faces;
+        for (const auto& r : flare.target.faces) faces.push_back(r.index);
+        return faces;
+    }());
+    if (!rails) return complain(rails.error());
+    for (int e : rails->first.edges) job.route[0].pattern.rail1.push_back((*part)->edgeRef(e));
+    for (int e : rails->second.edges) job.route[0].pattern.rail2.push_back((*part)->edgeRef(e));
+    if (auto ok = saveJob(job, folder / "lantern-collar.gyre.json"); !ok) return complain(ok.error());
+    return true;
+}
+
+} // namespace gyre::demo

@@ -1,0 +1,10 @@
+// The demo jobs.
+#pragma once
+#include <filesystem>
+
+namespace gyre::demo {
+
+/// Writes the jobs beside the part, machine and tool files that are already in the folder.
+bool makeJobs(const std::filesystem::path& folder);
+
+} // namespace gyre::demo

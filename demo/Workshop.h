@@ -1,0 +1,26 @@
+// The made-up workshop Larkmoor Sky Theatre: its parts, machines and tools.
+#pragma once
+#include "machine/Machine.h"
+#include "tool/Library.h"
+#include <TopoDS_Shape.hxx>
+#include <filesystem>
+
+namespace gyre::demo {
+
+/// A nine-lobed flared ring: filleted foot, ruled wall that leans over between the lobes, curled lip. Datum: bottom, on the axis.
+TopoDS_Shape lanternCollar();
+TopoDS_Shape collarSeat();             ///< the ring the collar stands on
+TopoDS_Shape collarClamp(int number);  ///< clamps 1 … 3, holding the collar's flange
+
+Machine heron5T();  ///< trunnion: A under C, both carrying the table
+Machine plover4();  ///< vertical mill with an A rotary on the table
+Machine egret5H();  ///< gantry router with a B–C head
+Machine dunlin5M(); ///< B head and C table
+Machine snipe5N();  ///< 45° nutating B and C table
+
+ToolLibrary tools();
+
+/// Writes a shape as STEP. @return false with a message on stderr when it cannot
+bool writeStep(const TopoDS_Shape& shape, const std::filesystem::path& file, const char* name);
+
+} // namespace gyre::demo
