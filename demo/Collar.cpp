@@ -127,7 +127,7 @@ TopoDS_Shape collarSeat() {
 
 TopoDS_Shape collarClamp(int number) {
     // An upright block beside the flange with a toe that reaches over it.
-    const TopoDS_Shape block = BRepPrimAPI_MakeBox(gp_Pnt(41.5, -8, -22), gp_Pnt(62, 8, 22)).Shape();
+    const TopoDS_Shape block = BRepPrimAPI_MakeBox(gp_Pnt(42.5, -7, -22), gp_Pnt(60, 7, 14)).Shape();
     const TopoDS_Shape room = BRepPrimAPI_MakeBox(gp_Pnt(40, -9, -23), gp_Pnt(52.2, 9, 8.0)).Shape();
     const TopoDS_Shape clamp = BRepAlgoAPI_Cut(block, room).Shape();
     gp_Trsf turn;

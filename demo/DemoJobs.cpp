@@ -46,6 +46,7 @@ bool makeJobs(const std::filesystem::path& folder) {
     flare.tool = "ball-6";
     flare.target.faces = flareFaces(**part, 4);
     flare.pattern.spacing = 0.4;
+    flare.pattern.fromSecondRail = true;
     flare.axis.leadDegrees = 5.0;
     flare.axis.tiltDegrees = 38.0;
     flare.axis.smoothing = 2.0;

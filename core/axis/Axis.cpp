@@ -110,7 +110,7 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
         auto& axes = out.axes[r];
         axes.resize(n);
         for (std::size_t i = 0; i < n; ++i) switch (spec.rule) {
-            case AxisRule::Surface: axes[i] = axisFromLeadTilt(row.normals[i], feeds[i], lead, tilt); break;
+            case AxisRule::Surface: axes[i] = axisFromLeadTilt(row.normals[i], feeds[i], lead, row.returning ? -tilt : tilt); break;
             case AxisRule::Fixed: axes[i] = spec.direction.normalized(); break;
             case AxisRule::TowardRotary: {
                 const auto a = axisTowardLine(cutter, row.points[i], row.normals[i], *rotary);

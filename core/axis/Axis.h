@@ -15,6 +15,8 @@ enum class AxisRule {
 
 struct AxisSpec {
     AxisRule rule = AxisRule::Surface;
+    /// Lead goes with the feed of every row; tilt is that of the pattern's direction, so that returning rows lean to the same side
+    /// of the part (their own tilt has the opposite sign).
     double leadDegrees = 0.0, tiltDegrees = 0.0;
     Vec3 direction = Vec3::UnitZ(); ///< rule Fixed
     bool limited = false;           ///< keep the angle to the datum's Z within a window

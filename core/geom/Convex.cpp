@@ -145,7 +145,7 @@ struct Simplex {
 };
 
 template <class SupportA, class SupportB>
-ConvexDistance iterate(const SupportA& supportA, const SupportB& supportB, const Vec3& start, double grown) {
+ConvexDistance iterate(const SupportA& supportA, const SupportB& supportB, const Vec3& start, double grown, double enough = 1e300) {
     Simplex s;
     Vec3 v = start.squaredNorm() > 0.0 ? start : Vec3(Vec3::UnitX());
     double bound = 0.0;
@@ -169,6 +169,7 @@ ConvexDistance iterate(const SupportA& supportA, const SupportB& supportB, const
         const double length = v.norm();
         bound = std::max(bound, v.dot(next.w) / length);
         if (s.n > 0 && length - bound <= 1e-10 * (1.0 + length)) return finish(false);
+        if (bound - grown >= enough || (s.n > 0 && length - grown < enough && enough < 1e299)) return finish(false);
         for (int k = 0; k < s.n; ++k)
             if (s.at(k).w == next.w) return finish(false);
         s.at(s.n++) = next;
@@ -181,19 +182,27 @@ ConvexDistance iterate(const SupportA& supportA, const SupportB& supportB, const
 
 } // namespace
 
-ConvexDistance convexDistance(const ConvexBody& a, const ConvexBody& b) {
-    return iterate([&](const Vec3& d) { return a.support(d); }, [&](const Vec3& d) { return b.support(d); },
-                   a.middle() - b.middle(), a.round() + b.round());
+namespace {
+
+ConvexDistance between(const ConvexBody& a, const ConvexBody& b, double enough) {
+    return iterate([&](const Vec3& d) { return a.support(d); }, [&](const Vec3& d) { return b.support(d); }, a.middle() - b.middle(),
+                   a.round() + b.round(), enough);
 }
 
-ConvexDistance convexDistance(const ConvexBody& a, const std::array<Vec3, 3>& t) {
+ConvexDistance between(const ConvexBody& a, const std::array<Vec3, 3>& t, double enough) {
     const auto corner = [&](const Vec3& d) {
         const double x = t[0].dot(d), y = t[1].dot(d), z = t[2].dot(d);
         return x >= y && x >= z ? t[0] : y >= z ? t[1] : t[2];
     };
-    return iterate([&](const Vec3& d) { return a.support(d); }, corner, a.middle() - (t[0] + t[1] + t[2]) / 3.0,
-                   a.round());
+    return iterate([&](const Vec3& d) { return a.support(d); }, corner, a.middle() - (t[0] + t[1] + t[2]) / 3.0, a.round(), enough);
 }
+
+} // namespace
+
+ConvexDistance convexDistance(const ConvexBody& a, const ConvexBody& b) { return between(a, b, 1e300); }
+ConvexDistance convexDistance(const ConvexBody& a, const std::array<Vec3, 3>& t) { return between(a, t, 1e300); }
+bool convexWithin(const ConvexBody& a, const ConvexBody& b, double reach) { return between(a, b, reach).bound < reach; }
+bool convexWithin(const ConvexBody& a, const std::array<Vec3, 3>& t, double reach) { return between(a, t, reach).bound < reach; }
 
 TriangleMesh skinOf(const ConvexBody& body, int sides) {
     TriangleMesh mesh;

@@ -37,6 +37,9 @@ struct ConvexDistance {
 [[nodiscard]] ConvexDistance convexDistance(const ConvexBody& a, const ConvexBody& b);
 /// As above with a triangle as the second body.
 [[nodiscard]] ConvexDistance convexDistance(const ConvexBody& a, const std::array<Vec3, 3>& triangle);
+/// Are they nearer than `reach`? Stops as soon as that is certain; at exactly `reach` either answer may come.
+[[nodiscard]] bool convexWithin(const ConvexBody& a, const ConvexBody& b, double reach);
+[[nodiscard]] bool convexWithin(const ConvexBody& a, const std::array<Vec3, 3>& triangle, double reach);
 
 /// Outer skin of the body as triangles, for drawing; turned bodies with `sides` sides.
 [[nodiscard]] TriangleMesh skinOf(const ConvexBody& body, int sides = 48);

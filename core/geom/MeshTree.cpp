@@ -382,20 +382,23 @@ void MeshTree::forEachWithin(
     }
 }
 
-void MeshTree::forEachNear(const Box& box, double reach,
-                           const std::function<void(const std::array<Vec3, 3>&, std::uint32_t)>& each) const {
+void MeshTree::forEachNear(const std::vector<Slab>& slabs, double reach,
+                           const std::function<bool(const std::array<Vec3, 3>&, std::uint32_t)>& each) const {
     if (empty()) return;
-    const Vec3 centre = box.centre(), half = box.half().array() + reach;
     std::array<std::uint32_t, kStack> stack;
     std::size_t top = 0;
     stack[top++] = 0;
     while (top > 0) {
         const Node& n = m_nodes[stack[--top]];
+        const Vec3 c(static_cast<double>(n.centre[0]), static_cast<double>(n.centre[1]), static_cast<double>(n.centre[2]));
+        const Vec3 h(static_cast<double>(n.half[0]), static_cast<double>(n.half[1]), static_cast<double>(n.half[2]));
         bool apart = false;
-        for (int k = 0; k < 3; ++k) {
-            const auto i = static_cast<std::size_t>(k);
-            apart = apart || std::abs(static_cast<double>(n.centre[i]) - centre[k]) >
-                                 static_cast<double>(n.half[i]) + half[k];
+        for (const Slab& s : slabs) {
+            const double at = s.direction.dot(c), wide = s.direction.cwiseAbs().dot(h) + reach;
+            if (at - wide > s.high || at + wide < s.low) {
+                apart = true;
+                break;
+            }
         }
         if (apart) continue;
         if (n.count == 0) {
@@ -403,7 +406,15 @@ void MeshTree::forEachNear(const Box& box, double reach,
             stack[top++] = n.first + 1;
             continue;
         }
-        for (std::uint32_t i = n.first; i < n.first + n.count; ++i) each(m_triangles[i], m_original[i]);
+        for (std::uint32_t i = n.first; i < n.first + n.count; ++i) {
+            const auto& t = m_triangles[i];
+            bool out = false;
+            for (const Slab& s : slabs) {
+                const auto [low, high] = std::minmax({s.direction.dot(t[0]), s.direction.dot(t[1]), s.direction.dot(t[2])});
+                out = out || low > s.high + reach || high < s.low - reach;
+            }
+            if (!out && !each(t, m_original[i])) return;
+        }
     }
 }
 

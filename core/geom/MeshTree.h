@@ -27,6 +27,12 @@ struct RayHit {
     bool hit = false;
 };
 
+/// All points between two parallel planes: a body lies in the slabs across any directions.
+struct Slab {
+    Vec3 direction; ///< unit
+    double low, high;
+};
+
 /// Triangles in a tree of boxes (surface-area split, four to a leaf). Building: O(n log n). Questions are const and
 /// may be asked from several threads.
 class MeshTree {
@@ -52,9 +58,10 @@ public:
     /// nearer than its clearance; stops when `each` returns false.
     void forEachWithin(const AxisPose& pose, const RoundedFrustum* pieces, const double* clearance, std::size_t count,
                        const std::function<bool(const std::array<Vec3, 3>&, std::uint32_t, std::size_t)>& each) const;
-    /// Calls `each` for every triangle whose box comes within `reach` of the given box.
-    void forEachNear(const Box& box, double reach,
-                     const std::function<void(const std::array<Vec3, 3>&, std::uint32_t)>& each) const;
+    /// Calls `each` for every triangle that no slab keeps further than `reach` away; stops when `each` returns false.
+    void forEachNear(const std::vector<Slab>& slabs, double reach,
+                     const std::function<bool(const std::array<Vec3, 3>&, std::uint32_t)>& each) const;
+    [[nodiscard]] const std::vector<std::array<Vec3, 3>>& triangles() const { return m_triangles; } ///< in the tree's order
 
 private:
     struct Node {

@@ -53,7 +53,7 @@ Guard::Guard(const Assembly& assembly, const Scene& scene, const GuardSpec& spec
         if (p.zone == Zone::Cutter) {
             m_cutter.push_back(p.shape);
             // The triangles may stand out of the true surface by the allowance, which hit() adds to every clearance again.
-            if (const auto s = shrunk(p.shape, m_sink + 2.0 * allowance)) add(m_cutting, *s, p.zone, 0.0);
+            if (const auto s = shrunk(p.shape, m_sink + 2.0 * allowance)) add(m_cuttingEnd, *s, p.zone, 0.0);
         } else {
             add(m_cutting, p.shape, p.zone, clearance);
             (p.zone == Zone::Shank ? m_shank : m_holder).push_back(p.shape);
@@ -63,11 +63,6 @@ Guard::Guard(const Assembly& assembly, const Scene& scene, const GuardSpec& spec
 
 bool Guard::looksAt(const Obstacle& o) const {
     return o.kind == ObstacleKind::Part ? m_spec.part : o.kind == ObstacleKind::Fixture ? m_spec.fixture : m_spec.machine;
-}
-
-const Guard::Set& Guard::setFor(const Obstacle& o, Contact contact) const {
-    if (o.kind != ObstacleKind::Part) return m_others;
-    return contact == Contact::Cutting ? m_cutting : m_free;
 }
 
 std::optional<Zone> Guard::hitOf(const Obstacle& o, const Set& set, const AxisPose& pose, double grow) const {
@@ -89,30 +84,57 @@ std::optional<Zone> Guard::hitOf(const Obstacle& o, const Set& set, const AxisPo
             const ConvexBody piece = placed(set.pieces[i], pose);
             const double limit = clearance[i] - o.allowance;
             if (body.bounds().distance(piece.middle()) > limit + set.pieces[i].radius() + 0.5 * (set.pieces[i].high() - set.pieces[i].low())) continue;
-            if (convexDistance(body, piece).bound < limit) return set.zones[i];
+            if (convexWithin(body, piece, limit)) return set.zones[i];
         }
     return std::nullopt;
 }
 
-std::optional<Hit> Guard::hit(const AxisPose& pose, Contact contact, double grow) const {
+// Everything but the cutting end against the part.
+std::optional<Hit> Guard::bodyHit(const AxisPose& pose, Contact contact, double grow) const {
     for (std::size_t i = 0; i < m_scene->size(); ++i) {
         const Obstacle& o = (*m_scene)[i];
         if (!looksAt(o)) continue;
-        if (const auto zone = hitOf(o, setFor(o, contact), pose, grow)) return Hit{*zone, i};
+        const Set& set = o.kind != ObstacleKind::Part ? m_others : contact == Contact::Cutting ? m_cutting : m_free;
+        if (const auto zone = hitOf(o, set, pose, grow)) return Hit{*zone, i};
     }
     return std::nullopt;
 }
 
+std::optional<Hit> Guard::endHit(const AxisPose& pose) const {
+    for (std::size_t i = 0; i < m_scene->size(); ++i) {
+        const Obstacle& o = (*m_scene)[i];
+        if (o.kind == ObstacleKind::Part && looksAt(o) && hitOf(o, m_cuttingEnd, pose, 0.0)) return Hit{Zone::Cutter, i};
+    }
+    return std::nullopt;
+}
+
+std::optional<Hit> Guard::hit(const AxisPose& pose, Contact contact, double grow) const {
+    if (const auto h = bodyHit(pose, contact, grow)) return h;
+    return contact == Contact::Cutting ? endHit(pose) : std::nullopt;
+}
+
 std::optional<Hit> Guard::sweep(const AxisPose& a, const AxisPose& b, Contact contact) const {
+    if (const auto h = certain(a, b, contact)) return h;
+    if (contact == Contact::Free) return std::nullopt;
+    constexpr double kEvery = 0.5;
+    const int n = std::max(1, static_cast<int>(std::ceil((b.tip - a.tip).norm() / kEvery)));
+    for (int i = 1; i <= n; ++i) {
+        const double t = static_cast<double>(i) / n;
+        if (const auto h = endHit({(1.0 - t) * a.tip + t * b.tip, slerp(a.axis, b.axis, t)})) return h;
+    }
+    return std::nullopt;
+}
+
+std::optional<Hit> Guard::certain(const AxisPose& a, const AxisPose& b, Contact contact) const {
     constexpr double kResolution = 0.01;
     const double way = (b.tip - a.tip).norm() + angleBetween(a.axis, b.axis) * m_reach;
     const AxisPose middle{0.5 * (a.tip + b.tip), slerp(a.axis, b.axis, 0.5)};
-    const auto grown = hit(middle, contact, 0.5 * way);
+    const auto grown = bodyHit(middle, contact, 0.5 * way);
     if (!grown) return std::nullopt;
     if (way < kResolution) return grown;
-    if (const auto now = hit(middle, contact)) return now;
-    if (const auto left = sweep(a, middle, contact)) return left;
-    return sweep(middle, b, contact);
+    if (const auto now = bodyHit(middle, contact, 0.0)) return now;
+    if (const auto left = certain(a, middle, contact)) return left;
+    return certain(middle, b, contact);
 }
 
 ZoneClearance Guard::clearance(const AxisPose& pose, double limit) const {
@@ -134,12 +156,8 @@ ZoneClearance Guard::clearance(const AxisPose& pose, double limit) const {
     return out;
 }
 
-double Guard::gouge(const AxisPose& pose) const {
-    double deepest = 0.0;
-    for (const Obstacle& o : *m_scene)
-        if (o.kind == ObstacleKind::Part)
-            deepest = std::max(deepest, -(o.tree.distance(pose, m_cutter.data(), m_cutter.size(), 1.0)));
-    return deepest;
+double Guard::gouge(const AxisPose& pose, std::size_t obstacle) const {
+    return std::max(0.0, -(*m_scene)[obstacle].tree.distance(pose, m_cutter.data(), m_cutter.size(), 1.0));
 }
 
 std::optional<double> Guard::escape(const AxisPose& pose, double limit, bool holderOnly) const {
@@ -149,7 +167,7 @@ std::optional<double> Guard::escape(const AxisPose& pose, double limit, bool hol
         double more = 0.0;
         for (const Obstacle& o : *m_scene) {
             if (!looksAt(o)) continue;
-            const Set& all = setFor(o, Contact::Cutting);
+            const Set& all = o.kind == ObstacleKind::Part ? m_cutting : m_others;
             Set holder;
             if (holderOnly)
                 for (std::size_t k = 0; k < all.pieces.size(); ++k)

@@ -58,11 +58,12 @@ public:
     /// What is nearer than its clearance plus `grow`?
     [[nodiscard]] std::optional<Hit> hit(const AxisPose& pose, Contact contact, double grow = 0.0) const;
     /// What comes too near on the way from a to b (tip straight, axis on a great circle)? Certain to 0.01 mm: nothing can slip
-    /// through between samples, since every point of the tool moves less than the way left over.
+    /// through between samples, since every point of the tool moves less than the way left over. Only the cutting end, which
+    /// slides along the part and so is always near it, is looked at against the part every 0.5 mm instead.
     [[nodiscard]] std::optional<Hit> sweep(const AxisPose& a, const AxisPose& b, Contact contact) const;
     [[nodiscard]] ZoneClearance clearance(const AxisPose& pose, double limit) const;
-    /// How deep the cutter enters the part, mm; 0 when it does not. At most the ball's or corner's radius.
-    [[nodiscard]] double gouge(const AxisPose& pose) const;
+    /// How deep the cutter enters an obstacle, mm; 0 when it does not. At most the ball's or corner's radius.
+    [[nodiscard]] double gouge(const AxisPose& pose, std::size_t obstacle) const;
     /// Least lift along the axis after which nothing is too near; nullopt above `limit`.
     [[nodiscard]] std::optional<double> lift(const AxisPose& pose, double limit) const;
     /// Least extra stick-out that frees the holder; nullopt above `limit`.
@@ -79,14 +80,16 @@ private:
         std::vector<Zone> zones;
     };
     [[nodiscard]] bool looksAt(const Obstacle& o) const;
-    [[nodiscard]] const Set& setFor(const Obstacle& o, Contact contact) const;
+    [[nodiscard]] std::optional<Hit> certain(const AxisPose& a, const AxisPose& b, Contact contact) const;
+    [[nodiscard]] std::optional<Hit> bodyHit(const AxisPose& pose, Contact contact, double grow) const;
+    [[nodiscard]] std::optional<Hit> endHit(const AxisPose& pose) const;
     [[nodiscard]] std::optional<Zone> hitOf(const Obstacle& o, const Set& set, const AxisPose& pose, double grow) const;
     [[nodiscard]] std::optional<double> escape(const AxisPose& pose, double limit, bool holderOnly) const;
 
     const Scene* m_scene;
     GuardSpec m_spec;
     Assembly m_assembly;
-    Set m_cutting, m_free, m_others;
+    Set m_cutting, m_cuttingEnd, m_free, m_others;
     std::vector<RoundedFrustum> m_shank, m_holder, m_cutter;
     double m_reach = 0.0; ///< furthest point of the assembly from the tip
     double m_sink = 0.0;  ///< how deep the cutter may sit in the part

@@ -47,7 +47,7 @@ std::vector<Hazard> hazardsOf(const Guard& guard, const std::vector<Pass>& passe
         for (std::size_t i = h.first; i <= h.last; ++i) {
             const AxisPose pose = poseOf(passes[h.pass], i);
             double c = 0.0;
-            if (h.zone == Zone::Cutter) c = -guard.gouge(pose);
+            if (h.zone == Zone::Cutter) c = -guard.gouge(pose, h.obstacle);
             else {
                 const ZoneClearance z = guard.clearance(pose, wanted);
                 c = h.zone == Zone::Shank ? z.shank : z.holder;
@@ -232,7 +232,8 @@ void report(const Guard& guard, const std::vector<Pass>& passes, GuardResult& ou
             f.code = "cutter-gouges";
             f.text = worst->least < 0.0 ? fmt::format("cutter enters {} by {:.3f} mm, {}", body, -worst->least, rowsText(rows))
                                         : fmt::format("cutter comes too near to {}, {}", body, rowsText(rows));
-            f.reason = "the cutter is too large for the corner, or the neighbouring face stands in its way";
+            f.reason = guard.scene()[key.first].kind == ObstacleKind::Part ? "the cutter is too large for the corner, or the neighbouring face stands in its way"
+                                                                           : fmt::format("{} stands where the rows run; {:g} mm are asked for", body, guard.spec().shankClearance);
         } else {
             const bool holder = worst->zone == Zone::Holder;
             const double asked = holder ? guard.spec().holderClearance : guard.spec().shankClearance;

@@ -90,9 +90,17 @@ private:
         for (std::size_t i = 1; i < way.size(); ++i) m_out.path.push(way[i].tip, way[i].axis, motion, row, feed);
     }
     void complain(const char* code, const std::string& text, const std::string& reason, int row, const Vec3& at) {
+        // One finding for each kind of trouble, with the first place and the number of places.
+        for (Finding& known : m_out.findings)
+            if (known.code == code) {
+                known.amount += 1.0;
+                known.reason = fmt::format("{}; {:.0f} places like this", known.reason.substr(0, known.reason.find("; ")), known.amount);
+                return;
+            }
         Finding f;
         f.rank = Rank::Stop;
         f.check = Check::Path;
+        f.amount = 1.0;
         f.code = code;
         f.stage = "Links";
         f.text = text;

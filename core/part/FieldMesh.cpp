@@ -1,7 +1,6 @@
 // Conforming triangles of several faces, refined with all new points on the exact surfaces.
 #include "part/Kernel.h"
 #include <algorithm>
-#include <map>
 #include <numeric>
 #include <unordered_map>
 
@@ -47,39 +46,43 @@ struct Work {
         for (int f : faces) {
             wanted[index(f)] = 1;
             offset[index(f)] = total;
-            total += static_cast<std::uint32_t>(k.surfaces[index(f)].local.points.size());
+            total += static_cast<std::uint32_t>(k.surfaces[index(f)].coarse->NbNodes());
         }
         UnionFind sets(total);
         const auto node = [&](const Part::Kernel::EdgeOnFace& side, int i) {
-            return offset[index(side.face)] + static_cast<std::uint32_t>(side.nodes->Node(i) - 1);
+            return offset[index(side.face)] + static_cast<std::uint32_t>(side.coarseNodes->Node(i) - 1);
         };
         // All sides of one edge carry the same number of points at the same parameters.
         for (const auto& c : k.curves) {
             const Part::Kernel::EdgeOnFace* first = nullptr;
             for (const auto& side : c.sides) {
-                if (!wanted[index(side.face)] || side.nodes.IsNull()) continue;
-                if (first && first->nodes->NbNodes() == side.nodes->NbNodes())
-                    for (int i = 1; i <= side.nodes->NbNodes(); ++i) sets.join(node(*first, i), node(side, i));
+                if (!wanted[index(side.face)] || side.coarseNodes.IsNull()) continue;
+                if (first && first->coarseNodes->NbNodes() == side.coarseNodes->NbNodes())
+                    for (int i = 1; i <= side.coarseNodes->NbNodes(); ++i) sets.join(node(*first, i), node(side, i));
                 if (!first) first = &side;
             }
         }
         std::vector<std::uint32_t> number(total, UINT32_MAX);
         for (int f : faces) {
             const auto& s = k.surfaces[index(f)];
-            for (std::size_t i = 0; i < s.local.points.size(); ++i) {
-                const auto raw = offset[index(f)] + static_cast<std::uint32_t>(i);
-                auto& n = number[sets.root(raw)];
+            const gp_Trsf& place = s.coarsePlace.Transformation();
+            for (int i = 0; i < s.coarse->NbNodes(); ++i) {
+                auto& n = number[sets.root(offset[index(f)] + static_cast<std::uint32_t>(i))];
                 if (n == UINT32_MAX) {
                     n = static_cast<std::uint32_t>(mesh.points.size());
-                    mesh.points.push_back(s.local.points[i]);
+                    const gp_Pnt p = s.coarse->Node(i + 1).Transformed(place);
+                    mesh.points.emplace_back(p.X(), p.Y(), p.Z());
                 }
             }
-            for (const auto& t : s.local.triangles) {
+            for (int i = 1; i <= s.coarse->NbTriangles(); ++i) {
+                std::array<int, 3> t{};
+                s.coarse->Triangle(i).Get(t[0], t[1], t[2]);
+                if (s.reversed) std::swap(t[1], t[2]);
                 std::array<std::uint32_t, 3> ids{};
                 std::array<Vec2, 3> uv;
                 for (std::size_t c = 0; c < 3; ++c) {
-                    ids[c] = number[sets.root(offset[index(f)] + t[c])];
-                    const gp_Pnt2d q = s.triangles->UVNode(static_cast<int>(t[c]) + 1);
+                    ids[c] = number[sets.root(offset[index(f)] + static_cast<std::uint32_t>(t[c] - 1))];
+                    const gp_Pnt2d q = s.coarse->UVNode(t[c]);
                     uv[c] = Vec2(q.X(), q.Y());
                 }
                 if (ids[0] == ids[1] || ids[1] == ids[2] || ids[2] == ids[0]) continue; // shrunk at an apex
@@ -92,10 +95,10 @@ struct Work {
             const auto& c = k.curves[e];
             if (k.edges[e].degenerate) continue;
             for (const auto& side : c.sides) {
-                if (!wanted[index(side.face)] || side.nodes.IsNull()) continue;
-                const auto parameters = side.nodes->Parameters();
+                if (!wanted[index(side.face)] || side.coarseNodes.IsNull()) continue;
+                const auto parameters = side.coarseNodes->Parameters();
                 if (parameters.IsNull()) continue;
-                for (int i = 1; i < side.nodes->NbNodes(); ++i) {
+                for (int i = 1; i < side.coarseNodes->NbNodes(); ++i) {
                     const auto a = number[sets.root(node(side, i))], b = number[sets.root(node(side, i + 1))];
                     const double ta = parameters->Value(i), tb = parameters->Value(i + 1);
                     onEdge[keyOf(a, b)] = a < b ? OnEdge{static_cast<int>(e), ta, tb} : OnEdge{static_cast<int>(e), tb, ta};
@@ -224,25 +227,23 @@ struct Work {
     void flip(int passes) {
         for (int pass = 0; pass < passes; ++pass) {
             struct Half {
+                std::uint64_t key;
                 std::uint32_t triangle;
                 std::uint8_t corner;
             };
-            std::unordered_map<std::uint64_t, std::array<Half, 2>> sides;
-            std::unordered_map<std::uint64_t, int> used;
-            sides.reserve(mesh.triangles.size() * 2);
-            std::vector<std::uint64_t> order;
+            std::vector<Half> halves;
+            halves.reserve(3 * mesh.triangles.size());
             for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
-                for (std::size_t c = 0; c < 3; ++c) {
-                    const auto key = keyOf(mesh.triangles[t][c], mesh.triangles[t][(c + 1) % 3]);
-                    int& n = used[key];
-                    if (n < 2) sides[key][index(n)] = {static_cast<std::uint32_t>(t), static_cast<std::uint8_t>(c)};
-                    if (++n == 2) order.push_back(key);
-                }
+                for (std::size_t c = 0; c < 3; ++c)
+                    halves.push_back({keyOf(mesh.triangles[t][c], mesh.triangles[t][(c + 1) % 3]), static_cast<std::uint32_t>(t), static_cast<std::uint8_t>(c)});
+            std::stable_sort(halves.begin(), halves.end(), [](const Half& a, const Half& b) { return a.key < b.key; });
             std::vector<char> touched(mesh.triangles.size(), 0);
             bool any = false;
-            for (const auto key : order) {
-                const auto [s, o] = sides[key];
-                if (used[key] != 2 || touched[s.triangle] || touched[o.triangle] || onEdge.count(key)) continue;
+            for (std::size_t h = 0; h + 1 < halves.size(); ++h) {
+                const Half &s = halves[h], &o = halves[h + 1];
+                const std::uint64_t key = s.key;
+                if (o.key != key || (h + 2 < halves.size() && halves[h + 2].key == key) || (h > 0 && halves[h - 1].key == key)) continue;
+                if (touched[s.triangle] || touched[o.triangle] || onEdge.count(key)) continue;
                 if (mesh.faces[s.triangle] != mesh.faces[o.triangle]) continue;
                 auto &ts = mesh.triangles[s.triangle], &to = mesh.triangles[o.triangle];
                 auto &us = mesh.uv[s.triangle], &uo = mesh.uv[o.triangle];
@@ -267,6 +268,64 @@ struct Work {
             }
             if (!any) return;
         }
+    }
+
+    // Moves points inside of faces towards the middle of their neighbours, along the surface. Nothing turns over.
+    void relax(int passes) {
+        const std::size_t n = mesh.points.size();
+        std::vector<int> face(n, -1);
+        std::vector<char> fixed(n, 0);
+        for (const auto& [key, side] : onEdge) fixed[key >> 32] = fixed[key & 0xffffffffu] = 1;
+        std::vector<std::uint32_t> first(n + 1, 0), around;
+        for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
+            for (auto i : mesh.triangles[t]) {
+                if (face[i] >= 0 && face[i] != mesh.faces[t]) fixed[i] = 1;
+                face[i] = mesh.faces[t];
+                ++first[i + 1];
+            }
+        for (std::size_t i = 0; i < n; ++i) first[i + 1] += first[i];
+        around.resize(first[n]);
+        std::vector<std::uint32_t> fill(first.begin(), first.end() - 1);
+        for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
+            for (auto i : mesh.triangles[t]) around[fill[i]++] = static_cast<std::uint32_t>(t);
+        const auto doubleArea = [&](std::size_t t) {
+            const auto& ids = mesh.triangles[t];
+            return Vec3((mesh.points[ids[1]] - mesh.points[ids[0]]).cross(mesh.points[ids[2]] - mesh.points[ids[0]]));
+        };
+        for (int pass = 0; pass < passes; ++pass)
+            for (std::size_t i = 0; i < n; ++i) {
+                if (fixed[i] || face[i] < 0) continue;
+                Vec3 sum = Vec3::Zero();
+                double weight = 0.0;
+                Vec2 uv(0.0, 0.0);
+                for (auto k = first[i]; k < first[i + 1]; ++k) {
+                    const auto& ids = mesh.triangles[around[k]];
+                    for (std::size_t c = 0; c < 3; ++c) {
+                        if (ids[c] == i) uv = mesh.uv[around[k]][c];
+                        else {
+                            sum += mesh.points[ids[c]];
+                            weight += 1.0;
+                        }
+                    }
+                }
+                const SurfacePoint moved = part.project(face[i], sum / weight, uv.x(), uv.y());
+                const Vec3 old = mesh.points[i];
+                std::vector<Vec3> before;
+                for (auto k = first[i]; k < first[i + 1]; ++k) before.push_back(doubleArea(around[k]));
+                mesh.points[i] = moved.point;
+                bool good = true;
+                for (auto k = first[i]; k < first[i + 1] && good; ++k) {
+                    const Vec3 &was = before[k - first[i]], now = doubleArea(around[k]);
+                    good = now.dot(moved.normal) > 0.0 && now.norm() > 0.1 * was.norm();
+                }
+                if (!good) {
+                    mesh.points[i] = old;
+                    continue;
+                }
+                for (auto k = first[i]; k < first[i + 1]; ++k)
+                    for (std::size_t c = 0; c < 3; ++c)
+                        if (mesh.triangles[around[k]][c] == i) mesh.uv[around[k]][c] = Vec2(moved.u, moved.v);
+            }
     }
 
     void collectEdgeLines() {
@@ -294,11 +353,16 @@ Result<FieldMesh> Part::fieldMesh(const std::vector<int>& faces, double longest,
     for (int pass = 0; pass < 24; ++pass) {
         if (progress && progress->cancelled()) return cancelledError();
         if (!work.refineOnce(longest)) break;
-        work.flip(2);
+        work.flip(4);
         if (work.mesh.triangles.size() > kMost)
             return fail("the rows are so close together that the faces would need over 4 million triangles", {}, "Choose a larger spacing or fewer faces");
     }
-    work.flip(6);
+    for (int round = 0; round < 2; ++round) {
+        work.flip(8);
+        if (progress && progress->cancelled()) return cancelledError();
+        work.relax(2);
+    }
+    work.flip(8);
     work.collectEdgeLines();
     return std::move(work.mesh);
 }

@@ -6,6 +6,7 @@
 #include <Geom_Surface.hxx>
 #include <Poly_PolygonOnTriangulation.hxx>
 #include <Poly_Triangulation.hxx>
+#include <TopLoc_Location.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS_Shape.hxx>
 
@@ -28,6 +29,8 @@ struct Part::Kernel {
         double u0, u1, v0, v1; // natural bounds
         bool uPeriodic = false, vPeriodic = false;
         opencascade::handle<Poly_Triangulation> triangles;
+        opencascade::handle<Poly_Triangulation> coarse; // few, well-shaped triangles: where fields start from
+        TopLoc_Location coarsePlace;
         TriangleMesh local; // triangles of this face alone
         MeshTree tree;
     };
@@ -36,7 +39,7 @@ struct Part::Kernel {
     struct EdgeOnFace {
         int face = -1;
         opencascade::handle<Geom2d_Curve> curve; // surface parameters along the edge's own parameter
-        opencascade::handle<Poly_PolygonOnTriangulation> nodes;
+        opencascade::handle<Poly_PolygonOnTriangulation> nodes, coarseNodes;
     };
     struct Edge {
         opencascade::handle<Geom_Curve> curve;

@@ -143,7 +143,8 @@ void collectEdge(Part::Kernel& k, int e) {
     info.closed = (info.start - info.end).norm() < 1e-7 && info.length > 1e-6;
 }
 
-void collectSides(Part::Kernel& k) {
+// Called twice: with the coarse triangles on the shape, then with the fine ones.
+void collectSides(Part::Kernel& k, bool coarse) {
     TopTools_IndexedDataMapOfShapeListOfShape owners;
     TopExp::MapShapesAndAncestors(k.shape, TopAbs_EDGE, TopAbs_FACE, owners);
     for (int e = 0; e < k.edgeMap.Extent(); ++e) {
@@ -152,6 +153,7 @@ void collectSides(Part::Kernel& k) {
         const TopoDS_Edge edge = TopoDS::Edge(k.edgeMap(e + 1));
         if (!owners.Contains(edge)) continue;
         std::vector<int> seen;
+        std::size_t count = 0;
         for (const TopoDS_Shape& owner : owners.FindFromKey(edge)) {
             const TopoDS_Face face = TopoDS::Face(owner);
             const int f = k.faceMap.FindIndex(face) - 1;
@@ -162,12 +164,10 @@ void collectSides(Part::Kernel& k) {
                 TopoDS_Edge use = TopoDS::Edge(edge.Oriented(pass == 0 ? TopAbs_FORWARD : TopAbs_REVERSED));
                 double a = 0.0, b = 0.0;
                 TopLoc_Location location;
-                Part::Kernel::EdgeOnFace side;
-                side.face = f;
-                side.curve = BRep_Tool::CurveOnSurface(use, face, a, b);
                 const auto triangles = BRep_Tool::Triangulation(face, location);
-                if (!triangles.IsNull()) side.nodes = BRep_Tool::PolygonOnTriangulation(use, triangles, location);
-                c.sides.push_back(side);
+                const auto nodes = triangles.IsNull() ? opencascade::handle<Poly_PolygonOnTriangulation>() : BRep_Tool::PolygonOnTriangulation(use, triangles, location);
+                if (coarse) c.sides.push_back({f, BRep_Tool::CurveOnSurface(use, face, a, b), {}, nodes});
+                else if (count < c.sides.size()) c.sides[count++].nodes = nodes;
             }
         }
         for (std::size_t i = 0; i < std::min<std::size_t>(2, c.sides.size()); ++i) info.faces[i] = c.sides[i].face;
@@ -261,19 +261,25 @@ Result<std::shared_ptr<const Part>> Part::open(const std::filesystem::path& file
         TopExp::MapShapes(k.shape, TopAbs_EDGE, k.edgeMap);
         if (k.faceMap.IsEmpty()) return fail("the file holds curves only, no face", place, "Export a solid or surface body");
         progress.report(0.3, "Laying triangles over " + place);
-        const BRepMesh_IncrementalMesh mesher(k.shape, deflection, false, 0.2, true);
-        if (progress.cancelled()) return cancelledError();
         k.faces.resize(index(k.faceMap.Extent()));
         k.surfaces.resize(k.faces.size());
         k.edges.resize(index(k.edgeMap.Extent()));
         k.curves.resize(k.edges.size());
+        BRepTools::Clean(k.shape);
+        const BRepMesh_IncrementalMesh coarse(k.shape, 20.0 * deflection, false, 0.5, true);
+        for (std::size_t f = 0; f < k.faces.size(); ++f)
+            k.surfaces[f].coarse = BRep_Tool::Triangulation(TopoDS::Face(k.faceMap(static_cast<int>(f) + 1)), k.surfaces[f].coarsePlace);
+        collectSides(k, true);
+        BRepTools::Clean(k.shape);
+        const BRepMesh_IncrementalMesh mesher(k.shape, deflection, false, 0.2, true);
+        if (progress.cancelled()) return cancelledError();
         for (std::size_t f = 0; f < k.faces.size(); ++f) {
             collectFace(k, static_cast<int>(f));
             if (k.surfaces[f].local.triangles.empty())
                 return fail(fmt::format("face {} cannot be laid out in triangles: its trimming is damaged", f), place, "Heal or export the part again");
         }
         for (std::size_t e = 0; e < k.edges.size(); ++e) collectEdge(k, static_cast<int>(e));
-        collectSides(k);
+        collectSides(k, false);
         progress.report(0.8, "Measuring faces");
         parallelFor(k.faces.size(), 4, [&](std::size_t f) {
             auto& s = k.surfaces[f];

@@ -77,16 +77,30 @@ Result<Field> harmonicField(const FieldMesh& mesh, const std::vector<std::uint32
         if (unknown[j] >= 0) entries.emplace_back(unknown[i], unknown[j], -w);
         else right[unknown[i]] += w * value[j];
     };
+    struct SideWeight {
+        std::uint64_t key;
+        double weight;
+    };
+    std::vector<SideWeight> sides;
+    sides.reserve(3 * mesh.triangles.size());
     for (const auto& t : mesh.triangles)
         for (std::size_t c = 0; c < 3; ++c) {
             const auto i = t[c], j = t[(c + 1) % 3], k = t[(c + 2) % 3];
             const Vec3 a = mesh.points[i] - mesh.points[k], b = mesh.points[j] - mesh.points[k];
-            const double cross = a.cross(b).norm();
-            // Nearly flat triangles would bring huge weights; the bound keeps the system well conditioned.
-            const double w = 0.5 * std::clamp(a.dot(b) / std::max(cross, 1e-12), -20.0, 20.0);
-            add(i, j, w);
-            add(j, i, w);
+            sides.push_back({keyOf(i, j), 0.5 * std::clamp(a.dot(b) / std::max(a.cross(b).norm(), 1e-12), -50.0, 50.0)});
         }
+    std::stable_sort(sides.begin(), sides.end(), [](const SideWeight& a, const SideWeight& b) { return a.key < b.key; });
+    for (std::size_t i = 0; i < sides.size();) {
+        double w = 0.0;
+        const std::uint64_t key = sides[i].key;
+        for (; i < sides.size() && sides[i].key == key; ++i) w += sides[i].weight;
+        // With positive weights every value lies between its neighbours': no island of a level can arise. Sides that are not
+        // Delaunay would have negative ones.
+        w = std::max(w, 1e-3);
+        const auto low = static_cast<std::uint32_t>(key >> 32), high = static_cast<std::uint32_t>(key & 0xffffffffu);
+        add(low, high, w);
+        add(high, low, w);
+    }
     if (count > 0) {
         Sparse m(count, count);
         m.setFromTriplets(entries.begin(), entries.end());

@@ -43,7 +43,7 @@ public:
 
     Status prepare(const std::vector<int>& faces, double spacing, Progress& progress);
     [[nodiscard]] std::vector<double> levels(std::size_t steps) const;
-    void calibrate(double spacing);
+    void calibrate();
     bool trace(const std::vector<double>& levels, std::vector<RawRow>& rows, const Progress* progress) const;
     [[nodiscard]] std::vector<double> gaps(const std::vector<RawRow>& rows) const;
     void rescale(const std::vector<double>& levels, const std::vector<double>& gaps, double fallback);
@@ -107,7 +107,7 @@ Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& p
     double area = 0.0;
     for (int f : faces) area += m_part.faces()[index(f)].area;
     // Fine enough for smooth rows, coarse enough for a solution in a fraction of a second.
-    m_side = std::max(std::clamp(2.0 * spacing, 0.5, 1.5), std::sqrt(area / 40000.0));
+    m_side = std::max(std::clamp(3.0 * spacing, 0.6, 2.0), std::sqrt(area / 15000.0));
     progress.report(0.0, "Laying a field over the faces");
     auto mesh = m_part.fieldMesh(faces, m_side, &progress);
     if (!mesh) return tl::unexpected(mesh.error());
@@ -143,23 +143,18 @@ RawRow Layer::railRow(int which) const {
             line.samples.push_back({s.point, s.normal, {s.u, s.v}, face});
         }
     }
-    // Same direction as the level lines: the gradient on the left.
+    // Same direction as the level lines: the gradient on the left. The triangles along the rail know it.
     double vote = 0.0;
-    const MeshTree tree([&] {
-        TriangleMesh m;
-        m.points = m_mesh.points;
-        for (const auto& t : m_mesh.triangles)
-            if (std::any_of(t.begin(), t.end(), [&](auto p) { return m_field.value[p] == (which == 0 ? 0.0 : 1.0); })) m.triangles.push_back(t);
-        return m;
-    }());
-    std::vector<std::array<std::uint32_t, 3>> near;
+    TriangleMesh along;
+    along.points = m_mesh.points;
     for (const auto& t : m_mesh.triangles)
-        if (std::any_of(t.begin(), t.end(), [&](auto p) { return m_field.value[p] == (which == 0 ? 0.0 : 1.0); })) near.push_back(t);
+        if (std::any_of(t.begin(), t.end(), [&](auto p) { return m_field.value[p] == (which == 0 ? 0.0 : 1.0); })) along.triangles.push_back(t);
+    const MeshTree tree(along);
     const std::size_t n = line.samples.size();
     for (std::size_t i = 0; i + 1 < n; i += std::max<std::size_t>(1, n / 16)) {
         const Sample& s = line.samples[i];
         const auto hit = tree.closest(s.point);
-        const Vec3 g = m_field.gradient[near[hit.triangle][0]];
+        const Vec3 g = m_field.gradient[along.triangles[hit.triangle][0]];
         const double side = s.normal.cross(line.samples[i + 1].point - s.point).dot(g);
         vote += side > 0.0 ? 1.0 : -1.0;
     }
@@ -171,7 +166,7 @@ RawRow Layer::railRow(int which) const {
 }
 
 // Local width of a step of the field: the largest 1/|∇f| at every level, summed up along the levels.
-void Layer::calibrate(double) {
+void Layer::calibrate() {
     std::vector<double> most(kBins, 0.0);
     for (const auto& t : m_mesh.triangles) {
         const auto [low, high] = std::minmax({m_field.value[t[0]], m_field.value[t[1]], m_field.value[t[2]]});
@@ -374,7 +369,7 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
         const Progress::Span span(progress, 0.0, 0.4);
         if (auto ok = layer.prepare(faces, out.spacing, progress); !ok) return tl::unexpected(ok.error());
     }
-    layer.calibrate(out.spacing);
+    layer.calibrate();
     constexpr double kMostRows = 20000.0;
     if (layer.width() / out.spacing > kMostRows)
         return fail(fmt::format("{:.0f} rows would be needed", layer.width() / out.spacing), "Pattern", "Use a larger spacing");
@@ -408,6 +403,7 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
     for (std::size_t i = 0; i < out.rows.size(); ++i) {
         Row& row = out.rows[i];
         const bool odd = spec.order == RowOrder::BackAndForth && (row.index % 2) != 0 && !row.closed;
+        row.returning = odd;
         if (odd != spec.reversed) reverseRow(row);
         if (row.closed && i > 0 && out.rows[i - 1].closed) alignStart(row, out.rows[i - 1].points.front());
         out.rowsLength += length(row.points);

@@ -39,6 +39,25 @@ ConvexBody moved(const ConvexBody& b, const Frame& f) {
     return m;
 }
 
+/// Slabs around a body: across the mesh's axes and across the body's own.
+std::vector<Slab> slabsOf(const ConvexBody& body) {
+    std::vector<Slab> slabs;
+    const auto add = [&](const Vec3& d) { slabs.push_back({d, d.dot(body.support(-d)) - body.round(), d.dot(body.support(d)) + body.round()}); };
+    for (int k = 0; k < 3; ++k) {
+        add(Vec3::Unit(k));
+        add(body.frame.linear().col(k));
+    }
+    return slabs;
+}
+
+/// Is anything of the mesh nearer than `reach` to the body?
+bool near(const MeshTree& mesh, const ConvexBody& body, double reach) {
+    if (body.kind == ConvexBody::Kind::Frustum) return mesh.anyWithin({body.frame.translation(), body.frame.linear().col(2)}, &body.frustum, &reach, 1);
+    bool hit = false;
+    mesh.forEachNear(slabsOf(body), reach, [&](const auto& t, std::uint32_t) { return !(hit = convexWithin(body, t, reach)); });
+    return hit;
+}
+
 /// Is anything of `a` (at poseA) nearer than `reach` to `b` (at poseB)?
 bool near(const Mover& a, const Frame& poseA, const Mover& b, const Frame& poseB, double reach) {
     const double apart = (poseA * a.centre - poseB * b.centre).norm() - a.radius - b.radius;
@@ -46,48 +65,24 @@ bool near(const Mover& a, const Frame& poseA, const Mover& b, const Frame& poseB
     const Frame aToB = poseB.inverse() * poseA;
     for (const auto& pa : a.pieces) {
         const ConvexBody inB = moved(pa, aToB);
-        for (const auto& pb : b.pieces) {
-            const ConvexDistance d = convexDistance(inB, pb);
-            if (d.bound < reach) return true;
-        }
+        for (const auto& pb : b.pieces)
+            if (convexWithin(inB, pb, reach)) return true;
     }
     const auto meshAgainstPieces = [&](const Mover& mesh, const Mover& body, const Frame& bodyToMeshLink) {
-        const double r = reach + mesh.allowance;
         const Frame toMesh = mesh.meshFrame.inverse() * bodyToMeshLink;
-        for (const auto& piece : body.pieces) {
-            const ConvexBody p = moved(piece, toMesh);
-            if (p.kind == ConvexBody::Kind::Frustum) {
-                const double clearance = r;
-                if (mesh.tree->anyWithin({p.frame.translation(), p.frame.linear().col(2)}, &p.frustum, &clearance, 1)) return true;
-                continue;
-            }
-            bool hit = false;
-            mesh.tree->forEachNear(p.bounds(), r, [&](const auto& t, std::uint32_t) {
-                if (!hit && convexDistance(p, t).bound < r) hit = true;
-            });
-            if (hit) return true;
-        }
+        for (const auto& piece : body.pieces)
+            if (near(*mesh.tree, moved(piece, toMesh), reach + mesh.allowance)) return true;
         return false;
     };
     if (a.tree && meshAgainstPieces(a, b, aToB.inverse())) return true;
     if (b.tree && meshAgainstPieces(b, a, aToB)) return true;
-    if (a.tree && b.tree) { // two meshes: every triangle of one as a convex body
-        bool hit = false;
-        const Frame toB = b.meshFrame.inverse() * aToB * a.meshFrame;
-        Box whole;
-        whole.add(Vec3(toB * a.tree->bounds().centre()));
-        whole.low.array() -= a.radius;
-        whole.high.array() += a.radius;
-        const double r = reach + a.allowance + b.allowance;
-        a.tree->forEachNear(a.tree->bounds(), 0.0, [&](const auto& t, std::uint32_t) {
-            if (hit) return;
-            ConvexBody triangle;
-            triangle.points = {toB * t[0], toB * t[1], toB * t[2]};
-            b.tree->forEachNear(triangle.bounds(), r, [&](const auto& u, std::uint32_t) {
-                if (!hit && convexDistance(triangle, u).bound < r) hit = true;
-            });
-        });
-        if (hit) return true;
+    if (!a.tree || !b.tree) return false;
+    // Two meshes: every triangle of one as a convex body against the other.
+    const Frame toB = b.meshFrame.inverse() * aToB * a.meshFrame;
+    for (const auto& t : a.tree->triangles()) {
+        ConvexBody triangle;
+        triangle.points = {toB * t[0], toB * t[1], toB * t[2]};
+        if (near(*b.tree, triangle, reach + a.allowance + b.allowance)) return true;
     }
     return false;
 }
@@ -95,12 +90,15 @@ bool near(const Mover& a, const Frame& poseA, const Mover& b, const Frame& poseB
 /// Least and greatest joint values of stretches of the motion, halved down to single steps.
 class JointBoxes {
 public:
-    explicit JointBoxes(const JointMotion& m) : m_joints(m.joints), m_steps(m.size()) {
+    JointBoxes(const JointMotion& m, const Toolpath& path) : m_joints(m.joints), m_steps(m.size()) {
         std::size_t leaves = 1;
         while (leaves < m_steps) leaves *= 2;
         m_leaves = leaves;
         m_low.assign(2 * leaves * m_joints, 1e300);
         m_high.assign(2 * leaves * m_joints, -1e300);
+        m_rapid.assign(2 * leaves, 0);
+        for (std::size_t i = 0; i + 1 < m_steps; ++i) m_rapid[leaves + i] = path.motion[m.location[i + 1]] == Motion::Rapid;
+        for (std::size_t n = leaves; n-- > 1;) m_rapid[n] = m_rapid[2 * n] || m_rapid[2 * n + 1];
         // A leaf is the way from one step to the next.
         for (std::size_t i = 0; i + 1 < m_steps; ++i)
             for (std::size_t j = 0; j < m_joints; ++j) {
@@ -118,8 +116,10 @@ public:
     [[nodiscard]] const double* low(std::size_t n) const { return m_low.data() + n * m_joints; }
     [[nodiscard]] const double* high(std::size_t n) const { return m_high.data() + n * m_joints; }
     [[nodiscard]] std::size_t leaves() const { return m_leaves; }
+    [[nodiscard]] bool anyRapid(std::size_t n) const { return m_rapid[n] != 0; }
 
 private:
+    std::vector<char> m_rapid;
     std::size_t m_joints, m_steps, m_leaves = 1;
     std::vector<double> m_low, m_high;
 };
@@ -179,6 +179,7 @@ private:
         if (m_hits.size() > 400 || (m_progress && m_progress->cancelled())) return;
         const double *low = m_boxes.low(n), *high = m_boxes.high(n);
         if (low[0] > high[0]) return; // beyond the end
+        if (m_a.cutter && m_b.work && !m_boxes.anyRapid(n)) return; // cutting is its job
         JointValues middle(m_motion.joints), half(m_motion.joints);
         for (std::size_t j = 0; j < middle.size(); ++j) {
             middle[j] = 0.5 * (low[j] + high[j]);
@@ -192,7 +193,6 @@ private:
             return;
         }
         const std::size_t step = n - m_boxes.leaves();
-        if (m_a.cutter && m_b.work && m_path.motion[m_motion.location[step + 1]] != Motion::Rapid) return; // cutting is its job
         stretch(step, m_motion.jointsAt(step), m_motion.jointsAt(step + 1), 0);
     }
 
@@ -289,7 +289,7 @@ Result<ProofResult> prove(const Workplace& place, const OperationResult& operati
     motion.values.insert(motion.values.end(), ends.aboveExit.begin(), ends.aboveExit.end());
     motion.location.insert(motion.location.begin(), 0u);
     motion.location.push_back(static_cast<std::uint32_t>(path.size() - 1));
-    const JointBoxes boxes(motion);
+    const JointBoxes boxes(motion, path);
     const std::vector<Mover> movers = moversOf(place, operation.tool);
     const auto touching = [&](const Mover& a, const Mover& b) {
         for (const auto& [x, y] : machine.touching)

@@ -170,7 +170,7 @@ Result<RailPair> proposeRails(const Part& part, const std::vector<int>& faces) {
         for (int e : c.edges) z += edgeOf(part, e).middle.z();
         return z / static_cast<double>(c.edges.size());
     };
-    const auto ordered = [&](const EdgeChain& a, const EdgeChain& b) { return heightOf(a) >= heightOf(b) ? RailPair{a, b} : RailPair{b, a}; };
+    const auto ordered = [&](const EdgeChain& a, const EdgeChain& b) { return heightOf(a) <= heightOf(b) ? RailPair{a, b} : RailPair{b, a}; };
     if (loops.size() >= 2) return ordered(loops[0], loops[1]);
     // Two sides that share no corner, the longest together.
     const auto ends = [&](const EdgeChain& c) {

@@ -37,7 +37,7 @@ struct TargetSpec {
 
 /// Two long opposite sides of the border: two closed loops, or two sides of one loop that do not touch.
 struct RailPair {
-    EdgeChain first, second; ///< the first is the higher one (in z)
+    EdgeChain first, second; ///< the first is the lower one (in z): a positive tilt then leans up, to the spindle
 };
 [[nodiscard]] Result<RailPair> proposeRails(const Part& part, const std::vector<int>& faces);
 
