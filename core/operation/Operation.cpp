@@ -37,6 +37,10 @@ std::optional<AxisLine> rotaryLine(const Workplace& place) {
     return AxisLine{toPart * j.point, toPart.linear() * j.direction};
 }
 
+std::uint64_t operationKey(std::uint64_t placeKey, const Recipe& recipe, const Assembly* tool) {
+    return Hash().add(placeKey).add(recipeToJson(recipe).dump()).add(tool ? assemblyToJson(*tool).dump() : std::string()).value();
+}
+
 std::string OperationResult::facts(Stage stage) const {
     switch (stage) {
     case Stage::Target: return faces.empty() ? "" : fmt::format("{} {} · {:.1f} cm²", faces.size(), faces.size() == 1 ? "face" : "faces", faceArea / 100.0);
@@ -268,6 +272,7 @@ bool Runner::run() {
 Result<std::shared_ptr<const OperationResult>> runOperation(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress) {
     auto out = std::make_shared<OperationResult>();
     out->operation = recipe.id;
+    out->key = operationKey(place.key, recipe, place.tool(recipe.tool));
     if (!Runner(place, recipe, cache, progress, *out).run()) return cancelledError();
     return std::shared_ptr<const OperationResult>(out);
 }

@@ -40,6 +40,7 @@ struct PathHazard {
 /// Everything one operation came to, stage by stage. Stages that could not be run are null; findings say why.
 struct OperationResult {
     std::string operation;
+    std::uint64_t key = 0; ///< of all it rests on, as from operationKey()
     Assembly tool;
     std::vector<int> faces;
     double faceArea = 0.0;
@@ -74,6 +75,9 @@ private:
 /// Runs the stages in order; those whose inputs have not changed come from the cache. Only cancellation is an error: what goes
 /// wrong in a stage is a finding of rank Stop, and the stages before it are still there.
 [[nodiscard]] Result<std::shared_ptr<const OperationResult>> runOperation(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress);
+
+/// Changes when anything changes that the operation's result rests on.
+[[nodiscard]] std::uint64_t operationKey(std::uint64_t placeKey, const Recipe& recipe, const Assembly* tool);
 
 /// The machine's rotary axis nearest to the work as a line in part datum coordinates, joints at 0.
 [[nodiscard]] std::optional<AxisLine> rotaryLine(const Workplace& place);

@@ -279,6 +279,7 @@ SafeEnds safeEnds(const Machine& machine, const JointMotion& motion) {
 Result<ProofResult> prove(const Workplace& place, const OperationResult& operation, const ProofSpec& spec, Progress& progress) {
     ProofResult out;
     out.operation = operation.operation;
+    out.key = operation.key;
     if (!operation.complete()) return out;
     const Machine& machine = *place.machine;
     const Toolpath& path = operation.links->path;

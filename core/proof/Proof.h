@@ -12,6 +12,7 @@ struct ProofSpec {
 
 struct ProofResult {
     std::string operation;
+    std::uint64_t key = 0;         ///< of the operation's result that was proven
     std::vector<Finding> findings; ///< of the machine; together with the operation's own they make the marks
     std::size_t pairs = 0;         ///< pairs of bodies that were checked
     std::size_t questions = 0;     ///< distance questions asked

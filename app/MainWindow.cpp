@@ -1,0 +1,339 @@
+#include "MainWindow.h"
+#include "Finder.h"
+#include "Theme.h"
+#include "panels/FindingsPanel.h"
+#include "panels/RecipePanel.h"
+#include "panels/RoutePanel.h"
+#include "panels/SendPanel.h"
+#include "panels/SetupPanel.h"
+#include "panels/TapePanel.h"
+#include "view/View.h"
+#include <QAction>
+#include <QButtonGroup>
+#include <QCloseEvent>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QPainter>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QStackedWidget>
+
+namespace gyre {
+
+namespace {
+
+// A turning spiral with a pen on it: our sign.
+class Sign : public QWidget {
+public:
+    explicit Sign(QWidget* parent) : QWidget(parent) { setFixedSize(28, 28); }
+
+protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter p(this);
+        p.setRenderHint(QPainter::Antialiasing);
+        p.setPen(QPen(theme().accent, 2.4, Qt::SolidLine, Qt::RoundCap));
+        p.drawArc(QRectF(4, 4, 20, 20), 30 * 16, 290 * 16);
+        p.setPen(QPen(theme().ochre, 2.4, Qt::SolidLine, Qt::RoundCap));
+        p.drawArc(QRectF(9, 9, 10, 10), 120 * 16, 250 * 16);
+        p.setBrush(theme().ink);
+        p.setPen(Qt::NoPen);
+        p.drawEllipse(QPointF(14, 14), 1.8, 1.8);
+    }
+};
+
+} // namespace
+
+MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), m_model(model) {
+    setObjectName("mainWindow");
+    setWindowTitle("Humble Gyre");
+    setAcceptDrops(true);
+    auto* centre = new QWidget(this);
+    auto* column = new QVBoxLayout(centre);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    setCentralWidget(centre);
+
+    auto* top = new QWidget(centre);
+    top->setObjectName("topBar");
+    top->setAttribute(Qt::WA_StyledBackground);
+    top->setFixedHeight(44);
+    auto* bar = new QHBoxLayout(top);
+    bar->setContentsMargins(12, 0, 14, 0);
+    bar->setSpacing(8);
+    bar->addWidget(new Sign(top));
+    m_title = new QLabel(top);
+    m_title->setProperty("role", "title");
+    m_title->setObjectName("jobTitle");
+    m_edited = new QLabel(top);
+    m_edited->setProperty("role", "soft");
+    m_edited->setObjectName("jobEdited");
+    bar->addWidget(m_title);
+    bar->addWidget(m_edited);
+    bar->addStretch(1);
+    m_benches = new QButtonGroup(this);
+    auto* benches = new QHBoxLayout;
+    benches->setSpacing(0);
+    const char* names[] = {"Set up", "Cut", "Prove", "Send"};
+    for (int i = 0; i < 4; ++i) {
+        auto* b = new QPushButton(tr(names[i]), top);
+        b->setCheckable(true);
+        b->setProperty("role", "bench");
+        b->setProperty("place", i == 0 ? "first" : i == 3 ? "last" : "middle");
+        b->setObjectName(QString("bench.%1").arg(names[i]));
+        b->setAccessibleName(tr("%1 bench").arg(tr(names[i])));
+        b->setToolTip(tr("%1 bench (Ctrl+%2)").arg(tr(names[i])).arg(i + 1));
+        m_benches->addButton(b, i);
+        benches->addWidget(b);
+    }
+    connect(m_benches, &QButtonGroup::idClicked, this, [this](int id) { m_model.setBench(static_cast<Bench>(id)); });
+    bar->addLayout(benches);
+    bar->addStretch(1);
+    m_machine = new QPushButton(top);
+    m_machine->setObjectName("machineButton");
+    m_machine->setToolTip(tr("Look at the tool or at the whole machine (M)"));
+    connect(m_machine, &QPushButton::clicked, this, [this] { m_view->setAtMachine(!m_view->atMachine()); });
+    m_units = new QPushButton(top);
+    m_units->setObjectName("unitsButton");
+    m_units->setToolTip(tr("Lengths in millimetres or inches"));
+    connect(m_units, &QPushButton::clicked, this, [this] {
+        m_model.change(tr("change units"), [](Job& j) { j.units = j.units == LengthUnit::Inch ? LengthUnit::Millimetre : LengthUnit::Inch; });
+    });
+    auto* finder = new QPushButton(tr("Find an action  Ctrl K"), top);
+    finder->setObjectName("finderButton");
+    connect(finder, &QPushButton::clicked, this, &MainWindow::find);
+    bar->addWidget(m_machine);
+    bar->addWidget(m_units);
+    bar->addWidget(finder);
+    column->addWidget(top);
+
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(0);
+    m_left = new QStackedWidget(centre);
+    m_left->setObjectName("leftPanel");
+    m_left->setFixedWidth(236);
+    m_left->addWidget(new BodiesPanel(m_model));
+    m_left->addWidget(new RoutePanel(m_model));
+    m_left->addWidget(new FindingsPanel(m_model));
+    m_view = new View(m_model, centre);
+    m_right = new QStackedWidget(centre);
+    m_right->setObjectName("rightPanel");
+    m_right->setFixedWidth(320);
+    m_right->addWidget(new PlacingPanel(m_model));
+    auto* recipe = new RecipePanel(m_model);
+    m_right->addWidget(recipe);
+    m_send = new SendPanel(m_model);
+    m_right->addWidget(m_send);
+    connect(recipe, &RecipePanel::wordHovered, m_view, &View::lightWord);
+    middle->addWidget(m_left);
+    middle->addWidget(m_view, 1);
+    middle->addWidget(m_right);
+    column->addLayout(middle, 1);
+    m_tape = new TapePanel(m_model, centre);
+    m_tape->setFixedHeight(176);
+    column->addWidget(m_tape);
+
+    // Messages and progress float over the view's upper edge.
+    m_message = new QLabel(m_view);
+    m_message->setObjectName("message");
+    m_message->setProperty("role", "soft");
+    m_message->setAutoFillBackground(true);
+    m_message->setMargin(8);
+    m_message->setWordWrap(true);
+    m_message->hide();
+    m_messageTimer.setSingleShot(true);
+    connect(&m_messageTimer, &QTimer::timeout, m_message, &QWidget::hide);
+    m_busy = new QWidget(m_view);
+    auto* busy = new QHBoxLayout(m_busy);
+    busy->setContentsMargins(8, 4, 8, 4);
+    m_doing = new QLabel(m_busy);
+    m_doing->setProperty("role", "soft");
+    m_doing->setObjectName("doing");
+    m_progress = new QProgressBar(m_busy);
+    m_progress->setTextVisible(false);
+    m_progress->setRange(0, 1000);
+    m_progress->setFixedWidth(120);
+    auto* stop = new QPushButton(tr("Cancel"), m_busy);
+    stop->setObjectName("cancel");
+    stop->setProperty("role", "flat");
+    connect(stop, &QPushButton::clicked, &m_model, &AppModel::cancel);
+    busy->addWidget(m_progress);
+    busy->addWidget(m_doing);
+    busy->addWidget(stop);
+    m_busy->hide();
+    m_busyTimer.setSingleShot(true);
+    m_busyTimer.setInterval(200); // what is done at once needs no progress
+    connect(&m_busyTimer, &QTimer::timeout, this, [this] {
+        m_busy->adjustSize();
+        m_busy->move((m_view->width() - m_busy->width()) / 2, 10);
+        m_busy->show();
+    });
+    connect(&m_model, &AppModel::progressChanged, this, [this](double f, const QString& what) {
+        m_progress->setValue(static_cast<int>(1000 * f));
+        m_doing->setText(what);
+        m_busy->adjustSize();
+    });
+    connect(&m_model, &AppModel::computingChanged, this, [this] {
+        if (m_model.computing()) {
+            if (!m_busyTimer.isActive() && !m_busy->isVisible()) m_busyTimer.start();
+        } else {
+            m_busyTimer.stop();
+            m_busy->hide();
+        }
+    });
+    connect(&m_model, &AppModel::toldUser, this, &MainWindow::tell);
+    connect(m_view, &View::cannotDraw, this, &MainWindow::tell);
+    connect(&m_model, &AppModel::jobChanged, this, &MainWindow::refreshTop);
+    connect(&m_model, &AppModel::placeChanged, this, &MainWindow::refreshTop);
+    connect(m_view, &View::atMachineChanged, this, &MainWindow::refreshTop);
+    connect(&m_model, &AppModel::benchChanged, this, &MainWindow::showBench);
+    makeActions();
+    refreshTop();
+    showBench();
+    resize(1280, 800);
+}
+
+QAction* MainWindow::action(const QString& text, const QKeySequence& keys, const QString& name, const std::function<void()>& run) {
+    auto* a = new QAction(text, this);
+    a->setShortcut(keys);
+    a->setObjectName(name);
+    connect(a, &QAction::triggered, this, run);
+    addAction(a);
+    return a;
+}
+
+void MainWindow::makeActions() {
+    action(tr("Open a job"), QKeySequence::Open, "action.open", [this] {
+        const QString f = QFileDialog::getOpenFileName(this, tr("Open a job"), QFileInfo(m_model.file()).absolutePath(), tr("Jobs (*.gyre.json);;All files (*)"));
+        if (!f.isEmpty()) openFile(f);
+    });
+    action(tr("Save the job"), QKeySequence::Save, "action.save", [this] {
+        const auto ok = m_model.save();
+        tell(ok ? tr("Saved %1").arg(m_model.file()) : QString::fromStdString(ok.error().text()));
+    });
+    action(tr("Save the job as another file"), QKeySequence("Ctrl+Shift+S"), "action.saveAs", [this] {
+        const QString f = QFileDialog::getSaveFileName(this, tr("Save the job as"), m_model.file(), tr("Jobs (*.gyre.json)"));
+        if (f.isEmpty()) return;
+        if (const auto ok = m_model.saveAs(f); !ok) tell(QString::fromStdString(ok.error().text()));
+    });
+    m_undo = action(tr("Undo"), QKeySequence::Undo, "action.undo", [this] { m_model.undo(); });
+    m_redo = action(tr("Redo"), QKeySequence("Ctrl+Shift+Z"), "action.redo", [this] { m_model.redo(); });
+    action(tr("New surface operation"), QKeySequence::New, "action.newOperation", [this] { m_model.addOperation(); });
+    const char* benches[] = {"Set up", "Cut", "Prove", "Send"};
+    for (int i = 0; i < 4; ++i)
+        action(tr("Go to the %1 bench").arg(tr(benches[i])), QKeySequence(QString("Ctrl+%1").arg(i + 1)), QString("action.bench%1").arg(i), [this, i] { m_model.setBench(static_cast<Bench>(i)); });
+    for (int i = 0; i < kStages; ++i)
+        action(tr("Show the result up to %1").arg(stageName(static_cast<Stage>(i))), QKeySequence(QString::number(i + 1)), QString("action.peel%1").arg(i), [this, i] { m_model.setPeel(static_cast<Stage>(i)); });
+    action(tr("Pick faces"), QKeySequence("Alt+F"), "action.pickFaces", [this] { m_model.setPickMode(PickMode::Faces); });
+    action(tr("Pick rail 1"), QKeySequence("Alt+1"), "action.pickRail1", [this] { m_model.setPickMode(PickMode::Rail1); });
+    action(tr("Pick rail 2"), QKeySequence("Alt+2"), "action.pickRail2", [this] { m_model.setPickMode(PickMode::Rail2); });
+    action(tr("Stop picking"), QKeySequence(Qt::Key_Escape), "action.stopPicking", [this] { m_model.setPickMode(PickMode::None); });
+    action(tr("Look at the tool or the whole machine"), QKeySequence("M"), "action.machine", [this] { m_view->setAtMachine(!m_view->atMachine()); });
+    action(tr("Frame everything in the view"), QKeySequence("F"), "action.frame", [this] { m_view->frameAll(); });
+    action(tr("Play or pause"), QKeySequence("Ctrl+Space"), "action.play", [this] { m_tape->play(!m_tape->playing()); });
+    action(tr("Next hazard"), QKeySequence("H"), "action.nextHazard", [this] { m_tape->stepHazard(1); });
+    action(tr("Hazard before"), QKeySequence("Shift+H"), "action.hazardBefore", [this] { m_tape->stepHazard(-1); });
+    action(tr("Next row"), QKeySequence("PgDown"), "action.nextRow", [this] { m_tape->stepRow(1); });
+    action(tr("Row before"), QKeySequence("PgUp"), "action.rowBefore", [this] { m_tape->stepRow(-1); });
+    action(tr("Prove the whole job"), QKeySequence("Ctrl+P"), "action.prove", [this] {
+        m_model.setBench(Bench::Prove);
+        m_model.computeNow(true);
+    });
+    action(tr("Cancel what is computed"), QKeySequence("Ctrl+."), "action.cancel", [this] { m_model.cancel(); });
+    action(tr("Day or night colours"), QKeySequence("Ctrl+D"), "action.theme", [this] {
+        applyTheme(!theme().dark);
+        emit m_model.placeChanged();
+        update();
+    });
+    action(tr("Find an action"), QKeySequence("Ctrl+K"), "action.find", [this] { find(); });
+}
+
+void MainWindow::find() {
+    auto* f = new Finder(actions(), this);
+    f->move(mapToGlobal(QPoint((width() - f->width()) / 2, 52)));
+    f->show();
+}
+
+void MainWindow::refreshTop() {
+    m_title->setText(m_model.hasJob() ? QString::fromStdString(m_model.job().name) : tr("No job"));
+    m_edited->setText(m_model.edited() ? tr("edited") : QString());
+    const auto place = m_model.place();
+    m_machine->setText(place ? (m_view->atMachine() ? tr("%1 · whole machine") : tr("%1 · at the tool")).arg(QString::fromStdString(place->machine->name)) : tr("no machine"));
+    m_units->setText(m_model.inches() ? "in" : "mm");
+    m_undo->setText(m_model.undoLabel().isEmpty() ? tr("Undo") : tr("Undo: %1").arg(m_model.undoLabel()));
+    m_redo->setText(m_model.redoLabel().isEmpty() ? tr("Redo") : tr("Redo: %1").arg(m_model.redoLabel()));
+    m_undo->setEnabled(!m_model.undoLabel().isEmpty());
+    m_redo->setEnabled(!m_model.redoLabel().isEmpty());
+}
+
+void MainWindow::showBench() {
+    const int i = static_cast<int>(m_model.bench());
+    m_benches->button(i)->setChecked(true);
+    const int left[] = {0, 1, 2, 1}, right[] = {0, 1, 1, 2};
+    m_left->setCurrentIndex(left[i]);
+    m_right->setCurrentIndex(right[i]);
+    m_right->setFixedWidth(m_model.bench() == Bench::Send ? 420 : 320);
+    m_right->setVisible(m_model.bench() != Bench::Prove);
+    m_left->setFixedWidth(m_model.bench() == Bench::Prove ? 320 : 236);
+    m_tape->setVisible(m_model.bench() != Bench::SetUp);
+    if (m_model.bench() == Bench::Prove) m_view->setAtMachine(true);
+    if (m_model.bench() == Bench::Cut) m_view->setAtMachine(false);
+}
+
+void MainWindow::tell(const QString& message) {
+    if (message.isEmpty()) return;
+    m_message->setText(message);
+    m_message->setFixedWidth(std::min(520, m_view->width() - 40));
+    m_message->adjustSize();
+    m_message->move((m_view->width() - m_message->width()) / 2, 52);
+    m_message->show();
+    m_message->raise();
+    m_messageTimer.start(6000);
+}
+
+bool MainWindow::openFile(const QString& file, bool ask) {
+    QString from = file;
+    const QFileInfo aside(file + ".autosave"), own(file);
+    const bool newer = aside.exists() && aside.lastModified() > own.lastModified();
+    if (newer && ask && QMessageBox::question(this, tr("Unsaved work"), tr("There is newer, unsaved work on %1. Take it up again?").arg(own.fileName())) == QMessageBox::Yes) {
+        if (auto job = openJob(aside.filePath().toStdString())) {
+            if (auto ok = m_model.open(file); ok) {
+                m_model.change(tr("recover unsaved work"), [&](Job& j) { j = *job; });
+                return true;
+            }
+        }
+    }
+    if (auto ok = m_model.open(from); !ok) {
+        tell(QString::fromStdString(ok.error().text()));
+        return false;
+    }
+    return true;
+}
+
+void MainWindow::closeEvent(QCloseEvent* e) {
+    if (m_model.edited() && isVisible() && !property("closeWithoutAsking").toBool()) {
+        const auto answer = QMessageBox::question(this, tr("Unsaved work"), tr("Save the changes to %1?").arg(QString::fromStdString(m_model.job().name)), QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel);
+        if (answer == QMessageBox::Cancel) return e->ignore();
+        if (answer == QMessageBox::Save && !m_model.save()) return e->ignore();
+    }
+    m_model.cancel();
+    e->accept();
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
+    if (e->mimeData()->hasUrls()) e->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* e) {
+    for (const QUrl& url : e->mimeData()->urls())
+        if (url.toLocalFile().endsWith(".json")) {
+            openFile(url.toLocalFile());
+            return;
+        }
+    tell(tr("Drop a job file (*.gyre.json) here."));
+}
+
+} // namespace gyre

@@ -1,0 +1,54 @@
+// The window: four benches around one view and one tape.
+#pragma once
+#include "model/AppModel.h"
+#include <QMainWindow>
+
+class QLabel;
+class QProgressBar;
+class QPushButton;
+class QStackedWidget;
+class QButtonGroup;
+
+namespace gyre {
+
+class View;
+class TapePanel;
+class SendPanel;
+
+class MainWindow : public QMainWindow {
+    Q_OBJECT
+public:
+    explicit MainWindow(AppModel& model, QWidget* parent = nullptr);
+    [[nodiscard]] View& view() { return *m_view; }
+    [[nodiscard]] TapePanel& tape() { return *m_tape; }
+    /// Opens a job; offers the autosaved one when it is newer. Tells the user when it cannot.
+    bool openFile(const QString& file, bool ask = true);
+
+protected:
+    void closeEvent(QCloseEvent* e) override;
+    void dragEnterEvent(QDragEnterEvent* e) override;
+    void dropEvent(QDropEvent* e) override;
+
+private:
+    void makeActions();
+    void refreshTop();
+    void showBench();
+    void tell(const QString& message);
+    void find();
+    QAction* action(const QString& text, const QKeySequence& keys, const QString& name, const std::function<void()>& run);
+
+    AppModel& m_model;
+    View* m_view = nullptr;
+    TapePanel* m_tape = nullptr;
+    SendPanel* m_send = nullptr;
+    QLabel *m_title = nullptr, *m_edited = nullptr, *m_message = nullptr, *m_doing = nullptr;
+    QWidget* m_busy = nullptr;
+    QProgressBar* m_progress = nullptr;
+    QPushButton *m_machine = nullptr, *m_units = nullptr;
+    QStackedWidget *m_left = nullptr, *m_right = nullptr;
+    QButtonGroup* m_benches = nullptr;
+    QAction *m_undo = nullptr, *m_redo = nullptr;
+    QTimer m_messageTimer, m_busyTimer;
+};
+
+} // namespace gyre

@@ -1,0 +1,143 @@
+#include "Theme.h"
+#include <QApplication>
+#include <QFont>
+#include <QFontDatabase>
+#include <QPalette>
+
+namespace gyre {
+
+namespace {
+Theme& current() {
+    static Theme t = Theme::paper();
+    return t;
+}
+} // namespace
+
+const Theme& theme() { return current(); }
+
+Theme Theme::paper() {
+    Theme t;
+    t.ground = "#EFEAE0";
+    t.panel = "#F3EEE3";
+    t.card = "#FBF8F1";
+    t.hairline = "#CFC6B4";
+    t.ink = "#22303A";
+    t.softInk = "#55636D";
+    t.accent = "#1C7A70";
+    t.accentSoft = "#D5E8E2";
+    t.ochre = "#B4781E";
+    t.unsafe = "#A8322D";
+    t.unsafeSoft = "#F6E3DE";
+    t.slate = "#6B7A86";
+    t.oat = "#D8C59E";
+    t.fixture = "#8D86A8";
+    t.clay = "#DDD4C3";
+    t.clayEdge = "#22303A";
+    t.steel = "#AEB8BF";
+    t.steelDark = "#5A6871";
+    t.machine = "#B9BCBB";
+    t.viewTop = "#FAF7F0";
+    t.viewBottom = "#E3DBCB";
+    return t;
+}
+
+Theme Theme::night() {
+    Theme t;
+    t.dark = true;
+    t.ground = "#161C20";
+    t.panel = "#1C2429";
+    t.card = "#232D33";
+    t.hairline = "#3B474F";
+    t.ink = "#E7E2D6";
+    t.softInk = "#A7B0B5";
+    t.accent = "#5CC2B2";
+    t.accentSoft = "#244A47";
+    t.ochre = "#E0A94E";
+    t.unsafe = "#F08A80";
+    t.unsafeSoft = "#4A2A29";
+    t.slate = "#93A3AF";
+    t.oat = "#C4B28C";
+    t.fixture = "#A39CC0";
+    t.clay = "#A9A296";
+    t.clayEdge = "#10161A";
+    t.steel = "#98A4AB";
+    t.steelDark = "#66757E";
+    t.machine = "#5F676B";
+    t.viewTop = "#26313A";
+    t.viewBottom = "#151B20";
+    return t;
+}
+
+QString Theme::styleSheet() const {
+    const auto fill = [this](QString s) {
+        const std::pair<const char*, QColor> roles[] = {{"@ground", ground}, {"@panel", panel}, {"@card", card}, {"@hairline", hairline}, {"@softInk", softInk}, {"@ink", ink},
+                                                        {"@accentSoft", accentSoft}, {"@accent", accent}, {"@unsafeSoft", unsafeSoft}, {"@unsafe", unsafe}, {"@ochre", ochre}};
+        for (const auto& [name, colour] : roles) s.replace(name, colour.name());
+        return s;
+    };
+    return fill(R"(
+QWidget { color: @ink; font-size: 13px; }
+QMainWindow, QDialog { background: @ground; }
+QWidget#topBar { background: @panel; border-bottom: 1px solid @hairline; }
+QWidget#leftPanel { background: @panel; border-right: 1px solid @hairline; }
+QWidget#rightPanel { background: @panel; border-left: 1px solid @hairline; }
+QWidget#tapePanel { background: @card; border-top: 1px solid @hairline; }
+QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: none; }
+QLabel[role="heading"] { color: @softInk; font-size: 11px; font-weight: 600; letter-spacing: 1px; }
+QLabel[role="soft"] { color: @softInk; font-size: 12px; }
+QLabel[role="title"] { font-weight: 600; }
+QFrame[role="card"] { background: @card; border: 1px solid @hairline; border-radius: 8px; }
+QFrame[role="card"][active="true"] { border: 1px solid @accent; }
+QFrame[role="stop"] { background: @unsafeSoft; border: none; border-left: 3px solid @unsafe; border-radius: 0px; }
+QFrame[role="look"] { background: transparent; border: none; border-left: 3px solid @ochre; border-radius: 0px; }
+QPushButton, QToolButton { background: @card; border: 1px solid @hairline; border-radius: 6px; padding: 4px 10px; }
+QPushButton:hover, QToolButton:hover { border-color: @accent; }
+QPushButton:focus, QToolButton:focus { border-color: @accent; outline: none; }
+QPushButton:disabled, QToolButton:disabled { color: @hairline; }
+QPushButton[role="primary"] { background: @accent; color: @card; border-color: @accent; font-weight: 600; }
+QPushButton[role="bench"] { border-radius: 0; padding: 6px 18px; border-left: none; font-size: 13px; }
+QPushButton[role="bench"]:checked { background: @accent; color: @card; border-color: @accent; font-weight: 600; }
+QPushButton[role="bench"][place="first"] { border-left: 1px solid @hairline; border-top-left-radius: 8px; border-bottom-left-radius: 8px; }
+QPushButton[role="bench"][place="last"] { border-top-right-radius: 8px; border-bottom-right-radius: 8px; }
+QPushButton[role="link"] { background: transparent; border: none; padding: 0; color: @unsafe; font-weight: 600; text-decoration: underline; }
+QPushButton[role="link"]:focus { background: @accentSoft; }
+QPushButton[role="flat"] { background: transparent; border: 1px solid transparent; padding: 2px 6px; }
+QPushButton[role="flat"]:hover { border-color: @hairline; }
+QPushButton[role="flat"]:checked { color: @accent; }
+QLineEdit { background: @card; border: 1px solid @accent; border-radius: 4px; padding: 1px 4px; selection-background-color: @accent; selection-color: @card; }
+QPlainTextEdit { background: @card; border: 1px solid @hairline; border-radius: 8px; font-family: "DejaVu Sans Mono", monospace; font-size: 12px; selection-background-color: @accentSoft; selection-color: @ink; }
+QListWidget { background: @card; border: 1px solid @hairline; border-radius: 8px; }
+QListWidget::item { padding: 4px 8px; }
+QListWidget::item:selected { background: @accentSoft; color: @ink; }
+QMenu { background: @card; border: 1px solid @hairline; }
+QMenu::item { padding: 5px 22px 5px 14px; }
+QMenu::item:selected { background: @accentSoft; color: @ink; }
+QToolTip { background: @card; color: @ink; border: 1px solid @hairline; padding: 4px; }
+QProgressBar { background: @ground; border: none; border-radius: 3px; max-height: 6px; text-align: center; }
+QProgressBar::chunk { background: @accent; border-radius: 3px; }
+QScrollBar:vertical { background: transparent; width: 8px; }
+QScrollBar::handle:vertical { background: @hairline; border-radius: 4px; min-height: 24px; }
+QScrollBar::add-line:vertical, QScrollBar::sub-line:vertical { height: 0; }
+)");
+}
+
+void applyTheme(bool dark) {
+    current() = dark ? Theme::night() : Theme::paper();
+    const Theme& t = current();
+    QPalette p;
+    p.setColor(QPalette::Window, t.ground);
+    p.setColor(QPalette::Base, t.card);
+    p.setColor(QPalette::Button, t.card);
+    p.setColor(QPalette::Text, t.ink);
+    p.setColor(QPalette::WindowText, t.ink);
+    p.setColor(QPalette::ButtonText, t.ink);
+    p.setColor(QPalette::Highlight, t.accent);
+    p.setColor(QPalette::HighlightedText, t.card);
+    QApplication::setPalette(p);
+    QFont f(QFontDatabase::families().contains("Inter") ? "Inter" : "Sans Serif");
+    f.setPixelSize(13);
+    QApplication::setFont(f);
+    qApp->setStyleSheet(t.styleSheet());
+}
+
+} // namespace gyre

@@ -1,0 +1,31 @@
+// Colours by role, fonts, and the one style sheet. Nothing else in the window names a colour.
+#pragma once
+#include <QColor>
+#include <QString>
+
+namespace gyre {
+
+struct Theme {
+    bool dark = false;
+    QColor ground, panel, card, hairline, ink, softInk;
+    QColor accent, accentSoft; ///< what is worked with, what cuts
+    QColor ochre;              ///< entries, exits, keys, rails
+    QColor unsafe, unsafeSoft;
+    QColor slate;              ///< links, joints
+    QColor oat, fixture;       ///< stock, fixture
+    QColor clay, clayEdge;     ///< the part
+    QColor steel, steelDark;   ///< shank, holder
+    QColor machine;
+    QColor viewTop, viewBottom;
+
+    [[nodiscard]] static Theme paper();
+    [[nodiscard]] static Theme night();
+    [[nodiscard]] QString styleSheet() const;
+};
+
+/// The theme in force. Changed only by applyTheme().
+[[nodiscard]] const Theme& theme();
+/// Sets palette, font and style sheet of the application.
+void applyTheme(bool dark);
+
+} // namespace gyre

@@ -1,0 +1,85 @@
+#include "MainWindow.h"
+#include "Theme.h"
+#include "view/View.h"
+#include <CLI/CLI.hpp>
+#include <QApplication>
+#include <QOffscreenSurface>
+#include <QOpenGLContext>
+#include <QTimer>
+#include <cstdio>
+
+namespace {
+
+// A window without its view would be of no use: say so and leave.
+bool openGlWorks() {
+    QSurfaceFormat format;
+    format.setVersion(3, 3);
+    format.setProfile(QSurfaceFormat::CoreProfile);
+    QOpenGLContext context;
+    context.setFormat(format);
+    if (!context.create()) return false;
+    QOffscreenSurface surface;
+    surface.setFormat(context.format());
+    surface.create();
+    return surface.isValid() && context.makeCurrent(&surface) && context.format().version() >= qMakePair(3, 3);
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    CLI::App options{"Humble Gyre: toolpaths for 4- and 5-axis milling", "humble-gyre"};
+    std::string job = std::string(GYRE_DEMO_DIR) + "/lantern-collar.gyre.json", picture, bench = "cut";
+    bool night = false;
+    options.add_option("job", job, "job file; the demo job when none is given");
+    options.add_option("--picture", picture, "write a picture of the computed window to this PNG file and leave");
+    options.add_option("--bench", bench, "setup, cut, prove or send")->check(CLI::IsMember({"setup", "cut", "prove", "send"}));
+    options.add_flag("--night", night, "dark colours");
+    int width = 1280, height = 800;
+    double at = 0.4;
+    options.add_option("--width", width)->check(CLI::Range(640, 7680));
+    options.add_option("--height", height)->check(CLI::Range(480, 4320));
+    options.add_option("--at", at, "place on the path for the picture, 0 to 1")->check(CLI::Range(0.0, 1.0));
+    CLI11_PARSE(options, argc, argv);
+
+    QSurfaceFormat format;
+    format.setVersion(3, 3);
+    format.setProfile(QSurfaceFormat::CoreProfile);
+    format.setDepthBufferSize(24);
+    format.setSamples(4);
+    QSurfaceFormat::setDefaultFormat(format);
+    QApplication app(argc, argv);
+    QApplication::setApplicationName("Humble Gyre");
+    if (QGuiApplication::platformName() == "offscreen" || !openGlWorks()) {
+        std::fprintf(stderr, "Humble Gyre needs OpenGL 3.3, which this display does not give. On a machine without a graphics card, "
+                             "Mesa's software rendering under Xvfb does: xvfb-run humble-gyre\n");
+        return 1;
+    }
+    gyre::applyTheme(night);
+    gyre::AppModel model;
+    gyre::MainWindow window(model);
+    window.resize(width, height);
+    window.show();
+    if (!window.openFile(QString::fromStdString(job), picture.empty()) && !picture.empty()) return 1;
+    const gyre::Bench benches[] = {gyre::Bench::SetUp, gyre::Bench::Cut, gyre::Bench::Prove, gyre::Bench::Send};
+    const char* names[] = {"setup", "cut", "prove", "send"};
+    for (int i = 0; i < 4; ++i)
+        if (bench == names[i]) model.setBench(benches[i]);
+    if (picture.empty()) return QApplication::exec();
+
+    // A picture: compute (and prove, where the bench shows that), go to the place, let everything be drawn, write.
+    window.setProperty("closeWithoutAsking", true);
+    const bool prove = bench == "prove" || bench == "send";
+    if (prove) model.computeNow(true);
+    bool written = false;
+    QObject::connect(&model, &gyre::AppModel::computingChanged, &window, [&] {
+        if (model.computing()) return;
+        if (const auto r = model.result(); r && r->path()) model.setLocation(static_cast<std::size_t>(at * static_cast<double>(r->path()->size() - 1)));
+        if (bench == "send") window.findChild<QObject*>("postNow")->metaObject()->invokeMethod(window.findChild<QObject*>("postNow"), "click");
+        QTimer::singleShot(400, &window, [&] {
+            written = window.grab().save(QString::fromStdString(picture));
+            QApplication::quit();
+        });
+    });
+    QApplication::exec();
+    return written ? 0 : 1;
+}

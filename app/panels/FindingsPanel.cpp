@@ -1,0 +1,75 @@
+#include "panels/FindingsPanel.h"
+#include "panels/RecipePanel.h"
+#include <QScrollArea>
+
+namespace gyre {
+
+FindingsPanel::FindingsPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(14, 12, 12, 10);
+    outer->setSpacing(8);
+    auto* heading = new QLabel(tr("FINDINGS"), this);
+    heading->setProperty("role", "heading");
+    outer->addWidget(heading);
+    m_prove = new QPushButton(tr("Prove the whole job"), this);
+    m_prove->setProperty("role", "primary");
+    m_prove->setObjectName("proveAll");
+    m_prove->setAccessibleName(tr("Prove the whole job at the machine"));
+    connect(m_prove, &QPushButton::clicked, this, [this] { m_model.computeNow(true); });
+    outer->addWidget(m_prove);
+    m_summary = new QLabel(this);
+    m_summary->setWordWrap(true);
+    m_summary->setProperty("role", "soft");
+    m_summary->setObjectName("proofSummary");
+    outer->addWidget(m_summary);
+    auto* scroll = new QScrollArea(this);
+    scroll->setWidgetResizable(true);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    auto* inside = new QWidget;
+    m_list = new QVBoxLayout(inside);
+    m_list->setContentsMargins(0, 0, 0, 0);
+    m_list->setSpacing(8);
+    m_list->addStretch();
+    scroll->setWidget(inside);
+    outer->addWidget(scroll, 1);
+    for (auto signal : {&AppModel::jobChanged, &AppModel::resultChanged, &AppModel::proofChanged, &AppModel::computingChanged}) connect(&m_model, signal, this, &FindingsPanel::refresh);
+    refresh();
+}
+
+void FindingsPanel::refresh() {
+    while (m_list->count() > 1) {
+        QLayoutItem* item = m_list->takeAt(0);
+        if (QWidget* w = item->widget()) {
+            w->hide();
+            w->deleteLater();
+        }
+        delete item;
+    }
+    const auto all = m_model.findings();
+    int at = 0, stops = 0, looks = 0;
+    for (const Finding& f : all) {
+        stops += f.rank == Rank::Stop;
+        looks += f.rank == Rank::Look;
+        m_list->insertWidget(at++, findingBlock(m_model, f, this));
+    }
+    int proven = 0, active = 0;
+    std::size_t pairs = 0;
+    if (m_model.hasJob())
+        for (const Recipe& r : m_model.job().route) {
+            if (!r.active) continue;
+            ++active;
+            if (const auto* p = m_model.proof(QString::fromStdString(r.id))) {
+                ++proven;
+                pairs += p->pairs;
+            }
+        }
+    m_prove->setEnabled(active > 0);
+    QString text;
+    if (active == 0) text = tr("The route has no active operation.");
+    else if (proven < active) text = m_model.computing() ? tr("Working…") : tr("%1 of %2 operations are proven at the machine.").arg(proven).arg(active);
+    else text = stops ? tr("Proven against %1 pairs of bodies: not safe.").arg(pairs) : tr("Proven against %1 pairs of bodies: nothing comes too near.").arg(pairs);
+    if (!all.empty()) text += tr("\n%1 Stop · %2 Look · %3 Note").arg(stops).arg(looks).arg(static_cast<int>(all.size()) - stops - looks);
+    m_summary->setText(text);
+}
+
+} // namespace gyre

@@ -1,0 +1,256 @@
+#include "panels/RecipePanel.h"
+#include <QApplication>
+#include <QHBoxLayout>
+#include <QScrollArea>
+#include <QStyle>
+
+namespace gyre {
+
+QFrame* findingBlock(AppModel& model, const Finding& f, QWidget* parent) {
+    auto* block = new QFrame(parent);
+    block->setProperty("role", f.rank == Rank::Stop ? "stop" : "look");
+    block->setObjectName("finding." + QString::fromStdString(f.code));
+    auto* column = new QVBoxLayout(block);
+    column->setContentsMargins(10, 6, 8, 6);
+    column->setSpacing(3);
+    auto* text = new QLabel(block);
+    text->setTextFormat(Qt::RichText);
+    text->setWordWrap(true);
+    text->setText(QString("<b>%1</b> · %2").arg(rankName(f.rank), QString::fromStdString(f.text).toHtmlEscaped()));
+    text->setToolTip(QString::fromStdString(f.reason));
+    column->addWidget(text);
+    if (!f.reason.empty()) {
+        auto* reason = new QLabel(QString::fromStdString(f.reason), block);
+        reason->setProperty("role", "soft");
+        reason->setWordWrap(true);
+        column->addWidget(reason);
+    }
+    auto* links = new QHBoxLayout;
+    links->setSpacing(12);
+    const auto link = [&](const QString& label, const QString& name, auto&& action) {
+        auto* b = new QPushButton(label, block);
+        b->setProperty("role", "link");
+        b->setObjectName(name);
+        b->setAccessibleName(label);
+        b->setCursor(Qt::PointingHandCursor);
+        QObject::connect(b, &QPushButton::clicked, &model, action);
+        links->addWidget(b);
+        return b;
+    };
+    if (f.place || f.span) link(QObject::tr("Show"), "show." + QString::fromStdString(f.code), [&model, f] { model.showFinding(f); });
+    for (std::size_t i = 0; i < std::min<std::size_t>(2, f.remedies.size()); ++i)
+        link(QString::fromStdString(f.remedies[i].label), "fix." + QString::fromStdString(f.remedies[i].key) + "." + QString::fromStdString(f.code),
+             [&model, f, r = f.remedies[i]] { model.applyRemedy(f, r); });
+    links->addStretch();
+    column->addLayout(links);
+    return block;
+}
+
+RecipePanel::RecipePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(12, 12, 12, 8);
+    outer->setSpacing(8);
+    m_heading = new QLabel(this);
+    m_heading->setProperty("role", "heading");
+    m_heading->setObjectName("recipeHeading");
+    outer->addWidget(m_heading);
+    auto* scroll = new QScrollArea(this);
+    scroll->setWidgetResizable(true);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    auto* inside = new QWidget;
+    auto* column = new QVBoxLayout(inside);
+    column->setContentsMargins(0, 0, 4, 0);
+    column->setSpacing(8);
+    for (int i = 0; i < kStages; ++i) {
+        Card& c = m_cards[static_cast<std::size_t>(i)];
+        const QString name = stageName(static_cast<Stage>(i));
+        c.frame = new QFrame(inside);
+        c.frame->setProperty("role", "card");
+        c.frame->setObjectName("card." + name);
+        auto* v = new QVBoxLayout(c.frame);
+        v->setContentsMargins(12, 8, 10, 10);
+        v->setSpacing(4);
+        auto* top = new QHBoxLayout;
+        auto* title = new QLabel(QString("%1   %2").arg(i + 1).arg(name), c.frame);
+        title->setProperty("role", "title");
+        c.eye = new QPushButton(c.frame);
+        c.eye->setProperty("role", "flat");
+        c.eye->setCheckable(true);
+        c.eye->setObjectName("peel." + name);
+        c.eye->setAccessibleName(tr("Show the result up to %1").arg(name));
+        c.eye->setToolTip(tr("Show the result up to %1 (%2)").arg(name).arg(i + 1));
+        c.eye->setIcon(QIcon());
+        connect(c.eye, &QPushButton::clicked, this, [this, i] {
+            m_model.setPeel(static_cast<Stage>(i));
+            refreshPeel();
+        });
+        top->addWidget(title);
+        top->addStretch();
+        top->addWidget(c.eye);
+        v->addLayout(top);
+        c.sentence = new Sentence(c.frame);
+        v->addWidget(c.sentence);
+        c.facts = new QLabel(c.frame);
+        c.facts->setProperty("role", "soft");
+        c.facts->setWordWrap(true);
+        c.facts->setObjectName("facts." + name);
+        v->addWidget(c.facts);
+        c.findings = new QVBoxLayout;
+        c.findings->setSpacing(4);
+        v->addLayout(c.findings);
+        column->addWidget(c.frame);
+    }
+    column->addStretch();
+    scroll->setWidget(inside);
+    outer->addWidget(scroll, 1);
+    connect(&m_model, &AppModel::jobChanged, this, &RecipePanel::refreshWords);
+    connect(&m_model, &AppModel::selectionChanged, this, &RecipePanel::refreshWords);
+    connect(&m_model, &AppModel::pickModeChanged, this, &RecipePanel::refreshWords);
+    connect(&m_model, &AppModel::resultChanged, this, &RecipePanel::refreshResults);
+    connect(&m_model, &AppModel::proofChanged, this, &RecipePanel::refreshResults);
+    connect(&m_model, &AppModel::peelChanged, this, &RecipePanel::refreshPeel);
+    refreshWords();
+    refreshPeel();
+}
+
+Word* RecipePanel::word(Word::Kind kind, const QString& key, const QString& name, double step) {
+    Word*& w = m_words[key];
+    if (!w) {
+        w = new Word(kind, key, name, this);
+        w->hide();
+        w->setStep(step);
+        connect(w, &Word::changed, this, &RecipePanel::changed);
+        connect(w, &Word::triggered, this, &RecipePanel::triggered);
+        connect(w, &Word::hovered, this, &RecipePanel::wordHovered);
+        connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+    }
+    return w;
+}
+
+Word* RecipePanel::choice(const QString& key, const QString& name, std::vector<Word::Option> options) {
+    Word* w = word(Word::Kind::Choice, key, name);
+    w->setOptions(std::move(options));
+    return w;
+}
+
+void RecipePanel::changed(const QString& key, const QString& value) {
+    if (key == "guard.against") {
+        (void)m_model.setWord(key, value);
+    } else if (key == "axis.window") {
+        if (value == "any") m_model.change(tr("any angle"), [&](Job& j) { j.operation(m_model.selected().toStdString())->axis.limited = false; });
+        else (void)m_model.setWord(key, value);
+    } else {
+        (void)m_model.setWord(key, value);
+    }
+}
+
+void RecipePanel::triggered(const QString& key) {
+    const PickMode mode = key == "target.faces" ? PickMode::Faces : key == "pattern.rail1" ? PickMode::Rail1 : PickMode::Rail2;
+    m_model.setPickMode(m_model.pickMode() == mode ? PickMode::None : mode);
+}
+
+void RecipePanel::layoutSentences() {
+    using K = Word::Kind;
+    const Recipe& r = *m_model.recipe();
+    std::vector<Word::Option> tools;
+    for (const Assembly& a : m_model.job().tools) tools.push_back({QString::fromStdString(a.id), QString::fromStdString(shortName(a.cutter) + (a.cutter.shankDiameter > 0 && a.id.find("long") != std::string::npos ? ", long" : ""))});
+    m_cards[0].sentence->set(tr("Cut {} with {}, {} out, leave {}."), {word(K::Action, "target.faces", tr("Faces to cut")), choice("tool", tr("Tool"), tools),
+                                                                        word(K::Length, "tool.stickOut", tr("Stick-out of the tool"), 0.5), word(K::Length, "target.leave", tr("Stock to leave"), 0.05)});
+    Word* by = choice("pattern.by", tr("How the distance between rows is given"), {{"spacing", tr("apart")}, {"scallop", tr("scallop")}});
+    Word* amount = r.pattern.byScallop ? word(K::Length, "pattern.scallop", tr("Height of the scallop"), 0.001) : word(K::Length, "pattern.spacing", tr("Distance between rows"), 0.05);
+    m_cards[1].sentence->set(tr("Rows from {} to {}, {} {}, {}, starting at {}, {}, {}."),
+                             {word(K::Action, "pattern.rail1", tr("First rail")), word(K::Action, "pattern.rail2", tr("Second rail")), amount, by,
+                              choice("pattern.order", tr("Order of the rows"), {{"backAndForth", tr("back and forth")}, {"oneWay", tr("one way")}}),
+                              choice("pattern.from", tr("Where to start"), {{"rail1", tr("rail 1")}, {"rail2", tr("rail 2")}}),
+                              choice("pattern.ends", tr("First and last row"), {{"onRails", tr("ends on the rails")}, {"halfStepIn", tr("ends half a step in")}}),
+                              choice("pattern.reversed", tr("Direction of the rows"), {{"false", tr("as laid")}, {"true", tr("turned round")}})});
+    Word* rule = choice("axis.rule", tr("Where the axis comes from"), {{"surface", tr("Lean from the surface")}, {"fixed", tr("One direction")}, {"towardRotary", tr("Toward the rotary axis")}});
+    Word* window = choice("axis.window", tr("Angle to the datum's Z"), {{"any", tr("any")}, {"[0.0,30.0]", tr("0° to 30°")}, {"[0.0,60.0]", tr("0° to 60°")}, {"[20.0,90.0]", tr("20° to 90°")}, {"[0.0,90.0]", tr("0° to 90°")}});
+    if (r.axis.rule == AxisRule::Surface)
+        m_cards[2].sentence->set(tr("{}: lead {}, tilt {}, evened over {}; angle to Z {}."),
+                                 {rule, word(K::Angle, "axis.lead", tr("Lead")), word(K::Angle, "axis.tilt", tr("Tilt")), word(K::Length, "axis.smoothing", tr("Length over which the axis is evened out"), 0.5), window});
+    else if (r.axis.rule == AxisRule::Fixed)
+        m_cards[2].sentence->set(tr("{}: {} {} {}; angle to Z {}."), {rule, word(K::Length, "axis.direction.0", tr("X of the direction"), 0.1), word(K::Length, "axis.direction.1", tr("Y of the direction"), 0.1),
+                                                                     word(K::Length, "axis.direction.2", tr("Z of the direction"), 0.1), window});
+    else m_cards[2].sentence->set(tr("{}; angle to Z {}."), {rule, window});
+    m_cards[3].sentence->set(tr("Shank {}, holder {} clear of {}; if not, {}."),
+                             {word(K::Length, "guard.shank", tr("Clearance of the shank")), word(K::Length, "guard.holder", tr("Clearance of the holder")),
+                              choice("guard.against", tr("What is guarded"), {{R"(["part","fixture","machine"])", tr("part, fixture, machine")}, {R"(["part","fixture"])", tr("part, fixture")}, {R"(["part"])", tr("part")}}),
+                              choice("guard.response", tr("What to do when too near"), {{"report", tr("only tell")}, {"lift", tr("lift along the axis")}, {"drop", tr("leave the stretch out")}})});
+    m_cards[4].sentence->set(tr("Enter by an arc of {}; join gaps under {} by {}, others over {} {}."),
+                             {word(K::Length, "links.entryRadius", tr("Radius of the entry"), 0.5), word(K::Length, "links.smallGap", tr("Largest gap that is joined"), 0.5),
+                              choice("links.small", tr("How gaps are joined"), {{"smooth", tr("smooth curve")}, {"direct", tr("straight line")}}),
+                              choice("links.skin.kind", tr("Safe skin"), {{"plane", tr("plane Z")}, {"cylinder", tr("cylinder R")}, {"sphere", tr("sphere R")}}), word(K::Length, "links.skin.size", tr("Size of the safe skin"), 1.0)});
+}
+
+void RecipePanel::refreshWords() {
+    const Recipe* r = m_model.recipe();
+    for (Card& c : m_cards) c.frame->setVisible(r != nullptr);
+    if (!r) {
+        m_heading->setText(m_model.hasJob() ? tr("NO OPERATION YET") : tr("NO JOB"));
+        return;
+    }
+    std::size_t number = 1;
+    for (const Recipe& o : m_model.job().route) {
+        if (o.id == r->id) break;
+        ++number;
+    }
+    m_heading->setText(QString("%1 · %2").arg(number).arg(QString::fromStdString(r->name).toUpper()));
+    const QString shape = QString("%1/%2/%3/%4").arg(m_model.selected()).arg(static_cast<int>(r->axis.rule)).arg(r->pattern.byScallop).arg(m_model.job().tools.size());
+    if (shape != m_shape) {
+        layoutSentences();
+        m_shape = shape;
+    }
+    for (auto& [key, w] : m_words) {
+        if (key == "target.faces") w->setWords(r->target.faces.empty() ? tr("pick faces") : r->target.faces.size() == 1 ? tr("1 face") : tr("%1 faces").arg(r->target.faces.size()));
+        else if (key == "pattern.rail1") w->setWords(r->pattern.rail1.empty() ? tr("rail 1 (none)") : tr("rail 1"));
+        else if (key == "pattern.rail2") w->setWords(r->pattern.rail2.empty() ? tr("rail 2 (none)") : tr("rail 2"));
+        else if (key == "axis.window" && !r->axis.limited) w->show("any", false);
+        else w->show(m_model.word(key), m_model.inches() && !key.startsWith("axis.direction"));
+        if (w->kind() == Word::Kind::Action)
+            w->setChecked((key == "target.faces" && m_model.pickMode() == PickMode::Faces) || (key == "pattern.rail1" && m_model.pickMode() == PickMode::Rail1) ||
+                          (key == "pattern.rail2" && m_model.pickMode() == PickMode::Rail2));
+    }
+    for (Card& c : m_cards) c.sentence->reflow();
+    refreshResults();
+}
+
+void RecipePanel::refreshResults() {
+    const auto result = m_model.result();
+    for (int i = 0; i < kStages; ++i) {
+        Card& c = m_cards[static_cast<std::size_t>(i)];
+        const Stage stage = static_cast<Stage>(i);
+        QString facts = result ? QString::fromStdString(result->facts(stage)) : QString();
+        if (m_model.stale() && !facts.isEmpty()) facts += tr("  (computing)");
+        c.facts->setText(facts);
+        c.facts->setVisible(!facts.isEmpty());
+        while (QLayoutItem* item = c.findings->takeAt(0)) {
+            if (QWidget* w = item->widget()) {
+                w->hide();
+                w->deleteLater();
+            }
+            delete item;
+        }
+        if (!result) continue;
+        for (const Finding& f : result->findings) {
+            const bool here = f.stage == stageName(stage) || (stage == Stage::Links && f.stage == "Motion");
+            if (here) c.findings->addWidget(findingBlock(m_model, f, c.frame));
+        }
+    }
+}
+
+void RecipePanel::refreshPeel() {
+    for (int i = 0; i < kStages; ++i) {
+        const Card& c = m_cards[static_cast<std::size_t>(i)];
+        const bool shown = i <= static_cast<int>(m_model.peel());
+        c.eye->setChecked(shown);
+        // A filled ring is shown, an empty one is peeled off.
+        c.eye->setText(shown ? QString::fromUtf8("◉") : QString::fromUtf8("○"));
+        c.frame->setProperty("active", i == static_cast<int>(m_model.peel()));
+        c.frame->style()->unpolish(c.frame);
+        c.frame->style()->polish(c.frame);
+    }
+}
+
+} // namespace gyre

@@ -1,0 +1,49 @@
+// The recipe of the selected operation: five stage cards of sentences, facts and findings.
+#pragma once
+#include "model/AppModel.h"
+#include "panels/Sentence.h"
+#include <QFrame>
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <array>
+#include <map>
+
+namespace gyre {
+
+class RecipePanel : public QWidget {
+    Q_OBJECT
+public:
+    explicit RecipePanel(AppModel& model, QWidget* parent = nullptr);
+
+signals:
+    void wordHovered(const QString& key);
+
+private:
+    struct Card {
+        QFrame* frame = nullptr;
+        Sentence* sentence = nullptr;
+        QLabel* facts = nullptr;
+        QPushButton* eye = nullptr;
+        QVBoxLayout* findings = nullptr;
+    };
+    Word* word(Word::Kind kind, const QString& key, const QString& name, double step = 0.1);
+    Word* choice(const QString& key, const QString& name, std::vector<Word::Option> options);
+    void changed(const QString& key, const QString& value);
+    void triggered(const QString& key);
+    void refreshWords();
+    void refreshResults();
+    void refreshPeel();
+    void layoutSentences();
+
+    AppModel& m_model;
+    QLabel* m_heading = nullptr;
+    std::array<Card, kStages> m_cards;
+    std::map<QString, Word*> m_words;
+    QString m_shape; ///< which words the sentences show now
+};
+
+/// One finding as a small block: rank, text, Show, and a link for every remedy.
+[[nodiscard]] QFrame* findingBlock(AppModel& model, const Finding& finding, QWidget* parent);
+
+} // namespace gyre

@@ -1,0 +1,203 @@
+#include "panels/RoutePanel.h"
+#include "Theme.h"
+#include <QContextMenuEvent>
+#include <QLabel>
+#include <QMenu>
+#include <QPainter>
+#include <QPainterPath>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+namespace gyre {
+
+namespace {
+
+QString clock(double seconds) {
+    const int s = static_cast<int>(std::lround(seconds));
+    return s >= 3600 ? QString("%1:%2:%3").arg(s / 3600).arg(s / 60 % 60, 2, 10, QChar('0')).arg(s % 60, 2, 10, QChar('0')) : QString("%1:%2").arg(s / 60).arg(s % 60, 2, 10, QChar('0'));
+}
+
+// Circle, triangle, square, diamond, double bar: gouge, shank, holder, travel, machine.
+QPainterPath markShape(int which, const QRectF& r) {
+    QPainterPath p;
+    switch (which) {
+    case 0: p.addEllipse(r); break;
+    case 1: p.addPolygon(QPolygonF({r.bottomLeft(), QPointF(r.center().x(), r.top()), r.bottomRight(), r.bottomLeft()})); break;
+    case 2: p.addRect(r); break;
+    case 3: p.addPolygon(QPolygonF({QPointF(r.center().x(), r.top() - 1), QPointF(r.right() + 1, r.center().y()), QPointF(r.center().x(), r.bottom() + 1), QPointF(r.left() - 1, r.center().y()), QPointF(r.center().x(), r.top() - 1)})); break;
+    default:
+        p.addRect(QRectF(r.left(), r.top(), r.width() * 0.4, r.height()));
+        p.addRect(QRectF(r.left() + r.width() * 0.6, r.top(), r.width() * 0.4, r.height()));
+    }
+    return p;
+}
+
+void drawSilhouette(QPainter& painter, const Assembly& tool, const QRectF& box) {
+    const double length = tool.gaugeLength();
+    double widest = 1.0;
+    const auto pieces = piecesOf(tool);
+    for (const Piece& p : pieces) widest = std::max(widest, 2.0 * p.shape.radius());
+    const double scale = std::min(box.height() / length, box.width() / widest);
+    painter.save();
+    painter.translate(box.center().x(), box.bottom());
+    painter.scale(scale, -scale);
+    const Theme& t = theme();
+    for (const Piece& p : pieces) {
+        QPainterPath shape;
+        if (p.shape.round > 0.0 && p.shape.r0 == 0.0) shape.addEllipse(QPointF(0, p.shape.z0), p.shape.round, p.shape.round);
+        else if (p.shape.round > 0.0) shape.addRoundedRect(QRectF(-p.shape.radius(), p.shape.low(), 2 * p.shape.radius(), 2 * p.shape.round), p.shape.round, p.shape.round);
+        else shape.addPolygon(QPolygonF({QPointF(-p.shape.r0, p.shape.z0), QPointF(p.shape.r0, p.shape.z0), QPointF(p.shape.r1, p.shape.z1), QPointF(-p.shape.r1, p.shape.z1), QPointF(-p.shape.r0, p.shape.z0)}));
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(p.zone == Zone::Cutter ? t.ochre : p.zone == Zone::Shank ? t.steel : t.steelDark);
+        painter.drawPath(shape);
+    }
+    painter.restore();
+}
+
+} // namespace
+
+Station::Station(AppModel& model, const QString& id, QWidget* parent) : QWidget(parent), m_model(model), m_id(id) {
+    setObjectName("station." + id);
+    setFocusPolicy(Qt::StrongFocus);
+    setFixedHeight(82);
+    setCursor(Qt::PointingHandCursor);
+    if (const Recipe* r = model.job().operation(id.toStdString())) setAccessibleName(QString::fromStdString(r->name));
+}
+
+void Station::paintEvent(QPaintEvent*) {
+    const Recipe* r = m_model.hasJob() ? m_model.job().operation(m_id.toStdString()) : nullptr;
+    if (!r) return;
+    const Theme& t = theme();
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const bool selected = m_model.selected() == m_id;
+    if (selected) {
+        p.fillRect(rect(), t.card);
+        p.fillRect(0, 0, 3, height(), t.accent);
+    }
+    if (hasFocus()) {
+        p.setPen(QPen(t.accent, 1, Qt::DotLine));
+        p.setBrush(Qt::NoBrush);
+        p.drawRect(rect().adjusted(4, 2, -4, -3));
+    }
+    p.setPen(QPen(t.slate, 2));
+    p.drawLine(25, 0, 25, height());
+    p.setBrush(selected ? t.accent : t.card);
+    p.setPen(QPen(selected ? t.accent : t.slate, 2));
+    p.drawEllipse(QPointF(25, 20), 7, 7);
+    const auto result = m_model.result(m_id);
+    QFont bold = font();
+    bold.setWeight(QFont::DemiBold);
+    p.setFont(bold);
+    p.setPen(r->active ? t.ink : t.softInk);
+    std::size_t number = 1;
+    for (const Recipe& o : m_model.job().route) {
+        if (o.id == r->id) break;
+        ++number;
+    }
+    p.drawText(QRect(44, 9, width() - 90, 20), Qt::AlignVCenter, QString("%1  %2").arg(number).arg(QString::fromStdString(r->name)));
+    p.setFont(font());
+    p.setPen(t.softInk);
+    const Assembly* tool = m_model.job().tool(r->tool);
+    QString line = tool ? QString::fromStdString(shortName(tool->cutter)) : tr("no tool");
+    if (!r->active) line += tr(" · switched off");
+    else if (result && result->complete()) line += " · " + clock(result->motion->duration);
+    else if (result) line += tr(" · no path");
+    p.drawText(QRect(44, 28, width() - 90, 18), Qt::AlignVCenter, line);
+    const Marks marks = marksOf(r->active ? result.get() : nullptr, m_model.proof(m_id));
+    const bool proven = m_model.proof(m_id) != nullptr;
+    for (int i = 0; i < 5; ++i) {
+        const Mark m = marks[static_cast<std::size_t>(i)];
+        const QRectF box(45 + 18 * i, 52, 11, 11);
+        const QColor c = m == Mark::Stop ? t.unsafe : m == Mark::Look ? t.ochre : m == Mark::Clear ? t.accent : t.slate;
+        p.setPen(QPen(c, 1.3));
+        // Filled once the machine has proven it; an outline until then. A stop is filled and struck through.
+        p.setBrush(m == Mark::Stop || (proven && m == Mark::Clear) ? QBrush(c) : QBrush(Qt::NoBrush));
+        p.drawPath(markShape(i, box));
+        if (m == Mark::Stop) {
+            p.setPen(QPen(t.card, 2));
+            p.drawLine(box.bottomLeft(), box.topRight());
+        }
+    }
+    if (tool) drawSilhouette(p, *tool, QRectF(width() - 44, 8, 34, height() - 18));
+}
+
+void Station::mousePressEvent(QMouseEvent*) { m_model.select(m_id); }
+void Station::focusInEvent(QFocusEvent* e) {
+    update();
+    QWidget::focusInEvent(e);
+}
+
+void Station::keyPressEvent(QKeyEvent* e) {
+    if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Space) return m_model.select(m_id);
+    if (e->key() == Qt::Key_Delete) return m_model.removeOperation(m_id);
+    if (e->modifiers() & Qt::AltModifier && (e->key() == Qt::Key_Up || e->key() == Qt::Key_Down)) return m_model.moveOperation(m_id, e->key() == Qt::Key_Up ? -1 : 1);
+    QWidget::keyPressEvent(e);
+}
+
+void Station::contextMenuEvent(QContextMenuEvent* e) {
+    auto* menu = new QMenu(this);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    menu->addAction(tr("Switch on or off"), this, [this] { m_model.toggleActive(m_id); });
+    menu->addAction(tr("Move up"), this, [this] { m_model.moveOperation(m_id, -1); });
+    menu->addAction(tr("Move down"), this, [this] { m_model.moveOperation(m_id, 1); });
+    menu->addAction(tr("Remove"), this, [this] { m_model.removeOperation(m_id); });
+    menu->popup(e->globalPos());
+}
+
+RoutePanel::RoutePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(0, 12, 0, 8);
+    outer->setSpacing(6);
+    m_heading = new QLabel(this);
+    m_heading->setProperty("role", "heading");
+    m_heading->setContentsMargins(14, 0, 8, 4);
+    m_heading->setObjectName("routeHeading");
+    outer->addWidget(m_heading);
+    m_column = new QVBoxLayout;
+    m_column->setSpacing(0);
+    outer->addLayout(m_column);
+    auto* add = new QPushButton(tr("+  Surface operation"), this);
+    add->setObjectName("addOperation");
+    add->setAccessibleName(tr("New surface operation"));
+    add->setToolTip(tr("New operation over faces you pick (Ctrl+N)"));
+    connect(add, &QPushButton::clicked, &m_model, &AppModel::addOperation);
+    auto* row = new QVBoxLayout;
+    row->setContentsMargins(14, 8, 14, 0);
+    row->addWidget(add);
+    outer->addLayout(row);
+    outer->addStretch();
+    connect(&m_model, &AppModel::jobChanged, this, &RoutePanel::rebuild);
+    for (auto signal : {&AppModel::resultChanged, &AppModel::proofChanged, &AppModel::selectionChanged}) connect(&m_model, signal, this, &RoutePanel::refresh);
+    rebuild();
+}
+
+void RoutePanel::rebuild() {
+    std::vector<QString> wanted, shown;
+    if (m_model.hasJob())
+        for (const Recipe& r : m_model.job().route) wanted.push_back(QString::fromStdString(r.id));
+    for (Station* s : m_stations) shown.push_back(s->id());
+    if (wanted != shown) {
+        for (Station* s : m_stations) {
+            m_column->removeWidget(s);
+            s->deleteLater();
+        }
+        m_stations.clear();
+        for (const QString& id : wanted) {
+            m_stations.push_back(new Station(m_model, id, this));
+            m_column->addWidget(m_stations.back());
+        }
+    }
+    refresh();
+}
+
+void RoutePanel::refresh() {
+    double seconds = 0.0;
+    if (m_model.hasJob())
+        for (const Recipe& r : m_model.job().route)
+            if (const auto known = m_model.result(QString::fromStdString(r.id)); known && r.active && known->complete()) seconds += known->motion->duration;
+    m_heading->setText(seconds > 0.0 ? tr("ROUTE · %1").arg(clock(seconds)) : tr("ROUTE"));
+    for (Station* s : m_stations) s->update();
+}
+
+} // namespace gyre

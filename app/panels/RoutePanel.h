@@ -1,0 +1,46 @@
+// The route: operations as stations on a line.
+#pragma once
+#include "model/AppModel.h"
+#include <QWidget>
+
+class QLabel;
+class QVBoxLayout;
+
+namespace gyre {
+
+class Station;
+
+class RoutePanel : public QWidget {
+    Q_OBJECT
+public:
+    explicit RoutePanel(AppModel& model, QWidget* parent = nullptr);
+
+private:
+    void rebuild();
+    void refresh();
+    AppModel& m_model;
+    QLabel* m_heading = nullptr;
+    QVBoxLayout* m_column = nullptr;
+    std::vector<Station*> m_stations;
+};
+
+/// One operation: the cutter's silhouette, name, time and five marks, each of its own shape.
+class Station : public QWidget {
+    Q_OBJECT
+public:
+    Station(AppModel& model, const QString& id, QWidget* parent);
+    [[nodiscard]] QString id() const { return m_id; }
+
+protected:
+    void paintEvent(QPaintEvent* e) override;
+    void mousePressEvent(QMouseEvent* e) override;
+    void keyPressEvent(QKeyEvent* e) override;
+    void contextMenuEvent(QContextMenuEvent* e) override;
+    void focusInEvent(QFocusEvent* e) override;
+
+private:
+    AppModel& m_model;
+    QString m_id;
+};
+
+} // namespace gyre

@@ -1,0 +1,38 @@
+// The Set up bench, as far as one surface operation needs it: bodies and their roles, machine, placing, units.
+#pragma once
+#include "model/AppModel.h"
+#include "panels/Sentence.h"
+
+class QLabel;
+class QVBoxLayout;
+
+namespace gyre {
+
+/// Left: the bodies.
+class BodiesPanel : public QWidget {
+    Q_OBJECT
+public:
+    explicit BodiesPanel(AppModel& model, QWidget* parent = nullptr);
+
+private:
+    void refresh();
+    AppModel& m_model;
+    QVBoxLayout* m_list = nullptr;
+};
+
+/// Right: machine and placing.
+class PlacingPanel : public QWidget {
+    Q_OBJECT
+public:
+    explicit PlacingPanel(AppModel& model, QWidget* parent = nullptr);
+
+private:
+    void refresh();
+    void changed(const QString& key, const QString& value);
+    AppModel& m_model;
+    Sentence *m_machine = nullptr, *m_place = nullptr;
+    Word *m_which, *m_x, *m_y, *m_z, *m_turn, *m_units;
+    QLabel* m_facts = nullptr;
+};
+
+} // namespace gyre

@@ -1,0 +1,352 @@
+#include "panels/TapePanel.h"
+#include "Theme.h"
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <cmath>
+
+namespace gyre {
+
+namespace {
+QString clock(double seconds) {
+    const int s = static_cast<int>(seconds);
+    return QString("%1:%2").arg(s / 60).arg(s % 60, 2, 10, QChar('0'));
+}
+} // namespace
+
+TapeChart::TapeChart(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+    setObjectName("tape");
+    setAccessibleName(tr("Tape: motion along the path"));
+    setFocusPolicy(Qt::StrongFocus);
+    setMouseTracking(true);
+    setMinimumHeight(120);
+    const auto old = [this] {
+        m_old = true;
+        update();
+    };
+    connect(&m_model, &AppModel::resultChanged, this, old);
+    connect(&m_model, &AppModel::selectionChanged, this, old);
+    connect(&m_model, &AppModel::jobChanged, this, [this] { update(); });
+    connect(&m_model, &AppModel::locationChanged, this, [this] { update(); });
+}
+
+QRect TapeChart::plot() const { return rect().adjusted(78, 10, -14, -8); }
+
+void TapeChart::setByTime(bool on) {
+    m_byTime = on;
+    m_old = true;
+    update();
+}
+
+void TapeChart::rebuild() {
+    m_old = false;
+    m_channels.clear();
+    m_along.clear();
+    m_hazards.clear();
+    const auto r = m_model.result();
+    if (!r || !r->path() || r->path()->size() < 2) return;
+    const Toolpath& path = *r->path();
+    const std::size_t n = path.size();
+    m_along.resize(n, 0.0);
+    for (std::size_t i = 1; i < n; ++i)
+        m_along[i] = m_byTime && r->complete() ? r->motion->timeOf(i) : m_along[i - 1] + (path.tip[i] - path.tip[i - 1]).norm();
+    const int width = std::max(10, plot().width());
+    std::vector<int> pixel(n);
+    const double whole = std::max(1e-9, m_along.back());
+    for (std::size_t i = 0; i < n; ++i) pixel[i] = std::clamp(static_cast<int>(m_along[i] / whole * (width - 1)), 0, width - 1);
+    const auto channel = [&](const QString& name, const QString& unit, auto&& value) {
+        Channel c;
+        c.name = name;
+        c.unit = unit;
+        c.low.assign(static_cast<std::size_t>(width), NAN);
+        c.high.assign(static_cast<std::size_t>(width), NAN);
+        bool any = false;
+        for (std::size_t i = 0; i < n; ++i) {
+            const float v = value(i);
+            if (!std::isfinite(v)) continue;
+            auto &lo = c.low[static_cast<std::size_t>(pixel[i])], &hi = c.high[static_cast<std::size_t>(pixel[i])];
+            lo = std::isfinite(lo) ? std::min(lo, v) : v;
+            hi = std::isfinite(hi) ? std::max(hi, v) : v;
+            c.least = any ? std::min(c.least, v) : v;
+            c.most = any ? std::max(c.most, v) : v;
+            any = true;
+        }
+        m_channels.push_back(std::move(c));
+        return m_channels.size() - 1;
+    };
+    std::vector<char> returning;
+    if (r->pattern)
+        for (const Row& row : r->pattern->rows) {
+            if (static_cast<std::size_t>(row.index) >= returning.size()) returning.resize(static_cast<std::size_t>(row.index) + 1, 0);
+            returning[static_cast<std::size_t>(row.index)] = row.returning;
+        }
+    std::vector<LeadTilt> lean(n, {NAN, NAN});
+    for (std::size_t i = 0; i < n; ++i) {
+        if (path.motion[i] != Motion::Cut || path.normal[i].squaredNorm() < 0.5) continue;
+        const std::size_t a = i > 0 && path.motion[i - 1] == Motion::Cut && path.row[i - 1] == path.row[i] ? i - 1 : i, b = i + 1 < n && path.motion[i + 1] == Motion::Cut && path.row[i + 1] == path.row[i] ? i + 1 : i;
+        const Vec3 f = rejected(path.contact[b] - path.contact[a], path.normal[i]);
+        if (f.norm() < 1e-9) continue;
+        lean[i] = leadTiltOf(path.axis[i], path.normal[i], f.normalized());
+        const auto row = static_cast<std::size_t>(path.row[i]);
+        if (row < returning.size() && returning[row]) lean[i].tilt = -lean[i].tilt;
+    }
+    channel(tr("lead"), "°", [&](std::size_t i) { return static_cast<float>(degrees(lean[i].lead)); });
+    channel(tr("tilt"), "°", [&](std::size_t i) { return static_cast<float>(degrees(lean[i].tilt)); });
+    if (const auto place = m_model.place(); place && r->complete())
+        for (int j : place->machine->rotaries()) {
+            const auto c = channel(QString::fromStdString(place->machine->joints[static_cast<std::size_t>(j)].name), "°",
+                                   [&](std::size_t i) { return static_cast<float>(degrees(r->motion->at(r->motion->stepOf[i])[j])); });
+            m_channels[c].soft = true;
+        }
+    if (r->shankClearance.size() == n) {
+        const auto recipe = m_model.recipe();
+        auto c = channel(tr("shank"), "mm", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : r->shankClearance[i]; });
+        if (recipe) m_channels[c].demanded = recipe->guard.shankClearance;
+        c = channel(tr("holder"), "mm", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : r->holderClearance[i]; });
+        if (recipe) m_channels[c].demanded = recipe->guard.holderClearance;
+    }
+    for (const PathHazard& h : r->hazards) m_hazards.emplace_back(h.first, h.last);
+}
+
+double TapeChart::xOf(std::size_t location) const {
+    if (m_along.empty()) return plot().left();
+    return plot().left() + m_along[std::min(location, m_along.size() - 1)] / std::max(1e-9, m_along.back()) * (plot().width() - 1);
+}
+
+std::size_t TapeChart::locationAt(double x) const {
+    if (m_along.empty()) return 0;
+    const double s = std::clamp((x - plot().left()) / std::max(1, plot().width() - 1), 0.0, 1.0) * m_along.back();
+    return static_cast<std::size_t>(std::min<std::ptrdiff_t>(std::lower_bound(m_along.begin(), m_along.end(), s) - m_along.begin(), static_cast<std::ptrdiff_t>(m_along.size()) - 1));
+}
+
+void TapeChart::paintEvent(QPaintEvent*) {
+    if (m_old) rebuild();
+    const Theme& t = theme();
+    QPainter p(this);
+    const QRect area = plot();
+    if (m_channels.empty()) {
+        p.setPen(t.softInk);
+        p.drawText(rect(), Qt::AlignCenter, m_model.computing() ? tr("Computing…") : tr("No path to show yet"));
+        return;
+    }
+    p.setRenderHint(QPainter::Antialiasing);
+    // Hazards: hatched spans, at least three pixels wide so that none is missed.
+    for (const auto& [first, last] : m_hazards) {
+        double a = xOf(first), b = xOf(last);
+        if (b - a < 3.0) {
+            a -= 1.5;
+            b = a + 3.0;
+        }
+        const QRectF span(a, area.top() - 4, b - a, area.height() + 8);
+        p.fillRect(span, t.unsafeSoft);
+        p.fillRect(span, QBrush(t.unsafe, Qt::BDiagPattern));
+    }
+    const double each = static_cast<double>(area.height()) / static_cast<double>(m_channels.size());
+    for (std::size_t k = 0; k < m_channels.size(); ++k) {
+        const Channel& c = m_channels[k];
+        const QRectF lane(area.left(), area.top() + each * static_cast<double>(k), area.width(), each);
+        p.setPen(QPen(t.hairline, 1));
+        p.drawLine(lane.bottomLeft(), lane.bottomRight());
+        p.setPen(t.softInk);
+        p.drawText(QRectF(4, lane.top(), 68, each), Qt::AlignVCenter | Qt::AlignRight, c.name);
+        double least = c.least, most = c.most;
+        if (c.demanded) least = std::min(0.0, least), most = std::max(most, *c.demanded * 1.5);
+        const double middle = 0.5 * (least + most), range = std::max(most - least, c.unit == "mm" ? 0.5 : 2.0);
+        const auto y = [&](double v) { return lane.center().y() - (v - middle) / range * (each - 7.0); };
+        if (c.demanded) {
+            p.setPen(QPen(t.unsafe, 1, Qt::DashLine));
+            p.drawLine(QPointF(lane.left(), y(*c.demanded)), QPointF(lane.right(), y(*c.demanded)));
+        }
+        QPainterPath line;
+        bool pen = false;
+        for (std::size_t x = 0; x < c.low.size(); ++x) {
+            if (!std::isfinite(c.low[x])) continue;
+            const QPointF a(lane.left() + static_cast<double>(x), y(c.low[x])), b(a.x(), y(c.high[x]));
+            if (!pen) line.moveTo(a);
+            else line.lineTo(a);
+            if (std::abs(a.y() - b.y()) > 0.5) line.lineTo(b);
+            pen = true;
+        }
+        p.setPen(QPen(c.demanded ? t.ink : c.soft ? t.slate : t.accent, 1.3));
+        p.setBrush(Qt::NoBrush);
+        p.drawPath(line);
+    }
+    const double x = xOf(m_model.location());
+    p.setPen(QPen(t.ink, 1.6));
+    p.drawLine(QPointF(x, area.top() - 6), QPointF(x, area.bottom() + 5));
+    p.setBrush(t.ink);
+    p.drawPolygon(QPolygonF({QPointF(x - 5, area.top() - 9), QPointF(x + 5, area.top() - 9), QPointF(x, area.top() - 2)}));
+    if (hasFocus()) {
+        p.setPen(QPen(t.accent, 1, Qt::DotLine));
+        p.setBrush(Qt::NoBrush);
+        p.drawRect(rect().adjusted(1, 1, -2, -2));
+    }
+}
+
+void TapeChart::resizeEvent(QResizeEvent* e) {
+    m_old = true;
+    QWidget::resizeEvent(e);
+}
+
+void TapeChart::mousePressEvent(QMouseEvent* e) {
+    if (e->button() == Qt::LeftButton) m_model.setLocation(locationAt(e->position().x()));
+}
+
+void TapeChart::mouseMoveEvent(QMouseEvent* e) {
+    if (e->buttons() & Qt::LeftButton) return m_model.setLocation(locationAt(e->position().x()));
+    // What the channels say under the cursor.
+    const auto at = static_cast<std::ptrdiff_t>(e->position().x()) - plot().left();
+    QStringList words;
+    for (const Channel& c : m_channels)
+        if (at >= 0 && at < static_cast<std::ptrdiff_t>(c.low.size()) && std::isfinite(c.low[static_cast<std::size_t>(at)]))
+            words << QString("%1 %2 %3").arg(c.name).arg(c.low[static_cast<std::size_t>(at)], 0, 'f', 2).arg(c.unit);
+    setToolTip(words.join("\n"));
+}
+
+void TapeChart::wheelEvent(QWheelEvent* e) {
+    const auto n = m_along.size();
+    const auto by = static_cast<std::ptrdiff_t>(std::max<std::size_t>(1, n / 400)) * (e->angleDelta().y() > 0 ? -1 : 1);
+    m_model.setLocation(static_cast<std::size_t>(std::max<std::ptrdiff_t>(0, static_cast<std::ptrdiff_t>(m_model.location()) + by)));
+}
+
+void TapeChart::keyPressEvent(QKeyEvent* e) {
+    const std::size_t by = e->modifiers() & Qt::ShiftModifier ? 25 : 1, now = m_model.location();
+    switch (e->key()) {
+    case Qt::Key_Left: return m_model.setLocation(now > by ? now - by : 0);
+    case Qt::Key_Right: return m_model.setLocation(now + by);
+    case Qt::Key_Home: return m_model.setLocation(0);
+    case Qt::Key_End: return m_model.setLocation(SIZE_MAX);
+    default: QWidget::keyPressEvent(e);
+    }
+}
+
+TapePanel::TapePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+    setObjectName("tapePanel");
+    setAttribute(Qt::WA_StyledBackground);
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(0, 4, 12, 4);
+    m_chart = new TapeChart(model, this);
+    row->addWidget(m_chart, 1);
+    auto* side = new QVBoxLayout;
+    side->setSpacing(6);
+    auto* buttons = new QHBoxLayout;
+    buttons->setSpacing(2);
+    const auto button = [&](const QString& text, const QString& name, const QString& tip, auto&& action) {
+        auto* b = new QPushButton(text, this);
+        b->setObjectName(name);
+        b->setAccessibleName(tip);
+        b->setToolTip(tip);
+        b->setProperty("role", "flat");
+        b->setFixedWidth(32);
+        connect(b, &QPushButton::clicked, this, action);
+        buttons->addWidget(b);
+        return b;
+    };
+    button(QString::fromUtf8("|◂"), "toStart", tr("To the start"), [this] { m_model.setLocation(0); });
+    button(QString::fromUtf8("◂"), "rowBack", tr("Row back"), [this] { stepRow(-1); });
+    m_play = button(QString::fromUtf8("▶"), "play", tr("Play or pause"), [this] { play(!playing()); });
+    button(QString::fromUtf8("▸"), "rowForward", tr("Row forward"), [this] { stepRow(1); });
+    button(QString::fromUtf8("▸|"), "toEnd", tr("To the end"), [this] { m_model.setLocation(SIZE_MAX); });
+    side->addLayout(buttons);
+    m_where = new QLabel(this);
+    m_where->setProperty("role", "soft");
+    m_where->setObjectName("where");
+    side->addWidget(m_where);
+    auto* hazards = new QHBoxLayout;
+    hazards->setSpacing(2);
+    auto* back = new QPushButton(tr("◂ hazard"), this);
+    auto* forward = new QPushButton(tr("hazard ▸"), this);
+    back->setObjectName("hazardBack");
+    forward->setObjectName("hazardForward");
+    for (auto* b : {back, forward}) {
+        b->setProperty("role", "flat");
+        b->setAccessibleName(b->text());
+        hazards->addWidget(b);
+    }
+    connect(back, &QPushButton::clicked, this, [this] { stepHazard(-1); });
+    connect(forward, &QPushButton::clicked, this, [this] { stepHazard(1); });
+    side->addLayout(hazards);
+    auto* choices = new QHBoxLayout;
+    auto* along = new QPushButton(tr("by time"), this);
+    along->setObjectName("tapeAlong");
+    along->setProperty("role", "flat");
+    along->setAccessibleName(tr("Tape along time or length"));
+    connect(along, &QPushButton::clicked, this, [this, along] {
+        const bool time = along->text() != tr("by time");
+        along->setText(time ? tr("by time") : tr("by length"));
+        m_chart->setByTime(time);
+    });
+    auto* speed = new QPushButton(tr("4×"), this);
+    speed->setObjectName("speed");
+    speed->setProperty("role", "flat");
+    speed->setAccessibleName(tr("Playing speed"));
+    connect(speed, &QPushButton::clicked, this, [this, speed] {
+        m_speed = m_speed >= 64.0 ? 1.0 : m_speed * 4.0;
+        speed->setText(QString("%1×").arg(m_speed));
+    });
+    choices->addWidget(along);
+    choices->addWidget(speed);
+    side->addLayout(choices);
+    side->addStretch();
+    row->addLayout(side);
+    m_timer.setInterval(33);
+    connect(&m_timer, &QTimer::timeout, this, [this] {
+        const auto r = m_model.result();
+        if (!r || !r->complete()) return play(false);
+        m_clock += m_speed * 0.033;
+        const auto& stepOf = r->motion->stepOf;
+        std::size_t i = m_model.location();
+        while (i + 1 < stepOf.size() && r->motion->timeOf(i) < m_clock) ++i;
+        m_model.setLocation(i);
+        if (i + 1 >= stepOf.size()) play(false);
+    });
+    for (auto signal : {&AppModel::resultChanged, &AppModel::locationChanged, &AppModel::selectionChanged}) connect(&m_model, signal, this, &TapePanel::refresh);
+}
+
+void TapePanel::play(bool on) {
+    const auto r = m_model.result();
+    if (on && r && r->complete() && r->path() && m_model.location() < r->motion->stepOf.size()) {
+        if (m_model.location() + 1 >= r->path()->size()) m_model.setLocation(0);
+        m_clock = r->motion->timeOf(m_model.location());
+        m_timer.start();
+    } else {
+        m_timer.stop();
+    }
+    m_play->setText(m_timer.isActive() ? QString::fromUtf8("❚❚") : QString::fromUtf8("▶"));
+}
+
+void TapePanel::stepRow(int way) {
+    const auto r = m_model.result();
+    if (!r || !r->path() || r->path()->empty()) return;
+    const auto& rows = r->path()->row;
+    auto i = static_cast<std::ptrdiff_t>(std::min(m_model.location(), rows.size() - 1));
+    const int now = rows[static_cast<std::size_t>(i)];
+    while (i >= 0 && i < static_cast<std::ptrdiff_t>(rows.size()) && rows[static_cast<std::size_t>(i)] == now) i += way;
+    m_model.setLocation(static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(i, 0, static_cast<std::ptrdiff_t>(rows.size()) - 1)));
+}
+
+void TapePanel::stepHazard(int way) {
+    const auto r = m_model.result();
+    if (!r || r->hazards.empty()) return;
+    const std::size_t now = m_model.location();
+    std::optional<std::size_t> best;
+    for (const PathHazard& h : r->hazards) {
+        if (way > 0 ? h.worst <= now : h.worst >= now) continue;
+        if (!best || (way > 0 ? h.worst < *best : h.worst > *best)) best = h.worst;
+    }
+    if (best) m_model.setLocation(*best);
+}
+
+void TapePanel::refresh() {
+    const auto r = m_model.result();
+    if (!r || !r->path() || r->path()->empty() || !r->complete()) return m_where->setText({});
+    const std::size_t i = std::min(m_model.location(), r->path()->size() - 1);
+    m_where->setText(tr("row %1 of %2\n%3 of %4").arg(r->path()->row[i] + 1).arg(r->pattern->rows.size()).arg(clock(r->motion->timeOf(i)), clock(r->motion->duration)));
+}
+
+} // namespace gyre

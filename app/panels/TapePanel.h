@@ -1,0 +1,65 @@
+// The tape: motion along the path as channels, and the playback control.
+#pragma once
+#include "model/AppModel.h"
+#include <QTimer>
+#include <QWidget>
+
+class QLabel;
+class QPushButton;
+
+namespace gyre {
+
+/// The chart. Data are thinned to least and greatest value a pixel once per size, so that scrubbing costs nothing.
+class TapeChart : public QWidget {
+    Q_OBJECT
+public:
+    explicit TapeChart(AppModel& model, QWidget* parent = nullptr);
+    [[nodiscard]] std::size_t locationAt(double x) const;
+    [[nodiscard]] double xOf(std::size_t location) const;
+    void setByTime(bool on);
+
+protected:
+    void paintEvent(QPaintEvent* e) override;
+    void resizeEvent(QResizeEvent* e) override;
+    void mousePressEvent(QMouseEvent* e) override;
+    void mouseMoveEvent(QMouseEvent* e) override;
+    void wheelEvent(QWheelEvent* e) override;
+    void keyPressEvent(QKeyEvent* e) override;
+
+private:
+    struct Channel {
+        QString name, unit;
+        std::vector<float> low, high; ///< per pixel
+        float least = 0.0f, most = 0.0f;
+        std::optional<double> demanded;
+        bool soft = false;
+    };
+    void rebuild();
+    [[nodiscard]] QRect plot() const;
+    AppModel& m_model;
+    std::vector<Channel> m_channels;
+    std::vector<double> m_along; ///< per location, length or time
+    std::vector<std::pair<std::size_t, std::size_t>> m_hazards;
+    bool m_byTime = true, m_old = true;
+};
+
+class TapePanel : public QWidget {
+    Q_OBJECT
+public:
+    explicit TapePanel(AppModel& model, QWidget* parent = nullptr);
+    void play(bool on);
+    [[nodiscard]] bool playing() const { return m_timer.isActive(); }
+    void stepRow(int way);
+    void stepHazard(int way);
+
+private:
+    void refresh();
+    AppModel& m_model;
+    TapeChart* m_chart = nullptr;
+    QPushButton* m_play = nullptr;
+    QLabel* m_where = nullptr;
+    QTimer m_timer;
+    double m_speed = 4.0, m_clock = 0.0;
+};
+
+} // namespace gyre

@@ -1,0 +1,214 @@
+#include "panels/Word.h"
+#include "Theme.h"
+#include "base/Units.h"
+#include <QEnterEvent>
+#include <QMenu>
+#include <QMouseEvent>
+#include <QPainter>
+#include <cmath>
+
+namespace gyre {
+
+namespace {
+QFont wordFont(const QWidget* w) {
+    QFont f = w->font();
+    f.setWeight(QFont::DemiBold);
+    return f;
+}
+} // namespace
+
+Word::Word(Kind kind, const QString& key, const QString& accessibleName, QWidget* parent) : QWidget(parent), m_kind(kind), m_key(key) {
+    setObjectName("word." + key);
+    setAccessibleName(accessibleName);
+    setToolTip(accessibleName);
+    setFocusPolicy(Qt::StrongFocus);
+    setCursor(kind == Kind::Length || kind == Kind::Angle ? Qt::SizeHorCursor : Qt::PointingHandCursor);
+    setAttribute(Qt::WA_Hover);
+    if (kind == Kind::Angle) m_step = 1.0;
+}
+
+void Word::setShownText(const QString& text) {
+    if (text == m_text) return;
+    m_text = text;
+    setAccessibleDescription(text);
+    updateGeometry();
+    update();
+}
+
+void Word::show(const QString& value, bool inches) {
+    m_value = value;
+    m_inches = inches;
+    if (m_kind == Kind::Length) setShownText(QString::fromStdString(formatLength(value.toDouble(), inches ? LengthUnit::Inch : LengthUnit::Millimetre)));
+    else if (m_kind == Kind::Angle) setShownText(QString::number(value.toDouble(), 'f', 1) + "°");
+    else
+        for (const Option& o : m_options)
+            if (o.value == value) return setShownText(o.label);
+    if (m_kind == Kind::Choice) setShownText(value.isEmpty() ? tr("choose") : value);
+}
+
+void Word::setWords(const QString& text) { setShownText(text); }
+
+void Word::setChecked(bool on) {
+    m_checked = on;
+    update();
+}
+
+QSize Word::sizeHint() const {
+    const QFontMetrics m(wordFont(this));
+    return {m.horizontalAdvance(m_text) + 4, m.height() + 4};
+}
+
+void Word::paintEvent(QPaintEvent*) {
+    const Theme& t = theme();
+    QPainter p(this);
+    p.setFont(wordFont(this));
+    if (m_checked || hasFocus() || underMouse()) {
+        p.setRenderHint(QPainter::Antialiasing);
+        p.setPen(Qt::NoPen);
+        p.setBrush(m_checked ? t.accent : t.accentSoft);
+        p.drawRoundedRect(rect(), 3, 3);
+    }
+    p.setPen(m_checked ? t.card : t.accent);
+    p.drawText(rect().adjusted(2, 0, -2, -2), Qt::AlignVCenter | Qt::AlignLeft, m_text);
+    if (!m_checked) p.drawLine(2, height() - 2, width() - 3, height() - 2);
+}
+
+void Word::commit(const QString& text) {
+    const std::string s = text.toStdString();
+    const auto parsed = m_kind == Kind::Length ? parseLength(s, m_inches ? LengthUnit::Inch : LengthUnit::Millimetre) : parseAngleDegrees(s);
+    if (!parsed) {
+        emit wrongText(QString::fromStdString(parsed.error().text()));
+        return;
+    }
+    emit changed(m_key, QString::number(*parsed, 'g', 12));
+}
+
+void Word::stepBy(double steps) {
+    if (m_kind == Kind::Choice && !m_options.empty()) {
+        std::size_t at = 0;
+        for (std::size_t i = 0; i < m_options.size(); ++i)
+            if (m_options[i].value == m_value) at = i;
+        const auto n = static_cast<int>(m_options.size());
+        const int to = ((static_cast<int>(at) + (steps > 0 ? 1 : -1)) % n + n) % n;
+        emit changed(m_key, m_options[static_cast<std::size_t>(to)].value);
+        return;
+    }
+    if (m_kind != Kind::Length && m_kind != Kind::Angle) return;
+    const double unit = m_kind == Kind::Length && m_inches ? kMmPerInch * 0.1 : 1.0;
+    // A whole number of steps: values stay round whatever they were before.
+    const double step = m_step * unit;
+    emit changed(m_key, QString::number(std::round((m_value.toDouble() + steps * step) / step) * step, 'g', 10));
+}
+
+void Word::beginEdit(const QString& start) {
+    if (m_kind == Kind::Action) {
+        emit triggered(m_key);
+        return;
+    }
+    if (m_kind == Kind::Choice) {
+        auto* menu = new QMenu(this);
+        menu->setObjectName("menu." + m_key);
+        menu->setAttribute(Qt::WA_DeleteOnClose);
+        for (const Option& o : m_options) {
+            QAction* a = menu->addAction(o.label, this, [this, v = o.value] { emit changed(m_key, v); });
+            a->setObjectName("choice." + o.value);
+            a->setCheckable(true);
+            a->setChecked(o.value == m_value);
+        }
+        menu->popup(mapToGlobal(QPoint(0, height() + 2)));
+        return;
+    }
+    if (m_edit) return;
+    m_edit = new QLineEdit(parentWidget());
+    m_edit->setObjectName("edit." + m_key);
+    m_edit->setAccessibleName(accessibleName());
+    m_edit->setText(start.isEmpty() ? m_text : start);
+    m_edit->setGeometry(QRect(mapTo(parentWidget(), QPoint(-4, -2)), QSize(std::max(72, width() + 28), height() + 4)));
+    if (m_edit->geometry().right() > parentWidget()->width()) m_edit->move(parentWidget()->width() - m_edit->width(), m_edit->y());
+    m_edit->show();
+    m_edit->setFocus();
+    if (start.isEmpty()) m_edit->selectAll();
+    const auto close = [this](bool keep) {
+        if (!m_edit) return;
+        QLineEdit* edit = m_edit;
+        m_edit = nullptr;
+        const QString text = edit->text();
+        edit->hide();
+        edit->deleteLater();
+        setFocus();
+        if (keep && text != m_text) commit(text);
+    };
+    connect(m_edit, &QLineEdit::editingFinished, this, [close] { close(true); });
+    auto* cancel = new QAction(m_edit);
+    cancel->setShortcut(Qt::Key_Escape);
+    cancel->setShortcutContext(Qt::WidgetShortcut);
+    m_edit->addAction(cancel);
+    connect(cancel, &QAction::triggered, this, [close] { close(false); });
+}
+
+void Word::mousePressEvent(QMouseEvent* e) {
+    if (e->button() != Qt::LeftButton) return;
+    m_dragStart = e->globalPosition().x();
+    m_dragValue = m_value.toDouble();
+    m_dragging = false;
+}
+
+void Word::mouseMoveEvent(QMouseEvent* e) {
+    if (!(e->buttons() & Qt::LeftButton) || (m_kind != Kind::Length && m_kind != Kind::Angle)) return;
+    const double by = e->globalPosition().x() - m_dragStart;
+    if (!m_dragging && std::abs(by) < 5.0) return;
+    m_dragging = true;
+    const double step = m_step * (m_kind == Kind::Length && m_inches ? kMmPerInch * 0.1 : 1.0);
+    emit changed(m_key, QString::number(std::round((m_dragValue + std::trunc(by / 5.0) * step) / step) * step, 'g', 10));
+}
+
+void Word::mouseReleaseEvent(QMouseEvent* e) {
+    if (e->button() == Qt::LeftButton && !m_dragging && rect().contains(e->position().toPoint())) beginEdit();
+    m_dragging = false;
+}
+
+void Word::wheelEvent(QWheelEvent* e) {
+    // Only a word that was chosen turns with the wheel; else the panel scrolls.
+    if (!hasFocus()) return e->ignore();
+    stepBy(e->angleDelta().y() > 0 ? 1.0 : -1.0);
+}
+
+void Word::keyPressEvent(QKeyEvent* e) {
+    switch (e->key()) {
+    case Qt::Key_Up: return stepBy(e->modifiers() & Qt::ShiftModifier ? 10.0 : 1.0);
+    case Qt::Key_Down: return stepBy(e->modifiers() & Qt::ShiftModifier ? -10.0 : -1.0);
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+    case Qt::Key_Space: return beginEdit();
+    default: break;
+    }
+    const QString t = e->text();
+    if ((m_kind == Kind::Length || m_kind == Kind::Angle) && !t.isEmpty() && (t[0].isDigit() || t[0] == '-' || t[0] == '.')) return beginEdit(t);
+    QWidget::keyPressEvent(e);
+}
+
+void Word::enterEvent(QEnterEvent* e) {
+    emit hovered(m_key);
+    update();
+    QWidget::enterEvent(e);
+}
+
+void Word::leaveEvent(QEvent* e) {
+    emit hovered({});
+    update();
+    QWidget::leaveEvent(e);
+}
+
+void Word::focusInEvent(QFocusEvent* e) {
+    emit hovered(m_key);
+    update();
+    QWidget::focusInEvent(e);
+}
+
+void Word::focusOutEvent(QFocusEvent* e) {
+    emit hovered({});
+    update();
+    QWidget::focusOutEvent(e);
+}
+
+} // namespace gyre

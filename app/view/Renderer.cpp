@@ -1,0 +1,197 @@
+#include "view/Renderer.h"
+#include <QOpenGLContext>
+#include <cstddef>
+
+namespace gyre {
+
+namespace {
+
+constexpr const char* kMeshVertex = R"(#version 330 core
+layout(location=0) in vec3 position; layout(location=1) in vec3 normal;
+uniform mat4 model, view, projection; out vec3 n; out vec3 p;
+void main(){ vec4 v = view * model * vec4(position,1); p = v.xyz; n = mat3(view*model)*normal; gl_Position = projection*v; })";
+// Matte clay: a key light from the upper left, a soft fill from the right, a little light from below.
+constexpr const char* kMeshFragment = R"(#version 330 core
+in vec3 n; in vec3 p; uniform vec4 colour; out vec4 result;
+void main(){ vec3 m = normalize(n); if (dot(m, p) > 0.0) m = -m;
+ float key = max(dot(m, normalize(vec3(-0.45,0.75,0.60))),0.0), fill = max(dot(m, normalize(vec3(0.8,0.15,0.5))),0.0);
+ float rim = pow(1.0 - max(dot(m, normalize(-p)),0.0), 3.0);
+ float light = 0.46 + 0.50*key + 0.16*fill - 0.10*rim;
+ result = vec4(min(colour.rgb*light, vec3(1)), colour.a); })";
+constexpr const char* kLineVertex = R"(#version 330 core
+layout(location=0) in vec3 from; layout(location=1) in vec3 to; layout(location=2) in vec4 tint;
+uniform mat4 transform; uniform vec2 pixels; uniform float width, lift; out vec4 colour;
+void main(){ vec4 a = transform*vec4(from,1), b = transform*vec4(to,1);
+ vec2 sa = a.xy/a.w*pixels, sb = b.xy/b.w*pixels, d = sb-sa; float l = length(d);
+ d = l > 1e-4 ? d/l : vec2(1,0); vec2 side = vec2(-d.y,d.x);
+ bool end = (gl_VertexID & 1) == 1; float s = (gl_VertexID & 2) == 2 ? 1.0 : -1.0;
+ vec4 c = end ? b : a; vec2 shift = (side*s + (end ? d : -d)*0.35)*width; c.xy += shift/pixels*c.w; c.z -= lift*c.w;
+ gl_Position = c; colour = tint; })";
+constexpr const char* kLineFragment = R"(#version 330 core
+in vec4 colour; uniform float alpha; out vec4 result; void main(){ result = vec4(colour.rgb, colour.a*alpha); })";
+constexpr const char* kBackVertex = R"(#version 330 core
+out float t; void main(){ vec2 p = vec2((gl_VertexID&1)*4-1, (gl_VertexID&2)*2-1); t = p.y*0.5+0.5; gl_Position = vec4(p,0.9999,1); })";
+constexpr const char* kBackFragment = R"(#version 330 core
+in float t; uniform vec3 top, bottom; out vec4 result; void main(){ result = vec4(mix(bottom, top, clamp(t,0,1)),1); })";
+
+QVector3D rgb(const QColor& c) { return {float(c.redF()), float(c.greenF()), float(c.blueF())}; }
+
+} // namespace
+
+bool Renderer::initialise(QString& why) {
+    if (!initializeOpenGLFunctions()) {
+        why = QStringLiteral("OpenGL 3.3 is not to be had on this display");
+        return false;
+    }
+    const auto build = [&](QOpenGLShaderProgram& p, const char* v, const char* f) {
+        if (p.addShaderFromSourceCode(QOpenGLShader::Vertex, v) && p.addShaderFromSourceCode(QOpenGLShader::Fragment, f) && p.link()) return true;
+        why = p.log();
+        return false;
+    };
+    return build(m_mesh, kMeshVertex, kMeshFragment) && build(m_line, kLineVertex, kLineFragment) && build(m_back, kBackVertex, kBackFragment) && m_empty.create();
+}
+
+std::unique_ptr<Renderer::Mesh> Renderer::upload(const TriangleMesh& mesh) {
+    auto out = std::make_unique<Mesh>();
+    std::vector<float> data;
+    data.reserve(mesh.triangles.size() * 18);
+    // Triangles by face, so that a face is one range.
+    std::vector<std::uint32_t> order(mesh.triangles.size());
+    for (std::uint32_t i = 0; i < order.size(); ++i) order[i] = i;
+    if (!mesh.faces.empty()) std::stable_sort(order.begin(), order.end(), [&](auto a, auto b) { return mesh.faces[a] < mesh.faces[b]; });
+    for (const auto t : order) {
+        if (!mesh.faces.empty()) {
+            const auto f = static_cast<std::size_t>(mesh.faces[t]);
+            if (out->faceRange.size() <= f) out->faceRange.resize(f + 1, {0, 0});
+            if (out->faceRange[f].second == 0) out->faceRange[f].first = static_cast<int>(data.size() / 6);
+            out->faceRange[f].second += 3;
+        }
+        const auto& ids = mesh.triangles[t];
+        const Vec3 flat = (mesh.points[ids[1]] - mesh.points[ids[0]]).cross(mesh.points[ids[2]] - mesh.points[ids[0]]).normalized();
+        for (const auto i : ids) {
+            const Vec3 &p = mesh.points[i], n = mesh.normals.empty() ? flat : mesh.normals[i];
+            for (int k = 0; k < 3; ++k) data.push_back(static_cast<float>(p[k]));
+            for (int k = 0; k < 3; ++k) data.push_back(static_cast<float>(n[k]));
+        }
+    }
+    out->vertices = static_cast<int>(data.size() / 6);
+    out->vao.create();
+    out->vao.bind();
+    out->data.create();
+    out->data.bind();
+    out->data.allocate(data.data(), static_cast<int>(data.size() * sizeof(float)));
+    glEnableVertexAttribArray(0);
+    glVertexAttribPointer(0, 3, GL_FLOAT, GL_FALSE, 24, nullptr);
+    glEnableVertexAttribArray(1);
+    glVertexAttribPointer(1, 3, GL_FLOAT, GL_FALSE, 24, reinterpret_cast<void*>(12));
+    out->vao.release();
+    return out;
+}
+
+std::vector<Renderer::Segment> Renderer::segmentsOf(const std::vector<Polyline>& lines, const QColor& colour) {
+    std::vector<Segment> out;
+    for (const auto& line : lines)
+        for (std::size_t i = 1; i < line.size(); ++i) {
+            Segment s{};
+            for (int k = 0; k < 3; ++k) {
+                s.from[k] = static_cast<float>(line[i - 1][k]);
+                s.to[k] = static_cast<float>(line[i][k]);
+            }
+            s.colour[0] = static_cast<unsigned char>(colour.red());
+            s.colour[1] = static_cast<unsigned char>(colour.green());
+            s.colour[2] = static_cast<unsigned char>(colour.blue());
+            s.colour[3] = static_cast<unsigned char>(colour.alpha());
+            out.push_back(s);
+        }
+    return out;
+}
+
+std::unique_ptr<Renderer::Lines> Renderer::upload(const std::vector<Segment>& segments) {
+    auto out = std::make_unique<Lines>();
+    out->segments = static_cast<int>(segments.size());
+    out->vao.create();
+    out->data.create();
+    out->data.bind();
+    out->data.allocate(segments.data(), static_cast<int>(segments.size() * sizeof(Segment)));
+    return out;
+}
+
+void Renderer::begin(const QMatrix4x4& view, const QMatrix4x4& projection, const QSize& pixels, const QColor& top, const QColor& bottom) {
+    m_view = view;
+    m_projection = projection;
+    m_pixels = pixels;
+    glEnable(GL_DEPTH_TEST);
+    glDepthMask(GL_TRUE);
+    glDepthFunc(GL_LEQUAL);
+    glDisable(GL_CULL_FACE);
+    glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
+    glEnable(GL_BLEND);
+    glBlendFuncSeparate(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ONE, GL_ONE_MINUS_SRC_ALPHA);
+    m_back.bind();
+    m_back.setUniformValue("top", rgb(top));
+    m_back.setUniformValue("bottom", rgb(bottom));
+    m_empty.bind();
+    glDrawArrays(GL_TRIANGLES, 0, 3);
+    m_empty.release();
+}
+
+void Renderer::setMeshUniforms(const QMatrix4x4& model, const QColor& colour, float alpha) {
+    m_mesh.bind();
+    m_mesh.setUniformValue("model", model);
+    m_mesh.setUniformValue("view", m_view);
+    m_mesh.setUniformValue("projection", m_projection);
+    m_mesh.setUniformValue("colour", QVector4D(rgb(colour), alpha));
+    glDepthMask(alpha >= 1.0f ? GL_TRUE : GL_FALSE);
+}
+
+void Renderer::draw(Mesh& mesh, const QMatrix4x4& model, const QColor& colour, float alpha) {
+    setMeshUniforms(model, colour, alpha);
+    glEnable(GL_POLYGON_OFFSET_FILL);
+    glPolygonOffset(1.0f, 1.0f);
+    mesh.vao.bind();
+    glDrawArrays(GL_TRIANGLES, 0, mesh.vertices);
+    mesh.vao.release();
+    glDisable(GL_POLYGON_OFFSET_FILL);
+    glDepthMask(GL_TRUE);
+}
+
+void Renderer::drawFaces(Mesh& mesh, const std::vector<int>& faces, const QMatrix4x4& model, const QColor& colour, float alpha) {
+    setMeshUniforms(model, colour, alpha);
+    mesh.vao.bind();
+    for (int f : faces)
+        if (f >= 0 && static_cast<std::size_t>(f) < mesh.faceRange.size()) glDrawArrays(GL_TRIANGLES, mesh.faceRange[static_cast<std::size_t>(f)].first, mesh.faceRange[static_cast<std::size_t>(f)].second);
+    mesh.vao.release();
+    glDepthMask(GL_TRUE);
+}
+
+void Renderer::draw(Lines& lines, const QMatrix4x4& model, float width, float alpha, int first, int count, float lift) {
+    if (count < 0) count = lines.segments - first;
+    count = std::min(count, lines.segments - first);
+    if (count <= 0) return;
+    m_line.bind();
+    m_line.setUniformValue("transform", m_projection * m_view * model);
+    m_line.setUniformValue("pixels", QVector2D(float(m_pixels.width()), float(m_pixels.height())));
+    m_line.setUniformValue("width", width);
+    m_line.setUniformValue("alpha", alpha);
+    m_line.setUniformValue("lift", lift);
+    lines.vao.bind();
+    lines.data.bind();
+    // The range is chosen by where the instance data begin: nothing is uploaded again.
+    const auto at = [&](std::size_t offset) { return reinterpret_cast<void*>(static_cast<std::size_t>(first) * sizeof(Segment) + offset); };
+    for (unsigned a = 0; a < 3; ++a) {
+        glEnableVertexAttribArray(a);
+        glVertexAttribDivisor(a, 1);
+    }
+    glVertexAttribPointer(0, 3, GL_FLOAT, GL_FALSE, sizeof(Segment), at(0));
+    glVertexAttribPointer(1, 3, GL_FLOAT, GL_FALSE, sizeof(Segment), at(12));
+    glVertexAttribPointer(2, 4, GL_UNSIGNED_BYTE, GL_TRUE, sizeof(Segment), at(24));
+    glDrawArraysInstanced(GL_TRIANGLE_STRIP, 0, 4, count);
+    lines.vao.release();
+}
+
+void Renderer::end() {
+    glDisable(GL_DEPTH_TEST);
+    glUseProgram(0);
+}
+
+} // namespace gyre

@@ -1,0 +1,96 @@
+// The 3D view: part, fixture, machine, path and tool; picking and the handles for lead and tilt.
+#pragma once
+#include "model/AppModel.h"
+#include "view/Picking.h"
+#include "view/Renderer.h"
+#include <QOpenGLWidget>
+
+namespace gyre {
+
+class View : public QOpenGLWidget {
+    Q_OBJECT
+public:
+    explicit View(AppModel& model, QWidget* parent = nullptr);
+    ~View() override;
+
+    [[nodiscard]] bool atMachine() const { return m_atMachine; }
+    void setAtMachine(bool on);
+    void frameAll();
+    [[nodiscard]] const Camera& camera() const { return m_camera; }
+    Camera& camera() { return m_camera; }
+    /// Words beside the cursor: what a click would take.
+    [[nodiscard]] QString hoverWords() const;
+    /// Pixel positions of the handles, for dragging and for tests; null when not shown.
+    [[nodiscard]] std::optional<QPointF> leadHandle() const;
+    [[nodiscard]] std::optional<QPointF> tiltHandle() const;
+    /// Lights what a word of the recipe speaks of: "target.faces", "pattern.rail1" …
+    void lightWord(const QString& key);
+    [[nodiscard]] double lastFrameMs() const { return m_frameMs; }
+    [[nodiscard]] QString trouble() const { return m_trouble; }
+
+signals:
+    void atMachineChanged();
+    void cannotDraw(const QString& why);
+
+protected:
+    void initializeGL() override;
+    void resizeGL(int w, int h) override;
+    void paintGL() override;
+    void mousePressEvent(QMouseEvent* e) override;
+    void mouseMoveEvent(QMouseEvent* e) override;
+    void mouseReleaseEvent(QMouseEvent* e) override;
+    void wheelEvent(QWheelEvent* e) override;
+    void keyPressEvent(QKeyEvent* e) override;
+    void leaveEvent(QEvent* e) override;
+
+private:
+    struct Solid {
+        std::unique_ptr<Renderer::Mesh> mesh;
+        std::unique_ptr<Renderer::Lines> edges;
+        QString role;
+        int link = -2; ///< machine bodies: the joint they ride on
+    };
+    enum class Drag { None, Orbit, Pan, Lead, Tilt };
+    void uploadSolids();
+    void uploadPath();
+    void uploadTool();
+    void drawScene();
+    void drawPath(const QMatrix4x4& model);
+    void drawOverlay(QPainter& painter);
+    void click(const QPointF& pixel, bool add);
+    void hover(const QPointF& pixel);
+    [[nodiscard]] QMatrix4x4 partMatrix() const;
+    [[nodiscard]] QMatrix4x4 toolMatrix() const;
+    [[nodiscard]] std::optional<JointValues> joints() const;
+    struct Handles {
+        Vec3 pivot, lead, tilt; ///< points on the tool's sphere of directions
+        Vec3 leadWay, tiltWay;  ///< how they move by one radian
+    };
+    [[nodiscard]] std::optional<Handles> handles() const;
+    [[nodiscard]] Vec3 feedAt(std::size_t location) const;
+
+    AppModel& m_model;
+    Renderer m_renderer;
+    Camera m_camera;
+    bool m_ready = false, m_atMachine = false, m_framed = false;
+    QString m_trouble;
+    std::vector<Solid> m_solids, m_machine;
+    Renderer::Mesh* m_partMesh = nullptr;
+    struct ToolPiece {
+        std::unique_ptr<Renderer::Mesh> mesh;
+        Zone zone;
+    };
+    std::vector<ToolPiece> m_tool;
+    std::unique_ptr<Renderer::Lines> m_path, m_rows, m_rails, m_axes, m_lit;
+    bool m_solidsOld = true, m_pathOld = true;
+    Drag m_drag = Drag::None;
+    QPointF m_pressed, m_last;
+    bool m_moved = false;
+    std::vector<Guess> m_guesses;
+    std::size_t m_guess = 0;
+    QPointF m_cursor;
+    QString m_litWord;
+    double m_frameMs = 0.0;
+};
+
+} // namespace gyre
