@@ -121,7 +121,7 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     m_view = new View(m_model, centre);
     m_right = new QStackedWidget(centre);
     m_right->setObjectName("rightPanel");
-    m_right->setFixedWidth(320);
+    m_right->setFixedWidth(344);
     m_right->addWidget(new PlacingPanel(m_model));
     auto* recipe = new RecipePanel(m_model);
     m_right->addWidget(recipe);
@@ -133,7 +133,7 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     middle->addWidget(m_right);
     column->addLayout(middle, 1);
     m_tape = new TapePanel(m_model, centre);
-    m_tape->setFixedHeight(176);
+    m_tape->setFixedHeight(160);
     column->addWidget(m_tape);
 
     // Messages and progress float over the view's upper edge.
@@ -275,7 +275,7 @@ void MainWindow::showBench() {
     const int left[] = {0, 1, 2, 1}, right[] = {0, 1, 1, 2};
     m_left->setCurrentIndex(left[i]);
     m_right->setCurrentIndex(right[i]);
-    m_right->setFixedWidth(m_model.bench() == Bench::Send ? 420 : 320);
+    m_right->setFixedWidth(m_model.bench() == Bench::Send ? 430 : 344);
     m_right->setVisible(m_model.bench() != Bench::Prove);
     m_left->setFixedWidth(m_model.bench() == Bench::Prove ? 320 : 236);
     m_tape->setVisible(m_model.bench() != Bench::SetUp);

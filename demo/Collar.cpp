@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include <BRepAlgoAPI_Cut.hxx>
+#include <BRepAlgoAPI_Fuse.hxx>
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakeSolid.hxx>
@@ -127,12 +128,15 @@ TopoDS_Shape collarSeat() {
 
 TopoDS_Shape collarClamp(int number) {
     // An upright block beside the flange with a toe that reaches over it.
-    const TopoDS_Shape block = BRepPrimAPI_MakeBox(gp_Pnt(42.5, -7, -22), gp_Pnt(60, 7, 14)).Shape();
+    const TopoDS_Shape block = BRepPrimAPI_MakeBox(gp_Pnt(42.5, -7, -22), gp_Pnt(number == 2 ? 73 : 60, 7, 14)).Shape();
     const TopoDS_Shape room = BRepPrimAPI_MakeBox(gp_Pnt(40, -9, -23), gp_Pnt(52.2, 9, 8.0)).Shape();
     const TopoDS_Shape clamp = BRepAlgoAPI_Cut(block, room).Shape();
+    // The second clamp is held by a tall stud: the holder will mind.
+    const TopoDS_Shape stud = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(67, 0, 8), gp_Dir(0, 0, 1)), 4.0, 21.0).Shape();
+    const TopoDS_Shape whole = number == 2 ? BRepAlgoAPI_Fuse(clamp, stud).Shape() : clamp;
     gp_Trsf turn;
     turn.SetRotation(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), (20.0 + 120.0 * (number - 1)) * M_PI / 180.0);
-    return BRepBuilderAPI_Transform(clamp, turn, true).Shape();
+    return BRepBuilderAPI_Transform(whole, turn, true).Shape();
 }
 
 } // namespace gyre::demo

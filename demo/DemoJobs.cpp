@@ -49,7 +49,6 @@ bool makeJobs(const std::filesystem::path& folder) {
     flare.pattern.fromSecondRail = true;
     flare.axis.leadDegrees = 5.0;
     flare.axis.tiltDegrees = 38.0;
-    flare.axis.smoothing = 2.0;
     flare.link.skin = {SkinKind::Cylinder, 82.0};
     job.route = {flare};
     auto rails = proposeRails(**part, [&] {

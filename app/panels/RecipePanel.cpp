@@ -25,6 +25,7 @@ QFrame* findingBlock(AppModel& model, const Finding& f, QWidget* parent) {
         reason->setWordWrap(true);
         column->addWidget(reason);
     }
+    // One line for Show and the first cure, one more for the next: nothing is cut off in a narrow card.
     auto* links = new QHBoxLayout;
     links->setSpacing(12);
     const auto link = [&](const QString& label, const QString& name, auto&& action) {
@@ -38,9 +39,15 @@ QFrame* findingBlock(AppModel& model, const Finding& f, QWidget* parent) {
         return b;
     };
     if (f.place || f.span) link(QObject::tr("Show"), "show." + QString::fromStdString(f.code), [&model, f] { model.showFinding(f); });
-    for (std::size_t i = 0; i < std::min<std::size_t>(2, f.remedies.size()); ++i)
+    for (std::size_t i = 0; i < std::min<std::size_t>(2, f.remedies.size()); ++i) {
+        if (i == 1) {
+            links->addStretch();
+            column->addLayout(links);
+            links = new QHBoxLayout;
+        }
         link(QString::fromStdString(f.remedies[i].label), "fix." + QString::fromStdString(f.remedies[i].key) + "." + QString::fromStdString(f.code),
              [&model, f, r = f.remedies[i]] { model.applyRemedy(f, r); });
+    }
     links->addStretch();
     column->addLayout(links);
     return block;
@@ -61,7 +68,7 @@ RecipePanel::RecipePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_
     auto* inside = new QWidget;
     auto* column = new QVBoxLayout(inside);
     column->setContentsMargins(0, 0, 4, 0);
-    column->setSpacing(8);
+    column->setSpacing(6);
     for (int i = 0; i < kStages; ++i) {
         Card& c = m_cards[static_cast<std::size_t>(i)];
         const QString name = stageName(static_cast<Stage>(i));
@@ -69,8 +76,8 @@ RecipePanel::RecipePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_
         c.frame->setProperty("role", "card");
         c.frame->setObjectName("card." + name);
         auto* v = new QVBoxLayout(c.frame);
-        v->setContentsMargins(12, 8, 10, 10);
-        v->setSpacing(4);
+        v->setContentsMargins(12, 5, 8, 7);
+        v->setSpacing(1);
         auto* top = new QHBoxLayout;
         auto* title = new QLabel(QString("%1   %2").arg(i + 1).arg(name), c.frame);
         title->setProperty("role", "title");
@@ -159,21 +166,21 @@ void RecipePanel::layoutSentences() {
                                                                         word(K::Length, "tool.stickOut", tr("Stick-out of the tool"), 0.5), word(K::Length, "target.leave", tr("Stock to leave"), 0.05)});
     Word* by = choice("pattern.by", tr("How the distance between rows is given"), {{"spacing", tr("apart")}, {"scallop", tr("scallop")}});
     Word* amount = r.pattern.byScallop ? word(K::Length, "pattern.scallop", tr("Height of the scallop"), 0.001) : word(K::Length, "pattern.spacing", tr("Distance between rows"), 0.05);
-    m_cards[1].sentence->set(tr("Rows from {} to {}, {} {}, {}, starting at {}, {}, {}."),
+    m_cards[1].sentence->set(tr("Rows from {} to {}, {} {}, {}, starting at {}, {} {}."),
                              {word(K::Action, "pattern.rail1", tr("First rail")), word(K::Action, "pattern.rail2", tr("Second rail")), amount, by,
                               choice("pattern.order", tr("Order of the rows"), {{"backAndForth", tr("back and forth")}, {"oneWay", tr("one way")}}),
                               choice("pattern.from", tr("Where to start"), {{"rail1", tr("rail 1")}, {"rail2", tr("rail 2")}}),
-                              choice("pattern.ends", tr("First and last row"), {{"onRails", tr("ends on the rails")}, {"halfStepIn", tr("ends half a step in")}}),
+                              choice("pattern.ends", tr("First and last row"), {{"onRails", tr("on the rails")}, {"halfStepIn", tr("half a step in")}}),
                               choice("pattern.reversed", tr("Direction of the rows"), {{"false", tr("as laid")}, {"true", tr("turned round")}})});
-    Word* rule = choice("axis.rule", tr("Where the axis comes from"), {{"surface", tr("Lean from the surface")}, {"fixed", tr("One direction")}, {"towardRotary", tr("Toward the rotary axis")}});
+    Word* rule = choice("axis.rule", tr("Where the axis comes from"), {{"surface", tr("from the surface")}, {"fixed", tr("one direction")}, {"towardRotary", tr("toward the rotary axis")}});
     Word* window = choice("axis.window", tr("Angle to the datum's Z"), {{"any", tr("any")}, {"[0.0,30.0]", tr("0° to 30°")}, {"[0.0,60.0]", tr("0° to 60°")}, {"[20.0,90.0]", tr("20° to 90°")}, {"[0.0,90.0]", tr("0° to 90°")}});
     if (r.axis.rule == AxisRule::Surface)
-        m_cards[2].sentence->set(tr("{}: lead {}, tilt {}, evened over {}; angle to Z {}."),
-                                 {rule, word(K::Angle, "axis.lead", tr("Lead")), word(K::Angle, "axis.tilt", tr("Tilt")), word(K::Length, "axis.smoothing", tr("Length over which the axis is evened out"), 0.5), window});
+        m_cards[2].sentence->set(tr("Lead {}, tilt {} {}, evened over {}; angle to Z {}."),
+                                 {word(K::Angle, "axis.lead", tr("Lead")), word(K::Angle, "axis.tilt", tr("Tilt")), rule, word(K::Length, "axis.smoothing", tr("Length over which the axis is evened out"), 0.5), window});
     else if (r.axis.rule == AxisRule::Fixed)
-        m_cards[2].sentence->set(tr("{}: {} {} {}; angle to Z {}."), {rule, word(K::Length, "axis.direction.0", tr("X of the direction"), 0.1), word(K::Length, "axis.direction.1", tr("Y of the direction"), 0.1),
+        m_cards[2].sentence->set(tr("Axis in {}: {} {} {}; angle to Z {}."), {rule, word(K::Length, "axis.direction.0", tr("X of the direction"), 0.1), word(K::Length, "axis.direction.1", tr("Y of the direction"), 0.1),
                                                                      word(K::Length, "axis.direction.2", tr("Z of the direction"), 0.1), window});
-    else m_cards[2].sentence->set(tr("{}; angle to Z {}."), {rule, window});
+    else m_cards[2].sentence->set(tr("Axis {}; angle to Z {}."), {rule, window});
     m_cards[3].sentence->set(tr("Shank {}, holder {} clear of {}; if not, {}."),
                              {word(K::Length, "guard.shank", tr("Clearance of the shank")), word(K::Length, "guard.holder", tr("Clearance of the holder")),
                               choice("guard.against", tr("What is guarded"), {{R"(["part","fixture","machine"])", tr("part, fixture, machine")}, {R"(["part","fixture"])", tr("part, fixture")}, {R"(["part"])", tr("part")}}),

@@ -16,7 +16,7 @@ in vec3 n; in vec3 p; uniform vec4 colour; out vec4 result;
 void main(){ vec3 m = normalize(n); if (dot(m, p) > 0.0) m = -m;
  float key = max(dot(m, normalize(vec3(-0.45,0.75,0.60))),0.0), fill = max(dot(m, normalize(vec3(0.8,0.15,0.5))),0.0);
  float rim = pow(1.0 - max(dot(m, normalize(-p)),0.0), 3.0);
- float light = 0.46 + 0.50*key + 0.16*fill - 0.10*rim;
+ float light = 0.60 + 0.42*key + 0.14*fill - 0.08*rim;
  result = vec4(min(colour.rgb*light, vec3(1)), colour.a); })";
 constexpr const char* kLineVertex = R"(#version 330 core
 layout(location=0) in vec3 from; layout(location=1) in vec3 to; layout(location=2) in vec4 tint;
@@ -190,7 +190,11 @@ void Renderer::draw(Lines& lines, const QMatrix4x4& model, float width, float al
 }
 
 void Renderer::end() {
+    // The painter that draws over this expects a clean state.
     glDisable(GL_DEPTH_TEST);
+    glDisable(GL_BLEND);
+    glBindVertexArray(0);
+    glBindBuffer(GL_ARRAY_BUFFER, 0);
     glUseProgram(0);
 }
 

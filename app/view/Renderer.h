@@ -42,7 +42,7 @@ public:
     void draw(Mesh& mesh, const QMatrix4x4& model, const QColor& colour, float alpha = 1.0f);
     void drawFaces(Mesh& mesh, const std::vector<int>& faces, const QMatrix4x4& model, const QColor& colour, float alpha);
     /// @param lift pulls lines towards the eye, so that they do not sink into surfaces
-    void draw(Lines& lines, const QMatrix4x4& model, float width, float alpha = 1.0f, int first = 0, int count = -1, float lift = 0.0006f);
+    void draw(Lines& lines, const QMatrix4x4& model, float width, float alpha = 1.0f, int first = 0, int count = -1, float lift = 0.00004f);
     void end();
 
 private:

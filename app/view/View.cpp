@@ -28,7 +28,27 @@ Frame poseFrame(const Vec3& tip, const Vec3& axis) {
 
 } // namespace
 
+/// Words and handles over the picture. A widget of its own: painting with QPainter into the core-profile surface shows nothing
+/// under software rendering.
+class Overlay : public QWidget {
+public:
+    explicit Overlay(View& view) : QWidget(&view), m_view(view) {
+        setAttribute(Qt::WA_TransparentForMouseEvents);
+        setObjectName("viewOverlay");
+    }
+
+protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter painter(this);
+        m_view.drawOverlay(painter);
+    }
+
+private:
+    View& m_view;
+};
+
 View::View(AppModel& model, QWidget* parent) : QOpenGLWidget(parent), m_model(model) {
+    m_overlay = new Overlay(*this);
     setObjectName("view");
     setAccessibleName(tr("3D view"));
     setFocusPolicy(Qt::StrongFocus);
@@ -80,7 +100,10 @@ void View::initializeGL() {
     if (!m_ready) emit cannotDraw(m_trouble);
 }
 
-void View::resizeGL(int w, int h) { m_camera.resize({w, h}); }
+void View::resizeGL(int w, int h) {
+    m_camera.resize({w, h});
+    m_overlay->setGeometry(0, 0, w, h);
+}
 
 void View::setAtMachine(bool on) {
     if (on == m_atMachine) return;
@@ -95,15 +118,31 @@ void View::frameAll() {
     Box box;
     for (const PlacedBody& b : place->bodies) box.add(b.shape->mesh().bounds());
     if (m_atMachine) {
+        // Table and spindle nose at this place: what may collide is near them.
+        const JointValues q = joints().value_or(JointValues(place->machine->joints.size(), 0.0));
         Box world;
         for (const MachineBody& b : place->machine->bodies)
-            if (b.role != "bed")
-                for (const auto& p : b.pieces) world.add(p.bounds());
-        m_camera.look(-62, 20);
+            if (b.joint == place->machine->workJoint || b.role == "cradle" || b.role == "chuck")
+                for (const auto& p : b.pieces) {
+                    ConvexBody moved = p;
+                    moved.frame = linkMotion(*place->machine, b.joint, q) * p.frame;
+                    world.add(moved.bounds());
+                }
+        const Frame tip = linkMotion(*place->machine, place->machine->toolJoint, q) * place->machine->noseFrame;
+        world.add(Vec3(tip.translation() + Vec3(0, 0, 60)));
+        m_camera.look(-58, 18);
         m_camera.frame(world);
     } else {
         box.high.z() += 0.25 * (box.high.z() - box.low.z()); // room for the tool
-        m_camera.look(-62, 24);
+        // From the side that is being cut.
+        double azimuth = -62.0;
+        if (const auto recipe = m_model.recipe(); recipe && place->part)
+            if (const auto faces = resolveFaces(*place->part, recipe->target.faces)) {
+                Vec3 sum = Vec3::Zero();
+                for (int f : *faces) sum += place->part->faces()[static_cast<std::size_t>(f)].area * place->part->faces()[static_cast<std::size_t>(f)].normal;
+                if (std::hypot(sum.x(), sum.y()) > 0.1 * sum.norm() && sum.norm() > 0.0) azimuth = degrees(std::atan2(sum.y(), sum.x())) - 42.0;
+            }
+        m_camera.look(azimuth, 24);
         m_camera.frame(box);
     }
     m_framed = true;
@@ -239,9 +278,7 @@ void View::paintGL() {
     if (m_pathOld) uploadPath();
     if (!m_framed) frameAll();
     drawScene();
-    QPainter painter(this);
-    drawOverlay(painter);
-    painter.end();
+    m_overlay->update();
     m_frameMs = static_cast<double>(timer.nsecsElapsed()) * 1e-6;
 }
 
@@ -281,7 +318,7 @@ void View::drawScene() {
                 for (int e : *edges) lit.push_back(place->part->edgeLine(e));
     }
     m_lit = lit.empty() ? nullptr : m_renderer.upload(Renderer::segmentsOf(lit, t.ochre));
-    if (m_lit) m_renderer.draw(*m_lit, part, 3.5f, 1.0f, 0, -1, 0.002f);
+    if (m_lit) m_renderer.draw(*m_lit, part, 3.5f, 1.0f, 0, -1, 0.0002f);
     if (result && result->path() && !result->path()->empty() && (m_model.peel() >= Stage::Axis || m_atMachine)) {
         const QMatrix4x4 tool = toolMatrix();
         for (ToolPiece& p : m_tool) m_renderer.draw(*p.mesh, tool, p.zone == Zone::Cutter ? t.ochre : p.zone == Zone::Shank ? t.steel : t.steelDark);
@@ -293,7 +330,7 @@ void View::drawPath(const QMatrix4x4& part) {
     const float alpha = m_model.stale() ? 0.35f : 1.0f;
     const Stage peel = m_model.bench() == Bench::Cut ? m_model.peel() : Stage::Links;
     // Sub-pixel lines vanish under multisampling, so nothing is thinner than a pixel.
-    if (peel >= Stage::Pattern && m_rails && m_model.bench() == Bench::Cut) m_renderer.draw(*m_rails, part, 2.6f, alpha, 0, -1, 0.001f);
+    if (peel >= Stage::Pattern && m_rails && m_model.bench() == Bench::Cut) m_renderer.draw(*m_rails, part, 2.6f, alpha, 0, -1, 0.00008f);
     if ((peel == Stage::Pattern || peel == Stage::Axis) && m_rows) m_renderer.draw(*m_rows, part, 1.1f, alpha);
     if (peel == Stage::Axis && m_axes) m_renderer.draw(*m_axes, part, 1.0f, 0.8f * alpha);
     if (peel >= Stage::Guard && m_path) {

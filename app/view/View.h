@@ -25,6 +25,7 @@ public:
     [[nodiscard]] std::optional<QPointF> tiltHandle() const;
     /// Lights what a word of the recipe speaks of: "target.faces", "pattern.rail1" …
     void lightWord(const QString& key);
+    void drawOverlay(QPainter& painter);
     [[nodiscard]] double lastFrameMs() const { return m_frameMs; }
     [[nodiscard]] QString trouble() const { return m_trouble; }
 
@@ -56,7 +57,6 @@ private:
     void uploadTool();
     void drawScene();
     void drawPath(const QMatrix4x4& model);
-    void drawOverlay(QPainter& painter);
     void click(const QPointF& pixel, bool add);
     void hover(const QPointF& pixel);
     [[nodiscard]] QMatrix4x4 partMatrix() const;
@@ -70,6 +70,7 @@ private:
     [[nodiscard]] Vec3 feedAt(std::size_t location) const;
 
     AppModel& m_model;
+    QWidget* m_overlay = nullptr;
     Renderer m_renderer;
     Camera m_camera;
     bool m_ready = false, m_atMachine = false, m_framed = false;

@@ -54,6 +54,7 @@ public:
 private:
     Status findRails(const std::vector<int>& faces);
     [[nodiscard]] RawRow railRow(int which) const;
+    void smooth(RawLine& line) const;
     [[nodiscard]] Sample exact(int face, const Vec3& p, const Vec2& uv) const {
         const SurfacePoint s = m_part.project(face, p, uv.x(), uv.y());
         return {s.point, s.normal, {s.u, s.v}, face};
@@ -218,10 +219,30 @@ bool Layer::trace(const std::vector<double>& levels, std::vector<RawRow>& rows, 
                     raw.samples.push_back(exact(c.face, c.point, c.uv));
                 }
                 if (raw.samples.size() >= 2 && (raw.samples.back().point - raw.samples[raw.samples.size() - 2].point).norm() < 1e-6) raw.samples.pop_back();
-                if (raw.samples.size() >= 2) row.lines.push_back(std::move(raw));
+                if (raw.samples.size() < 2) continue;
+                smooth(raw);
+                row.lines.push_back(std::move(raw));
             }
         },
         progress);
+}
+
+// Takes the trembling of the triangles out of a row: each point towards the chord of its neighbours, then back onto the surface.
+// Ends, and places where the row changes to another face, stay where they are.
+void Layer::smooth(RawLine& line) const {
+    const std::size_t n = line.samples.size();
+    if (n < 4) return;
+    for (int pass = 0; pass < 4; ++pass) {
+        const std::vector<Sample> from = line.samples;
+        for (std::size_t i = line.closed ? 0 : 1; i + (line.closed ? 0 : 1) < n; ++i) {
+            const Sample &before = from[(i + n - 1) % n], &here = from[i], &after = from[(i + 1) % n];
+            if (before.face != here.face) continue;
+            const double a = (here.point - before.point).norm(), b = (after.point - here.point).norm();
+            if (a + b < 1e-9) continue;
+            const Vec3 chord = (b * before.point + a * after.point) / (a + b);
+            line.samples[i] = exact(here.face, 0.5 * (here.point + chord), here.uv);
+        }
+    }
 }
 
 namespace {
