@@ -30,19 +30,34 @@ std::optional<Vec3> axisTowardLine(const Cutter& cutter, const Vec3& contact, co
     const auto outward = [&](const Vec3& p) { return Vec3(rejected(p - line.point, d)); };
     Vec3 start = outward(contact + contactRadius(cutter) * normal);
     if (start.norm() < 1e-9) return std::nullopt;
-    Vec3 axis = start.normalized();
-    for (int i = 0; i < 50; ++i) {
-        const Vec3 tip = tipFromContact(cutter, contact, normal, axis).tip;
-        // The tip's offset from the line; a tip beyond the line (small parts) keeps the side it came from.
-        Vec3 next = outward(tip);
-        if (next.norm() < 1e-9) return std::nullopt;
-        next.normalize();
-        if (next.dot(start) < 0.0) next = -next;
-        const double moved = (next - axis).norm();
-        axis = next;
-        if (moved < 1e-14) break;
-    }
-    return axis;
+    start.normalize();
+    // All candidates lie in the plane square to the line: one angle, and the offset of the tip from the axis' own plane must vanish.
+    const Vec3 side = d.cross(start);
+    const auto axisAt = [&](double angle) { return Vec3(std::cos(angle) * start + std::sin(angle) * side); };
+    const auto miss = [&](double angle) {
+        const Vec3 a = axisAt(angle);
+        return outward(tipFromContact(cutter, contact, normal, a).tip).dot(d.cross(a));
+    };
+    if (std::abs(miss(0.0)) < 1e-12) return start;
+    constexpr int kSteps = 60;
+    constexpr double kWidest = 0.8; // rad to either side
+    for (int i = 1; i <= kSteps; ++i)
+        for (const double way : {1.0, -1.0}) {
+            double low = way * kWidest * (i - 1) / kSteps, high = way * kWidest * i / kSteps;
+            double atLow = miss(low);
+            if (atLow * miss(high) > 0.0) continue;
+            for (int k = 0; k < 100 && std::abs(high - low) > 1e-16; ++k) {
+                const double middle = 0.5 * (low + high), at = miss(middle);
+                if (atLow * at > 0.0) {
+                    low = middle;
+                    atLow = at;
+                } else high = middle;
+            }
+            // A change of sign without a root is where the contact jumps across a flat bottom.
+            for (const double angle : {low, high})
+                if (std::abs(miss(angle)) < 5e-10) return axisAt(angle);
+        }
+    return std::nullopt;
 }
 
 std::vector<Vec3> feedDirections(const Row& row) {
@@ -180,8 +195,8 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
             Finding f;
             f.rank = Rank::Stop;
             f.code = "axis-on-rotary";
-            f.text = fmt::format("Row {} touches the rotary axis itself, where no direction points at it", rows[r].index + 1);
-            f.reason = "the axis toward the rotary is not defined on the rotary's own line";
+            f.text = fmt::format("No direction toward the rotary axis exists at row {}", rows[r].index + 1);
+            f.reason = "the row touches the rotary axis itself, or a flat bottom would have to touch inside its rim";
             placed(std::move(f), r, 0);
             break;
         }

@@ -59,7 +59,8 @@ struct LeadTilt {
 [[nodiscard]] Vec3 limitedAxis(const Vec3& axis, const Vec3& z, double low, double high, const Vec3& hint);
 
 /// Axis through the rotary line and square to it for a contact; for cutters other than balls the tip moves with the axis, so
-/// it is iterated. nullopt when the contact lies on the line.
+/// it is searched for. nullopt when the contact lies on the line, or a flat bottom would have to touch somewhere between its
+/// middle and its rim.
 [[nodiscard]] std::optional<Vec3> axisTowardLine(const Cutter& cutter, const Vec3& contact, const Vec3& normal, const AxisLine& line);
 
 /// Unit feed direction at every point of a row, in the tangent plane.

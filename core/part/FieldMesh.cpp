@@ -130,15 +130,31 @@ struct Work {
         double t = 0.0;
     };
 
-    // One pass: every side longer than `longest` is halved, triangles are cut accordingly. False when nothing was too long.
-    bool refineOnce(double longest) {
+    // Sides on part edges that look into blunt angles. They cannot be flipped, and a field over them would be bent: they are halved.
+    std::unordered_map<std::uint64_t, double> bluntSides() const {
+        std::unordered_map<std::uint64_t, double> sum;
+        for (const auto& ids : mesh.triangles)
+            for (std::size_t c = 0; c < 3; ++c) {
+                const auto key = keyOf(ids[c], ids[(c + 1) % 3]);
+                if (!onEdge.count(key)) continue;
+                const Vec3 a = mesh.points[ids[c]] - mesh.points[ids[(c + 2) % 3]], b = mesh.points[ids[(c + 1) % 3]] - mesh.points[ids[(c + 2) % 3]];
+                sum[key] += a.dot(b) / std::max(a.cross(b).norm(), 1e-12);
+            }
+        std::erase_if(sum, [](const auto& entry) { return entry.second >= -1e-9; });
+        return sum;
+    }
+
+    // One pass: every side longer than `longest` is halved, or every blunt one; triangles are cut accordingly. False when none was.
+    bool refineOnce(double longest, bool blunt) {
         std::unordered_map<std::uint64_t, Middle> middles;
+        const auto bluntOnes = blunt ? bluntSides() : std::unordered_map<std::uint64_t, double>{};
         const std::size_t count = mesh.triangles.size();
         for (std::size_t t = 0; t < count; ++t)
             for (std::size_t c = 0; c < 3; ++c) {
                 const auto a = mesh.triangles[t][c], b = mesh.triangles[t][(c + 1) % 3];
-                if ((mesh.points[a] - mesh.points[b]).norm() <= longest) continue;
                 const auto key = keyOf(a, b);
+                const double side = (mesh.points[a] - mesh.points[b]).norm();
+                if (side <= longest && (side < 0.05 * longest || !bluntOnes.count(key))) continue;
                 if (middles.count(key)) continue;
                 Middle m{static_cast<std::uint32_t>(mesh.points.size()), -1, 0.0};
                 if (const auto it = onEdge.find(key); it != onEdge.end()) {
@@ -352,7 +368,7 @@ Result<FieldMesh> Part::fieldMesh(const std::vector<int>& faces, double longest,
     constexpr std::size_t kMost = 4'000'000;
     for (int pass = 0; pass < 24; ++pass) {
         if (progress && progress->cancelled()) return cancelledError();
-        if (!work.refineOnce(longest)) break;
+        if (!work.refineOnce(longest, false)) break;
         work.flip(4);
         if (work.mesh.triangles.size() > kMost)
             return fail("the rows are so close together that the faces would need over 4 million triangles", {}, "Choose a larger spacing or fewer faces");
@@ -361,6 +377,10 @@ Result<FieldMesh> Part::fieldMesh(const std::vector<int>& faces, double longest,
         work.flip(8);
         if (progress && progress->cancelled()) return cancelledError();
         work.relax(2);
+    }
+    for (int round = 0; round < 6; ++round) {
+        work.flip(8);
+        if (!work.refineOnce(longest, true)) break;
     }
     work.flip(8);
     work.collectEdgeLines();

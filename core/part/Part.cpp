@@ -1,3 +1,4 @@
+#define OCC_CONVERT_SIGNALS // OCC_CATCH_SIGNALS below jumps back from a fault
 #include "part/Kernel.h"
 #include "base/File.h"
 #include "base/Parallel.h"
@@ -14,6 +15,8 @@
 #include <GCPnts_AbscissaPoint.hxx>
 #include <GProp_GProps.hxx>
 #include <Message.hxx>
+#include <OSD.hxx>
+#include <Standard_ErrorHandler.hxx>
 #include <Message_Messenger.hxx>
 #include <STEPControl_Reader.hxx>
 #include <Standard_Failure.hxx>
@@ -24,6 +27,7 @@
 #include <TopoDS_Edge.hxx>
 #include <TopoDS_Face.hxx>
 #include <TopoDS_Wire.hxx>
+#include <csignal>
 #include <mutex>
 
 namespace gyre {
@@ -59,6 +63,25 @@ std::mutex& readerMutex() {
     return m;
 }
 
+// Damaged entities make the kernel's reader follow null pointers. While this lives, such a fault comes back as an exception;
+// afterwards the program's own handlers are in force again.
+class SignalsAsExceptions {
+public:
+    SignalsAsExceptions() {
+        for (std::size_t i = 0; i < kSignals.size(); ++i) sigaction(kSignals[i], nullptr, &m_before[i]);
+        OSD::SetSignal(OSD_SignalMode_Set, false);
+    }
+    ~SignalsAsExceptions() {
+        for (std::size_t i = 0; i < kSignals.size(); ++i) sigaction(kSignals[i], &m_before[i], nullptr);
+    }
+    SignalsAsExceptions(const SignalsAsExceptions&) = delete;
+    SignalsAsExceptions& operator=(const SignalsAsExceptions&) = delete;
+
+private:
+    static constexpr std::array<int, 8> kSignals{SIGSEGV, SIGFPE, SIGBUS, SIGILL, SIGHUP, SIGINT, SIGQUIT, SIGTERM};
+    std::array<struct sigaction, 8> m_before{};
+};
+
 Result<TopoDS_Shape> readStep(const std::filesystem::path& file) {
     constexpr std::uintmax_t kLargest = 2ULL << 30;
     auto text = readFile(file, kLargest);
@@ -73,13 +96,19 @@ Result<TopoDS_Shape> readStep(const std::filesystem::path& file) {
     text->clear();
     const std::lock_guard lock(readerMutex());
     Message::DefaultMessenger()->ChangePrinters().Clear();
-    STEPControl_Reader reader;
-    const auto status = reader.ReadFile(file.c_str());
-    if (status != IFSelect_RetDone) return fail("the STEP file cannot be read: its entities are damaged", place, "Export the part again");
-    if (reader.TransferRoots() < 1) return fail("the STEP file holds no shape", place, "Export a solid or surface body");
-    const TopoDS_Shape shape = reader.OneShape();
-    if (shape.IsNull()) return fail("the STEP file holds no shape", place, "Export a solid or surface body");
-    return shape;
+    const SignalsAsExceptions guarded;
+    try {
+        OCC_CATCH_SIGNALS
+        STEPControl_Reader reader;
+        const auto status = reader.ReadFile(file.c_str());
+        if (status != IFSelect_RetDone) return fail("the STEP file cannot be read: its entities are damaged", place, "Export the part again");
+        if (reader.TransferRoots() < 1) return fail("the STEP file holds no shape", place, "Export a solid or surface body");
+        const TopoDS_Shape shape = reader.OneShape();
+        if (shape.IsNull()) return fail("the STEP file holds no shape", place, "Export a solid or surface body");
+        return shape;
+    } catch (const Standard_Failure& failure) {
+        return fail(fmt::format("the STEP file is damaged inside ({})", failure.DynamicType()->Name()), place, "Export the part again");
+    }
 }
 
 void collectFace(Part::Kernel& k, int f) {

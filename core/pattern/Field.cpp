@@ -96,7 +96,7 @@ Result<Field> harmonicField(const FieldMesh& mesh, const std::vector<std::uint32
         for (; i < sides.size() && sides[i].key == key; ++i) w += sides[i].weight;
         // With positive weights every value lies between its neighbours': no island of a level can arise. Sides that are not
         // Delaunay would have negative ones.
-        w = std::max(w, 1e-3);
+        w = std::max(w, 1e-6);
         const auto low = static_cast<std::uint32_t>(key >> 32), high = static_cast<std::uint32_t>(key & 0xffffffffu);
         add(low, high, w);
         add(high, low, w);

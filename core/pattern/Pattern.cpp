@@ -2,6 +2,7 @@
 #include "base/Parallel.h"
 #include "pattern/Field.h"
 #include <fmt/format.h>
+#include <numeric>
 #include <set>
 
 namespace gyre {
@@ -324,7 +325,11 @@ Row Layer::finish(const RawLine& line, double level, int number) const {
         };
         const auto divide = [&](const auto& self, const Sample& from, double tFrom, const Sample& to, double tTo, int depth) -> void {
             const double t = 0.5 * (tFrom + tTo);
-            const Sample middle = exact(a.face, cubic(t), a.face == b.face ? Vec2((1 - t) * a.uv + t * b.uv) : a.uv);
+            const Vec3 guess = cubic(t);
+            // Across a seam the parameters jump by a period, and their mean lies on the far side.
+            const Vec2 mean = (1 - t) * a.uv + t * b.uv;
+            const bool near = a.face == b.face && (m_part.evaluate(a.face, mean.x(), mean.y()).point - guess).norm() < span;
+            const Sample middle = exact(a.face, guess, near ? mean : a.uv);
             if (depth >= 8 || (deviation(from, middle, to) < 0.5 * limit && (to.point - from.point).norm() <= m_spec.longestStep)) return;
             self(self, from, tFrom, middle, t, depth + 1);
             dense.push_back(middle);
@@ -349,7 +354,7 @@ Row Layer::finish(const RawLine& line, double level, int number) const {
         const auto reaches = [&](std::size_t end) {
             if ((dense[end].point - dense[from].point).norm() > m_spec.longestStep) return false;
             for (std::size_t k = from + 1; k < end; ++k)
-                if (deviation(dense[from], dense[k], dense[end]) > limit) return false;
+                if (deviation(dense[from], dense[k], dense[end]) > 0.75 * limit) return false; // the worst place may lie between two samples
             return true;
         };
         while (to + 1 < dense.size() && reaches(to + 1)) ++to;
@@ -404,8 +409,10 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
         if (!layer.trace(levels, rows, &progress)) return cancelledError();
         const auto gaps = layer.gaps(rows);
         out.widestGap = gaps.empty() ? 0.0 : *std::max_element(gaps.begin(), gaps.end());
-        // Good enough, or as few rows as there can be.
-        if (gaps.empty() || out.widestGap <= 1.005 * out.spacing) break;
+        // Good: nowhere too wide, and no more rows than the measured widths need.
+        const double whole = std::accumulate(gaps.begin(), gaps.end(), 0.0) + (spec.ends == RowEnds::HalfStepIn && !gaps.empty() ? gaps.front() * 0.5 + gaps.back() * 0.5 : 0.0);
+        const bool tooMany = round < 3 && static_cast<double>(steps) > std::ceil(whole / out.spacing - 0.02);
+        if (gaps.empty() || (out.widestGap <= 1.005 * out.spacing && !tooMany)) break;
         layer.rescale(levels, gaps, static_cast<double>(steps));
         if (round >= 3) ++extra;
     }

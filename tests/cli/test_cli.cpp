@@ -1,0 +1,132 @@
+#include "Commands.h"
+#include "Support.h"
+#include "base/File.h"
+#include <sstream>
+
+using namespace gyre;
+
+namespace {
+struct Ran {
+    int code;
+    std::string out, err;
+};
+Ran gyre_(std::vector<std::string> words) {
+    std::vector<const char*> argv{"gyre"};
+    for (const auto& w : words) argv.push_back(w.c_str());
+    std::ostringstream out, err;
+    const int code = runCommandLine(static_cast<int>(argv.size()), argv.data(), out, err);
+    return {code, out.str(), err.str()};
+}
+std::string demoJob() { return test::demoFile("lantern-collar.gyre.json"); }
+} // namespace
+
+class TestCli : public QObject {
+    Q_OBJECT
+    QTemporaryDir m_dir;
+
+private slots:
+    void inspectTellsFacesAndEdges() {
+        const Ran r = gyre_({"--json", "--quiet", "inspect", test::demoFile("lantern-collar.step")});
+        QCOMPARE(r.code, int(kExitOk));
+        const Json j = Json::parse(r.out);
+        QCOMPARE(j["faces"].size(), std::size_t(42));
+        for (const char* key : {"kind", "area", "centre", "normal"}) QVERIFY(j["faces"][0].contains(key));
+        for (const char* key : {"kind", "length", "start", "end", "convexity"}) QVERIFY(j["edges"][0].contains(key));
+        QVERIFY(r.err.empty());
+    }
+    void planTellsFactsAndProveStopsAtTheHolder() {
+        const Ran plan = gyre_({"--json", "plan", demoJob()});
+        QCOMPARE(plan.code, int(kExitOk));
+        QVERIFY(!plan.err.empty()); // progress goes to stderr
+        const Json p = Json::parse(plan.out)["operations"][0];
+        QVERIFY(p["complete"].get<bool>() && p["widestGap"].get<double>() <= 1.01 * p["spacing"].get<double>());
+        const Ran proof = gyre_({"--json", "--quiet", "prove", demoJob()});
+        QCOMPARE(proof.code, int(kExitStop));
+        const Json j = Json::parse(proof.out)["operations"][0];
+        QCOMPARE(j["marks"]["holder"].get<std::string>(), std::string("stop"));
+        QCOMPARE(j["marks"]["gouge"].get<std::string>(), std::string("clear"));
+        // The remedy it names, applied by hand, makes it clean: exit 0.
+        Job job = openJob(demoJob()).value();
+        for (const auto& f : j["findings"])
+            for (const auto& r : f["remedies"])
+                if (r["set"] == "tool.stickOut") QVERIFY(setWord(job, "flare", "tool.stickOut", r["to"].get<std::string>()));
+        for (auto& b : job.bodies) b.file = test::demoFile(b.file);
+        job.machine = test::demoFile(job.machine);
+        const std::string cured = m_dir.filePath("cured.gyre.json").toStdString();
+        QVERIFY(saveJob(job, cured));
+        QCOMPARE(gyre_({"--quiet", "prove", cured}).code, int(kExitOk));
+    }
+    void postedProgramsReplay() {
+        for (const char* dialect : {"tip", "joints", "cldata"}) {
+            const std::string nc = m_dir.filePath(dialect).toStdString();
+            QCOMPARE(gyre_({"--quiet", "post", demoJob(), "--out", nc, "--dialect", dialect}).code, int(kExitOk));
+            QCOMPARE(gyre_({"--quiet", "replay", nc, "--job", demoJob()}).code, int(kExitOk));
+        }
+        std::string text = readFile(m_dir.filePath("tip").toStdString(), 1 << 28).value();
+        text.replace(text.find("X-", text.size() / 2), 3, "X-9");
+        const std::string wrong = m_dir.filePath("wrong").toStdString();
+        QVERIFY(writeFileAtomic(wrong, text));
+        QCOMPARE(gyre_({"--quiet", "replay", wrong, "--job", demoJob()}).code, int(kExitStop));
+    }
+    // The dump alone, with the formulas of the documentation, tells everything: tip, contact, axis, joints.
+    void dumpedTablesCanBeCheckedWithoutUs() {
+        const std::string folder = m_dir.filePath("tables").toStdString();
+        QCOMPARE(gyre_({"--quiet", "dump", demoJob(), "--dir", folder}).code, int(kExitOk));
+        std::istringstream csv(readFile(folder + "/flare.csv", 1 << 28).value());
+        const Json j = Json::parse(readFile(folder + "/flare.json", 1 << 24).value());
+        std::string line;
+        std::getline(csv, line);
+        QCOMPARE(line, std::string("index,row,kind,x,y,z,i,j,k,cx,cy,cz,nx,ny,nz,feed,time,X,Y,Z,A,C"));
+        const double radius = 0.5 * j["cutter"]["DC"].get<double>();
+        std::size_t n = 0;
+        double before = -1;
+        while (std::getline(csv, line)) {
+            const QStringList f = QString::fromStdString(line).split(',');
+            QCOMPARE(f.size(), 22);
+            QCOMPARE(f[0].toULongLong(), static_cast<qulonglong>(n++));
+            const auto v = [&](int at) { return Vec3(f[at].toDouble(), f[at + 1].toDouble(), f[at + 2].toDouble()); };
+            QVERIFY(f[16].toDouble() >= before);
+            before = f[16].toDouble();
+            if (f[2] != "cut") continue;
+            QVERIFY((v(9) + radius * (v(12) - v(6)) - v(3)).norm() < 1e-9); // P = C + r(N − a)
+            const double a = radians(f[20].toDouble()), c = radians(f[21].toDouble());
+            // Trunnion: A turns about X, C about Z, the axis in part coordinates is Rz(C) Rx(A) z.
+            QVERIFY((rotation(Vec3::UnitZ(), c) * rotation(Vec3::UnitX(), a) * Vec3::UnitZ() - v(6)).norm() < 1e-9);
+        }
+        QVERIFY(n > 10000);
+        QVERIFY(j["assembly"].size() >= 5 && j["machine"]["joints"].size() == 5);
+    }
+    void aHandWrittenJobAgainstAForeignPartWorks() {
+        const std::filesystem::path dir = m_dir.path().toStdString();
+        test::cylinderStep(dir, 20, 30);
+        const Json faces = Json::parse(gyre_({"--json", "--quiet", "inspect", dir / "cylinder.step"}).out)["faces"];
+        std::size_t wall = 0;
+        for (std::size_t i = 0; i < faces.size(); ++i)
+            if (faces[i]["kind"] == "cylinder") wall = i;
+        const std::string job = R"({"format": "gyre-job", "version": 1, "name": "Post", "machine": ")" + test::demoFile("dunlin-5m.machine.json").string() + R"(",
+          "placement": {"seat": [0, 0, 60]}, "bodies": [{"name": "post", "role": "part", "file": "cylinder.step"}],
+          "tools": [{"id": "b6", "cutter": {"shape": "ball", "DC": 6, "APMX": 12, "OAL": 80}, "stickOut": 45}],
+          "route": [{"id": "wall", "tool": "b6", "target": {"faces": [)" + std::to_string(wall) + R"(]}, "pattern": {"spacing": 1.0}, "axis": {"tilt": 60}, "links": {"skin": {"kind": "cylinder", "size": 60}}}]})";
+        QVERIFY(writeFileAtomic(dir / "hand.json", job));
+        const Ran r = gyre_({"--json", "--quiet", "plan", dir / "hand.json"});
+        QCOMPARE(r.code, int(kExitOk));
+        const Json op = Json::parse(r.out)["operations"][0];
+        QVERIFY2(op["complete"].get<bool>(), r.out.c_str());
+        for (const auto& f : op["findings"]) QVERIFY2(f["rank"] != "Stop", r.out.c_str());
+    }
+    void mistakesHaveMeaningfulExitCodes() {
+        QCOMPARE(gyre_({}).code, int(kExitUsage));
+        QCOMPARE(gyre_({"dance"}).code, int(kExitUsage));
+        QCOMPARE(gyre_({"plan"}).code, int(kExitUsage));
+        QCOMPARE(gyre_({"--help"}).code, int(kExitOk));
+        QCOMPARE(gyre_({"plan", "/nowhere.json"}).code, int(kExitFailed));
+        QCOMPARE(gyre_({"--quiet", "post", demoJob(), "--out", "/proc/no", "--dialect", "tip"}).code, int(kExitFailed));
+        QCOMPARE(gyre_({"--quiet", "post", demoJob(), "--out", "x", "--dialect", "esperanto"}).code, int(kExitFailed));
+        const Ran r = gyre_({"--json", "inspect", "/nowhere.step"});
+        QCOMPARE(r.code, int(kExitFailed));
+        QVERIFY(Json::parse(r.out)["error"]["what"].get<std::string>().find("not there") != std::string::npos);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestCli)
+#include "test_cli.moc"

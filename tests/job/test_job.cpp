@@ -1,0 +1,180 @@
+#include "Support.h"
+#include "base/File.h"
+#include <condition_variable>
+
+using namespace gyre;
+using test::Random;
+
+class TestJob : public QObject {
+    Q_OBJECT
+    std::string m_text;
+
+private slots:
+    void initTestCase() { m_text = readFile(test::demoFile("lantern-collar.gyre.json"), 1 << 24).value(); }
+
+    void jobsSurviveARoundTrip() {
+        const auto job = jobFromJson(m_text, "job");
+        QVERIFY2(job, job ? "" : job.error().text().c_str());
+        QCOMPARE(jobToJson(*job), m_text);
+    }
+    void truncatedJobsAreRefusedWithAPlace() {
+        for (std::size_t cut = 0; cut + 2 < m_text.size(); cut += 61) {
+            const auto job = jobFromJson(m_text.substr(0, cut), "job");
+            QVERIFY(!job);
+            QVERIFY(!job.error().what.empty() && !job.error().place.empty());
+        }
+    }
+    void mutatedJobsNeverCrash() {
+        Random r(71);
+        for (int i = 0; i < 3000; ++i) {
+            std::string t = m_text;
+            for (int k = r.integer(1, 6); k > 0; --k) t[static_cast<std::size_t>(r.integer(0, static_cast<int>(t.size()) - 1))] = static_cast<char>(r.integer(32, 126));
+            const auto job = jobFromJson(t, "job");
+            if (job) QVERIFY(jobFromJson(jobToJson(*job), "again")); // what is taken can be written and read again
+        }
+    }
+    void wrongTypesHugeNumbersAndUnknownVersions_data() {
+        QTest::addColumn<QString>("from");
+        QTest::addColumn<QString>("to");
+        QTest::addColumn<QString>("said");
+        QTest::newRow("newer") << "\"version\": 1" << "\"version\": 2" << "newer";
+        QTest::newRow("no job") << "gyre-job" << "gyre-jam" << "not a job";
+        QTest::newRow("text for number") << "\"spacing\": 0.4" << "\"spacing\": \"wide\"" << "/route/0/pattern/spacing";
+        QTest::newRow("huge") << "\"spacing\": 0.4" << "\"spacing\": 1e300" << "outside";
+        QTest::newRow("overflow") << "\"spacing\": 0.4" << "\"spacing\": 1e999" << "cannot be read";
+        QTest::newRow("nan") << "\"spacing\": 0.4" << "\"spacing\": NaN" << "not valid JSON";
+        QTest::newRow("negative") << "\"shank\": 1.0" << "\"shank\": -1.0" << "/route/0/guard/shank";
+        QTest::newRow("list for object") << "\"placement\": {" << "\"placement\": [], \"note\": {" << "/placement";
+        QTest::newRow("unknown word") << "\"smallGap\"" << "\"smelGap\"" << "smelGap";
+        QTest::newRow("unknown choice") << "\"backAndForth\"" << "\"zigzag\"" << "none of";
+        QTest::newRow("impossible tool") << "\"OAL\": 80.0" << "\"OAL\": 8.0" << "longer than";
+    }
+    void wrongTypesHugeNumbersAndUnknownVersions() {
+        QFETCH(QString, from);
+        QFETCH(QString, to);
+        QFETCH(QString, said);
+        QString text = QString::fromStdString(m_text);
+        const auto at = text.indexOf(from);
+        QVERIFY(at >= 0);
+        text.replace(at, from.size(), to);
+        const auto job = jobFromJson(text.toStdString(), "job");
+        QVERIFY(!job);
+        QVERIFY2(QString::fromStdString(job.error().text()).contains(said), job.error().text().c_str());
+    }
+    void missingFilesAreNamed() {
+        Job job = jobFromJson(m_text, "job").value();
+        QTemporaryDir empty;
+        Workshop workshop(empty.path().toStdString());
+        Progress p;
+        auto place = workshop.placeFor(job, p);
+        QVERIFY(!place && place.error().text().find("machine") != std::string::npos);
+        Workshop demo(GYRE_DEMO_DIR);
+        job.bodies[0].file = "gone.step";
+        place = demo.placeFor(job, p);
+        QVERIFY(!place && place.error().text().find("gone.step") != std::string::npos);
+    }
+    void aJobThatCannotBeReadAgainIsNotSaved() {
+        QTemporaryDir dir;
+        const std::filesystem::path file = dir.filePath("a.gyre.json").toStdString();
+        Job job = jobFromJson(m_text, "job").value();
+        QVERIFY(saveJob(job, file));
+        job.route[0].pattern.spacing = NAN;
+        QVERIFY(!saveJob(job, file));
+        QCOMPARE(readFile(file, 1 << 24).value(), m_text);
+    }
+    void wordsAreSetAndChecked() {
+        Job job = jobFromJson(m_text, "job").value();
+        QVERIFY(setWord(job, "flare", "axis.lead", "7.5"));
+        QCOMPARE(job.route[0].axis.leadDegrees, 7.5);
+        QVERIFY(setWord(job, "flare", "guard.response", "lift"));
+        QCOMPARE(job.route[0].guard.response, GuardResponse::Lift);
+        QVERIFY(setWord(job, "flare", "tool.stickOut", "45"));
+        QCOMPARE(job.tool("ball-6")->stickOut, 45.0);
+        QCOMPARE(wordOf(job, "flare", "links.skin.kind"), std::string("cylinder"));
+        const std::string before = jobToJson(job);
+        for (const auto& [key, value] : std::vector<std::pair<std::string, std::string>>{{"axis.lead", "400"}, {"axis.lead", "much"}, {"axis.nothing", "1"}, {"tool.stickOut", "500"}, {"guard.response", "pray"}, {"pattern", "3"}, {"axis.lead.x", "1"}, {"", ""}})
+            QVERIFY2(!setWord(job, "flare", key, value), key.c_str());
+        QVERIFY(!setWord(job, "nobody", "axis.lead", "1"));
+        QCOMPARE(jobToJson(job), before);
+    }
+    void historyGoesBackToTheStartAndForthAgain() {
+        History h(jobFromJson(m_text, "job").value());
+        for (int i = 1; i <= 5; ++i) {
+            Job j = h.now();
+            j.name = std::to_string(i);
+            h.change(j, "name");
+        }
+        Job dragged = h.now();
+        for (int i = 0; i < 10; ++i) {
+            dragged.seat.x() = i;
+            h.change(dragged, "drag", "seat.x");
+        }
+        QVERIFY(h.undo());
+        QCOMPARE(h.now().name, std::string("5"));
+        QCOMPARE(h.now().seat.x(), 0.0);
+        while (h.undo()) {}
+        QCOMPARE(jobToJson(h.now()), m_text);
+        while (h.redo()) {}
+        QCOMPARE(h.now().seat.x(), 9.0);
+    }
+    void aNewRequestCancelsTheOneUnderWayAndStagesAreKept() {
+        std::mutex mutex;
+        std::condition_variable wake;
+        int finished = 0;
+        std::vector<std::shared_ptr<const OperationResult>> results;
+        ComputeEvents events;
+        events.operationReady = [&](std::shared_ptr<const OperationResult> r) {
+            const std::lock_guard lock(mutex);
+            results.push_back(r);
+        };
+        events.finished = [&](bool) {
+            const std::lock_guard lock(mutex);
+            ++finished;
+            wake.notify_all();
+        };
+        const Job base = jobFromJson(m_text, "job").value();
+        Computer computer(GYRE_DEMO_DIR, events);
+        for (int i = 0; i < 6; ++i) {
+            Job j = base;
+            j.route[0].axis.leadDegrees = i;
+            computer.request(std::make_shared<const Job>(j), false);
+        }
+        std::unique_lock lock(mutex);
+        QVERIFY(wake.wait_for(lock, std::chrono::seconds(120), [&] { return finished > 0; }));
+        QVERIFY(!results.empty());
+        Job last = base;
+        last.route[0].axis.leadDegrees = 5;
+        QCOMPARE(results.back()->key, operationKey([&] {
+                     Workshop w(GYRE_DEMO_DIR);
+                     Progress p;
+                     return w.placeFor(last, p).value()->key;
+                 }(), last.route[0], last.tool("ball-6")));
+    }
+    void unchangedStagesComeFromTheCache() {
+        auto& demo = test::demoResults();
+        Progress p;
+        Recipe r = demo.job.route[0];
+        r.link.entryRadius = 1.5;
+        const auto changed = runOperation(*demo.results.place, r, demo.cache, p).value();
+        QVERIFY(changed->pattern == demo.results.operations[0]->pattern && changed->guard == demo.results.operations[0]->guard);
+        QVERIFY(changed->links != demo.results.operations[0]->links);
+    }
+    void nothingGeneratedAlwaysHasItsReason() {
+        auto& demo = test::demoResults();
+        Progress p;
+        const auto reasonOf = [&](auto&& spoil) {
+            Recipe r = demo.job.route[0];
+            spoil(r);
+            const auto result = runOperation(*demo.results.place, r, demo.cache, p).value();
+            return result->complete() || result->findings.empty() ? std::string() : result->findings.front().text;
+        };
+        QVERIFY(!reasonOf([](Recipe& r) { r.target.faces.clear(); }).empty());
+        QVERIFY(!reasonOf([](Recipe& r) { r.tool = "none such"; }).empty());
+        QVERIFY(!reasonOf([](Recipe& r) { r.pattern.rail1 = r.pattern.rail2; }).empty());
+        QVERIFY(!reasonOf([](Recipe& r) { r.target.faces = {ShapeRef{4000, "", 0, Vec3::Zero()}}; }).empty());
+        QVERIFY(!reasonOf([](Recipe& r) { r.axis.rule = AxisRule::Fixed; r.axis.direction = Vec3::Zero(); }).empty());
+    }
+};
+
+QTEST_GUILESS_MAIN(TestJob)
+#include "test_job.moc"

@@ -1,0 +1,163 @@
+#include "Support.h"
+#include "pattern/Field.h"
+
+using namespace gyre;
+
+namespace {
+
+int wallOf(const Part& part) {
+    for (std::size_t f = 0; f < part.faces().size(); ++f)
+        if (part.faces()[f].kind == SurfaceKind::Cylinder || part.faces()[f].kind == SurfaceKind::Cone) return static_cast<int>(f);
+    return -1;
+}
+
+PatternResult lay(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, double radius = 3.0) {
+    Progress p;
+    auto r = layRows(part, faces, spec, radius, p);
+    if (!r) qFatal("%s", r.error().text().c_str());
+    return *r;
+}
+
+} // namespace
+
+class TestPattern : public QObject {
+    Q_OBJECT
+    QTemporaryDir m_dir;
+    std::filesystem::path dir() const { return m_dir.path().toStdString(); }
+
+private slots:
+    void scallopAndStepAreEachOthersInverse() {
+        QVERIFY(std::abs(stepFromScallop(3, 0.01) - 2 * std::sqrt(2 * 3 * 0.01 - 0.0001)) < 1e-15);
+        for (double h : {0.0001, 0.001, 0.05, 1.0}) QVERIFY(std::abs(scallopFromStep(3, stepFromScallop(3, h)) - h) < 1e-12);
+        QCOMPARE(stepFromScallop(3, 0), 0.0);
+        QCOMPARE(scallopFromStep(3, 100), 3.0);
+    }
+    // On a cylinder between its rims the harmonic field is the height: every row is a circle at an even height.
+    void rowsOnACylinderAreEvenCircles() {
+        const auto part = test::openPart(test::cylinderStep(dir(), 20, 30));
+        PatternSpec spec;
+        spec.spacing = 0.7;
+        const PatternResult r = lay(*part, {wallOf(*part)}, spec);
+        const auto rows = static_cast<std::size_t>(std::ceil(30 / 0.7 - 1e-9)) + 1;
+        QVERIFY2(r.rows.size() >= rows && r.rows.size() <= rows + 1, qPrintable(QString::number(r.rows.size())));
+        QVERIFY(r.widestGap <= 0.7 * 1.01);
+        for (const Row& row : r.rows) {
+            QVERIFY(row.closed);
+            double low = 1e9, high = -1e9;
+            for (std::size_t i = 0; i < row.points.size(); ++i) {
+                const Vec3& p = row.points[i];
+                QVERIFY2(std::abs(std::hypot(p.x(), p.y()) - 20) < 1e-7, "on the exact surface");
+                QVERIFY((row.normals[i] - Vec3(p.x() / 20, p.y() / 20, 0)).norm() < 1e-8);
+                low = std::min(low, p.z());
+                high = std::max(high, p.z());
+            }
+            QVERIFY2(high - low < 0.02, qPrintable(QString("row %1 wanders by %2").arg(row.index).arg(high - low)));
+            // The chord tolerance, against the exact circle.
+            for (std::size_t i = 1; i < row.points.size(); ++i) {
+                const Vec3 m = 0.5 * (row.points[i] + row.points[i - 1]);
+                QVERIFY2(20 - std::hypot(m.x(), m.y()) < spec.chordTolerance, qPrintable(QString("row %1 point %2 of %3: %4, step %5").arg(row.index).arg(i).arg(row.points.size()).arg(20 - std::hypot(m.x(), m.y())).arg((row.points[i] - row.points[i - 1]).norm())));
+            }
+        }
+        // The first and the last row lie on the rails.
+        for (const Vec3& p : r.rows.front().points) QVERIFY(std::abs(p.z()) < 1e-7);
+        for (const Vec3& p : r.rows.back().points) QVERIFY(std::abs(p.z() - 30) < 1e-7);
+    }
+    void halfAStepInLeavesTheRails() {
+        const auto part = test::openPart(test::cylinderStep(dir(), 20, 30));
+        PatternSpec spec;
+        spec.spacing = 1.0;
+        spec.ends = RowEnds::HalfStepIn;
+        const PatternResult r = lay(*part, {wallOf(*part)}, spec);
+        QVERIFY(std::abs(r.rows.front().points.front().z() - 0.5) < 0.03);
+        QVERIFY(std::abs(r.rows.back().points.front().z() - 29.5) < 0.03);
+    }
+    void orderAndDirectionAreAsAsked() {
+        const auto& demo = test::demoResults();
+        const Part& part = *demo.results.place->part;
+        const auto faces = resolveFaces(part, demo.job.route[0].target.faces).value();
+        PatternSpec spec = demo.job.route[0].pattern;
+        spec.spacing = 1.5;
+        spec.fromSecondRail = false;
+        const auto way = [](const Row& r) { return Vec3(r.points.back() - r.points.front()); };
+        spec.order = RowOrder::OneWay;
+        const PatternResult one = lay(part, faces, spec);
+        for (std::size_t i = 1; i < one.rows.size(); ++i) {
+            QVERIFY(way(one.rows[i]).dot(way(one.rows[0])) > 0);
+            QVERIFY(one.rows[i].index > one.rows[i - 1].index && !one.rows[i].returning);
+        }
+        spec.order = RowOrder::BackAndForth;
+        const PatternResult both = lay(part, faces, spec);
+        for (std::size_t i = 1; i < both.rows.size(); ++i) {
+            QVERIFY(way(both.rows[i]).dot(way(both.rows[i - 1])) < 0);
+            QVERIFY((both.rows[i].points.front() - both.rows[i - 1].points.back()).norm() < 3.0);
+        }
+        spec.fromSecondRail = true;
+        spec.reversed = true;
+        const PatternResult back = lay(part, faces, spec);
+        QVERIFY(back.rows.front().index == both.rows.back().index);
+        // Unreversed rows have the second rail on their left.
+        const Row& r = one.rows[one.rows.size() / 2];
+        const Vec3 f = (r.points[1] - r.points[0]).normalized(), left = r.normals[0].cross(f);
+        QVERIFY(left.dot(one.rows.back().points[0] - r.points[0]) > 0);
+    }
+    void rowsOnTheCollarAreExactAndCloseEnough() {
+        const auto& demo = test::demoResults();
+        const Part& part = *demo.results.place->part;
+        const auto& pattern = *demo.results.operations[0]->pattern;
+        QVERIFY2(pattern.widestGap <= 1.01 * pattern.spacing, qPrintable(QString::number(pattern.widestGap)));
+        double worst = 0;
+        for (const Row& row : pattern.rows)
+            for (std::size_t i = 0; i < row.points.size(); i += 7) {
+                const SurfacePoint s = part.project(row.faces[i], row.points[i]);
+                worst = std::max(worst, (s.point - row.points[i]).norm());
+                QVERIFY((s.normal - row.normals[i]).norm() < 1e-5);
+            }
+        QVERIFY2(worst < 1e-4, qPrintable(QString::number(worst)));
+        // Measured anew, row against row, on the thinned points.
+        for (std::size_t i = 1; i < pattern.rows.size(); ++i) {
+            const PolylineDistance before(pattern.rows[i - 1].points);
+            for (const Vec3& p : pattern.rows[i].points) QVERIFY(before.distance(p) <= 1.01 * pattern.spacing + 0.005);
+        }
+        const double top = part.edges()[static_cast<std::size_t>(demo.job.route[0].pattern.rail2[0].index)].middle.z();
+        for (const Row& row : pattern.rows)
+            if (row.level >= 1.0)
+                for (const Vec3& p : row.points) QVERIFY(std::abs(p.z() - top) < 1e-6);
+    }
+    void whatCannotBeLaidSaysWhy() {
+        const auto part = test::openPart(test::cylinderStep(dir(), 20, 30));
+        Progress p;
+        const auto refuse = [&](const std::vector<int>& faces, const PatternSpec& spec, double radius, const char* word) {
+            const auto r = layRows(*part, faces, spec, radius, p);
+            QVERIFY(!r);
+            QVERIFY2(r.error().text().find(word) != std::string::npos, r.error().text().c_str());
+        };
+        PatternSpec spec;
+        refuse({}, spec, 3, "no face");
+        spec.spacing = 0;
+        refuse({wallOf(*part)}, spec, 3, "apart");
+        spec.spacing = 0.001;
+        refuse({wallOf(*part)}, spec, 3, "apart");
+        spec = {};
+        spec.byScallop = true;
+        refuse({wallOf(*part)}, spec, 0, "scallop");
+        spec = {};
+        spec.rail1 = {part->edgeRef(0)};
+        spec.rail2 = {part->edgeRef(0)};
+        refuse({wallOf(*part)}, spec, 3, "");
+        Progress cancelled;
+        cancelled.cancel();
+        const auto r = layRows(*part, {wallOf(*part)}, PatternSpec{}, 3, cancelled);
+        QVERIFY(!r && r.error().cancelled);
+    }
+    void theSameRowsEveryTime() {
+        const auto part = test::openPart(test::coneStep(dir(), 30, 12, 25));
+        PatternSpec spec;
+        spec.spacing = 0.9;
+        const PatternResult a = lay(*part, {wallOf(*part)}, spec), b = lay(*part, {wallOf(*part)}, spec);
+        QCOMPARE(a.rows.size(), b.rows.size());
+        for (std::size_t i = 0; i < a.rows.size(); ++i) QVERIFY(a.rows[i].points == b.rows[i].points);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestPattern)
+#include "test_pattern.moc"
