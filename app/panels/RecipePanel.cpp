@@ -126,7 +126,7 @@ Word* RecipePanel::word(Word::Kind kind, const QString& key, const QString& name
     if (!w) {
         w = new Word(kind, key, name, this);
         w->hide();
-        w->setStep(step);
+        if (step > 0.0) w->setStep(step);
         connect(w, &Word::changed, this, &RecipePanel::changed);
         connect(w, &Word::triggered, this, &RecipePanel::triggered);
         connect(w, &Word::hovered, this, &RecipePanel::wordHovered);
@@ -142,14 +142,8 @@ Word* RecipePanel::choice(const QString& key, const QString& name, std::vector<W
 }
 
 void RecipePanel::changed(const QString& key, const QString& value) {
-    if (key == "guard.against") {
-        (void)m_model.setWord(key, value);
-    } else if (key == "axis.window") {
-        if (value == "any") m_model.change(tr("any angle"), [&](Job& j) { j.operation(m_model.selected().toStdString())->axis.limited = false; });
-        else (void)m_model.setWord(key, value);
-    } else {
-        (void)m_model.setWord(key, value);
-    }
+    if (key == "axis.window" && value == "any") m_model.change(tr("any angle"), [&](Job& j) { j.operation(m_model.selected().toStdString())->axis.limited = false; });
+    else (void)m_model.setWord(key, value);
 }
 
 void RecipePanel::triggered(const QString& key) {

@@ -27,7 +27,7 @@ private:
         QPushButton* eye = nullptr;
         QVBoxLayout* findings = nullptr;
     };
-    Word* word(Word::Kind kind, const QString& key, const QString& name, double step = 0.1);
+    Word* word(Word::Kind kind, const QString& key, const QString& name, double step = 0.0);
     Word* choice(const QString& key, const QString& name, std::vector<Word::Option> options);
     void changed(const QString& key, const QString& value);
     void triggered(const QString& key);

@@ -128,22 +128,30 @@ void Word::beginEdit(const QString& start) {
     m_edit->show();
     m_edit->setFocus();
     if (start.isEmpty()) m_edit->selectAll();
-    const auto close = [this](bool keep) {
-        if (!m_edit) return;
-        QLineEdit* edit = m_edit;
-        m_edit = nullptr;
-        const QString text = edit->text();
-        edit->hide();
-        edit->deleteLater();
-        setFocus();
-        if (keep && text != m_text) commit(text);
-    };
-    connect(m_edit, &QLineEdit::editingFinished, this, [close] { close(true); });
-    auto* cancel = new QAction(m_edit);
-    cancel->setShortcut(Qt::Key_Escape);
-    cancel->setShortcutContext(Qt::WidgetShortcut);
-    m_edit->addAction(cancel);
-    connect(cancel, &QAction::triggered, this, [close] { close(false); });
+    m_edit->installEventFilter(this);
+    connect(m_edit, &QLineEdit::editingFinished, this, [this] { closeEdit(true); });
+}
+
+void Word::closeEdit(bool keep) {
+    if (!m_edit) return;
+    QLineEdit* edit = m_edit;
+    m_edit = nullptr;
+    const QString text = edit->text();
+    edit->hide();
+    edit->deleteLater();
+    setFocus();
+    if (keep && text != m_text) commit(text);
+}
+
+// Escape belongs to the line while it is open, not to the window's own shortcut.
+bool Word::eventFilter(QObject* object, QEvent* e) {
+    const bool key = e->type() == QEvent::ShortcutOverride || e->type() == QEvent::KeyPress;
+    if (object == m_edit && key && static_cast<QKeyEvent*>(e)->key() == Qt::Key_Escape) {
+        e->accept();
+        if (e->type() == QEvent::KeyPress) closeEdit(false);
+        return true;
+    }
+    return QWidget::eventFilter(object, e);
 }
 
 void Word::mousePressEvent(QMouseEvent* e) {

@@ -49,9 +49,11 @@ protected:
     void leaveEvent(QEvent* e) override;
     void focusInEvent(QFocusEvent* e) override;
     void focusOutEvent(QFocusEvent* e) override;
+    bool eventFilter(QObject* object, QEvent* e) override;
 
 private:
     void stepBy(double steps);
+    void closeEdit(bool keep);
     void commit(const QString& text);
     void setShownText(const QString& text);
     Kind m_kind;

@@ -409,8 +409,14 @@ void View::drawOverlay(QPainter& painter) {
             painter.setBrush(t.ochre);
             painter.setPen(QPen(t.card, 1.5));
             painter.drawEllipse(*knob, 6.0, 6.0);
-            painter.setPen(t.ochre);
-            painter.drawText(path.pointAtPercent(1.0) + QPointF(5, 4), name);
+            // The name on a little card, so that it reads over any colour.
+            const QRectF text = painter.fontMetrics().boundingRect(name);
+            const QRectF card(path.pointAtPercent(1.0) + QPointF(6, -0.5 * text.height() - 2), QSizeF(text.width() + 10, text.height() + 4));
+            painter.setPen(Qt::NoPen);
+            painter.setBrush(t.card);
+            painter.drawRoundedRect(card, 4, 4);
+            painter.setPen(t.ink);
+            painter.drawText(card, Qt::AlignCenter, name);
         };
         arc(h->tilt, h->tiltWay, tr("tilt"));
         arc(h->lead, h->leadWay, tr("lead"));

@@ -1,6 +1,428 @@
+// Drives the real window by mouse and keyboard.
+#include "MainWindow.h"
 #include "Support.h"
-class T : public QObject {
-    Q_OBJECT
+#include "Theme.h"
+#include "panels/TapePanel.h"
+#include "panels/Word.h"
+#include "view/View.h"
+#include <QAction>
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMenu>
+#include <QPlainTextEdit>
+#include <QPushButton>
+#include <QSignalSpy>
+
+using namespace gyre;
+
+namespace {
+
+/// Ticks in the window's own thread; the longest pause between two ticks is the longest stall.
+class Watchdog : public QObject {
+public:
+    Watchdog() {
+        m_clock.start();
+        m_timer.setInterval(5);
+        connect(&m_timer, &QTimer::timeout, this, [this] {
+            const double now = static_cast<double>(m_clock.nsecsElapsed()) * 1e-6;
+            longest = std::max(longest, now - m_last);
+            m_last = now;
+        });
+        m_timer.start();
+    }
+    double longest = 0.0;
+
+private:
+    QTimer m_timer;
+    QElapsedTimer m_clock;
+    double m_last = 0.0;
 };
-QTEST_GUILESS_MAIN(T)
+
+} // namespace
+
+class TestUi : public QObject {
+    Q_OBJECT
+    std::unique_ptr<AppModel> m_model;
+    std::unique_ptr<MainWindow> m_window;
+    std::unique_ptr<QTemporaryDir> m_dir;
+    int m_actions = 0;
+
+    template <class T> T* find(const QString& name) {
+        // The visible one, where the same finding stands in two panels; a layout shows new widgets a moment later.
+        T* found = nullptr;
+        (void)QTest::qWaitFor([&] {
+            for (T* w : m_window->findChildren<T*>(name))
+                if (w->isVisibleTo(m_window.get())) found = w;
+            return found != nullptr;
+        }, 2000);
+        return found;
+    }
+    void waitForPath() {
+        QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && !m_model->stale(), 60000);
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() || !m_model->recipe(), 1000);
+    }
+    // Every one of these is one action of the user.
+    void click(QWidget* w) {
+        QVERIFY(w);
+        ++m_actions;
+        QTest::mouseClick(w, Qt::LeftButton);
+    }
+    void type(const QString& key, const QString& text) {
+        Word* w = find<Word>("word." + key);
+        QVERIFY2(w, qPrintable(key));
+        ++m_actions;
+        QTest::mouseClick(w, Qt::LeftButton);
+        auto* edit = find<QLineEdit>("edit." + key);
+        QVERIFY(edit);
+        QTest::keyClicks(edit, text);
+        QTest::keyClick(edit, Qt::Key_Return);
+    }
+    void choose(const QString& key, const QString& value) {
+        Word* w = find<Word>("word." + key);
+        QVERIFY2(w, qPrintable(key));
+        ++m_actions;
+        QTest::mouseClick(w, Qt::LeftButton);
+        auto* menu = w->findChild<QMenu*>("menu." + key);
+        QVERIFY(menu);
+        auto* action = menu->findChild<QAction*>("choice." + value);
+        QVERIFY2(action, qPrintable(value));
+        QTest::mouseClick(menu, Qt::LeftButton, {}, menu->actionGeometry(action).center());
+    }
+    QPoint pixelOfFace(int face) {
+        const auto p = m_window->view().camera().project(m_model->place()->part->faces()[static_cast<std::size_t>(face)].centre);
+        return p->toPoint();
+    }
+    // A face that can be seen and clicked in the present view.
+    int visibleFace(int except = -1) {
+        const Part& part = *m_model->place()->part;
+        for (std::size_t f = 0; f < part.faces().size(); ++f) {
+            const FaceInfo& info = part.faces()[f];
+            if (info.kind != SurfaceKind::FreeForm || static_cast<int>(f) == except) continue;
+            const QPoint p = pixelOfFace(static_cast<int>(f));
+            if (m_window->view().rect().adjusted(60, 60, -60, -60).contains(p) && faceAt(part, m_window->view().camera(), p).face == static_cast<int>(f)) return static_cast<int>(f);
+        }
+        return -1;
+    }
+
+private slots:
+    void init() {
+        m_dir = std::make_unique<QTemporaryDir>();
+        for (const auto& e : std::filesystem::directory_iterator(GYRE_DEMO_DIR)) std::filesystem::copy(e.path(), std::filesystem::path(m_dir->path().toStdString()) / e.path().filename());
+        m_model = std::make_unique<AppModel>();
+        m_window = std::make_unique<MainWindow>(*m_model);
+        m_window->setProperty("closeWithoutAsking", true);
+        m_window->show();
+        QVERIFY(QTest::qWaitForWindowExposed(m_window.get()));
+        // There is no window manager under Xvfb that would hand the window its focus.
+        m_window->activateWindow();
+        QApplication::setActiveWindow(m_window.get());
+        QVERIFY(m_window->openFile(m_dir->filePath("lantern-collar.gyre.json"), false));
+        waitForPath();
+        m_actions = 0;
+    }
+    void cleanup() {
+        m_window.reset();
+        m_model.reset();
+    }
+
+    void theDemoOpensReadyToPlay() {
+        QVERIFY2(m_window->view().trouble().isEmpty(), qPrintable(m_window->view().trouble()));
+        QVERIFY(m_model->result()->complete());
+        QVERIFY(find<QLabel>("facts.Pattern")->text().contains("rows"));
+        QVERIFY(find<QPushButton>("show.holder-near"));
+        QCOMPARE(find<QWidget>("station.flare")->accessibleName(), QString("Flare"));
+        // Something is drawn: the middle of the view is not its background.
+        const QImage shot = m_window->grab().toImage();
+        const QPoint middle = m_window->view().mapTo(m_window.get(), m_window->view().rect().center());
+        QVERIFY(shot.pixelColor(middle) != shot.pixelColor(m_window->view().mapTo(m_window.get(), QPoint(20, 60))));
+        // Everything that can be used has a name for those who cannot see it.
+        for (QPushButton* b : m_window->findChildren<QPushButton*>())
+            if (b->isVisibleTo(m_window.get())) QVERIFY2(!b->accessibleName().isEmpty() || !b->text().isEmpty(), qPrintable(b->objectName()));
+        for (Word* w : m_window->findChildren<Word*>()) QVERIFY(!w->accessibleName().isEmpty());
+    }
+    void leadAndTiltTakeTwoActions() {
+        type("axis.lead", "6");
+        type("axis.tilt", "40");
+        QVERIFY(m_actions <= 2);
+        waitForPath();
+        QCOMPARE(m_model->recipe()->axis.leadDegrees, 6.0);
+        QCOMPARE(m_model->recipe()->axis.tiltDegrees, 40.0);
+        QVERIFY(m_model->result()->complete());
+    }
+    void theHolderIsSeenAndCuredInTwoActions() {
+        click(find<QPushButton>("show.holder-near"));
+        const auto r = m_model->result();
+        QVERIFY(std::any_of(r->hazards.begin(), r->hazards.end(), [&](const PathHazard& h) { return m_model->location() >= h.first && m_model->location() <= h.last; }));
+        click(find<QPushButton>("fix.tool.stickOut.holder-near"));
+        QVERIFY(m_actions <= 2);
+        waitForPath();
+        QVERIFY(m_model->result()->hazards.empty());
+        QVERIFY(m_model->findings().empty());
+    }
+    void aNewOperationShowsItsRowsInFourActions() {
+        click(find<QPushButton>("addOperation"));
+        QCOMPARE(m_model->pickMode(), PickMode::Faces);
+        QTest::qWait(0);
+        const int face = visibleFace();
+        QVERIFY(face >= 0);
+        ++m_actions;
+        QTest::mouseMove(&m_window->view(), QPoint(3, 3));
+        QTest::mouseMove(&m_window->view(), pixelOfFace(face));
+        QTRY_VERIFY(m_window->view().hoverWords().contains("1 face"));
+        QTest::mouseClick(&m_window->view(), Qt::LeftButton, {}, pixelOfFace(face));
+        QCOMPARE(m_model->recipe()->target.faces.size(), std::size_t(1));
+        ++m_actions;
+        QTest::keyClick(&m_window->view(), Qt::Key_2); // peel to the bare rows
+        QCOMPARE(m_model->peel(), Stage::Pattern);
+        QVERIFY(m_actions <= 4);
+        waitForPath();
+        QVERIFY(m_model->result()->pattern && m_model->result()->pattern->rows.size() > 3);
+        QVERIFY(!m_model->recipe()->pattern.rail1.empty()); // proposed
+    }
+    void guessesGoRoundWithSpace() {
+        click(find<Word>("word.target.faces"));
+        const int face = visibleFace();
+        QTest::mouseMove(&m_window->view(), QPoint(3, 3));
+        QTest::mouseMove(&m_window->view(), pixelOfFace(face));
+        QTRY_VERIFY(m_window->view().hoverWords().startsWith("1 face"));
+        m_window->view().setFocus();
+        QTest::keyClick(&m_window->view(), Qt::Key_Space);
+        QVERIFY2(m_window->view().hoverWords().contains("tangent"), qPrintable(m_window->view().hoverWords()));
+        QTest::keyClick(&m_window->view(), Qt::Key_Escape);
+        QCOMPARE(m_model->pickMode(), PickMode::None);
+    }
+    void railsArePickedByTheirEdges() {
+        click(find<Word>("word.pattern.rail2"));
+        QCOMPARE(m_model->pickMode(), PickMode::Rail2);
+        const Part& part = *m_model->place()->part;
+        const int old = m_model->recipe()->pattern.rail2[0].index;
+        bool picked = false;
+        // Any visible border edge of the target other than the present rail.
+        for (std::size_t e = 0; e < part.edges().size() && !picked; ++e) {
+            const Polyline& line = part.edgeLine(static_cast<int>(e));
+            if (line.size() < 3 || static_cast<int>(e) == old) continue;
+            const auto p = m_window->view().camera().project(line[line.size() / 2]);
+            if (!p || !m_window->view().rect().contains(p->toPoint()) || edgeAt(part, m_window->view().camera(), *p, 4.0) != static_cast<int>(e)) continue;
+            QTest::mouseMove(&m_window->view(), p->toPoint());
+            if (!m_window->view().hoverWords().contains("edge")) continue;
+            QTest::mouseClick(&m_window->view(), Qt::LeftButton, {}, p->toPoint());
+            picked = true;
+        }
+        QVERIFY(picked);
+        QVERIFY(m_model->recipe()->pattern.rail2[0].index != old || m_model->recipe()->pattern.rail2.size() != 4);
+        waitForPath();
+        QVERIFY(m_model->result()); // whatever was picked: rows, or the reason why not
+        if (!m_model->result()->complete()) QVERIFY(!m_model->result()->findings.empty());
+        QTest::keyClick(m_window.get(), Qt::Key_Z, Qt::ControlModifier);
+        waitForPath();
+        QVERIFY(m_model->result()->complete());
+    }
+    void wordsTakeKeysWheelUnitsAndRefuseNonsense() {
+        type("pattern.spacing", "0.02in");
+        QVERIFY(std::abs(m_model->recipe()->pattern.spacing - 0.508) < 1e-12);
+        Word* lead = find<Word>("word.axis.lead");
+        lead->setFocus();
+        QTest::keyClick(lead, Qt::Key_Up);
+        QCOMPARE(m_model->recipe()->axis.leadDegrees, 6.0);
+        QTest::keyClick(lead, Qt::Key_Down, Qt::ShiftModifier);
+        QCOMPARE(m_model->recipe()->axis.leadDegrees, -4.0);
+        const QString before = m_model->word("guard.shank");
+        for (const char* bad : {"abc", "1e999", "-5", "1/0", "99999999999"}) {
+            type("guard.shank", bad);
+            QCOMPARE(m_model->word("guard.shank"), before);
+            QVERIFY(find<QLabel>("message"));
+        }
+        auto* w = find<Word>("word.guard.shank");
+        QTest::mouseClick(w, Qt::LeftButton);
+        QTest::keyClicks(find<QLineEdit>("edit.guard.shank"), "77");
+        QTest::keyClick(find<QLineEdit>("edit.guard.shank"), Qt::Key_Escape);
+        QCOMPARE(m_model->word("guard.shank"), before);
+        // Sideways drag: five pixels a step.
+        QTest::mousePress(lead, Qt::LeftButton, {}, QPoint(5, 5));
+        QTest::mouseMove(lead, QPoint(26, 5));
+        QTest::mouseRelease(lead, Qt::LeftButton, {}, QPoint(26, 5));
+        QCOMPARE(m_model->recipe()->axis.leadDegrees, 0.0);
+        waitForPath();
+    }
+    void choicesChangeTheSentence() {
+        choose("pattern.by", "scallop");
+        QVERIFY(find<Word>("word.pattern.scallop"));
+        QVERIFY(!m_window->findChild<Word*>("word.pattern.spacing")->isVisible());
+        choose("axis.rule", "fixed");
+        QVERIFY(find<Word>("word.axis.direction.2"));
+        QVERIFY(!m_window->findChild<Word*>("word.axis.lead")->isVisible());
+        choose("guard.response", "drop");
+        waitForPath();
+        QCOMPARE(m_model->recipe()->guard.response, GuardResponse::Drop);
+    }
+    void stagesArePeeledByEyeAndKey() {
+        for (int i = 0; i < kStages; ++i) {
+            click(find<QPushButton>(QString("peel.%1").arg(stageName(static_cast<Stage>(i)))));
+            QCOMPARE(static_cast<int>(m_model->peel()), i);
+            (void)m_window->grab();
+        }
+        QTest::keyClick(&m_window->view(), Qt::Key_3);
+        QCOMPARE(m_model->peel(), Stage::Axis);
+    }
+    void theTapeScrubsAndStepsToHazards() {
+        auto* tape = find<TapeChart>("tape");
+        QTest::mouseClick(tape, Qt::LeftButton, {}, QPoint(static_cast<int>(tape->xOf(10000)), 50));
+        QVERIFY(std::abs(static_cast<double>(m_model->location()) - 10000) < 200);
+        QTest::mousePress(tape, Qt::LeftButton, {}, QPoint(200, 50));
+        QTest::mouseMove(tape, QPoint(300, 50));
+        const auto dragged = m_model->location();
+        QVERIFY(dragged > 0);
+        QTest::mouseRelease(tape, Qt::LeftButton, {}, QPoint(300, 50));
+        tape->setFocus();
+        QTest::keyClick(tape, Qt::Key_Right);
+        QCOMPARE(m_model->location(), dragged + 1);
+        QTest::keyClick(tape, Qt::Key_End);
+        QCOMPARE(m_model->location(), m_model->result()->path()->size() - 1);
+        QTest::keyClick(tape, Qt::Key_Home);
+        click(find<QPushButton>("hazardForward"));
+        QCOMPARE(m_model->location(), m_model->result()->hazards.front().worst);
+        click(find<QPushButton>("rowForward"));
+        click(find<QPushButton>("play"));
+        const auto from = m_model->location();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->location() > from, 5000);
+        click(find<QPushButton>("play"));
+        QVERIFY(!m_window->tape().playing());
+    }
+    void theTiltHandleIsDraggedAtTheTool() {
+        // A place where the handle is in sight and not foreshortened.
+        const auto r = m_model->result();
+        std::optional<QPointF> at;
+        for (std::size_t i = 0; i < r->path()->size() && !at; i += 97) {
+            m_model->setLocation(i);
+            at = m_window->view().tiltHandle();
+            if (at && !m_window->view().rect().adjusted(40, 40, -40, -40).contains(at->toPoint())) at.reset();
+        }
+        QVERIFY(at);
+        const double before = m_model->recipe()->axis.tiltDegrees;
+        QTest::mousePress(&m_window->view(), Qt::LeftButton, {}, at->toPoint());
+        for (int k = 1; k <= 6; ++k) QTest::mouseMove(&m_window->view(), at->toPoint() + QPoint(3 * k, 5 * k));
+        QTest::mouseRelease(&m_window->view(), Qt::LeftButton, {}, at->toPoint() + QPoint(18, 30));
+        QVERIFY(m_model->recipe()->axis.tiltDegrees != before);
+        QTest::keyClick(m_window.get(), Qt::Key_Z, Qt::ControlModifier); // the whole drag is one step
+        QCOMPARE(m_model->recipe()->axis.tiltDegrees, before);
+        waitForPath();
+    }
+    void provingAndPostingTakeTwoActions() {
+        click(find<QPushButton>("fix.tool.stickOut.holder-near"));
+        waitForPath();
+        m_model->setBench(Bench::Prove);
+        m_actions = 0;
+        click(find<QPushButton>("proveAll"));
+        QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->proof("flare"), 90000);
+        QVERIFY2(m_model->findings().empty(), m_model->findings().empty() ? "" : m_model->findings().front().text.c_str());
+        QVERIFY(m_window->view().atMachine());
+        m_model->setBench(Bench::Send);
+        click(find<QPushButton>("postNow"));
+        QVERIFY(m_actions <= 2);
+        QVERIFY(m_model->replayReport().agrees());
+        QVERIFY(find<QLabel>("postChecks")->text().contains("Proven"));
+        // The line goes with the view.
+        auto* text = find<QPlainTextEdit>("program");
+        const int line = text->textCursor().blockNumber();
+        m_model->setLocation(5000);
+        QVERIFY(text->textCursor().blockNumber() > line);
+        // Any change makes the proof and the program old.
+        QTest::keyClick(m_window.get(), Qt::Key_2, Qt::ControlModifier);
+        type("guard.holder", "2.5");
+        QVERIFY(!m_model->proof("flare"));
+        waitForPath();
+    }
+    void undoGoesToTheStartAndTheJobReopens() {
+        const std::string start = jobToJson(m_model->job());
+        type("pattern.spacing", "0.6");
+        type("axis.tilt", "30");
+        click(find<QPushButton>("addOperation"));
+        QTest::keyClick(m_window.get(), Qt::Key_S, Qt::ControlModifier);
+        QVERIFY(!m_model->edited());
+        const std::string saved = jobToJson(m_model->job());
+        QVERIFY(m_window->openFile(m_dir->filePath("lantern-collar.gyre.json"), false));
+        QCOMPARE(jobToJson(m_model->job()), saved);
+        waitForPath();
+        // What was saved over is kept beside it.
+        QCOMPARE(jobToJson(openJob(m_dir->filePath("lantern-collar.gyre.json~").toStdString()).value()), start);
+        type("axis.tilt", "33");
+        type("axis.lead", "1");
+        while (!m_model->undoLabel().isEmpty()) QTest::keyClick(m_window.get(), Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(jobToJson(m_model->job()), saved);
+        QTest::keyClick(m_window.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+        QCOMPARE(m_model->recipe()->axis.tiltDegrees, 33.0);
+        waitForPath();
+    }
+    void theFinderFindsAndRuns() {
+        QTest::keyClick(m_window.get(), Qt::Key_K, Qt::ControlModifier);
+        auto* line = m_window->findChild<QLineEdit*>("finderLine");
+        QVERIFY(line);
+        QTest::keyClicks(line, "send bench");
+        QTest::keyClick(line, Qt::Key_Return);
+        QCOMPARE(m_model->bench(), Bench::Send);
+    }
+    void aBrokenJobIsRefusedAndTheOpenOneStays() {
+        const QString bad = m_dir->filePath("bad.json");
+        QFile f(bad);
+        QVERIFY(f.open(QIODevice::WriteOnly));
+        f.write("{\"format\": \"gyre-job\"");
+        f.close();
+        QVERIFY(!m_window->openFile(bad, false));
+        QVERIFY(find<QLabel>("message")->text().contains("bad.json"));
+        QCOMPARE(m_model->job().name, std::string("Lantern collar"));
+        // A part that is gone: a reason in the view, no crash.
+        QFile::remove(m_dir->filePath("lantern-collar.step"));
+        QVERIFY(m_window->openFile(m_dir->filePath("lantern-collar.gyre.json"), false));
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->setupTrouble().contains("lantern-collar.step"), 20000);
+        (void)m_window->grab();
+    }
+    void inchesAndNightColoursAndAllBenchesDraw() {
+        click(find<QPushButton>("unitsButton"));
+        QCOMPARE(find<Word>("word.pattern.spacing")->text(), QString("0.016"));
+        waitForPath();
+        QTest::keyClick(m_window.get(), Qt::Key_D, Qt::ControlModifier);
+        QVERIFY(theme().dark);
+        for (int i = 0; i < 4; ++i) {
+            QTest::keyClick(m_window.get(), static_cast<Qt::Key>(Qt::Key_1 + i), Qt::ControlModifier);
+            QCOMPARE(static_cast<int>(m_model->bench()), i);
+            QVERIFY(!m_window->grab().isNull());
+        }
+        applyTheme(false);
+    }
+    void nothingStallsTheWindowWhileComputing() {
+        Watchdog dog;
+        for (const char* spacing : {"0.31", "0.33", "0.35"}) {
+            type("pattern.spacing", spacing);
+            QTest::qWait(150); // the user looks, the machine computes: events run meanwhile
+        }
+        waitForPath();
+        qInfo("longest pause of the window's thread %.0f ms", dog.longest);
+        QVERIFY2(dog.longest < 2000.0, qPrintable(QString::number(dog.longest)));
+    }
+    void aComputationCanBeCancelledAndTakenUpAgain() {
+        type("pattern.spacing", "0.21");
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->computing(), 5000);
+        m_model->cancel();
+        QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing(), 5000);
+        QVERIFY(m_model->stale() && m_model->result()); // the old path is still there
+        m_model->computeNow();
+        waitForPath();
+        QCOMPARE(m_model->result()->pattern->spacing, 0.21);
+    }
+};
+
+int main(int argc, char** argv) {
+    QSurfaceFormat format;
+    format.setVersion(3, 3);
+    format.setProfile(QSurfaceFormat::CoreProfile);
+    format.setDepthBufferSize(24);
+    format.setSamples(4);
+    QSurfaceFormat::setDefaultFormat(format);
+    QApplication app(argc, argv);
+    applyTheme(false);
+    TestUi test;
+    return QTest::qExec(&test, argc, argv);
+}
 #include "test_ui.moc"

@@ -1,0 +1,152 @@
+// Measures: collision questions beside FCL in the same run, the demo operation, an edit.   gyre-bench
+#include "job/Session.h"
+#include <chrono>
+#include <fmt/format.h>
+#include <random>
+#ifdef GYRE_HAVE_FCL
+#include <fcl/fcl.h>
+#endif
+
+using namespace gyre;
+
+namespace {
+
+double now() { return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count(); }
+
+// A wavy bowl of about 100 000 triangles, as large as the demo part.
+TriangleMesh scene() {
+    TriangleMesh m;
+    constexpr int n = 224;
+    for (int i = 0; i <= n; ++i)
+        for (int j = 0; j <= n; ++j) {
+            const double x = 100.0 * i / n - 50, y = 100.0 * j / n - 50;
+            m.points.emplace_back(x, y, 0.006 * (x * x + y * y) + 2.0 * std::sin(0.3 * x) * std::cos(0.3 * y));
+        }
+    const auto id = [](int i, int j) { return static_cast<std::uint32_t>(i * (n + 1) + j); };
+    for (int i = 0; i < n; ++i)
+        for (int j = 0; j < n; ++j) {
+            m.triangles.push_back({id(i, j), id(i + 1, j), id(i + 1, j + 1)});
+            m.triangles.push_back({id(i, j), id(i + 1, j + 1), id(i, j + 1)});
+        }
+    return m;
+}
+
+void collisions() {
+    const TriangleMesh mesh = scene();
+    const MeshTree tree(mesh);
+    std::mt19937 random(7);
+    const auto number = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(random); };
+    std::vector<AxisPose> poses;
+    for (int i = 0; i < 100'000; ++i) {
+        const double x = number(-45, 45), y = number(-45, 45), lean = number(0, 0.7), turn = number(0, 6.28);
+        poses.push_back({Vec3(x, y, 0.006 * (x * x + y * y) + number(1.5, 6)), Vec3(std::sin(lean) * std::cos(turn), std::sin(lean) * std::sin(turn), std::cos(lean))});
+    }
+    const std::vector<RoundedFrustum> pieces{{0, 3, 12, 3, 0}, {12, 3, 42, 3, 0}, {42, 10, 92, 10, 0}};
+    const std::vector<double> clearance{0.5, 1.0, 2.0};
+    double t = now();
+    std::size_t hits = 0;
+    for (const auto& p : poses) hits += tree.anyWithin(p, pieces.data(), clearance.data(), 3);
+    const double yes = (now() - t) / static_cast<double>(poses.size());
+    t = now();
+    double sum = 0;
+    for (const auto& p : poses) sum += std::min(1e3, tree.distance(p, pieces.data(), 3, 1e9));
+    const double exact = (now() - t) / static_cast<double>(poses.size());
+    fmt::print("collision, {} triangles, 3 pieces, one thread, 100 000 locations\n  yes/no within a clearance  {:8.2f} µs  ({} hits)\n  exact clearance            {:8.2f} µs  (mean {:.3f} mm)\n",
+               mesh.triangles.size(), 1e6 * yes, hits, 1e6 * exact, sum / static_cast<double>(poses.size()));
+#ifdef GYRE_HAVE_FCL
+    auto model = std::make_shared<fcl::BVHModel<fcl::OBBRSSd>>();
+    std::vector<fcl::Triangle> triangles;
+    for (const auto& f : mesh.triangles) triangles.emplace_back(f[0], f[1], f[2]);
+    model->beginModel();
+    model->addSubModel(mesh.points, triangles);
+    model->endModel();
+    const fcl::CollisionObjectd part(model);
+    const auto place = [](const AxisPose& p, double middle) {
+        fcl::Transform3d f = fcl::Transform3d::Identity();
+        f.linear() = Eigen::Quaterniond::FromTwoVectors(Vec3::UnitZ(), p.axis).toRotationMatrix();
+        f.translation() = p.tip + middle * p.axis;
+        return f;
+    };
+    constexpr std::size_t few = 2000, fewer = 100;
+    std::size_t theirs = 0, ours = 0;
+    t = now();
+    for (std::size_t i = 0; i < few; ++i)
+        for (std::size_t k = 0; k < 3; ++k) {
+            const auto& f = pieces[k];
+            fcl::CollisionObjectd tool(std::make_shared<fcl::Cylinderd>(f.r0 + clearance[k], f.z1 - f.z0 + 2 * clearance[k]), place(poses[i], 0.5 * (f.z0 + f.z1)));
+            fcl::CollisionRequestd request;
+            fcl::CollisionResultd result;
+            if (fcl::collide(&tool, &part, request, result)) {
+                ++theirs;
+                break;
+            }
+        }
+    const double fclYes = (now() - t) / few;
+    for (std::size_t i = 0; i < few; ++i) ours += tree.anyWithin(poses[i], pieces.data(), clearance.data(), 3);
+    t = now();
+    double fclSum = 0, ourSum = 0;
+    for (std::size_t i = 0; i < fewer; ++i) {
+        double least = 1e300;
+        for (const auto& f : pieces) {
+            fcl::CollisionObjectd tool(std::make_shared<fcl::Cylinderd>(f.r0, f.z1 - f.z0), place(poses[i], 0.5 * (f.z0 + f.z1)));
+            fcl::DistanceRequestd request;
+            fcl::DistanceResultd result;
+            least = std::min(least, static_cast<double>(fcl::distance(&tool, &part, request, result)));
+        }
+        fclSum += std::max(0.0, least);
+        ourSum += std::max(0.0, tree.distance(poses[i], pieces.data(), 3, 1e9));
+    }
+    const double fclExact = (now() - t) / fewer;
+    fmt::print("the same with FCL ({} and {} locations)\n  collide                    {:8.2f} µs  ({} hits, ours there {}): {:.0f} times ours\n  distance                   {:8.2f} µs  (mean {:.3f} mm, ours there {:.3f}): {:.0f} times ours\n", few, fewer,
+               1e6 * fclYes, theirs, ours, fclYes / yes, 1e6 * fclExact, fclSum / fewer, ourSum / fewer, fclExact / exact);
+#endif
+}
+
+void demo() {
+    const Job job = openJob(std::string(GYRE_DEMO_DIR) + "/lantern-collar.gyre.json").value();
+    Workshop workshop(GYRE_DEMO_DIR);
+    StageCache cache;
+    std::string stage;
+    double last = now();
+    std::vector<std::pair<std::string, double>> spent;
+    Progress progress([&](double, const std::string& what) {
+        const double t = now();
+        if (!stage.empty() && what != stage) spent.emplace_back(stage, t - last);
+        if (what != stage) last = t;
+        stage = what;
+    });
+    double t = now();
+    const auto place = workshop.placeFor(job, progress).value();
+    fmt::print("demo job\n  opening part, fixture, machine {:6.2f} s\n", now() - t);
+    spent.clear();
+    t = now();
+    const auto op = runOperation(*place, job.route[0], cache, progress).value();
+    fmt::print("  whole operation                {:6.2f} s  ({} locations, {} steps)\n", now() - t, op->path()->size(), op->motion->size());
+    for (const auto& [what, s] : spent)
+        if (s > 0.02) fmt::print("    {:30} {:6.2f} s\n", what, s);
+    const auto edit = [&](const char* what, auto&& change) {
+        Recipe r = job.route[0];
+        change(r);
+        const double from = now();
+        (void)runOperation(*place, r, cache, progress);
+        fmt::print("  edit of {:22} {:6.2f} s\n", what, now() - from);
+    };
+    edit("the lead", [](Recipe& r) { r.axis.leadDegrees = 6; });
+    edit("a clearance", [](Recipe& r) { r.guard.holderClearance = 2.5; });
+    edit("the entry", [](Recipe& r) { r.link.entryRadius = 1.5; });
+    t = now();
+    const auto proof = prove(*place, *op, ProofSpec{}, progress).value();
+    fmt::print("  proof at the machine           {:6.2f} s  ({} pairs, {} questions)\n", now() - t, proof.pairs, proof.questions);
+    Recipe fine = job.route[0];
+    fine.pattern.spacing = 0.1;
+    t = now();
+    const auto large = runOperation(*place, fine, cache, progress).value();
+    fmt::print("  rows 0.1 mm apart              {:6.2f} s  ({} locations)\n", now() - t, large->path() ? large->path()->size() : 0);
+}
+
+} // namespace
+
+int main() {
+    collisions();
+    demo();
+}
