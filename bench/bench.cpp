@@ -37,9 +37,15 @@ void collisions() {
     std::mt19937 random(7);
     const auto number = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(random); };
     std::vector<AxisPose> poses;
-    for (int i = 0; i < 100'000; ++i) {
-        const double x = number(-45, 45), y = number(-45, 45), lean = number(0, 0.7), turn = number(0, 6.28);
-        poses.push_back({Vec3(x, y, 0.006 * (x * x + y * y) + number(1.5, 6)), Vec3(std::sin(lean) * std::cos(turn), std::sin(lean) * std::sin(turn), std::cos(lean))});
+    // Rows back and forth, as a path has them; height, lean and direction wander from row to row and along it.
+    constexpr int kRows = 250, kPerRow = 400;
+    for (int r = 0; r < kRows; ++r) {
+        const double up = number(1.5, 6), lean = number(0, 0.7), turn = number(0, 6.28), y = 90.0 * r / kRows - 45.0;
+        for (int i = 0; i < kPerRow; ++i) {
+            const double t = static_cast<double>(r % 2 ? kPerRow - 1 - i : i) / kPerRow, x = 90.0 * t - 45.0;
+            const double l = lean * (0.8 + 0.2 * std::sin(9 * t)), d = turn + 0.6 * std::sin(5 * t);
+            poses.push_back({Vec3(x, y, 0.006 * (x * x + y * y) + up + 0.5 * std::sin(20 * t)), Vec3(std::sin(l) * std::cos(d), std::sin(l) * std::sin(d), std::cos(l))});
+        }
     }
     const std::vector<RoundedFrustum> pieces{{0, 3, 12, 3, 0}, {12, 3, 42, 3, 0}, {42, 10, 92, 10, 0}};
     const std::vector<double> clearance{0.5, 1.0, 2.0};
@@ -67,13 +73,16 @@ void collisions() {
         f.translation() = p.tip + middle * p.axis;
         return f;
     };
-    constexpr std::size_t few = 2000, fewer = 100;
+    // Every fifth row whole for the one, the first four locations of every tenth row for the other, which is slow.
+    std::vector<AxisPose> some, few;
+    for (std::size_t r = 0; r < kRows; r += 5) some.insert(some.end(), poses.begin() + static_cast<long>(r * kPerRow), poses.begin() + static_cast<long>((r + 1) * kPerRow));
+    for (std::size_t r = 0; r < kRows; r += 10) few.insert(few.end(), poses.begin() + static_cast<long>(r * kPerRow), poses.begin() + static_cast<long>(r * kPerRow + 4));
     std::size_t theirs = 0, ours = 0;
     t = now();
-    for (std::size_t i = 0; i < few; ++i)
+    for (const auto& pose : some)
         for (std::size_t k = 0; k < 3; ++k) {
             const auto& f = pieces[k];
-            fcl::CollisionObjectd tool(std::make_shared<fcl::Cylinderd>(f.r0 + clearance[k], f.z1 - f.z0 + 2 * clearance[k]), place(poses[i], 0.5 * (f.z0 + f.z1)));
+            fcl::CollisionObjectd tool(std::make_shared<fcl::Cylinderd>(f.r0 + clearance[k], f.z1 - f.z0 + 2 * clearance[k]), place(pose, 0.5 * (f.z0 + f.z1)));
             fcl::CollisionRequestd request;
             fcl::CollisionResultd result;
             if (fcl::collide(&tool, &part, request, result)) {
@@ -81,24 +90,24 @@ void collisions() {
                 break;
             }
         }
-    const double fclYes = (now() - t) / few;
-    for (std::size_t i = 0; i < few; ++i) ours += tree.anyWithin(poses[i], pieces.data(), clearance.data(), 3);
+    const double fclYes = (now() - t) / static_cast<double>(some.size());
+    for (const auto& pose : some) ours += tree.anyWithin(pose, pieces.data(), clearance.data(), 3);
     t = now();
     double fclSum = 0, ourSum = 0;
-    for (std::size_t i = 0; i < fewer; ++i) {
+    for (const auto& pose : few) {
         double least = 1e300;
         for (const auto& f : pieces) {
-            fcl::CollisionObjectd tool(std::make_shared<fcl::Cylinderd>(f.r0, f.z1 - f.z0), place(poses[i], 0.5 * (f.z0 + f.z1)));
+            fcl::CollisionObjectd tool(std::make_shared<fcl::Cylinderd>(f.r0, f.z1 - f.z0), place(pose, 0.5 * (f.z0 + f.z1)));
             fcl::DistanceRequestd request;
             fcl::DistanceResultd result;
             least = std::min(least, static_cast<double>(fcl::distance(&tool, &part, request, result)));
         }
         fclSum += std::max(0.0, least);
-        ourSum += std::max(0.0, tree.distance(poses[i], pieces.data(), 3, 1e9));
+        ourSum += std::max(0.0, tree.distance(pose, pieces.data(), 3, 1e9));
     }
-    const double fclExact = (now() - t) / fewer;
-    fmt::print("the same with FCL ({} and {} locations)\n  collide                    {:8.2f} µs  ({} hits, ours there {}): {:.0f} times ours\n  distance                   {:8.2f} µs  (mean {:.3f} mm, ours there {:.3f}): {:.0f} times ours\n", few, fewer,
-               1e6 * fclYes, theirs, ours, fclYes / yes, 1e6 * fclExact, fclSum / fewer, ourSum / fewer, fclExact / exact);
+    const double fclExact = (now() - t) / static_cast<double>(few.size());
+    fmt::print("the same with FCL ({} and {} locations)\n  collide                    {:8.2f} µs  ({} hits, ours there {}): {:.0f} times ours\n  distance                   {:8.2f} µs  (mean {:.3f} mm, ours there {:.3f}): {:.0f} times ours\n", some.size(), few.size(),
+               1e6 * fclYes, theirs, ours, fclYes / yes, 1e6 * fclExact, fclSum / static_cast<double>(few.size()), ourSum / static_cast<double>(few.size()), fclExact / exact);
 #endif
 }
 
@@ -122,8 +131,11 @@ void demo() {
     t = now();
     const auto op = runOperation(*place, job.route[0], cache, progress).value();
     fmt::print("  whole operation                {:6.2f} s  ({} locations, {} steps)\n", now() - t, op->path()->size(), op->motion->size());
-    for (const auto& [what, s] : spent)
-        if (s > 0.02) fmt::print("    {:30} {:6.2f} s\n", what, s);
+    const auto printStages = [&] {
+        for (const auto& [what, s] : spent)
+            if (s > 0.02) fmt::print("    {:30} {:6.2f} s\n", what, s);
+    };
+    printStages();
     const auto edit = [&](const char* what, auto&& change) {
         Recipe r = job.route[0];
         change(r);
@@ -139,14 +151,19 @@ void demo() {
     fmt::print("  proof at the machine           {:6.2f} s  ({} pairs, {} questions)\n", now() - t, proof.pairs, proof.questions);
     Recipe fine = job.route[0];
     fine.pattern.spacing = 0.1;
+    spent.clear();
+    stage.clear();
     t = now();
     const auto large = runOperation(*place, fine, cache, progress).value();
     fmt::print("  rows 0.1 mm apart              {:6.2f} s  ({} locations)\n", now() - t, large->path() ? large->path()->size() : 0);
+    printStages();
 }
 
 } // namespace
 
-int main() {
-    collisions();
-    demo();
+// gyre-bench [collisions|demo]
+int main(int argc, char** argv) {
+    const std::string only = argc > 1 ? argv[1] : "";
+    if (only.empty() || only == "collisions") collisions();
+    if (only.empty() || only == "demo") demo();
 }

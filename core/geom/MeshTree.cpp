@@ -1,123 +1,9 @@
 #include "geom/MeshTree.h"
-#include <bit>
-#include <numeric>
 
 namespace gyre {
-
-struct MeshTree::Builder {
-    MeshTree& tree;
-    std::vector<Box> boxes;
-    std::vector<Vec3> centres;
-    std::vector<std::uint32_t> order;
-
-    static constexpr int kBins = 16;
-    static constexpr std::uint32_t kLeaf = 4;
-
-    void setBox(Node& node, const Box& b) const {
-        const Vec3 c = b.centre(), h = b.half();
-        for (int k = 0; k < 3; ++k) {
-            const auto i = static_cast<std::size_t>(k);
-            node.centre[i] = static_cast<float>(c[k]);
-            const double lost = std::abs(static_cast<double>(node.centre[i]) - c[k]);
-            node.half[i] = std::nextafter(static_cast<float>((h[k] + lost) * (1.0 + 1e-6)) + 1e-6f, 1e30f);
-        }
-    }
-
-    void build(std::uint32_t index, std::uint32_t first, std::uint32_t count) {
-        Box box, centreBox;
-        for (std::uint32_t i = first; i < first + count; ++i) {
-            box.add(boxes[order[i]]);
-            centreBox.add(centres[order[i]]);
-        }
-        setBox(tree.m_nodes[index], box);
-        int axis = 0;
-        const Vec3 spread = centreBox.high - centreBox.low;
-        spread.maxCoeff(&axis);
-        std::uint32_t middle = first + count / 2;
-        if (count <= kLeaf) {
-            tree.m_nodes[index].first = first;
-            tree.m_nodes[index].count = count;
-            return;
-        }
-        if (spread[axis] > 1e-12) middle = split(axis, first, count, centreBox);
-        const auto left = static_cast<std::uint32_t>(tree.m_nodes.size());
-        tree.m_nodes.resize(tree.m_nodes.size() + 2);
-        tree.m_nodes[index].first = left;
-        tree.m_nodes[index].count = 0;
-        build(left, first, middle - first);
-        build(left + 1, middle, first + count - middle);
-    }
-
-    // Binned surface-area split along one axis; falls back to the median when a side would be empty.
-    std::uint32_t split(int axis, std::uint32_t first, std::uint32_t count, const Box& centreBox) {
-        const double low = centreBox.low[axis];
-        const double scale = kBins * (1.0 - 1e-9) / (centreBox.high[axis] - low);
-        const auto binOf = [&](std::uint32_t t) { return static_cast<int>((centres[t][axis] - low) * scale); };
-        std::array<Box, kBins> binBox;
-        std::array<std::uint32_t, kBins> binCount{};
-        for (std::uint32_t i = first; i < first + count; ++i) {
-            const auto b = static_cast<std::size_t>(binOf(order[i]));
-            binBox[b].add(boxes[order[i]]);
-            ++binCount[b];
-        }
-        std::array<double, kBins> rightCost{};
-        Box run;
-        std::uint32_t n = 0;
-        for (int b = kBins - 1; b > 0; --b) {
-            run.add(binBox[static_cast<std::size_t>(b)]);
-            n += binCount[static_cast<std::size_t>(b)];
-            rightCost[static_cast<std::size_t>(b)] = run.area() * n;
-        }
-        run = Box{};
-        n = 0;
-        double best = 1e300;
-        int bestBin = -1;
-        for (int b = 0; b + 1 < kBins; ++b) {
-            run.add(binBox[static_cast<std::size_t>(b)]);
-            n += binCount[static_cast<std::size_t>(b)];
-            const double cost = run.area() * n + rightCost[static_cast<std::size_t>(b) + 1];
-            if (n > 0 && n < count && cost < best) {
-                best = cost;
-                bestBin = b;
-            }
-        }
-        const auto begin = order.begin() + first, end = begin + count;
-        if (bestBin >= 0) {
-            const auto mid = std::stable_partition(begin, end, [&](std::uint32_t t) { return binOf(t) <= bestBin; });
-            return static_cast<std::uint32_t>(mid - order.begin());
-        }
-        const auto mid = begin + count / 2;
-        std::nth_element(begin, mid, end, [&](std::uint32_t a, std::uint32_t b) {
-            return centres[a][axis] != centres[b][axis] ? centres[a][axis] < centres[b][axis] : a < b;
-        });
-        return first + count / 2;
-    }
-};
-
-MeshTree::MeshTree(const TriangleMesh& mesh) {
-    const std::size_t n = mesh.triangles.size();
-    if (n == 0) return;
-    Builder builder{*this, {}, {}, std::vector<std::uint32_t>(n)};
-    builder.boxes.resize(n);
-    builder.centres.resize(n);
-    std::iota(builder.order.begin(), builder.order.end(), 0u);
-    for (std::size_t t = 0; t < n; ++t) {
-        for (int k = 0; k < 3; ++k) builder.boxes[t].add(mesh.corner(t, k));
-        builder.centres[t] = builder.boxes[t].centre();
-        m_bounds.add(builder.boxes[t]);
-    }
-    m_nodes.reserve(n);
-    m_nodes.emplace_back();
-    builder.build(0, 0, static_cast<std::uint32_t>(n));
-    m_original = std::move(builder.order);
-    m_triangles.resize(n);
-    for (std::size_t i = 0; i < n; ++i)
-        for (int k = 0; k < 3; ++k) m_triangles[i][static_cast<std::size_t>(k)] = mesh.corner(m_original[i], k);
-}
-
 namespace {
 
-constexpr std::size_t kStack = 128;
+constexpr std::size_t kStack = 192; // three waiting nodes for each level of a tree that is never deeper than 64
 
 Vec3 closestOnTriangle(const Vec3& p, const std::array<Vec3, 3>& t) {
     // Regions of the plane around the triangle, after the usual barycentric tests.
@@ -142,7 +28,7 @@ Vec3 closestOnTriangle(const Vec3& p, const std::array<Vec3, 3>& t) {
     return t[0] + ab * (vb / sum) + ac * (vc / sum);
 }
 
-/// The pose's coordinates, and a node's extent in them: z range and least distance from the axis.
+/// The pose's coordinates.
 struct PoseView {
     Vec3 tip, x, y, z;
     explicit PoseView(const AxisPose& pose) : tip(pose.tip), z(pose.axis) {
@@ -153,85 +39,171 @@ struct PoseView {
         const Vec3 d = p - tip;
         return {d.dot(x), d.dot(y), d.dot(z)};
     }
-    [[nodiscard]] std::array<Vec3, 3> local(const std::array<Vec3, 3>& t) const {
-        return {local(t[0]), local(t[1]), local(t[2])};
+    [[nodiscard]] std::array<Vec3, 3> local(const std::array<Vec3, 3>& t) const { return {local(t[0]), local(t[1]), local(t[2])}; }
+};
+
+} // namespace
+
+/// Tool pieces at a pose, in single precision: bounds on how near boxes and triangles can be, four at a time.
+struct MeshTree::Query {
+    static constexpr std::size_t kMost = 96;
+    struct Extent { ///< in the pose's coordinates: range along the axis, least distance from the axis
+        Four low, high, rho;
+    };
+    PoseView view;
+    const RoundedFrustum* pieces;
+    std::size_t count;
+    std::array<Four, 3> tip, x, y, z, absZ; // one number in all four lanes, so that no instruction is spent on spreading it
+    float slack;
+    // Of every piece with its clearance. Not filled in beyond `count`: that would cost more than a whole question.
+    std::array<Four, kMost> outer, top, bottom;
+
+    Query(const MeshTree& tree, const AxisPose& pose, const RoundedFrustum* p, const double* clearance, std::size_t n) : view(pose), pieces(p), count(n) {
+        for (std::size_t k = 0; k < n; ++k) {
+            const double c = clearance ? clearance[k] : 0.0;
+            outer[k] = spread(p[k].radius() + c);
+            top[k] = spread(p[k].high() + c);
+            bottom[k] = spread(p[k].low() - c);
+        }
+        for (int k = 0; k < 3; ++k) {
+            const auto i = static_cast<std::size_t>(k);
+            tip[i] = spread(view.tip[k]);
+            x[i] = spread(view.x[k]);
+            y[i] = spread(view.y[k]);
+            z[i] = spread(view.z[k]);
+            absZ[i] = z[i].abs();
+        }
+        slack = static_cast<float>(4.0 * tree.m_rounding + 2e-6 * view.tip.cwiseAbs().maxCoeff() + 1e-7);
+    }
+
+    [[nodiscard]] static Four spread(double v) { return Four::Constant(static_cast<float>(v)); }
+
+    [[nodiscard, gnu::always_inline]] Extent of(const Node& n) const {
+        const Four cx = n.centre[0] - tip[0], cy = n.centre[1] - tip[1], cz = n.centre[2] - tip[2];
+        const Four along = cx * z[0] + cy * z[1] + cz * z[2];
+        const Four reach = n.half[0] * absZ[0] + n.half[1] * absZ[1] + n.half[2] * absZ[2] + slack;
+        const Four rx = cx - along * z[0], ry = cy - along * z[1], rz = cz - along * z[2];
+        const Four r = (rx * rx + ry * ry + rz * rz).sqrt().max(1e-20f);
+        const Four rho = r - (rx.abs() * n.half[0] + ry.abs() * n.half[1] + rz.abs() * n.half[2]) / r - slack;
+        return {along - reach, along + reach, rho};
+    }
+
+    [[nodiscard, gnu::always_inline]] Extent of(const Block& b) const {
+        std::array<Four, 3> px, py;
+        Extent e;
+        for (std::size_t c = 0; c < 3; ++c) {
+            const Four dx = b.corner[c][0] - tip[0], dy = b.corner[c][1] - tip[1], dz = b.corner[c][2] - tip[2];
+            px[c] = dx * x[0] + dy * x[1] + dz * x[2];
+            py[c] = dx * y[0] + dy * y[1] + dz * y[2];
+            const Four pz = dx * z[0] + dy * z[1] + dz * z[2];
+            e.low = c == 0 ? pz : Four(e.low.min(pz));
+            e.high = c == 0 ? pz : Four(e.high.max(pz));
+        }
+        e.low -= slack;
+        e.high += slack;
+        // No point of the triangle is nearer to the axis than its corners are along the direction of its middle.
+        const Four mx = px[0] + px[1] + px[2], my = py[0] + py[1] + py[2];
+        const Four m = (mx * mx + my * my).sqrt().max(1e-20f);
+        const Four ux = mx / m, uy = my / m;
+        e.rho = (px[0] * ux + py[0] * uy).min(px[1] * ux + py[1] * uy).min(px[2] * ux + py[2] * uy) - slack;
+        return e;
+    }
+
+    /// Negative where a piece may be nearer than its clearance.
+    [[nodiscard]] Four gap(const Extent& e) const {
+        Four least = gap(e, 0);
+        for (std::size_t k = 1; k < count; ++k) least = least.min(gap(e, k));
+        return least;
+    }
+    [[nodiscard]] Four gap(const Extent& e, std::size_t k) const { return (e.rho - outer[k]).max(e.low - top[k]).max(bottom[k] - e.high); }
+    /// No piece is nearer than this; for pieces without clearance.
+    [[nodiscard]] Four bound(const Extent& e) const {
+        Four least = bound(e, 0);
+        for (std::size_t k = 1; k < count; ++k) least = least.min(bound(e, k));
+        return least;
+    }
+    [[nodiscard]] Four bound(const Extent& e, std::size_t k) const {
+        const Four dz = (e.low - top[k]).max(bottom[k] - e.high).max(0.0f);
+        const Four dr = (e.rho - outer[k]).max(0.0f);
+        const Four d = (dz * dz + dr * dr).sqrt() * 0.999999f;
+        return (d > 0.0f).select(d, Four::Constant(-static_cast<float>(pieces[k].round) - slack));
     }
 };
 
-struct NodeExtent {
-    double zLow, zHigh, rho;
-};
+namespace {
 
-template <class Node> inline NodeExtent extentOf(const Node& n, const PoseView& v) {
-    const double cx = static_cast<double>(n.centre[0]) - v.tip.x(), cy = static_cast<double>(n.centre[1]) - v.tip.y(),
-                 cz = static_cast<double>(n.centre[2]) - v.tip.z();
-    const double hx = static_cast<double>(n.half[0]), hy = static_cast<double>(n.half[1]),
-                 hz = static_cast<double>(n.half[2]);
-    const double along = cx * v.z.x() + cy * v.z.y() + cz * v.z.z();
-    const double reach = std::abs(v.z.x()) * hx + std::abs(v.z.y()) * hy + std::abs(v.z.z()) * hz;
-    const double rx = cx - along * v.z.x(), ry = cy - along * v.z.y(), rz = cz - along * v.z.z();
-    const double r2 = rx * rx + ry * ry + rz * rz;
-    double rho = 0.0;
-    if (r2 > 0.0) {
-        const double r = std::sqrt(r2);
-        rho = r - (std::abs(rx) * hx + std::abs(ry) * hy + std::abs(rz) * hz) / r;
-    }
-    return {along - reach, along + reach, rho};
-}
-
-/// No point of the extent is nearer to the piece than this.
-inline double leastDistance(const NodeExtent& e, const RoundedFrustum& p) {
-    const double dz = std::max({0.0, e.zLow - p.high(), p.low() - e.zHigh});
-    const double dr = std::max(0.0, e.rho - p.radius());
-    return std::sqrt(dz * dz + dr * dr);
-}
-
-inline bool mayTouch(const NodeExtent& e, const RoundedFrustum* pieces, const double* clearance, std::size_t count) {
-    for (std::size_t i = 0; i < count; ++i) {
-        const double c = clearance[i];
-        if (e.rho < pieces[i].radius() + c && e.zLow < pieces[i].high() + c && e.zHigh > pieces[i].low() - c) return true;
-    }
-    return false;
+/// Indices of four values in rising order: each goes to the place that is the number of those before it. No branches.
+inline std::array<std::uint8_t, 4> rising(const Eigen::Array4f& values) {
+    alignas(16) std::array<float, 4> v;
+    Eigen::Map<Eigen::Array4f, Eigen::Aligned16>(v.data()) = values;
+    const bool b10 = v[1] < v[0], b20 = v[2] < v[0], b30 = v[3] < v[0], b21 = v[2] < v[1], b31 = v[3] < v[1], b32 = v[3] < v[2];
+    std::array<std::uint8_t, 4> o;
+    o[static_cast<std::size_t>(b10 + b20 + b30)] = 0;
+    o[static_cast<std::size_t>(!b10 + b21 + b31)] = 1;
+    o[static_cast<std::size_t>(!b20 + !b21 + b32)] = 2;
+    o[static_cast<std::size_t>(!b30 + !b31 + !b32)] = 3;
+    return o;
 }
 
 } // namespace
+
+template <class Gap, class Leaf> bool MeshTree::walk(const Gap& gap, const Leaf& leaf) const {
+    std::array<std::uint32_t, kStack> stack;
+    std::size_t top = 0;
+    stack[top++] = 0;
+    while (top > 0) {
+        const Node& n = m_nodes[stack[--top]];
+        const Four g = gap(n);
+        if (!(g.minCoeff() < 0.0f)) continue;
+        const auto order = rising(g);
+        std::size_t nodes = 0;
+        std::array<std::uint32_t, 4> next{};
+        for (const auto lane : order) {
+            if (!(g[lane] < 0.0f)) break;
+            if (n.child[lane] == kNone) continue;
+            if (!n.leaf[lane]) next[nodes++] = n.child[lane];
+            else if (!leaf(m_blocks[n.child[lane]])) return false;
+        }
+        while (nodes > 0) stack[top++] = next[--nodes];
+    }
+    return true;
+}
 
 ClosestPoint MeshTree::closest(const Vec3& p, double limit) const {
     ClosestPoint best;
     best.distance = limit;
     if (empty()) return best;
-    const auto boxDistance = [&](const Node& n) {
-        double sum = 0.0;
-        for (int k = 0; k < 3; ++k) {
-            const auto i = static_cast<std::size_t>(k);
-            const double d =
-                std::max(0.0, std::abs(p[k] - static_cast<double>(n.centre[i])) - static_cast<double>(n.half[i]));
-            sum += d * d;
-        }
-        return std::sqrt(sum);
-    };
-    std::array<std::pair<std::uint32_t, double>, kStack> stack;
+    const std::array<float, 3> at{static_cast<float>(p.x()), static_cast<float>(p.y()), static_cast<float>(p.z())};
+    const float slack = static_cast<float>(4.0 * m_rounding + 1e-6 * p.cwiseAbs().maxCoeff());
+    std::array<std::pair<std::uint32_t, float>, kStack> stack;
     std::size_t top = 0;
-    stack[top++] = {0, boxDistance(m_nodes[0])};
+    stack[top++] = {0, 0.0f};
     while (top > 0) {
         const auto [index, bound] = stack[--top];
-        if (bound >= best.distance) continue;
+        if (static_cast<double>(bound) >= best.distance) continue;
         const Node& n = m_nodes[index];
-        if (n.count > 0) {
-            for (std::uint32_t i = n.first; i < n.first + n.count; ++i) {
+        Four sum = Four::Zero();
+        for (std::size_t k = 0; k < 3; ++k) sum += ((n.centre[k] - at[k]).abs() - n.half[k] - slack).max(0.0f).square();
+        const Four bounds = sum.sqrt() * 0.999999f;
+        const auto order = rising(bounds);
+        std::size_t nodes = 0;
+        std::array<std::uint8_t, 4> next{};
+        for (const auto lane : order) {
+            if (n.child[lane] == kNone || static_cast<double>(bounds[lane]) >= best.distance) continue;
+            if (!n.leaf[lane]) {
+                next[nodes++] = lane;
+                continue;
+            }
+            const Block& b = m_blocks[n.child[lane]];
+            for (std::uint32_t i = b.first; i < b.first + b.count; ++i) {
                 const Vec3 q = closestOnTriangle(p, m_triangles[i]);
                 const double d = (q - p).norm();
                 if (d < best.distance) best = {d, q, m_original[i]};
             }
-            continue;
         }
-        const double l = boxDistance(m_nodes[n.first]), r = boxDistance(m_nodes[n.first + 1]);
-        if (l < r) {
-            stack[top++] = {n.first + 1, r};
-            stack[top++] = {n.first, l};
-        } else {
-            stack[top++] = {n.first, l};
-            stack[top++] = {n.first + 1, r};
+        while (nodes > 0) {
+            const auto lane = next[--nodes];
+            stack[top++] = {n.child[lane], bounds[lane]};
         }
     }
     return best;
@@ -241,181 +213,181 @@ RayHit MeshTree::ray(const Vec3& origin, const Vec3& direction, double limit) co
     RayHit best;
     best.distance = limit;
     if (empty()) return best;
-    const Vec3 inverse = direction.cwiseInverse();
+    const float slack = static_cast<float>(4.0 * m_rounding + 1e-6 * origin.cwiseAbs().maxCoeff());
+    constexpr float kNever = 1e30f;
     const auto enters = [&](const Node& n) {
-        double tLow = 0.0, tHigh = best.distance;
+        Four low = Four::Zero(), high = Four::Constant(best.distance < 1e29 ? static_cast<float>(best.distance) * 1.000001f + slack : 1e29f);
         for (int k = 0; k < 3; ++k) {
             const auto i = static_cast<std::size_t>(k);
-            const double c = static_cast<double>(n.centre[i]), h = static_cast<double>(n.half[i]);
-            if (!std::isfinite(inverse[k])) {
-                if (std::abs(origin[k] - c) > h) return 1e300;
+            const Four c = n.centre[i] - static_cast<float>(origin[k]), h = n.half[i] + slack;
+            if (std::abs(direction[k]) < 1e-12) {
+                low = (c.abs() > h).select(Four::Constant(kNever), low);
                 continue;
             }
-            const double t1 = (c - h - origin[k]) * inverse[k], t2 = (c + h - origin[k]) * inverse[k];
-            tLow = std::max(tLow, std::min(t1, t2));
-            tHigh = std::min(tHigh, std::max(t1, t2));
+            const auto inverse = static_cast<float>(1.0 / direction[k]);
+            const Four t1 = (c - h) * inverse, t2 = (c + h) * inverse;
+            low = low.max(t1.min(t2) * 0.999999f);
+            high = high.min(t1.max(t2) * 1.000001f);
         }
-        return tLow <= tHigh ? tLow : 1e300;
+        return Four((low <= high).select(low, Four::Constant(kNever)));
     };
-    std::array<std::uint32_t, kStack> stack;
+    std::array<std::pair<std::uint32_t, float>, kStack> stack;
     std::size_t top = 0;
-    stack[top++] = 0;
+    stack[top++] = {0, 0.0f};
     while (top > 0) {
-        const Node& n = m_nodes[stack[--top]];
-        if (n.count == 0) {
-            const double l = enters(m_nodes[n.first]), r = enters(m_nodes[n.first + 1]);
-            const bool leftFirst = l < r;
-            const double near = leftFirst ? l : r, far = leftFirst ? r : l;
-            if (far < best.distance) stack[top++] = leftFirst ? n.first + 1 : n.first;
-            if (near < best.distance) stack[top++] = leftFirst ? n.first : n.first + 1;
-            continue;
+        const auto [index, from] = stack[--top];
+        if (static_cast<double>(from) > best.distance) continue;
+        const Node& n = m_nodes[index];
+        const Four t = enters(n);
+        const auto order = rising(t);
+        std::size_t nodes = 0;
+        std::array<std::uint8_t, 4> next{};
+        for (const auto lane : order) {
+            if (t[lane] >= kNever || static_cast<double>(t[lane]) > best.distance) break;
+            if (n.child[lane] == kNone) continue;
+            if (!n.leaf[lane]) {
+                next[nodes++] = lane;
+                continue;
+            }
+            const Block& b = m_blocks[n.child[lane]];
+            for (std::uint32_t i = b.first; i < b.first + b.count; ++i) {
+                const auto& c = m_triangles[i];
+                const Vec3 e1 = c[1] - c[0], e2 = c[2] - c[0];
+                const Vec3 q = direction.cross(e2);
+                const double det = e1.dot(q);
+                if (std::abs(det) < 1e-14) continue;
+                const Vec3 s = origin - c[0];
+                const double u = s.dot(q) / det;
+                if (u < -1e-12 || u > 1.0 + 1e-12) continue;
+                const Vec3 w = s.cross(e1);
+                const double v = direction.dot(w) / det;
+                if (v < -1e-12 || u + v > 1.0 + 1e-12) continue;
+                const double d = e2.dot(w) / det;
+                if (d >= 0.0 && d < best.distance) best = {d, m_original[i], true};
+            }
         }
-        for (std::uint32_t i = n.first; i < n.first + n.count; ++i) {
-            const auto& t = m_triangles[i];
-            const Vec3 e1 = t[1] - t[0], e2 = t[2] - t[0];
-            const Vec3 q = direction.cross(e2);
-            const double det = e1.dot(q);
-            if (std::abs(det) < 1e-14) continue;
-            const Vec3 s = origin - t[0];
-            const double u = s.dot(q) / det;
-            if (u < -1e-12 || u > 1.0 + 1e-12) continue;
-            const Vec3 w = s.cross(e1);
-            const double v = direction.dot(w) / det;
-            if (v < -1e-12 || u + v > 1.0 + 1e-12) continue;
-            const double d = e2.dot(w) / det;
-            if (d >= 0.0 && d < best.distance) best = {d, m_original[i], true};
+        while (nodes > 0) {
+            const auto lane = next[--nodes];
+            stack[top++] = {n.child[lane], t[lane]};
         }
     }
     return best;
 }
 
-bool MeshTree::anyWithin(const AxisPose& pose, const RoundedFrustum* pieces, const double* clearance,
-                         std::size_t count) const {
+bool MeshTree::anyWithin(const AxisPose& pose, const RoundedFrustum* pieces, const double* clearance, std::size_t count) const {
     if (empty() || count == 0) return false;
-    const PoseView view(pose);
-    std::array<std::uint32_t, kStack> stack;
-    std::size_t top = 0;
-    stack[top++] = 0;
-    while (top > 0) {
-        const Node& n = m_nodes[stack[--top]];
-        if (!mayTouch(extentOf(n, view), pieces, clearance, count)) continue;
-        if (n.count == 0) {
-            stack[top++] = n.first;
-            stack[top++] = n.first + 1;
-            continue;
-        }
-        for (std::uint32_t i = n.first; i < n.first + n.count; ++i) {
-            const auto local = view.local(m_triangles[i]);
-            for (std::size_t k = 0; k < count; ++k)
-                if (within(pieces[k], local, clearance[k])) return true;
-        }
-    }
-    return false;
+    if (count > Query::kMost) return anyWithin(pose, pieces, clearance, Query::kMost) || anyWithin(pose, pieces + Query::kMost, clearance + Query::kMost, count - Query::kMost);
+    const Query query(*this, pose, pieces, clearance, count);
+    return !walk([&](const Node& n) { return query.gap(query.of(n)); },
+                 [&](const Block& b) {
+                     const Query::Extent e = query.of(b);
+                     for (std::size_t k = 0; k < count; ++k) {
+                         const Four g = query.gap(e, k);
+                         for (std::uint32_t lane = 0; lane < b.count; ++lane)
+                             if (g[lane] < 0.0f && within(pieces[k], query.view.local(m_triangles[b.first + lane]), clearance[k])) return false;
+                     }
+                     return true;
+                 });
 }
 
-double MeshTree::distance(const AxisPose& pose, const RoundedFrustum* pieces, std::size_t count, double limit,
-                          std::uint32_t* nearest) const {
+void MeshTree::forEachWithin(const AxisPose& pose, const RoundedFrustum* pieces, const double* clearance, std::size_t count,
+                             const std::function<bool(const std::array<Vec3, 3>&, std::uint32_t, std::size_t)>& each) const {
+    if (empty() || count == 0) return;
+    if (count > Query::kMost) {
+        bool on = true;
+        const auto tell = [&](std::size_t offset) {
+            return [&, offset](const std::array<Vec3, 3>& t, std::uint32_t i, std::size_t k) { return on = each(t, i, k + offset); };
+        };
+        forEachWithin(pose, pieces, clearance, Query::kMost, tell(0));
+        if (on) forEachWithin(pose, pieces + Query::kMost, clearance + Query::kMost, count - Query::kMost, tell(Query::kMost));
+        return;
+    }
+    const Query query(*this, pose, pieces, clearance, count);
+    walk([&](const Node& n) { return query.gap(query.of(n)); },
+         [&](const Block& b) {
+             const Query::Extent e = query.of(b);
+             for (std::uint32_t lane = 0; lane < b.count; ++lane) {
+                 const auto local = query.view.local(m_triangles[b.first + lane]);
+                 for (std::size_t k = 0; k < count; ++k)
+                     if (query.gap(e, k)[lane] < 0.0f && within(pieces[k], local, clearance[k]) && !each(local, m_original[b.first + lane], k)) return false;
+             }
+             return true;
+         });
+}
+
+double MeshTree::distance(const AxisPose& pose, const RoundedFrustum* pieces, std::size_t count, double limit, std::uint32_t* nearest) const {
     double best = limit;
     if (empty() || count == 0) return best;
-    const PoseView view(pose);
-    const auto boundOf = [&](const Node& n) {
-        const NodeExtent e = extentOf(n, view);
-        double bound = 1e300;
-        for (std::size_t k = 0; k < count; ++k) {
-            double b = leastDistance(e, pieces[k]);
-            if (b <= 0.0) b = -pieces[k].round;
-            bound = std::min(bound, b);
-        }
-        return bound;
-    };
-    std::array<std::pair<std::uint32_t, double>, kStack> stack;
+    if (count > Query::kMost) {
+        best = distance(pose, pieces, Query::kMost, limit, nearest);
+        return distance(pose, pieces + Query::kMost, count - Query::kMost, best, nearest);
+    }
+    const Query query(*this, pose, pieces, nullptr, count);
+    std::array<std::pair<std::uint32_t, float>, kStack> stack;
     std::size_t top = 0;
-    stack[top++] = {0, boundOf(m_nodes[0])};
+    stack[top++] = {0, -1e30f};
     while (top > 0) {
         const auto [index, bound] = stack[--top];
-        if (bound >= best) continue;
+        if (static_cast<double>(bound) >= best) continue;
         const Node& n = m_nodes[index];
-        if (n.count == 0) {
-            const double l = boundOf(m_nodes[n.first]), r = boundOf(m_nodes[n.first + 1]);
-            const bool leftFirst = l < r;
-            const std::uint32_t left = n.first, right = n.first + 1;
-            if (std::max(l, r) < best) stack[top++] = {leftFirst ? right : left, std::max(l, r)};
-            if (std::min(l, r) < best) stack[top++] = {leftFirst ? left : right, std::min(l, r)};
-            continue;
-        }
-        for (std::uint32_t i = n.first; i < n.first + n.count; ++i) {
-            const auto local = view.local(m_triangles[i]);
+        const Four bounds = query.bound(query.of(n));
+        const auto order = rising(bounds);
+        std::size_t nodes = 0;
+        std::array<std::uint8_t, 4> next{};
+        for (const auto lane : order) {
+            if (static_cast<double>(bounds[lane]) >= best) break;
+            if (n.child[lane] == kNone) continue;
+            if (!n.leaf[lane]) {
+                next[nodes++] = lane;
+                continue;
+            }
+            const Block& b = m_blocks[n.child[lane]];
+            const Query::Extent e = query.of(b);
             for (std::size_t k = 0; k < count; ++k) {
-                if (best < 1e290 && !within(pieces[k], local, best)) continue;
-                const double d = gyre::distance(pieces[k], local);
-                if (d < best) {
+                const Four perTriangle = query.bound(e, k);
+                for (std::uint32_t i = 0; i < b.count; ++i) {
+                    if (static_cast<double>(perTriangle[i]) >= best) continue;
+                    const double d = distanceBelow(pieces[k], query.view.local(m_triangles[b.first + i]), best);
+                    if (d >= best) continue;
                     best = d;
-                    if (nearest) *nearest = m_original[i];
+                    if (nearest) *nearest = m_original[b.first + i];
                 }
             }
         }
+        while (nodes > 0) {
+            const auto lane = next[--nodes];
+            stack[top++] = {n.child[lane], bounds[lane]};
+        }
     }
     return best;
 }
 
-void MeshTree::forEachWithin(
-    const AxisPose& pose, const RoundedFrustum* pieces, const double* clearance, std::size_t count,
-    const std::function<bool(const std::array<Vec3, 3>&, std::uint32_t, std::size_t)>& each) const {
-    if (empty() || count == 0) return;
-    const PoseView view(pose);
-    std::array<std::uint32_t, kStack> stack;
-    std::size_t top = 0;
-    stack[top++] = 0;
-    while (top > 0) {
-        const Node& n = m_nodes[stack[--top]];
-        if (!mayTouch(extentOf(n, view), pieces, clearance, count)) continue;
-        if (n.count == 0) {
-            stack[top++] = n.first;
-            stack[top++] = n.first + 1;
-            continue;
-        }
-        for (std::uint32_t i = n.first; i < n.first + n.count; ++i) {
-            const auto local = view.local(m_triangles[i]);
-            for (std::size_t k = 0; k < count; ++k)
-                if (within(pieces[k], local, clearance[k]) && !each(local, m_original[i], k)) return;
-        }
-    }
-}
-
-void MeshTree::forEachNear(const std::vector<Slab>& slabs, double reach,
-                           const std::function<bool(const std::array<Vec3, 3>&, std::uint32_t)>& each) const {
+void MeshTree::forEachNear(const std::vector<Slab>& slabs, double reach, const std::function<bool(const std::array<Vec3, 3>&, std::uint32_t)>& each) const {
     if (empty()) return;
-    std::array<std::uint32_t, kStack> stack;
-    std::size_t top = 0;
-    stack[top++] = 0;
-    while (top > 0) {
-        const Node& n = m_nodes[stack[--top]];
-        const Vec3 c(static_cast<double>(n.centre[0]), static_cast<double>(n.centre[1]), static_cast<double>(n.centre[2]));
-        const Vec3 h(static_cast<double>(n.half[0]), static_cast<double>(n.half[1]), static_cast<double>(n.half[2]));
-        bool apart = false;
-        for (const Slab& s : slabs) {
-            const double at = s.direction.dot(c), wide = s.direction.cwiseAbs().dot(h) + reach;
-            if (at - wide > s.high || at + wide < s.low) {
-                apart = true;
-                break;
-            }
-        }
-        if (apart) continue;
-        if (n.count == 0) {
-            stack[top++] = n.first;
-            stack[top++] = n.first + 1;
-            continue;
-        }
-        for (std::uint32_t i = n.first; i < n.first + n.count; ++i) {
-            const auto& t = m_triangles[i];
-            bool out = false;
+    const float slack = static_cast<float>(8.0 * m_rounding);
+    walk(
+        [&](const Node& n) {
+            Four gap = Four::Constant(-1.0f);
             for (const Slab& s : slabs) {
-                const auto [low, high] = std::minmax({s.direction.dot(t[0]), s.direction.dot(t[1]), s.direction.dot(t[2])});
-                out = out || low > s.high + reach || high < s.low - reach;
+                const auto x = static_cast<float>(s.direction.x()), y = static_cast<float>(s.direction.y()), z = static_cast<float>(s.direction.z());
+                const Four at = n.centre[0] * x + n.centre[1] * y + n.centre[2] * z;
+                const Four wide = n.half[0] * std::abs(x) + n.half[1] * std::abs(y) + n.half[2] * std::abs(z) + (static_cast<float>(reach) + slack);
+                gap = gap.max(at - wide - static_cast<float>(s.high)).max(static_cast<float>(s.low) - at - wide);
             }
-            if (!out && !each(t, m_original[i])) return;
-        }
-    }
+            return gap;
+        },
+        [&](const Block& b) {
+            for (std::uint32_t i = b.first; i < b.first + b.count; ++i) {
+                const auto& t = m_triangles[i];
+                bool out = false;
+                for (const Slab& s : slabs) {
+                    const auto [low, high] = std::minmax({s.direction.dot(t[0]), s.direction.dot(t[1]), s.direction.dot(t[2])});
+                    out = out || low > s.high + reach || high < s.low - reach;
+                }
+                if (!out && !each(t, m_original[i])) return false;
+            }
+            return true;
+        });
 }
 
 } // namespace gyre

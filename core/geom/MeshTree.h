@@ -33,7 +33,8 @@ struct Slab {
     double low, high;
 };
 
-/// Triangles in a tree of boxes (surface-area split, four to a leaf). Building: O(n log n). Questions are const and
+/// Triangles in a tree of boxes (surface-area split, four children to a node, up to four triangles to a leaf; boxes and a first
+/// look at the triangles in single precision, four at a time, the answer in double). Building: O(n log n). Questions are const and
 /// may be asked from several threads.
 class MeshTree {
 public:
@@ -64,18 +65,29 @@ public:
     [[nodiscard]] const std::vector<std::array<Vec3, 3>>& triangles() const { return m_triangles; } ///< in the tree's order
 
 private:
+    using Four = Eigen::Array4f;
     struct Node {
-        std::array<float, 3> centre;
-        std::array<float, 3> half;  ///< grown so that the box is never smaller than the true one
-        std::uint32_t first = 0;    ///< leaf: first triangle; else: left child (right = left + 1)
-        std::uint32_t count = 0;    ///< triangles of a leaf, 0 for inner nodes
+        std::array<Four, 3> centre, half; ///< of the four children's boxes; grown so that they are never smaller than the true ones
+        std::array<std::uint32_t, 4> child{kNone, kNone, kNone, kNone}; ///< a node, or a block of triangles
+        std::array<bool, 4> leaf{};
+    };
+    struct Block { ///< up to four triangles side by side; spare lanes repeat the last one
+        std::array<std::array<Four, 3>, 3> corner; ///< [corner][coordinate]
+        std::uint32_t first = 0, count = 0;        ///< in m_triangles
     };
     struct Builder;
+    struct Query;
+    static constexpr std::uint32_t kNone = 0xffffffffu;
+
+    /// Walks every node whose gap is negative, the deepest first; `leaf` returns false to stop.
+    template <class Gap, class Leaf> bool walk(const Gap& gap, const Leaf& leaf) const;
 
     std::vector<Node> m_nodes;
+    std::vector<Block> m_blocks;
     std::vector<std::array<Vec3, 3>> m_triangles; ///< in leaf order
     std::vector<std::uint32_t> m_original;
     Box m_bounds;
+    double m_rounding = 0.0; ///< how far single precision may move anything in the tree
 };
 
 } // namespace gyre

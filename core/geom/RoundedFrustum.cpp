@@ -3,6 +3,8 @@
 namespace gyre {
 namespace {
 
+// std::hypot guards against overflow that lengths in mm never come near, at ten times the cost.
+double length2(double a, double b) { return std::sqrt(a * a + b * b); }
 
 // Least core distance on the segment: the root of the slope, bracketed; the error of the value is of second order.
 double edgeMinimum(const RoundedFrustum& f, const Vec3& a, const Vec3& b, const PointDistance& atA,
@@ -40,7 +42,7 @@ double edgeMinimum(const RoundedFrustum& f, const Vec3& a, const Vec3& b, const 
 
 // The point of the core that lies furthest along the unit direction d.
 Vec3 support(const RoundedFrustum& f, const Vec3& d) {
-    const double flat = std::hypot(d.x(), d.y());
+    const double flat = length2(d.x(), d.y());
     const bool top = f.r1 * flat + f.z1 * d.z() > f.r0 * flat + f.z0 * d.z();
     const double r = top ? f.r1 : f.r0;
     const double k = flat > 1e-300 ? r / flat : 0.0;
@@ -82,10 +84,20 @@ double coreDistance(const RoundedFrustum& f, const std::array<Vec3, 3>& t, const
     return best;
 }
 
+// The distance is convex: its slopes at a corner bound it from below over the whole triangle.
+bool cornersKeepAway(const std::array<Vec3, 3>& t, const std::array<PointDistance, 3>& corners, double reach) {
+    for (std::size_t k = 0; k < 3; ++k) {
+        const std::size_t a = (k + 1) % 3, b = (k + 2) % 3;
+        const Vec3& g = corners[k].gradient;
+        if (corners[k].value + std::min({0.0, g.dot(t[a] - t[k]), g.dot(t[b] - t[k])}) >= reach) return true;
+    }
+    return false;
+}
+
 } // namespace
 
 PointDistance coreDistance(const RoundedFrustum& f, const Vec3& p) {
-    const double rho = std::hypot(p.x(), p.y());
+    const double rho = length2(p.x(), p.y());
     const double z = p.z();
     if (z < f.z0 && rho <= f.r0) return {f.z0 - z, -Vec3::UnitZ()};
     if (z > f.z1 && rho <= f.r1) return {z - f.z1, Vec3::UnitZ()};
@@ -96,7 +108,7 @@ PointDistance coreDistance(const RoundedFrustum& f, const Vec3& p) {
     const double l2 = dr * dr + dz * dz;
     const double t = l2 > 0.0 ? std::clamp(((rho - f.r0) * dr + (z - f.z0) * dz) / l2, 0.0, 1.0) : 0.0;
     const double er = rho - (f.r0 + t * dr), ez = z - (f.z0 + t * dz);
-    const double d = std::hypot(er, ez);
+    const double d = length2(er, ez);
     if (d <= 0.0) return {0.0, Vec3::Zero()};
     const double k = rho > 1e-300 ? er / (d * rho) : 0.0;
     return {d, Vec3(k * p.x(), k * p.y(), ez / d)};
@@ -106,28 +118,22 @@ double distance(const RoundedFrustum& f, const std::array<Vec3, 3>& t) {
     return coreDistance(f, t, {coreDistance(f, t[0]), coreDistance(f, t[1]), coreDistance(f, t[2])}) - f.round;
 }
 
+double distanceBelow(const RoundedFrustum& f, const std::array<Vec3, 3>& t, double limit) {
+    const double reach = f.round + limit;
+    const std::array<PointDistance, 3> corners{coreDistance(f, t[0]), coreDistance(f, t[1]), coreDistance(f, t[2])};
+    if (cornersKeepAway(t, corners, reach)) return limit;
+    return std::min(limit, coreDistance(f, t, corners) - f.round);
+}
+
 bool within(const RoundedFrustum& f, const std::array<Vec3, 3>& t, double clearance) {
     const double reach = f.round + clearance;
     // Reject by the slab along the axis and by the radius before any root is looked for.
     const auto [zLow, zHigh] = std::minmax({t[0].z(), t[1].z(), t[2].z()});
     if (zLow > f.z1 + reach || zHigh < f.z0 - reach) return false;
     const std::array<PointDistance, 3> corners{coreDistance(f, t[0]), coreDistance(f, t[1]), coreDistance(f, t[2])};
-    double nearest = 1e300;
-    for (int i = 0; i < 3; ++i) {
-        const auto k = static_cast<std::size_t>(i);
-        if (corners[k].value < reach) return true;
-        nearest = std::min(nearest, corners[k].value);
-    }
-    // The distance is convex: its slopes at a corner bound it from below over the whole triangle.
-    for (int i = 0; i < 3; ++i) {
-        const auto k = static_cast<std::size_t>(i), a = static_cast<std::size_t>((i + 1) % 3),
-                   b = static_cast<std::size_t>((i + 2) % 3);
-        const Vec3& g = corners[k].gradient;
-        const double below =
-            corners[k].value + std::min({0.0, g.dot(t[a] - t[k]), g.dot(t[b] - t[k])});
-        if (below >= reach) return false;
-    }
-    return coreDistance(f, t, corners) < reach;
+    for (const auto& c : corners)
+        if (c.value < reach) return true;
+    return !cornersKeepAway(t, corners, reach) && coreDistance(f, t, corners) < reach;
 }
 
 double axialEscape(const RoundedFrustum& f, const std::array<Vec3, 3>& t, double clearance) {

@@ -38,6 +38,9 @@ struct PointDistance {
 /// Is the triangle nearer than `clearance`? Same answer as distance() < clearance, but stops early.
 [[nodiscard]] bool within(const RoundedFrustum& f, const std::array<Vec3, 3>& triangle, double clearance);
 
+/// As distance(), but `limit` when it is not less than that: most triangles are told apart by their corners then.
+[[nodiscard]] double distanceBelow(const RoundedFrustum& f, const std::array<Vec3, 3>& triangle, double limit);
+
 /// Least shift u ≥ 0 of the frustum along +z after which the triangle is at least `clearance` away; 0 when it is so now.
 [[nodiscard]] double axialEscape(const RoundedFrustum& f, const std::array<Vec3, 3>& triangle, double clearance);
 
