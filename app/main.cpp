@@ -12,11 +12,8 @@ namespace {
 
 // A window without its view would be of no use: say so and leave.
 bool openGlWorks() {
-    QSurfaceFormat format;
-    format.setVersion(3, 3);
-    format.setProfile(QSurfaceFormat::CoreProfile);
     QOpenGLContext context;
-    context.setFormat(format);
+    context.setFormat(gyre::Renderer::surfaceFormat());
     if (!context.create()) return false;
     QOffscreenSurface surface;
     surface.setFormat(context.format());
@@ -41,12 +38,7 @@ int main(int argc, char** argv) {
     options.add_option("--at", at, "place on the path for the picture, 0 to 1")->check(CLI::Range(0.0, 1.0));
     CLI11_PARSE(options, argc, argv);
 
-    QSurfaceFormat format;
-    format.setVersion(3, 3);
-    format.setProfile(QSurfaceFormat::CoreProfile);
-    format.setDepthBufferSize(24);
-    format.setSamples(4);
-    QSurfaceFormat::setDefaultFormat(format);
+    QSurfaceFormat::setDefaultFormat(gyre::Renderer::surfaceFormat());
     QApplication app(argc, argv);
     QApplication::setApplicationName("Humble Gyre");
     if (QGuiApplication::platformName() == "offscreen" || !openGlWorks()) {

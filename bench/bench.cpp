@@ -55,7 +55,8 @@ void collisions() {
     const double yes = (now() - t) / static_cast<double>(poses.size());
     t = now();
     double sum = 0;
-    for (const auto& p : poses) sum += std::min(1e3, tree.distance(p, pieces.data(), 3, 1e9));
+    std::uint32_t hint = UINT32_MAX;
+    for (const auto& p : poses) sum += std::min(1e3, tree.distance(p, pieces.data(), 3, 1e9, &hint));
     const double exact = (now() - t) / static_cast<double>(poses.size());
     fmt::print("collision, {} triangles, 3 pieces, one thread, 100 000 locations\n  yes/no within a clearance  {:8.2f} µs  ({} hits)\n  exact clearance            {:8.2f} µs  (mean {:.3f} mm)\n",
                mesh.triangles.size(), 1e6 * yes, hits, 1e6 * exact, sum / static_cast<double>(poses.size()));
@@ -111,6 +112,25 @@ void collisions() {
 #endif
 }
 
+// Rows alone, as close as anyone would lay them.
+void pattern() {
+    const Job job = openJob(std::string(GYRE_DEMO_DIR) + "/lantern-collar.gyre.json").value();
+    Workshop workshop(GYRE_DEMO_DIR);
+    Progress progress;
+    const auto place = workshop.placeFor(job, progress).value();
+    const Recipe& r = job.route[0];
+    const auto faces = resolveFaces(*place->part, r.target.faces).value();
+    for (const double spacing : {0.4, 0.2, 0.1}) {
+        PatternSpec spec = r.pattern;
+        spec.spacing = spacing;
+        const double t = now();
+        const auto rows = layRows(*place->part, faces, spec, contactRadius(place->tool(r.tool)->cutter), progress).value();
+        std::size_t points = 0;
+        for (const Row& row : rows.rows) points += row.points.size();
+        fmt::print("pattern alone, {:.1f} mm apart       {:6.2f} s  ({} rows, {} contacts, widest gap {:.4f})\n", spacing, now() - t, rows.rows.size(), points, rows.widestGap);
+    }
+}
+
 void demo() {
     const Job job = openJob(std::string(GYRE_DEMO_DIR) + "/lantern-collar.gyre.json").value();
     Workshop workshop(GYRE_DEMO_DIR);
@@ -161,9 +181,10 @@ void demo() {
 
 } // namespace
 
-// gyre-bench [collisions|demo]
+// gyre-bench [collisions|pattern|demo]
 int main(int argc, char** argv) {
     const std::string only = argc > 1 ? argv[1] : "";
     if (only.empty() || only == "collisions") collisions();
+    if (only.empty() || only == "pattern") pattern();
     if (only.empty() || only == "demo") demo();
 }

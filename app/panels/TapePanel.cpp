@@ -31,7 +31,9 @@ TapeChart::TapeChart(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     };
     connect(&m_model, &AppModel::resultChanged, this, old);
     connect(&m_model, &AppModel::selectionChanged, this, old);
-    connect(&m_model, &AppModel::jobChanged, this, [this] { update(); });
+    connect(&m_model, &AppModel::computingChanged, this, [this, old] {
+        if (m_channels.empty()) old();
+    });
     connect(&m_model, &AppModel::locationChanged, this, [this] { update(); });
 }
 
@@ -124,11 +126,38 @@ std::size_t TapeChart::locationAt(double x) const {
     return static_cast<std::size_t>(std::min<std::ptrdiff_t>(std::lower_bound(m_along.begin(), m_along.end(), s) - m_along.begin(), static_cast<std::ptrdiff_t>(m_along.size()) - 1));
 }
 
+// The channels are drawn once; while scrubbing only the playhead moves over their picture.
 void TapeChart::paintEvent(QPaintEvent*) {
-    if (m_old) rebuild();
-    const Theme& t = theme();
+    if (m_old) {
+        rebuild();
+        m_picture = QPixmap(size() * devicePixelRatioF());
+        m_picture.setDevicePixelRatio(devicePixelRatioF());
+        m_picture.fill(Qt::transparent);
+        QPainter picture(&m_picture);
+        drawChannels(picture);
+    }
     QPainter p(this);
+    p.drawPixmap(0, 0, m_picture);
+    if (m_channels.empty()) return;
+    const Theme& t = theme();
     const QRect area = plot();
+    p.setRenderHint(QPainter::Antialiasing);
+    const double x = xOf(m_model.location());
+    p.setPen(QPen(t.ink, 1.6));
+    p.drawLine(QPointF(x, area.top() - 6), QPointF(x, area.bottom() + 5));
+    p.setBrush(t.ink);
+    p.drawPolygon(QPolygonF({QPointF(x - 5, area.top() - 9), QPointF(x + 5, area.top() - 9), QPointF(x, area.top() - 2)}));
+    if (hasFocus()) {
+        p.setPen(QPen(t.accent, 1, Qt::DotLine));
+        p.setBrush(Qt::NoBrush);
+        p.drawRect(rect().adjusted(1, 1, -2, -2));
+    }
+}
+
+void TapeChart::drawChannels(QPainter& p) const {
+    const Theme& t = theme();
+    const QRect area = plot();
+    p.setFont(font());
     if (m_channels.empty()) {
         p.setPen(t.softInk);
         p.drawText(rect(), Qt::AlignCenter, m_model.computing() ? tr("Computing…") : tr("No path to show yet"));
@@ -176,16 +205,11 @@ void TapeChart::paintEvent(QPaintEvent*) {
         p.setBrush(Qt::NoBrush);
         p.drawPath(line);
     }
-    const double x = xOf(m_model.location());
-    p.setPen(QPen(t.ink, 1.6));
-    p.drawLine(QPointF(x, area.top() - 6), QPointF(x, area.bottom() + 5));
-    p.setBrush(t.ink);
-    p.drawPolygon(QPolygonF({QPointF(x - 5, area.top() - 9), QPointF(x + 5, area.top() - 9), QPointF(x, area.top() - 2)}));
-    if (hasFocus()) {
-        p.setPen(QPen(t.accent, 1, Qt::DotLine));
-        p.setBrush(Qt::NoBrush);
-        p.drawRect(rect().adjusted(1, 1, -2, -2));
-    }
+}
+
+void TapeChart::changeEvent(QEvent* e) {
+    if (e->type() == QEvent::PaletteChange || e->type() == QEvent::StyleChange || e->type() == QEvent::FontChange) m_old = true;
+    QWidget::changeEvent(e);
 }
 
 void TapeChart::resizeEvent(QResizeEvent* e) {

@@ -2,6 +2,7 @@
 #pragma once
 #include "model/AppModel.h"
 #include <QTimer>
+#include <QPixmap>
 #include <QWidget>
 
 class QLabel;
@@ -21,6 +22,7 @@ public:
 protected:
     void paintEvent(QPaintEvent* e) override;
     void resizeEvent(QResizeEvent* e) override;
+    void changeEvent(QEvent* e) override;
     void mousePressEvent(QMouseEvent* e) override;
     void mouseMoveEvent(QMouseEvent* e) override;
     void wheelEvent(QWheelEvent* e) override;
@@ -40,6 +42,8 @@ private:
     std::vector<Channel> m_channels;
     std::vector<double> m_along; ///< per location, length or time
     std::vector<std::pair<std::size_t, std::size_t>> m_hazards;
+    void drawChannels(QPainter& p) const;
+    QPixmap m_picture;
     bool m_byTime = true, m_old = true;
 };
 

@@ -38,6 +38,15 @@ QVector3D rgb(const QColor& c) { return {float(c.redF()), float(c.greenF()), flo
 
 } // namespace
 
+QSurfaceFormat Renderer::surfaceFormat() {
+    QSurfaceFormat format;
+    format.setVersion(3, 3);
+    format.setProfile(QSurfaceFormat::CoreProfile);
+    format.setDepthBufferSize(24);
+    format.setSamples(4);
+    return format;
+}
+
 bool Renderer::initialise(QString& why) {
     if (!initializeOpenGLFunctions()) {
         why = QStringLiteral("OpenGL 3.3 is not to be had on this display");
@@ -54,7 +63,14 @@ bool Renderer::initialise(QString& why) {
 std::unique_ptr<Renderer::Mesh> Renderer::upload(const TriangleMesh& mesh) {
     auto out = std::make_unique<Mesh>();
     std::vector<float> data;
-    data.reserve(mesh.triangles.size() * 18);
+    std::vector<std::uint32_t> corners;
+    const auto vertex = [&](const Vec3& p, const Vec3& n) {
+        for (int k = 0; k < 3; ++k) data.push_back(static_cast<float>(p[k]));
+        for (int k = 0; k < 3; ++k) data.push_back(static_cast<float>(n[k]));
+    };
+    const bool smooth = !mesh.normals.empty();
+    if (smooth)
+        for (std::size_t i = 0; i < mesh.points.size(); ++i) vertex(mesh.points[i], mesh.normals[i]);
     // Triangles by face, so that a face is one range.
     std::vector<std::uint32_t> order(mesh.triangles.size());
     for (std::uint32_t i = 0; i < order.size(); ++i) order[i] = i;
@@ -63,20 +79,22 @@ std::unique_ptr<Renderer::Mesh> Renderer::upload(const TriangleMesh& mesh) {
         if (!mesh.faces.empty()) {
             const auto f = static_cast<std::size_t>(mesh.faces[t]);
             if (out->faceRange.size() <= f) out->faceRange.resize(f + 1, {0, 0});
-            if (out->faceRange[f].second == 0) out->faceRange[f].first = static_cast<int>(data.size() / 6);
+            if (out->faceRange[f].second == 0) out->faceRange[f].first = static_cast<int>(corners.size());
             out->faceRange[f].second += 3;
         }
         const auto& ids = mesh.triangles[t];
         const Vec3 flat = (mesh.points[ids[1]] - mesh.points[ids[0]]).cross(mesh.points[ids[2]] - mesh.points[ids[0]]).normalized();
         for (const auto i : ids) {
-            const Vec3 &p = mesh.points[i], n = mesh.normals.empty() ? flat : mesh.normals[i];
-            for (int k = 0; k < 3; ++k) data.push_back(static_cast<float>(p[k]));
-            for (int k = 0; k < 3; ++k) data.push_back(static_cast<float>(n[k]));
+            corners.push_back(smooth ? i : static_cast<std::uint32_t>(corners.size()));
+            if (!smooth) vertex(mesh.points[i], flat);
         }
     }
-    out->vertices = static_cast<int>(data.size() / 6);
+    out->corners = static_cast<int>(corners.size());
     out->vao.create();
     out->vao.bind();
+    out->order.create();
+    out->order.bind();
+    out->order.allocate(corners.data(), static_cast<int>(corners.size() * sizeof(std::uint32_t)));
     out->data.create();
     out->data.bind();
     out->data.allocate(data.data(), static_cast<int>(data.size() * sizeof(float)));
@@ -149,7 +167,7 @@ void Renderer::draw(Mesh& mesh, const QMatrix4x4& model, const QColor& colour, f
     glEnable(GL_POLYGON_OFFSET_FILL);
     glPolygonOffset(1.0f, 1.0f);
     mesh.vao.bind();
-    glDrawArrays(GL_TRIANGLES, 0, mesh.vertices);
+    glDrawElements(GL_TRIANGLES, mesh.corners, GL_UNSIGNED_INT, nullptr);
     mesh.vao.release();
     glDisable(GL_POLYGON_OFFSET_FILL);
     glDepthMask(GL_TRUE);
@@ -158,8 +176,11 @@ void Renderer::draw(Mesh& mesh, const QMatrix4x4& model, const QColor& colour, f
 void Renderer::drawFaces(Mesh& mesh, const std::vector<int>& faces, const QMatrix4x4& model, const QColor& colour, float alpha) {
     setMeshUniforms(model, colour, alpha);
     mesh.vao.bind();
-    for (int f : faces)
-        if (f >= 0 && static_cast<std::size_t>(f) < mesh.faceRange.size()) glDrawArrays(GL_TRIANGLES, mesh.faceRange[static_cast<std::size_t>(f)].first, mesh.faceRange[static_cast<std::size_t>(f)].second);
+    for (int f : faces) {
+        if (f < 0 || static_cast<std::size_t>(f) >= mesh.faceRange.size()) continue;
+        const auto [first, count] = mesh.faceRange[static_cast<std::size_t>(f)];
+        glDrawElements(GL_TRIANGLES, count, GL_UNSIGNED_INT, reinterpret_cast<void*>(static_cast<std::size_t>(first) * sizeof(std::uint32_t)));
+    }
     mesh.vao.release();
     glDepthMask(GL_TRUE);
 }

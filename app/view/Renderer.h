@@ -8,6 +8,7 @@
 #include <QOpenGLFunctions_3_3_Core>
 #include <QOpenGLShaderProgram>
 #include <QOpenGLVertexArrayObject>
+#include <QSurfaceFormat>
 #include <memory>
 
 namespace gyre {
@@ -17,9 +18,9 @@ public:
     /// Triangles in GPU memory; those of one face lie together.
     struct Mesh {
         QOpenGLVertexArrayObject vao;
-        QOpenGLBuffer data{QOpenGLBuffer::VertexBuffer};
-        int vertices = 0;
-        std::vector<std::pair<int, int>> faceRange; ///< first vertex and count per face
+        QOpenGLBuffer data{QOpenGLBuffer::VertexBuffer}, order{QOpenGLBuffer::IndexBuffer};
+        int corners = 0;
+        std::vector<std::pair<int, int>> faceRange; ///< first corner and count per face
     };
     /// Line segments in GPU memory, drawn as quads of constant pixel width.
     struct Lines {
@@ -32,6 +33,8 @@ public:
         unsigned char colour[4];
     };
 
+    /// What the view draws on; to be made the default before the application starts.
+    [[nodiscard]] static QSurfaceFormat surfaceFormat();
     /// @return false with a reason when OpenGL 3.3 is not to be had
     bool initialise(QString& why);
     [[nodiscard]] std::unique_ptr<Mesh> upload(const TriangleMesh& mesh);

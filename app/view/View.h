@@ -43,6 +43,7 @@ protected:
     void wheelEvent(QWheelEvent* e) override;
     void keyPressEvent(QKeyEvent* e) override;
     void leaveEvent(QEvent* e) override;
+    void changeEvent(QEvent* e) override;
 
 private:
     struct Solid {
@@ -54,6 +55,9 @@ private:
     enum class Drag { None, Orbit, Pan, Lead, Tilt };
     void uploadSolids();
     void uploadPath();
+    void uploadRows();
+    void uploadAxes();
+    void uploadCuts(const std::vector<PathHazard>& hazards);
     void uploadTool();
     void drawScene();
     void drawPath(const QMatrix4x4& model);
@@ -83,7 +87,11 @@ private:
     };
     std::vector<ToolPiece> m_tool;
     std::unique_ptr<Renderer::Lines> m_path, m_rows, m_rails, m_axes, m_lit;
-    bool m_solidsOld = true, m_pathOld = true;
+    // What is uploaded now; a result that shares it need not be uploaded again.
+    std::shared_ptr<const PatternResult> m_shownPattern;
+    std::shared_ptr<const std::vector<Pass>> m_shownPasses;
+    std::shared_ptr<const LinkResult> m_shownLinks;
+    bool m_coloursOld = false, m_solidsOld = true, m_pathOld = true;
     Drag m_drag = Drag::None;
     QPointF m_pressed, m_last;
     bool m_moved = false;

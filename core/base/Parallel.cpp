@@ -1,9 +1,30 @@
 #include "base/Parallel.h"
 #include <algorithm>
 #include <atomic>
+#include <sys/resource.h>
 #include <tbb/parallel_for.h>
+#include <tbb/task_scheduler_observer.h>
 
 namespace gyre {
+namespace {
+
+// On Linux this concerns the calling thread alone.
+void giveWay() { (void)setpriority(PRIO_PROCESS, 0, 10); }
+
+class WorkersGiveWay : public tbb::task_scheduler_observer {
+public:
+    WorkersGiveWay() { observe(true); }
+    void on_scheduler_entry(bool isWorker) override {
+        if (isWorker) giveWay();
+    }
+};
+
+} // namespace
+
+void yieldToInterface() {
+    static WorkersGiveWay workers;
+    giveWay();
+}
 
 bool parallelBlocks(std::size_t count, std::size_t grain, const std::function<void(std::size_t, std::size_t)>& body,
                     const Progress* progress) {

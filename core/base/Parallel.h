@@ -23,4 +23,8 @@ bool parallelFor(std::size_t count, std::size_t grain, const Body& body, const P
         progress);
 }
 
+/// Makes this thread and all that run parallel loops give way to other threads: with a window on few cores the interface stays
+/// quick while much is computed. Lasts for the life of the process.
+void yieldToInterface();
+
 } // namespace gyre

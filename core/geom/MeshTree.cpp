@@ -315,14 +315,22 @@ void MeshTree::forEachWithin(const AxisPose& pose, const RoundedFrustum* pieces,
          });
 }
 
-double MeshTree::distance(const AxisPose& pose, const RoundedFrustum* pieces, std::size_t count, double limit, std::uint32_t* nearest) const {
+double MeshTree::distance(const AxisPose& pose, const RoundedFrustum* pieces, std::size_t count, double limit, std::uint32_t* hint) const {
     double best = limit;
     if (empty() || count == 0) return best;
     if (count > Query::kMost) {
-        best = distance(pose, pieces, Query::kMost, limit, nearest);
-        return distance(pose, pieces + Query::kMost, count - Query::kMost, best, nearest);
+        best = distance(pose, pieces, Query::kMost, limit, hint);
+        return distance(pose, pieces + Query::kMost, count - Query::kMost, best, hint);
     }
     const Query query(*this, pose, pieces, nullptr, count);
+    const auto look = [&](std::size_t k, std::uint32_t triangle) {
+        const double d = distanceBelow(pieces[k], query.view.local(m_triangles[triangle]), best);
+        if (d >= best) return;
+        best = d;
+        if (hint) *hint = triangle;
+    };
+    if (hint && *hint < m_triangles.size())
+        for (std::size_t k = 0; k < count; ++k) look(k, *hint);
     std::array<std::pair<std::uint32_t, float>, kStack> stack;
     std::size_t top = 0;
     stack[top++] = {0, -1e30f};
@@ -345,13 +353,8 @@ double MeshTree::distance(const AxisPose& pose, const RoundedFrustum* pieces, st
             const Query::Extent e = query.of(b);
             for (std::size_t k = 0; k < count; ++k) {
                 const Four perTriangle = query.bound(e, k);
-                for (std::uint32_t i = 0; i < b.count; ++i) {
-                    if (static_cast<double>(perTriangle[i]) >= best) continue;
-                    const double d = distanceBelow(pieces[k], query.view.local(m_triangles[b.first + i]), best);
-                    if (d >= best) continue;
-                    best = d;
-                    if (nearest) *nearest = m_original[b.first + i];
-                }
+                for (std::uint32_t i = 0; i < b.count; ++i)
+                    if (static_cast<double>(perTriangle[i]) < best) look(k, b.first + i);
             }
         }
         while (nodes > 0) {

@@ -52,9 +52,10 @@ public:
     /// Is any triangle nearer than clearance[i] to piece[i]? Typically below a microsecond.
     [[nodiscard]] bool anyWithin(const AxisPose& pose, const RoundedFrustum* pieces, const double* clearance,
                                  std::size_t count) const;
-    /// Least distance between the pieces and the triangles; `limit` when none is nearer. The nearest triangle if asked.
+    /// Least distance between the pieces and the triangles; `limit` when none is nearer.
+    /// @param hint  index in triangles() of one to try first; left at the nearest one. Along a path that is the answer before.
     [[nodiscard]] double distance(const AxisPose& pose, const RoundedFrustum* pieces, std::size_t count, double limit,
-                                  std::uint32_t* nearest = nullptr) const;
+                                  std::uint32_t* hint = nullptr) const;
     /// Calls `each` with the triangle (in the pose's coordinates, z along the axis), its index and the piece for every pair
     /// nearer than its clearance; stops when `each` returns false.
     void forEachWithin(const AxisPose& pose, const RoundedFrustum* pieces, const double* clearance, std::size_t count,

@@ -26,11 +26,20 @@ ConvexBody placed(const RoundedFrustum& f, const AxisPose& pose) {
     return b;
 }
 
-double distanceTo(const Obstacle& o, const std::vector<RoundedFrustum>& pieces, const AxisPose& pose, double limit) {
-    double best = o.tree.distance(pose, pieces.data(), pieces.size(), limit + o.allowance) - o.allowance;
-    for (const auto& piece : pieces)
-        for (const auto& body : o.pieces) best = std::min(best, convexDistance(body, placed(piece, pose)).value);
-    return std::min(best, limit);
+// Can no point of the piece be nearer to the body than `limit`?
+bool farFrom(const ConvexBody& body, const RoundedFrustum& piece, const ConvexBody& placedPiece, double limit) {
+    return body.bounds().distance(placedPiece.middle()) > limit + piece.radius() + 0.5 * (piece.high() - piece.low());
+}
+
+double distanceTo(const Obstacle& o, const std::vector<RoundedFrustum>& pieces, const AxisPose& pose, double limit, std::uint32_t* hint) {
+    double best = std::min(limit, o.tree.distance(pose, pieces.data(), pieces.size(), limit + o.allowance, hint) - o.allowance);
+    if (o.pieces.empty()) return best;
+    for (const auto& piece : pieces) {
+        const ConvexBody here = placed(piece, pose);
+        for (const auto& body : o.pieces)
+            if (!farFrom(body, piece, here, best)) best = std::min(best, convexDistance(body, here).value);
+    }
+    return best;
 }
 
 } // namespace
@@ -83,7 +92,7 @@ std::optional<Zone> Guard::hitOf(const Obstacle& o, const Set& set, const AxisPo
         for (const auto& body : o.pieces) {
             const ConvexBody piece = placed(set.pieces[i], pose);
             const double limit = clearance[i] - o.allowance;
-            if (body.bounds().distance(piece.middle()) > limit + set.pieces[i].radius() + 0.5 * (set.pieces[i].high() - set.pieces[i].low())) continue;
+            if (farFrom(body, set.pieces[i], piece, limit)) continue;
             if (convexWithin(body, piece, limit)) return set.zones[i];
         }
     return std::nullopt;
@@ -137,13 +146,15 @@ std::optional<Hit> Guard::certain(const AxisPose& a, const AxisPose& b, Contact 
     return certain(middle, b, contact);
 }
 
-ZoneClearance Guard::clearance(const AxisPose& pose, double limit) const {
+ZoneClearance Guard::clearance(const AxisPose& pose, double limit, ClearanceHints* hints) const {
+    if (hints && hints->shank.size() != m_scene->size()) hints->shank = hints->holder = std::vector<std::uint32_t>(m_scene->size(), UINT32_MAX);
     ZoneClearance out;
     out.shank = out.holder = limit;
     for (std::size_t i = 0; i < m_scene->size(); ++i) {
         const Obstacle& o = (*m_scene)[i];
         if (!looksAt(o)) continue;
-        const double s = distanceTo(o, m_shank, pose, out.shank), h = distanceTo(o, m_holder, pose, out.holder);
+        const double s = distanceTo(o, m_shank, pose, out.shank, hints ? &hints->shank[i] : nullptr);
+        const double h = distanceTo(o, m_holder, pose, out.holder, hints ? &hints->holder[i] : nullptr);
         if (s < out.shank) {
             out.shank = s;
             out.shankObstacle = static_cast<int>(i);

@@ -49,6 +49,11 @@ struct ZoneClearance {
     int shankObstacle = -1, holderObstacle = -1;
 };
 
+/// Where the answers before lay, per obstacle: neighbours on a path mostly share them.
+struct ClearanceHints {
+    std::vector<std::uint32_t> shank, holder;
+};
+
 /// Answers for one assembly in one scene. Const and thread-safe.
 class Guard {
 public:
@@ -61,7 +66,8 @@ public:
     /// through between samples, since every point of the tool moves less than the way left over. Only the cutting end, which
     /// slides along the part and so is always near it, is looked at against the part every 0.5 mm instead.
     [[nodiscard]] std::optional<Hit> sweep(const AxisPose& a, const AxisPose& b, Contact contact) const;
-    [[nodiscard]] ZoneClearance clearance(const AxisPose& pose, double limit) const;
+    /// @param hints  only make it quicker; start with empty ones
+    [[nodiscard]] ZoneClearance clearance(const AxisPose& pose, double limit, ClearanceHints* hints = nullptr) const;
     /// How deep the cutter enters an obstacle, mm; 0 when it does not. At most the ball's or corner's radius.
     [[nodiscard]] double gouge(const AxisPose& pose, std::size_t obstacle) const;
     /// Least lift along the axis after which nothing is too near; nullopt above `limit`.

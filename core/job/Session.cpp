@@ -1,4 +1,5 @@
 #include "job/Session.h"
+#include "base/Parallel.h"
 #include <algorithm>
 
 namespace gyre {
@@ -62,6 +63,7 @@ void Computer::cancel() {
 }
 
 void Computer::loop() {
+    yieldToInterface();
     std::unique_lock lock(m_mutex);
     while (true) {
         m_wake.wait(lock, [this] { return m_quit || m_next; });
@@ -107,7 +109,7 @@ void Computer::work(const Job& job, bool alsoProve, Progress& progress) {
         std::shared_ptr<const OperationResult> done;
         {
             const Progress::Span span(progress, from, middle);
-            auto result = runOperation(*place, *active[i], m_cache, progress);
+            auto result = runOperation(*place, *active[i], m_cache, progress, m_events.operationReady);
             if (!result) return;
             done = *result;
         }

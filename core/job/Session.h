@@ -34,6 +34,7 @@ private:
 struct ComputeEvents {
     std::function<void(double fraction, std::string what)> progress;
     std::function<void(std::shared_ptr<const Workplace>)> placeReady;
+    /// Twice when clearances have to be measured: first without them.
     std::function<void(std::shared_ptr<const OperationResult>)> operationReady;
     std::function<void(ProofResult)> proofReady;
     std::function<void(Error)> failed;     ///< the setup could not be loaded

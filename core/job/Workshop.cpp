@@ -15,6 +15,21 @@ Result<Workshop::Stamp> Workshop::stampOf(const std::string& file, const std::st
     return Stamp{path, size, static_cast<std::int64_t>(time.time_since_epoch().count())};
 }
 
+namespace {
+
+// How far triangles may lie from the true surface: four times the finest machining tolerance of the route, in a few grades so
+// that not every edit opens the parts anew. The guard adds it to every clearance.
+double deflectionFor(const Job& job) {
+    double finest = 0.0125;
+    for (const Recipe& r : job.route) finest = std::min(finest, r.pattern.chordTolerance);
+    double grade = 0.005;
+    for (const double g : {0.01, 0.02, 0.05})
+        if (g <= 4.0 * finest * (1.0 + 1e-9)) grade = g;
+    return grade;
+}
+
+} // namespace
+
 Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Progress& progress) {
     auto place = std::make_shared<Workplace>();
     place->partFrame = job.partFrame();
@@ -37,25 +52,24 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
     const Frame seat = job.partFrame();
     for (int r = 0; r < 3; ++r)
         for (int c = 0; c < 4; ++c) key.add(seat.matrix()(r, c));
-    // Coarse enough to be quick, fine enough against the machining tolerance; the guard adds it to every clearance.
-    constexpr double kDeflection = 0.02;
+    const double deflection = deflectionFor(job);
     for (std::size_t i = 0; i < job.bodies.size(); ++i) {
         const JobBody& b = job.bodies[i];
         const auto stamp = stampOf(b.file, b.name);
         if (!stamp) return tl::unexpected(stamp.error());
         auto& part = m_parts[*stamp];
-        if (!part) {
+        if (!part || part->deflection() != deflection) {
             const Progress::Span span(progress, static_cast<double>(i) / static_cast<double>(job.bodies.size()), static_cast<double>(i + 1) / static_cast<double>(job.bodies.size()));
-            auto opened = Part::open(stamp->file, kDeflection, progress);
+            auto opened = Part::open(stamp->file, deflection, progress);
             if (!opened) {
-                m_parts.erase(*stamp);
+                if (!part) m_parts.erase(*stamp);
                 return tl::unexpected(opened.error());
             }
             part = *opened;
         }
         place->bodies.push_back({b.name, b.role, part});
         if (b.role == "part") place->part = part;
-        key.add(b.name).add(b.role).add(stamp->file.string()).add(static_cast<std::uint64_t>(stamp->size)).add(static_cast<std::uint64_t>(stamp->time));
+        key.add(b.name).add(b.role).add(deflection).add(stamp->file.string()).add(static_cast<std::uint64_t>(stamp->size)).add(static_cast<std::uint64_t>(stamp->time));
     }
     place->key = key.value();
     if (!m_scene || m_sceneKey != place->key) {

@@ -257,9 +257,7 @@ Result<LinkResult> linkPasses(const Guard& guard, const std::vector<Pass>& passe
             out.passStart.back() -= 1;
             const Motion how = out.path.motion.back();
             const float rate = out.path.feed.back();
-            std::vector<char> keep(out.path.size(), 1);
-            keep.back() = 0;
-            out.path.filter(keep);
+            out.path.pop();
             cut.motion.front() = how;
             cut.feed.front() = rate;
         }

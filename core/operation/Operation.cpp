@@ -49,6 +49,7 @@ std::string OperationResult::facts(Stage stage) const {
     case Stage::Axis: return axis ? fmt::format("steepest turn {:.2f}°/mm at row {}", axis->steepest, axis->steepestRow + 1) : "";
     case Stage::Guard: {
         if (!guard || !links) return "";
+        if (shankClearance.empty()) return "measuring clearances …";
         float shank = 1e9f, holder = 1e9f;
         for (std::size_t i = 0; i < shankClearance.size(); ++i) {
             if (links->path.motion[i] != Motion::Cut) continue;
@@ -113,8 +114,8 @@ struct Clearances {
 
 class Runner {
 public:
-    Runner(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress, OperationResult& out)
-        : m_place(place), m_recipe(recipe), m_cache(cache), m_progress(progress), m_out(out) {}
+    Runner(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress, const EarlyResult& early, OperationResult& out)
+        : m_place(place), m_recipe(recipe), m_cache(cache), m_progress(progress), m_early(early), m_out(out) {}
 
     /// @return false when cancelled
     bool run();
@@ -146,6 +147,7 @@ private:
     const Recipe& m_recipe;
     StageCache& m_cache;
     Progress& m_progress;
+    const EarlyResult& m_early;
     OperationResult& m_out;
     bool m_cancelled = false;
 };
@@ -186,12 +188,16 @@ bool Runner::measure(const Guard& guard, std::uint64_t key) {
         c.shank.resize(path.size());
         c.holder.resize(path.size());
         constexpr double kLimit = 20.0;
+        constexpr std::size_t kStretch = 256; // each starts from what the location before found
         if (!parallelFor(
-                path.size(), 64,
-                [&](std::size_t i) {
-                    const ZoneClearance z = guard.clearance({path.tip[i], path.axis[i]}, kLimit);
-                    c.shank[i] = static_cast<float>(z.shank);
-                    c.holder[i] = static_cast<float>(z.holder);
+                (path.size() + kStretch - 1) / kStretch, 1,
+                [&](std::size_t stretch) {
+                    ClearanceHints hints;
+                    for (std::size_t i = stretch * kStretch; i < std::min(path.size(), (stretch + 1) * kStretch); ++i) {
+                        const ZoneClearance z = guard.clearance({path.tip[i], path.axis[i]}, kLimit, &hints);
+                        c.shank[i] = static_cast<float>(z.shank);
+                        c.holder[i] = static_cast<float>(z.holder);
+                    }
                 },
                 &m_progress))
             return cancelledError();
@@ -255,25 +261,25 @@ bool Runner::run() {
     addFindings(m_out.links->findings);
     mapHazards();
     if (m_out.links->path.empty()) return true;
-    m_progress.report(0.76, "Measuring clearances");
-    if (!measure(guard, key + 1)) return false;
     {
-        const Progress::Span span(m_progress, 0.8, 1.0);
+        const Progress::Span span(m_progress, 0.75, 0.9);
         const Kinematics kinematics(*m_place.machine, m_place.partFrame, m_out.tool.gaugeLength());
         if (!take(Stage::Links, cached<JointMotion>(m_cache, key + 2, [&] { return solveMotion(m_out.links->path, kinematics, MotionSpec{}, m_progress); }), m_out.motion))
             return !m_cancelled;
     }
     addFindings(m_out.motion->findings);
-    return true;
+    if (!m_cache.find(key + 1) && m_early) m_early(std::make_shared<const OperationResult>(m_out));
+    m_progress.report(0.9, "Measuring clearances");
+    return measure(guard, key + 1);
 }
 
 } // namespace
 
-Result<std::shared_ptr<const OperationResult>> runOperation(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress) {
+Result<std::shared_ptr<const OperationResult>> runOperation(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress, const EarlyResult& early) {
     auto out = std::make_shared<OperationResult>();
     out->operation = recipe.id;
     out->key = operationKey(place.key, recipe, place.tool(recipe.tool));
-    if (!Runner(place, recipe, cache, progress, *out).run()) return cancelledError();
+    if (!Runner(place, recipe, cache, progress, early, *out).run()) return cancelledError();
     return std::shared_ptr<const OperationResult>(out);
 }
 

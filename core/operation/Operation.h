@@ -3,6 +3,7 @@
 #include "machine/Machine.h"
 #include "motion/Motion.h"
 #include "operation/Recipe.h"
+#include <functional>
 #include <memory>
 #include <mutex>
 #include <unordered_map>
@@ -74,7 +75,10 @@ private:
 
 /// Runs the stages in order; those whose inputs have not changed come from the cache. Only cancellation is an error: what goes
 /// wrong in a stage is a finding of rank Stop, and the stages before it are still there.
-[[nodiscard]] Result<std::shared_ptr<const OperationResult>> runOperation(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress);
+/// @param early  gets the path as soon as it is there, before the clearances along it have been measured
+using EarlyResult = std::function<void(std::shared_ptr<const OperationResult>)>;
+[[nodiscard]] Result<std::shared_ptr<const OperationResult>> runOperation(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress,
+                                                                          const EarlyResult& early = {});
 
 /// Changes when anything changes that the operation's result rests on.
 [[nodiscard]] std::uint64_t operationKey(std::uint64_t placeKey, const Recipe& recipe, const Assembly* tool);

@@ -239,50 +239,79 @@ struct Work {
         }
     }
 
-    // Flips sides inside a face towards the Delaunay condition: fields on better triangles are smoother.
-    void flip(int passes) {
-        for (int pass = 0; pass < passes; ++pass) {
-            struct Half {
-                std::uint64_t key;
-                std::uint32_t triangle;
-                std::uint8_t corner;
-            };
-            std::vector<Half> halves;
-            halves.reserve(3 * mesh.triangles.size());
-            for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
-                for (std::size_t c = 0; c < 3; ++c)
-                    halves.push_back({keyOf(mesh.triangles[t][c], mesh.triangles[t][(c + 1) % 3]), static_cast<std::uint32_t>(t), static_cast<std::uint8_t>(c)});
-            std::stable_sort(halves.begin(), halves.end(), [](const Half& a, const Half& b) { return a.key < b.key; });
-            std::vector<char> touched(mesh.triangles.size(), 0);
-            bool any = false;
-            for (std::size_t h = 0; h + 1 < halves.size(); ++h) {
-                const Half &s = halves[h], &o = halves[h + 1];
-                const std::uint64_t key = s.key;
-                if (o.key != key || (h + 2 < halves.size() && halves[h + 2].key == key) || (h > 0 && halves[h - 1].key == key)) continue;
-                if (touched[s.triangle] || touched[o.triangle] || onEdge.count(key)) continue;
-                if (mesh.faces[s.triangle] != mesh.faces[o.triangle]) continue;
-                auto &ts = mesh.triangles[s.triangle], &to = mesh.triangles[o.triangle];
-                auto &us = mesh.uv[s.triangle], &uo = mesh.uv[o.triangle];
-                const std::size_t a = s.corner, b = (a + 1u) % 3, c = (a + 2u) % 3, d = (o.corner + 2u) % 3;
-                if (to[o.corner] != ts[b] || (uo[o.corner] - us[b]).norm() > 1e-9) continue; // a seam runs between
-                const Vec3 &pa = mesh.points[ts[a]], &pb = mesh.points[ts[b]], &pc = mesh.points[ts[c]], &pd = mesh.points[to[d]];
-                if (angleBetween(pa - pc, pb - pc) + angleBetween(pa - pd, pb - pd) <= M_PI + 1e-6) continue;
-                // Only where the four points form a convex quadrilateral in the parameters, so that nothing folds.
-                const auto side = [](const Vec2& x, const Vec2& y, const Vec2& z) {
-                    return (y.x() - x.x()) * (z.y() - x.y()) - (y.y() - x.y()) * (z.x() - x.x());
-                };
-                const double s1 = side(us[c], us[a], uo[d]), s2 = side(us[c], uo[d], us[b]), whole = side(us[a], us[b], us[c]);
-                if (s1 * whole <= 0.0 || s2 * whole <= 0.0) continue;
-                const auto idA = ts[a], idB = ts[b], idC = ts[c], idD = to[d];
-                const Vec2 uvA = us[a], uvB = us[b], uvC = us[c], uvD = uo[d];
-                ts = {idC, idA, idD};
-                us = {uvC, uvA, uvD};
-                to = {idC, idD, idB};
-                uo = {uvC, uvD, uvB};
-                touched[s.triangle] = touched[o.triangle] = 1;
-                any = true;
-            }
-            if (!any) return;
+    // Sides that may be flipped: inside a face, not on a part edge, not on a seam, between just two triangles. For every
+    // triangle side the triangle beyond it, or kNone.
+    using Across = std::vector<std::array<std::uint32_t, 3>>;
+    static constexpr std::uint32_t kNone = 0xffffffffu;
+    Across inner() const {
+        struct Half {
+            std::uint64_t key;
+            std::uint32_t triangle;
+            std::uint8_t corner;
+        };
+        std::vector<Half> halves;
+        halves.reserve(3 * mesh.triangles.size());
+        for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
+            for (std::size_t c = 0; c < 3; ++c)
+                halves.push_back({keyOf(mesh.triangles[t][c], mesh.triangles[t][(c + 1) % 3]), static_cast<std::uint32_t>(t), static_cast<std::uint8_t>(c)});
+        std::sort(halves.begin(), halves.end(), [](const Half& a, const Half& b) { return a.key != b.key ? a.key < b.key : a.triangle < b.triangle; });
+        Across across(mesh.triangles.size(), {kNone, kNone, kNone});
+        for (std::size_t i = 0; i < halves.size();) {
+            std::size_t end = i + 1;
+            while (end < halves.size() && halves[end].key == halves[i].key) ++end;
+            const Half &s = halves[i], &o = halves[end - 1];
+            const bool two = end - i == 2;
+            i = end;
+            if (!two || mesh.faces[s.triangle] != mesh.faces[o.triangle] || onEdge.count(s.key)) continue;
+            const std::size_t a = s.corner, b = (a + 1u) % 3;
+            if (mesh.triangles[o.triangle][o.corner] != mesh.triangles[s.triangle][b]) continue;
+            if ((mesh.uv[o.triangle][o.corner] - mesh.uv[s.triangle][b]).norm() > 1e-9) continue; // a seam runs between
+            across[s.triangle][s.corner] = o.triangle;
+            across[o.triangle][o.corner] = s.triangle;
+        }
+        return across;
+    }
+
+    // Flips sides towards the Delaunay condition, one after the other until none is left: fields on better triangles are smoother.
+    void flip() {
+        Across across = inner();
+        std::vector<std::pair<std::uint32_t, std::uint8_t>> open;
+        for (std::uint32_t t = static_cast<std::uint32_t>(across.size()); t-- > 0;)
+            for (std::uint8_t c = 3; c-- > 0;)
+                if (across[t][c] != kNone && across[t][c] > t) open.emplace_back(t, c);
+        const auto cornerFacing = [&](std::uint32_t t, std::uint32_t neighbour) {
+            return across[t][0] == neighbour ? std::size_t{0} : across[t][1] == neighbour ? std::size_t{1} : std::size_t{2};
+        };
+        std::size_t left = 10 * across.size(); // on curved faces flipping could go round in a circle
+        while (!open.empty() && left > 0) {
+            const auto [s, side] = open.back();
+            open.pop_back();
+            const std::uint32_t o = across[s][side];
+            if (o == kNone) continue;
+            const std::size_t a = side, b = (a + 1u) % 3, c = (a + 2u) % 3, back = cornerFacing(o, s), d = (back + 2u) % 3;
+            auto &ts = mesh.triangles[s], &to = mesh.triangles[o];
+            auto &us = mesh.uv[s], &uo = mesh.uv[o];
+            if (to[back] != ts[b] || to[d] == ts[c]) continue;
+            const Vec3 &pa = mesh.points[ts[a]], &pb = mesh.points[ts[b]], &pc = mesh.points[ts[c]], &pd = mesh.points[to[d]];
+            if (angleBetween(pa - pc, pb - pc) + angleBetween(pa - pd, pb - pd) <= M_PI + 1e-6) continue;
+            // Only where the four points form a convex quadrilateral in the parameters, so that nothing folds.
+            const auto turn = [](const Vec2& x, const Vec2& y, const Vec2& z) { return (y.x() - x.x()) * (z.y() - x.y()) - (y.y() - x.y()) * (z.x() - x.x()); };
+            const double s1 = turn(us[c], us[a], uo[d]), s2 = turn(us[c], uo[d], us[b]), whole = turn(us[a], us[b], us[c]);
+            if (s1 * whole <= 0.0 || s2 * whole <= 0.0) continue;
+            --left;
+            const std::uint32_t bc = across[s][b], ca = across[s][c], ad = across[o][(back + 1u) % 3], db = across[o][d];
+            const auto idA = ts[a], idB = ts[b], idC = ts[c], idD = to[d];
+            const Vec2 uvA = us[a], uvB = us[b], uvC = us[c], uvD = uo[d];
+            ts = {idC, idA, idD};
+            us = {uvC, uvA, uvD};
+            to = {idC, idD, idB};
+            uo = {uvC, uvD, uvB};
+            if (ad != kNone) across[ad][cornerFacing(ad, o)] = s;
+            if (bc != kNone) across[bc][cornerFacing(bc, s)] = o;
+            across[s] = {ca, ad, o};
+            across[o] = {s, db, bc};
+            for (const auto& [t, corner] : {std::pair{s, 0}, std::pair{s, 1}, std::pair{o, 1}, std::pair{o, 2}})
+                if (across[t][static_cast<std::size_t>(corner)] != kNone) open.emplace_back(t, static_cast<std::uint8_t>(corner));
         }
     }
 
@@ -369,20 +398,20 @@ Result<FieldMesh> Part::fieldMesh(const std::vector<int>& faces, double longest,
     for (int pass = 0; pass < 24; ++pass) {
         if (progress && progress->cancelled()) return cancelledError();
         if (!work.refineOnce(longest, false)) break;
-        work.flip(4);
+        work.flip();
         if (work.mesh.triangles.size() > kMost)
             return fail("the rows are so close together that the faces would need over 4 million triangles", {}, "Choose a larger spacing or fewer faces");
     }
     for (int round = 0; round < 2; ++round) {
-        work.flip(8);
+        work.flip();
         if (progress && progress->cancelled()) return cancelledError();
         work.relax(2);
     }
     for (int round = 0; round < 6; ++round) {
-        work.flip(8);
+        work.flip();
         if (!work.refineOnce(longest, true)) break;
     }
-    work.flip(8);
+    work.flip();
     work.collectEdgeLines();
     return std::move(work.mesh);
 }

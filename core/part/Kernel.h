@@ -20,7 +20,7 @@ struct Part::Kernel {
     std::vector<FaceInfo> faces;
     std::vector<EdgeInfo> edges;
     std::vector<Polyline> edgeLines;
-    TriangleMesh mesh;
+    TriangleMesh mesh, drawing;
     MeshTree tree;
 
     struct Surface {

@@ -111,6 +111,19 @@ Result<TopoDS_Shape> readStep(const std::filesystem::path& file) {
     }
 }
 
+TriangleMesh trianglesOf(const Poly_Triangulation& from, const TopLoc_Location& place, bool reversed) {
+    const gp_Trsf& t = place.Transformation();
+    TriangleMesh m;
+    for (int i = 1; i <= from.NbNodes(); ++i) m.points.push_back(vec(from.Node(i).Transformed(t)));
+    for (int i = 1; i <= from.NbTriangles(); ++i) {
+        int a = 0, b = 0, c = 0;
+        from.Triangle(i).Get(a, b, c);
+        if (reversed) std::swap(b, c);
+        m.triangles.push_back({static_cast<std::uint32_t>(a - 1), static_cast<std::uint32_t>(b - 1), static_cast<std::uint32_t>(c - 1)});
+    }
+    return m;
+}
+
 void collectFace(Part::Kernel& k, int f) {
     const TopoDS_Face face = TopoDS::Face(k.faceMap(f + 1));
     FaceInfo& info = k.faces[index(f)];
@@ -132,17 +145,9 @@ void collectFace(Part::Kernel& k, int f) {
 
     s.triangles = BRep_Tool::Triangulation(face, location);
     if (!s.triangles.IsNull()) {
-        const gp_Trsf& t = location.Transformation();
-        TriangleMesh& m = s.local;
-        for (int i = 1; i <= s.triangles->NbNodes(); ++i) m.points.push_back(vec(s.triangles->Node(i).Transformed(t)));
-        for (int i = 1; i <= s.triangles->NbTriangles(); ++i) {
-            int a = 0, b = 0, c = 0;
-            s.triangles->Triangle(i).Get(a, b, c);
-            if (s.reversed) std::swap(b, c);
-            m.triangles.push_back({static_cast<std::uint32_t>(a - 1), static_cast<std::uint32_t>(b - 1), static_cast<std::uint32_t>(c - 1)});
-        }
-        info.bounds = m.bounds();
-        s.tree = MeshTree(m);
+        s.local = trianglesOf(*s.triangles, location, s.reversed);
+        info.bounds = s.local.bounds();
+        s.tree = MeshTree(s.local);
     }
     const TopoDS_Wire outer = BRepTools::OuterWire(face);
     for (TopExp_Explorer w(face, TopAbs_WIRE); w.More(); w.Next()) {
@@ -300,6 +305,10 @@ Result<std::shared_ptr<const Part>> Part::open(const std::filesystem::path& file
             k.surfaces[f].coarse = BRep_Tool::Triangulation(TopoDS::Face(k.faceMap(static_cast<int>(f) + 1)), k.surfaces[f].coarsePlace);
         collectSides(k, true);
         BRepTools::Clean(k.shape);
+        const BRepMesh_IncrementalMesh drawing(k.shape, 5.0 * deflection, false, 0.2, true);
+        std::vector<std::pair<opencascade::handle<Poly_Triangulation>, TopLoc_Location>> shown(k.faces.size());
+        for (std::size_t f = 0; f < k.faces.size(); ++f) shown[f].first = BRep_Tool::Triangulation(TopoDS::Face(k.faceMap(static_cast<int>(f) + 1)), shown[f].second);
+        BRepTools::Clean(k.shape);
         const BRepMesh_IncrementalMesh mesher(k.shape, deflection, false, 0.2, true);
         if (progress.cancelled()) return cancelledError();
         for (std::size_t f = 0; f < k.faces.size(); ++f) {
@@ -310,20 +319,29 @@ Result<std::shared_ptr<const Part>> Part::open(const std::filesystem::path& file
         for (std::size_t e = 0; e < k.edges.size(); ++e) collectEdge(k, static_cast<int>(e));
         collectSides(k, false);
         progress.report(0.8, "Measuring faces");
+        std::vector<TriangleMesh> drawn(k.faces.size());
         parallelFor(k.faces.size(), 4, [&](std::size_t f) {
             auto& s = k.surfaces[f];
-            s.local.normals.resize(s.local.points.size());
-            for (std::size_t i = 0; i < s.local.points.size(); ++i) {
-                const gp_Pnt2d uv = s.triangles->UVNode(static_cast<int>(i) + 1);
-                s.local.normals[i] = evaluateSurface(s, uv.X(), uv.Y()).normal;
-            }
-            s.local.faces.assign(s.local.triangles.size(), static_cast<int>(f));
+            const auto finish = [&](TriangleMesh& m, const Poly_Triangulation& from) {
+                m.normals.resize(m.points.size());
+                for (std::size_t i = 0; i < m.points.size(); ++i) {
+                    const gp_Pnt2d uv = from.UVNode(static_cast<int>(i) + 1);
+                    m.normals[i] = evaluateSurface(s, uv.X(), uv.Y()).normal;
+                }
+                m.faces.assign(m.triangles.size(), static_cast<int>(f));
+            };
+            finish(s.local, *s.triangles);
+            if (!shown[f].first.IsNull()) {
+                drawn[f] = trianglesOf(*shown[f].first, shown[f].second, s.reversed);
+                finish(drawn[f], *shown[f].first);
+            } else drawn[f] = s.local;
             const ClosestPoint middle = s.tree.closest(k.faces[f].bounds.centre());
             const SurfacePoint foot = part->project(static_cast<int>(f), middle.point);
             k.faces[f].centre = foot.point;
             k.faces[f].normal = foot.normal;
         });
         for (const auto& s : k.surfaces) k.mesh.append(s.local);
+        for (const auto& m : drawn) k.drawing.append(m);
         k.tree = MeshTree(k.mesh);
         k.edgeLines.resize(k.edges.size());
         for (std::size_t e = 0; e < k.edges.size(); ++e) {
@@ -348,6 +366,7 @@ double Part::deflection() const { return m_kernel->deflection; }
 const std::vector<FaceInfo>& Part::faces() const { return m_kernel->faces; }
 const std::vector<EdgeInfo>& Part::edges() const { return m_kernel->edges; }
 const TriangleMesh& Part::mesh() const { return m_kernel->mesh; }
+const TriangleMesh& Part::drawing() const { return m_kernel->drawing; }
 const MeshTree& Part::tree() const { return m_kernel->tree; }
 const Polyline& Part::edgeLine(int edge) const { return m_kernel->edgeLines[index(edge)]; }
 double Part::volume() const { return signedVolume(m_kernel->mesh); }
@@ -366,7 +385,9 @@ SurfacePoint Part::project(int face, const Vec3& p, double u, double v) const {
         const double fu = a.dot(r), fv = b.dot(r);
         double huu = a.dot(a) + r.dot(vec(duu)), hvv = b.dot(b) + r.dot(vec(dvv)), huv = a.dot(b) + r.dot(vec(duv));
         double det = huu * hvv - huv * huv;
+        bool newton = true;
         if (!(det > 1e-12 * huu * hvv)) { // not a minimum yet: the Gauss step is always downhill
+            newton = false;
             huu = a.dot(a);
             hvv = b.dot(b);
             huv = a.dot(b);
@@ -377,7 +398,8 @@ SurfacePoint Part::project(int face, const Vec3& p, double u, double v) const {
         const double moved = (nu - u) * (nu - u) * a.squaredNorm() + (nv - v) * (nv - v) * b.squaredNorm();
         u = nu;
         v = nv;
-        if (moved < 1e-22) break;
+        // The error after a Newton step is about the square of the step over the radius of curvature: a step below 1e-6 mm was the last.
+        if (moved < (newton ? 1e-12 : 1e-22)) break;
     }
     return evaluateSurface(s, u, v);
 }

@@ -77,6 +77,8 @@ public:
     [[nodiscard]] const std::vector<EdgeInfo>& edges() const;
     [[nodiscard]] const TriangleMesh& mesh() const; ///< with normals and face indices
     [[nodiscard]] const MeshTree& tree() const;     ///< over mesh()
+    /// Far fewer triangles with exact normals, good for looking at; with normals and face indices.
+    [[nodiscard]] const TriangleMesh& drawing() const;
     [[nodiscard]] const Polyline& edgeLine(int edge) const;
     [[nodiscard]] double volume() const;
 

@@ -52,6 +52,17 @@ template <class Column> void filterColumn(Column& c, const std::vector<char>& ke
 }
 } // namespace
 
+void Toolpath::pop() {
+    tip.pop_back();
+    axis.pop_back();
+    contact.pop_back();
+    normal.pop_back();
+    motion.pop_back();
+    row.pop_back();
+    feed.pop_back();
+    face.pop_back();
+}
+
 void Toolpath::append(const Toolpath& o) {
     appendColumn(tip, o.tip);
     appendColumn(axis, o.axis);

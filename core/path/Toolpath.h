@@ -40,6 +40,7 @@ struct Toolpath {
     void push(const Vec3& tipAt, const Vec3& axisAt, const Vec3& contactAt, const Vec3& normalAt, Motion kind,
               int rowIndex, double feedRate, int faceIndex);
     void append(const Toolpath& other);
+    void pop(); ///< takes the last location away
     /// Columns restricted to the locations for which keep[i] is true.
     void filter(const std::vector<char>& keep);
 };

@@ -1,7 +1,6 @@
 #include "pattern/Field.h"
 #include <Eigen/SparseCholesky>
 #include <algorithm>
-#include <unordered_map>
 
 namespace gyre {
 namespace {
@@ -141,71 +140,98 @@ double crossingAt(double a, double b, double da, double db, double level) {
 
 } // namespace
 
-std::vector<LevelLine> levelLines(const FieldMesh& mesh, const Field& field, double level) {
-    // A point exactly on the level counts as above it, so that every triangle has none or two crossed sides.
-    const auto above = [&](std::uint32_t i) { return field.value[i] >= level; };
-    struct Segment {
-        std::uint64_t in, out;
+LevelTracer::LevelTracer(const FieldMesh& mesh, const Field& field) : m_mesh(mesh), m_field(field), m_across(mesh.triangles.size(), {kNone, kNone, kNone}), m_bins(kBins) {
+    struct Side {
+        std::uint64_t key;
         std::uint32_t triangle;
-        std::uint8_t inSide, outSide;
+        std::uint8_t corner;
     };
-    std::vector<Segment> segments;
-    std::unordered_map<std::uint64_t, std::uint32_t> byIn;
-    std::unordered_map<std::uint64_t, int> entered;
+    std::vector<Side> sides;
+    sides.reserve(3 * mesh.triangles.size());
     for (std::uint32_t t = 0; t < mesh.triangles.size(); ++t) {
         const auto& ids = mesh.triangles[t];
+        for (std::uint8_t c = 0; c < 3; ++c) sides.push_back({keyOf(ids[c], ids[(c + 1u) % 3]), t, c});
+        const auto [low, high] = std::minmax({field.value[ids[0]], field.value[ids[1]], field.value[ids[2]]});
+        for (std::size_t b = binOf(low); b <= binOf(high); ++b) m_bins[b].push_back(t);
+    }
+    std::sort(sides.begin(), sides.end(), [](const Side& a, const Side& b) { return a.key != b.key ? a.key < b.key : a.triangle < b.triangle; });
+    for (std::size_t i = 0; i < sides.size();) {
+        std::size_t end = i + 1;
+        while (end < sides.size() && sides[end].key == sides[i].key) ++end;
+        // More than two triangles at a side: lines end there.
+        if (end - i == 2) {
+            m_across[sides[i].triangle][sides[i].corner] = sides[i + 1].triangle;
+            m_across[sides[i + 1].triangle][sides[i + 1].corner] = sides[i].triangle;
+        }
+        i = end;
+    }
+}
+
+std::size_t LevelTracer::binOf(double value) { return static_cast<std::size_t>(std::clamp(value, 0.0, 1.0) * (kBins - 1e-6)); }
+
+Crossing LevelTracer::crossing(std::uint32_t triangle, std::uint8_t side, double level) const {
+    const auto& ids = m_mesh.triangles[triangle];
+    auto i = static_cast<std::size_t>(side), j = (i + 1) % 3;
+    // Both triangles of a side must compute the same bits: always from the lower index.
+    if (ids[i] > ids[j]) std::swap(i, j);
+    const Vec3 &a = m_mesh.points[ids[i]], &b = m_mesh.points[ids[j]];
+    const Vec3 e = b - a;
+    const double t = crossingAt(m_field.value[ids[i]], m_field.value[ids[j]], m_field.gradient[ids[i]].dot(e), m_field.gradient[ids[j]].dot(e), level);
+    return {a + t * e, (1.0 - t) * m_mesh.uv[triangle][i] + t * m_mesh.uv[triangle][j], m_mesh.faces[triangle], triangle};
+}
+
+std::vector<LevelLine> LevelTracer::lines(double level) const {
+    // A point exactly on the level counts as above it, so that every triangle has none or two crossed sides.
+    const auto above = [&](std::uint32_t i) { return m_field.value[i] >= level; };
+    struct Segment {
+        std::uint32_t triangle;
+        std::uint8_t inSide, outSide;
+        bool done = false;
+    };
+    std::vector<Segment> segments;
+    std::vector<std::uint32_t> slot(m_mesh.triangles.size(), kNone);
+    for (const std::uint32_t t : m_bins[binOf(level)]) {
+        const auto& ids = m_mesh.triangles[t];
         const int n = above(ids[0]) + above(ids[1]) + above(ids[2]);
         if (n == 0 || n == 3) continue;
-        Segment s{0, 0, t, 0, 0};
-        // Walking around counter-clockwise: the side going up is where the line leaves with the higher values on its left …
+        Segment s{t, 0, 0};
+        // Walking around counter-clockwise: the side going up is where the line leaves with the higher values on its left, and it
+        // comes in over the falling one.
         for (std::uint8_t c = 0; c < 3; ++c) {
             const auto a = ids[c], b = ids[(c + 1u) % 3];
             if (above(a) == above(b)) continue;
-            // … so it comes in over the falling side seen from inside, and goes out over the rising one.
-            if (above(b)) {
-                s.out = keyOf(a, b);
-                s.outSide = c;
-            } else {
-                s.in = keyOf(a, b);
-                s.inSide = c;
-            }
+            (above(b) ? s.outSide : s.inSide) = c;
         }
-        byIn.emplace(s.in, static_cast<std::uint32_t>(segments.size()));
+        slot[t] = static_cast<std::uint32_t>(segments.size());
         segments.push_back(s);
     }
-    for (const auto& s : segments) ++entered[s.out];
-    const auto crossing = [&](std::uint32_t triangle, std::uint8_t side) {
-        const auto& ids = mesh.triangles[triangle];
-        auto i = static_cast<std::size_t>(side), j = (i + 1) % 3;
-        // Both triangles of a side must compute the same bits: always from the lower index.
-        if (ids[i] > ids[j]) std::swap(i, j);
-        const Vec3 &a = mesh.points[ids[i]], &b = mesh.points[ids[j]];
-        const Vec3 e = b - a;
-        const double t = crossingAt(field.value[ids[i]], field.value[ids[j]], field.gradient[ids[i]].dot(e), field.gradient[ids[j]].dot(e), level);
-        return Crossing{a + t * e, (1.0 - t) * mesh.uv[triangle][i] + t * mesh.uv[triangle][j], mesh.faces[triangle]};
+    // The segment on the other side of `side`, if the two triangles turn the same way round.
+    const auto beyond = [&](const Segment& s, std::uint8_t side, bool forward) {
+        const std::uint32_t t = m_across[s.triangle][side];
+        if (t == kNone || slot[t] == kNone) return kNone;
+        const Segment& other = segments[slot[t]];
+        return m_across[t][forward ? other.inSide : other.outSide] == s.triangle ? slot[t] : kNone;
     };
-    std::vector<char> done(segments.size(), 0);
     std::vector<LevelLine> lines;
     const auto walk = [&](std::uint32_t start, bool closed) {
         LevelLine line;
         line.closed = closed;
-        std::uint32_t s = start;
-        while (true) {
-            done[s] = 1;
-            line.crossings.push_back(crossing(segments[s].triangle, segments[s].inSide));
-            const auto next = byIn.find(segments[s].out);
-            if (next == byIn.end() || done[next->second]) {
-                if (!closed) line.crossings.push_back(crossing(segments[s].triangle, segments[s].outSide));
+        for (std::uint32_t s = start;;) {
+            segments[s].done = true;
+            line.crossings.push_back(crossing(segments[s].triangle, segments[s].inSide, level));
+            const std::uint32_t next = beyond(segments[s], segments[s].outSide, true);
+            if (next == kNone || segments[next].done) {
+                if (!closed) line.crossings.push_back(crossing(segments[s].triangle, segments[s].outSide, level));
                 break;
             }
-            s = next->second;
+            s = next;
         }
         lines.push_back(std::move(line));
     };
     for (std::uint32_t s = 0; s < segments.size(); ++s)
-        if (!done[s] && !entered.count(segments[s].in)) walk(s, false);
+        if (!segments[s].done && beyond(segments[s], segments[s].inSide, false) == kNone) walk(s, false);
     for (std::uint32_t s = 0; s < segments.size(); ++s)
-        if (!done[s]) walk(s, true);
+        if (!segments[s].done) walk(s, true);
     return lines;
 }
 

@@ -18,13 +18,30 @@ struct Crossing {
     Vec3 point;
     Vec2 uv;
     int face;
+    std::uint32_t triangle;
 };
 struct LevelLine {
     std::vector<Crossing> crossings;
     bool closed = false;
 };
-/// All lines of one level. They run with the gradient on their left, seen from outside. Positions along a side are found
+/// Finds the lines of any level. They run with the gradient on their left, seen from outside. Positions along a side are found
 /// from values and gradients at both ends (a cubic), so that lines are smooth beyond the triangles' own linear pieces.
-[[nodiscard]] std::vector<LevelLine> levelLines(const FieldMesh& mesh, const Field& field, double level);
+/// Mesh and field must outlive it; questions are const and may be asked from several threads.
+class LevelTracer {
+public:
+    LevelTracer(const FieldMesh& mesh, const Field& field);
+    [[nodiscard]] std::vector<LevelLine> lines(double level) const;
+
+private:
+    static constexpr std::uint32_t kNone = 0xffffffffu;
+    static constexpr std::size_t kBins = 512;
+    [[nodiscard]] static std::size_t binOf(double value);
+    [[nodiscard]] Crossing crossing(std::uint32_t triangle, std::uint8_t side, double level) const;
+
+    const FieldMesh& m_mesh;
+    const Field& m_field;
+    std::vector<std::array<std::uint32_t, 3>> m_across; ///< for every triangle side: the triangle beyond it
+    std::vector<std::vector<std::uint32_t>> m_bins;     ///< triangles by the levels they span
+};
 
 } // namespace gyre

@@ -3,6 +3,7 @@
 #include "pattern/Field.h"
 #include <fmt/format.h>
 #include <numeric>
+#include <optional>
 #include <set>
 
 namespace gyre {
@@ -45,17 +46,21 @@ public:
     Status prepare(const std::vector<int>& faces, double spacing, Progress& progress);
     [[nodiscard]] std::vector<double> levels(std::size_t steps) const;
     void calibrate();
-    bool trace(const std::vector<double>& levels, std::vector<RawRow>& rows, const Progress* progress) const;
+    /// Rough rows lie on the triangles and are good for measuring gaps; exact ones lie on the surfaces.
+    enum class Grade { Rough, Exact };
+    bool trace(const std::vector<double>& levels, Grade grade, std::vector<RawRow>& rows, const Progress* progress) const;
     [[nodiscard]] std::vector<double> gaps(const std::vector<RawRow>& rows) const;
-    void rescale(const std::vector<double>& levels, const std::vector<double>& gaps, double fallback);
+    void rescale(const std::vector<double>& levels, const std::vector<double>& gaps);
     [[nodiscard]] Row finish(const RawLine& line, double level, int number) const;
     [[nodiscard]] Polyline rail(int which) const { return m_railLine[index(which)]; }
-    [[nodiscard]] double width() const { return m_width.back(); }
+    [[nodiscard]] double width() const { return m_knots.back().width; }
 
 private:
     Status findRails(const std::vector<int>& faces);
     [[nodiscard]] RawRow railRow(int which) const;
+    [[nodiscard]] static bool stays(const RawLine& line, std::size_t i);
     void smooth(RawLine& line) const;
+    void settle(RawLine& line) const;
     [[nodiscard]] Sample exact(int face, const Vec3& p, const Vec2& uv) const {
         const SurfacePoint s = m_part.project(face, p, uv.x(), uv.y());
         return {s.point, s.normal, {s.u, s.v}, face};
@@ -67,12 +72,18 @@ private:
     double m_side = 1.0; ///< longest mesh side
     FieldMesh m_mesh;
     Field m_field;
+    std::optional<LevelTracer> m_tracer;
+    std::vector<Vec3> m_triangleNormal;
     std::array<EdgeChain, 2> m_rails;
     std::array<std::vector<int>, 2> m_railFace;
     std::array<std::vector<std::uint32_t>, 2> m_railPoints;
     std::array<Polyline, 2> m_railLine;
-    static constexpr std::size_t kBins = 512;
-    std::vector<double> m_width; ///< running sum over bins of the local width, mm: how far the level has moved at most
+    std::array<RawRow, 2> m_railRow;
+    /// How far rows have moved at most from the first rail up to a level; straight between two knots.
+    struct Knot {
+        double level, width;
+    };
+    std::vector<Knot> m_knots;
 };
 
 Status Layer::findRails(const std::vector<int>& faces) {
@@ -123,9 +134,14 @@ Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& p
     auto field = harmonicField(m_mesh, m_railPoints[0], m_railPoints[1]);
     if (!field) return tl::unexpected(field.error());
     m_field = std::move(*field);
-    for (int w = 0; w < 2; ++w)
-        for (const auto& line : railRow(w).lines)
+    m_tracer.emplace(m_mesh, m_field);
+    for (const auto& t : m_mesh.triangles)
+        m_triangleNormal.push_back((m_mesh.points[t[1]] - m_mesh.points[t[0]]).cross(m_mesh.points[t[2]] - m_mesh.points[t[0]]).normalized());
+    for (int w = 0; w < 2; ++w) {
+        m_railRow[index(w)] = railRow(w);
+        for (const auto& line : m_railRow[index(w)].lines)
             for (const auto& s : line.samples) m_railLine[index(w)].push_back(s.point);
+    }
     return {};
 }
 
@@ -169,6 +185,7 @@ RawRow Layer::railRow(int which) const {
 
 // Local width of a step of the field: the largest 1/|∇f| at every level, summed up along the levels.
 void Layer::calibrate() {
+    constexpr std::size_t kBins = 512;
     std::vector<double> most(kBins, 0.0);
     for (const auto& t : m_mesh.triangles) {
         const auto [low, high] = std::minmax({m_field.value[t[0]], m_field.value[t[1]], m_field.value[t[2]]});
@@ -177,19 +194,19 @@ void Layer::calibrate() {
         const auto from = static_cast<std::size_t>(low * (kBins - 1e-9)), to = static_cast<std::size_t>(high * (kBins - 1e-9));
         for (std::size_t b = from; b <= std::min(to, kBins - 1); ++b) most[b] = std::max(most[b], 1.0 / g);
     }
-    m_width.assign(kBins + 1, 0.0);
-    for (std::size_t b = 0; b < kBins; ++b) m_width[b + 1] = m_width[b] + std::max(most[b], 1e-6) / kBins;
+    m_knots = {{0.0, 0.0}};
+    for (std::size_t b = 0; b < kBins; ++b) m_knots.push_back({static_cast<double>(b + 1) / kBins, m_knots.back().width + std::max(most[b], 1e-6) / kBins});
 }
 
 std::vector<double> Layer::levels(std::size_t steps) const {
     const bool onRails = m_spec.ends == RowEnds::OnRails;
     std::vector<double> out;
+    std::size_t k = 1;
     for (std::size_t i = 0; i < steps + (onRails ? 1 : 0); ++i) {
         const double w = width() * (static_cast<double>(i) + (onRails ? 0.0 : 0.5)) / static_cast<double>(steps);
-        const auto it = std::upper_bound(m_width.begin(), m_width.end(), w);
-        const auto b = std::min<std::size_t>(kBins - 1, static_cast<std::size_t>(std::max<std::ptrdiff_t>(0, it - m_width.begin() - 1)));
-        const double t = (w - m_width[b]) / (m_width[b + 1] - m_width[b]);
-        out.push_back(std::clamp((static_cast<double>(b) + t) / kBins, 0.0, 1.0));
+        while (k + 1 < m_knots.size() && m_knots[k].width < w) ++k;
+        const Knot &a = m_knots[k - 1], &b = m_knots[k];
+        out.push_back(std::clamp(a.level + (b.level - a.level) * (w - a.width) / std::max(b.width - a.width, 1e-12), 0.0, 1.0));
     }
     if (onRails) {
         out.front() = 0.0;
@@ -198,7 +215,7 @@ std::vector<double> Layer::levels(std::size_t steps) const {
     return out;
 }
 
-bool Layer::trace(const std::vector<double>& levels, std::vector<RawRow>& rows, const Progress* progress) const {
+bool Layer::trace(const std::vector<double>& levels, Grade grade, std::vector<RawRow>& rows, const Progress* progress) const {
     rows.assign(levels.size(), {});
     return parallelFor(
         levels.size(), 1,
@@ -206,10 +223,10 @@ bool Layer::trace(const std::vector<double>& levels, std::vector<RawRow>& rows, 
             RawRow& row = rows[i];
             row.level = levels[i];
             if (levels[i] <= 0.0 || levels[i] >= 1.0) {
-                row = railRow(levels[i] <= 0.0 ? 0 : 1);
+                row = m_railRow[levels[i] <= 0.0 ? 0 : 1];
                 return;
             }
-            for (const LevelLine& line : levelLines(m_mesh, m_field, levels[i])) {
+            for (const LevelLine& line : m_tracer->lines(levels[i])) {
                 RawLine raw;
                 raw.closed = line.closed;
                 for (const Crossing& c : line.crossings) {
@@ -217,33 +234,47 @@ bool Layer::trace(const std::vector<double>& levels, std::vector<RawRow>& rows, 
                     if (!raw.samples.empty() && raw.samples.back().face == c.face && (raw.samples.back().point - c.point).norm() < 0.3 * m_side &&
                         &c != &line.crossings.back())
                         continue;
-                    raw.samples.push_back(exact(c.face, c.point, c.uv));
+                    raw.samples.push_back(grade == Grade::Exact ? exact(c.face, c.point, c.uv) : Sample{c.point, m_triangleNormal[c.triangle], c.uv, c.face});
                 }
                 if (raw.samples.size() >= 2 && (raw.samples.back().point - raw.samples[raw.samples.size() - 2].point).norm() < 1e-6) raw.samples.pop_back();
                 if (raw.samples.size() < 2) continue;
                 smooth(raw);
+                if (grade == Grade::Exact) settle(raw);
                 row.lines.push_back(std::move(raw));
             }
         },
         progress);
 }
 
-// Takes the trembling of the triangles out of a row: each point towards the chord of its neighbours, then back onto the surface.
-// Ends, and places where the row changes to another face, stay where they are.
+// Does smooth() leave the sample alone? Ends, and places where the row changes to another face, stay where they are.
+bool Layer::stays(const RawLine& line, std::size_t i) {
+    const std::size_t n = line.samples.size();
+    return (!line.closed && (i == 0 || i + 1 == n)) || line.samples[(i + n - 1) % n].face != line.samples[i].face;
+}
+
+// Takes the trembling of the triangles out of a row: each point along the surface towards the chord of its neighbours.
 void Layer::smooth(RawLine& line) const {
     const std::size_t n = line.samples.size();
     if (n < 4) return;
+    std::vector<Vec3> from(n);
     for (int pass = 0; pass < 4; ++pass) {
-        const std::vector<Sample> from = line.samples;
-        for (std::size_t i = line.closed ? 0 : 1; i + (line.closed ? 0 : 1) < n; ++i) {
-            const Sample &before = from[(i + n - 1) % n], &here = from[i], &after = from[(i + 1) % n];
-            if (before.face != here.face) continue;
-            const double a = (here.point - before.point).norm(), b = (after.point - here.point).norm();
+        for (std::size_t i = 0; i < n; ++i) from[i] = line.samples[i].point;
+        for (std::size_t i = 0; i < n; ++i) {
+            if (stays(line, i)) continue;
+            Sample& here = line.samples[i];
+            const std::size_t before = (i + n - 1) % n, after = (i + 1) % n;
+            const double a = (from[i] - from[before]).norm(), b = (from[after] - from[i]).norm();
             if (a + b < 1e-9) continue;
-            const Vec3 chord = (b * before.point + a * after.point) / (a + b);
-            line.samples[i] = exact(here.face, 0.5 * (here.point + chord), here.uv);
+            const Vec3 chord = (b * from[before] + a * from[after]) / (a + b);
+            here.point += 0.5 * rejected(chord - from[i], here.normal);
         }
     }
+}
+
+// Puts the points that smooth() has moved back onto the exact surfaces.
+void Layer::settle(RawLine& line) const {
+    for (std::size_t i = 0; i < line.samples.size(); ++i)
+        if (!stays(line, i)) line.samples[i] = exact(line.samples[i].face, line.samples[i].point, line.samples[i].uv);
 }
 
 namespace {
@@ -277,17 +308,20 @@ std::vector<double> Layer::gaps(const std::vector<RawRow>& rows) const {
     return gap;
 }
 
-// Puts the measured gap in place of the estimated width between neighbouring levels.
-void Layer::rescale(const std::vector<double>& levels, const std::vector<double>& gaps, double fallback) {
-    std::vector<double> density(kBins);
-    for (std::size_t b = 0; b < kBins; ++b) density[b] = m_width[b + 1] - m_width[b];
-    for (std::size_t i = 0; i < gaps.size(); ++i) {
-        const double expected = width() * (levels[i + 1] > levels[i] ? 1.0 : 0.0) / static_cast<double>(fallback);
-        const double factor = gaps[i] > 0.0 && expected > 0.0 ? std::clamp(gaps[i] / expected, 0.5, 2.0) : 1.0;
-        const auto from = static_cast<std::size_t>(levels[i] * kBins), to = static_cast<std::size_t>(levels[i + 1] * kBins);
-        for (std::size_t b = from; b < std::max(from + 1, to) && b < kBins; ++b) density[b] *= factor;
-    }
-    for (std::size_t b = 0; b < kBins; ++b) m_width[b + 1] = m_width[b] + density[b];
+// Puts the measured gaps in place of the estimated widths.
+void Layer::rescale(const std::vector<double>& levels, const std::vector<double>& gaps) {
+    const std::vector<Knot> old = m_knots;
+    const auto widthAt = [&](double level) {
+        const auto it = std::upper_bound(old.begin() + 1, old.end() - 1, level, [](double l, const Knot& k) { return l < k.level; });
+        const Knot &a = *(it - 1), &b = *it;
+        return a.width + (b.width - a.width) * (level - a.level) / std::max(b.level - a.level, 1e-12);
+    };
+    m_knots = {{0.0, 0.0}};
+    // Half a step in, the stretches before the first and after the last row keep their estimate, scaled as their neighbours are.
+    const auto scale = [&](std::size_t i) { return gaps[i] / std::max(widthAt(levels[i + 1]) - widthAt(levels[i]), 1e-9); };
+    if (levels.front() > 0.0) m_knots.push_back({levels.front(), widthAt(levels.front()) * scale(0)});
+    for (std::size_t i = 0; i < gaps.size(); ++i) m_knots.push_back({levels[i + 1], m_knots.back().width + std::max(gaps[i], 1e-6)});
+    if (levels.back() < 1.0) m_knots.push_back({1.0, m_knots.back().width + (old.back().width - widthAt(levels.back())) * scale(gaps.size() - 1)});
 }
 
 // Points as few as the chord tolerance allows; the way of the tool's tip bends with the normal, so that counts too.
@@ -402,19 +436,27 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
     std::vector<RawRow> rows;
     std::vector<double> levels;
     std::size_t extra = 0;
-    for (int round = 0; round < 8; ++round) {
-        progress.report(0.4 + 0.05 * round, "Tracing rows");
+    using Grade = Layer::Grade;
+    // Rough rows until the spacing is right, then exact ones until it is right for these too.
+    Grade grade = Grade::Rough;
+    for (int round = 0, exactRounds = 0; round < 12; ++round) {
+        progress.report(0.4 + 0.03 * round, "Tracing rows");
         const auto steps = extra + std::max<std::size_t>(1, static_cast<std::size_t>(std::ceil(layer.width() / out.spacing - 1e-6)));
         levels = layer.levels(steps);
-        if (!layer.trace(levels, rows, &progress)) return cancelledError();
+        if (!layer.trace(levels, grade, rows, &progress)) return cancelledError();
         const auto gaps = layer.gaps(rows);
         out.widestGap = gaps.empty() ? 0.0 : *std::max_element(gaps.begin(), gaps.end());
         // Good: nowhere too wide, and no more rows than the measured widths need.
         const double whole = std::accumulate(gaps.begin(), gaps.end(), 0.0) + (spec.ends == RowEnds::HalfStepIn && !gaps.empty() ? gaps.front() * 0.5 + gaps.back() * 0.5 : 0.0);
-        const bool tooMany = round < 3 && static_cast<double>(steps) > std::ceil(whole / out.spacing - 0.02);
-        if (gaps.empty() || (out.widestGap <= 1.005 * out.spacing && !tooMany)) break;
-        layer.rescale(levels, gaps, static_cast<double>(steps));
-        if (round >= 3) ++extra;
+        const bool tooMany = grade == Grade::Rough && round < 3 && static_cast<double>(steps) > std::ceil(whole / out.spacing - 0.02);
+        const bool good = gaps.empty() || (out.widestGap <= (grade == Grade::Rough ? 1.003 : 1.0075) * out.spacing && !tooMany);
+        if (grade == Grade::Exact && (good || exactRounds++ == 4)) break;
+        const bool settled = grade == Grade::Rough && (good || round == 4);
+        if (settled) grade = Grade::Exact;
+        if (good) continue;
+        layer.rescale(levels, gaps);
+        // Rows much closer together than the triangles are wide tremble by a percent or so: a few more rows make up for it.
+        if (settled || exactRounds >= 1) extra += static_cast<std::size_t>(std::ceil(static_cast<double>(steps) * (out.widestGap / out.spacing - 1.0)));
     }
     std::vector<std::pair<const RawRow*, const RawLine*>> work;
     std::vector<int> numbers;

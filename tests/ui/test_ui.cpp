@@ -414,12 +414,7 @@ private slots:
 };
 
 int main(int argc, char** argv) {
-    QSurfaceFormat format;
-    format.setVersion(3, 3);
-    format.setProfile(QSurfaceFormat::CoreProfile);
-    format.setDepthBufferSize(24);
-    format.setSamples(4);
-    QSurfaceFormat::setDefaultFormat(format);
+    QSurfaceFormat::setDefaultFormat(Renderer::surfaceFormat());
     QApplication app(argc, argv);
     applyTheme(false);
     TestUi test;

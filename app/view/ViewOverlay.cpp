@@ -1,0 +1,133 @@
+// Words and handles drawn over the 3D view.
+#include "view/View.h"
+#include "Theme.h"
+#include <QPainter>
+#include <QPainterPath>
+#include <cmath>
+
+namespace gyre {
+
+Vec3 View::feedAt(std::size_t i) const {
+    const Toolpath& p = *m_model.result()->path();
+    const std::size_t a = i > 0 && p.motion[i] == Motion::Cut ? i - 1 : i, b = i + 1 < p.size() && p.motion[i + 1] == Motion::Cut ? i + 1 : i;
+    Vec3 f = rejected(p.contact[b] - p.contact[a], p.normal[i]);
+    return f.norm() > 1e-9 ? Vec3(f.normalized()) : anyPerpendicular(p.normal[i]);
+}
+
+std::optional<View::Handles> View::handles() const {
+    const auto r = m_model.result();
+    const auto recipe = m_model.recipe();
+    if (!r || !r->path() || !recipe || m_atMachine || m_model.bench() != Bench::Cut || recipe->axis.rule != AxisRule::Surface) return std::nullopt;
+    const std::size_t i = m_model.location();
+    const Toolpath& p = *r->path();
+    if (i >= p.size() || p.motion[i] != Motion::Cut || p.normal[i].squaredNorm() < 0.5) return std::nullopt;
+    const Vec3 f = feedAt(i), n = p.normal[i], side = n.cross(f);
+    const LeadTilt lt = leadTiltOf(p.axis[i], n, f);
+    const bool returning = r->pattern && std::any_of(r->pattern->rows.begin(), r->pattern->rows.end(), [&](const Row& row) { return row.index == p.row[i] && row.returning; });
+    Handles h;
+    const double reach = 0.62 * r->tool.stickOut;
+    h.pivot = p.tip[i];
+    h.tilt = p.tip[i] + reach * p.axis[i];
+    h.lead = p.tip[i] + 0.62 * reach * p.axis[i];
+    h.leadWay = 0.62 * reach * std::cos(lt.tilt) * (-std::sin(lt.lead) * n + std::cos(lt.lead) * f);
+    h.tiltWay = reach * (-std::sin(lt.tilt) * (std::cos(lt.lead) * n + std::sin(lt.lead) * f) + std::cos(lt.tilt) * side) * (returning ? -1.0 : 1.0);
+    return h;
+}
+
+std::optional<QPointF> View::leadHandle() const {
+    const auto h = handles();
+    return h ? m_camera.project(h->lead) : std::nullopt;
+}
+
+std::optional<QPointF> View::tiltHandle() const {
+    const auto h = handles();
+    return h ? m_camera.project(h->tilt) : std::nullopt;
+}
+
+QString View::hoverWords() const {
+    if (m_guesses.empty()) return {};
+    const QString more = m_guesses.size() > 1 ? tr(" · Space for next guess") : QString();
+    return m_guesses[m_guess].words + more;
+}
+
+void View::drawOverlay(QPainter& painter) {
+    const Theme& t = theme();
+    painter.setRenderHint(QPainter::Antialiasing);
+    if (const auto h = handles()) {
+        const auto arc = [&](const Vec3& at, const Vec3& way, const QString& name) {
+            QPainterPath path;
+            const Vec3 spoke = at - h->pivot;
+            bool first = true;
+            for (int k = -10; k <= 10; ++k) {
+                const double a = k * 0.035;
+                const auto p = m_camera.project(h->pivot + std::cos(a) * spoke + std::sin(a) * way);
+                if (!p) return;
+                if (first) path.moveTo(*p);
+                else path.lineTo(*p);
+                first = false;
+            }
+            painter.setPen(QPen(t.card, 4.0));
+            painter.drawPath(path);
+            painter.setPen(QPen(t.ochre, 2.0));
+            painter.drawPath(path);
+            const auto knob = m_camera.project(at);
+            painter.setBrush(t.ochre);
+            painter.setPen(QPen(t.card, 1.5));
+            painter.drawEllipse(*knob, 6.0, 6.0);
+            // The name on a little card, so that it reads over any colour.
+            const QRectF text = painter.fontMetrics().boundingRect(name);
+            const QRectF card(path.pointAtPercent(1.0) + QPointF(6, -0.5 * text.height() - 2), QSizeF(text.width() + 10, text.height() + 4));
+            painter.setPen(Qt::NoPen);
+            painter.setBrush(t.card);
+            painter.drawRoundedRect(card, 4, 4);
+            painter.setPen(t.ink);
+            painter.drawText(card, Qt::AlignCenter, name);
+        };
+        arc(h->tilt, h->tiltWay, tr("tilt"));
+        arc(h->lead, h->leadWay, tr("lead"));
+    }
+    const auto chip = [&](const QPointF& at, const QString& text, const QColor& ink, bool below) {
+        const QRectF r = painter.fontMetrics().boundingRect(text).adjusted(-10, -6, 10, 6);
+        QRectF box(at.x(), at.y() + (below ? 0 : -r.height()), r.width(), r.height());
+        box.moveRight(std::min(box.right(), width() - 8.0));
+        painter.setPen(QPen(t.hairline, 1));
+        painter.setBrush(t.card);
+        painter.drawRoundedRect(box, 6, 6);
+        painter.setPen(ink);
+        painter.drawText(box, Qt::AlignCenter, text);
+    };
+    if (const QString words = hoverWords(); !words.isEmpty()) chip(m_cursor + QPointF(16, 12), words, t.ink, true);
+    if (m_model.pickMode() != PickMode::None) {
+        const QString what = m_model.pickMode() == PickMode::Faces ? tr("Click faces to add or take away · Esc when done")
+                             : m_model.pickMode() == PickMode::Rail1 ? tr("Click the edges of rail 1 · Esc when done")
+                                                                     : tr("Click the edges of rail 2 · Esc when done");
+        chip({14, 14}, what, t.accent, true);
+    }
+    // What is true at this place, in one line.
+    const auto r = m_model.result();
+    if (r && r->path() && !r->path()->empty()) {
+        const Toolpath& p = *r->path();
+        const std::size_t i = std::min(m_model.location(), p.size() - 1);
+        QStringList words;
+        if (p.motion[i] == Motion::Cut) words << tr("row %1").arg(p.row[i] + 1);
+        else words << tr(motionName(p.motion[i]));
+        if (const auto q = joints()) {
+            const auto place = m_model.place();
+            for (int j : place->machine->rotaries())
+                words << QString("%1 %2°").arg(QString::fromStdString(place->machine->joints[static_cast<std::size_t>(j)].name)).arg(degrees((*q)[static_cast<std::size_t>(j)]), 0, 'f', 2);
+        }
+        bool near = false;
+        if (i < r->holderClearance.size()) {
+            const auto text = [](float v) { return v >= 20.0f ? QObject::tr("over 20") : QString::number(v, 'f', 2); };
+            words << tr("shank %1 mm").arg(text(r->shankClearance[i])) << tr("holder %1 mm").arg(text(r->holderClearance[i]));
+        }
+        for (const PathHazard& h : r->hazards) near = near || (i >= h.first && i <= h.last);
+        if (near) words << tr("▲ too near");
+        chip({14, height() - 14.0}, words.join("   ·   "), near ? t.unsafe : t.ink, false);
+    } else if (m_model.hasJob() && !m_model.computing()) {
+        const QString why = !m_model.setupTrouble().isEmpty() ? m_model.setupTrouble() : r && !r->findings.empty() ? QString::fromStdString(r->findings.front().text) : QString();
+        if (!why.isEmpty()) chip({14, height() - 14.0}, tr("Nothing was generated: %1").arg(why), t.unsafe, false);
+    }
+}
+
+} // namespace gyre

@@ -1,0 +1,226 @@
+// What the 3D view uploads and draws.
+#include "view/View.h"
+#include "Theme.h"
+#include <cmath>
+
+namespace gyre {
+
+namespace {
+
+QMatrix4x4 qt(const Frame& f) {
+    QMatrix4x4 m;
+    for (int r = 0; r < 4; ++r)
+        for (int c = 0; c < 4; ++c) m(r, c) = static_cast<float>(f.matrix()(r, c));
+    return m;
+}
+
+Frame poseFrame(const Vec3& tip, const Vec3& axis) {
+    Frame f = Frame::Identity();
+    f.linear().col(2) = axis;
+    f.linear().col(0) = anyPerpendicular(axis);
+    f.linear().col(1) = axis.cross(f.linear().col(0));
+    f.translation() = tip;
+    return f;
+}
+
+} // namespace
+
+void View::uploadSolids() {
+    m_solids.clear();
+    m_machine.clear();
+    m_partMesh = nullptr;
+    m_solidsOld = false;
+    const auto place = m_model.place();
+    if (!place) return;
+    for (const PlacedBody& b : place->bodies) {
+        Solid s;
+        s.mesh = m_renderer.upload(b.shape->drawing());
+        std::vector<Polyline> lines;
+        for (std::size_t e = 0; e < b.shape->edges().size(); ++e) {
+            const EdgeInfo& info = b.shape->edges()[e];
+            if (!info.degenerate && std::abs(info.angle) > 0.05) lines.push_back(b.shape->edgeLine(static_cast<int>(e)));
+        }
+        s.edges = m_renderer.upload(Renderer::segmentsOf(lines, theme().clayEdge));
+        s.role = QString::fromStdString(b.role);
+        if (b.role == "part") m_partMesh = s.mesh.get();
+        m_solids.push_back(std::move(s));
+    }
+    for (const MachineBody& b : place->machine->bodies) {
+        TriangleMesh mesh;
+        for (const auto& p : b.pieces) mesh.append(skinOf(p, 64));
+        if (mesh.triangles.empty()) continue;
+        Solid s;
+        s.mesh = m_renderer.upload(mesh);
+        s.role = QString::fromStdString(b.role);
+        s.link = b.joint;
+        m_machine.push_back(std::move(s));
+    }
+}
+
+void View::uploadTool() {
+    m_tool.clear();
+    const auto result = m_model.result();
+    if (!result || result->tool.id.empty()) return;
+    for (const Piece& p : piecesOf(result->tool)) m_tool.push_back({m_renderer.upload(skinOf(ConvexBody::turned(p.shape), 40)), p.zone});
+}
+
+// Results share the stages that an edit did not touch; only what is new is uploaded.
+void View::uploadPath() {
+    m_pathOld = false;
+    uploadTool();
+    const auto result = m_model.result();
+    const auto renewed = [&](auto& shown, const auto& now) {
+        const bool is = shown != now;
+        shown = now;
+        return is;
+    };
+    if (m_coloursOld) {
+        m_coloursOld = false;
+        m_shownPattern.reset();
+        m_shownPasses.reset();
+        m_shownLinks.reset();
+    }
+    const auto none = std::make_shared<const OperationResult>();
+    const OperationResult& now = result ? *result : *none;
+    if (renewed(m_shownPattern, now.pattern)) uploadRows();
+    if (renewed(m_shownPasses, now.passes)) uploadAxes();
+    if (renewed(m_shownLinks, now.links)) uploadCuts(now.hazards);
+}
+
+void View::uploadRows() {
+    m_rows.reset();
+    m_rails.reset();
+    if (!m_shownPattern) return;
+    std::vector<Polyline> rows;
+    for (const Row& r : m_shownPattern->rows) {
+        rows.push_back(r.points);
+        if (r.closed && !r.points.empty()) rows.back().push_back(r.points.front());
+    }
+    m_rows = m_renderer.upload(Renderer::segmentsOf(rows, theme().accent));
+    m_rails = m_renderer.upload(Renderer::segmentsOf({m_shownPattern->rails[0], m_shownPattern->rails[1]}, theme().ochre));
+}
+
+void View::uploadAxes() {
+    m_axes.reset();
+    if (!m_shownPasses) return;
+    // Whiskers along the axis, at most a few thousand.
+    std::size_t total = 0;
+    for (const Pass& p : *m_shownPasses) total += p.path.size();
+    const std::size_t every = std::max<std::size_t>(1, total / 2500);
+    std::vector<Polyline> whiskers;
+    std::size_t n = 0;
+    for (const Pass& p : *m_shownPasses)
+        for (std::size_t i = 0; i < p.path.size(); ++i)
+            if (n++ % every == 0) whiskers.push_back({p.path.contact[i], p.path.contact[i] + 6.0 * p.path.axis[i]});
+    m_axes = m_renderer.upload(Renderer::segmentsOf(whiskers, theme().slate));
+}
+
+void View::uploadCuts(const std::vector<PathHazard>& hazards) {
+    m_path.reset();
+    if (!m_shownLinks || m_shownLinks->path.size() < 2) return;
+    const Theme& t = theme();
+    const Toolpath* path = &m_shownLinks->path;
+    std::vector<char> unsafe(path->size(), 0);
+    for (const PathHazard& h : hazards)
+        for (std::size_t i = h.first; i <= std::min(h.last, path->size() - 1); ++i) unsafe[i] = 1;
+    std::vector<Renderer::Segment> segments;
+    segments.reserve(path->size());
+    for (std::size_t i = 1; i < path->size(); ++i) {
+        Renderer::Segment s{};
+        const bool cut = path->motion[i] == Motion::Cut;
+        // Cuts are drawn where they touch, everything else where the tip goes.
+        const Vec3 &a = cut && path->motion[i - 1] == Motion::Cut ? path->contact[i - 1] : cut ? path->contact[i] : path->tip[i - 1], &b = cut ? path->contact[i] : path->tip[i];
+        for (int k = 0; k < 3; ++k) {
+            s.from[k] = static_cast<float>(a[k]);
+            s.to[k] = static_cast<float>(b[k]);
+        }
+        const bool entry = path->motion[i] == Motion::LeadIn || path->motion[i] == Motion::LeadOut || path->motion[i] == Motion::Plunge;
+        const QColor c = unsafe[i] ? t.unsafe : cut ? t.accent : entry ? t.ochre : t.slate;
+        s.colour[0] = static_cast<unsigned char>(c.red());
+        s.colour[1] = static_cast<unsigned char>(c.green());
+        s.colour[2] = static_cast<unsigned char>(c.blue());
+        s.colour[3] = path->motion[i] == Motion::Rapid ? 150 : 255;
+        segments.push_back(s);
+    }
+    m_path = m_renderer.upload(segments);
+}
+
+QMatrix4x4 View::partMatrix() const {
+    const auto place = m_model.place();
+    if (!m_atMachine || !place) return {};
+    const JointValues q = joints().value_or(JointValues(place->machine->joints.size(), 0.0));
+    return qt(linkMotion(*place->machine, place->machine->workJoint, q) * place->machine->workFrame * place->partFrame);
+}
+
+QMatrix4x4 View::toolMatrix() const {
+    const auto r = m_model.result();
+    const auto place = m_model.place();
+    if (m_atMachine && place && r && r->complete())
+        if (const auto q = joints()) return qt(Kinematics(*place->machine, place->partFrame, r->tool.gaugeLength()).toolInMachine(*q));
+    const Toolpath* path = r ? r->path() : nullptr;
+    if (!path || path->empty()) return {};
+    const std::size_t i = std::min(m_model.location(), path->size() - 1);
+    return qt(poseFrame(path->tip[i], path->axis[i]));
+}
+
+void View::drawScene() {
+    const Theme& t = theme();
+    m_renderer.begin(m_camera.view(), m_camera.projection(), size() * devicePixelRatioF(), t.viewTop, t.viewBottom);
+    const QMatrix4x4 part = partMatrix();
+    const auto place = m_model.place();
+    const auto result = m_model.result();
+    for (Solid& s : m_solids) {
+        const bool isPart = s.role == "part";
+        m_renderer.draw(*s.mesh, part, isPart ? t.clay : s.role == "stock" ? t.oat : t.fixture);
+        m_renderer.draw(*s.edges, part, isPart ? 1.2f : 1.0f, isPart ? 0.9f : 0.55f);
+    }
+    if (m_partMesh) {
+        if (result && m_model.bench() != Bench::Prove)
+            m_renderer.drawFaces(*m_partMesh, result->faces, part, t.accent, m_model.peel() == Stage::Target || m_model.pickMode() == PickMode::Faces ? 0.45f : 0.10f);
+        if (m_litWord == "target.faces" && result) m_renderer.drawFaces(*m_partMesh, result->faces, part, t.accent, 0.45f);
+        if (!m_guesses.empty()) m_renderer.drawFaces(*m_partMesh, m_guesses[m_guess].faces, part, t.ochre, 0.5f);
+    }
+    if (place) {
+        const JointValues q = joints().value_or(JointValues(place->machine->joints.size(), 0.0));
+        for (Solid& s : m_machine) {
+            if (m_atMachine) m_renderer.draw(*s.mesh, qt(linkMotion(*place->machine, s.link, q)), t.machine, s.role == "bed" ? 0.25f : 1.0f);
+            else if (s.link == place->machine->workJoint) m_renderer.draw(*s.mesh, qt((place->machine->workFrame * place->partFrame).inverse()), t.machine);
+        }
+    }
+    drawPath(part);
+    // Light the edges a guess would take, and those a word speaks of.
+    std::vector<Polyline> lit;
+    const auto recipe = m_model.recipe();
+    if (place && place->part) {
+        if (!m_guesses.empty())
+            for (int e : m_guesses[m_guess].edges) lit.push_back(place->part->edgeLine(e));
+        if (recipe && (m_litWord == "pattern.rail1" || m_litWord == "pattern.rail2"))
+            if (const auto edges = resolveEdges(*place->part, m_litWord == "pattern.rail1" ? recipe->pattern.rail1 : recipe->pattern.rail2))
+                for (int e : *edges) lit.push_back(place->part->edgeLine(e));
+    }
+    m_lit = lit.empty() ? nullptr : m_renderer.upload(Renderer::segmentsOf(lit, t.ochre));
+    if (m_lit) m_renderer.draw(*m_lit, part, 3.5f, 1.0f, 0, -1, 0.0002f);
+    if (result && result->path() && !result->path()->empty() && (m_model.peel() >= Stage::Axis || m_atMachine)) {
+        const QMatrix4x4 tool = toolMatrix();
+        for (ToolPiece& p : m_tool) m_renderer.draw(*p.mesh, tool, p.zone == Zone::Cutter ? t.ochre : p.zone == Zone::Shank ? t.steel : t.steelDark);
+    }
+    m_renderer.end();
+}
+
+void View::drawPath(const QMatrix4x4& part) {
+    const float alpha = m_model.stale() ? 0.35f : 1.0f;
+    const Stage peel = m_model.bench() == Bench::Cut ? m_model.peel() : Stage::Links;
+    // Sub-pixel lines vanish under multisampling, so nothing is thinner than a pixel.
+    if (peel >= Stage::Pattern && m_rails && m_model.bench() == Bench::Cut) m_renderer.draw(*m_rails, part, 2.6f, alpha, 0, -1, 0.00008f);
+    if ((peel == Stage::Pattern || peel == Stage::Axis) && m_rows) m_renderer.draw(*m_rows, part, 1.1f, alpha);
+    if (peel == Stage::Axis && m_axes) m_renderer.draw(*m_axes, part, 1.0f, 0.8f * alpha);
+    if (peel >= Stage::Guard && m_path) {
+        const auto at = static_cast<int>(m_model.location());
+        m_renderer.draw(*m_path, part, 1.2f, alpha, 0, at);
+        m_renderer.draw(*m_path, part, 1.1f, (at > 0 ? 0.55f : 1.0f) * alpha, at);
+    } else if (peel >= Stage::Guard && m_rows) {
+        m_renderer.draw(*m_rows, part, 1.1f, alpha);
+    }
+}
+
+} // namespace gyre
