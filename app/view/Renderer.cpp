@@ -43,7 +43,6 @@ QSurfaceFormat Renderer::surfaceFormat() {
     format.setVersion(3, 3);
     format.setProfile(QSurfaceFormat::CoreProfile);
     format.setDepthBufferSize(24);
-    format.setSamples(4);
     return format;
 }
 
@@ -58,6 +57,19 @@ bool Renderer::initialise(QString& why) {
         return false;
     };
     return build(m_mesh, kMeshVertex, kMeshFragment) && build(m_line, kLineVertex, kLineFragment) && build(m_back, kBackVertex, kBackFragment) && m_empty.create();
+}
+
+bool Renderer::inSoftware() {
+    const auto* name = reinterpret_cast<const char*>(glGetString(GL_RENDERER));
+    const QString text = QString::fromLatin1(name ? name : "");
+    return text.contains("llvmpipe") || text.contains("softpipe") || text.contains("software", Qt::CaseInsensitive);
+}
+
+void Renderer::copy(GLuint from, GLuint to, const QSize& pixels) {
+    glBindFramebuffer(GL_READ_FRAMEBUFFER, from);
+    glBindFramebuffer(GL_DRAW_FRAMEBUFFER, to);
+    glBlitFramebuffer(0, 0, pixels.width(), pixels.height(), 0, 0, pixels.width(), pixels.height(), GL_COLOR_BUFFER_BIT, GL_NEAREST);
+    glBindFramebuffer(GL_FRAMEBUFFER, to);
 }
 
 std::unique_ptr<Renderer::Mesh> Renderer::upload(const TriangleMesh& mesh) {

@@ -37,6 +37,10 @@ public:
     [[nodiscard]] static QSurfaceFormat surfaceFormat();
     /// @return false with a reason when OpenGL 3.3 is not to be had
     bool initialise(QString& why);
+    /// Is everything computed by the processor, for lack of a graphics card?
+    [[nodiscard]] bool inSoftware();
+    /// Copies one picture of `pixels` size to another and leaves that one bound.
+    void copy(GLuint from, GLuint to, const QSize& pixels);
     [[nodiscard]] std::unique_ptr<Mesh> upload(const TriangleMesh& mesh);
     [[nodiscard]] std::unique_ptr<Lines> upload(const std::vector<Segment>& segments);
     [[nodiscard]] static std::vector<Segment> segmentsOf(const std::vector<Polyline>& lines, const QColor& colour);

@@ -1,6 +1,5 @@
 #include "view/View.h"
 #include "Theme.h"
-#include <QElapsedTimer>
 #include <QMouseEvent>
 #include <QPainter>
 #include <cmath>
@@ -34,6 +33,9 @@ View::View(AppModel& model, QWidget* parent) : QOpenGLWidget(parent), m_model(mo
     setMouseTracking(true);
     setMinimumSize(320, 240);
     setFormat(Renderer::surfaceFormat());
+    m_rest.setSingleShot(true);
+    m_rest.setInterval(180);
+    connect(&m_rest, &QTimer::timeout, this, [this] { update(); });
     connect(&m_model, &AppModel::placeChanged, this, [this] {
         m_solidsOld = true;
         m_pathOld = true;
@@ -47,7 +49,7 @@ View::View(AppModel& model, QWidget* parent) : QOpenGLWidget(parent), m_model(mo
     connect(&m_model, &AppModel::resultChanged, this, pathOld);
     connect(&m_model, &AppModel::selectionChanged, this, pathOld);
     connect(&m_model, &AppModel::peelChanged, this, [this] { update(); });
-    connect(&m_model, &AppModel::locationChanged, this, [this] { update(); });
+    connect(&m_model, &AppModel::locationChanged, this, &View::moving);
     connect(&m_model, &AppModel::jobChanged, this, [this] { update(); });
     connect(&m_model, &AppModel::pickModeChanged, this, [this] {
         m_guesses.clear();
@@ -61,17 +63,29 @@ View::~View() {
     m_solids.clear();
     m_machine.clear();
     m_tool.clear();
-    m_path.reset();
+    m_cuts.clear();
     m_rows.reset();
     m_rails.reset();
     m_axes.reset();
     m_lit.reset();
+    m_smooth.reset();
     doneCurrent();
 }
 
 void View::initializeGL() {
     m_ready = m_renderer.initialise(m_trouble);
+    m_software = m_renderer.inSoftware();
     if (!m_ready) emit cannotDraw(m_trouble);
+}
+
+void View::orbit(const QPointF& byPixels) {
+    m_camera.orbit(byPixels);
+    moving();
+}
+
+void View::moving() {
+    m_rest.start();
+    update();
 }
 
 void View::resizeGL(int w, int h) {
@@ -130,15 +144,26 @@ std::optional<JointValues> View::joints() const {
 }
 
 void View::paintGL() {
-    QElapsedTimer timer;
-    timer.start();
     if (!m_ready) return;
     if (m_solidsOld) uploadSolids();
     if (m_pathOld) uploadPath();
     if (!m_framed) frameAll();
-    drawScene();
+    if (m_software && m_rest.isActive()) {
+        drawScene();
+    } else {
+        const QSize pixels = size() * devicePixelRatioF();
+        if (!m_smooth || m_smooth->size() != pixels) {
+            QOpenGLFramebufferObjectFormat format;
+            format.setSamples(4);
+            format.setAttachment(QOpenGLFramebufferObject::Depth);
+            m_smooth = std::make_unique<QOpenGLFramebufferObject>(pixels, format);
+        }
+        m_smooth->bind();
+        drawScene();
+        m_renderer.copy(m_smooth->handle(), defaultFramebufferObject(), pixels);
+    }
     m_overlay->update();
-    m_frameMs = static_cast<double>(timer.nsecsElapsed()) * 1e-6;
+    ++m_frames;
 }
 
 void View::lightWord(const QString& key) {
@@ -214,11 +239,11 @@ void View::mouseMoveEvent(QMouseEvent* e) {
         const double now = m_model.word(key).toDouble();
         (void)m_model.setWord(key, QString::number(std::clamp(now + turn, -90.0, 90.0), 'f', 2));
     } else if (m_drag == Drag::Orbit) {
-        m_camera.orbit(by);
+        orbit(by);
     } else {
         m_camera.pan(by);
     }
-    update();
+    moving();
 }
 
 void View::mouseReleaseEvent(QMouseEvent* e) {
@@ -229,7 +254,7 @@ void View::mouseReleaseEvent(QMouseEvent* e) {
 
 void View::wheelEvent(QWheelEvent* e) {
     m_camera.zoom(std::pow(1.0015, e->angleDelta().y()), e->position());
-    update();
+    moving();
 }
 
 void View::keyPressEvent(QKeyEvent* e) {

@@ -3,7 +3,9 @@
 #include "model/AppModel.h"
 #include "view/Picking.h"
 #include "view/Renderer.h"
+#include <QOpenGLFramebufferObject>
 #include <QOpenGLWidget>
+#include <QTimer>
 
 namespace gyre {
 
@@ -18,6 +20,7 @@ public:
     void frameAll();
     [[nodiscard]] const Camera& camera() const { return m_camera; }
     Camera& camera() { return m_camera; }
+    void orbit(const QPointF& byPixels);
     /// Words beside the cursor: what a click would take.
     [[nodiscard]] QString hoverWords() const;
     /// Pixel positions of the handles, for dragging and for tests; null when not shown.
@@ -26,7 +29,7 @@ public:
     /// Lights what a word of the recipe speaks of: "target.faces", "pattern.rail1" …
     void lightWord(const QString& key);
     void drawOverlay(QPainter& painter);
-    [[nodiscard]] double lastFrameMs() const { return m_frameMs; }
+    [[nodiscard]] std::size_t framesDrawn() const { return m_frames; }
     [[nodiscard]] QString trouble() const { return m_trouble; }
 
 signals:
@@ -52,6 +55,8 @@ private:
         QString role;
         int link = -2; ///< machine bodies: the joint they ride on
     };
+    /// Called by all that moves the picture: without a graphics card it is drawn without smoothed edges until it rests.
+    void moving();
     enum class Drag { None, Orbit, Pan, Lead, Tilt };
     void uploadSolids();
     void uploadPath();
@@ -86,11 +91,20 @@ private:
         Zone zone;
     };
     std::vector<ToolPiece> m_tool;
-    std::unique_ptr<Renderer::Lines> m_path, m_rows, m_rails, m_axes, m_lit;
+    std::unique_ptr<Renderer::Lines> m_rows, m_rails, m_axes, m_lit;
+    struct CutLines { ///< the path, drawn while a pixel is no larger than `largestPixel` mm
+        double largestPixel = 0.0;
+        std::unique_ptr<Renderer::Lines> lines;
+        std::vector<std::size_t> last; ///< per segment: the location where it ends
+    };
+    std::vector<CutLines> m_cuts;
     // What is uploaded now; a result that shares it need not be uploaded again.
     std::shared_ptr<const PatternResult> m_shownPattern;
     std::shared_ptr<const std::vector<Pass>> m_shownPasses;
     std::shared_ptr<const LinkResult> m_shownLinks;
+    std::unique_ptr<QOpenGLFramebufferObject> m_smooth; ///< several samples a pixel
+    QTimer m_rest;
+    bool m_software = false;
     bool m_coloursOld = false, m_solidsOld = true, m_pathOld = true;
     Drag m_drag = Drag::None;
     QPointF m_pressed, m_last;
@@ -99,7 +113,7 @@ private:
     std::size_t m_guess = 0;
     QPointF m_cursor;
     QString m_litWord;
-    double m_frameMs = 0.0;
+    std::size_t m_frames = 0;
 };
 
 } // namespace gyre

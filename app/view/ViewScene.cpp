@@ -1,6 +1,7 @@
 // What the 3D view uploads and draws.
 #include "view/View.h"
 #include "Theme.h"
+#include <algorithm>
 #include <cmath>
 
 namespace gyre {
@@ -115,34 +116,76 @@ void View::uploadAxes() {
     m_axes = m_renderer.upload(Renderer::segmentsOf(whiskers, theme().slate));
 }
 
-void View::uploadCuts(const std::vector<PathHazard>& hazards) {
-    m_path.reset();
-    if (!m_shownLinks || m_shownLinks->path.size() < 2) return;
+namespace {
+
+/// How a location is drawn: unsafe, cutting, entering or leaving, travelling.
+enum class Stroke : std::uint8_t { Unsafe, Cut, Entry, Link, Rapid };
+
+Renderer::Segment segmentOf(const Vec3& a, const Vec3& b, Stroke stroke) {
     const Theme& t = theme();
-    const Toolpath* path = &m_shownLinks->path;
-    std::vector<char> unsafe(path->size(), 0);
-    for (const PathHazard& h : hazards)
-        for (std::size_t i = h.first; i <= std::min(h.last, path->size() - 1); ++i) unsafe[i] = 1;
-    std::vector<Renderer::Segment> segments;
-    segments.reserve(path->size());
-    for (std::size_t i = 1; i < path->size(); ++i) {
-        Renderer::Segment s{};
-        const bool cut = path->motion[i] == Motion::Cut;
-        // Cuts are drawn where they touch, everything else where the tip goes.
-        const Vec3 &a = cut && path->motion[i - 1] == Motion::Cut ? path->contact[i - 1] : cut ? path->contact[i] : path->tip[i - 1], &b = cut ? path->contact[i] : path->tip[i];
-        for (int k = 0; k < 3; ++k) {
-            s.from[k] = static_cast<float>(a[k]);
-            s.to[k] = static_cast<float>(b[k]);
-        }
-        const bool entry = path->motion[i] == Motion::LeadIn || path->motion[i] == Motion::LeadOut || path->motion[i] == Motion::Plunge;
-        const QColor c = unsafe[i] ? t.unsafe : cut ? t.accent : entry ? t.ochre : t.slate;
-        s.colour[0] = static_cast<unsigned char>(c.red());
-        s.colour[1] = static_cast<unsigned char>(c.green());
-        s.colour[2] = static_cast<unsigned char>(c.blue());
-        s.colour[3] = path->motion[i] == Motion::Rapid ? 150 : 255;
-        segments.push_back(s);
+    Renderer::Segment s{};
+    for (int k = 0; k < 3; ++k) {
+        s.from[k] = static_cast<float>(a[k]);
+        s.to[k] = static_cast<float>(b[k]);
     }
-    m_path = m_renderer.upload(segments);
+    const QColor c = stroke == Stroke::Unsafe ? t.unsafe : stroke == Stroke::Cut ? t.accent : stroke == Stroke::Entry ? t.ochre : t.slate;
+    s.colour[0] = static_cast<unsigned char>(c.red());
+    s.colour[1] = static_cast<unsigned char>(c.green());
+    s.colour[2] = static_cast<unsigned char>(c.blue());
+    s.colour[3] = stroke == Stroke::Rapid ? 150 : 255;
+    return s;
+}
+
+} // namespace
+
+// Three grades: every move; moves joined where that shifts the line by less than a sixth of a pixel; and, for the view from afar,
+// rows left out as well that would lie within the same pixel. A range of locations is a range of segments in each.
+void View::uploadCuts(const std::vector<PathHazard>& hazards) {
+    m_cuts.clear();
+    if (!m_shownLinks || m_shownLinks->path.size() < 2) return;
+    const Toolpath& path = m_shownLinks->path;
+    const std::size_t n = path.size();
+    std::vector<Stroke> stroke(n);
+    for (std::size_t i = 0; i < n; ++i) {
+        const Motion m = path.motion[i];
+        stroke[i] = m == Motion::Cut                                                              ? Stroke::Cut
+                    : m == Motion::LeadIn || m == Motion::LeadOut || m == Motion::Plunge ? Stroke::Entry
+                    : m == Motion::Rapid                                                          ? Stroke::Rapid
+                                                                                                  : Stroke::Link;
+    }
+    for (const PathHazard& h : hazards)
+        for (std::size_t i = h.first; i <= std::min(h.last, n - 1); ++i) stroke[i] = Stroke::Unsafe;
+    // Cuts are drawn where they touch, everything else where the tip goes.
+    const auto at = [&](std::size_t i) -> const Vec3& { return path.motion[i] == Motion::Cut ? path.contact[i] : path.tip[i]; };
+    const auto from = [&](std::size_t i) -> const Vec3& { return path.motion[i] == Motion::Cut && path.motion[i - 1] != Motion::Cut ? path.contact[i] : path.motion[i] == Motion::Cut ? path.contact[i - 1] : path.tip[i - 1]; };
+    const double spacing = m_shownPattern ? m_shownPattern->spacing : 1.0;
+    struct Grade {
+        double largestPixel, tolerance;
+        int everyRow;
+    };
+    for (const Grade& g : {Grade{0.06, 0.0, 1}, Grade{0.2, 0.01, 1}, Grade{1e9, 0.035, std::max(1, static_cast<int>(0.15 / std::max(spacing, 1e-3)))}}) {
+        std::vector<Renderer::Segment> segments;
+        CutLines lines;
+        lines.largestPixel = g.largestPixel;
+        for (std::size_t i = 1; i < n;) {
+            std::size_t last = i;
+            const auto joins = [&](std::size_t end) {
+                if (stroke[end] != stroke[i] || path.row[end] != path.row[i] || path.motion[end] != path.motion[i] || end - i > 48) return false;
+                for (std::size_t k = i; k < end; ++k)
+                    if (distanceToSegment(at(k), from(i), at(end)) > g.tolerance) return false;
+                return true;
+            };
+            if (g.tolerance > 0.0)
+                while (last + 1 < n && joins(last + 1)) ++last;
+            if (stroke[i] != Stroke::Cut || path.row[i] % g.everyRow == 0) {
+                segments.push_back(segmentOf(from(i), at(last), stroke[i]));
+                lines.last.push_back(last);
+            }
+            i = last + 1;
+        }
+        lines.lines = m_renderer.upload(segments);
+        m_cuts.push_back(std::move(lines));
+    }
 }
 
 QMatrix4x4 View::partMatrix() const {
@@ -214,10 +257,12 @@ void View::drawPath(const QMatrix4x4& part) {
     if (peel >= Stage::Pattern && m_rails && m_model.bench() == Bench::Cut) m_renderer.draw(*m_rails, part, 2.6f, alpha, 0, -1, 0.00008f);
     if ((peel == Stage::Pattern || peel == Stage::Axis) && m_rows) m_renderer.draw(*m_rows, part, 1.1f, alpha);
     if (peel == Stage::Axis && m_axes) m_renderer.draw(*m_axes, part, 1.0f, 0.8f * alpha);
-    if (peel >= Stage::Guard && m_path) {
-        const auto at = static_cast<int>(m_model.location());
-        m_renderer.draw(*m_path, part, 1.2f, alpha, 0, at);
-        m_renderer.draw(*m_path, part, 1.1f, (at > 0 ? 0.55f : 1.0f) * alpha, at);
+    if (peel >= Stage::Guard && !m_cuts.empty()) {
+        const double pixel = m_camera.pixelSize();
+        const CutLines& cuts = *std::find_if(m_cuts.begin(), m_cuts.end(), [&](const CutLines& c) { return pixel <= c.largestPixel; });
+        const auto done = static_cast<int>(std::upper_bound(cuts.last.begin(), cuts.last.end(), m_model.location()) - cuts.last.begin());
+        m_renderer.draw(*cuts.lines, part, 1.2f, alpha, 0, done);
+        m_renderer.draw(*cuts.lines, part, 1.1f, (done > 0 ? 0.55f : 1.0f) * alpha, done);
     } else if (peel >= Stage::Guard && m_rows) {
         m_renderer.draw(*m_rows, part, 1.1f, alpha);
     }
