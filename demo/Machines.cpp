@@ -42,7 +42,22 @@ ConvexBody turned(double z0, double d0, double z1, double d1, const Vec3& origin
     return b;
 }
 
-MachineBody body(const char* name, int joint, const char* role, std::vector<ConvexBody> pieces) { return {name, joint, std::move(pieces), {}, role}; }
+MachineBody body(const char* name, int joint, const char* role, std::vector<ConvexBody> pieces) {
+    MachineBody b;
+    b.name = name;
+    b.joint = joint;
+    b.role = role;
+    b.pieces = std::move(pieces);
+    return b;
+}
+
+// A body whose shape is a mesh file written by main().
+MachineBody meshBody(const char* name, int joint, const char* role, const char* file, const Frame& frame) {
+    MachineBody b = body(name, joint, role, {});
+    b.meshFile = file;
+    b.meshFrame = frame;
+    return b;
+}
 
 Frame at(double x, double y, double z) {
     Frame f = Frame::Identity();
@@ -51,6 +66,23 @@ Frame at(double x, double y, double z) {
 }
 
 } // namespace
+
+TriangleMesh coolantRing() {
+    constexpr int kAround = 72, kSection = 12;
+    TriangleMesh m;
+    for (int i = 0; i < kAround; ++i)
+        for (int k = 0; k < kSection; ++k) {
+            const double u = 2.0 * kPi * i / kAround, v = 2.0 * kPi * k / kSection, r = 72.0 + 7.0 * std::cos(v);
+            m.points.emplace_back(r * std::cos(u), r * std::sin(u), 7.0 * std::sin(v));
+        }
+    const auto id = [](int i, int k) { return static_cast<std::uint32_t>((i % kAround) * kSection + k % kSection); };
+    for (int i = 0; i < kAround; ++i)
+        for (int k = 0; k < kSection; ++k) {
+            m.triangles.push_back({id(i, k), id(i + 1, k), id(i + 1, k + 1)});
+            m.triangles.push_back({id(i, k), id(i + 1, k + 1), id(i, k + 1)});
+        }
+    return m;
+}
 
 Machine heron5T() {
     // Machine zero: middle of the table seat. The A axis runs 40 mm below it, the C axis through it.
@@ -72,6 +104,7 @@ Machine heron5T() {
         body("table", 4, "table", {turned(-60, 190, 0, 190)}),
         body("saddle", 1, "head", {box(-130, 120, 420, 130, 330, 760)}),
         body("head", 2, "head", {box(-85, -95, 360, 85, 110, 640), turned(300, 100, 360, 150)}),
+        meshBody("coolant ring", 2, "head", "coolant-ring.stl", at(0, 0, 322)),
     };
     m.touching = {{"cradle", "left bearing"}, {"cradle", "right bearing"}, {"cradle", "table"}, {"left bearing", "bed"}, {"right bearing", "bed"},
                   {"bed", "portal"}, {"saddle", "head"}, {"saddle", "portal"}};

@@ -12,7 +12,8 @@ TopoDS_Shape lanternCollar();
 TopoDS_Shape collarSeat();             ///< the ring the collar stands on
 TopoDS_Shape collarClamp(int number);  ///< clamps 1 … 3, holding the collar's flange
 
-Machine heron5T();  ///< trunnion: A under C, both carrying the table
+Machine heron5T();
+TriangleMesh coolantRing(); ///< of Heron 5T, about its own middle  ///< trunnion: A under C, both carrying the table
 Machine plover4();  ///< vertical mill with an A rotary on the table
 Machine egret5H();  ///< gantry router with a B–C head
 Machine dunlin5M(); ///< B head and C table

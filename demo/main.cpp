@@ -2,6 +2,7 @@
 #include "Workshop.h"
 #include "DemoJobs.h"
 #include "base/File.h"
+#include "geom/MeshFile.h"
 #include <cstdio>
 
 #include <Interface_Static.hxx>
@@ -41,11 +42,12 @@ int main(int argc, char** argv) {
         for (int i = 1; i <= 3 && ok; ++i)
             ok = writeStep(collarClamp(i), folder / ("collar-clamp-" + std::to_string(i) + ".step"), "collar clamp");
         if (!ok) return 1;
-        const auto put = [&](const char* name, const std::string& text) {
+        const auto put = [&](const char* name, std::string_view text) {
             const auto done = writeFileAtomic(folder / name, text);
             if (!done) std::fprintf(stderr, "%s\n", done.error().text().c_str());
             return done.has_value();
         };
+        ok = put("coolant-ring.stl", meshToStl(coolantRing()));
         for (const Machine& m : {heron5T(), plover4(), egret5H(), dunlin5M(), snipe5N()}) {
             if (auto valid = validate(m); !valid) {
                 std::fprintf(stderr, "%s\n", valid.error().text().c_str());

@@ -49,6 +49,7 @@ void View::uploadSolids() {
     for (const MachineBody& b : place->machine->bodies) {
         TriangleMesh mesh;
         for (const auto& p : b.pieces) mesh.append(skinOf(p, 64));
+        if (b.mesh) mesh.append(*b.mesh);
         if (mesh.triangles.empty()) continue;
         Solid s;
         s.mesh = m_renderer.upload(mesh);

@@ -217,17 +217,33 @@ TriangleMesh skinOf(const ConvexBody& body, int sides) {
         mesh.triangles.push_back({i, i + 1, i + 2});
     };
     if (body.kind == ConvexBody::Kind::Points) {
-        // Only boxes are drawn from points; other hulls are shown by the planes through all triples that bound them.
-        const std::size_t n = body.points.size();
+        // Few points: every plane through three of them that has all others behind it is a side, cut into triangles around once.
+        const auto& points = body.points;
+        const std::size_t n = points.size();
+        std::vector<std::vector<std::size_t>> sides;
         for (std::size_t i = 0; i < n; ++i)
             for (std::size_t j = 0; j < n; ++j)
                 for (std::size_t k = 0; k < n; ++k) {
                     if (i >= j || i >= k || j == k) continue;
-                    const Vec3 nrm = (body.points[j] - body.points[i]).cross(body.points[k] - body.points[i]);
-                    if (nrm.norm() < 1e-9) continue;
+                    const Vec3 nrm = (points[j] - points[i]).cross(points[k] - points[i]).normalized();
+                    if (!nrm.allFinite() || nrm.norm() < 0.5) continue;
+                    std::vector<std::size_t> on;
                     bool outer = true;
-                    for (const auto& p : body.points) outer = outer && nrm.dot(p - body.points[i]) <= 1e-9 * nrm.norm();
-                    if (outer) triangle(body.points[i], body.points[j], body.points[k]);
+                    for (std::size_t p = 0; p < n && outer; ++p) {
+                        const double above = nrm.dot(points[p] - points[i]);
+                        outer = above <= 1e-9 * (1.0 + points[i].norm());
+                        if (outer && above >= -1e-9 * (1.0 + points[i].norm())) on.push_back(p);
+                    }
+                    if (!outer || std::find(sides.begin(), sides.end(), on) != sides.end()) continue;
+                    sides.push_back(on);
+                    Vec3 middle = Vec3::Zero();
+                    for (auto p : on) middle += points[p] / static_cast<double>(on.size());
+                    const Vec3 x = (points[on[0]] - middle).normalized(), y = nrm.cross(x);
+                    std::sort(on.begin(), on.end(), [&](std::size_t p, std::size_t q) {
+                        const auto angle = [&](std::size_t r) { return std::atan2((points[r] - middle).dot(y), (points[r] - middle).dot(x)); };
+                        return angle(p) < angle(q);
+                    });
+                    for (std::size_t c = 2; c < on.size(); ++c) triangle(points[on[0]], points[on[c - 1]], points[on[c]]);
                 }
         return mesh;
     }

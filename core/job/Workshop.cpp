@@ -41,7 +41,7 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
     if (!machine) {
         auto text = readFile(machineStamp->file, 64u << 20);
         if (!text) return tl::unexpected(text.error());
-        auto read = machineFromJson(*text, machineStamp->file.filename().string());
+        auto read = machineFromJson(*text, machineStamp->file.filename().string(), machineStamp->file.parent_path());
         if (!read) return tl::unexpected(read.error());
         machine = std::make_shared<const Machine>(std::move(*read));
     }
@@ -49,6 +49,9 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
 
     Hash key;
     key.add(machineToJson(*machine));
+    for (const MachineBody& b : machine->bodies)
+        if (b.mesh)
+            for (const Vec3& p : b.mesh->points) key.add(p.x()).add(p.y()).add(p.z());
     const Frame seat = job.partFrame();
     for (int r = 0; r < 3; ++r)
         for (int c = 0; c < 4; ++c) key.add(seat.matrix()(r, c));
@@ -82,6 +85,11 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
         for (const MachineBody& b : machine->bodies) {
             if (b.joint != machine->workJoint) continue;
             Obstacle o{b.name, ObstacleKind::Machine, {}, b.pieces, 0.0};
+            if (b.mesh) {
+                TriangleMesh moved;
+                moved.append(*b.mesh, toPart);
+                o.tree = MeshTree(moved);
+            }
             for (ConvexBody& piece : o.pieces) piece.frame = toPart * piece.frame;
             scene->push_back(std::move(o));
         }

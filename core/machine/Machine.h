@@ -2,6 +2,8 @@
 #pragma once
 #include "base/Result.h"
 #include "geom/Convex.h"
+#include "geom/MeshTree.h"
+#include <filesystem>
 #include <memory>
 #include <string>
 #include <vector>
@@ -30,8 +32,11 @@ struct MachineBody {
     std::string name;
     int joint = -1; ///< the joint it rides on, −1 for the base
     std::vector<ConvexBody> pieces;
-    TriangleMesh mesh; ///< bodies given as STL
-    std::string role;  ///< "table", "head", "door" … : free text for drawing and hiding
+    std::shared_ptr<const TriangleMesh> mesh{}; ///< beside or instead of pieces, from a mesh file; link coordinates
+    std::shared_ptr<const MeshTree> tree{};     ///< over `mesh`
+    std::string meshFile{};                     ///< its name beside the machine file
+    Frame meshFrame = Frame::Identity();        ///< where the file's coordinates stand
+    std::string role;                           ///< "table", "head", "door" … : free text for drawing and hiding
 };
 
 struct Machine {
@@ -54,7 +59,8 @@ struct Machine {
 /// Checks structure: three independent linear joints, at most two rotaries, all on the chain, sane limits.
 [[nodiscard]] Status validate(const Machine& machine);
 
-[[nodiscard]] Result<Machine> machineFromJson(const std::string& text, const std::string& place);
+/// @param folder  where mesh files named by bodies lie; none can be read when it is empty
+[[nodiscard]] Result<Machine> machineFromJson(const std::string& text, const std::string& place, const std::filesystem::path& folder = {});
 [[nodiscard]] std::string machineToJson(const Machine& machine);
 
 /// Joint values, in the machine's joint order; mm and rad.

@@ -1,6 +1,7 @@
 // The machine file, docs/formats/machine.md.
 #include "base/Json.h"
 #include "base/Units.h"
+#include "geom/MeshFile.h"
 #include "machine/Machine.h"
 #include <fmt/format.h>
 
@@ -62,6 +63,25 @@ ConvexBody readPiece(const JsonView& v) {
     return body;
 }
 
+// A mesh file stands beside the machine file: a name without folders, so that a machine from elsewhere reads nothing else.
+void readBodyMesh(const JsonView& v, const std::filesystem::path& folder, MachineBody& body) {
+    v.allow({"file", "frame"});
+    body.meshFile = v.text("file", 200);
+    if (v.has("frame")) body.meshFrame = readFrame(v.object("frame"));
+    if (v.failed()) return;
+    const std::filesystem::path name = body.meshFile;
+    if (name.empty() || name.has_parent_path() || !isMeshFile(name)) return v.complain("'file' must be the plain name of an .stl, .obj or .ply file beside the machine file");
+    if (folder.empty()) return v.complain("mesh files can only be read for a machine that is a file itself");
+    Progress quiet;
+    auto read = readMesh(folder / name, quiet);
+    if (!read) return v.complain(read.error().text());
+    constexpr std::size_t kMost = 200'000;
+    if (read->mesh.triangles.size() > kMost) return v.complain(fmt::format("{} triangles are more than the {} a machine body may have", read->mesh.triangles.size(), kMost));
+    for (Vec3& p : read->mesh.points) p = body.meshFrame * p;
+    body.mesh = std::make_shared<const TriangleMesh>(std::move(read->mesh));
+    body.tree = std::make_shared<const MeshTree>(*body.mesh);
+}
+
 Joint readJoint(const Machine& m, const JsonView& v) {
     v.allow({"name", "kind", "direction", "point", "low", "high", "speed", "acceleration", "carriedBy"});
     Joint j;
@@ -84,7 +104,7 @@ Joint readJoint(const Machine& m, const JsonView& v) {
 
 } // namespace
 
-Result<Machine> machineFromJson(const std::string& text, const std::string& place) {
+Result<Machine> machineFromJson(const std::string& text, const std::string& place, const std::filesystem::path& folder) {
     auto json = parseJson(text, place);
     if (!json) return tl::unexpected(json.error());
     std::optional<Error> error;
@@ -104,12 +124,14 @@ Result<Machine> machineFromJson(const std::string& text, const std::string& plac
     if (spindle.has("frame")) m.noseFrame = readFrame(spindle.object("frame"));
     m.rapid = v.number("rapid", 1.0, 1e6) / 60.0;
     for (const JsonView& b : v.list("bodies", 200)) {
-        b.allow({"name", "carriedBy", "role", "pieces"});
+        b.allow({"name", "carriedBy", "role", "pieces", "mesh"});
         MachineBody body;
         body.name = b.text("name", 100);
         body.joint = linkNamed(m, b, "carriedBy");
         body.role = b.text("role", "");
-        for (const JsonView& p : b.list("pieces", 500)) body.pieces.push_back(readPiece(p));
+        if (b.has("mesh")) readBodyMesh(b.object("mesh"), folder, body);
+        if (!b.has("mesh") || b.has("pieces"))
+            for (const JsonView& p : b.list("pieces", 500)) body.pieces.push_back(readPiece(p));
         m.bodies.push_back(std::move(body));
     }
     for (const JsonView& t : v.list("touching", 1000)) {
@@ -162,7 +184,13 @@ std::string machineToJson(const Machine& m) {
             if (!p.frame.isApprox(Frame::Identity(), 1e-12)) e["frame"] = writeFrame(p.frame);
             pieces.push_back(e);
         }
-        out["bodies"].push_back({{"name", b.name}, {"carriedBy", linkName(b.joint)}, {"role", b.role}, {"pieces", pieces}});
+        OrderedJson entry = {{"name", b.name}, {"carriedBy", linkName(b.joint)}, {"role", b.role}};
+        if (!b.pieces.empty() || b.meshFile.empty()) entry["pieces"] = pieces;
+        if (!b.meshFile.empty()) {
+            entry["mesh"] = {{"file", b.meshFile}};
+            if (!b.meshFrame.isApprox(Frame::Identity(), 1e-12)) entry["mesh"]["frame"] = writeFrame(b.meshFrame);
+        }
+        out["bodies"].push_back(std::move(entry));
     }
     for (const auto& [a, b] : m.touching) out["touching"].push_back({a, b});
     return out.dump(1) + "\n";

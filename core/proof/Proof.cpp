@@ -77,14 +77,18 @@ bool near(const Mover& a, const Frame& poseA, const Mover& b, const Frame& poseB
     if (a.tree && meshAgainstPieces(a, b, aToB.inverse())) return true;
     if (b.tree && meshAgainstPieces(b, a, aToB)) return true;
     if (!a.tree || !b.tree) return false;
-    // Two meshes: every triangle of one as a convex body against the other.
+    // Two meshes: every triangle of one that comes near the box of the other, as a convex body against it.
     const Frame toB = b.meshFrame.inverse() * aToB * a.meshFrame;
-    for (const auto& t : a.tree->triangles()) {
+    ConvexBody box = ConvexBody::box(b.tree->bounds().low, b.tree->bounds().high);
+    box.frame = toB.inverse();
+    const double both = reach + a.allowance + b.allowance;
+    bool hit = false;
+    a.tree->forEachNear(slabsOf(box), both, [&](const auto& t, std::uint32_t) {
         ConvexBody triangle;
         triangle.points = {toB * t[0], toB * t[1], toB * t[2]};
-        if (near(*b.tree, triangle, reach + a.allowance + b.allowance)) return true;
-    }
-    return false;
+        return !(hit = near(*b.tree, triangle, both));
+    });
+    return hit;
 }
 
 /// Least and greatest joint values of stretches of the motion, halved down to single steps.
@@ -231,6 +235,7 @@ std::vector<Mover> moversOf(const Workplace& place, const Assembly& tool) {
         v.name = b.name;
         v.link = b.joint;
         v.pieces = b.pieces;
+        v.tree = b.tree.get();
         movers.push_back(std::move(v));
     }
     for (const Obstacle& o : *place.scene) {

@@ -87,7 +87,7 @@ private slots:
     }
     void machineFilesSurviveARoundTripAndRefuseNonsense() {
         const std::string text = readFile(test::demoFile("heron-5t.machine.json"), 1 << 22).value();
-        const auto m = machineFromJson(text, "m");
+        const auto m = machineFromJson(text, "m", GYRE_DEMO_DIR);
         QVERIFY(m);
         QCOMPARE(machineToJson(*m), text);
         const auto refused = [&](const char* from, const char* to) {
@@ -95,12 +95,33 @@ private slots:
             const auto at = t.find(from);
             QVERIFY2(at != std::string::npos, from);
             t.replace(at, std::strlen(from), to);
-            QVERIFY2(!machineFromJson(t, "m"), to);
+            QVERIFY2(!machineFromJson(t, "m", GYRE_DEMO_DIR), to);
         };
         refused("\"carriedBy\": \"A\"", "\"carriedBy\": \"Q\"");
         refused("\"version\": 1", "\"version\": 7");
         refused("\"kind\": \"rotary\"", "\"kind\": \"elastic\"");
-        for (std::size_t cut = 0; cut < text.size(); cut += 97) QVERIFY(!machineFromJson(text.substr(0, cut), "m"));
+        for (std::size_t cut = 0; cut < text.size(); cut += 97) QVERIFY(!machineFromJson(text.substr(0, cut), "m", GYRE_DEMO_DIR));
+    }
+    // Bodies may be mesh files beside the machine file, and nowhere else.
+    void bodiesAreReadFromMeshFiles() {
+        const Machine m = test::demoMachine("heron-5t.machine.json");
+        const auto ring = std::find_if(m.bodies.begin(), m.bodies.end(), [](const MachineBody& b) { return b.name == "coolant ring"; });
+        QVERIFY(ring != m.bodies.end() && ring->mesh && ring->tree);
+        // The file's ring lies about its own middle; the frame puts it around the spindle, 322 mm up.
+        QVERIFY((ring->mesh->bounds().centre() - Vec3(0, 0, 322)).norm() < 1e-4);
+        QVERIFY(std::abs(ring->mesh->bounds().high.z() - 329) < 0.1);
+        const std::string text = readFile(test::demoFile("heron-5t.machine.json"), 1 << 22).value();
+        const auto with = [&](const std::string& file) {
+            std::string t = text;
+            t.replace(t.find("coolant-ring.stl"), std::strlen("coolant-ring.stl"), file);
+            return machineFromJson(t, "m", GYRE_DEMO_DIR);
+        };
+        for (const char* bad : {"../coolant-ring.stl", "/etc/passwd", "not-there.stl", "heron-5t.machine.json", ""}) {
+            const auto got = with(bad);
+            QVERIFY2(!got, bad);
+            QVERIFY(!got.error().what.empty());
+        }
+        QVERIFY(!machineFromJson(text, "m")); // a machine that is no file has no folder
     }
 };
 

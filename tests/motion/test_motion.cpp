@@ -162,12 +162,26 @@ private slots:
         for (const Mark m : marks) QCOMPARE(m, Mark::Clear);
         QCOMPARE(marksOf(op.get(), nullptr)[4], Mark::Unknown);
     }
-    // A machine body in the way that only the machine's own motion meets.
+    // A machine body in the way that only the machine's own motion meets; the same beam as a box and as triangles.
+    void provingFindsMachineBodiesThatMeet_data() {
+        QTest::addColumn<bool>("asMesh");
+        QTest::newRow("box") << false;
+        QTest::newRow("mesh") << true;
+    }
     void provingFindsMachineBodiesThatMeet() {
+        QFETCH(bool, asMesh);
         auto& demo = test::demoResults();
         Workplace place = *demo.results.place;
         auto machine = std::make_shared<Machine>(*place.machine);
-        machine->bodies.push_back({"beam", -1, {ConvexBody::box(Vec3(-300, -60, 330), Vec3(300, -40, 350))}, {}, "bed"});
+        MachineBody beam;
+        beam.name = "beam";
+        beam.pieces = {ConvexBody::box(Vec3(-300, -60, 330), Vec3(300, -40, 350))};
+        if (asMesh) {
+            beam.mesh = std::make_shared<const TriangleMesh>(skinOf(beam.pieces[0]));
+            beam.tree = std::make_shared<const MeshTree>(*beam.mesh);
+            beam.pieces.clear();
+        }
+        machine->bodies.push_back(beam);
         place.machine = machine;
         Progress progress;
         const auto proof = prove(place, *demo.results.operations[0], ProofSpec{}, progress).value();

@@ -25,7 +25,7 @@ Vec3 Random::direction() {
 std::filesystem::path demoFile(const std::string& name) { return std::filesystem::path(GYRE_DEMO_DIR) / name; }
 
 Machine demoMachine(const std::string& file) {
-    const auto m = machineFromJson(readFile(demoFile(file), 1 << 24).value(), file);
+    const auto m = machineFromJson(readFile(demoFile(file), 1 << 24).value(), file, GYRE_DEMO_DIR);
     if (!m) qFatal("%s", m.error().text().c_str());
     return *m;
 }

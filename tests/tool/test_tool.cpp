@@ -55,6 +55,45 @@ private slots:
             QVERIFY2(worst < 1e-8, qPrintable(QString("%1: %2").arg(cutterShapeName(shape)).arg(worst)));
         }
     }
+    // Sphere, cylinder and torus: the distance of the cutting zone from the middle point, axis or circle is their radius, exactly.
+    void tipsFromContactsTouchRoundBodiesExactly() {
+        Random r(14);
+        for (const CutterShape shape : {CutterShape::Ball, CutterShape::CornerRadius, CutterShape::Flat, CutterShape::TaperedBall}) {
+            const Cutter c = cutterOf(shape);
+            const auto zone = cuttingZone(c);
+            double worst = 0.0;
+            for (int i = 0; i < 10'000; ++i) {
+                const double radius = r.number(2, 40), large = radius + r.number(5, 40);
+                const Vec3 n = r.direction(), middle = r.point(30);
+                Vec3 a = r.direction();
+                if (a.dot(n) < 0) a = -a;
+                if (a.dot(n) < 0.15) continue;
+                const Vec3 contact = middle + radius * n, tip = tipFromContact(c, contact, n, a).tip;
+                const Vec3 ax = anyPerpendicular(a), ay = a.cross(ax);
+                const auto local = [&](const Vec3& p) { return Vec3((p - tip).dot(ax), (p - tip).dot(ay), (p - tip).dot(a)); };
+                const auto from = [&](const Vec3& p) {
+                    double d = 1e300;
+                    for (const auto& f : zone) d = std::min(d, distance(f, local(p)));
+                    return d;
+                };
+                worst = std::max(worst, std::abs(from(middle) - radius));
+                // A cylinder's axis and a torus' circle run through the same middle, square to the normal.
+                const Vec3 along = Eigen::AngleAxisd(r.number(0, 6.28), n) * anyPerpendicular(n);
+                const auto leastAlong = [&](const auto& pointAt) {
+                    double low = -0.02, high = 0.02; // convex there: the golden section finds the least
+                    for (int k = 0; k < 60; ++k) {
+                        const double m1 = high - 0.618 * (high - low), m2 = low + 0.618 * (high - low);
+                        (from(pointAt(m1)) < from(pointAt(m2)) ? high : low) = from(pointAt(m1)) < from(pointAt(m2)) ? m2 : m1;
+                    }
+                    return from(pointAt(0.5 * (low + high)));
+                };
+                worst = std::max(worst, std::abs(leastAlong([&](double t) { return Vec3(middle + 30.0 * t * along); }) - radius));
+                const Vec3 centre = middle - large * n;
+                worst = std::max(worst, std::abs(leastAlong([&](double t) { return Vec3(centre + large * (std::cos(t) * n + std::sin(t) * along)); }) - radius));
+            }
+            QVERIFY2(worst < 1e-9, qPrintable(QString("%1: %2").arg(cutterShapeName(shape)).arg(worst)));
+        }
+    }
     void ballTipFollowsTheFormula() {
         Random r(12);
         const Cutter c = cutterOf(CutterShape::Ball);

@@ -1,0 +1,405 @@
+#include "geom/MeshFile.h"
+#include "base/File.h"
+#include <algorithm>
+#include <bit>
+#include <charconv>
+#include <cstring>
+#include <fmt/format.h>
+#include <optional>
+
+namespace gyre {
+namespace {
+
+constexpr std::uintmax_t kLargestFile = 2ull << 30;
+constexpr std::size_t kMostTriangles = 20'000'000;
+constexpr double kFurthest = 1e7; // mm
+
+Error damaged(const std::string& name, const std::string& what) { return Error{what, name, "Export the mesh again", false}; }
+
+/// Gathers triangles; equal points become one.
+class Gatherer {
+public:
+    Gatherer(std::string name, Progress& progress) : m_name(std::move(name)), m_progress(progress) {}
+
+    /// Index of the point, the same for equal ones.
+    std::uint32_t weld(const Vec3& p) {
+        if (2 * (m_out.mesh.points.size() + 1) > m_slots.size()) grow();
+        for (std::size_t i = slotOf(p);; i = (i + 1) & (m_slots.size() - 1)) {
+            if (m_slots[i] == kEmpty) {
+                m_slots[i] = static_cast<std::uint32_t>(m_out.mesh.points.size());
+                m_out.mesh.points.push_back(p);
+                return m_slots[i];
+            }
+            if (m_out.mesh.points[m_slots[i]] == p) return m_slots[i];
+        }
+    }
+    void triangle(std::uint32_t a, std::uint32_t b, std::uint32_t c) {
+        const auto& p = m_out.mesh.points;
+        if (a == b || b == c || c == a || (p[b] - p[a]).cross(p[c] - p[a]).squaredNorm() <= 0.0) ++m_out.dropped;
+        else m_out.mesh.triangles.push_back({a, b, c});
+    }
+    /// Is the point one that a part could have?
+    std::optional<Error> check(const Vec3& p, const std::string& where) const {
+        if (!p.allFinite()) return damaged(m_name, where + ": a coordinate is not a number");
+        if (p.cwiseAbs().maxCoeff() > kFurthest) return damaged(m_name, where + ": a coordinate is beyond 10 km");
+        return std::nullopt;
+    }
+    bool tell(std::size_t done, std::size_t all) {
+        if ((done & 0xffff) == 0) m_progress.report(static_cast<double>(done) / static_cast<double>(std::max<std::size_t>(1, all)), "Reading " + m_name);
+        return !m_progress.cancelled();
+    }
+    Result<MeshRead> take() {
+        if (m_out.mesh.triangles.empty()) return tl::unexpected(damaged(m_name, m_out.dropped ? "all its triangles are without area" : "it holds no triangle"));
+        return std::move(m_out);
+    }
+    [[nodiscard]] const std::string& name() const { return m_name; }
+
+private:
+    static constexpr std::uint32_t kEmpty = 0xffffffffu;
+    [[nodiscard]] std::size_t slotOf(const Vec3& p) const {
+        std::uint64_t h = 0x9e3779b97f4a7c15ull;
+        for (int k = 0; k < 3; ++k) {
+            h ^= std::bit_cast<std::uint64_t>(p[k] == 0.0 ? 0.0 : p[k]);
+            h *= 0xff51afd7ed558ccdull;
+            h ^= h >> 32;
+        }
+        return static_cast<std::size_t>(h) & (m_slots.size() - 1);
+    }
+    void grow() {
+        m_slots.assign(std::max<std::size_t>(1024, 4 * m_slots.size()), kEmpty);
+        for (std::uint32_t n = 0; n < m_out.mesh.points.size(); ++n) {
+            std::size_t i = slotOf(m_out.mesh.points[n]);
+            while (m_slots[i] != kEmpty) i = (i + 1) & (m_slots.size() - 1);
+            m_slots[i] = n;
+        }
+    }
+    std::string m_name;
+    Progress& m_progress;
+    MeshRead m_out;
+    std::vector<std::uint32_t> m_slots;
+};
+
+template <class T> T numberAt(const char* at, bool swap) {
+    std::array<char, sizeof(T)> raw;
+    std::memcpy(raw.data(), at, sizeof(T));
+    if (swap) std::reverse(raw.begin(), raw.end());
+    return std::bit_cast<T>(raw);
+}
+
+/// Words of a text, with the line they stand on.
+class Words {
+public:
+    explicit Words(std::string_view text) : m_text(text) {}
+    /// The next word of this line; empty at its end.
+    std::string_view inLine() {
+        while (m_at < m_text.size() && (m_text[m_at] == ' ' || m_text[m_at] == '\t' || m_text[m_at] == '\r')) ++m_at;
+        return word();
+    }
+    bool nextLine() {
+        while (m_at < m_text.size() && m_text[m_at] != '\n') ++m_at;
+        if (m_at >= m_text.size()) return false;
+        ++m_at;
+        ++m_line;
+        return true;
+    }
+    /// The next word wherever it stands; empty at the end of the text.
+    std::string_view any() {
+        while (true) {
+            const auto w = inLine();
+            if (!w.empty() || !nextLine()) return w;
+        }
+    }
+    [[nodiscard]] std::size_t at() const { return m_at; }
+    [[nodiscard]] std::string where() const { return fmt::format("line {}", m_line); }
+
+private:
+    std::string_view word() {
+        const std::size_t from = m_at;
+        while (m_at < m_text.size() && m_text[m_at] != ' ' && m_text[m_at] != '\t' && m_text[m_at] != '\r' && m_text[m_at] != '\n') ++m_at;
+        return m_text.substr(from, m_at - from);
+    }
+    std::string_view m_text;
+    std::size_t m_at = 0, m_line = 1;
+};
+
+std::optional<double> toNumber(std::string_view w) {
+    if (!w.empty() && w.front() == '+') w.remove_prefix(1);
+    double v = 0.0;
+    const auto [end, error] = std::from_chars(w.data(), w.data() + w.size(), v);
+    if (error != std::errc() || end != w.data() + w.size()) return std::nullopt;
+    return v;
+}
+
+std::string lowered(std::string_view w) {
+    std::string s(w.substr(0, 64));
+    std::transform(s.begin(), s.end(), s.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+    return s;
+}
+
+Result<MeshRead> binaryStl(std::string_view bytes, Gatherer& out) {
+    const std::size_t count = numberAt<std::uint32_t>(bytes.data() + 80, std::endian::native == std::endian::big);
+    const std::size_t holds = (bytes.size() - 84) / 50;
+    if (count > holds) return tl::unexpected(damaged(out.name(), fmt::format("it says {} triangles and ends after {}", count, holds)));
+    if (count > kMostTriangles) return tl::unexpected(damaged(out.name(), fmt::format("it has {} triangles, more than {}", count, kMostTriangles)));
+    for (std::size_t t = 0; t < count; ++t) {
+        if (!out.tell(t, count)) return cancelledError();
+        std::array<std::uint32_t, 3> ids{};
+        for (std::size_t c = 0; c < 3; ++c) {
+            const char* at = bytes.data() + 84 + 50 * t + 12 + 12 * c;
+            const bool swap = std::endian::native == std::endian::big;
+            const Vec3 p(static_cast<double>(numberAt<float>(at, swap)), static_cast<double>(numberAt<float>(at + 4, swap)), static_cast<double>(numberAt<float>(at + 8, swap)));
+            if (auto e = out.check(p, fmt::format("triangle {}", t + 1))) return tl::unexpected(*e);
+            ids[c] = out.weld(p);
+        }
+        out.triangle(ids[0], ids[1], ids[2]);
+    }
+    return out.take();
+}
+
+Result<MeshRead> textStl(std::string_view bytes, Gatherer& out) {
+    Words words(bytes);
+    std::array<std::uint32_t, 3> ids{};
+    std::size_t corner = 0, triangles = 0;
+    bool ended = false;
+    for (auto w = words.any(); !w.empty(); w = words.any()) {
+        const std::string key = lowered(w);
+        if (key == "vertex") {
+            Vec3 p;
+            for (int k = 0; k < 3; ++k) {
+                const auto v = toNumber(words.inLine());
+                if (!v) return tl::unexpected(damaged(out.name(), words.where() + ": three numbers are expected after 'vertex'"));
+                p[k] = *v;
+            }
+            if (auto e = out.check(p, words.where())) return tl::unexpected(*e);
+            if (corner > 2) return tl::unexpected(damaged(out.name(), words.where() + ": a facet has more than three corners"));
+            ids[corner++] = out.weld(p);
+        } else if (key == "endfacet") {
+            if (corner != 3) return tl::unexpected(damaged(out.name(), fmt::format("{}: a facet has {} corners", words.where(), corner)));
+            out.triangle(ids[0], ids[1], ids[2]);
+            corner = 0;
+            if (++triangles > kMostTriangles) return tl::unexpected(damaged(out.name(), "it has too many triangles"));
+            if (!out.tell(words.at(), bytes.size())) return cancelledError();
+        } else if (key == "endsolid") {
+            ended = true;
+            (void)words.nextLine();
+        } else if (key == "solid") {
+            ended = false;
+            (void)words.nextLine();
+        }
+    }
+    if (!ended) return tl::unexpected(damaged(out.name(), "it ends in the middle of a solid"));
+    return out.take();
+}
+
+Result<MeshRead> readObj(std::string_view bytes, Gatherer& out) {
+    Words words(bytes);
+    std::vector<std::uint32_t> vertices, face;
+    std::size_t lines = 0, triangles = 0;
+    do {
+        if ((++lines & 0xffff) == 0 && !out.tell(words.at() & ~std::size_t{0xffff}, bytes.size())) return cancelledError();
+        const auto key = words.inLine();
+        if (key == "v") {
+            Vec3 p;
+            for (int k = 0; k < 3; ++k) {
+                const auto v = toNumber(words.inLine());
+                if (!v) return tl::unexpected(damaged(out.name(), words.where() + ": three numbers are expected after 'v'"));
+                p[k] = *v;
+            }
+            if (auto e = out.check(p, words.where())) return tl::unexpected(*e);
+            vertices.push_back(out.weld(p));
+        } else if (key == "f") {
+            face.clear();
+            for (auto w = words.inLine(); !w.empty(); w = words.inLine()) {
+                long long i = 0;
+                const auto [end, error] = std::from_chars(w.data(), w.data() + w.size(), i);
+                const auto n = static_cast<long long>(vertices.size());
+                if (error != std::errc() || (end != w.data() + w.size() && *end != '/')) return tl::unexpected(damaged(out.name(), words.where() + ": a face names something that is no vertex"));
+                if (i < 0) i = n + 1 + i;
+                if (i < 1 || i > n) return tl::unexpected(damaged(out.name(), fmt::format("{}: a face names vertex {}, there are {} so far", words.where(), i, n)));
+                face.push_back(vertices[static_cast<std::size_t>(i - 1)]);
+            }
+            if (face.size() < 3) return tl::unexpected(damaged(out.name(), words.where() + ": a face has fewer than three corners"));
+            triangles += face.size() - 2;
+            if (triangles > kMostTriangles) return tl::unexpected(damaged(out.name(), "it has too many triangles"));
+            for (std::size_t k = 2; k < face.size(); ++k) out.triangle(face[0], face[k - 1], face[k]);
+        }
+    } while (words.nextLine());
+    return out.take();
+}
+
+// ---- PLY ----
+
+struct Property {
+    std::string name;
+    int bytes = 0;      ///< of the value, or of a list's items
+    char kind = 'i';    ///< i signed, u unsigned, f floating
+    int countBytes = 0; ///< lists: of the count before the items; 0 for single values
+};
+struct Element {
+    std::string name;
+    std::size_t count = 0;
+    std::vector<Property> properties;
+};
+
+std::optional<std::pair<int, char>> typeNamed(std::string_view w) {
+    if (w == "char" || w == "int8") return std::pair(1, 'i');
+    if (w == "uchar" || w == "uint8") return std::pair(1, 'u');
+    if (w == "short" || w == "int16") return std::pair(2, 'i');
+    if (w == "ushort" || w == "uint16") return std::pair(2, 'u');
+    if (w == "int" || w == "int32") return std::pair(4, 'i');
+    if (w == "uint" || w == "uint32") return std::pair(4, 'u');
+    if (w == "float" || w == "float32") return std::pair(4, 'f');
+    if (w == "double" || w == "float64") return std::pair(8, 'f');
+    return std::nullopt;
+}
+
+/// Reads the numbers of a PLY body one after the other, in whatever form they stand.
+class PlyNumbers {
+public:
+    PlyNumbers(std::string_view body, bool text, bool swap) : m_words(body), m_body(body), m_text(text), m_swap(swap) {}
+    std::optional<double> next(int bytes, char kind) {
+        if (m_text) return toNumber(m_words.any());
+        if (m_at + static_cast<std::size_t>(bytes) > m_body.size()) return std::nullopt;
+        const char* p = m_body.data() + m_at;
+        m_at += static_cast<std::size_t>(bytes);
+        if (kind == 'f') return bytes == 4 ? static_cast<double>(numberAt<float>(p, m_swap)) : numberAt<double>(p, m_swap);
+        if (bytes == 1) return kind == 'i' ? static_cast<double>(numberAt<std::int8_t>(p, false)) : static_cast<double>(numberAt<std::uint8_t>(p, false));
+        if (bytes == 2) return kind == 'i' ? static_cast<double>(numberAt<std::int16_t>(p, m_swap)) : static_cast<double>(numberAt<std::uint16_t>(p, m_swap));
+        return kind == 'i' ? static_cast<double>(numberAt<std::int32_t>(p, m_swap)) : static_cast<double>(numberAt<std::uint32_t>(p, m_swap));
+    }
+    [[nodiscard]] std::size_t left() const { return m_body.size() - (m_text ? m_words.at() : m_at); }
+
+private:
+    Words m_words;
+    std::string_view m_body;
+    std::size_t m_at = 0;
+    bool m_text, m_swap;
+};
+
+Result<MeshRead> readPly(std::string_view bytes, Gatherer& out) {
+    const auto bad = [&](const std::string& what) { return tl::unexpected(damaged(out.name(), what)); };
+    Words head(bytes);
+    std::vector<Element> elements;
+    std::string format;
+    bool ended = false;
+    for (int line = 0; !ended; ++line) {
+        if (line > 1000) return bad("its head has no end");
+        const auto key = head.inLine();
+        if (key == "format") format = std::string(head.inLine());
+        else if (key == "element") {
+            Element e;
+            e.name = std::string(head.inLine());
+            const auto n = toNumber(head.inLine());
+            if (!n || *n < 0.0 || *n > 4e9) return bad(head.where() + ": an element without a sensible count");
+            e.count = static_cast<std::size_t>(*n);
+            elements.push_back(std::move(e));
+        } else if (key == "property") {
+            if (elements.empty()) return bad(head.where() + ": a property without an element");
+            Property p;
+            auto type = head.inLine();
+            if (type == "list") {
+                const auto count = typeNamed(head.inLine());
+                if (!count || count->second == 'f') return bad(head.where() + ": a list whose count is no whole number");
+                p.countBytes = count->first;
+                type = head.inLine();
+            }
+            const auto t = typeNamed(type);
+            if (!t) return bad(head.where() + ": a property of an unknown type");
+            p.bytes = t->first;
+            p.kind = t->second;
+            p.name = std::string(head.inLine());
+            elements.back().properties.push_back(std::move(p));
+        } else if (key == "end_header") ended = true;
+        if (!head.nextLine()) return bad("its head has no end");
+    }
+    const bool text = format == "ascii", big = format == "binary_big_endian";
+    if (!text && !big && format != "binary_little_endian") return bad("its format is not ascii, binary_little_endian or binary_big_endian");
+    PlyNumbers numbers(bytes.substr(head.at()), text, big != (std::endian::native == std::endian::big));
+    std::vector<std::uint32_t> vertices, face;
+    std::size_t triangles = 0;
+    for (const Element& e : elements) {
+        // Each item takes a byte or more: no count can be larger than what is left of the file.
+        if (!e.properties.empty() && e.count > numbers.left()) return bad(fmt::format("it says {} × {} and is too short for that", e.count, e.name));
+        if (e.properties.empty()) continue;
+        for (std::size_t n = 0; n < e.count; ++n) {
+            if (!out.tell(n, e.count)) return cancelledError();
+            Vec3 p = Vec3::Zero();
+            face.clear();
+            for (const Property& q : e.properties) {
+                std::size_t items = 1;
+                if (q.countBytes > 0) {
+                    const auto c = numbers.next(q.countBytes, 'u');
+                    if (!c || *c < 0.0 || *c > static_cast<double>(numbers.left()) + 1.0) return bad(fmt::format("{} {}: a list longer than the file", e.name, n + 1));
+                    items = static_cast<std::size_t>(*c);
+                }
+                for (std::size_t k = 0; k < items; ++k) {
+                    const auto v = numbers.next(q.bytes, q.kind);
+                    if (!v) return bad(fmt::format("it ends, or holds no number, at {} {}", e.name, n + 1));
+                    if (e.name == "vertex" && q.countBytes == 0 && q.name.size() == 1 && q.name[0] >= 'x' && q.name[0] <= 'z') p[q.name[0] - 'x'] = *v;
+                    if (e.name == "face" && (q.name == "vertex_indices" || q.name == "vertex_index")) {
+                        if (!(*v >= 0.0 && *v < static_cast<double>(vertices.size()))) return bad(fmt::format("face {} names vertex {:g} of {}", n + 1, *v, vertices.size()));
+                        face.push_back(vertices[static_cast<std::size_t>(*v)]);
+                    }
+                }
+            }
+            if (e.name == "vertex") {
+                if (auto error = out.check(p, fmt::format("vertex {}", n + 1))) return tl::unexpected(*error);
+                vertices.push_back(out.weld(p));
+            } else if (e.name == "face") {
+                if (face.size() < 3) return bad(fmt::format("face {} has fewer than three corners", n + 1));
+                triangles += face.size() - 2;
+                if (triangles > kMostTriangles) return bad("it has too many triangles");
+                for (std::size_t k = 2; k < face.size(); ++k) out.triangle(face[0], face[k - 1], face[k]);
+            }
+        }
+    }
+    return out.take();
+}
+
+std::string endingOf(const std::string& name) { return lowered(std::filesystem::path(name).extension().string()); }
+
+} // namespace
+
+bool isMeshFile(const std::filesystem::path& file) {
+    const std::string e = endingOf(file.string());
+    return e == ".stl" || e == ".obj" || e == ".ply";
+}
+
+Result<MeshRead> meshFromBytes(std::string_view bytes, const std::string& name, Progress& progress) {
+    Gatherer out(name, progress);
+    if (bytes.empty()) return tl::unexpected(damaged(name, "it is empty"));
+    const std::string ending = endingOf(name);
+    if (bytes.substr(0, 4) == "ply\n" || bytes.substr(0, 4) == "ply\r") return readPly(bytes, out);
+    if (ending == ".ply") return tl::unexpected(damaged(name, "it does not begin with 'ply'"));
+    if (ending == ".obj") return readObj(bytes, out);
+    // Text or binary STL? Many binary ones begin with "solid" too, so the size decides first.
+    if (bytes.size() >= 84 && bytes.size() == 84 + 50 * static_cast<std::size_t>(numberAt<std::uint32_t>(bytes.data() + 80, std::endian::native == std::endian::big)))
+        return binaryStl(bytes, out);
+    if (lowered(bytes.substr(0, 5)) == "solid" && bytes.substr(0, 1024).find("facet") != std::string_view::npos) return textStl(bytes, out);
+    if (bytes.size() < 84) return tl::unexpected(damaged(name, "it is too short for a mesh"));
+    return binaryStl(bytes, out);
+}
+
+Result<MeshRead> readMesh(const std::filesystem::path& file, Progress& progress) {
+    auto bytes = readFile(file, kLargestFile);
+    if (!bytes) return tl::unexpected(bytes.error());
+    return meshFromBytes(*bytes, file.filename().string(), progress);
+}
+
+std::string meshToStl(const TriangleMesh& mesh) {
+    std::string out(84, '\0');
+    out.replace(0, 11, "Humble Gyre");
+    const auto put = [&](const auto& v) { out.append(reinterpret_cast<const char*>(&v), sizeof v); };
+    const auto count = static_cast<std::uint32_t>(mesh.triangles.size());
+    std::memcpy(out.data() + 80, &count, 4);
+    for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
+        const Vec3 n = (mesh.corner(t, 1) - mesh.corner(t, 0)).cross(mesh.corner(t, 2) - mesh.corner(t, 0)).normalized();
+        for (int k = 0; k < 3; ++k) put(static_cast<float>(n[k]));
+        for (int c = 0; c < 3; ++c)
+            for (int k = 0; k < 3; ++k) put(static_cast<float>(mesh.corner(t, c)[k]));
+        put(std::uint16_t{0});
+    }
+    return out;
+}
+
+} // namespace gyre
