@@ -1,0 +1,197 @@
+// Ways into, out of and between cuts: where they lie, that they are guarded, and what is said when they cannot be.
+#include "Support.h"
+#include "link/Link.h"
+
+using namespace gyre;
+using test::Random;
+
+namespace {
+
+// A flat block with its top at z = 0, and whatever else stands around.
+Scene blockAnd(std::vector<ConvexBody> fixtures = {}) {
+    Scene scene;
+    scene.push_back({"block", ObstacleKind::Part, MeshTree(skinOf(ConvexBody::box(Vec3(-50, -50, -30), Vec3(50, 50, 0)))), {}, 0.0});
+    for (const auto& f : fixtures) scene.push_back({"post", ObstacleKind::Fixture, MeshTree(skinOf(f)), {}, 0.0});
+    return scene;
+}
+
+// A ball of 6 mm along x at a height y, axis up.
+Pass rowAt(double y, int index, double from = -20, double to = 20) {
+    Pass p;
+    p.row = index;
+    const double way = to > from ? 1.0 : -1.0;
+    for (int i = 0; i <= 20; ++i) {
+        const Vec3 contact(from + (to - from) * i / 20.0, y, 0.0);
+        p.path.push(contact, Vec3::UnitZ(), contact, Vec3::UnitZ(), Motion::Cut, index, 0.0, 0);
+        p.feedDirection.emplace_back(way, 0, 0);
+    }
+    return p;
+}
+
+LinkSpec specWith(SkinKind kind, double size) {
+    LinkSpec s;
+    s.skin = {kind, size};
+    return s;
+}
+
+} // namespace
+
+class TestLink : public QObject {
+    Q_OBJECT
+    Progress m_quiet;
+    const GuardSpec m_guard{1.0, 2.0, 0.01, true, true, true, GuardResponse::Report};
+
+    LinkResult link(const Scene& scene, const std::vector<Pass>& passes, const LinkSpec& spec) {
+        const Guard guard(test::ballTool(6, 40), scene, m_guard, 0.005);
+        return linkPasses(guard, passes, spec, 1000.0, m_quiet).value();
+    }
+
+private slots:
+    void entriesAreQuarterArcsThatEndTangentToTheCut() {
+        const Scene scene = blockAnd();
+        const LinkResult r = link(scene, {rowAt(0, 0)}, specWith(SkinKind::Plane, 25));
+        QVERIFY(r.findings.empty());
+        // The centre of the entry arc stands a radius above the first location.
+        const Vec3 centre(-20, 0, 2);
+        int arc = 0;
+        Vec3 before = Vec3::Zero(), last = Vec3::Zero();
+        for (std::size_t i = 0; i < r.path.size(); ++i)
+            if (r.path.motion[i] == Motion::LeadIn) {
+                ++arc;
+                QVERIFY(std::abs((r.path.tip[i] - centre).norm() - 2.0) < 1e-9);
+                before = r.path.tip[i - 1];
+                last = r.path.tip[i];
+            }
+        QVERIFY(arc >= 4);
+        QVERIFY((last - Vec3(-20, 0, 0)).norm() < 1e-9);
+        // The last chord leans by half a step against the tangent, no more.
+        QVERIFY(angleBetween(last - before, Vec3::UnitX()) < 0.5 * kPi / arc);
+    }
+    void feedsAreThoseOfTheirKind() {
+        const LinkResult r = link(blockAnd(), {rowAt(0, 0), rowAt(1, 1, 20, -20)}, specWith(SkinKind::Plane, 25));
+        for (std::size_t i = 0; i < r.path.size(); ++i) switch (r.path.motion[i]) {
+            case Motion::Cut:
+            case Motion::Link: QCOMPARE(r.path.feed[i], 1000.0f); break;
+            case Motion::LeadIn: QCOMPARE(r.path.feed[i], 600.0f); break;
+            case Motion::Plunge: QCOMPARE(r.path.feed[i], 500.0f); break;
+            case Motion::Rapid: QCOMPARE(r.path.feed[i], 0.0f); break;
+            default: break;
+            }
+    }
+    void gapsAreSplitBySize() {
+        // 1 mm apart: joined; 5 mm apart: over the skin.
+        const LinkResult joined = link(blockAnd(), {rowAt(0, 0), rowAt(1, 1, 20, -20)}, specWith(SkinKind::Plane, 25));
+        QCOMPARE(joined.joins, std::size_t(1));
+        QCOMPARE(joined.retracts, std::size_t(0));
+        const LinkResult apart = link(blockAnd(), {rowAt(0, 0), rowAt(5, 1, 20, -20)}, specWith(SkinKind::Plane, 25));
+        QCOMPARE(apart.joins, std::size_t(0));
+        QCOMPARE(apart.retracts, std::size_t(1));
+        double highest = -1e9;
+        for (std::size_t i = apart.passStart[0]; i < apart.passStart[1]; ++i) highest = std::max(highest, apart.path.tip[i].z());
+        QVERIFY(highest >= 25.0 - 1e-9);
+        double between = -1e9;
+        for (std::size_t i = joined.passStart[0]; i < joined.passStart[1]; ++i) between = std::max(between, joined.path.tip[i].z());
+        QVERIFY(between < 3.0);
+    }
+    void smoothJoinsLeaveAndArriveAlongTheRows() {
+        const LinkResult r = link(blockAnd(), {rowAt(0, 0), rowAt(1.5, 1, 20, -20)}, specWith(SkinKind::Plane, 25));
+        QCOMPARE(r.joins, std::size_t(1));
+        std::size_t first = 0;
+        while (r.path.motion[first] != Motion::Link) ++first;
+        const Vec3 leaving = r.path.tip[first] - r.path.tip[first - 1];
+        QVERIFY(angleBetween(leaving, Vec3::UnitX()) < radians(35));
+        for (std::size_t i = first; r.path.motion[i] == Motion::Link; ++i) QVERIFY(r.path.tip[i].z() > -1e-9); // never into the part
+    }
+    void directJoinsAreOneStraightMove() {
+        LinkSpec spec = specWith(SkinKind::Plane, 25);
+        spec.small = SmallLink::Direct;
+        const LinkResult r = link(blockAnd(), {rowAt(0, 0), rowAt(1, 1, 20, -20)}, spec);
+        QCOMPARE(std::count(r.path.motion.begin(), r.path.motion.end(), Motion::Link), std::ptrdiff_t(1));
+    }
+    void everyPassIsInThePathOnceAndInOrder() {
+        Random random(61);
+        for (int n = 0; n < 20; ++n) {
+            std::vector<Pass> passes;
+            double y = -30;
+            for (int i = 0; i < 6; ++i) {
+                y += random.number(0.3, 6.0);
+                passes.push_back(i % 2 ? rowAt(y, i, 20, -20) : rowAt(y, i));
+            }
+            const LinkResult r = link(blockAnd(), passes, specWith(SkinKind::Plane, random.number(15, 60)));
+            QCOMPARE(r.passStart.size(), passes.size());
+            QCOMPARE(r.joins + r.retracts, passes.size() - 1);
+            for (std::size_t p = 0; p < passes.size(); ++p)
+                for (std::size_t k = 0; k < passes[p].path.size(); ++k) QVERIFY((r.path.tip[r.passStart[p] + k] - passes[p].path.tip[k]).norm() < 1e-12);
+        }
+    }
+    // What is linked is as safe as what is cut: looked at twenty times finer than the linker did.
+    void linksAreClearOfAPostBesideTheRows() {
+        Random random(62);
+        for (int n = 0; n < 12; ++n) {
+            const double x = random.number(-15, 15), y = random.number(4, 9), high = random.number(5, 30);
+            const Scene scene = blockAnd({ConvexBody::box(Vec3(x - 1, y - 1, 0), Vec3(x + 1, y + 1, high))});
+            const Guard guard(test::ballTool(6, 40), scene, m_guard, 0.005);
+            const auto r = linkPasses(guard, {rowAt(0, 0), rowAt(-8, 1, 20, -20), rowAt(16, 2)}, specWith(SkinKind::Plane, 12), 1000.0, m_quiet).value();
+            if (!r.findings.empty()) continue; // told, not hidden
+            for (std::size_t i = 1; i < r.path.size(); ++i) {
+                if (r.path.motion[i] == Motion::Cut) continue;
+                for (int k = 1; k <= 20; ++k) {
+                    const double t = k / 20.0;
+                    const AxisPose pose{(1 - t) * r.path.tip[i - 1] + t * r.path.tip[i], slerp(r.path.axis[i - 1], r.path.axis[i], t)};
+                    const auto hit = guard.hit(pose, r.path.motion[i] == Motion::Rapid ? Contact::Free : Contact::Cutting);
+                    if (hit && r.path.motion[i] == Motion::Rapid && pose.tip.z() < 4.0) continue; // the first millimetres of the approach
+                    QVERIFY2(!hit, qPrintable(QString("post at %1, %2, height %3: location %4 of %5").arg(x).arg(y).arg(high).arg(i).arg(r.path.size())));
+                }
+            }
+        }
+    }
+    void aCapOverTheRowIsAFindingWithItsPlace() {
+        const Scene scene = blockAnd({ConvexBody::box(Vec3(-40, -20, 60), Vec3(40, 20, 80))});
+        const LinkResult r = link(scene, {rowAt(0, 0)}, specWith(SkinKind::Plane, 55));
+        QVERIFY(!r.findings.empty());
+        const Finding& f = r.findings.front();
+        QVERIFY(f.rank == Rank::Stop);
+        QVERIFY(!f.reason.empty() && f.text.find("row 1") != std::string::npos);
+    }
+    void theWayOutOfASkinHasItsClosedForm() {
+        QCOMPARE(*wayOut({SkinKind::Plane, 25}, Vec3(3, 4, 5), Vec3::UnitZ()), 20.0);
+        QVERIFY(!wayOut({SkinKind::Plane, 25}, Vec3(3, 4, 5), Vec3::UnitX()));
+        QVERIFY(std::abs(*wayOut({SkinKind::Cylinder, 50}, Vec3(30, 0, 7), Vec3::UnitX()) - 20.0) < 1e-12);
+        QVERIFY(!wayOut({SkinKind::Cylinder, 50}, Vec3(30, 0, 7), Vec3::UnitZ()));
+        QVERIFY(std::abs(*wayOut({SkinKind::Sphere, 50}, Vec3(0, 0, 10), Vec3::UnitZ()) - 40.0) < 1e-12);
+        Random random(63);
+        for (int i = 0; i < 5000; ++i) {
+            const Skin skin{random.integer(0, 1) ? SkinKind::Sphere : SkinKind::Cylinder, random.number(20, 90)};
+            const Vec3 p = random.point(60), a = random.direction();
+            const auto t = wayOut(skin, p, a);
+            if (!t) continue;
+            const Vec3 q = p + *t * a;
+            const double out = skin.kind == SkinKind::Sphere ? q.norm() : std::hypot(q.x(), q.y());
+            QVERIFY2(out >= skin.size - 1e-6 || *t == 0.0, qPrintable(QString::number(out)));
+        }
+    }
+    void alongASkinNothingDipsIntoIt() {
+        Random random(64);
+        for (int i = 0; i < 2000; ++i) {
+            const Skin skin{random.integer(0, 1) ? SkinKind::Sphere : SkinKind::Cylinder, random.number(20, 90)};
+            const auto outside = [&] {
+                Vec3 p = random.direction();
+                while (skin.kind == SkinKind::Cylinder && std::hypot(p.x(), p.y()) < 0.2) p = random.direction();
+                const double r = skin.kind == SkinKind::Sphere ? p.norm() : std::hypot(p.x(), p.y());
+                return AxisPose{Vec3(p * (skin.size * random.number(1.0, 1.4) / r)), random.direction()};
+            };
+            const AxisPose a = outside(), b = outside();
+            const auto way = alongSkin(skin, a, b);
+            QVERIFY((way.front().tip - a.tip).norm() < 1e-12 && (way.back().tip - b.tip).norm() < 1e-12);
+            for (const AxisPose& p : way) {
+                const double r = skin.kind == SkinKind::Sphere ? p.tip.norm() : std::hypot(p.tip.x(), p.tip.y());
+                QVERIFY2(r >= skin.size - 1e-9, qPrintable(QString("%1 of %2").arg(r).arg(skin.size)));
+                QVERIFY(std::abs(p.axis.norm() - 1.0) < 1e-9);
+            }
+        }
+    }
+    void nothingToLinkIsNoPath() { QVERIFY(link(blockAnd(), {}, LinkSpec{}).path.empty()); }
+};
+
+QTEST_GUILESS_MAIN(TestLink)
+#include "test_link.moc"
