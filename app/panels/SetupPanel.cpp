@@ -138,13 +138,7 @@ void PlacingPanel::refresh() {
     const Job& j = m_model.job();
     // Machines are the machine files beside the job.
     std::vector<Word::Option> options;
-    for (const QString& f : QFileInfo(m_model.file()).absoluteDir().entryList({"*.machine.json"}, QDir::Files)) {
-        QString label = f;
-        label.chop(QString(".machine.json").size());
-        label.replace('-', ' ');
-        if (!label.isEmpty()) label[0] = label[0].toUpper();
-        options.push_back({f, label});
-    }
+    for (const MachineFile& m : machinesIn(QFileInfo(m_model.file()).absolutePath().toStdString())) options.push_back({QString::fromStdString(m.file), QString::fromStdString(m.name)});
     m_which->setOptions(options);
     m_which->show(QString::fromStdString(j.machine), false);
     m_units->show(unitSuffix(j.units), false);

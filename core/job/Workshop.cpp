@@ -1,6 +1,8 @@
 #include "job/Workshop.h"
 #include "base/File.h"
 #include "base/Hash.h"
+#include "base/Json.h"
+#include <algorithm>
 
 namespace gyre {
 namespace fs = std::filesystem;
@@ -98,6 +100,21 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
     }
     place->scene = m_scene;
     return std::shared_ptr<const Workplace>(place);
+}
+
+std::vector<MachineFile> machinesIn(const fs::path& folder) {
+    std::vector<MachineFile> machines;
+    std::error_code ec;
+    for (fs::directory_iterator it(folder, ec), end; !ec && it != end; it.increment(ec)) {
+        const std::string file = it->path().filename().string();
+        if (!file.ends_with(".machine.json")) continue;
+        const auto text = readFile(it->path(), 64u << 20);
+        const auto json = text ? parseJson(*text, file) : tl::unexpected(text.error());
+        const bool named = json && json->is_object() && json->contains("name") && (*json)["name"].is_string();
+        machines.push_back({file, named ? (*json)["name"].get<std::string>().substr(0, 80) : file});
+    }
+    std::sort(machines.begin(), machines.end(), [](const MachineFile& a, const MachineFile& b) { return a.file < b.file; });
+    return machines;
 }
 
 } // namespace gyre

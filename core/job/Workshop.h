@@ -28,4 +28,10 @@ private:
     std::uint64_t m_sceneKey = 0;
 };
 
+/// The machine files of a folder with the names that the machines themselves give, sorted by file.
+struct MachineFile {
+    std::string file, name;
+};
+[[nodiscard]] std::vector<MachineFile> machinesIn(const std::filesystem::path& folder);
+
 } // namespace gyre

@@ -316,7 +316,9 @@ void refine(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, s
         out.fraction.push_back(static_cast<float>(t));
         self(self, middle, t, to, tTo, depth + 1);
     };
-    divide(divide, a, 0.0, b, 1.0, 0);
+    // Where an end is out of the machine's reach no halving brings the axis nearer; that has been told.
+    const auto met = [&](const JointValues& q, std::size_t location) { return angleBetween(k.forward(q).axis, path.axis[location]) <= spec.axisTolerance; };
+    if (met(a, i - 1) && met(b, i)) divide(divide, a, 0.0, b, 1.0, 0);
 }
 
 // Times of all steps. Every step has a least time from feed, rapid and joint speeds; a rate ≤ 1 scales all joints, changes no

@@ -228,7 +228,8 @@ bool Runner::run() {
     if (!pickFaces()) return true;
     const double radius = contactRadius(m_out.tool.cutter);
     const std::string tool = assemblyToJson(m_out.tool).dump();
-    std::uint64_t key = keyOf(Stage::Target, m_place.key);
+    // The stock to leave is a word of the target, but rows do not rest on it: it only shifts the contacts.
+    std::uint64_t key = Hash().add(m_place.key).add(stageToJson(m_recipe, Stage::Target)["faces"].dump()).value();
     key = keyOf(Stage::Pattern, key, fmt::format("{}", radius));
     {
         const Progress::Span span(m_progress, 0.0, 0.3);
@@ -240,8 +241,9 @@ bool Runner::run() {
     if (!take(Stage::Axis, cached<AxisResult>(m_cache, key, [&] { return setAxes(m_out.pattern->rows, m_recipe.axis, m_out.tool.cutter, rotaryLine(m_place)); }), m_out.axis))
         return !m_cancelled;
     addFindings(m_out.axis->findings);
+    key = Hash().add(key).add(m_recipe.target.leave).value();
     if (!take(Stage::Axis,
-              cached<std::vector<Pass>>(m_cache, key + 1, [&]() -> Result<std::vector<Pass>> { return passesOf(*m_out.pattern, *m_out.axis, m_out.tool.cutter, m_recipe.target.leave); }),
+              cached<std::vector<Pass>>(m_cache, key, [&]() -> Result<std::vector<Pass>> { return passesOf(*m_out.pattern, *m_out.axis, m_out.tool.cutter, m_recipe.target.leave); }),
               m_out.passes))
         return !m_cancelled;
     const Guard guard(m_out.tool, *m_place.scene, m_recipe.guard, m_recipe.pattern.chordTolerance);

@@ -1,131 +1,14 @@
 // Drives the real window by mouse and keyboard.
-#include "MainWindow.h"
-#include "Support.h"
-#include "Theme.h"
-#include "panels/TapePanel.h"
-#include "panels/Word.h"
-#include "view/View.h"
-#include <QAction>
-#include <QApplication>
-#include <QElapsedTimer>
-#include <QLabel>
-#include <QLineEdit>
-#include <QMenu>
-#include <QPlainTextEdit>
-#include <QPushButton>
-#include <QSignalSpy>
+#include "WindowTest.h"
 
 using namespace gyre;
+using test::Watchdog;
 
-namespace {
-
-/// Ticks in the window's own thread; the longest pause between two ticks is the longest stall.
-class Watchdog : public QObject {
-public:
-    Watchdog() {
-        m_clock.start();
-        m_timer.setInterval(5);
-        connect(&m_timer, &QTimer::timeout, this, [this] {
-            const double now = static_cast<double>(m_clock.nsecsElapsed()) * 1e-6;
-            longest = std::max(longest, now - m_last);
-            m_last = now;
-        });
-        m_timer.start();
-    }
-    double longest = 0.0;
-
-private:
-    QTimer m_timer;
-    QElapsedTimer m_clock;
-    double m_last = 0.0;
-};
-
-} // namespace
-
-class TestUi : public QObject {
+class TestUi : public test::WindowTest {
     Q_OBJECT
-    std::unique_ptr<AppModel> m_model;
-    std::unique_ptr<MainWindow> m_window;
-    std::unique_ptr<QTemporaryDir> m_dir;
-    int m_actions = 0;
-
-    template <class T> T* find(const QString& name) {
-        // The visible one, where the same finding stands in two panels; a layout shows new widgets a moment later.
-        T* found = nullptr;
-        (void)QTest::qWaitFor([&] {
-            for (T* w : m_window->findChildren<T*>(name))
-                if (w->isVisibleTo(m_window.get())) found = w;
-            return found != nullptr;
-        }, 2000);
-        return found;
-    }
-    void waitForPath() {
-        QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && !m_model->stale(), 60000);
-        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() || !m_model->recipe(), 1000);
-    }
-    // Every one of these is one action of the user.
-    void click(QWidget* w) {
-        QVERIFY(w);
-        ++m_actions;
-        QTest::mouseClick(w, Qt::LeftButton);
-    }
-    void type(const QString& key, const QString& text) {
-        Word* w = find<Word>("word." + key);
-        QVERIFY2(w, qPrintable(key));
-        ++m_actions;
-        QTest::mouseClick(w, Qt::LeftButton);
-        auto* edit = find<QLineEdit>("edit." + key);
-        QVERIFY(edit);
-        QTest::keyClicks(edit, text);
-        QTest::keyClick(edit, Qt::Key_Return);
-    }
-    void choose(const QString& key, const QString& value) {
-        Word* w = find<Word>("word." + key);
-        QVERIFY2(w, qPrintable(key));
-        ++m_actions;
-        QTest::mouseClick(w, Qt::LeftButton);
-        auto* menu = w->findChild<QMenu*>("menu." + key);
-        QVERIFY(menu);
-        auto* action = menu->findChild<QAction*>("choice." + value);
-        QVERIFY2(action, qPrintable(value));
-        QTest::mouseClick(menu, Qt::LeftButton, {}, menu->actionGeometry(action).center());
-    }
-    QPoint pixelOfFace(int face) {
-        const auto p = m_window->view().camera().project(m_model->place()->part->faces()[static_cast<std::size_t>(face)].centre);
-        return p->toPoint();
-    }
-    // A face that can be seen and clicked in the present view.
-    int visibleFace(int except = -1) {
-        const Part& part = *m_model->place()->part;
-        for (std::size_t f = 0; f < part.faces().size(); ++f) {
-            const FaceInfo& info = part.faces()[f];
-            if (info.kind != SurfaceKind::FreeForm || static_cast<int>(f) == except) continue;
-            const QPoint p = pixelOfFace(static_cast<int>(f));
-            if (m_window->view().rect().adjusted(60, 60, -60, -60).contains(p) && faceAt(part, m_window->view().camera(), p).face == static_cast<int>(f)) return static_cast<int>(f);
-        }
-        return -1;
-    }
-
 private slots:
-    void init() {
-        m_dir = std::make_unique<QTemporaryDir>();
-        for (const auto& e : std::filesystem::directory_iterator(GYRE_DEMO_DIR)) std::filesystem::copy(e.path(), std::filesystem::path(m_dir->path().toStdString()) / e.path().filename());
-        m_model = std::make_unique<AppModel>();
-        m_window = std::make_unique<MainWindow>(*m_model);
-        m_window->setProperty("closeWithoutAsking", true);
-        m_window->show();
-        QVERIFY(QTest::qWaitForWindowExposed(m_window.get()));
-        // There is no window manager under Xvfb that would hand the window its focus.
-        m_window->activateWindow();
-        QApplication::setActiveWindow(m_window.get());
-        QVERIFY(m_window->openFile(m_dir->filePath("lantern-collar.gyre.json"), false));
-        waitForPath();
-        m_actions = 0;
-    }
-    void cleanup() {
-        m_window.reset();
-        m_model.reset();
-    }
+    void init() { openDemo(); }
+    void cleanup() { closeAll(); }
 
     void theDemoOpensReadyToPlay() {
         QVERIFY2(m_window->view().trouble().isEmpty(), qPrintable(m_window->view().trouble()));
@@ -413,11 +296,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) {
-    QSurfaceFormat::setDefaultFormat(Renderer::surfaceFormat());
-    QApplication app(argc, argv);
-    applyTheme(false);
-    TestUi test;
-    return QTest::qExec(&test, argc, argv);
-}
+int main(int argc, char** argv) { return test::runWindowTest<TestUi>(argc, argv); }
 #include "test_ui.moc"
