@@ -99,9 +99,8 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     m_units = new QPushButton(top);
     m_units->setObjectName("unitsButton");
     m_units->setToolTip(tr("Lengths in millimetres or inches"));
-    connect(m_units, &QPushButton::clicked, this, [this] {
-        m_model.change(tr("change units"), [](Job& j) { j.units = j.units == LengthUnit::Inch ? LengthUnit::Millimetre : LengthUnit::Inch; });
-    });
+    connect(m_units, &QPushButton::clicked, this,
+            [this] { m_model.change(tr("change units"), [](Job& j) { j.units = j.units == LengthUnit::Inch ? LengthUnit::Millimetre : LengthUnit::Inch; }); });
     auto* finder = new QPushButton(tr("Find an action  Ctrl K"), top);
     finder->setObjectName("finderButton");
     connect(finder, &QPushButton::clicked, this, &MainWindow::find);
@@ -224,9 +223,11 @@ void MainWindow::makeActions() {
     action(tr("New surface operation"), QKeySequence::New, "action.newOperation", [this] { m_model.addOperation(); });
     const char* benches[] = {"Set up", "Cut", "Prove", "Send"};
     for (int i = 0; i < 4; ++i)
-        action(tr("Go to the %1 bench").arg(tr(benches[i])), QKeySequence(QString("Ctrl+%1").arg(i + 1)), QString("action.bench%1").arg(i), [this, i] { m_model.setBench(static_cast<Bench>(i)); });
+        action(tr("Go to the %1 bench").arg(tr(benches[i])), QKeySequence(QString("Ctrl+%1").arg(i + 1)), QString("action.bench%1").arg(i),
+               [this, i] { m_model.setBench(static_cast<Bench>(i)); });
     for (int i = 0; i < kStages; ++i)
-        action(tr("Show the result up to %1").arg(stageName(static_cast<Stage>(i))), QKeySequence(QString::number(i + 1)), QString("action.peel%1").arg(i), [this, i] { m_model.setPeel(static_cast<Stage>(i)); });
+        action(tr("Show the result up to %1").arg(stageName(static_cast<Stage>(i))), QKeySequence(QString::number(i + 1)), QString("action.peel%1").arg(i),
+               [this, i] { m_model.setPeel(static_cast<Stage>(i)); });
     action(tr("Pick faces"), QKeySequence("Alt+F"), "action.pickFaces", [this] { m_model.setPickMode(PickMode::Faces); });
     action(tr("Pick rail 1"), QKeySequence("Alt+1"), "action.pickRail1", [this] { m_model.setPickMode(PickMode::Rail1); });
     action(tr("Pick rail 2"), QKeySequence("Alt+2"), "action.pickRail2", [this] { m_model.setPickMode(PickMode::Rail2); });
@@ -261,7 +262,8 @@ void MainWindow::refreshTop() {
     m_title->setText(m_model.hasJob() ? QString::fromStdString(m_model.job().name) : tr("No job"));
     m_edited->setText(m_model.edited() ? tr("edited") : QString());
     const auto place = m_model.place();
-    m_machine->setText(place ? (m_view->atMachine() ? tr("%1 · whole machine") : tr("%1 · at the tool")).arg(QString::fromStdString(place->machine->name)) : tr("no machine"));
+    m_machine->setText(place ? (m_view->atMachine() ? tr("%1 · whole machine") : tr("%1 · at the tool")).arg(QString::fromStdString(place->machine->name))
+                             : tr("no machine"));
     m_units->setText(m_model.inches() ? "in" : "mm");
     m_undo->setText(m_model.undoLabel().isEmpty() ? tr("Undo") : tr("Undo: %1").arg(m_model.undoLabel()));
     m_redo->setText(m_model.redoLabel().isEmpty() ? tr("Redo") : tr("Redo: %1").arg(m_model.redoLabel()));
@@ -298,7 +300,8 @@ bool MainWindow::openFile(const QString& file, bool ask) {
     QString from = file;
     const QFileInfo aside(file + ".autosave"), own(file);
     const bool newer = aside.exists() && aside.lastModified() > own.lastModified();
-    if (newer && ask && QMessageBox::question(this, tr("Unsaved work"), tr("There is newer, unsaved work on %1. Take it up again?").arg(own.fileName())) == QMessageBox::Yes) {
+    if (newer && ask &&
+        QMessageBox::question(this, tr("Unsaved work"), tr("There is newer, unsaved work on %1. Take it up again?").arg(own.fileName())) == QMessageBox::Yes) {
         if (auto job = openJob(aside.filePath().toStdString())) {
             if (auto ok = m_model.open(file); ok) {
                 m_model.change(tr("recover unsaved work"), [&](Job& j) { j = *job; });
@@ -315,7 +318,8 @@ bool MainWindow::openFile(const QString& file, bool ask) {
 
 void MainWindow::closeEvent(QCloseEvent* e) {
     if (m_model.edited() && isVisible() && !property("closeWithoutAsking").toBool()) {
-        const auto answer = QMessageBox::question(this, tr("Unsaved work"), tr("Save the changes to %1?").arg(QString::fromStdString(m_model.job().name)), QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel);
+        const auto answer = QMessageBox::question(this, tr("Unsaved work"), tr("Save the changes to %1?").arg(QString::fromStdString(m_model.job().name)),
+                                                  QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel);
         if (answer == QMessageBox::Cancel) return e->ignore();
         if (answer == QMessageBox::Save && !m_model.save()) return e->ignore();
     }

@@ -70,8 +70,10 @@ Theme Theme::night() {
 
 QString Theme::styleSheet() const {
     const auto fill = [this](QString s) {
-        const std::pair<const char*, QColor> roles[] = {{"@ground", ground}, {"@panel", panel}, {"@card", card}, {"@hairline", hairline}, {"@softInk", softInk}, {"@ink", ink},
-                                                        {"@accentSoft", accentSoft}, {"@accent", accent}, {"@unsafeSoft", unsafeSoft}, {"@unsafe", unsafe}, {"@ochre", ochre}};
+        const std::pair<const char*, QColor> roles[] = {{"@ground", ground},         {"@panel", panel},     {"@card", card},
+                                                        {"@hairline", hairline},     {"@softInk", softInk}, {"@ink", ink},
+                                                        {"@accentSoft", accentSoft}, {"@accent", accent},   {"@unsafeSoft", unsafeSoft},
+                                                        {"@unsafe", unsafe},         {"@ochre", ochre}};
         for (const auto& [name, colour] : roles) s.replace(name, colour.name());
         return s;
     };

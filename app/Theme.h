@@ -11,10 +11,10 @@ struct Theme {
     QColor accent, accentSoft; ///< what is worked with, what cuts
     QColor ochre;              ///< entries, exits, keys, rails
     QColor unsafe, unsafeSoft;
-    QColor slate;              ///< links, joints
-    QColor oat, fixture;       ///< stock, fixture
-    QColor clay, clayEdge;     ///< the part
-    QColor steel, steelDark;   ///< shank, holder
+    QColor slate;            ///< links, joints
+    QColor oat, fixture;     ///< stock, fixture
+    QColor clay, clayEdge;   ///< the part
+    QColor steel, steelDark; ///< shank, holder
     QColor machine;
     QColor viewTop, viewBottom;
 

@@ -58,7 +58,8 @@ void collisions() {
     std::uint32_t hint = UINT32_MAX;
     for (const auto& p : poses) sum += std::min(1e3, tree.distance(p, pieces.data(), 3, 1e9, &hint));
     const double exact = (now() - t) / static_cast<double>(poses.size());
-    fmt::print("collision, {} triangles, 3 pieces, one thread, 100 000 locations\n  yes/no within a clearance  {:8.2f} µs  ({} hits)\n  exact clearance            {:8.2f} µs  (mean {:.3f} mm)\n",
+    fmt::print("collision, {} triangles, 3 pieces, one thread, 100 000 locations\n  yes/no within a clearance  {:8.2f} µs  ({} hits)\n  exact clearance            "
+               "{:8.2f} µs  (mean {:.3f} mm)\n",
                mesh.triangles.size(), 1e6 * yes, hits, 1e6 * exact, sum / static_cast<double>(poses.size()));
 #ifdef GYRE_HAVE_FCL
     auto model = std::make_shared<fcl::BVHModel<fcl::OBBRSSd>>();
@@ -76,7 +77,8 @@ void collisions() {
     };
     // Every fifth row whole for the one, the first four locations of every tenth row for the other, which is slow.
     std::vector<AxisPose> some, few;
-    for (std::size_t r = 0; r < kRows; r += 5) some.insert(some.end(), poses.begin() + static_cast<long>(r * kPerRow), poses.begin() + static_cast<long>((r + 1) * kPerRow));
+    for (std::size_t r = 0; r < kRows; r += 5)
+        some.insert(some.end(), poses.begin() + static_cast<long>(r * kPerRow), poses.begin() + static_cast<long>((r + 1) * kPerRow));
     for (std::size_t r = 0; r < kRows; r += 10) few.insert(few.end(), poses.begin() + static_cast<long>(r * kPerRow), poses.begin() + static_cast<long>(r * kPerRow + 4));
     std::size_t theirs = 0, ours = 0;
     t = now();
@@ -107,8 +109,10 @@ void collisions() {
         ourSum += std::max(0.0, tree.distance(pose, pieces.data(), 3, 1e9));
     }
     const double fclExact = (now() - t) / static_cast<double>(few.size());
-    fmt::print("the same with FCL ({} and {} locations)\n  collide                    {:8.2f} µs  ({} hits, ours there {}): {:.0f} times ours\n  distance                   {:8.2f} µs  (mean {:.3f} mm, ours there {:.3f}): {:.0f} times ours\n", some.size(), few.size(),
-               1e6 * fclYes, theirs, ours, fclYes / yes, 1e6 * fclExact, fclSum / static_cast<double>(few.size()), ourSum / static_cast<double>(few.size()), fclExact / exact);
+    fmt::print("the same with FCL ({} and {} locations)\n  collide                    {:8.2f} µs  ({} hits, ours there {}): {:.0f} times ours\n  distance                "
+               "   {:8.2f} µs  (mean {:.3f} mm, ours there {:.3f}): {:.0f} times ours\n",
+               some.size(), few.size(), 1e6 * fclYes, theirs, ours, fclYes / yes, 1e6 * fclExact, fclSum / static_cast<double>(few.size()),
+               ourSum / static_cast<double>(few.size()), fclExact / exact);
 #endif
 }
 
@@ -127,7 +131,8 @@ void pattern() {
         const auto rows = layRows(*place->part, faces, spec, contactRadius(place->tool(r.tool)->cutter), progress).value();
         std::size_t points = 0;
         for (const Row& row : rows.rows) points += row.points.size();
-        fmt::print("pattern alone, {:.1f} mm apart       {:6.2f} s  ({} rows, {} contacts, widest gap {:.4f})\n", spacing, now() - t, rows.rows.size(), points, rows.widestGap);
+        fmt::print("pattern alone, {:.1f} mm apart       {:6.2f} s  ({} rows, {} contacts, widest gap {:.4f})\n", spacing, now() - t, rows.rows.size(), points,
+                   rows.widestGap);
     }
 }
 

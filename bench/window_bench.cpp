@@ -4,10 +4,12 @@
 #include "view/View.h"
 #include <QApplication>
 #include <QElapsedTimer>
+#include <QTemporaryDir>
 #include <QThread>
 #include <QTimer>
 #include <cmath>
 #include <cstdio>
+#include <filesystem>
 
 using namespace gyre;
 
@@ -60,7 +62,10 @@ int main(int argc, char** argv) {
     window.show();
     QApplication::processEvents();
     std::printf("window up                          %6.2f s\n", static_cast<double>(start.elapsed()) * 1e-3);
-    if (!window.openFile(GYRE_DEMO_DIR "/lantern-collar.gyre.json", false)) return 1;
+    // A copy: edits are autosaved beside the job.
+    const QTemporaryDir folder;
+    std::filesystem::copy(GYRE_DEMO_DIR, folder.path().toStdString(), std::filesystem::copy_options::overwrite_existing);
+    if (!window.openFile(folder.filePath("lantern-collar.gyre.json"), false)) return 1;
     live([&] { return model.place() != nullptr; });
     std::printf("demo part on the screen            %6.2f s\n", static_cast<double>(start.elapsed()) * 1e-3);
     std::printf("  the part is drawn with %zu triangles of %zu\n", model.place()->part->drawing().triangles.size(), model.place()->part->mesh().triangles.size());

@@ -8,7 +8,8 @@
 namespace gyre {
 
 OrderedJson findingToJson(const Finding& f) {
-    OrderedJson j = {{"rank", rankName(f.rank)}, {"check", checkName(f.check)}, {"code", f.code}, {"stage", f.stage}, {"operation", f.operation}, {"text", f.text}, {"reason", f.reason}, {"amount", f.amount}};
+    OrderedJson j = {{"rank", rankName(f.rank)}, {"check", checkName(f.check)}, {"code", f.code},    {"stage", f.stage}, {"operation", f.operation},
+                     {"text", f.text},           {"reason", f.reason},          {"amount", f.amount}};
     if (f.row >= 0) j["row"] = f.row;
     if (f.place) j["place"] = {(*f.place)[0], (*f.place)[1], (*f.place)[2]};
     if (f.span) j["locations"] = {f.span->first, f.span->second};
@@ -52,31 +53,50 @@ int inspect(const Console& c, const std::string& file) {
         OrderedJson faces = OrderedJson::array(), edges = OrderedJson::array();
         for (std::size_t i = 0; i < p.faces().size(); ++i) {
             const FaceInfo& f = p.faces()[i];
-            faces.push_back({{"index", i}, {"kind", surfaceKindName(f.kind)}, {"area", f.area}, {"centre", list(f.centre)}, {"normal", list(f.normal)},
-                             {"low", list(f.bounds.low)}, {"high", list(f.bounds.high)}, {"radius", f.radius}, {"loops", f.loops}});
+            faces.push_back({{"index", i},
+                             {"kind", surfaceKindName(f.kind)},
+                             {"area", f.area},
+                             {"centre", list(f.centre)},
+                             {"normal", list(f.normal)},
+                             {"low", list(f.bounds.low)},
+                             {"high", list(f.bounds.high)},
+                             {"radius", f.radius},
+                             {"loops", f.loops}});
         }
         for (std::size_t i = 0; i < p.edges().size(); ++i) {
             const EdgeInfo& e = p.edges()[i];
             if (e.degenerate) continue;
-            edges.push_back({{"index", i}, {"kind", curveKindName(e.kind)}, {"length", e.length}, {"start", list(e.start)}, {"middle", list(e.middle)}, {"end", list(e.end)},
-                             {"faces", {e.faces[0], e.faces[1]}}, {"angle", degrees(e.angle)},
-                             {"convexity", std::abs(e.angle) < 0.01 ? "smooth" : e.angle > 0.0 ? "convex" : "concave"}});
+            edges.push_back({{"index", i},
+                             {"kind", curveKindName(e.kind)},
+                             {"length", e.length},
+                             {"start", list(e.start)},
+                             {"middle", list(e.middle)},
+                             {"end", list(e.end)},
+                             {"faces", {e.faces[0], e.faces[1]}},
+                             {"angle", degrees(e.angle)},
+                             {"convexity", std::abs(e.angle) < 0.01 ? "smooth"
+                                           : e.angle > 0.0          ? "convex"
+                                                                    : "concave"}});
         }
         const Box b = p.mesh().bounds();
-        fmt::print(c.out, "{}\n", OrderedJson{{"part", p.name()}, {"volume", p.volume()}, {"low", list(b.low)}, {"high", list(b.high)}, {"faces", faces}, {"edges", edges}}.dump(1));
+        fmt::print(c.out, "{}\n",
+                   OrderedJson{{"part", p.name()}, {"volume", p.volume()}, {"low", list(b.low)}, {"high", list(b.high)}, {"faces", faces}, {"edges", edges}}.dump(1));
         return kExitOk;
     }
     fmt::print(c.out, "{}: {} faces, {} edges, {:.0f} mm³\n", p.name(), p.faces().size(), p.edges().size(), p.volume());
     for (std::size_t i = 0; i < p.faces().size(); ++i) {
         const FaceInfo& f = p.faces()[i];
-        fmt::print(c.out, "face {:3}  {:9} {:10.2f} mm²  at {:8.2f} {:8.2f} {:8.2f}  normal {:6.3f} {:6.3f} {:6.3f}\n", i, surfaceKindName(f.kind), f.area, f.centre.x(), f.centre.y(), f.centre.z(),
-                   f.normal.x(), f.normal.y(), f.normal.z());
+        fmt::print(c.out, "face {:3}  {:9} {:10.2f} mm²  at {:8.2f} {:8.2f} {:8.2f}  normal {:6.3f} {:6.3f} {:6.3f}\n", i, surfaceKindName(f.kind), f.area, f.centre.x(),
+                   f.centre.y(), f.centre.z(), f.normal.x(), f.normal.y(), f.normal.z());
     }
     for (std::size_t i = 0; i < p.edges().size(); ++i) {
         const EdgeInfo& e = p.edges()[i];
         if (e.degenerate) continue;
-        fmt::print(c.out, "edge {:3}  {:9} {:9.2f} mm  faces {:3} {:3}  {:7.2f}° {}\n", i, curveKindName(e.kind), e.length, e.faces[0], e.faces[1], std::abs(degrees(e.angle)),
-                   std::abs(e.angle) < 0.01 ? "smooth" : e.angle > 0.0 ? "convex" : "concave");
+        fmt::print(c.out, "edge {:3}  {:9} {:9.2f} mm  faces {:3} {:3}  {:7.2f}° {}\n", i, curveKindName(e.kind), e.length, e.faces[0], e.faces[1],
+                   std::abs(degrees(e.angle)),
+                   std::abs(e.angle) < 0.01 ? "smooth"
+                   : e.angle > 0.0          ? "convex"
+                                            : "concave");
     }
     return kExitOk;
 }
@@ -190,8 +210,11 @@ int post(const Console& c, const std::string& file, const std::string& target, c
     if (!report.agrees()) return c.failed(Error{"the written program differs from the job: " + report.differences.front(), target, {}, false});
     if (auto ok = writeFileAtomic(target, *text); !ok) return c.failed(ok.error());
     if (c.json)
-        fmt::print(c.out, "{}\n", OrderedJson{{"file", target}, {"dialect", dialectName(*dialect)}, {"moves", report.moves}, {"tip", report.tip}, {"axis", degrees(report.axis)}}.dump(1));
-    else fmt::print(c.out, "{}: {} moves, read back and replayed: tip within {:.6f} mm, axis within {:.6f}°\n", target, report.moves, report.tip, degrees(report.axis));
+        fmt::print(
+            c.out, "{}\n",
+            OrderedJson{{"file", target}, {"dialect", dialectName(*dialect)}, {"moves", report.moves}, {"tip", report.tip}, {"axis", degrees(report.axis)}}.dump(1));
+    else
+        fmt::print(c.out, "{}: {} moves, read back and replayed: tip within {:.6f} mm, axis within {:.6f}°\n", target, report.moves, report.tip, degrees(report.axis));
     return kExitOk;
 }
 
@@ -208,7 +231,15 @@ int replay(const Console& c, const std::string& program, const std::string& file
     if (!read) return c.failed(Error{read.error().what, program + " " + read.error().place, read.error().remedy, false});
     const ReplayReport r = compareProgram(*read, input);
     if (c.json)
-        fmt::print(c.out, "{}\n", OrderedJson{{"moves", r.moves}, {"agrees", r.agrees()}, {"tip", r.tip}, {"axis", degrees(r.axis)}, {"linear", r.linear}, {"rotary", degrees(r.rotary)}, {"differences", r.differences}}.dump(1));
+        fmt::print(c.out, "{}\n",
+                   OrderedJson{{"moves", r.moves},
+                               {"agrees", r.agrees()},
+                               {"tip", r.tip},
+                               {"axis", degrees(r.axis)},
+                               {"linear", r.linear},
+                               {"rotary", degrees(r.rotary)},
+                               {"differences", r.differences}}
+                       .dump(1));
     else {
         fmt::print(c.out, "{} moves: {}\n", r.moves, r.agrees() ? "agrees with the job within the rounding" : "differs from the job");
         for (const auto& d : r.differences) fmt::print(c.out, "  {}\n", d);

@@ -7,9 +7,9 @@ namespace gyre {
 
 enum ExitCode {
     kExitOk = 0,
-    kExitFailed = 1,  ///< a file could not be read or written, nothing was computed
-    kExitUsage = 2,   ///< the call's words are off
-    kExitStop = 3     ///< done, but there are findings of rank Stop, or a replay differs
+    kExitFailed = 1, ///< a file could not be read or written, nothing was computed
+    kExitUsage = 2,  ///< the call's words are off
+    kExitStop = 3    ///< done, but there are findings of rank Stop, or a replay differs
 };
 
 int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::ostream& err);

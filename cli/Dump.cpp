@@ -25,11 +25,22 @@ Status dumpOperation(const JobResults& results, const OperationResult& op, const
     }
     OrderedJson zones = OrderedJson::array();
     for (const Piece& p : piecesOf(op.tool))
-        zones.push_back({{"zone", zoneName(p.zone)}, {"name", p.name}, {"z0", p.shape.z0}, {"radius0", p.shape.r0}, {"z1", p.shape.z1}, {"radius1", p.shape.r1}, {"round", p.shape.round}});
+        zones.push_back({{"zone", zoneName(p.zone)},
+                         {"name", p.name},
+                         {"z0", p.shape.z0},
+                         {"radius0", p.shape.r0},
+                         {"z1", p.shape.z1},
+                         {"radius1", p.shape.r1},
+                         {"round", p.shape.round}});
     const Cutter& c = op.tool.cutter;
-    OrderedJson json = {{"format", "gyre-dump"}, {"version", 1}, {"operation", op.operation},
+    OrderedJson json = {{"format", "gyre-dump"},
+                        {"version", 1},
+                        {"operation", op.operation},
                         {"cutter", {{"shape", cutterShapeName(c.shape)}, {"DC", c.diameter}, {"RE", c.cornerRadius}, {"TA", c.taperDegrees}, {"APMX", c.fluteLength}}},
-                        {"stickOut", op.tool.stickOut}, {"gaugeLength", op.tool.gaugeLength()}, {"assembly", zones}, {"machine", OrderedJson::parse(machineToJson(m))}};
+                        {"stickOut", op.tool.stickOut},
+                        {"gaugeLength", op.tool.gaugeLength()},
+                        {"assembly", zones},
+                        {"machine", OrderedJson::parse(machineToJson(m))}};
     const Frame& f = results.place->partFrame;
     for (int r = 0; r < 4; ++r) {
         OrderedJson row = OrderedJson::array();

@@ -39,9 +39,7 @@ struct Lobed {
     double z, base, swing;
 };
 
-Lobed between(const Lobed& a, const Lobed& b, double t) {
-    return {a.z + t * (b.z - a.z), a.base + t * (b.base - a.base), a.swing + t * (b.swing - a.swing)};
-}
+Lobed between(const Lobed& a, const Lobed& b, double t) { return {a.z + t * (b.z - a.z), a.base + t * (b.base - a.base), a.swing + t * (b.swing - a.swing)}; }
 
 // All skins share one periodic cubic basis around the axis, so neighbouring skins have the same border curve exactly.
 Handle(Geom_BSplineSurface) skin(const std::vector<Lobed>& rows) {
@@ -67,8 +65,7 @@ Handle(Geom_BSplineSurface) skin(const std::vector<Lobed>& rows) {
 }
 
 void addLobeFaces(BRepBuilderAPI_Sewing& sewing, const Handle(Geom_BSplineSurface) & surface) {
-    for (int k = 0; k < kLobes; ++k)
-        sewing.Add(BRepBuilderAPI_MakeFace(surface, k * kPolesPerLobe, (k + 1.0) * kPolesPerLobe, 0.0, 1.0, 1e-7).Face());
+    for (int k = 0; k < kLobes; ++k) sewing.Add(BRepBuilderAPI_MakeFace(surface, k * kPolesPerLobe, (k + 1.0) * kPolesPerLobe, 0.0, 1.0, 1e-7).Face());
 }
 
 TopoDS_Wire lobedWire(const Handle(Geom_BSplineSurface) & surface, double v) {

@@ -88,9 +88,8 @@ Machine heron5T() {
     // Machine zero: middle of the table seat. The A axis runs 40 mm below it, the C axis through it.
     Machine m;
     m.name = "Heron 5T";
-    m.joints = {linear("X", {1, 0, 0}, -320, 320, -1, false), linear("Y", {0, 1, 0}, -260, 360, 0, false),
-                linear("Z", {0, 0, 1}, -330, 170, 1, false), rotary("A", {1, 0, 0}, {0, 0, -40}, -115, 30, -1, true, 20),
-                rotary("C", {0, 0, 1}, {0, 0, 0}, -3600, 3600, 3, true, 60)};
+    m.joints = {linear("X", {1, 0, 0}, -320, 320, -1, false), linear("Y", {0, 1, 0}, -260, 360, 0, false), linear("Z", {0, 0, 1}, -330, 170, 1, false),
+                rotary("A", {1, 0, 0}, {0, 0, -40}, -115, 30, -1, true, 20), rotary("C", {0, 0, 1}, {0, 0, 0}, -3600, 3600, 3, true, 60)};
     m.workJoint = 4;
     m.toolJoint = 2;
     m.noseFrame = at(0, 0, 300);
@@ -106,8 +105,8 @@ Machine heron5T() {
         body("head", 2, "head", {box(-85, -95, 360, 85, 110, 640), turned(300, 100, 360, 150)}),
         meshBody("coolant ring", 2, "head", "coolant-ring.stl", at(0, 0, 322)),
     };
-    m.touching = {{"cradle", "left bearing"}, {"cradle", "right bearing"}, {"cradle", "table"}, {"left bearing", "bed"}, {"right bearing", "bed"},
-                  {"bed", "portal"}, {"saddle", "head"}, {"saddle", "portal"}};
+    m.touching = {{"cradle", "left bearing"}, {"cradle", "right bearing"}, {"cradle", "table"}, {"left bearing", "bed"},
+                  {"right bearing", "bed"},   {"bed", "portal"},           {"saddle", "head"},  {"saddle", "portal"}};
     return m;
 }
 
@@ -115,8 +114,8 @@ Machine plover4() {
     // A vertical mill; the A rotary lies on the table and turns the work about X.
     Machine m;
     m.name = "Plover 4";
-    m.joints = {linear("X", {1, 0, 0}, -400, 400, -1, true), linear("Y", {0, 1, 0}, -220, 220, 0, true),
-                linear("Z", {0, 0, 1}, -330, 150, -1, false), rotary("A", {1, 0, 0}, {0, 0, 0}, -36000, 36000, 1, true, 25)};
+    m.joints = {linear("X", {1, 0, 0}, -400, 400, -1, true), linear("Y", {0, 1, 0}, -220, 220, 0, true), linear("Z", {0, 0, 1}, -330, 150, -1, false),
+                rotary("A", {1, 0, 0}, {0, 0, 0}, -36000, 36000, 1, true, 25)};
     m.workJoint = 3;
     m.toolJoint = 2;
     m.noseFrame = at(0, 0, 300);
@@ -138,9 +137,8 @@ Machine egret5H() {
     // Gantry: C turns the fork about Z, B tips the spindle in it; the work stands still.
     Machine m;
     m.name = "Egret 5H";
-    m.joints = {linear("X", {1, 0, 0}, -900, 900, -1, false, 50), linear("Y", {0, 1, 0}, -600, 600, 0, false, 50),
-                linear("Z", {0, 0, 1}, -500, 300, 1, false), rotary("C", {0, 0, 1}, {0, 0, 0}, -360, 360, 2, false, 40),
-                rotary("B", {0, 1, 0}, {0, 0, 480}, -115, 115, 3, false, 40)};
+    m.joints = {linear("X", {1, 0, 0}, -900, 900, -1, false, 50), linear("Y", {0, 1, 0}, -600, 600, 0, false, 50), linear("Z", {0, 0, 1}, -500, 300, 1, false),
+                rotary("C", {0, 0, 1}, {0, 0, 0}, -360, 360, 2, false, 40), rotary("B", {0, 1, 0}, {0, 0, 480}, -115, 115, 3, false, 40)};
     m.toolJoint = 4;
     m.noseFrame = at(0, 0, 300);
     m.rapid = 800.0;
@@ -159,20 +157,16 @@ Machine dunlin5M() {
     // The head tips about Y, the table turns about Z.
     Machine m;
     m.name = "Dunlin 5M";
-    m.joints = {linear("X", {1, 0, 0}, -400, 400, -1, true), linear("Y", {0, 1, 0}, -350, 350, -1, false),
-                linear("Z", {0, 0, 1}, -400, 300, 1, false), rotary("B", {0, 1, 0}, {0, 0, 420}, -110, 110, 2, false, 30),
-                rotary("C", {0, 0, 1}, {0, 0, 0}, -36000, 36000, 0, true, 50)};
+    m.joints = {linear("X", {1, 0, 0}, -400, 400, -1, true), linear("Y", {0, 1, 0}, -350, 350, -1, false), linear("Z", {0, 0, 1}, -400, 300, 1, false),
+                rotary("B", {0, 1, 0}, {0, 0, 420}, -110, 110, 2, false, 30), rotary("C", {0, 0, 1}, {0, 0, 0}, -36000, 36000, 0, true, 50)};
     m.workJoint = 4;
     m.toolJoint = 3;
     m.noseFrame = at(0, 0, 300);
     m.rapid = 500.0;
     m.bodies = {
-        body("bed", -1, "bed", {box(-700, -420, -400, 700, 420, -220)}),
-        body("column", -1, "bed", {box(-300, 480, -400, 300, 760, 900)}),
-        body("slide", 0, "table", {box(-300, -260, -200, 300, 260, -70)}),
-        body("table", 4, "table", {turned(-60, 400, 0, 400)}),
-        body("arm", 2, "head", {box(-120, 135, 340, 120, 440, 700)}),
-        body("head", 3, "head", {turned(300, 100, 350, 150), box(-90, -90, 350, 90, 125, 620)}),
+        body("bed", -1, "bed", {box(-700, -420, -400, 700, 420, -220)}),   body("column", -1, "bed", {box(-300, 480, -400, 300, 760, 900)}),
+        body("slide", 0, "table", {box(-300, -260, -200, 300, 260, -70)}), body("table", 4, "table", {turned(-60, 400, 0, 400)}),
+        body("arm", 2, "head", {box(-120, 135, 340, 120, 440, 700)}),      body("head", 3, "head", {turned(300, 100, 350, 150), box(-90, -90, 350, 90, 125, 620)}),
     };
     m.touching = {{"bed", "slide"}, {"bed", "column"}, {"slide", "table"}, {"arm", "head"}, {"arm", "column"}};
     return m;
@@ -182,9 +176,8 @@ Machine snipe5N() {
     // The B axis is inclined by 45° in the YZ plane: half a turn lays the table upright.
     Machine m;
     m.name = "Snipe 5N";
-    m.joints = {linear("X", {1, 0, 0}, -350, 350, -1, false), linear("Y", {0, 1, 0}, -350, 450, 0, false),
-                linear("Z", {0, 0, 1}, -400, 300, 1, false), rotary("B", {0, 1, 1}, {0, 0, 0}, -180, 180, -1, true, 30),
-                rotary("C", {0, 0, 1}, {0, 0, 0}, -36000, 36000, 3, true, 50)};
+    m.joints = {linear("X", {1, 0, 0}, -350, 350, -1, false), linear("Y", {0, 1, 0}, -350, 450, 0, false), linear("Z", {0, 0, 1}, -400, 300, 1, false),
+                rotary("B", {0, 1, 1}, {0, 0, 0}, -180, 180, -1, true, 30), rotary("C", {0, 0, 1}, {0, 0, 0}, -36000, 36000, 3, true, 50)};
     m.workJoint = 4;
     m.toolJoint = 2;
     m.noseFrame = at(0, 0, 300);

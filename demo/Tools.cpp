@@ -7,8 +7,8 @@ namespace {
 std::vector<HolderStep> slimHolder() { return {{16, 20, 26}, {28, 28, 22}, {46, 46, 26}}; }
 std::vector<HolderStep> stoutHolder() { return {{27, 30, 30}, {40, 40, 20}, {50, 50, 26}}; }
 
-Assembly make(const char* id, const char* name, CutterShape shape, double d, double flute, double shoulder, double neck, double shank,
-              double overall, double out, int flutes, double speed, double perTooth, bool slim) {
+Assembly make(const char* id, const char* name, CutterShape shape, double d, double flute, double shoulder, double neck, double shank, double overall, double out,
+              int flutes, double speed, double perTooth, bool slim) {
     Assembly a;
     a.id = id;
     a.name = name;

@@ -9,15 +9,15 @@ namespace gyre::demo {
 
 /// A nine-lobed flared ring: filleted foot, ruled wall that leans over between the lobes, curled lip. Datum: bottom, on the axis.
 TopoDS_Shape lanternCollar();
-TopoDS_Shape collarSeat();             ///< the ring the collar stands on
-TopoDS_Shape collarClamp(int number);  ///< clamps 1 … 3, holding the collar's flange
+TopoDS_Shape collarSeat();            ///< the ring the collar stands on
+TopoDS_Shape collarClamp(int number); ///< clamps 1 … 3, holding the collar's flange
 
 Machine heron5T();
 TriangleMesh coolantRing(); ///< of Heron 5T, about its own middle  ///< trunnion: A under C, both carrying the table
-Machine plover4();  ///< vertical mill with an A rotary on the table
-Machine egret5H();  ///< gantry router with a B–C head
-Machine dunlin5M(); ///< B head and C table
-Machine snipe5N();  ///< 45° nutating B and C table
+Machine plover4();          ///< vertical mill with an A rotary on the table
+Machine egret5H();          ///< gantry router with a B–C head
+Machine dunlin5M();         ///< B head and C table
+Machine snipe5N();          ///< 45° nutating B and C table
 
 ToolLibrary tools();
 

@@ -1,6 +1,6 @@
 // Makes the files of the demo workshop.   gyre-demo FOLDER
-#include "Workshop.h"
 #include "DemoJobs.h"
+#include "Workshop.h"
 #include "base/File.h"
 #include "geom/MeshFile.h"
 #include <cstdio>
@@ -37,10 +37,8 @@ int main(int argc, char** argv) {
     const std::filesystem::path folder = argv[1];
     try {
         std::filesystem::create_directories(folder);
-        bool ok = writeStep(lanternCollar(), folder / "lantern-collar.step", "lantern collar") &&
-                  writeStep(collarSeat(), folder / "collar-seat.step", "collar seat");
-        for (int i = 1; i <= 3 && ok; ++i)
-            ok = writeStep(collarClamp(i), folder / ("collar-clamp-" + std::to_string(i) + ".step"), "collar clamp");
+        bool ok = writeStep(lanternCollar(), folder / "lantern-collar.step", "lantern collar") && writeStep(collarSeat(), folder / "collar-seat.step", "collar seat");
+        for (int i = 1; i <= 3 && ok; ++i) ok = writeStep(collarClamp(i), folder / ("collar-clamp-" + std::to_string(i) + ".step"), "collar clamp");
         if (!ok) return 1;
         const auto put = [&](const char* name, std::string_view text) {
             const auto done = writeFileAtomic(folder / name, text);

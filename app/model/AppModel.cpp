@@ -43,7 +43,12 @@ void AppModel::startComputer() {
     const auto generation = m_generation;
     // Events come on the computing thread; each is handed to the window's own, and dropped when another job is open by then.
     const auto here = [this, generation](auto&& body) {
-        QMetaObject::invokeMethod(this, [this, generation, body = std::forward<decltype(body)>(body)]() mutable { if (generation == m_generation) body(); }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this,
+            [this, generation, body = std::forward<decltype(body)>(body)]() mutable {
+                if (generation == m_generation) body();
+            },
+            Qt::QueuedConnection);
     };
     ComputeEvents events;
     events.progress = [this, here](double f, std::string what) { here([this, f, what] { emit progressChanged(f, QString::fromStdString(what)); }); };

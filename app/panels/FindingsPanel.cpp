@@ -32,7 +32,8 @@ FindingsPanel::FindingsPanel(AppModel& model, QWidget* parent) : QWidget(parent)
     m_list->addStretch();
     scroll->setWidget(inside);
     outer->addWidget(scroll, 1);
-    for (auto signal : {&AppModel::jobChanged, &AppModel::resultChanged, &AppModel::proofChanged, &AppModel::computingChanged}) connect(&m_model, signal, this, &FindingsPanel::refresh);
+    for (auto signal : {&AppModel::jobChanged, &AppModel::resultChanged, &AppModel::proofChanged, &AppModel::computingChanged})
+        connect(&m_model, signal, this, &FindingsPanel::refresh);
     refresh();
 }
 
@@ -65,9 +66,12 @@ void FindingsPanel::refresh() {
         }
     m_prove->setEnabled(active > 0);
     QString text;
-    if (active == 0) text = tr("The route has no active operation.");
-    else if (proven < active) text = m_model.computing() ? tr("Working…") : tr("%1 of %2 operations are proven at the machine.").arg(proven).arg(active);
-    else text = stops ? tr("Proven against %1 pairs of bodies: not safe.").arg(pairs) : tr("Proven against %1 pairs of bodies: nothing comes too near.").arg(pairs);
+    if (active == 0)
+        text = tr("The route has no active operation.");
+    else if (proven < active)
+        text = m_model.computing() ? tr("Working…") : tr("%1 of %2 operations are proven at the machine.").arg(proven).arg(active);
+    else
+        text = stops ? tr("Proven against %1 pairs of bodies: not safe.").arg(pairs) : tr("Proven against %1 pairs of bodies: nothing comes too near.").arg(pairs);
     if (!all.empty()) text += tr("\n%1 Stop · %2 Look · %3 Note").arg(stops).arg(looks).arg(static_cast<int>(all.size()) - stops - looks);
     m_summary->setText(text);
 }

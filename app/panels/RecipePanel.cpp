@@ -142,8 +142,10 @@ Word* RecipePanel::choice(const QString& key, const QString& name, std::vector<W
 }
 
 void RecipePanel::changed(const QString& key, const QString& value) {
-    if (key == "axis.window" && value == "any") m_model.change(tr("any angle"), [&](Job& j) { j.operation(m_model.selected().toStdString())->axis.limited = false; });
-    else (void)m_model.setWord(key, value);
+    if (key == "axis.window" && value == "any")
+        m_model.change(tr("any angle"), [&](Job& j) { j.operation(m_model.selected().toStdString())->axis.limited = false; });
+    else
+        (void)m_model.setWord(key, value);
 }
 
 void RecipePanel::triggered(const QString& key) {
@@ -155,34 +157,49 @@ void RecipePanel::layoutSentences() {
     using K = Word::Kind;
     const Recipe& r = *m_model.recipe();
     std::vector<Word::Option> tools;
-    for (const Assembly& a : m_model.job().tools) tools.push_back({QString::fromStdString(a.id), QString::fromStdString(shortName(a.cutter) + (a.cutter.shankDiameter > 0 && a.id.find("long") != std::string::npos ? ", long" : ""))});
-    m_cards[0].sentence->set(tr("Cut {} with {}, {} out, leave {}."), {word(K::Action, "target.faces", tr("Faces to cut")), choice("tool", tr("Tool"), tools),
-                                                                        word(K::Length, "tool.stickOut", tr("Stick-out of the tool"), 0.5), word(K::Length, "target.leave", tr("Stock to leave"), 0.05)});
+    for (const Assembly& a : m_model.job().tools)
+        tools.push_back({QString::fromStdString(a.id),
+                         QString::fromStdString(shortName(a.cutter) + (a.cutter.shankDiameter > 0 && a.id.find("long") != std::string::npos ? ", long" : ""))});
+    m_cards[0].sentence->set(tr("Cut {} with {}, {} out, leave {}."),
+                             {word(K::Action, "target.faces", tr("Faces to cut")), choice("tool", tr("Tool"), tools),
+                              word(K::Length, "tool.stickOut", tr("Stick-out of the tool"), 0.5), word(K::Length, "target.leave", tr("Stock to leave"), 0.05)});
     Word* by = choice("pattern.by", tr("How the distance between rows is given"), {{"spacing", tr("apart")}, {"scallop", tr("scallop")}});
-    Word* amount = r.pattern.byScallop ? word(K::Length, "pattern.scallop", tr("Height of the scallop"), 0.001) : word(K::Length, "pattern.spacing", tr("Distance between rows"), 0.05);
+    Word* amount = r.pattern.byScallop ? word(K::Length, "pattern.scallop", tr("Height of the scallop"), 0.001)
+                                       : word(K::Length, "pattern.spacing", tr("Distance between rows"), 0.05);
     m_cards[1].sentence->set(tr("Rows from {} to {}, {} {}, {}, starting at {}, {} {}."),
                              {word(K::Action, "pattern.rail1", tr("First rail")), word(K::Action, "pattern.rail2", tr("Second rail")), amount, by,
                               choice("pattern.order", tr("Order of the rows"), {{"backAndForth", tr("back and forth")}, {"oneWay", tr("one way")}}),
                               choice("pattern.from", tr("Where to start"), {{"rail1", tr("rail 1")}, {"rail2", tr("rail 2")}}),
                               choice("pattern.ends", tr("First and last row"), {{"onRails", tr("on the rails")}, {"halfStepIn", tr("half a step in")}}),
                               choice("pattern.reversed", tr("Direction of the rows"), {{"false", tr("as laid")}, {"true", tr("turned round")}})});
-    Word* rule = choice("axis.rule", tr("Where the axis comes from"), {{"surface", tr("from the surface")}, {"fixed", tr("one direction")}, {"towardRotary", tr("toward the rotary axis")}});
-    Word* window = choice("axis.window", tr("Angle to the datum's Z"), {{"any", tr("any")}, {"[0.0,30.0]", tr("0° to 30°")}, {"[0.0,60.0]", tr("0° to 60°")}, {"[20.0,90.0]", tr("20° to 90°")}, {"[0.0,90.0]", tr("0° to 90°")}});
+    Word* rule = choice("axis.rule", tr("Where the axis comes from"),
+                        {{"surface", tr("from the surface")}, {"fixed", tr("one direction")}, {"towardRotary", tr("toward the rotary axis")}});
+    Word* window = choice(
+        "axis.window", tr("Angle to the datum's Z"),
+        {{"any", tr("any")}, {"[0.0,30.0]", tr("0° to 30°")}, {"[0.0,60.0]", tr("0° to 60°")}, {"[20.0,90.0]", tr("20° to 90°")}, {"[0.0,90.0]", tr("0° to 90°")}});
     if (r.axis.rule == AxisRule::Surface)
         m_cards[2].sentence->set(tr("Lead {}, tilt {} {}, evened over {}; angle to Z {}."),
-                                 {word(K::Angle, "axis.lead", tr("Lead")), word(K::Angle, "axis.tilt", tr("Tilt")), rule, word(K::Length, "axis.smoothing", tr("Length over which the axis is evened out"), 0.5), window});
+                                 {word(K::Angle, "axis.lead", tr("Lead")), word(K::Angle, "axis.tilt", tr("Tilt")), rule,
+                                  word(K::Length, "axis.smoothing", tr("Length over which the axis is evened out"), 0.5), window});
     else if (r.axis.rule == AxisRule::Fixed)
-        m_cards[2].sentence->set(tr("Axis in {}: {} {} {}; angle to Z {}."), {rule, word(K::Length, "axis.direction.0", tr("X of the direction"), 0.1), word(K::Length, "axis.direction.1", tr("Y of the direction"), 0.1),
-                                                                     word(K::Length, "axis.direction.2", tr("Z of the direction"), 0.1), window});
-    else m_cards[2].sentence->set(tr("Axis {}; angle to Z {}."), {rule, window});
-    m_cards[3].sentence->set(tr("Shank {}, holder {} clear of {}; if not, {}."),
-                             {word(K::Length, "guard.shank", tr("Clearance of the shank")), word(K::Length, "guard.holder", tr("Clearance of the holder")),
-                              choice("guard.against", tr("What is guarded"), {{R"(["part","fixture","machine"])", tr("part, fixture, machine")}, {R"(["part","fixture"])", tr("part, fixture")}, {R"(["part"])", tr("part")}}),
-                              choice("guard.response", tr("What to do when too near"), {{"report", tr("only tell")}, {"lift", tr("lift along the axis")}, {"drop", tr("leave the stretch out")}})});
+        m_cards[2].sentence->set(tr("Axis in {}: {} {} {}; angle to Z {}."), {rule, word(K::Length, "axis.direction.0", tr("X of the direction"), 0.1),
+                                                                              word(K::Length, "axis.direction.1", tr("Y of the direction"), 0.1),
+                                                                              word(K::Length, "axis.direction.2", tr("Z of the direction"), 0.1), window});
+    else
+        m_cards[2].sentence->set(tr("Axis {}; angle to Z {}."), {rule, window});
+    m_cards[3].sentence->set(
+        tr("Shank {}, holder {} clear of {}; if not, {}."),
+        {word(K::Length, "guard.shank", tr("Clearance of the shank")), word(K::Length, "guard.holder", tr("Clearance of the holder")),
+         choice("guard.against", tr("What is guarded"),
+                {{R"(["part","fixture","machine"])", tr("part, fixture, machine")}, {R"(["part","fixture"])", tr("part, fixture")}, {R"(["part"])", tr("part")}}),
+         choice("guard.response", tr("What to do when too near"),
+                {{"report", tr("only tell")}, {"lift", tr("lift along the axis")}, {"drop", tr("leave the stretch out")}})});
     m_cards[4].sentence->set(tr("Enter by an arc of {}; join gaps under {} by {}, others over {} {}."),
-                             {word(K::Length, "links.entryRadius", tr("Radius of the entry"), 0.5), word(K::Length, "links.smallGap", tr("Largest gap that is joined"), 0.5),
+                             {word(K::Length, "links.entryRadius", tr("Radius of the entry"), 0.5),
+                              word(K::Length, "links.smallGap", tr("Largest gap that is joined"), 0.5),
                               choice("links.small", tr("How gaps are joined"), {{"smooth", tr("smooth curve")}, {"direct", tr("straight line")}}),
-                              choice("links.skin.kind", tr("Safe skin"), {{"plane", tr("plane Z")}, {"cylinder", tr("cylinder R")}, {"sphere", tr("sphere R")}}), word(K::Length, "links.skin.size", tr("Size of the safe skin"), 1.0)});
+                              choice("links.skin.kind", tr("Safe skin"), {{"plane", tr("plane Z")}, {"cylinder", tr("cylinder R")}, {"sphere", tr("sphere R")}}),
+                              word(K::Length, "links.skin.size", tr("Size of the safe skin"), 1.0)});
 }
 
 void RecipePanel::refreshWords() {
@@ -204,11 +221,16 @@ void RecipePanel::refreshWords() {
         m_shape = shape;
     }
     for (auto& [key, w] : m_words) {
-        if (key == "target.faces") w->setWords(r->target.faces.empty() ? tr("pick faces") : r->target.faces.size() == 1 ? tr("1 face") : tr("%1 faces").arg(r->target.faces.size()));
-        else if (key == "pattern.rail1") w->setWords(r->pattern.rail1.empty() ? tr("rail 1 (none)") : tr("rail 1"));
-        else if (key == "pattern.rail2") w->setWords(r->pattern.rail2.empty() ? tr("rail 2 (none)") : tr("rail 2"));
-        else if (key == "axis.window" && !r->axis.limited) w->show("any", false);
-        else w->show(m_model.word(key), m_model.inches() && !key.startsWith("axis.direction"));
+        if (key == "target.faces")
+            w->setWords(r->target.faces.empty() ? tr("pick faces") : r->target.faces.size() == 1 ? tr("1 face") : tr("%1 faces").arg(r->target.faces.size()));
+        else if (key == "pattern.rail1")
+            w->setWords(r->pattern.rail1.empty() ? tr("rail 1 (none)") : tr("rail 1"));
+        else if (key == "pattern.rail2")
+            w->setWords(r->pattern.rail2.empty() ? tr("rail 2 (none)") : tr("rail 2"));
+        else if (key == "axis.window" && !r->axis.limited)
+            w->show("any", false);
+        else
+            w->show(m_model.word(key), m_model.inches() && !key.startsWith("axis.direction"));
         if (w->kind() == Word::Kind::Action)
             w->setChecked((key == "target.faces" && m_model.pickMode() == PickMode::Faces) || (key == "pattern.rail1" && m_model.pickMode() == PickMode::Rail1) ||
                           (key == "pattern.rail2" && m_model.pickMode() == PickMode::Rail2));

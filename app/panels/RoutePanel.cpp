@@ -14,17 +14,27 @@ namespace {
 
 QString clock(double seconds) {
     const int s = static_cast<int>(std::lround(seconds));
-    return s >= 3600 ? QString("%1:%2:%3").arg(s / 3600).arg(s / 60 % 60, 2, 10, QChar('0')).arg(s % 60, 2, 10, QChar('0')) : QString("%1:%2").arg(s / 60).arg(s % 60, 2, 10, QChar('0'));
+    return s >= 3600 ? QString("%1:%2:%3").arg(s / 3600).arg(s / 60 % 60, 2, 10, QChar('0')).arg(s % 60, 2, 10, QChar('0'))
+                     : QString("%1:%2").arg(s / 60).arg(s % 60, 2, 10, QChar('0'));
 }
 
 // Circle, triangle, square, diamond, double bar: gouge, shank, holder, travel, machine.
 QPainterPath markShape(int which, const QRectF& r) {
     QPainterPath p;
     switch (which) {
-    case 0: p.addEllipse(r); break;
-    case 1: p.addPolygon(QPolygonF({r.bottomLeft(), QPointF(r.center().x(), r.top()), r.bottomRight(), r.bottomLeft()})); break;
-    case 2: p.addRect(r); break;
-    case 3: p.addPolygon(QPolygonF({QPointF(r.center().x(), r.top() - 1), QPointF(r.right() + 1, r.center().y()), QPointF(r.center().x(), r.bottom() + 1), QPointF(r.left() - 1, r.center().y()), QPointF(r.center().x(), r.top() - 1)})); break;
+    case 0:
+        p.addEllipse(r);
+        break;
+    case 1:
+        p.addPolygon(QPolygonF({r.bottomLeft(), QPointF(r.center().x(), r.top()), r.bottomRight(), r.bottomLeft()}));
+        break;
+    case 2:
+        p.addRect(r);
+        break;
+    case 3:
+        p.addPolygon(QPolygonF({QPointF(r.center().x(), r.top() - 1), QPointF(r.right() + 1, r.center().y()), QPointF(r.center().x(), r.bottom() + 1),
+                                QPointF(r.left() - 1, r.center().y()), QPointF(r.center().x(), r.top() - 1)}));
+        break;
     default:
         p.addRect(QRectF(r.left(), r.top(), r.width() * 0.4, r.height()));
         p.addRect(QRectF(r.left() + r.width() * 0.6, r.top(), r.width() * 0.4, r.height()));
@@ -44,9 +54,13 @@ void drawSilhouette(QPainter& painter, const Assembly& tool, const QRectF& box) 
     const Theme& t = theme();
     for (const Piece& p : pieces) {
         QPainterPath shape;
-        if (p.shape.round > 0.0 && p.shape.r0 == 0.0) shape.addEllipse(QPointF(0, p.shape.z0), p.shape.round, p.shape.round);
-        else if (p.shape.round > 0.0) shape.addRoundedRect(QRectF(-p.shape.radius(), p.shape.low(), 2 * p.shape.radius(), 2 * p.shape.round), p.shape.round, p.shape.round);
-        else shape.addPolygon(QPolygonF({QPointF(-p.shape.r0, p.shape.z0), QPointF(p.shape.r0, p.shape.z0), QPointF(p.shape.r1, p.shape.z1), QPointF(-p.shape.r1, p.shape.z1), QPointF(-p.shape.r0, p.shape.z0)}));
+        if (p.shape.round > 0.0 && p.shape.r0 == 0.0)
+            shape.addEllipse(QPointF(0, p.shape.z0), p.shape.round, p.shape.round);
+        else if (p.shape.round > 0.0)
+            shape.addRoundedRect(QRectF(-p.shape.radius(), p.shape.low(), 2 * p.shape.radius(), 2 * p.shape.round), p.shape.round, p.shape.round);
+        else
+            shape.addPolygon(QPolygonF({QPointF(-p.shape.r0, p.shape.z0), QPointF(p.shape.r0, p.shape.z0), QPointF(p.shape.r1, p.shape.z1),
+                                        QPointF(-p.shape.r1, p.shape.z1), QPointF(-p.shape.r0, p.shape.z0)}));
         painter.setPen(Qt::NoPen);
         painter.setBrush(p.zone == Zone::Cutter ? t.ochre : p.zone == Zone::Shank ? t.steel : t.steelDark);
         painter.drawPath(shape);
@@ -100,9 +114,12 @@ void Station::paintEvent(QPaintEvent*) {
     p.setPen(t.softInk);
     const Assembly* tool = m_model.job().tool(r->tool);
     QString line = tool ? QString::fromStdString(shortName(tool->cutter)) : tr("no tool");
-    if (!r->active) line += tr(" · switched off");
-    else if (result && result->complete()) line += " · " + clock(result->motion->duration);
-    else if (result) line += tr(" · no path");
+    if (!r->active)
+        line += tr(" · switched off");
+    else if (result && result->complete())
+        line += " · " + clock(result->motion->duration);
+    else if (result)
+        line += tr(" · no path");
     p.drawText(QRect(44, 28, width() - 90, 18), Qt::AlignVCenter, line);
     const Marks marks = marksOf(r->active ? result.get() : nullptr, m_model.proof(m_id));
     const bool proven = m_model.proof(m_id) != nullptr;

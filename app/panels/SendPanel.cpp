@@ -89,7 +89,9 @@ void SendPanel::write() {
     lines << (r.agrees() ? tr("✓ %1 moves read back and replayed: same motion within the rounding").arg(r.moves)
                          : tr("<b>✗ The read-back differs:</b> %1").arg(QString::fromStdString(r.differences.front()).toHtmlEscaped()));
     lines << tr("· tip within %1 mm, axis within %2°").arg(r.tip, 0, 'f', 6).arg(degrees(r.axis), 0, 'f', 6);
-    lines << (unsafe ? tr("<b>✗ There are findings of rank Stop: do not run this program</b>") : proven ? tr("✓ Proven at the machine, no Stop") : tr("· Not yet proven at the machine"));
+    lines << (unsafe   ? tr("<b>✗ There are findings of rank Stop: do not run this program</b>")
+              : proven ? tr("✓ Proven at the machine, no Stop")
+                       : tr("· Not yet proven at the machine"));
     m_checks->setText(lines.join("<br>"));
     m_store->setEnabled(r.agrees());
     m_lineOf.clear();
@@ -119,11 +121,14 @@ void SendPanel::followLocation() {
 }
 
 void SendPanel::store() {
-    const QString name = QFileInfo(m_model.file()).absolutePath() + "/" + QString::fromStdString(m_model.job().name).toLower().replace(' ', '-') + (m_dialect == Dialect::CutterData ? ".cl" : ".nc");
+    const QString name = QFileInfo(m_model.file()).absolutePath() + "/" + QString::fromStdString(m_model.job().name).toLower().replace(' ', '-') +
+                         (m_dialect == Dialect::CutterData ? ".cl" : ".nc");
     const QString file = QFileDialog::getSaveFileName(this, tr("Store the program"), name);
     if (file.isEmpty()) return;
-    if (auto ok = writeFileAtomic(file.toStdString(), m_text.toStdString()); !ok) emit m_model.toldUser(QString::fromStdString(ok.error().text()));
-    else emit m_model.toldUser(tr("Stored %1").arg(file));
+    if (auto ok = writeFileAtomic(file.toStdString(), m_text.toStdString()); !ok)
+        emit m_model.toldUser(QString::fromStdString(ok.error().text()));
+    else
+        emit m_model.toldUser(tr("Stored %1").arg(file));
 }
 
 } // namespace gyre

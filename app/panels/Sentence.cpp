@@ -71,8 +71,10 @@ int Sentence::flow(int width, bool place) const {
         }
         const int w = t.word ? t.word->sizeHint().width() : m.horizontalAdvance(t.text);
         if (place) {
-            if (t.word) t.word->setGeometry(x, y + 1, w, line - 3);
-            else m_drawn.emplace_back(QPoint(x, y + m.ascent() + 2), t.text);
+            if (t.word)
+                t.word->setGeometry(x, y + 1, w, line - 3);
+            else
+                m_drawn.emplace_back(QPoint(x, y + m.ascent() + 2), t.text);
         }
         x += w;
     }

@@ -71,21 +71,26 @@ void BodiesPanel::refresh() {
         auto* role = new Word(Word::Kind::Choice, QString("body.%1.role").arg(i), tr("Role of %1").arg(name->text()), frame);
         role->setOptions({{"part", tr("part")}, {"fixture", tr("fixture")}, {"stock", tr("stock")}, {"reference", tr("reference")}});
         role->show(QString::fromStdString(b.role), false);
-        connect(role, &Word::changed, this, [this, i](const QString&, const QString& value) {
-            m_model.change(tr("change role"), [&](Job& j) {
-                // There is one part: the body that was it becomes a reference.
-                if (value == "part")
-                    for (JobBody& other : j.bodies)
-                        if (other.role == "part") other.role = "reference";
-                j.bodies[i].role = value.toStdString();
-            });
-        }, Qt::QueuedConnection);
+        connect(
+            role, &Word::changed, this,
+            [this, i](const QString&, const QString& value) {
+                m_model.change(tr("change role"), [&](Job& j) {
+                    // There is one part: the body that was it becomes a reference.
+                    if (value == "part")
+                        for (JobBody& other : j.bodies)
+                            if (other.role == "part") other.role = "reference";
+                    j.bodies[i].role = value.toStdString();
+                });
+            },
+            Qt::QueuedConnection);
         row->addWidget(role);
         auto* remove = new QPushButton(QString::fromUtf8("×"), frame);
         remove->setProperty("role", "flat");
         remove->setAccessibleName(tr("Remove %1").arg(name->text()));
         remove->setFixedWidth(24);
-        connect(remove, &QPushButton::clicked, this, [this, i] { m_model.change(tr("remove body"), [&](Job& j) { j.bodies.erase(j.bodies.begin() + static_cast<std::ptrdiff_t>(i)); }); }, Qt::QueuedConnection);
+        connect(
+            remove, &QPushButton::clicked, this,
+            [this, i] { m_model.change(tr("remove body"), [&](Job& j) { j.bodies.erase(j.bodies.begin() + static_cast<std::ptrdiff_t>(i)); }); }, Qt::QueuedConnection);
         row->addWidget(remove);
         m_list->addWidget(frame);
     }
@@ -138,7 +143,8 @@ void PlacingPanel::refresh() {
     const Job& j = m_model.job();
     // Machines are the machine files beside the job.
     std::vector<Word::Option> options;
-    for (const MachineFile& m : machinesIn(QFileInfo(m_model.file()).absolutePath().toStdString())) options.push_back({QString::fromStdString(m.file), QString::fromStdString(m.name)});
+    for (const MachineFile& m : machinesIn(QFileInfo(m_model.file()).absolutePath().toStdString()))
+        options.push_back({QString::fromStdString(m.file), QString::fromStdString(m.name)});
     m_which->setOptions(options);
     m_which->show(QString::fromStdString(j.machine), false);
     m_units->show(unitSuffix(j.units), false);
@@ -152,7 +158,11 @@ void PlacingPanel::refresh() {
         for (const Joint& joint : place->machine->joints) {
             const bool rotary = joint.kind == JointKind::Rotary;
             const double k = rotary ? degrees(1.0) : 1.0;
-            facts << QString("%1  %2 … %3%4").arg(QString::fromStdString(joint.name)).arg(joint.low * k, 0, 'f', 0).arg(joint.high * k, 0, 'f', 0).arg(rotary ? "°" : " mm");
+            facts << QString("%1  %2 … %3%4")
+                         .arg(QString::fromStdString(joint.name))
+                         .arg(joint.low * k, 0, 'f', 0)
+                         .arg(joint.high * k, 0, 'f', 0)
+                         .arg(rotary ? "°" : " mm");
         }
     m_facts->setText(facts.join("\n"));
     m_machine->reflow();
@@ -161,12 +171,19 @@ void PlacingPanel::refresh() {
 
 void PlacingPanel::changed(const QString& key, const QString& value) {
     const double v = value.toDouble();
-    m_model.change(tr("set %1").arg(key), [&](Job& j) {
-        if (key == "setup.machine") j.machine = value.toStdString();
-        else if (key == "setup.units") j.units = value == "in" ? LengthUnit::Inch : LengthUnit::Millimetre;
-        else if (key == "setup.turn") j.seatTurnDegrees = std::clamp(v, -360.0, 360.0);
-        else j.seat[key == "setup.x" ? 0 : key == "setup.y" ? 1 : 2] = std::clamp(v, -1e4, 1e4);
-    }, key == "setup.machine" || key == "setup.units" ? QString() : key);
+    m_model.change(
+        tr("set %1").arg(key),
+        [&](Job& j) {
+            if (key == "setup.machine")
+                j.machine = value.toStdString();
+            else if (key == "setup.units")
+                j.units = value == "in" ? LengthUnit::Inch : LengthUnit::Millimetre;
+            else if (key == "setup.turn")
+                j.seatTurnDegrees = std::clamp(v, -360.0, 360.0);
+            else
+                j.seat[key == "setup.x" ? 0 : key == "setup.y" ? 1 : 2] = std::clamp(v, -1e4, 1e4);
+        },
+        key == "setup.machine" || key == "setup.units" ? QString() : key);
 }
 
 } // namespace gyre

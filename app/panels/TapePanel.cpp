@@ -55,8 +55,7 @@ void TapeChart::rebuild() {
     const Toolpath& path = *r->path();
     const std::size_t n = path.size();
     m_along.resize(n, 0.0);
-    for (std::size_t i = 1; i < n; ++i)
-        m_along[i] = m_byTime && r->complete() ? r->motion->timeOf(i) : m_along[i - 1] + (path.tip[i] - path.tip[i - 1]).norm();
+    for (std::size_t i = 1; i < n; ++i) m_along[i] = m_byTime && r->complete() ? r->motion->timeOf(i) : m_along[i - 1] + (path.tip[i] - path.tip[i - 1]).norm();
     const int width = std::max(10, plot().width());
     std::vector<int> pixel(n);
     const double whole = std::max(1e-9, m_along.back());
@@ -90,7 +89,8 @@ void TapeChart::rebuild() {
     std::vector<LeadTilt> lean(n, {NAN, NAN});
     for (std::size_t i = 0; i < n; ++i) {
         if (path.motion[i] != Motion::Cut || path.normal[i].squaredNorm() < 0.5) continue;
-        const std::size_t a = i > 0 && path.motion[i - 1] == Motion::Cut && path.row[i - 1] == path.row[i] ? i - 1 : i, b = i + 1 < n && path.motion[i + 1] == Motion::Cut && path.row[i + 1] == path.row[i] ? i + 1 : i;
+        const std::size_t a = i > 0 && path.motion[i - 1] == Motion::Cut && path.row[i - 1] == path.row[i] ? i - 1 : i,
+                          b = i + 1 < n && path.motion[i + 1] == Motion::Cut && path.row[i + 1] == path.row[i] ? i + 1 : i;
         const Vec3 f = rejected(path.contact[b] - path.contact[a], path.normal[i]);
         if (f.norm() < 1e-9) continue;
         lean[i] = leadTiltOf(path.axis[i], path.normal[i], f.normalized());
@@ -123,7 +123,8 @@ double TapeChart::xOf(std::size_t location) const {
 std::size_t TapeChart::locationAt(double x) const {
     if (m_along.empty()) return 0;
     const double s = std::clamp((x - plot().left()) / std::max(1, plot().width() - 1), 0.0, 1.0) * m_along.back();
-    return static_cast<std::size_t>(std::min<std::ptrdiff_t>(std::lower_bound(m_along.begin(), m_along.end(), s) - m_along.begin(), static_cast<std::ptrdiff_t>(m_along.size()) - 1));
+    return static_cast<std::size_t>(
+        std::min<std::ptrdiff_t>(std::lower_bound(m_along.begin(), m_along.end(), s) - m_along.begin(), static_cast<std::ptrdiff_t>(m_along.size()) - 1));
 }
 
 // The channels are drawn once; while scrubbing only the playhead moves over their picture.
@@ -196,8 +197,10 @@ void TapeChart::drawChannels(QPainter& p) const {
         for (std::size_t x = 0; x < c.low.size(); ++x) {
             if (!std::isfinite(c.low[x])) continue;
             const QPointF a(lane.left() + static_cast<double>(x), y(c.low[x])), b(a.x(), y(c.high[x]));
-            if (!pen) line.moveTo(a);
-            else line.lineTo(a);
+            if (!pen)
+                line.moveTo(a);
+            else
+                line.lineTo(a);
             if (std::abs(a.y() - b.y()) > 0.5) line.lineTo(b);
             pen = true;
         }
@@ -241,11 +244,16 @@ void TapeChart::wheelEvent(QWheelEvent* e) {
 void TapeChart::keyPressEvent(QKeyEvent* e) {
     const std::size_t by = e->modifiers() & Qt::ShiftModifier ? 25 : 1, now = m_model.location();
     switch (e->key()) {
-    case Qt::Key_Left: return m_model.setLocation(now > by ? now - by : 0);
-    case Qt::Key_Right: return m_model.setLocation(now + by);
-    case Qt::Key_Home: return m_model.setLocation(0);
-    case Qt::Key_End: return m_model.setLocation(SIZE_MAX);
-    default: QWidget::keyPressEvent(e);
+    case Qt::Key_Left:
+        return m_model.setLocation(now > by ? now - by : 0);
+    case Qt::Key_Right:
+        return m_model.setLocation(now + by);
+    case Qt::Key_Home:
+        return m_model.setLocation(0);
+    case Qt::Key_End:
+        return m_model.setLocation(SIZE_MAX);
+    default:
+        QWidget::keyPressEvent(e);
     }
 }
 

@@ -1,8 +1,8 @@
 // The tape: motion along the path as channels, and the playback control.
 #pragma once
 #include "model/AppModel.h"
-#include <QTimer>
 #include <QPixmap>
+#include <QTimer>
 #include <QWidget>
 
 class QLabel;

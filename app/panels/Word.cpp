@@ -38,8 +38,10 @@ void Word::setShownText(const QString& text) {
 void Word::show(const QString& value, bool inches) {
     m_value = value;
     m_inches = inches;
-    if (m_kind == Kind::Length) setShownText(QString::fromStdString(formatLength(value.toDouble(), inches ? LengthUnit::Inch : LengthUnit::Millimetre)));
-    else if (m_kind == Kind::Angle) setShownText(QString::number(value.toDouble(), 'f', 1) + "°");
+    if (m_kind == Kind::Length)
+        setShownText(QString::fromStdString(formatLength(value.toDouble(), inches ? LengthUnit::Inch : LengthUnit::Millimetre)));
+    else if (m_kind == Kind::Angle)
+        setShownText(QString::number(value.toDouble(), 'f', 1) + "°");
     else
         for (const Option& o : m_options)
             if (o.value == value) return setShownText(o.label);
@@ -183,12 +185,16 @@ void Word::wheelEvent(QWheelEvent* e) {
 
 void Word::keyPressEvent(QKeyEvent* e) {
     switch (e->key()) {
-    case Qt::Key_Up: return stepBy(e->modifiers() & Qt::ShiftModifier ? 10.0 : 1.0);
-    case Qt::Key_Down: return stepBy(e->modifiers() & Qt::ShiftModifier ? -10.0 : -1.0);
+    case Qt::Key_Up:
+        return stepBy(e->modifiers() & Qt::ShiftModifier ? 10.0 : 1.0);
+    case Qt::Key_Down:
+        return stepBy(e->modifiers() & Qt::ShiftModifier ? -10.0 : -1.0);
     case Qt::Key_Return:
     case Qt::Key_Enter:
-    case Qt::Key_Space: return beginEdit();
-    default: break;
+    case Qt::Key_Space:
+        return beginEdit();
+    default:
+        break;
     }
     const QString t = e->text();
     if ((m_kind == Kind::Length || m_kind == Kind::Angle) && !t.isEmpty() && (t[0].isDigit() || t[0] == '-' || t[0] == '.')) return beginEdit(t);

@@ -1,7 +1,7 @@
 // Draws triangles and wide lines with OpenGL 3.3 core. Data are uploaded once and drawn by range.
 #pragma once
-#include "geom/TriangleMesh.h"
 #include "geom/Polyline.h"
+#include "geom/TriangleMesh.h"
 #include <QColor>
 #include <QMatrix4x4>
 #include <QOpenGLBuffer>

@@ -201,7 +201,8 @@ void View::click(const QPointF& pixel, bool add) {
         std::vector<int> edges = m_guesses[m_guess].edges;
         if (add)
             if (const auto recipe = m_model.recipe())
-                if (const auto now = resolveEdges(*m_model.place()->part, which == 0 ? recipe->pattern.rail1 : recipe->pattern.rail2)) edges.insert(edges.end(), now->begin(), now->end());
+                if (const auto now = resolveEdges(*m_model.place()->part, which == 0 ? recipe->pattern.rail1 : recipe->pattern.rail2))
+                    edges.insert(edges.end(), now->begin(), now->end());
         m_model.setRail(which, edges);
     } else if (const auto r = m_model.result(); r && r->path() && m_model.place() && !m_atMachine) {
         if (const auto at = locationAt(*m_model.place()->part, *r->path(), m_camera, pixel)) m_model.setLocation(*at);
@@ -214,8 +215,10 @@ void View::mousePressEvent(QMouseEvent* e) {
     m_drag = e->button() == Qt::LeftButton ? Drag::Orbit : Drag::Pan;
     if (e->button() != Qt::LeftButton) return;
     const auto on = [&](const std::optional<QPointF>& p) { return p && std::hypot(p->x() - m_pressed.x(), p->y() - m_pressed.y()) < 11.0; };
-    if (on(tiltHandle())) m_drag = Drag::Tilt;
-    else if (on(leadHandle())) m_drag = Drag::Lead;
+    if (on(tiltHandle()))
+        m_drag = Drag::Tilt;
+    else if (on(leadHandle()))
+        m_drag = Drag::Lead;
 }
 
 void View::mouseMoveEvent(QMouseEvent* e) {

@@ -1,6 +1,6 @@
 // Words and handles drawn over the 3D view.
-#include "view/View.h"
 #include "Theme.h"
+#include "view/View.h"
 #include <QPainter>
 #include <QPainterPath>
 #include <cmath>
@@ -23,7 +23,8 @@ std::optional<View::Handles> View::handles() const {
     if (i >= p.size() || p.motion[i] != Motion::Cut || p.normal[i].squaredNorm() < 0.5) return std::nullopt;
     const Vec3 f = feedAt(i), n = p.normal[i], side = n.cross(f);
     const LeadTilt lt = leadTiltOf(p.axis[i], n, f);
-    const bool returning = r->pattern && std::any_of(r->pattern->rows.begin(), r->pattern->rows.end(), [&](const Row& row) { return row.index == p.row[i] && row.returning; });
+    const bool returning =
+        r->pattern && std::any_of(r->pattern->rows.begin(), r->pattern->rows.end(), [&](const Row& row) { return row.index == p.row[i] && row.returning; });
     Handles h;
     const double reach = 0.62 * r->tool.stickOut;
     h.pivot = p.tip[i];
@@ -62,8 +63,10 @@ void View::drawOverlay(QPainter& painter) {
                 const double a = k * 0.035;
                 const auto p = m_camera.project(h->pivot + std::cos(a) * spoke + std::sin(a) * way);
                 if (!p) return;
-                if (first) path.moveTo(*p);
-                else path.lineTo(*p);
+                if (first)
+                    path.moveTo(*p);
+                else
+                    path.lineTo(*p);
                 first = false;
             }
             painter.setPen(QPen(t.card, 4.0));
@@ -98,7 +101,7 @@ void View::drawOverlay(QPainter& painter) {
     };
     if (const QString words = hoverWords(); !words.isEmpty()) chip(m_cursor + QPointF(16, 12), words, t.ink, true);
     if (m_model.pickMode() != PickMode::None) {
-        const QString what = m_model.pickMode() == PickMode::Faces ? tr("Click faces to add or take away · Esc when done")
+        const QString what = m_model.pickMode() == PickMode::Faces   ? tr("Click faces to add or take away · Esc when done")
                              : m_model.pickMode() == PickMode::Rail1 ? tr("Click the edges of rail 1 · Esc when done")
                                                                      : tr("Click the edges of rail 2 · Esc when done");
         chip({14, 14}, what, t.accent, true);
@@ -109,12 +112,16 @@ void View::drawOverlay(QPainter& painter) {
         const Toolpath& p = *r->path();
         const std::size_t i = std::min(m_model.location(), p.size() - 1);
         QStringList words;
-        if (p.motion[i] == Motion::Cut) words << tr("row %1").arg(p.row[i] + 1);
-        else words << tr(motionName(p.motion[i]));
+        if (p.motion[i] == Motion::Cut)
+            words << tr("row %1").arg(p.row[i] + 1);
+        else
+            words << tr(motionName(p.motion[i]));
         if (const auto q = joints()) {
             const auto place = m_model.place();
             for (int j : place->machine->rotaries())
-                words << QString("%1 %2°").arg(QString::fromStdString(place->machine->joints[static_cast<std::size_t>(j)].name)).arg(degrees((*q)[static_cast<std::size_t>(j)]), 0, 'f', 2);
+                words << QString("%1 %2°")
+                             .arg(QString::fromStdString(place->machine->joints[static_cast<std::size_t>(j)].name))
+                             .arg(degrees((*q)[static_cast<std::size_t>(j)]), 0, 'f', 2);
         }
         bool near = false;
         if (i < r->holderClearance.size()) {
@@ -125,7 +132,9 @@ void View::drawOverlay(QPainter& painter) {
         if (near) words << tr("▲ too near");
         chip({14, height() - 14.0}, words.join("   ·   "), near ? t.unsafe : t.ink, false);
     } else if (m_model.hasJob() && !m_model.computing()) {
-        const QString why = !m_model.setupTrouble().isEmpty() ? m_model.setupTrouble() : r && !r->findings.empty() ? QString::fromStdString(r->findings.front().text) : QString();
+        const QString why = !m_model.setupTrouble().isEmpty() ? m_model.setupTrouble()
+                            : r && !r->findings.empty()       ? QString::fromStdString(r->findings.front().text)
+                                                              : QString();
         if (!why.isEmpty()) chip({14, height() - 14.0}, tr("Nothing was generated: %1").arg(why), t.unsafe, false);
     }
 }

@@ -1,6 +1,6 @@
 // What the 3D view uploads and draws.
-#include "view/View.h"
 #include "Theme.h"
+#include "view/View.h"
 #include <algorithm>
 #include <cmath>
 
@@ -149,16 +149,20 @@ void View::uploadCuts(const std::vector<PathHazard>& hazards) {
     std::vector<Stroke> stroke(n);
     for (std::size_t i = 0; i < n; ++i) {
         const Motion m = path.motion[i];
-        stroke[i] = m == Motion::Cut                                                              ? Stroke::Cut
+        stroke[i] = m == Motion::Cut                                                     ? Stroke::Cut
                     : m == Motion::LeadIn || m == Motion::LeadOut || m == Motion::Plunge ? Stroke::Entry
-                    : m == Motion::Rapid                                                          ? Stroke::Rapid
-                                                                                                  : Stroke::Link;
+                    : m == Motion::Rapid                                                 ? Stroke::Rapid
+                                                                                         : Stroke::Link;
     }
     for (const PathHazard& h : hazards)
         for (std::size_t i = h.first; i <= std::min(h.last, n - 1); ++i) stroke[i] = Stroke::Unsafe;
     // Cuts are drawn where they touch, everything else where the tip goes.
     const auto at = [&](std::size_t i) -> const Vec3& { return path.motion[i] == Motion::Cut ? path.contact[i] : path.tip[i]; };
-    const auto from = [&](std::size_t i) -> const Vec3& { return path.motion[i] == Motion::Cut && path.motion[i - 1] != Motion::Cut ? path.contact[i] : path.motion[i] == Motion::Cut ? path.contact[i - 1] : path.tip[i - 1]; };
+    const auto from = [&](std::size_t i) -> const Vec3& {
+        return path.motion[i] == Motion::Cut && path.motion[i - 1] != Motion::Cut ? path.contact[i]
+               : path.motion[i] == Motion::Cut                                    ? path.contact[i - 1]
+                                                                                  : path.tip[i - 1];
+    };
     const double spacing = m_shownPattern ? m_shownPattern->spacing : 1.0;
     struct Grade {
         double largestPixel, tolerance;
@@ -227,8 +231,10 @@ void View::drawScene() {
     if (place) {
         const JointValues q = joints().value_or(JointValues(place->machine->joints.size(), 0.0));
         for (Solid& s : m_machine) {
-            if (m_atMachine) m_renderer.draw(*s.mesh, qt(linkMotion(*place->machine, s.link, q)), t.machine, s.role == "bed" ? 0.25f : 1.0f);
-            else if (s.link == place->machine->workJoint) m_renderer.draw(*s.mesh, qt((place->machine->workFrame * place->partFrame).inverse()), t.machine);
+            if (m_atMachine)
+                m_renderer.draw(*s.mesh, qt(linkMotion(*place->machine, s.link, q)), t.machine, s.role == "bed" ? 0.25f : 1.0f);
+            else if (s.link == place->machine->workJoint)
+                m_renderer.draw(*s.mesh, qt((place->machine->workFrame * place->partFrame).inverse()), t.machine);
         }
     }
     drawPath(part);

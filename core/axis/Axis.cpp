@@ -51,7 +51,8 @@ std::optional<Vec3> axisTowardLine(const Cutter& cutter, const Vec3& contact, co
                 if (atLow * at > 0.0) {
                     low = middle;
                     atLow = at;
-                } else high = middle;
+                } else
+                    high = middle;
             }
             // A change of sign without a root is where the contact jumps across a flat bottom.
             for (const double angle : {low, high})
@@ -125,8 +126,12 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
         auto& axes = out.axes[r];
         axes.resize(n);
         for (std::size_t i = 0; i < n; ++i) switch (spec.rule) {
-            case AxisRule::Surface: axes[i] = axisFromLeadTilt(row.normals[i], feeds[i], lead, row.returning ? -tilt : tilt); break;
-            case AxisRule::Fixed: axes[i] = spec.direction.normalized(); break;
+            case AxisRule::Surface:
+                axes[i] = axisFromLeadTilt(row.normals[i], feeds[i], lead, row.returning ? -tilt : tilt);
+                break;
+            case AxisRule::Fixed:
+                axes[i] = spec.direction.normalized();
+                break;
             case AxisRule::TowardRotary: {
                 const auto a = axisTowardLine(cutter, row.points[i], row.normals[i], *rotary);
                 if (!a) onLine[r] = 1;
@@ -177,7 +182,8 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
             f.amount = out.steepest;
             f.text = fmt::format("The axis turns by {:.2f}°/mm in row {}, more than {:.2f}", out.steepest, rows[worst].index + 1, spec.steepest);
             f.reason = "the surface bends faster than the axis may turn";
-            f.remedies = {{fmt::format("Even it out over {:g} mm", std::max(2.0, 2.0 * spec.smoothing)), "axis.smoothing", fmt::format("{}", std::max(2.0, 2.0 * spec.smoothing))}};
+            f.remedies = {
+                {fmt::format("Even it out over {:g} mm", std::max(2.0, 2.0 * spec.smoothing)), "axis.smoothing", fmt::format("{}", std::max(2.0, 2.0 * spec.smoothing))}};
             placed(std::move(f), worst, steepAt[worst]);
         }
         if (out.mostLimited > 1e-6) {

@@ -21,8 +21,8 @@ struct AxisSpec {
     Vec3 direction = Vec3::UnitZ(); ///< rule Fixed
     bool limited = false;           ///< keep the angle to the datum's Z within a window
     double lowDegrees = 0.0, highDegrees = 90.0;
-    double smoothing = 0.0;         ///< mm along the row over which the axis is evened out
-    double steepest = 0.0;          ///< °/mm that must not be exceeded; 0: any
+    double smoothing = 0.0; ///< mm along the row over which the axis is evened out
+    double steepest = 0.0;  ///< °/mm that must not be exceeded; 0: any
 };
 
 /// A line in space: the machine's rotary axis in part datum coordinates.
@@ -35,7 +35,7 @@ struct AxisResult {
     std::vector<std::vector<Vec3>> feeds; ///< unit feed direction in the tangent plane
     double steepest = 0.0;                ///< °/mm, the fastest turn found
     int steepestRow = -1;
-    double mostLimited = 0.0;             ///< rad, furthest that the window moved an axis
+    double mostLimited = 0.0; ///< rad, furthest that the window moved an axis
     std::vector<Finding> findings;
 };
 

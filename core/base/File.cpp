@@ -17,8 +17,7 @@ Result<std::string> readFile(const fs::path& path, std::uintmax_t limitBytes) {
     if (!fs::is_regular_file(status)) return fail("this is not a file", path.string());
     const auto size = fs::file_size(path, ec);
     if (ec) return fail("the file cannot be measured: " + ec.message(), path.string());
-    if (size > limitBytes)
-        return fail(fmt::format("the file has {} bytes; more than {} are not read", size, limitBytes), path.string());
+    if (size > limitBytes) return fail(fmt::format("the file has {} bytes; more than {} are not read", size, limitBytes), path.string());
     std::ifstream in(path, std::ios::binary);
     if (!in) return fail(fmt::format("the file cannot be opened: {}", std::strerror(errno)), path.string());
     std::string content(static_cast<std::size_t>(size), '\0');
@@ -38,8 +37,7 @@ struct Descriptor {
 
 Status writeFileAtomic(const fs::path& path, std::string_view content, bool keepLast) {
     const auto whyNot = [&](const char* step) {
-        return fail(fmt::format("{}: {}", step, std::strerror(errno)), path.string(),
-                    "Nothing was changed; choose another place or free some room");
+        return fail(fmt::format("{}: {}", step, std::strerror(errno)), path.string(), "Nothing was changed; choose another place or free some room");
     };
     const fs::path aside = path.string() + fmt::format(".{}.part", ::getpid());
     {

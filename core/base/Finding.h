@@ -40,17 +40,21 @@ struct Finding {
     std::vector<Remedy> remedies;
 };
 
-[[nodiscard]] inline const char* rankName(Rank r) {
-    return r == Rank::Stop ? "Stop" : r == Rank::Look ? "Look" : "Note";
-}
+[[nodiscard]] inline const char* rankName(Rank r) { return r == Rank::Stop ? "Stop" : r == Rank::Look ? "Look" : "Note"; }
 [[nodiscard]] inline const char* checkName(Check c) {
     switch (c) {
-    case Check::Gouge: return "gouge";
-    case Check::Shank: return "shank";
-    case Check::Holder: return "holder";
-    case Check::Travel: return "travel";
-    case Check::Machine: return "machine";
-    case Check::Path: return "path";
+    case Check::Gouge:
+        return "gouge";
+    case Check::Shank:
+        return "shank";
+    case Check::Holder:
+        return "holder";
+    case Check::Travel:
+        return "travel";
+    case Check::Machine:
+        return "machine";
+    case Check::Path:
+        return "path";
     }
     return "path";
 }

@@ -17,11 +17,16 @@ std::size_t deepest(const std::string& text) {
     for (std::size_t i = 0; i < text.size(); ++i) {
         const char c = text[i];
         if (inText) {
-            if (c == '\\') ++i;
-            else if (c == '"') inText = false;
-        } else if (c == '"') inText = true;
-        else if (c == '{' || c == '[') most = std::max(most, ++depth);
-        else if ((c == '}' || c == ']') && depth > 0) --depth;
+            if (c == '\\')
+                ++i;
+            else if (c == '"')
+                inText = false;
+        } else if (c == '"')
+            inText = true;
+        else if (c == '{' || c == '[')
+            most = std::max(most, ++depth);
+        else if ((c == '}' || c == ']') && depth > 0)
+            --depth;
     }
     return most;
 }
@@ -93,9 +98,7 @@ double JsonView::number(const char* key, double low, double high) const {
     return d;
 }
 
-double JsonView::number(const char* key, double low, double high, double otherwise) const {
-    return has(key) ? number(key, low, high) : otherwise;
-}
+double JsonView::number(const char* key, double low, double high, double otherwise) const { return has(key) ? number(key, low, high) : otherwise; }
 
 int JsonView::integer(const char* key, int low, int high) const {
     const double d = number(key, low, high);
@@ -106,9 +109,7 @@ int JsonView::integer(const char* key, int low, int high) const {
     return static_cast<int>(d);
 }
 
-int JsonView::integer(const char* key, int low, int high, int otherwise) const {
-    return has(key) ? integer(key, low, high) : otherwise;
-}
+int JsonView::integer(const char* key, int low, int high, int otherwise) const { return has(key) ? integer(key, low, high) : otherwise; }
 
 bool JsonView::flag(const char* key, bool otherwise) const {
     const Json* v = member(key, false);
@@ -135,9 +136,7 @@ std::string JsonView::text(const char* key, std::size_t limit) const {
     return s;
 }
 
-std::string JsonView::text(const char* key, const char* otherwise, std::size_t limit) const {
-    return has(key) ? text(key, limit) : std::string(otherwise);
-}
+std::string JsonView::text(const char* key, const char* otherwise, std::size_t limit) const { return has(key) ? text(key, limit) : std::string(otherwise); }
 
 int JsonView::choice(const char* key, std::initializer_list<const char*> words, int otherwise) const {
     if (!has(key)) return otherwise;
@@ -171,9 +170,7 @@ std::array<double, 3> JsonView::triple(const char* key, double limit) const {
     return out;
 }
 
-std::array<double, 3> JsonView::triple(const char* key, std::array<double, 3> otherwise, double limit) const {
-    return has(key) ? triple(key, limit) : otherwise;
-}
+std::array<double, 3> JsonView::triple(const char* key, std::array<double, 3> otherwise, double limit) const { return has(key) ? triple(key, limit) : otherwise; }
 
 JsonView JsonView::object(const char* key) const {
     const Json* v = member(key, true);

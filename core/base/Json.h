@@ -19,8 +19,7 @@ using OrderedJson = nlohmann::ordered_json;
 /// After a mistake all getters return defaults, so a reader can be written straight through and ask once at the end.
 class JsonView {
 public:
-    JsonView(const Json& value, std::string path, std::optional<Error>& error)
-        : m_value(&value), m_path(std::move(path)), m_error(&error) {}
+    JsonView(const Json& value, std::string path, std::optional<Error>& error) : m_value(&value), m_path(std::move(path)), m_error(&error) {}
 
     [[nodiscard]] const std::string& path() const { return m_path; }
     [[nodiscard]] bool failed() const { return m_error->has_value(); }

@@ -26,8 +26,7 @@ void yieldToInterface() {
     giveWay();
 }
 
-bool parallelBlocks(std::size_t count, std::size_t grain, const std::function<void(std::size_t, std::size_t)>& body,
-                    const Progress* progress) {
+bool parallelBlocks(std::size_t count, std::size_t grain, const std::function<void(std::size_t, std::size_t)>& body, const Progress* progress) {
     grain = std::max<std::size_t>(1, grain);
     const std::size_t blocks = (count + grain - 1) / grain;
     std::atomic<bool> complete{true};

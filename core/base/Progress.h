@@ -25,8 +25,7 @@ public:
     /// Maps the reports of a piece of work into a part of the whole, for the life of the object.
     class Span {
     public:
-        Span(Progress& progress, double from, double to)
-            : m_progress(progress), m_oldFrom(progress.m_from), m_oldTo(progress.m_to) {
+        Span(Progress& progress, double from, double to) : m_progress(progress), m_oldFrom(progress.m_from), m_oldTo(progress.m_to) {
             const double width = m_oldTo - m_oldFrom;
             progress.m_from = m_oldFrom + width * from;
             progress.m_to = m_oldFrom + width * to;

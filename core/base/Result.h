@@ -26,8 +26,6 @@ using Status = Result<void>;
 [[nodiscard]] inline tl::unexpected<Error> fail(std::string what, std::string place = {}, std::string remedy = {}) {
     return tl::unexpected<Error>(Error{std::move(what), std::move(place), std::move(remedy), false});
 }
-[[nodiscard]] inline tl::unexpected<Error> cancelledError() {
-    return tl::unexpected<Error>(Error{"cancelled", {}, {}, true});
-}
+[[nodiscard]] inline tl::unexpected<Error> cancelledError() { return tl::unexpected<Error>(Error{"cancelled", {}, {}, true}); }
 
 } // namespace gyre

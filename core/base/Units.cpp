@@ -22,8 +22,7 @@ Result<double> readNumber(std::string_view& text, std::string_view whole) {
     if (!text.empty() && text.front() == '+') text.remove_prefix(1);
     double value = 0.0;
     const auto [end, ec] = std::from_chars(text.data(), text.data() + text.size(), value, std::chars_format::general);
-    if (ec != std::errc{} || !std::isfinite(value))
-        return fail(fmt::format("'{}' is not a number", whole), {}, "Type a number, with a unit if it is not the shown one");
+    if (ec != std::errc{} || !std::isfinite(value)) return fail(fmt::format("'{}' is not a number", whole), {}, "Type a number, with a unit if it is not the shown one");
     text.remove_prefix(static_cast<std::size_t>(end - text.data()));
     return value;
 }

@@ -26,9 +26,7 @@ struct Box {
         const Vec3 d = high - low;
         return 2.0 * (d.x() * d.y() + d.y() * d.z() + d.z() * d.x());
     }
-    [[nodiscard]] double distance(const Vec3& p) const {
-        return (low - p).cwiseMax(p - high).cwiseMax(Vec3::Zero()).norm();
-    }
+    [[nodiscard]] double distance(const Vec3& p) const { return (low - p).cwiseMax(p - high).cwiseMax(Vec3::Zero()).norm(); }
 };
 
 } // namespace gyre

@@ -44,9 +44,7 @@ Box ConvexBody::bounds() const {
 
 ConvexBody ConvexBody::box(const Vec3& low, const Vec3& high) {
     ConvexBody body;
-    for (int i = 0; i < 8; ++i)
-        body.points.emplace_back((i & 1) ? high.x() : low.x(), (i & 2) ? high.y() : low.y(),
-                                 (i & 4) ? high.z() : low.z());
+    for (int i = 0; i < 8; ++i) body.points.emplace_back((i & 1) ? high.x() : low.x(), (i & 2) ? high.y() : low.y(), (i & 4) ? high.z() : low.z());
     return body;
 }
 
@@ -106,10 +104,7 @@ struct Simplex {
         }
     }
     bool weights(const std::array<int, 4>& pick, int k, std::array<double, 4>& out, double& dist2) const {
-        return k == 1   ? weights<1>(pick, out, dist2)
-               : k == 2 ? weights<2>(pick, out, dist2)
-               : k == 3 ? weights<3>(pick, out, dist2)
-                        : weights<4>(pick, out, dist2);
+        return k == 1 ? weights<1>(pick, out, dist2) : k == 2 ? weights<2>(pick, out, dist2) : k == 3 ? weights<3>(pick, out, dist2) : weights<4>(pick, out, dist2);
     }
 
     // Tries all subsets that hold the newest corner or not: at most 15, each a tiny linear system.
@@ -185,8 +180,7 @@ ConvexDistance iterate(const SupportA& supportA, const SupportB& supportB, const
 namespace {
 
 ConvexDistance between(const ConvexBody& a, const ConvexBody& b, double enough) {
-    return iterate([&](const Vec3& d) { return a.support(d); }, [&](const Vec3& d) { return b.support(d); }, a.middle() - b.middle(),
-                   a.round() + b.round(), enough);
+    return iterate([&](const Vec3& d) { return a.support(d); }, [&](const Vec3& d) { return b.support(d); }, a.middle() - b.middle(), a.round() + b.round(), enough);
 }
 
 ConvexDistance between(const ConvexBody& a, const std::array<Vec3, 3>& t, double enough) {
@@ -250,8 +244,7 @@ TriangleMesh skinOf(const ConvexBody& body, int sides) {
     // Profile of the turned body, with its rounded corners.
     std::vector<Vec2> profile;
     const auto& f = body.frustum;
-    const Vec2 side = Vec2(f.z1 - f.z0, f.r0 - f.r1).norm() > 0.0 ? Vec2(Vec2(f.z1 - f.z0, f.r0 - f.r1).normalized())
-                                                                   : Vec2(1.0, 0.0); // (radial, axial) normal
+    const Vec2 side = Vec2(f.z1 - f.z0, f.r0 - f.r1).norm() > 0.0 ? Vec2(Vec2(f.z1 - f.z0, f.r0 - f.r1).normalized()) : Vec2(1.0, 0.0); // (radial, axial) normal
     profile.emplace_back(0.0, f.low());
     const double sideAngle = std::atan2(side.y(), side.x());
     const int steps = f.round > 0.0 ? 12 : 0;

@@ -11,8 +11,8 @@ namespace gyre {
 /// A convex body: the hull of some points, or a turned frustum, grown by `round`; placed by `frame`.
 struct ConvexBody {
     enum class Kind { Points, Frustum } kind = Kind::Points;
-    std::vector<Vec3> points;      ///< kind Points: corners of the hull, in own coordinates
-    RoundedFrustum frustum;        ///< kind Frustum: about the own z axis
+    std::vector<Vec3> points; ///< kind Points: corners of the hull, in own coordinates
+    RoundedFrustum frustum;   ///< kind Frustum: about the own z axis
     Frame frame = Frame::Identity();
 
     /// The furthest point along d (any length), without `round`.

@@ -35,8 +35,10 @@ public:
     }
     void triangle(std::uint32_t a, std::uint32_t b, std::uint32_t c) {
         const auto& p = m_out.mesh.points;
-        if (a == b || b == c || c == a || (p[b] - p[a]).cross(p[c] - p[a]).squaredNorm() <= 0.0) ++m_out.dropped;
-        else m_out.mesh.triangles.push_back({a, b, c});
+        if (a == b || b == c || c == a || (p[b] - p[a]).cross(p[c] - p[a]).squaredNorm() <= 0.0)
+            ++m_out.dropped;
+        else
+            m_out.mesh.triangles.push_back({a, b, c});
     }
     /// Is the point one that a part could have?
     std::optional<Error> check(const Vec3& p, const std::string& where) const {
@@ -147,7 +149,8 @@ Result<MeshRead> binaryStl(std::string_view bytes, Gatherer& out) {
         for (std::size_t c = 0; c < 3; ++c) {
             const char* at = bytes.data() + 84 + 50 * t + 12 + 12 * c;
             const bool swap = std::endian::native == std::endian::big;
-            const Vec3 p(static_cast<double>(numberAt<float>(at, swap)), static_cast<double>(numberAt<float>(at + 4, swap)), static_cast<double>(numberAt<float>(at + 8, swap)));
+            const Vec3 p(static_cast<double>(numberAt<float>(at, swap)), static_cast<double>(numberAt<float>(at + 4, swap)),
+                         static_cast<double>(numberAt<float>(at + 8, swap)));
             if (auto e = out.check(p, fmt::format("triangle {}", t + 1))) return tl::unexpected(*e);
             ids[c] = out.weld(p);
         }
@@ -213,7 +216,8 @@ Result<MeshRead> readObj(std::string_view bytes, Gatherer& out) {
                 long long i = 0;
                 const auto [end, error] = std::from_chars(w.data(), w.data() + w.size(), i);
                 const auto n = static_cast<long long>(vertices.size());
-                if (error != std::errc() || (end != w.data() + w.size() && *end != '/')) return tl::unexpected(damaged(out.name(), words.where() + ": a face names something that is no vertex"));
+                if (error != std::errc() || (end != w.data() + w.size() && *end != '/'))
+                    return tl::unexpected(damaged(out.name(), words.where() + ": a face names something that is no vertex"));
                 if (i < 0) i = n + 1 + i;
                 if (i < 1 || i > n) return tl::unexpected(damaged(out.name(), fmt::format("{}: a face names vertex {}, there are {} so far", words.where(), i, n)));
                 face.push_back(vertices[static_cast<std::size_t>(i - 1)]);
@@ -285,7 +289,8 @@ Result<MeshRead> readPly(std::string_view bytes, Gatherer& out) {
     for (int line = 0; !ended; ++line) {
         if (line > 1000) return bad("its head has no end");
         const auto key = head.inLine();
-        if (key == "format") format = std::string(head.inLine());
+        if (key == "format")
+            format = std::string(head.inLine());
         else if (key == "element") {
             Element e;
             e.name = std::string(head.inLine());
@@ -309,7 +314,8 @@ Result<MeshRead> readPly(std::string_view bytes, Gatherer& out) {
             p.kind = t->second;
             p.name = std::string(head.inLine());
             elements.back().properties.push_back(std::move(p));
-        } else if (key == "end_header") ended = true;
+        } else if (key == "end_header")
+            ended = true;
         if (!head.nextLine()) return bad("its head has no end");
     }
     const bool text = format == "ascii", big = format == "binary_big_endian";
@@ -337,7 +343,8 @@ Result<MeshRead> readPly(std::string_view bytes, Gatherer& out) {
                     if (!v) return bad(fmt::format("it ends, or holds no number, at {} {}", e.name, n + 1));
                     if (e.name == "vertex" && q.countBytes == 0 && q.name.size() == 1 && q.name[0] >= 'x' && q.name[0] <= 'z') p[q.name[0] - 'x'] = *v;
                     if (e.name == "face" && (q.name == "vertex_indices" || q.name == "vertex_index")) {
-                        if (!(*v >= 0.0 && *v < static_cast<double>(vertices.size()))) return bad(fmt::format("face {} names vertex {:g} of {}", n + 1, *v, vertices.size()));
+                        if (!(*v >= 0.0 && *v < static_cast<double>(vertices.size())))
+                            return bad(fmt::format("face {} names vertex {:g} of {}", n + 1, *v, vertices.size()));
                         face.push_back(vertices[static_cast<std::size_t>(*v)]);
                     }
                 }

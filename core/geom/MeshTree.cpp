@@ -21,8 +21,7 @@ Vec3 closestOnTriangle(const Vec3& p, const std::array<Vec3, 3>& t) {
     const double vb = d5 * d2 - d1 * d6;
     if (vb <= 0.0 && d2 >= 0.0 && d6 <= 0.0) return t[0] + (d2 / (d2 - d6)) * ac;
     const double va = d3 * d6 - d5 * d4;
-    if (va <= 0.0 && d4 - d3 >= 0.0 && d5 - d6 >= 0.0)
-        return t[1] + ((d4 - d3) / ((d4 - d3) + (d5 - d6))) * (t[2] - t[1]);
+    if (va <= 0.0 && d4 - d3 >= 0.0 && d5 - d6 >= 0.0) return t[1] + ((d4 - d3) / ((d4 - d3) + (d5 - d6))) * (t[2] - t[1]);
     const double sum = va + vb + vc;
     if (!(sum > 0.0)) return t[0];
     return t[0] + ab * (vb / sum) + ac * (vc / sum);
@@ -161,8 +160,10 @@ template <class Gap, class Leaf> bool MeshTree::walk(const Gap& gap, const Leaf&
         for (const auto lane : order) {
             if (!(g[lane] < 0.0f)) break;
             if (n.child[lane] == kNone) continue;
-            if (!n.leaf[lane]) next[nodes++] = n.child[lane];
-            else if (!leaf(m_blocks[n.child[lane]])) return false;
+            if (!n.leaf[lane])
+                next[nodes++] = n.child[lane];
+            else if (!leaf(m_blocks[n.child[lane]]))
+                return false;
         }
         while (nodes > 0) stack[top++] = next[--nodes];
     }
@@ -276,7 +277,8 @@ RayHit MeshTree::ray(const Vec3& origin, const Vec3& direction, double limit) co
 
 bool MeshTree::anyWithin(const AxisPose& pose, const RoundedFrustum* pieces, const double* clearance, std::size_t count) const {
     if (empty() || count == 0) return false;
-    if (count > Query::kMost) return anyWithin(pose, pieces, clearance, Query::kMost) || anyWithin(pose, pieces + Query::kMost, clearance + Query::kMost, count - Query::kMost);
+    if (count > Query::kMost)
+        return anyWithin(pose, pieces, clearance, Query::kMost) || anyWithin(pose, pieces + Query::kMost, clearance + Query::kMost, count - Query::kMost);
     const Query query(*this, pose, pieces, clearance, count);
     return !walk([&](const Node& n) { return query.gap(query.of(n)); },
                  [&](const Block& b) {

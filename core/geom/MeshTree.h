@@ -50,29 +50,26 @@ public:
     [[nodiscard]] RayHit ray(const Vec3& origin, const Vec3& direction, double limit = 1e300) const;
 
     /// Is any triangle nearer than clearance[i] to piece[i]? Typically below a microsecond.
-    [[nodiscard]] bool anyWithin(const AxisPose& pose, const RoundedFrustum* pieces, const double* clearance,
-                                 std::size_t count) const;
+    [[nodiscard]] bool anyWithin(const AxisPose& pose, const RoundedFrustum* pieces, const double* clearance, std::size_t count) const;
     /// Least distance between the pieces and the triangles; `limit` when none is nearer.
     /// @param hint  index in triangles() of one to try first; left at the nearest one. Along a path that is the answer before.
-    [[nodiscard]] double distance(const AxisPose& pose, const RoundedFrustum* pieces, std::size_t count, double limit,
-                                  std::uint32_t* hint = nullptr) const;
+    [[nodiscard]] double distance(const AxisPose& pose, const RoundedFrustum* pieces, std::size_t count, double limit, std::uint32_t* hint = nullptr) const;
     /// Calls `each` with the triangle (in the pose's coordinates, z along the axis), its index and the piece for every pair
     /// nearer than its clearance; stops when `each` returns false.
     void forEachWithin(const AxisPose& pose, const RoundedFrustum* pieces, const double* clearance, std::size_t count,
                        const std::function<bool(const std::array<Vec3, 3>&, std::uint32_t, std::size_t)>& each) const;
     /// Calls `each` for every triangle that no slab keeps further than `reach` away; stops when `each` returns false.
-    void forEachNear(const std::vector<Slab>& slabs, double reach,
-                     const std::function<bool(const std::array<Vec3, 3>&, std::uint32_t)>& each) const;
+    void forEachNear(const std::vector<Slab>& slabs, double reach, const std::function<bool(const std::array<Vec3, 3>&, std::uint32_t)>& each) const;
     [[nodiscard]] const std::vector<std::array<Vec3, 3>>& triangles() const { return m_triangles; } ///< in the tree's order
 
 private:
     using Four = Eigen::Array4f;
     struct Node {
-        std::array<Four, 3> centre, half; ///< of the four children's boxes; grown so that they are never smaller than the true ones
+        std::array<Four, 3> centre, half;                               ///< of the four children's boxes; grown so that they are never smaller than the true ones
         std::array<std::uint32_t, 4> child{kNone, kNone, kNone, kNone}; ///< a node, or a block of triangles
         std::array<bool, 4> leaf{};
     };
-    struct Block { ///< up to four triangles side by side; spare lanes repeat the last one
+    struct Block {                                 ///< up to four triangles side by side; spare lanes repeat the last one
         std::array<std::array<Four, 3>, 3> corner; ///< [corner][coordinate]
         std::uint32_t first = 0, count = 0;        ///< in m_triangles
     };

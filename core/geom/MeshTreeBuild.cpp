@@ -139,9 +139,8 @@ struct MeshTree::Builder {
             return static_cast<std::uint32_t>(mid - order.begin());
         }
         const auto mid = begin + count / 2;
-        std::nth_element(begin, mid, end, [&](std::uint32_t a, std::uint32_t b) {
-            return centres[a][axis] != centres[b][axis] ? centres[a][axis] < centres[b][axis] : a < b;
-        });
+        std::nth_element(begin, mid, end,
+                         [&](std::uint32_t a, std::uint32_t b) { return centres[a][axis] != centres[b][axis] ? centres[a][axis] < centres[b][axis] : a < b; });
         return first + count / 2;
     }
 };

@@ -7,8 +7,7 @@ namespace {
 double length2(double a, double b) { return std::sqrt(a * a + b * b); }
 
 // Least core distance on the segment: the root of the slope, bracketed; the error of the value is of second order.
-double edgeMinimum(const RoundedFrustum& f, const Vec3& a, const Vec3& b, const PointDistance& atA,
-                   const PointDistance& atB) {
+double edgeMinimum(const RoundedFrustum& f, const Vec3& a, const Vec3& b, const PointDistance& atA, const PointDistance& atB) {
     const Vec3 e = b - a;
     double lowSlope = atA.gradient.dot(e), highSlope = atB.gradient.dot(e);
     if (atA.value <= 0.0 || atB.value <= 0.0) return 0.0;
@@ -50,8 +49,7 @@ Vec3 support(const RoundedFrustum& f, const Vec3& d) {
 }
 
 bool insideTriangle(const Vec3& p, const std::array<Vec3, 3>& t, const Vec3& n) {
-    return (t[1] - t[0]).cross(p - t[0]).dot(n) >= 0.0 && (t[2] - t[1]).cross(p - t[1]).dot(n) >= 0.0 &&
-           (t[0] - t[2]).cross(p - t[2]).dot(n) >= 0.0;
+    return (t[1] - t[0]).cross(p - t[0]).dot(n) >= 0.0 && (t[2] - t[1]).cross(p - t[1]).dot(n) >= 0.0 && (t[0] - t[2]).cross(p - t[2]).dot(n) >= 0.0;
 }
 
 // Least core distance over the triangle, given that at the corners.
@@ -103,8 +101,7 @@ PointDistance coreDistance(const RoundedFrustum& f, const Vec3& p) {
     if (z > f.z1 && rho <= f.r1) return {z - f.z1, Vec3::UnitZ()};
     const double dr = f.r1 - f.r0, dz = f.z1 - f.z0;
     // Outside of the slanted side? The side's outward normal in the half plane is (dz, −dr).
-    if (z >= f.z0 && z <= f.z1 && (rho - f.r0) * dz - (z - f.z0) * dr <= 0.0 && (dz > 0.0 || rho <= f.r0))
-        return {0.0, Vec3::Zero()};
+    if (z >= f.z0 && z <= f.z1 && (rho - f.r0) * dz - (z - f.z0) * dr <= 0.0 && (dz > 0.0 || rho <= f.r0)) return {0.0, Vec3::Zero()};
     const double l2 = dr * dr + dz * dz;
     const double t = l2 > 0.0 ? std::clamp(((rho - f.r0) * dr + (z - f.z0) * dz) / l2, 0.0, 1.0) : 0.0;
     const double er = rho - (f.r0 + t * dr), ez = z - (f.z0 + t * dz);

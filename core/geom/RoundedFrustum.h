@@ -25,9 +25,7 @@ struct PointDistance {
 [[nodiscard]] PointDistance coreDistance(const RoundedFrustum& f, const Vec3& p);
 
 /// Distance from p to the grown frustum; inside it is negative, down to −round.
-[[nodiscard]] inline double distance(const RoundedFrustum& f, const Vec3& p) {
-    return coreDistance(f, p).value - f.round;
-}
+[[nodiscard]] inline double distance(const RoundedFrustum& f, const Vec3& p) { return coreDistance(f, p).value - f.round; }
 
 /// Exact distance frustum–triangle (to 1e-9), in the frustum's own coordinates; negative (≥ −round) when they overlap.
 ///

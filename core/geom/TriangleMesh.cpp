@@ -12,8 +12,7 @@ void TriangleMesh::append(const TriangleMesh& other, const Frame& frame, int fac
 
 double signedVolume(const TriangleMesh& mesh) {
     double six = 0.0;
-    for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
-        six += mesh.corner(t, 0).dot(mesh.corner(t, 1).cross(mesh.corner(t, 2)));
+    for (std::size_t t = 0; t < mesh.triangles.size(); ++t) six += mesh.corner(t, 0).dot(mesh.corner(t, 1).cross(mesh.corner(t, 2)));
     return six / 6.0;
 }
 

@@ -18,9 +18,7 @@ struct TriangleMesh {
         for (const auto& p : points) b.add(p);
         return b;
     }
-    [[nodiscard]] const Vec3& corner(std::size_t triangle, int k) const {
-        return points[triangles[triangle][static_cast<std::size_t>(k)]];
-    }
+    [[nodiscard]] const Vec3& corner(std::size_t triangle, int k) const { return points[triangles[triangle][static_cast<std::size_t>(k)]]; }
     /// Adds the other mesh, moved by `frame`; its face indices are shifted by `faceOffset`.
     void append(const TriangleMesh& other, const Frame& frame = Frame::Identity(), int faceOffset = 0);
 };

@@ -20,9 +20,7 @@ using Frame = Eigen::Isometry3d;
 }
 
 /// Angle between two vectors, 0 … π, accurate near both ends (atan2, not acos).
-[[nodiscard]] inline double angleBetween(const Vec3& a, const Vec3& b) {
-    return std::atan2(a.cross(b).norm(), a.dot(b));
-}
+[[nodiscard]] inline double angleBetween(const Vec3& a, const Vec3& b) { return std::atan2(a.cross(b).norm(), a.dot(b)); }
 
 /// Spherical interpolation between unit vectors. For opposite vectors the great circle is arbitrary but fixed.
 [[nodiscard]] inline Vec3 slerp(const Vec3& a, const Vec3& b, double t) {
@@ -37,8 +35,6 @@ using Frame = Eigen::Isometry3d;
 [[nodiscard]] inline Vec3 rejected(const Vec3& v, const Vec3& n) { return v - v.dot(n) * n; }
 
 /// Rotation by `angle` (rad, right hand) about the unit axis through the origin.
-[[nodiscard]] inline Mat3 rotation(const Vec3& axis, double angle) {
-    return Eigen::AngleAxisd(angle, axis).toRotationMatrix();
-}
+[[nodiscard]] inline Mat3 rotation(const Vec3& axis, double angle) { return Eigen::AngleAxisd(angle, axis).toRotationMatrix(); }
 
 } // namespace gyre

@@ -70,9 +70,7 @@ Guard::Guard(const Assembly& assembly, const Scene& scene, const GuardSpec& spec
     }
 }
 
-bool Guard::looksAt(const Obstacle& o) const {
-    return o.kind == ObstacleKind::Part ? m_spec.part : o.kind == ObstacleKind::Fixture ? m_spec.fixture : m_spec.machine;
-}
+bool Guard::looksAt(const Obstacle& o) const { return o.kind == ObstacleKind::Part ? m_spec.part : o.kind == ObstacleKind::Fixture ? m_spec.fixture : m_spec.machine; }
 
 std::optional<Zone> Guard::hitOf(const Obstacle& o, const Set& set, const AxisPose& pose, double grow) const {
     const double extra = grow + o.allowance;

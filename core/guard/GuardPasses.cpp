@@ -16,18 +16,21 @@ AxisPose poseOf(const Pass& p, std::size_t i) { return {p.path.tip[i], p.path.ax
 bool findHits(const Guard& guard, const std::vector<Pass>& passes, std::vector<std::vector<std::optional<Hit>>>& hits, const Progress* progress) {
     hits.assign(passes.size(), {});
     return parallelFor(
-        passes.size(), 1,
-        [&](std::size_t p) {
-            const Pass& pass = passes[p];
-            auto& mine = hits[p];
-            mine.resize(pass.path.size());
-            for (std::size_t i = 0; i < pass.path.size(); ++i) {
-                if (progress && progress->cancelled()) return;
-                if (i == 0) mine[i] = guard.hit(poseOf(pass, 0), Contact::Cutting);
-                else mine[i] = guard.sweep(poseOf(pass, i - 1), poseOf(pass, i), Contact::Cutting);
-            }
-        },
-        progress) && !(progress && progress->cancelled());
+               passes.size(), 1,
+               [&](std::size_t p) {
+                   const Pass& pass = passes[p];
+                   auto& mine = hits[p];
+                   mine.resize(pass.path.size());
+                   for (std::size_t i = 0; i < pass.path.size(); ++i) {
+                       if (progress && progress->cancelled()) return;
+                       if (i == 0)
+                           mine[i] = guard.hit(poseOf(pass, 0), Contact::Cutting);
+                       else
+                           mine[i] = guard.sweep(poseOf(pass, i - 1), poseOf(pass, i), Contact::Cutting);
+                   }
+               },
+               progress) &&
+           !(progress && progress->cancelled());
 }
 
 std::vector<Hazard> hazardsOf(const Guard& guard, const std::vector<Pass>& passes, const std::vector<std::vector<std::optional<Hit>>>& hits) {
@@ -36,10 +39,10 @@ std::vector<Hazard> hazardsOf(const Guard& guard, const std::vector<Pass>& passe
         for (std::size_t i = 0; i < hits[p].size(); ++i) {
             const auto& h = hits[p][i];
             if (!h) continue;
-            if (!hazards.empty() && hazards.back().pass == p && hazards.back().last + 1 == i && hazards.back().zone == h->zone &&
-                hazards.back().obstacle == h->obstacle)
+            if (!hazards.empty() && hazards.back().pass == p && hazards.back().last + 1 == i && hazards.back().zone == h->zone && hazards.back().obstacle == h->obstacle)
                 hazards.back().last = i;
-            else hazards.push_back({p, i, i, h->zone, h->obstacle, 1e9, i});
+            else
+                hazards.push_back({p, i, i, h->zone, h->obstacle, 1e9, i});
         }
     parallelFor(hazards.size(), 1, [&](std::size_t k) {
         Hazard& h = hazards[k];
@@ -47,7 +50,8 @@ std::vector<Hazard> hazardsOf(const Guard& guard, const std::vector<Pass>& passe
         for (std::size_t i = h.first; i <= h.last; ++i) {
             const AxisPose pose = poseOf(passes[h.pass], i);
             double c = 0.0;
-            if (h.zone == Zone::Cutter) c = -guard.gouge(pose, h.obstacle);
+            if (h.zone == Zone::Cutter)
+                c = -guard.gouge(pose, h.obstacle);
             else {
                 const ZoneClearance z = guard.clearance(pose, wanted);
                 c = h.zone == Zone::Shank ? z.shank : z.holder;
@@ -201,7 +205,8 @@ void dropStretches(std::vector<Pass>& passes, const std::vector<std::vector<std:
     f.stage = "Guard";
     f.amount = static_cast<double>(out.dropped);
     f.row = *rows.begin();
-    f.text = passes.empty() ? "Nothing is left to cut: every row comes too near to something" : fmt::format("{} locations were left out, {}", out.dropped, rowsText(rows));
+    f.text =
+        passes.empty() ? "Nothing is left to cut: every row comes too near to something" : fmt::format("{} locations were left out, {}", out.dropped, rowsText(rows));
     f.reason = "shank or holder would have come too near";
     if (passes.empty()) f.rank = Rank::Stop;
     out.findings.push_back(f);
@@ -232,8 +237,9 @@ void report(const Guard& guard, const std::vector<Pass>& passes, GuardResult& ou
             f.code = "cutter-gouges";
             f.text = worst->least < 0.0 ? fmt::format("cutter enters {} by {:.3f} mm, {}", body, -worst->least, rowsText(rows))
                                         : fmt::format("cutter comes too near to {}, {}", body, rowsText(rows));
-            f.reason = guard.scene()[key.first].kind == ObstacleKind::Part ? "the cutter is too large for the corner, or the neighbouring face stands in its way"
-                                                                           : fmt::format("{} stands where the rows run; {:g} mm are asked for", body, guard.spec().shankClearance);
+            f.reason = guard.scene()[key.first].kind == ObstacleKind::Part
+                           ? "the cutter is too large for the corner, or the neighbouring face stands in its way"
+                           : fmt::format("{} stands where the rows run; {:g} mm are asked for", body, guard.spec().shankClearance);
         } else {
             const bool holder = worst->zone == Zone::Holder;
             const double asked = holder ? guard.spec().holderClearance : guard.spec().shankClearance;
@@ -242,8 +248,7 @@ void report(const Guard& guard, const std::vector<Pass>& passes, GuardResult& ou
             f.text = worst->least <= 0.0 ? fmt::format("{} runs into {}, {}", zoneName(worst->zone), body, rowsText(rows))
                                          : fmt::format("{} comes within {:.2f} mm of {}, {}", zoneName(worst->zone), worst->least, body, rowsText(rows));
             f.reason = fmt::format("{:g} mm are asked for", asked);
-            if (holder && out.stickOut)
-                f.remedies.push_back({fmt::format("Stick out {:.1f} mm", *out.stickOut), "tool.stickOut", fmt::format("{:.1f}", *out.stickOut)});
+            if (holder && out.stickOut) f.remedies.push_back({fmt::format("Stick out {:.1f} mm", *out.stickOut), "tool.stickOut", fmt::format("{:.1f}", *out.stickOut)});
             f.remedies.push_back({"Leave the stretch out", "guard.response", "drop"});
             f.remedies.push_back({"Lift along the axis", "guard.response", "lift"});
         }
@@ -266,8 +271,10 @@ Result<GuardResult> guardPasses(const Guard& guard, std::vector<Pass> passes, Pr
     };
     if (anyHit() && guard.spec().response != GuardResponse::Report) {
         progress.report(0.4, guard.spec().response == GuardResponse::Lift ? "Lifting" : "Leaving stretches out");
-        if (guard.spec().response == GuardResponse::Lift) liftPasses(guard, passes, hits, out);
-        else dropStretches(passes, hits, out);
+        if (guard.spec().response == GuardResponse::Lift)
+            liftPasses(guard, passes, hits, out);
+        else
+            dropStretches(passes, hits, out);
         // What was changed is checked anew, from nothing.
         if (!findHits(guard, passes, hits, &progress)) return cancelledError();
     }

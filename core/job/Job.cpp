@@ -81,9 +81,15 @@ Result<Job> jobFromJson(const std::string& text, const std::string& place) {
 }
 
 std::string jobToJson(const Job& job) {
-    OrderedJson out = {{"format", "gyre-job"}, {"version", kJobVersion}, {"name", job.name}, {"units", unitSuffix(job.units)}, {"machine", job.machine},
+    OrderedJson out = {{"format", "gyre-job"},
+                       {"version", kJobVersion},
+                       {"name", job.name},
+                       {"units", unitSuffix(job.units)},
+                       {"machine", job.machine},
                        {"placement", {{"seat", {job.seat.x(), job.seat.y(), job.seat.z()}}, {"turn", job.seatTurnDegrees}}},
-                       {"bodies", OrderedJson::array()}, {"tools", OrderedJson::array()}, {"route", OrderedJson::array()}};
+                       {"bodies", OrderedJson::array()},
+                       {"tools", OrderedJson::array()},
+                       {"route", OrderedJson::array()}};
     for (const auto& b : job.bodies) out["bodies"].push_back({{"name", b.name}, {"role", b.role}, {"file", b.file}});
     for (const auto& t : job.tools) out["tools"].push_back(assemblyToJson(t));
     for (const auto& r : job.route) out["route"].push_back(recipeToJson(r));

@@ -32,8 +32,7 @@ bool History::redo() {
     return true;
 }
 
-Computer::Computer(std::filesystem::path folder, ComputeEvents events)
-    : m_events(std::move(events)), m_workshop(std::move(folder)), m_thread([this] { loop(); }) {}
+Computer::Computer(std::filesystem::path folder, ComputeEvents events) : m_events(std::move(events)), m_workshop(std::move(folder)), m_thread([this] { loop(); }) {}
 
 Computer::~Computer() {
     {

@@ -37,7 +37,7 @@ struct ComputeEvents {
     /// Twice when clearances have to be measured: first without them.
     std::function<void(std::shared_ptr<const OperationResult>)> operationReady;
     std::function<void(ProofResult)> proofReady;
-    std::function<void(Error)> failed;     ///< the setup could not be loaded
+    std::function<void(Error)> failed; ///< the setup could not be loaded
     std::function<void(bool cancelled)> finished;
 };
 

@@ -64,7 +64,8 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
         if (!stamp) return tl::unexpected(stamp.error());
         auto& part = m_parts[*stamp];
         if (!part || part->deflection() != deflection) {
-            const Progress::Span span(progress, static_cast<double>(i) / static_cast<double>(job.bodies.size()), static_cast<double>(i + 1) / static_cast<double>(job.bodies.size()));
+            const Progress::Span span(progress, static_cast<double>(i) / static_cast<double>(job.bodies.size()),
+                                      static_cast<double>(i + 1) / static_cast<double>(job.bodies.size()));
             auto opened = Part::open(stamp->file, deflection, progress);
             if (!opened) {
                 if (!part) m_parts.erase(*stamp);

@@ -178,8 +178,10 @@ private:
     void enter(const Pass& pass, const std::optional<AxisPose>& from) {
         const Approach a = approach(pass, false);
         if (!a.rapid.empty()) {
-            if (from) travel(*from, a.rapid.front(), pass.row);
-            else m_out.path.push(a.rapid.front().tip, a.rapid.front().axis, Motion::Rapid, pass.row, 0.0);
+            if (from)
+                travel(*from, a.rapid.front(), pass.row);
+            else
+                m_out.path.push(a.rapid.front().tip, a.rapid.front().axis, Motion::Rapid, pass.row, 0.0);
         }
         push(a.rapid, Motion::Rapid, pass.row, 0.0);
         push(a.plunge, Motion::Plunge, pass.row, 0.5 * m_feed);

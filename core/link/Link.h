@@ -18,7 +18,7 @@ struct LinkSpec {
     double smallGap = 2.0;    ///< gaps up to this are joined without leaving the part
     SmallLink small = SmallLink::Smooth;
     Skin skin;
-    double approach = 3.0;    ///< rapid ends this far above the entry
+    double approach = 3.0; ///< rapid ends this far above the entry
 };
 
 /// How far one must go from p along the unit direction a until outside of the skin; nullopt when never.

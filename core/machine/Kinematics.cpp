@@ -8,8 +8,10 @@ namespace {
 // Twist of one joint in the serial chain work → base → tool, where every joint acts with the sign of its word.
 Frame twist(const Joint& j, double v) {
     Frame f = Frame::Identity();
-    if (j.kind == JointKind::Linear) f.translate(v * j.direction);
-    else f = Eigen::Translation3d(j.point) * Eigen::AngleAxisd(v, j.direction) * Eigen::Translation3d(-j.point);
+    if (j.kind == JointKind::Linear)
+        f.translate(v * j.direction);
+    else
+        f = Eigen::Translation3d(j.point) * Eigen::AngleAxisd(v, j.direction) * Eigen::Translation3d(-j.point);
     return f;
 }
 

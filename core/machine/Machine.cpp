@@ -55,16 +55,18 @@ Status validate(const Machine& m) {
     const auto serial = m.chain();
     for (int k : serial) {
         const Joint& j = m.joints[static_cast<std::size_t>(k)];
-        if (j.kind == JointKind::Rotary) ++rotaries;
-        else if (linears < 3) linear.col(linears++) = j.direction;
-        else return fail("more than three linear joints move the tool against the work", m.name);
+        if (j.kind == JointKind::Rotary)
+            ++rotaries;
+        else if (linears < 3)
+            linear.col(linears++) = j.direction;
+        else
+            return fail("more than three linear joints move the tool against the work", m.name);
     }
     if (serial.size() != n) return fail("a joint moves neither the work nor the tool", m.name);
     for (std::size_t a = 0; a < serial.size(); ++a)
         for (std::size_t b = a + 1; b < serial.size(); ++b)
             if (serial[a] == serial[b]) return fail("one joint carries both the work and the tool", m.joints[static_cast<std::size_t>(serial[a])].name);
-    if (linears != 3 || std::abs(linear.determinant()) < 1e-6)
-        return fail("three linear joints in independent directions are needed", m.name);
+    if (linears != 3 || std::abs(linear.determinant()) < 1e-6) return fail("three linear joints in independent directions are needed", m.name);
     if (rotaries > 2) return fail(fmt::format("{} rotary joints; at most two can be solved for", rotaries), m.name);
     const auto r = m.rotaries();
     if (r.size() == 2) {
@@ -81,8 +83,10 @@ Frame linkMotion(const Machine& m, int link, const JointValues& q) {
     for (auto it = up.rbegin(); it != up.rend(); ++it) {
         const Joint& j = m.joints[static_cast<std::size_t>(*it)];
         const double v = j.carriesWork ? -q[static_cast<std::size_t>(*it)] : q[static_cast<std::size_t>(*it)];
-        if (j.kind == JointKind::Linear) motion.translate(v * j.direction);
-        else motion = motion * Eigen::Translation3d(j.point) * Eigen::AngleAxisd(v, j.direction) * Eigen::Translation3d(-j.point);
+        if (j.kind == JointKind::Linear)
+            motion.translate(v * j.direction);
+        else
+            motion = motion * Eigen::Translation3d(j.point) * Eigen::AngleAxisd(v, j.direction) * Eigen::Translation3d(-j.point);
     }
     return motion;
 }

@@ -20,7 +20,7 @@ struct Joint {
     std::string name; ///< the address letter: X, Y, Z, A, B, C …
     JointKind kind = JointKind::Linear;
     Vec3 direction = Vec3::UnitX();
-    Vec3 point = Vec3::Zero(); ///< a point on the rotary axis
+    Vec3 point = Vec3::Zero();     ///< a point on the rotary axis
     double low = -1e9, high = 1e9; ///< travel: mm or rad
     double speed = 0.0;            ///< mm/s or rad/s
     double acceleration = 0.0;     ///< mm/s² or rad/s²
@@ -46,9 +46,9 @@ struct Machine {
     std::vector<std::pair<std::string, std::string>> touching; ///< pairs that always touch
     int workJoint = -1;                                        ///< carries the work; −1: the base
     int toolJoint = -1;                                        ///< carries the spindle
-    Frame workFrame = Frame::Identity(); ///< table seat in machine coordinates, joints at 0
-    Frame noseFrame = Frame::Identity(); ///< spindle nose; +z points from tip to spindle
-    double rapid = 0.0;                  ///< mm/s, fastest tip speed of rapid moves
+    Frame workFrame = Frame::Identity();                       ///< table seat in machine coordinates, joints at 0
+    Frame noseFrame = Frame::Identity();                       ///< spindle nose; +z points from tip to spindle
+    double rapid = 0.0;                                        ///< mm/s, fastest tip speed of rapid moves
 
     /// Joint indices in serial order from the work through the base to the tool.
     [[nodiscard]] std::vector<int> chain() const;

@@ -29,9 +29,7 @@ Frame readFrame(const JsonView& v) {
     return f;
 }
 
-OrderedJson writeFrame(const Frame& f) {
-    return {{"origin", fromVec(f.translation())}, {"x", fromVec(f.linear().col(0))}, {"z", fromVec(f.linear().col(2))}};
-}
+OrderedJson writeFrame(const Frame& f) { return {{"origin", fromVec(f.translation())}, {"x", fromVec(f.linear().col(0))}, {"z", fromVec(f.linear().col(2))}}; }
 
 int linkNamed(const Machine& m, const JsonView& v, const char* key) {
     const std::string name = v.text(key, "base");
@@ -70,13 +68,15 @@ void readBodyMesh(const JsonView& v, const std::filesystem::path& folder, Machin
     if (v.has("frame")) body.meshFrame = readFrame(v.object("frame"));
     if (v.failed()) return;
     const std::filesystem::path name = body.meshFile;
-    if (name.empty() || name.has_parent_path() || !isMeshFile(name)) return v.complain("'file' must be the plain name of an .stl, .obj or .ply file beside the machine file");
+    if (name.empty() || name.has_parent_path() || !isMeshFile(name))
+        return v.complain("'file' must be the plain name of an .stl, .obj or .ply file beside the machine file");
     if (folder.empty()) return v.complain("mesh files can only be read for a machine that is a file itself");
     Progress quiet;
     auto read = readMesh(folder / name, quiet);
     if (!read) return v.complain(read.error().text());
     constexpr std::size_t kMost = 200'000;
-    if (read->mesh.triangles.size() > kMost) return v.complain(fmt::format("{} triangles are more than the {} a machine body may have", read->mesh.triangles.size(), kMost));
+    if (read->mesh.triangles.size() > kMost)
+        return v.complain(fmt::format("{} triangles are more than the {} a machine body may have", read->mesh.triangles.size(), kMost));
     for (Vec3& p : read->mesh.points) p = body.meshFrame * p;
     body.mesh = std::make_shared<const TriangleMesh>(std::move(read->mesh));
     body.tree = std::make_shared<const MeshTree>(*body.mesh);
@@ -178,8 +178,7 @@ std::string machineToJson(const Machine& m) {
                 for (const auto& q : p.points) box.add(q);
                 e = {{"kind", "box"}, {"low", fromVec(box.low)}, {"high", fromVec(box.high)}};
             } else {
-                e = {{"kind", "frustum"}, {"z0", p.frustum.z0}, {"z1", p.frustum.z1},
-                     {"diameter0", 2.0 * p.frustum.r0}, {"diameter1", 2.0 * p.frustum.r1}};
+                e = {{"kind", "frustum"}, {"z0", p.frustum.z0}, {"z1", p.frustum.z1}, {"diameter0", 2.0 * p.frustum.r0}, {"diameter1", 2.0 * p.frustum.r1}};
             }
             if (!p.frame.isApprox(Frame::Identity(), 1e-12)) e["frame"] = writeFrame(p.frame);
             pieces.push_back(e);

@@ -427,7 +427,13 @@ Result<JointMotion> solveMotion(const Toolpath& path, const Kinematics& k, const
     parallelFor(n, 512, [&](std::size_t i) { q[i] = k.jointsFor(path.tip[i], chooser.choices()[i].value[0], chooser.choices()[i].value[1]); });
     progress.report(0.5, "Refining the motion");
     std::vector<Fine> fine(n);
-    if (!parallelFor(n, 128, [&](std::size_t i) { if (i > 0) refine(path, k, spec, i, q[i - 1], q[i], fine[i]); }, &progress)) return cancelledError();
+    if (!parallelFor(
+            n, 128,
+            [&](std::size_t i) {
+                if (i > 0) refine(path, k, spec, i, q[i - 1], q[i], fine[i]);
+            },
+            &progress))
+        return cancelledError();
     m.stepOf.resize(n);
     for (std::size_t i = 0; i < n; ++i) {
         m.values.insert(m.values.end(), fine[i].values.begin(), fine[i].values.end());

@@ -8,20 +8,20 @@
 namespace gyre {
 
 struct MotionSpec {
-    double tipTolerance = 0.005;          ///< mm that the tip may leave the straight way between locations
+    double tipTolerance = 0.005;                  ///< mm that the tip may leave the straight way between locations
     double axisTolerance = 0.0017453292519943296; ///< rad (0.1°) that the axis may leave the great circle
-    double poleTolerance = 1e-6;          ///< rad; nearer to the pole the rotary beneath it counts as free
-    double cornerTime = 0.01;             ///< s over which a joint may spread a jump of its speed
+    double poleTolerance = 1e-6;                  ///< rad; nearer to the pole the rotary beneath it counts as free
+    double cornerTime = 0.01;                     ///< s over which a joint may spread a jump of its speed
 };
 
 /// Joint motion in fine steps; between them every joint moves linearly.
 struct JointMotion {
     std::size_t joints = 0;
-    std::vector<double> values;         ///< joints × steps, mm and rad
-    std::vector<std::uint32_t> location;///< cutter location that the step leads to
-    std::vector<float> fraction;        ///< how much of the way from the location before; 1 at the location itself
-    std::vector<double> time;           ///< s from the start
-    std::vector<std::uint32_t> stepOf;  ///< for every location its step
+    std::vector<double> values;          ///< joints × steps, mm and rad
+    std::vector<std::uint32_t> location; ///< cutter location that the step leads to
+    std::vector<float> fraction;         ///< how much of the way from the location before; 1 at the location itself
+    std::vector<double> time;            ///< s from the start
+    std::vector<std::uint32_t> stepOf;   ///< for every location its step
     double duration = 0.0;
     std::vector<Finding> findings;
 

@@ -1,8 +1,8 @@
 #include "operation/Operation.h"
 #include "base/Hash.h"
 #include "base/Parallel.h"
-#include "tool/Library.h"
 #include "base/Units.h"
+#include "tool/Library.h"
 #include <fmt/format.h>
 
 namespace gyre {
@@ -43,10 +43,12 @@ std::uint64_t operationKey(std::uint64_t placeKey, const Recipe& recipe, const A
 
 std::string OperationResult::facts(Stage stage) const {
     switch (stage) {
-    case Stage::Target: return faces.empty() ? "" : fmt::format("{} {} · {:.1f} cm²", faces.size(), faces.size() == 1 ? "face" : "faces", faceArea / 100.0);
+    case Stage::Target:
+        return faces.empty() ? "" : fmt::format("{} {} · {:.1f} cm²", faces.size(), faces.size() == 1 ? "face" : "faces", faceArea / 100.0);
     case Stage::Pattern:
         return pattern ? fmt::format("{} rows · {:.2f} m · widest gap {:.3f} mm", pattern->rows.size(), pattern->rowsLength / 1000.0, pattern->widestGap) : "";
-    case Stage::Axis: return axis ? fmt::format("steepest turn {:.2f}°/mm at row {}", axis->steepest, axis->steepestRow + 1) : "";
+    case Stage::Axis:
+        return axis ? fmt::format("steepest turn {:.2f}°/mm at row {}", axis->steepest, axis->steepestRow + 1) : "";
     case Stage::Guard: {
         if (!guard || !links) return "";
         if (shankClearance.empty()) return "measuring clearances …";
@@ -60,7 +62,8 @@ std::string OperationResult::facts(Stage stage) const {
         return fmt::format("nearest: shank {} · holder {} mm", text(shank), text(holder));
     }
     case Stage::Links:
-        return links ? fmt::format("{} {} · {} {}", links->joins, links->joins == 1 ? "join" : "joins", links->retracts, links->retracts == 1 ? "retract" : "retracts") : "";
+        return links ? fmt::format("{} {} · {} {}", links->joins, links->joins == 1 ? "join" : "joins", links->retracts, links->retracts == 1 ? "retract" : "retracts")
+                     : "";
     }
     return "";
 }
@@ -189,17 +192,16 @@ bool Runner::measure(const Guard& guard, std::uint64_t key) {
         c.holder.resize(path.size());
         constexpr double kLimit = 20.0;
         constexpr std::size_t kStretch = 256; // each starts from what the location before found
-        if (!parallelFor(
-                (path.size() + kStretch - 1) / kStretch, 1,
-                [&](std::size_t stretch) {
-                    ClearanceHints hints;
-                    for (std::size_t i = stretch * kStretch; i < std::min(path.size(), (stretch + 1) * kStretch); ++i) {
-                        const ZoneClearance z = guard.clearance({path.tip[i], path.axis[i]}, kLimit, &hints);
-                        c.shank[i] = static_cast<float>(z.shank);
-                        c.holder[i] = static_cast<float>(z.holder);
-                    }
-                },
-                &m_progress))
+        if (!parallelFor((path.size() + kStretch - 1) / kStretch, 1,
+                         [&](std::size_t stretch) {
+                             ClearanceHints hints;
+                             for (std::size_t i = stretch * kStretch; i < std::min(path.size(), (stretch + 1) * kStretch); ++i) {
+                                 const ZoneClearance z = guard.clearance({path.tip[i], path.axis[i]}, kLimit, &hints);
+                                 c.shank[i] = static_cast<float>(z.shank);
+                                 c.holder[i] = static_cast<float>(z.holder);
+                             }
+                         },
+                         &m_progress))
             return cancelledError();
         return c;
     });
@@ -233,17 +235,20 @@ bool Runner::run() {
     key = keyOf(Stage::Pattern, key, fmt::format("{}", radius));
     {
         const Progress::Span span(m_progress, 0.0, 0.3);
-        if (!take(Stage::Pattern, cached<PatternResult>(m_cache, key, [&] { return layRows(*m_place.part, m_out.faces, m_recipe.pattern, radius, m_progress); }), m_out.pattern))
+        if (!take(Stage::Pattern, cached<PatternResult>(m_cache, key, [&] { return layRows(*m_place.part, m_out.faces, m_recipe.pattern, radius, m_progress); }),
+                  m_out.pattern))
             return !m_cancelled;
     }
     addFindings(m_out.pattern->findings);
     key = keyOf(Stage::Axis, key, tool);
-    if (!take(Stage::Axis, cached<AxisResult>(m_cache, key, [&] { return setAxes(m_out.pattern->rows, m_recipe.axis, m_out.tool.cutter, rotaryLine(m_place)); }), m_out.axis))
+    if (!take(Stage::Axis, cached<AxisResult>(m_cache, key, [&] { return setAxes(m_out.pattern->rows, m_recipe.axis, m_out.tool.cutter, rotaryLine(m_place)); }),
+              m_out.axis))
         return !m_cancelled;
     addFindings(m_out.axis->findings);
     key = Hash().add(key).add(m_recipe.target.leave).value();
     if (!take(Stage::Axis,
-              cached<std::vector<Pass>>(m_cache, key, [&]() -> Result<std::vector<Pass>> { return passesOf(*m_out.pattern, *m_out.axis, m_out.tool.cutter, m_recipe.target.leave); }),
+              cached<std::vector<Pass>>(m_cache, key,
+                                        [&]() -> Result<std::vector<Pass>> { return passesOf(*m_out.pattern, *m_out.axis, m_out.tool.cutter, m_recipe.target.leave); }),
               m_out.passes))
         return !m_cancelled;
     const Guard guard(m_out.tool, *m_place.scene, m_recipe.guard, m_recipe.pattern.chordTolerance);
@@ -266,7 +271,8 @@ bool Runner::run() {
     {
         const Progress::Span span(m_progress, 0.75, 0.9);
         const Kinematics kinematics(*m_place.machine, m_place.partFrame, m_out.tool.gaugeLength());
-        if (!take(Stage::Links, cached<JointMotion>(m_cache, key + 2, [&] { return solveMotion(m_out.links->path, kinematics, MotionSpec{}, m_progress); }), m_out.motion))
+        if (!take(Stage::Links, cached<JointMotion>(m_cache, key + 2, [&] { return solveMotion(m_out.links->path, kinematics, MotionSpec{}, m_progress); }),
+                  m_out.motion))
             return !m_cancelled;
     }
     addFindings(m_out.motion->findings);
@@ -277,7 +283,8 @@ bool Runner::run() {
 
 } // namespace
 
-Result<std::shared_ptr<const OperationResult>> runOperation(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress, const EarlyResult& early) {
+Result<std::shared_ptr<const OperationResult>> runOperation(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress,
+                                                            const EarlyResult& early) {
     auto out = std::make_shared<OperationResult>();
     out->operation = recipe.id;
     out->key = operationKey(place.key, recipe, place.tool(recipe.tool));

@@ -20,12 +20,12 @@ struct PlacedBody {
 /// What operations are run against: the part, what stands around it, the machine, the tools. Immutable once made.
 struct Workplace {
     std::shared_ptr<const Part> part;
-    std::vector<PlacedBody> bodies;    ///< all bodies of the setup, for drawing
-    std::shared_ptr<const Scene> scene;///< part datum coordinates: part, fixtures, machine bodies that ride with the work
+    std::vector<PlacedBody> bodies;     ///< all bodies of the setup, for drawing
+    std::shared_ptr<const Scene> scene; ///< part datum coordinates: part, fixtures, machine bodies that ride with the work
     std::shared_ptr<const Machine> machine;
     Frame partFrame = Frame::Identity(); ///< part datum in table-seat coordinates
     std::vector<Assembly> tools;
-    std::uint64_t key = 0;             ///< changes when part, scene, machine or placement do
+    std::uint64_t key = 0; ///< changes when part, scene, machine or placement do
 
     [[nodiscard]] const Assembly* tool(const std::string& id) const;
 };

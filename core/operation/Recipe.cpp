@@ -4,11 +4,16 @@ namespace gyre {
 
 const char* stageName(Stage s) {
     switch (s) {
-    case Stage::Target: return "Target";
-    case Stage::Pattern: return "Pattern";
-    case Stage::Axis: return "Axis";
-    case Stage::Guard: return "Guard";
-    case Stage::Links: return "Links";
+    case Stage::Target:
+        return "Target";
+    case Stage::Pattern:
+        return "Pattern";
+    case Stage::Axis:
+        return "Axis";
+    case Stage::Guard:
+        return "Guard";
+    case Stage::Links:
+        return "Links";
     }
     return "";
 }
@@ -37,8 +42,10 @@ ShapeRef shapeRefFromJson(const JsonView& v) {
     ShapeRef r;
     if (v.raw().is_number_integer()) {
         const auto i = v.raw().get<std::int64_t>();
-        if (i < 0 || i > 10'000'000) v.complain("an index from 0 is expected here");
-        else r.index = static_cast<int>(i);
+        if (i < 0 || i > 10'000'000)
+            v.complain("an index from 0 is expected here");
+        else
+            r.index = static_cast<int>(i);
         return r;
     }
     v.allow({"index", "kind", "size", "centre"});
@@ -117,10 +124,14 @@ Recipe recipeFromJson(const JsonView& v) {
             r.guard.part = r.guard.fixture = r.guard.machine = false;
             for (const JsonView& word : g.list("against", 3)) {
                 const std::string w = word.raw().is_string() ? word.raw().get<std::string>() : "";
-                if (w == "part") r.guard.part = true;
-                else if (w == "fixture") r.guard.fixture = true;
-                else if (w == "machine") r.guard.machine = true;
-                else word.complain("'part', 'fixture' or 'machine' is expected here");
+                if (w == "part")
+                    r.guard.part = true;
+                else if (w == "fixture")
+                    r.guard.fixture = true;
+                else if (w == "machine")
+                    r.guard.machine = true;
+                else
+                    word.complain("'part', 'fixture' or 'machine' is expected here");
             }
         }
     }
@@ -144,7 +155,8 @@ Recipe recipeFromJson(const JsonView& v) {
 
 OrderedJson stageToJson(const Recipe& r, Stage stage) {
     switch (stage) {
-    case Stage::Target: return {{"faces", refsToJson(r.target.faces)}, {"leave", r.target.leave}};
+    case Stage::Target:
+        return {{"faces", refsToJson(r.target.faces)}, {"leave", r.target.leave}};
     case Stage::Pattern: {
         const PatternSpec& p = r.pattern;
         return {{"rail1", refsToJson(p.rail1)},
@@ -162,8 +174,12 @@ OrderedJson stageToJson(const Recipe& r, Stage stage) {
     case Stage::Axis: {
         static constexpr const char* kRules[] = {"surface", "fixed", "towardRotary"};
         const AxisSpec& a = r.axis;
-        OrderedJson out = {{"rule", kRules[static_cast<int>(a.rule)]}, {"lead", a.leadDegrees}, {"tilt", a.tiltDegrees},
-                           {"direction", {a.direction.x(), a.direction.y(), a.direction.z()}}, {"smoothing", a.smoothing}, {"steepest", a.steepest}};
+        OrderedJson out = {{"rule", kRules[static_cast<int>(a.rule)]},
+                           {"lead", a.leadDegrees},
+                           {"tilt", a.tiltDegrees},
+                           {"direction", {a.direction.x(), a.direction.y(), a.direction.z()}},
+                           {"smoothing", a.smoothing},
+                           {"steepest", a.steepest}};
         if (a.limited) out["window"] = {a.lowDegrees, a.highDegrees};
         return out;
     }
@@ -174,14 +190,20 @@ OrderedJson stageToJson(const Recipe& r, Stage stage) {
         if (g.part) against.push_back("part");
         if (g.fixture) against.push_back("fixture");
         if (g.machine) against.push_back("machine");
-        return {{"shank", g.shankClearance}, {"holder", g.holderClearance}, {"gouge", g.gougeTolerance}, {"against", against},
+        return {{"shank", g.shankClearance},
+                {"holder", g.holderClearance},
+                {"gouge", g.gougeTolerance},
+                {"against", against},
                 {"response", kResponses[static_cast<int>(g.response)]}};
     }
     case Stage::Links: {
         static constexpr const char* kSkins[] = {"plane", "cylinder", "sphere"};
         const LinkSpec& l = r.link;
-        return {{"entryRadius", l.entryRadius}, {"smallGap", l.smallGap}, {"small", l.small == SmallLink::Direct ? "direct" : "smooth"},
-                {"skin", {{"kind", kSkins[static_cast<int>(l.skin.kind)]}, {"size", l.skin.size}}}, {"approach", l.approach}};
+        return {{"entryRadius", l.entryRadius},
+                {"smallGap", l.smallGap},
+                {"small", l.small == SmallLink::Direct ? "direct" : "smooth"},
+                {"skin", {{"kind", kSkins[static_cast<int>(l.skin.kind)]}, {"size", l.skin.size}}},
+                {"approach", l.approach}};
     }
     }
     return {};

@@ -23,9 +23,7 @@ struct UnionFind {
     }
 };
 
-std::uint64_t keyOf(std::uint32_t a, std::uint32_t b) {
-    return (static_cast<std::uint64_t>(std::min(a, b)) << 32) | std::max(a, b);
-}
+std::uint64_t keyOf(std::uint32_t a, std::uint32_t b) { return (static_cast<std::uint64_t>(std::min(a, b)) << 32) | std::max(a, b); }
 
 /// A mesh side that lies on a part edge: edge index and the edge's parameter at the lower and the higher point index.
 struct OnEdge {
@@ -346,7 +344,8 @@ struct Work {
                 for (auto k = first[i]; k < first[i + 1]; ++k) {
                     const auto& ids = mesh.triangles[around[k]];
                     for (std::size_t c = 0; c < 3; ++c) {
-                        if (ids[c] == i) uv = mesh.uv[around[k]][c];
+                        if (ids[c] == i)
+                            uv = mesh.uv[around[k]][c];
                         else {
                             sum += mesh.points[ids[c]];
                             weight += 1.0;

@@ -1,8 +1,10 @@
+#ifndef OCC_CONVERT_SIGNALS // some builds of the kernel set it themselves
 #define OCC_CONVERT_SIGNALS // OCC_CATCH_SIGNALS below jumps back from a fault
-#include "part/Kernel.h"
+#endif
 #include "base/File.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "part/Kernel.h"
 #include <fmt/format.h>
 
 #include <BRepAdaptor_Curve.hxx>
@@ -15,10 +17,10 @@
 #include <GCPnts_AbscissaPoint.hxx>
 #include <GProp_GProps.hxx>
 #include <Message.hxx>
-#include <OSD.hxx>
-#include <Standard_ErrorHandler.hxx>
 #include <Message_Messenger.hxx>
+#include <OSD.hxx>
 #include <STEPControl_Reader.hxx>
+#include <Standard_ErrorHandler.hxx>
 #include <Standard_Failure.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
@@ -39,21 +41,31 @@ std::size_t index(int i) { return static_cast<std::size_t>(i); }
 
 SurfaceKind kindOf(GeomAbs_SurfaceType t) {
     switch (t) {
-    case GeomAbs_Plane: return SurfaceKind::Plane;
-    case GeomAbs_Cylinder: return SurfaceKind::Cylinder;
-    case GeomAbs_Cone: return SurfaceKind::Cone;
-    case GeomAbs_Sphere: return SurfaceKind::Sphere;
-    case GeomAbs_Torus: return SurfaceKind::Torus;
-    default: return SurfaceKind::FreeForm;
+    case GeomAbs_Plane:
+        return SurfaceKind::Plane;
+    case GeomAbs_Cylinder:
+        return SurfaceKind::Cylinder;
+    case GeomAbs_Cone:
+        return SurfaceKind::Cone;
+    case GeomAbs_Sphere:
+        return SurfaceKind::Sphere;
+    case GeomAbs_Torus:
+        return SurfaceKind::Torus;
+    default:
+        return SurfaceKind::FreeForm;
     }
 }
 
 CurveKind kindOf(GeomAbs_CurveType t) {
     switch (t) {
-    case GeomAbs_Line: return CurveKind::Line;
-    case GeomAbs_Circle: return CurveKind::Circle;
-    case GeomAbs_Ellipse: return CurveKind::Ellipse;
-    default: return CurveKind::FreeForm;
+    case GeomAbs_Line:
+        return CurveKind::Line;
+    case GeomAbs_Circle:
+        return CurveKind::Circle;
+    case GeomAbs_Ellipse:
+        return CurveKind::Ellipse;
+    default:
+        return CurveKind::FreeForm;
     }
 }
 
@@ -153,8 +165,10 @@ void collectFace(Part::Kernel& k, int f) {
     for (TopExp_Explorer w(face, TopAbs_WIRE); w.More(); w.Next()) {
         std::vector<int> loop;
         for (BRepTools_WireExplorer e(TopoDS::Wire(w.Current()), face); e.More(); e.Next()) loop.push_back(k.edgeMap.FindIndex(e.Current()) - 1);
-        if (w.Current().IsSame(outer)) info.loops.insert(info.loops.begin(), loop);
-        else info.loops.push_back(loop);
+        if (w.Current().IsSame(outer))
+            info.loops.insert(info.loops.begin(), loop);
+        else
+            info.loops.push_back(loop);
     }
 }
 
@@ -200,8 +214,10 @@ void collectSides(Part::Kernel& k, bool coarse) {
                 TopLoc_Location location;
                 const auto triangles = BRep_Tool::Triangulation(face, location);
                 const auto nodes = triangles.IsNull() ? opencascade::handle<Poly_PolygonOnTriangulation>() : BRep_Tool::PolygonOnTriangulation(use, triangles, location);
-                if (coarse) c.sides.push_back({f, BRep_Tool::CurveOnSurface(use, face, a, b), {}, nodes});
-                else if (count < c.sides.size()) c.sides[count++].nodes = nodes;
+                if (coarse)
+                    c.sides.push_back({f, BRep_Tool::CurveOnSurface(use, face, a, b), {}, nodes});
+                else if (count < c.sides.size())
+                    c.sides[count++].nodes = nodes;
             }
         }
         for (std::size_t i = 0; i < std::min<std::size_t>(2, c.sides.size()); ++i) info.faces[i] = c.sides[i].face;
@@ -256,22 +272,32 @@ void collectAngles(Part::Kernel& k, const Part& part) {
 
 const char* surfaceKindName(SurfaceKind k) {
     switch (k) {
-    case SurfaceKind::Plane: return "plane";
-    case SurfaceKind::Cylinder: return "cylinder";
-    case SurfaceKind::Cone: return "cone";
-    case SurfaceKind::Sphere: return "sphere";
-    case SurfaceKind::Torus: return "torus";
-    case SurfaceKind::FreeForm: return "freeform";
+    case SurfaceKind::Plane:
+        return "plane";
+    case SurfaceKind::Cylinder:
+        return "cylinder";
+    case SurfaceKind::Cone:
+        return "cone";
+    case SurfaceKind::Sphere:
+        return "sphere";
+    case SurfaceKind::Torus:
+        return "torus";
+    case SurfaceKind::FreeForm:
+        return "freeform";
     }
     return "";
 }
 
 const char* curveKindName(CurveKind k) {
     switch (k) {
-    case CurveKind::Line: return "line";
-    case CurveKind::Circle: return "circle";
-    case CurveKind::Ellipse: return "ellipse";
-    case CurveKind::FreeForm: return "freeform";
+    case CurveKind::Line:
+        return "line";
+    case CurveKind::Circle:
+        return "circle";
+    case CurveKind::Ellipse:
+        return "ellipse";
+    case CurveKind::FreeForm:
+        return "freeform";
     }
     return "";
 }
@@ -334,7 +360,8 @@ Result<std::shared_ptr<const Part>> Part::open(const std::filesystem::path& file
             if (!shown[f].first.IsNull()) {
                 drawn[f] = trianglesOf(*shown[f].first, shown[f].second, s.reversed);
                 finish(drawn[f], *shown[f].first);
-            } else drawn[f] = s.local;
+            } else
+                drawn[f] = s.local;
             const ClosestPoint middle = s.tree.closest(k.faces[f].bounds.centre());
             const SurfacePoint foot = part->project(static_cast<int>(f), middle.point);
             k.faces[f].centre = foot.point;
@@ -463,24 +490,27 @@ template <class RefOf> Result<int> findShape(const ShapeRef& ref, int count, con
             second = least;
             least = u;
             best = i;
-        } else second = std::min(second, u);
+        } else
+            second = std::min(second, u);
     }
     if (best < 0 || least > 0.05)
-        return fail(fmt::format("{} {} ({}, {:.3g} at {:.2f} {:.2f} {:.2f}) is no longer in the part", what, ref.index, ref.kind, ref.size,
-                                ref.centre.x(), ref.centre.y(), ref.centre.z()), {}, "Pick it again");
-    if (second < 2.0 * least + 1e-6)
-        return fail(fmt::format("{} {} could now be one of several", what, ref.index), {}, "Pick it again");
+        return fail(fmt::format("{} {} ({}, {:.3g} at {:.2f} {:.2f} {:.2f}) is no longer in the part", what, ref.index, ref.kind, ref.size, ref.centre.x(),
+                                ref.centre.y(), ref.centre.z()),
+                    {}, "Pick it again");
+    if (second < 2.0 * least + 1e-6) return fail(fmt::format("{} {} could now be one of several", what, ref.index), {}, "Pick it again");
     return best;
 }
 
 } // namespace
 
 Result<int> Part::findFace(const ShapeRef& ref) const {
-    return findShape(ref, static_cast<int>(faces().size()), [&](int i) { return faceRef(i); }, "face");
+    return findShape(
+        ref, static_cast<int>(faces().size()), [&](int i) { return faceRef(i); }, "face");
 }
 
 Result<int> Part::findEdge(const ShapeRef& ref) const {
-    return findShape(ref, static_cast<int>(edges().size()), [&](int i) { return edgeRef(i); }, "edge");
+    return findShape(
+        ref, static_cast<int>(edges().size()), [&](int i) { return edgeRef(i); }, "edge");
 }
 
 } // namespace gyre

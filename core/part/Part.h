@@ -65,8 +65,7 @@ class Part {
 public:
     /// Reads a STEP file. The reasons for failing are told in words; the kernel's own exceptions never leave.
     /// @param deflection largest distance of triangles from the surface, mm
-    [[nodiscard]] static Result<std::shared_ptr<const Part>> open(const std::filesystem::path& file, double deflection,
-                                                                   Progress& progress);
+    [[nodiscard]] static Result<std::shared_ptr<const Part>> open(const std::filesystem::path& file, double deflection, Progress& progress);
     ~Part();
     Part(const Part&) = delete;
     Part& operator=(const Part&) = delete;

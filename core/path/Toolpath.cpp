@@ -4,13 +4,20 @@ namespace gyre {
 
 const char* motionName(Motion m) {
     switch (m) {
-    case Motion::Cut: return "cut";
-    case Motion::LeadIn: return "lead-in";
-    case Motion::LeadOut: return "lead-out";
-    case Motion::Link: return "link";
-    case Motion::Rapid: return "rapid";
-    case Motion::Plunge: return "plunge";
-    case Motion::Retract: return "retract";
+    case Motion::Cut:
+        return "cut";
+    case Motion::LeadIn:
+        return "lead-in";
+    case Motion::LeadOut:
+        return "lead-out";
+    case Motion::Link:
+        return "link";
+    case Motion::Rapid:
+        return "rapid";
+    case Motion::Plunge:
+        return "plunge";
+    case Motion::Retract:
+        return "retract";
     }
     return "";
 }
@@ -30,8 +37,7 @@ void Toolpath::push(const Vec3& tipAt, const Vec3& axisAt, Motion kind, int rowI
     push(tipAt, axisAt, tipAt, Vec3::Zero(), kind, rowIndex, feedRate, -1);
 }
 
-void Toolpath::push(const Vec3& tipAt, const Vec3& axisAt, const Vec3& contactAt, const Vec3& normalAt, Motion kind,
-                    int rowIndex, double feedRate, int faceIndex) {
+void Toolpath::push(const Vec3& tipAt, const Vec3& axisAt, const Vec3& contactAt, const Vec3& normalAt, Motion kind, int rowIndex, double feedRate, int faceIndex) {
     tip.push_back(tipAt);
     axis.push_back(axisAt);
     contact.push_back(contactAt);

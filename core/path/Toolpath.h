@@ -37,8 +37,7 @@ struct Toolpath {
     [[nodiscard]] bool empty() const { return tip.empty(); }
     void reserve(std::size_t n);
     void push(const Vec3& tipAt, const Vec3& axisAt, Motion kind, int rowIndex, double feedRate);
-    void push(const Vec3& tipAt, const Vec3& axisAt, const Vec3& contactAt, const Vec3& normalAt, Motion kind,
-              int rowIndex, double feedRate, int faceIndex);
+    void push(const Vec3& tipAt, const Vec3& axisAt, const Vec3& contactAt, const Vec3& normalAt, Motion kind, int rowIndex, double feedRate, int faceIndex);
     void append(const Toolpath& other);
     void pop(); ///< takes the last location away
     /// Columns restricted to the locations for which keep[i] is true.

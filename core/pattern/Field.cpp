@@ -60,8 +60,7 @@ Result<Field> harmonicField(const FieldMesh& mesh, const std::vector<std::uint32
     for (std::uint32_t i = 0; i < n; ++i)
         if (fixed[i]) has[root(i)] = static_cast<char>(has[root(i)] | fixed[i]);
     for (std::uint32_t i = 0; i < n; ++i)
-        if (used[i] && has[root(i)] != 3)
-            return fail("some of the picked faces are not connected with both rails", {}, "Pick the faces between them, or other rails");
+        if (used[i] && has[root(i)] != 3) return fail("some of the picked faces are not connected with both rails", {}, "Pick the faces between them, or other rails");
 
     std::vector<int> unknown(n, -1);
     int count = 0;
@@ -73,8 +72,10 @@ Result<Field> harmonicField(const FieldMesh& mesh, const std::vector<std::uint32
     const auto add = [&](std::uint32_t i, std::uint32_t j, double w) {
         if (unknown[i] < 0) return;
         entries.emplace_back(unknown[i], unknown[i], w);
-        if (unknown[j] >= 0) entries.emplace_back(unknown[i], unknown[j], -w);
-        else right[unknown[i]] += w * value[j];
+        if (unknown[j] >= 0)
+            entries.emplace_back(unknown[i], unknown[j], -w);
+        else
+            right[unknown[i]] += w * value[j];
     };
     struct SideWeight {
         std::uint64_t key;
@@ -127,8 +128,10 @@ double crossingAt(double a, double b, double da, double db, double level) {
     for (int i = 0; i < 40; ++i) {
         const double t2 = t * t, t3 = t2 * t;
         const double v = a * (2 * t3 - 3 * t2 + 1) + da * (t3 - 2 * t2 + t) + b * (3 * t2 - 2 * t3) + db * (t3 - t2) - level;
-        if (v * rise > 0.0) high = t;
-        else low = t;
+        if (v * rise > 0.0)
+            high = t;
+        else
+            low = t;
         const double slope = a * (6 * t2 - 6 * t) + da * (3 * t2 - 4 * t + 1) + b * (6 * t - 6 * t2) + db * (3 * t2 - 2 * t);
         double next = slope != 0.0 ? t - v / slope : 0.5 * (low + high);
         if (!(next > low && next < high)) next = 0.5 * (low + high);
@@ -140,7 +143,8 @@ double crossingAt(double a, double b, double da, double db, double level) {
 
 } // namespace
 
-LevelTracer::LevelTracer(const FieldMesh& mesh, const Field& field) : m_mesh(mesh), m_field(field), m_across(mesh.triangles.size(), {kNone, kNone, kNone}), m_bins(kBins) {
+LevelTracer::LevelTracer(const FieldMesh& mesh, const Field& field)
+    : m_mesh(mesh), m_field(field), m_across(mesh.triangles.size(), {kNone, kNone, kNone}), m_bins(kBins) {
     struct Side {
         std::uint64_t key;
         std::uint32_t triangle;

@@ -5,8 +5,8 @@
 namespace gyre {
 
 struct Field {
-    std::vector<double> value;   ///< per point
-    std::vector<Vec3> gradient;  ///< per point, in the tangent plane, 1/mm
+    std::vector<double> value;  ///< per point
+    std::vector<Vec3> gradient; ///< per point, in the tangent plane, 1/mm
 };
 
 /// Harmonic field: 0 on `zero`, 1 on `one`, no flow across the rest of the border.

@@ -420,8 +420,7 @@ void alignStart(Row& r, const Vec3& start) {
 Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, double contactRadius, Progress& progress) {
     if (faces.empty()) return fail("no face is picked", "Target", "Pick the faces to cut");
     PatternResult out;
-    if (spec.byScallop && contactRadius <= 0.0)
-        return fail("a flat cutter leaves no scallop that could set the spacing", "Pattern", "Give the spacing as a distance");
+    if (spec.byScallop && contactRadius <= 0.0) return fail("a flat cutter leaves no scallop that could set the spacing", "Pattern", "Give the spacing as a distance");
     out.spacing = spec.byScallop ? stepFromScallop(contactRadius, spec.scallop) : spec.spacing;
     if (!(out.spacing >= 0.005)) return fail(fmt::format("rows {} mm apart cannot be laid", out.spacing), "Pattern", "Use at least 0.005 mm");
     Layer layer(part, spec, contactRadius);
@@ -431,8 +430,7 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
     }
     layer.calibrate();
     constexpr double kMostRows = 20000.0;
-    if (layer.width() / out.spacing > kMostRows)
-        return fail(fmt::format("{:.0f} rows would be needed", layer.width() / out.spacing), "Pattern", "Use a larger spacing");
+    if (layer.width() / out.spacing > kMostRows) return fail(fmt::format("{:.0f} rows would be needed", layer.width() / out.spacing), "Pattern", "Use a larger spacing");
     std::vector<RawRow> rows;
     std::vector<double> levels;
     std::size_t extra = 0;
@@ -447,7 +445,8 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
         const auto gaps = layer.gaps(rows);
         out.widestGap = gaps.empty() ? 0.0 : *std::max_element(gaps.begin(), gaps.end());
         // Good: nowhere too wide, and no more rows than the measured widths need.
-        const double whole = std::accumulate(gaps.begin(), gaps.end(), 0.0) + (spec.ends == RowEnds::HalfStepIn && !gaps.empty() ? gaps.front() * 0.5 + gaps.back() * 0.5 : 0.0);
+        const double whole =
+            std::accumulate(gaps.begin(), gaps.end(), 0.0) + (spec.ends == RowEnds::HalfStepIn && !gaps.empty() ? gaps.front() * 0.5 + gaps.back() * 0.5 : 0.0);
         const bool tooMany = grade == Grade::Rough && round < 3 && static_cast<double>(steps) > std::ceil(whole / out.spacing - 0.02);
         const bool good = gaps.empty() || (out.widestGap <= (grade == Grade::Rough ? 1.003 : 1.0075) * out.spacing && !tooMany);
         if (grade == Grade::Exact && (good || exactRounds++ == 4)) break;
@@ -467,7 +466,8 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
         }
     out.rows.resize(work.size());
     progress.report(0.8, "Placing points");
-    if (!parallelFor(work.size(), 1, [&](std::size_t i) { out.rows[i] = layer.finish(*work[i].second, work[i].first->level, numbers[i]); }, &progress))
+    if (!parallelFor(
+            work.size(), 1, [&](std::size_t i) { out.rows[i] = layer.finish(*work[i].second, work[i].first->level, numbers[i]); }, &progress))
         return cancelledError();
     if (spec.fromSecondRail) std::stable_sort(out.rows.begin(), out.rows.end(), [](const Row& a, const Row& b) { return a.index > b.index; });
     for (std::size_t i = 0; i < out.rows.size(); ++i) {

@@ -14,14 +14,14 @@ enum class RowEnds { OnRails, HalfStepIn };
 struct PatternSpec {
     std::vector<ShapeRef> rail1, rail2;
     bool byScallop = false;
-    double spacing = 0.5;         ///< widest gap between neighbouring rows, mm
-    double scallop = 0.005;       ///< height of the ridge left between rows; used if byScallop
+    double spacing = 0.5;   ///< widest gap between neighbouring rows, mm
+    double scallop = 0.005; ///< height of the ridge left between rows; used if byScallop
     RowOrder order = RowOrder::BackAndForth;
     RowEnds ends = RowEnds::OnRails;
-    bool fromSecondRail = false;  ///< start at the second rail
-    bool reversed = false;        ///< run the rows the other way
-    double chordTolerance = 0.005;///< largest distance of the tool's way from the true one between two points
-    double longestStep = 2.0;     ///< mm between two points
+    bool fromSecondRail = false;   ///< start at the second rail
+    bool reversed = false;         ///< run the rows the other way
+    double chordTolerance = 0.005; ///< largest distance of the tool's way from the true one between two points
+    double longestStep = 2.0;      ///< mm between two points
 };
 
 struct PatternResult {

@@ -16,7 +16,8 @@ Result<double> value(std::string_view text, int line) {
     double v = 0.0;
     if (!text.empty() && text.front() == '+') text.remove_prefix(1);
     const auto [end, ec] = std::from_chars(text.data(), text.data() + text.size(), v);
-    if (ec != std::errc{} || end != text.data() + text.size() || !(std::abs(v) < 1e9)) return badLine(line, fmt::format("'{}' is not a number", std::string(text.substr(0, 40))));
+    if (ec != std::errc{} || end != text.data() + text.size() || !(std::abs(v) < 1e9))
+        return badLine(line, fmt::format("'{}' is not a number", std::string(text.substr(0, 40))));
     return v;
 }
 
@@ -29,10 +30,12 @@ public:
         std::string code;
         int depth = 0;
         for (char c : text) {
-            if (c == '(') ++depth;
+            if (c == '(')
+                ++depth;
             else if (c == ')') {
                 if (--depth < 0) return badLine(number, "a ')' without a '('");
-            } else if (depth == 0 && c != ' ' && c != '\t' && c != '\r') code += c;
+            } else if (depth == 0 && c != ' ' && c != '\t' && c != '\r')
+                code += c;
         }
         if (depth != 0) return badLine(number, "a comment is not closed");
         if (code.empty() || code == "%") return {};
@@ -50,11 +53,20 @@ public:
             switch (letter) {
             case 'N':
             case 'S':
-            case 'H': break;
-            case 'G': g.push_back(*v); break;
-            case 'M': mCodes.push_back(*v); break;
-            case 'F': f = *v; break;
-            case 'T': t = *v; break;
+            case 'H':
+                break;
+            case 'G':
+                g.push_back(*v);
+                break;
+            case 'M':
+                mCodes.push_back(*v);
+                break;
+            case 'F':
+                f = *v;
+                break;
+            case 'T':
+                t = *v;
+                break;
             default:
                 if (m_machine.find(std::string(1, letter)) < 0 && letter != 'X' && letter != 'Y' && letter != 'Z')
                     return badLine(number, fmt::format("the machine has no axis {}", letter));
@@ -65,21 +77,35 @@ public:
         for (double v : g) {
             const int tenths = static_cast<int>(std::lround(v * 10.0));
             switch (tenths) {
-            case 0: m_rapid = true; break;
-            case 10: m_rapid = false; break;
-            case 530: g53 = true; break;
+            case 0:
+                m_rapid = true;
+                break;
+            case 10:
+                m_rapid = false;
+                break;
+            case 530:
+                g53 = true;
+                break;
             case 434:
                 m_tip = true;
                 m_out.dialect = Dialect::TipControl;
                 break;
-            case 490: m_tip = false; break;
-            case 930: m_inverse = true; break;
-            case 940: m_inverse = false; break;
+            case 490:
+                m_tip = false;
+                break;
+            case 930:
+                m_inverse = true;
+                break;
+            case 940:
+                m_inverse = false;
+                break;
             case 170:
             case 210:
             case 400:
-            case 900: break;
-            default: return badLine(number, fmt::format("G{:g} is not understood", v));
+            case 900:
+                break;
+            default:
+                return badLine(number, fmt::format("G{:g} is not understood", v));
             }
         }
         for (double v : mCodes)
@@ -99,9 +125,12 @@ public:
             const int j = m_machine.find(letter);
             const bool rotary = j >= 0 && m_machine.joints[static_cast<std::size_t>(j)].kind == JointKind::Rotary;
             const bool slide = letter == "X" || letter == "Y" || letter == "Z";
-            if (m_tip && !g53 && !rotary && slide) m_position[letter[0] - 'X'] = v;
-            else if (j < 0) return badLine(number, fmt::format("the machine has no axis {}", letter));
-            else m_joints[static_cast<std::size_t>(j)] = rotary ? radians(v) : v;
+            if (m_tip && !g53 && !rotary && slide)
+                m_position[letter[0] - 'X'] = v;
+            else if (j < 0)
+                return badLine(number, fmt::format("the machine has no axis {}", letter));
+            else
+                m_joints[static_cast<std::size_t>(j)] = rotary ? radians(v) : v;
         }
         move.tip = m_position;
         move.joints = m_joints;
@@ -141,7 +170,8 @@ public:
             if (i >= fields.size()) return badLine(number, fmt::format("{} needs more values", std::string(word.substr(0, 20))));
             return value(fields[i], number);
         };
-        if (word == "RAPID") m_rapid = true;
+        if (word == "RAPID")
+            m_rapid = true;
         else if (word == "FEDRAT") {
             const auto f = at(0);
             if (!f) return tl::unexpected(f.error());
@@ -165,7 +195,8 @@ public:
             move.tool = m_tool;
             m_out.moves.push_back(move);
             m_rapid = false; // RAPID holds for one motion
-        } else if (word != "PARTNO" && word != "PPRINT" && word != "UNITS" && word != "MULTAX" && word != "CUTTER" && word != "SPINDL" && word != "FINI" && !word.empty()) {
+        } else if (word != "PARTNO" && word != "PPRINT" && word != "UNITS" && word != "MULTAX" && word != "CUTTER" && word != "SPINDL" && word != "FINI" &&
+                   !word.empty()) {
             return badLine(number, fmt::format("'{}' is not understood", std::string(word.substr(0, 40))));
         }
         return {};

@@ -26,8 +26,10 @@ std::string plain(const std::string& text) {
     std::string out;
     for (char c : text) {
         const auto u = static_cast<unsigned char>(c);
-        if (std::isalnum(u)) out += static_cast<char>(std::toupper(u));
-        else if (c == ' ' || c == '-' || c == '.' || c == ',') out += c;
+        if (std::isalnum(u))
+            out += static_cast<char>(std::toupper(u));
+        else if (c == ' ' || c == '-' || c == '.' || c == ',')
+            out += c;
     }
     return out;
 }
@@ -71,9 +73,7 @@ private:
     std::unordered_map<std::string, std::string> m_last;
 };
 
-std::string jointWord(const Joint& j, double v, const PostDigits& d) {
-    return j.kind == JointKind::Rotary ? number(degrees(v), d.angle) : number(v, d.length);
-}
+std::string jointWord(const Joint& j, double v, const PostDigits& d) { return j.kind == JointKind::Rotary ? number(degrees(v), d.angle) : number(v, d.length); }
 
 std::vector<std::pair<std::string, std::string>> jointWords(const Machine& m, const double* q, const PostDigits& d, JointKind kind) {
     std::vector<std::pair<std::string, std::string>> words;
@@ -114,7 +114,8 @@ std::string writeRs274(const PostInput& input, Dialect dialect, const PostDigits
         if (tip) {
             block.line(fmt::format("G43.4 H{}", op.toolNumber));
             for (std::size_t i = 0; i < path.size(); ++i) {
-                std::vector<std::pair<std::string, std::string>> words{{"X", number(path.tip[i].x(), d.length)}, {"Y", number(path.tip[i].y(), d.length)}, {"Z", number(path.tip[i].z(), d.length)}};
+                std::vector<std::pair<std::string, std::string>> words{
+                    {"X", number(path.tip[i].x(), d.length)}, {"Y", number(path.tip[i].y(), d.length)}, {"Z", number(path.tip[i].z(), d.length)}};
                 const auto r = jointWords(m, motion.at(motion.stepOf[i]), d, JointKind::Rotary);
                 words.insert(words.end(), r.begin(), r.end());
                 const bool rapid = path.feed[i] <= 0.0f;
@@ -151,8 +152,10 @@ std::string writeCutterData(const PostInput& input, const PostDigits& d) {
                             contactRadius(tool.cutter), d.length, tool.spindleSpeed);
         std::string feed;
         for (std::size_t i = 0; i < path.size(); ++i) {
-            if (path.feed[i] <= 0.0f) text += "RAPID\n";
-            else if (const std::string f = fmt::format("FEDRAT/{:.1f},MMPM\n", path.feed[i]); f != feed) text += feed = f;
+            if (path.feed[i] <= 0.0f)
+                text += "RAPID\n";
+            else if (const std::string f = fmt::format("FEDRAT/{:.1f},MMPM\n", path.feed[i]); f != feed)
+                text += feed = f;
             text += "GOTO/";
             for (int k = 0; k < 3; ++k) text += number(path.tip[i][k], d.length + 2) + ",";
             for (int k = 0; k < 3; ++k) text += number(path.axis[i][k], d.axis) + (k < 2 ? "," : "\n");
@@ -167,8 +170,7 @@ std::string writeCutterData(const PostInput& input, const PostDigits& d) {
 Result<std::string> writeProgram(const PostInput& input, Dialect dialect, const PostDigits& digits) {
     if (input.operations.empty()) return fail("the job has no operation to post", input.jobName, "Add or switch on an operation");
     for (const PostOperation& op : input.operations)
-        if (!op.result || !op.result->complete() || op.result->links->path.empty())
-            return fail("the operation has no toolpath", op.name, "Look at its findings in Cut");
+        if (!op.result || !op.result->complete() || op.result->links->path.empty()) return fail("the operation has no toolpath", op.name, "Look at its findings in Cut");
     return dialect == Dialect::CutterData ? writeCutterData(input, digits) : writeRs274(input, dialect, digits);
 }
 

@@ -182,7 +182,7 @@ private:
     void node(std::size_t n) {
         if (m_hits.size() > 400 || (m_progress && m_progress->cancelled())) return;
         const double *low = m_boxes.low(n), *high = m_boxes.high(n);
-        if (low[0] > high[0]) return; // beyond the end
+        if (low[0] > high[0]) return;                               // beyond the end
         if (m_a.cutter && m_b.work && !m_boxes.anyRapid(n)) return; // cutting is its job
         JointValues middle(m_motion.joints), half(m_motion.joints);
         for (std::size_t j = 0; j < middle.size(); ++j) {
@@ -368,8 +368,10 @@ Marks marksOf(const OperationResult* result, const ProofResult* proof) {
             return;
         }
         Mark& m = marks[static_cast<std::size_t>(f.check)];
-        if (f.rank == Rank::Stop) m = Mark::Stop;
-        else if (f.rank == Rank::Look && m != Mark::Stop) m = Mark::Look;
+        if (f.rank == Rank::Stop)
+            m = Mark::Stop;
+        else if (f.rank == Rank::Look && m != Mark::Stop)
+            m = Mark::Look;
     };
     for (const Finding& f : result->findings) lower(f);
     if (proof)

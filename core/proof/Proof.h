@@ -9,7 +9,6 @@ struct ProofSpec {
     double resolution = 0.02; ///< mm: what comes nearer than margin + resolution counts as too near
 };
 
-
 struct ProofResult {
     std::string operation;
     std::uint64_t key = 0;         ///< of the operation's result that was proven

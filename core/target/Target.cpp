@@ -59,8 +59,10 @@ std::vector<EdgeChain> link(const Part& part, std::vector<int> left) {
         const auto isClosed = [&] {
             return (startOf(part, chain.edges.front(), chain.reversed.front()) - endOf(part, chain.edges.back(), chain.reversed.back())).norm() <= kSamePoint;
         };
-        while (!isClosed() && extend(true)) {}
-        while (!isClosed() && extend(false)) {}
+        while (!isClosed() && extend(true)) {
+        }
+        while (!isClosed() && extend(false)) {
+        }
         chain.closed = isClosed();
         chains.push_back(std::move(chain));
     }
@@ -86,8 +88,7 @@ double chainLength(const Part& part, const EdgeChain& chain) {
 Result<EdgeChain> chainOf(const Part& part, const std::vector<int>& edges) {
     if (edges.empty()) return fail("no edge is picked");
     auto chains = link(part, edges);
-    if (chains.size() != 1)
-        return fail(fmt::format("the picked edges form {} separate lines", chains.size()), {}, "Pick the edges between them, or fewer");
+    if (chains.size() != 1) return fail(fmt::format("the picked edges form {} separate lines", chains.size()), {}, "Pick the edges between them, or fewer");
     return chains.front();
 }
 
@@ -173,9 +174,7 @@ Result<RailPair> proposeRails(const Part& part, const std::vector<int>& faces) {
     const auto ordered = [&](const EdgeChain& a, const EdgeChain& b) { return heightOf(a) <= heightOf(b) ? RailPair{a, b} : RailPair{b, a}; };
     if (loops.size() >= 2) return ordered(loops[0], loops[1]);
     // Two sides that share no corner, the longest together.
-    const auto ends = [&](const EdgeChain& c) {
-        return std::pair{startOf(part, c.edges.front(), c.reversed.front()), endOf(part, c.edges.back(), c.reversed.back())};
-    };
+    const auto ends = [&](const EdgeChain& c) { return std::pair{startOf(part, c.edges.front(), c.reversed.front()), endOf(part, c.edges.back(), c.reversed.back())}; };
     double best = 0.0;
     RailPair pair;
     for (std::size_t i = 0; i < sides.size(); ++i)
@@ -191,8 +190,7 @@ Result<RailPair> proposeRails(const Part& part, const std::vector<int>& faces) {
                 pair = ordered(sides[i], sides[j]);
             }
         }
-    if (best <= 0.0)
-        return fail("the border of the picked faces has no two opposite sides", {}, "Pick both rails yourself");
+    if (best <= 0.0) return fail("the border of the picked faces has no two opposite sides", {}, "Pick both rails yourself");
     return pair;
 }
 

@@ -17,15 +17,15 @@ enum class Zone { Cutter, Shank, Holder };
 /// Names follow ISO 13399 where it has one (in brackets).
 struct Cutter {
     CutterShape shape = CutterShape::Ball;
-    double diameter = 6.0;       ///< cutting diameter (DC); of a tapered ball: the ball's diameter
-    double cornerRadius = 0.0;   ///< (RE); of a corner-radius cutter
-    double taperDegrees = 0.0;   ///< half angle of a tapered ball's flank (TA)
-    double fluteLength = 12.0;   ///< cutting length (APMX)
-    double shoulderLength = 12.0;///< free length below the shank (LU)
-    double neckDiameter = 6.0;   ///< between flutes and shoulder (DN)
-    double shankDiameter = 6.0;  ///< (DMM)
-    double overallLength = 60.0; ///< (OAL)
-    int flutes = 2;              ///< (NOF)
+    double diameter = 6.0;        ///< cutting diameter (DC); of a tapered ball: the ball's diameter
+    double cornerRadius = 0.0;    ///< (RE); of a corner-radius cutter
+    double taperDegrees = 0.0;    ///< half angle of a tapered ball's flank (TA)
+    double fluteLength = 12.0;    ///< cutting length (APMX)
+    double shoulderLength = 12.0; ///< free length below the shank (LU)
+    double neckDiameter = 6.0;    ///< between flutes and shoulder (DN)
+    double shankDiameter = 6.0;   ///< (DMM)
+    double overallLength = 60.0;  ///< (OAL)
+    int flutes = 2;               ///< (NOF)
 };
 
 /// One step of a holder: a frustum, listed from the cutter side up to the spindle nose.
@@ -44,7 +44,7 @@ struct Assembly {
     double feedPerTooth = 0.05;   ///< mm
 
     [[nodiscard]] double feed() const { return spindleSpeed * feedPerTooth * cutter.flutes; } ///< mm/min
-    [[nodiscard]] double gaugeLength() const; ///< tip to spindle nose
+    [[nodiscard]] double gaugeLength() const;                                                 ///< tip to spindle nose
 };
 
 struct Piece {

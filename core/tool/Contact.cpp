@@ -28,8 +28,10 @@ TipPlace tipFromContact(const Cutter& cutter, const Vec3& contact, const Vec3& n
     Vec3 side = rejected(normal, axis);
     const double flat = side.norm();
     TipPlace place{contact, false};
-    if (flat > 1e-12) side /= flat;
-    else side.setZero();
+    if (flat > 1e-12)
+        side /= flat;
+    else
+        side.setZero();
     // In the plane of axis and normal the question is two-dimensional: the support of the profile along −N.
     const Vec3 s = cutterSupport(cutter, Vec3(-flat, 0.0, -along));
     place.tip = contact + (-s.x()) * side - s.z() * axis;

@@ -61,8 +61,7 @@ OrderedJson assemblyToJson(const Assembly& a) {
     cutter["OAL"] = c.overallLength;
     cutter["NOF"] = c.flutes;
     OrderedJson steps = OrderedJson::array();
-    for (const auto& s : a.holder)
-        steps.push_back({{"lowerDiameter", s.lowerDiameter}, {"upperDiameter", s.upperDiameter}, {"length", s.length}});
+    for (const auto& s : a.holder) steps.push_back({{"lowerDiameter", s.lowerDiameter}, {"upperDiameter", s.upperDiameter}, {"length", s.length}});
     return {{"id", a.id},
             {"name", a.name},
             {"cutter", cutter},
@@ -86,8 +85,7 @@ Result<ToolLibrary> toolLibraryFromJson(const std::string& text, const std::stri
         library.assemblies.push_back(assemblyFromJson(a));
         if (error) break;
         for (std::size_t i = 0; i + 1 < library.assemblies.size(); ++i)
-            if (library.assemblies[i].id == library.assemblies.back().id)
-                a.complain(fmt::format("the id '{}' is there twice", library.assemblies[i].id));
+            if (library.assemblies[i].id == library.assemblies.back().id) a.complain(fmt::format("the id '{}' is there twice", library.assemblies[i].id));
     }
     if (error) return tl::unexpected(*error);
     return library;

@@ -37,7 +37,8 @@ private slots:
         Progress progress;
         progress.cancel();
         std::atomic<int> done{0};
-        QVERIFY(!parallelFor(1000000, 1, [&](std::size_t) { ++done; }, &progress));
+        QVERIFY(!parallelFor(
+            1000000, 1, [&](std::size_t) { ++done; }, &progress));
         QCOMPARE(done.load(), 0);
     }
     void progressSpansNest() {

@@ -103,12 +103,20 @@ private slots:
         std::size_t wall = 0;
         for (std::size_t i = 0; i < faces.size(); ++i)
             if (faces[i]["kind"] == "cylinder") wall = i;
-        const Json job = {{"format", "gyre-job"}, {"version", 1}, {"name", "Post"}, {"machine", test::demoFile("dunlin-5m.machine.json").string()},
+        const Json job = {{"format", "gyre-job"},
+                          {"version", 1},
+                          {"name", "Post"},
+                          {"machine", test::demoFile("dunlin-5m.machine.json").string()},
                           {"placement", {{"seat", {0, 0, 60}}}},
                           {"bodies", {{{"name", "post"}, {"role", "part"}, {"file", "cylinder.step"}}}},
                           {"tools", {{{"id", "b6"}, {"cutter", {{"shape", "ball"}, {"DC", 6}, {"APMX", 12}, {"OAL", 80}}}, {"stickOut", 45}}}},
-                          {"route", {{{"id", "wall"}, {"tool", "b6"}, {"target", {{"faces", {wall}}}}, {"pattern", {{"spacing", 1.0}}}, {"axis", {{"tilt", 60}}},
-                                      {"links", {{"skin", {{"kind", "cylinder"}, {"size", 60}}}}}}}}};
+                          {"route",
+                           {{{"id", "wall"},
+                             {"tool", "b6"},
+                             {"target", {{"faces", {wall}}}},
+                             {"pattern", {{"spacing", 1.0}}},
+                             {"axis", {{"tilt", 60}}},
+                             {"links", {{"skin", {{"kind", "cylinder"}, {"size", 60}}}}}}}}};
         QVERIFY(writeFileAtomic(dir / "hand.json", job.dump()));
         const Ran r = gyre_({"--json", "--quiet", "plan", dir / "hand.json"});
         QCOMPARE(r.code, int(kExitOk));

@@ -37,7 +37,10 @@ std::string obj(const TriangleMesh& m, bool backwards) {
 std::string ply(const TriangleMesh& m, const char* format) {
     std::string s = QString("ply\nformat %1 1.0\ncomment a block\nelement vertex %2\nproperty float x\nproperty double y\nproperty float z\nproperty uchar red\n"
                             "element face %3\nproperty list uchar int vertex_indices\nend_header\n")
-                        .arg(format).arg(m.points.size()).arg(m.triangles.size()).toStdString();
+                        .arg(format)
+                        .arg(m.points.size())
+                        .arg(m.triangles.size())
+                        .toStdString();
     const bool text = std::strcmp(format, "ascii") == 0, big = std::strcmp(format, "binary_big_endian") == 0;
     const auto put = [&](auto v) {
         if (text) {
@@ -71,11 +74,13 @@ class TestMeshFile : public QObject {
 private slots:
     void everyFormatGivesTheSameBody() {
         const TriangleMesh m = block();
-        const std::vector<std::pair<std::string, std::string>> files{
-            {"a.stl", meshToStl(m)},           {"b.stl", textStl(m)},
-            {"c.obj", obj(m, false)},          {"d.obj", obj(m, true)},
-            {"e.ply", ply(m, "ascii")},        {"f.ply", ply(m, "binary_little_endian")},
-            {"g.ply", ply(m, "binary_big_endian")}};
+        const std::vector<std::pair<std::string, std::string>> files{{"a.stl", meshToStl(m)},
+                                                                     {"b.stl", textStl(m)},
+                                                                     {"c.obj", obj(m, false)},
+                                                                     {"d.obj", obj(m, true)},
+                                                                     {"e.ply", ply(m, "ascii")},
+                                                                     {"f.ply", ply(m, "binary_little_endian")},
+                                                                     {"g.ply", ply(m, "binary_big_endian")}};
         for (const auto& [name, bytes] : files) {
             const auto read = meshFromBytes(bytes, name, m_quiet);
             QVERIFY2(read, read ? "" : qPrintable(QString::fromStdString(name + ": " + read.error().text())));
@@ -107,12 +112,20 @@ private slots:
         const float bad = NAN;
         std::memcpy(nan.data() + 84 + 12, &bad, 4);
         const std::vector<std::pair<std::string, std::string>> files{
-            {"a.stl", ""}, {"b.stl", "solid"}, {"c.stl", stl.substr(0, 300)}, {"d.stl", tooMany}, {"e.stl", nan},
+            {"a.stl", ""},
+            {"b.stl", "solid"},
+            {"c.stl", stl.substr(0, 300)},
+            {"d.stl", tooMany},
+            {"e.stl", nan},
             {"f.stl", "solid x\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 zero\n"},
             {"g.stl", "solid x\nfacet\nvertex 0 0 0\nvertex 1 0 0\nendfacet\nendsolid\n"},
-            {"h.obj", "v 0 0 0\nf 1 2 3\n"}, {"i.obj", "v 0 0\n"}, {"j.obj", "# nothing\n"}, {"k.obj", "v 1 2 3\nv 1e99 0 0\nv 0 0 0\nf 1 2 3\n"},
+            {"h.obj", "v 0 0 0\nf 1 2 3\n"},
+            {"i.obj", "v 0 0\n"},
+            {"j.obj", "# nothing\n"},
+            {"k.obj", "v 1 2 3\nv 1e99 0 0\nv 0 0 0\nf 1 2 3\n"},
             {"l.ply", "ply\nformat ascii 1.0\nelement vertex 4000000000\nproperty float x\nend_header\n"},
-            {"m.ply", "ply\nformat strange 1.0\nend_header\n"}, {"n.ply", "obj"},
+            {"m.ply", "ply\nformat strange 1.0\nend_header\n"},
+            {"n.ply", "obj"},
             {"o.ply", "ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n0\n3 0 1 2\n"}};
         for (const auto& [name, bytes] : files) {
             const auto read = meshFromBytes(bytes, name, m_quiet);
@@ -124,8 +137,8 @@ private slots:
     void damagedBytesNeverCrash() {
         Random r(31);
         const TriangleMesh m = block();
-        const std::vector<std::pair<std::string, std::string>> files{{"a.stl", meshToStl(m)}, {"b.stl", textStl(m)}, {"c.obj", obj(m, false)},
-                                                                     {"e.ply", ply(m, "ascii")}, {"f.ply", ply(m, "binary_little_endian")}};
+        const std::vector<std::pair<std::string, std::string>> files{
+            {"a.stl", meshToStl(m)}, {"b.stl", textStl(m)}, {"c.obj", obj(m, false)}, {"e.ply", ply(m, "ascii")}, {"f.ply", ply(m, "binary_little_endian")}};
         int good = 0, all = 0;
         for (const auto& [name, bytes] : files)
             for (int i = 0; i < 3000; ++i) {

@@ -37,17 +37,39 @@ private slots:
         QTest::addColumn<QString>("from");
         QTest::addColumn<QString>("to");
         QTest::addColumn<QString>("said");
-        QTest::newRow("newer") << "\"version\": 1" << "\"version\": 2" << "newer";
-        QTest::newRow("no job") << "gyre-job" << "gyre-jam" << "not a job";
-        QTest::newRow("text for number") << "\"spacing\": 0.4" << "\"spacing\": \"wide\"" << "/route/0/pattern/spacing";
-        QTest::newRow("huge") << "\"spacing\": 0.4" << "\"spacing\": 1e300" << "outside";
-        QTest::newRow("overflow") << "\"spacing\": 0.4" << "\"spacing\": 1e999" << "cannot be read";
-        QTest::newRow("nan") << "\"spacing\": 0.4" << "\"spacing\": NaN" << "not valid JSON";
-        QTest::newRow("negative") << "\"shank\": 1.0" << "\"shank\": -1.0" << "/route/0/guard/shank";
-        QTest::newRow("list for object") << "\"placement\": {" << "\"placement\": [], \"note\": {" << "/placement";
-        QTest::newRow("unknown word") << "\"smallGap\"" << "\"smelGap\"" << "smelGap";
-        QTest::newRow("unknown choice") << "\"backAndForth\"" << "\"zigzag\"" << "none of";
-        QTest::newRow("impossible tool") << "\"OAL\": 80.0" << "\"OAL\": 8.0" << "longer than";
+        QTest::newRow("newer") << "\"version\": 1"
+                               << "\"version\": 2"
+                               << "newer";
+        QTest::newRow("no job") << "gyre-job"
+                                << "gyre-jam"
+                                << "not a job";
+        QTest::newRow("text for number") << "\"spacing\": 0.4"
+                                         << "\"spacing\": \"wide\""
+                                         << "/route/0/pattern/spacing";
+        QTest::newRow("huge") << "\"spacing\": 0.4"
+                              << "\"spacing\": 1e300"
+                              << "outside";
+        QTest::newRow("overflow") << "\"spacing\": 0.4"
+                                  << "\"spacing\": 1e999"
+                                  << "cannot be read";
+        QTest::newRow("nan") << "\"spacing\": 0.4"
+                             << "\"spacing\": NaN"
+                             << "not valid JSON";
+        QTest::newRow("negative") << "\"shank\": 1.0"
+                                  << "\"shank\": -1.0"
+                                  << "/route/0/guard/shank";
+        QTest::newRow("list for object") << "\"placement\": {"
+                                         << "\"placement\": [], \"note\": {"
+                                         << "/placement";
+        QTest::newRow("unknown word") << "\"smallGap\""
+                                      << "\"smelGap\""
+                                      << "smelGap";
+        QTest::newRow("unknown choice") << "\"backAndForth\""
+                                        << "\"zigzag\""
+                                        << "none of";
+        QTest::newRow("impossible tool") << "\"OAL\": 80.0"
+                                         << "\"OAL\": 8.0"
+                                         << "longer than";
     }
     void wrongTypesHugeNumbersAndUnknownVersions() {
         QFETCH(QString, from);
@@ -92,7 +114,14 @@ private slots:
         QCOMPARE(job.tool("ball-6")->stickOut, 45.0);
         QCOMPARE(wordOf(job, "flare", "links.skin.kind"), std::string("cylinder"));
         const std::string before = jobToJson(job);
-        for (const auto& [key, value] : std::vector<std::pair<std::string, std::string>>{{"axis.lead", "400"}, {"axis.lead", "much"}, {"axis.nothing", "1"}, {"tool.stickOut", "500"}, {"guard.response", "pray"}, {"pattern", "3"}, {"axis.lead.x", "1"}, {"", ""}})
+        for (const auto& [key, value] : std::vector<std::pair<std::string, std::string>>{{"axis.lead", "400"},
+                                                                                         {"axis.lead", "much"},
+                                                                                         {"axis.nothing", "1"},
+                                                                                         {"tool.stickOut", "500"},
+                                                                                         {"guard.response", "pray"},
+                                                                                         {"pattern", "3"},
+                                                                                         {"axis.lead.x", "1"},
+                                                                                         {"", ""}})
             QVERIFY2(!setWord(job, "flare", key, value), key.c_str());
         QVERIFY(!setWord(job, "nobody", "axis.lead", "1"));
         QCOMPARE(jobToJson(job), before);
@@ -112,9 +141,11 @@ private slots:
         QVERIFY(h.undo());
         QCOMPARE(h.now().name, std::string("5"));
         QCOMPARE(h.now().seat.x(), 0.0);
-        while (h.undo()) {}
+        while (h.undo()) {
+        }
         QCOMPARE(jobToJson(h.now()), m_text);
-        while (h.redo()) {}
+        while (h.redo()) {
+        }
         QCOMPARE(h.now().seat.x(), 9.0);
     }
     void aNewRequestCancelsTheOneUnderWayAndStagesAreKept() {
@@ -144,11 +175,13 @@ private slots:
         QVERIFY(!results.empty());
         Job last = base;
         last.route[0].axis.leadDegrees = 5;
-        QCOMPARE(results.back()->key, operationKey([&] {
-                     Workshop w(GYRE_DEMO_DIR);
-                     Progress p;
-                     return w.placeFor(last, p).value()->key;
-                 }(), last.route[0], last.tool("ball-6")));
+        QCOMPARE(results.back()->key, operationKey(
+                                          [&] {
+                                              Workshop w(GYRE_DEMO_DIR);
+                                              Progress p;
+                                              return w.placeFor(last, p).value()->key;
+                                          }(),
+                                          last.route[0], last.tool("ball-6")));
     }
     void unchangedStagesComeFromTheCache() {
         auto& demo = test::demoResults();
@@ -172,7 +205,10 @@ private slots:
         QVERIFY(!reasonOf([](Recipe& r) { r.tool = "none such"; }).empty());
         QVERIFY(!reasonOf([](Recipe& r) { r.pattern.rail1 = r.pattern.rail2; }).empty());
         QVERIFY(!reasonOf([](Recipe& r) { r.target.faces = {ShapeRef{4000, "", 0, Vec3::Zero()}}; }).empty());
-        QVERIFY(!reasonOf([](Recipe& r) { r.axis.rule = AxisRule::Fixed; r.axis.direction = Vec3::Zero(); }).empty());
+        QVERIFY(!reasonOf([](Recipe& r) {
+                     r.axis.rule = AxisRule::Fixed;
+                     r.axis.direction = Vec3::Zero();
+                 }).empty());
     }
 };
 

@@ -71,11 +71,20 @@ private slots:
         const LinkResult r = link(blockAnd(), {rowAt(0, 0), rowAt(1, 1, 20, -20)}, specWith(SkinKind::Plane, 25));
         for (std::size_t i = 0; i < r.path.size(); ++i) switch (r.path.motion[i]) {
             case Motion::Cut:
-            case Motion::Link: QCOMPARE(r.path.feed[i], 1000.0f); break;
-            case Motion::LeadIn: QCOMPARE(r.path.feed[i], 600.0f); break;
-            case Motion::Plunge: QCOMPARE(r.path.feed[i], 500.0f); break;
-            case Motion::Rapid: QCOMPARE(r.path.feed[i], 0.0f); break;
-            default: break;
+            case Motion::Link:
+                QCOMPARE(r.path.feed[i], 1000.0f);
+                break;
+            case Motion::LeadIn:
+                QCOMPARE(r.path.feed[i], 600.0f);
+                break;
+            case Motion::Plunge:
+                QCOMPARE(r.path.feed[i], 500.0f);
+                break;
+            case Motion::Rapid:
+                QCOMPARE(r.path.feed[i], 0.0f);
+                break;
+            default:
+                break;
             }
     }
     void gapsAreSplitBySize() {

@@ -51,7 +51,8 @@ private slots:
         Toolpath path;
         for (int i = 0; i < 60; ++i) {
             const double a = 0.11 * i, lean = 0.35 + 0.2 * std::sin(0.3 * i);
-            path.push(Vec3(30 * std::cos(a), 30 * std::sin(a), 10 + 0.2 * i), Vec3(std::sin(lean) * std::cos(a), std::sin(lean) * std::sin(a), std::cos(lean)), Motion::Cut, 0, 1000);
+            path.push(Vec3(30 * std::cos(a), 30 * std::sin(a), 10 + 0.2 * i), Vec3(std::sin(lean) * std::cos(a), std::sin(lean) * std::sin(a), std::cos(lean)),
+                      Motion::Cut, 0, 1000);
         }
         const JointMotion m = solve(path, k);
         const auto [tip, axis] = deviation(path, k, m);
@@ -73,7 +74,8 @@ private slots:
         }
         const JointMotion m = solve(path, k);
         const auto c = static_cast<std::size_t>(k.machine().find("C"));
-        for (std::size_t s = 1; s < m.size(); ++s) QVERIFY2(std::abs(m.at(s)[c] - m.at(s - 1)[c]) < 1e-6, qPrintable(QString::number(degrees(m.at(s)[c] - m.at(s - 1)[c]))));
+        for (std::size_t s = 1; s < m.size(); ++s)
+            QVERIFY2(std::abs(m.at(s)[c] - m.at(s - 1)[c]) < 1e-6, qPrintable(QString::number(degrees(m.at(s)[c] - m.at(s - 1)[c]))));
         QVERIFY(m.findings.empty());
     }
     void nineTurnsRunThroughWithoutARewind() {
@@ -141,7 +143,9 @@ private slots:
         for (double when : {0.05, 0.35, 0.5, 0.7, 0.82}) {
             StageCache fresh;
             Progress* self = nullptr;
-            Progress progress([&](double f, const std::string&) { if (f > when) self->cancel(); });
+            Progress progress([&](double f, const std::string&) {
+                if (f > when) self->cancel();
+            });
             self = &progress;
             const auto r = runOperation(*demo.results.place, demo.job.route[0], fresh, progress);
             QVERIFY(!r && r.error().cancelled);
@@ -185,7 +189,8 @@ private slots:
         place.machine = machine;
         Progress progress;
         const auto proof = prove(place, *demo.results.operations[0], ProofSpec{}, progress).value();
-        QVERIFY(std::any_of(proof.findings.begin(), proof.findings.end(), [](const Finding& f) { return f.check == Check::Machine && f.text.find("beam") != std::string::npos; }));
+        QVERIFY(std::any_of(proof.findings.begin(), proof.findings.end(),
+                            [](const Finding& f) { return f.check == Check::Machine && f.text.find("beam") != std::string::npos; }));
     }
 };
 

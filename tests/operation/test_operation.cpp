@@ -49,14 +49,20 @@ private slots:
         const Assembly* tool = place().tool(flare().tool);
         const auto key = [&](const Recipe& r) { return operationKey(place().key, r, tool); };
         keys.insert(key(flare()));
-        const std::vector<std::function<void(Recipe&)>> edits{
-            [](Recipe& r) { r.target.leave = 0.1; },          [](Recipe& r) { r.target.faces.pop_back(); },
-            [](Recipe& r) { r.pattern.spacing = 0.41; },       [](Recipe& r) { r.pattern.reversed = !r.pattern.reversed; },
-            [](Recipe& r) { r.pattern.byScallop = true; },     [](Recipe& r) { r.axis.tiltDegrees = 1; },
-            [](Recipe& r) { r.axis.limited = !r.axis.limited; },[](Recipe& r) { r.guard.holderClearance = 3; },
-            [](Recipe& r) { r.guard.machine = false; },        [](Recipe& r) { r.guard.response = GuardResponse::Lift; },
-            [](Recipe& r) { r.link.smallGap = 0.7; },          [](Recipe& r) { r.link.skin.size = 99; },
-            [](Recipe& r) { r.feed = 321; },                   [](Recipe& r) { r.tool = "another"; }};
+        const std::vector<std::function<void(Recipe&)>> edits{[](Recipe& r) { r.target.leave = 0.1; },
+                                                              [](Recipe& r) { r.target.faces.pop_back(); },
+                                                              [](Recipe& r) { r.pattern.spacing = 0.41; },
+                                                              [](Recipe& r) { r.pattern.reversed = !r.pattern.reversed; },
+                                                              [](Recipe& r) { r.pattern.byScallop = true; },
+                                                              [](Recipe& r) { r.axis.tiltDegrees = 1; },
+                                                              [](Recipe& r) { r.axis.limited = !r.axis.limited; },
+                                                              [](Recipe& r) { r.guard.holderClearance = 3; },
+                                                              [](Recipe& r) { r.guard.machine = false; },
+                                                              [](Recipe& r) { r.guard.response = GuardResponse::Lift; },
+                                                              [](Recipe& r) { r.link.smallGap = 0.7; },
+                                                              [](Recipe& r) { r.link.skin.size = 99; },
+                                                              [](Recipe& r) { r.feed = 321; },
+                                                              [](Recipe& r) { r.tool = "another"; }};
         for (const auto& edit : edits) {
             Recipe r = flare();
             edit(r);

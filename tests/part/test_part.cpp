@@ -127,8 +127,10 @@ private slots:
             if (part->faces()[f].kind == SurfaceKind::Cylinder) {
                 const auto rails = proposeRails(*part, {static_cast<int>(f)});
                 QVERIFY(rails && rails->first.closed && rails->second.closed);
-                QVERIFY(part->edges()[static_cast<std::size_t>(rails->first.edges[0])].middle.z() < part->edges()[static_cast<std::size_t>(rails->second.edges[0])].middle.z());
-            } else QVERIFY(!proposeRails(*part, {static_cast<int>(f)}));
+                QVERIFY(part->edges()[static_cast<std::size_t>(rails->first.edges[0])].middle.z() <
+                        part->edges()[static_cast<std::size_t>(rails->second.edges[0])].middle.z());
+            } else
+                QVERIFY(!proposeRails(*part, {static_cast<int>(f)}));
         QVERIFY(!proposeRails(*part, {}));
         QVERIFY(!chainOf(*part, {}));
     }
@@ -139,7 +141,8 @@ private slots:
         QVERIFY(rails);
         std::vector<int> edges = rails->first.edges;
         for (int i = 0; i < 20; ++i) {
-            std::swap(edges[static_cast<std::size_t>(r.integer(0, static_cast<int>(edges.size()) - 1))], edges[static_cast<std::size_t>(r.integer(0, static_cast<int>(edges.size()) - 1))]);
+            std::swap(edges[static_cast<std::size_t>(r.integer(0, static_cast<int>(edges.size()) - 1))],
+                      edges[static_cast<std::size_t>(r.integer(0, static_cast<int>(edges.size()) - 1))]);
             const auto chain = chainOf(*part, edges);
             QVERIFY(chain && chain->closed == rails->first.closed && chain->edges.size() == edges.size());
         }

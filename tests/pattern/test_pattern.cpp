@@ -55,7 +55,12 @@ private slots:
             // The chord tolerance, against the exact circle.
             for (std::size_t i = 1; i < row.points.size(); ++i) {
                 const Vec3 m = 0.5 * (row.points[i] + row.points[i - 1]);
-                QVERIFY2(20 - std::hypot(m.x(), m.y()) < spec.chordTolerance, qPrintable(QString("row %1 point %2 of %3: %4, step %5").arg(row.index).arg(i).arg(row.points.size()).arg(20 - std::hypot(m.x(), m.y())).arg((row.points[i] - row.points[i - 1]).norm())));
+                QVERIFY2(20 - std::hypot(m.x(), m.y()) < spec.chordTolerance, qPrintable(QString("row %1 point %2 of %3: %4, step %5")
+                                                                                             .arg(row.index)
+                                                                                             .arg(i)
+                                                                                             .arg(row.points.size())
+                                                                                             .arg(20 - std::hypot(m.x(), m.y()))
+                                                                                             .arg((row.points[i] - row.points[i - 1]).norm())));
             }
         }
         // The first and the last row lie on the rails.

@@ -73,8 +73,8 @@ private slots:
     }
     void whatIsNotUnderstoodIsAnErrorWithItsLine() {
         const Machine m = test::demoMachine("heron-5t.machine.json");
-        for (const char* bad : {"G1 X1 Q7\nM30\n", "G77\nM30\n", "G1 X1..2\nM30\n", "G1 X1 X2\nM30\n", "(open\nM30\n", "G93 G1 X1\nM30\n", "", "%\n%", "M30", "G1 X1\n", "PARTNO/A\nGOTO/1,2,3\nFINI\n",
-                                "PARTNO/A\nGOTO/1,2,3,0,0,0\nFINI\n", "PARTNO/A\nDANCE/1\nFINI\n", "G43.4\nG1 W5\nM30\n"})
+        for (const char* bad : {"G1 X1 Q7\nM30\n", "G77\nM30\n", "G1 X1..2\nM30\n", "G1 X1 X2\nM30\n", "(open\nM30\n", "G93 G1 X1\nM30\n", "", "%\n%", "M30", "G1 X1\n",
+                                "PARTNO/A\nGOTO/1,2,3\nFINI\n", "PARTNO/A\nGOTO/1,2,3,0,0,0\nFINI\n", "PARTNO/A\nDANCE/1\nFINI\n", "G43.4\nG1 W5\nM30\n"})
             QVERIFY2(!readProgram(bad, m), bad);
         const auto e = readProgram("G1 X1\nG1 X2\nG77\nM30\n", m);
         QVERIFY(e.error().place.find("line 3") != std::string::npos);
@@ -86,7 +86,8 @@ private slots:
             const std::string text = writeProgram(input, d).value().substr(0, 6000);
             for (int i = 0; i < 600; ++i) {
                 std::string t = text;
-                for (int k = r.integer(1, 12); k > 0; --k) t[static_cast<std::size_t>(r.integer(0, static_cast<int>(t.size()) - 1))] = static_cast<char>(r.integer(0, 255));
+                for (int k = r.integer(1, 12); k > 0; --k)
+                    t[static_cast<std::size_t>(r.integer(0, static_cast<int>(t.size()) - 1))] = static_cast<char>(r.integer(0, 255));
                 (void)readProgram(t, *input.machine);
             }
         }

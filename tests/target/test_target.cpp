@@ -96,7 +96,8 @@ private slots:
             const auto rails = proposeRails(*part, {wallOf(*part)});
             QVERIFY(rails);
             QVERIFY(rails->first.closed && rails->second.closed);
-            QVERIFY(part->edges()[static_cast<std::size_t>(rails->first.edges[0])].middle.z() < part->edges()[static_cast<std::size_t>(rails->second.edges[0])].middle.z());
+            QVERIFY(part->edges()[static_cast<std::size_t>(rails->first.edges[0])].middle.z() <
+                    part->edges()[static_cast<std::size_t>(rails->second.edges[0])].middle.z());
         }
     }
     void railsOfARectangleAreItsLongSides() {

@@ -49,8 +49,11 @@ private slots:
                 if (shape == CutterShape::Flat) d = std::max(0.0, d); // no rounding: overlap is told as 0
                 worst = std::max(worst, std::abs(d));
                 // Nothing of the cutter lies below the plane.
-                QVERIFY(n.dot(tip + Vec3(ax * cutterSupport(c, Vec3(-n.dot(ax), -n.dot(ay), -n.dot(a))).x() + ay * cutterSupport(c, Vec3(-n.dot(ax), -n.dot(ay), -n.dot(a))).y() +
-                                         a * cutterSupport(c, Vec3(-n.dot(ax), -n.dot(ay), -n.dot(a))).z()) - contact) > -1e-9);
+                QVERIFY(
+                    n.dot(tip +
+                          Vec3(ax * cutterSupport(c, Vec3(-n.dot(ax), -n.dot(ay), -n.dot(a))).x() + ay * cutterSupport(c, Vec3(-n.dot(ax), -n.dot(ay), -n.dot(a))).y() +
+                               a * cutterSupport(c, Vec3(-n.dot(ax), -n.dot(ay), -n.dot(a))).z()) -
+                          contact) > -1e-9);
             }
             QVERIFY2(worst < 1e-8, qPrintable(QString("%1: %2").arg(cutterShapeName(shape)).arg(worst)));
         }
@@ -141,7 +144,8 @@ private slots:
                 QVERIFY(a.has_value());
                 QVERIFY(std::abs(a->dot(line.direction)) < 1e-9);
                 const Vec3 tip = tipFromContact(c, contact, n, *a).tip;
-                QVERIFY2(rejected(rejected(tip - line.point, line.direction), *a).norm() < 1e-9, qPrintable(QString::number(rejected(rejected(tip - line.point, line.direction), *a).norm())));
+                QVERIFY2(rejected(rejected(tip - line.point, line.direction), *a).norm() < 1e-9,
+                         qPrintable(QString::number(rejected(rejected(tip - line.point, line.direction), *a).norm())));
             }
         }
     }
@@ -166,7 +170,12 @@ private slots:
             QVERIFY2(ok.error().text().find(word) != std::string::npos, ok.error().text().c_str());
         };
         bad([](Assembly& a) { a.cutter.fluteLength = 500; }, "longer than the whole tool");
-        bad([](Assembly& a) { a.cutter.shape = CutterShape::CornerRadius; a.cutter.cornerRadius = 4; }, "corner radius");
+        bad(
+            [](Assembly& a) {
+                a.cutter.shape = CutterShape::CornerRadius;
+                a.cutter.cornerRadius = 4;
+            },
+            "corner radius");
         bad([](Assembly& a) { a.stickOut = 1000; }, "stick-out");
         bad([](Assembly& a) { a.cutter.diameter = NAN; }, "sensible");
         bad([](Assembly& a) { a.holder[0].length = 0; }, "holder");

@@ -49,11 +49,13 @@ protected:
     template <class T> T* find(const QString& name) {
         // The visible one, where the same finding stands in two panels; a layout shows new widgets a moment later.
         T* found = nullptr;
-        (void)QTest::qWaitFor([&] {
-            for (T* w : m_window->findChildren<T*>(name))
-                if (w->isVisibleTo(m_window.get())) found = w;
-            return found != nullptr;
-        }, 2000);
+        (void)QTest::qWaitFor(
+            [&] {
+                for (T* w : m_window->findChildren<T*>(name))
+                    if (w->isVisibleTo(m_window.get())) found = w;
+                return found != nullptr;
+            },
+            2000);
         return found;
     }
     void waitForPath() {
@@ -98,13 +100,16 @@ protected:
             const FaceInfo& info = part.faces()[f];
             if (info.kind != SurfaceKind::FreeForm || static_cast<int>(f) == except) continue;
             const QPoint p = pixelOfFace(static_cast<int>(f));
-            if (m_window->view().rect().adjusted(60, 60, -60, -60).contains(p) && faceAt(part, m_window->view().camera(), p).face == static_cast<int>(f)) return static_cast<int>(f);
+            if (m_window->view().rect().adjusted(60, 60, -60, -60).contains(p) && faceAt(part, m_window->view().camera(), p).face == static_cast<int>(f))
+                return static_cast<int>(f);
         }
         return -1;
     }
     void openDemo() {
         m_dir = std::make_unique<QTemporaryDir>();
-        for (const auto& e : std::filesystem::directory_iterator(GYRE_DEMO_DIR)) std::filesystem::copy(e.path(), std::filesystem::path(m_dir->path().toStdString()) / e.path().filename());
+        for (const auto& e : std::filesystem::directory_iterator(GYRE_DEMO_DIR))
+            if (e.path().extension() != ".autosave") // someone may have played with the demo
+                std::filesystem::copy(e.path(), std::filesystem::path(m_dir->path().toStdString()) / e.path().filename());
         m_model = std::make_unique<AppModel>();
         m_window = std::make_unique<MainWindow>(*m_model);
         m_window->setProperty("closeWithoutAsking", true);
