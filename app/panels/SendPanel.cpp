@@ -88,7 +88,9 @@ void SendPanel::write() {
     QStringList lines;
     lines << (r.agrees() ? tr("✓ %1 moves read back and replayed: same motion within the rounding").arg(r.moves)
                          : tr("<b>✗ The read-back differs:</b> %1").arg(QString::fromStdString(r.differences.front()).toHtmlEscaped()));
-    lines << tr("· tip within %1 mm, axis within %2°").arg(r.tip, 0, 'f', 6).arg(degrees(r.axis), 0, 'f', 6);
+    // Programs with tip control carry rotary words instead of directions.
+    const double turned = std::max(r.axis, r.rotary);
+    lines << tr("· tip within %1 mm, %2 within %3°").arg(r.tip, 0, 'f', 6).arg(r.rotary > r.axis ? tr("rotary axes") : tr("axis")).arg(degrees(turned), 0, 'f', 6);
     lines << (unsafe   ? tr("<b>✗ There are findings of rank Stop: do not run this program</b>")
               : proven ? tr("✓ Proven at the machine, no Stop")
                        : tr("· Not yet proven at the machine"));

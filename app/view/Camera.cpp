@@ -13,7 +13,17 @@ void Camera::frame(const Box& box) {
     if (box.empty()) return;
     m_centre = box.centre();
     m_radius = std::max(1.0, 0.5 * box.diagonal());
-    m_distance = m_radius / std::sin(radians(0.5 * kFieldOfView)) * 0.86;
+    // As near as leaves a small margin around all corners, seen from here.
+    const Vec3 ahead = direction();
+    Vec3 right = ahead.cross(Vec3::UnitZ());
+    right = right.norm() > 1e-9 ? Vec3(right.normalized()) : Vec3(Vec3::UnitX());
+    const Vec3 up = right.cross(ahead);
+    const double high = std::tan(radians(0.5 * kFieldOfView)) * 0.96, wide = high * m_size.width() / std::max(1, m_size.height());
+    m_distance = 1.0;
+    for (int k = 0; k < 8; ++k) {
+        const Vec3 c = Vec3((k & 1) ? box.high.x() : box.low.x(), (k & 2) ? box.high.y() : box.low.y(), (k & 4) ? box.high.z() : box.low.z()) - m_centre;
+        m_distance = std::max(m_distance, std::max(std::abs(c.dot(right)) / wide, std::abs(c.dot(up)) / high) - c.dot(ahead));
+    }
 }
 
 void Camera::look(double azimuth, double elevation) {

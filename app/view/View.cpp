@@ -121,7 +121,7 @@ void View::frameAll() {
         m_camera.look(-58, 18);
         m_camera.frame(world);
     } else {
-        box.high.z() += 0.25 * (box.high.z() - box.low.z()); // room for the tool
+        box.high.z() += 0.1 * (box.high.z() - box.low.z()); // room for the tool
         // From the side that is being cut.
         double azimuth = -62.0;
         if (const auto recipe = m_model.recipe(); recipe && place->part)

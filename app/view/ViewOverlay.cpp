@@ -108,6 +108,7 @@ void View::drawOverlay(QPainter& painter) {
     }
     // What is true at this place, in one line.
     const auto r = m_model.result();
+    if (m_model.bench() == Bench::SetUp && m_model.setupTrouble().isEmpty()) return;
     if (r && r->path() && !r->path()->empty()) {
         const Toolpath& p = *r->path();
         const std::size_t i = std::min(m_model.location(), p.size() - 1);

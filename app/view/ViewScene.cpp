@@ -217,13 +217,15 @@ void View::drawScene() {
     const QMatrix4x4 part = partMatrix();
     const auto place = m_model.place();
     const auto result = m_model.result();
+    // Set up is about bodies and where they stand: no path, no tool.
+    const bool working = m_model.bench() != Bench::SetUp;
     for (Solid& s : m_solids) {
         const bool isPart = s.role == "part";
         m_renderer.draw(*s.mesh, part, isPart ? t.clay : s.role == "stock" ? t.oat : t.fixture);
         m_renderer.draw(*s.edges, part, isPart ? 1.2f : 1.0f, isPart ? 0.9f : 0.55f);
     }
     if (m_partMesh) {
-        if (result && m_model.bench() != Bench::Prove)
+        if (result && working && m_model.bench() != Bench::Prove)
             m_renderer.drawFaces(*m_partMesh, result->faces, part, t.accent, m_model.peel() == Stage::Target || m_model.pickMode() == PickMode::Faces ? 0.45f : 0.10f);
         if (m_litWord == "target.faces" && result) m_renderer.drawFaces(*m_partMesh, result->faces, part, t.accent, 0.45f);
         if (!m_guesses.empty()) m_renderer.drawFaces(*m_partMesh, m_guesses[m_guess].faces, part, t.ochre, 0.5f);
@@ -237,7 +239,7 @@ void View::drawScene() {
                 m_renderer.draw(*s.mesh, qt((place->machine->workFrame * place->partFrame).inverse()), t.machine);
         }
     }
-    drawPath(part);
+    if (working) drawPath(part);
     // Light the edges a guess would take, and those a word speaks of.
     std::vector<Polyline> lit;
     const auto recipe = m_model.recipe();
@@ -250,7 +252,7 @@ void View::drawScene() {
     }
     m_lit = lit.empty() ? nullptr : m_renderer.upload(Renderer::segmentsOf(lit, t.ochre));
     if (m_lit) m_renderer.draw(*m_lit, part, 3.5f, 1.0f, 0, -1, 0.0002f);
-    if (result && result->path() && !result->path()->empty() && (m_model.peel() >= Stage::Axis || m_atMachine)) {
+    if (working && result && result->path() && !result->path()->empty() && (m_model.peel() >= Stage::Axis || m_atMachine)) {
         const QMatrix4x4 tool = toolMatrix();
         for (ToolPiece& p : m_tool) m_renderer.draw(*p.mesh, tool, p.zone == Zone::Cutter ? t.ochre : p.zone == Zone::Shank ? t.steel : t.steelDark);
     }

@@ -1,0 +1,172 @@
+// The proof at the machine: against dense sampling of the same motion, and the marks that come of it.
+#include "Support.h"
+
+using namespace gyre;
+using test::Random;
+
+namespace {
+
+// The demo operation with a short stretch of its motion only.
+std::shared_ptr<OperationResult> stretchOf(const OperationResult& whole, std::size_t first, std::size_t count) {
+    auto part = std::make_shared<OperationResult>(whole);
+    auto motion = std::make_shared<JointMotion>(*whole.motion);
+    const auto from = static_cast<std::ptrdiff_t>(first), to = static_cast<std::ptrdiff_t>(first + count), joints = static_cast<std::ptrdiff_t>(motion->joints);
+    motion->values.assign(whole.motion->values.begin() + from * joints, whole.motion->values.begin() + to * joints);
+    motion->location.assign(whole.motion->location.begin() + from, whole.motion->location.begin() + to);
+    motion->fraction.assign(whole.motion->fraction.begin() + from, whole.motion->fraction.begin() + to);
+    motion->time.assign(whole.motion->time.begin() + from, whole.motion->time.begin() + to);
+    part->motion = motion;
+    part->findings.clear();
+    return part;
+}
+
+Workplace withBeam(const Workplace& place, const ConvexBody& beam, int link) {
+    Workplace changed = place;
+    auto machine = std::make_shared<Machine>(*place.machine);
+    MachineBody b;
+    b.name = "wire";
+    b.joint = link;
+    b.pieces = {beam};
+    machine->bodies.push_back(b);
+    changed.machine = machine;
+    return changed;
+}
+
+bool tells(const ProofResult& proof, const std::string& body) {
+    return std::any_of(proof.findings.begin(), proof.findings.end(), [&](const Finding& f) { return f.text.find(body) != std::string::npos; });
+}
+
+} // namespace
+
+class TestProof : public QObject {
+    Q_OBJECT
+    Progress m_quiet;
+    const Workplace& place() { return *test::demoResults().results.place; }
+    const OperationResult& whole() { return *test::demoResults().results.operations[0]; }
+
+private slots:
+    // A thin wire somewhere in the way of holder or shank. Whatever a dense look at the motion sees, the proof has found; and what the
+    // proof calls clear the dense look finds clear by the margin.
+    void whatADenseLookSeesTheProofHasFound() {
+        Random r(91);
+        const Machine& machine = *place().machine;
+        std::vector<ConvexBody> tool;
+        for (const Piece& p : piecesOf(whole().tool)) {
+            ConvexBody b = ConvexBody::turned(p.shape);
+            b.frame = machine.noseFrame * Eigen::Translation3d(0, 0, -whole().tool.gaugeLength());
+            tool.push_back(b);
+        }
+        int met = 0, clear = 0;
+        for (int n = 0; n < 40; ++n) {
+            const auto first = static_cast<std::size_t>(r.integer(100, static_cast<int>(whole().motion->size()) - 400));
+            const auto op = stretchOf(whole(), first, 60);
+            // Near the tool at some step, in machine coordinates, standing on the base.
+            const JointValues q = op->motion->jointsAt(static_cast<std::size_t>(r.integer(5, 50)));
+            const Frame nose = linkMotion(machine, machine.toolJoint, q) * machine.noseFrame;
+            ConvexBody wire = ConvexBody::box(Vec3(-40, -0.1, -0.1), Vec3(40, 0.1, 0.1));
+            wire.frame.linear() = Eigen::Quaterniond::FromTwoVectors(Vec3::UnitX(), r.direction()).toRotationMatrix();
+            wire.frame.translation() = nose * Vec3(r.number(-40, 40), r.number(-40, 40), -r.number(5, 110));
+            const ProofSpec spec;
+            const ProofResult proof = prove(withBeam(place(), wire, -1), *op, spec, m_quiet).value();
+            double least = 1e9;
+            for (std::size_t i = 0; i + 1 < op->motion->size(); ++i)
+                for (int k = 0; k < 12; ++k) {
+                    JointValues at(q.size());
+                    for (std::size_t j = 0; j < at.size(); ++j) at[j] = op->motion->at(i)[j] + (op->motion->at(i + 1)[j] - op->motion->at(i)[j]) * k / 12.0;
+                    const Frame tip = linkMotion(machine, machine.toolJoint, at);
+                    for (ConvexBody piece : tool) {
+                        piece.frame = tip * piece.frame;
+                        least = std::min(least, convexDistance(piece, wire).value);
+                    }
+                }
+            if (least < spec.margin) QVERIFY2(tells(proof, "wire"), qPrintable(QString("a wire met at %1 mm was missed").arg(least)));
+            if (!tells(proof, "wire")) QVERIFY(least >= spec.margin);
+            ++(tells(proof, "wire") ? met : clear);
+        }
+        qInfo("%d wires met, %d clear", met, clear);
+        QVERIFY(met > 3 && clear > 3);
+    }
+    void bodiesThatRideTogetherAreNoPair() {
+        // A beam through the spindle that rides on it meets nothing: it never moves against the tool.
+        const Machine& machine = *place().machine;
+        const ConvexBody beam = ConvexBody::box(machine.noseFrame.translation() - Vec3(60, 5, -20), machine.noseFrame.translation() + Vec3(60, 5, 30));
+        const auto op = stretchOf(whole(), 500, 40);
+        QVERIFY(!tells(prove(withBeam(place(), beam, machine.toolJoint), *op, ProofSpec{}, m_quiet).value(), "wire"));
+    }
+    void declaredPairsAreLeftOut() {
+        const auto op = stretchOf(whole(), 500, 40);
+        const JointValues q = op->motion->jointsAt(20);
+        const Machine& machine = *place().machine;
+        ConvexBody block = ConvexBody::box(Vec3(-30, -30, -80), Vec3(30, 30, -40));
+        block.frame = linkMotion(machine, machine.toolJoint, q) * machine.noseFrame;
+        Workplace in = withBeam(place(), block, -1);
+        const ProofResult before = prove(in, *op, ProofSpec{}, m_quiet).value();
+        QVERIFY(tells(before, "wire"));
+        auto declared = std::make_shared<Machine>(*in.machine);
+        for (const char* other : {"cutter", "shank", "holder", "head", "coolant ring", "lantern collar", "collar", "seat", "clamp 1", "clamp 2", "clamp 3", "table", "chuck", "cradle", "saddle"})
+            declared->touching.emplace_back("wire", other);
+        in.machine = declared;
+        const ProofResult after = prove(in, *op, ProofSpec{}, m_quiet).value();
+        QVERIFY(after.pairs < before.pairs);
+        QVERIFY(!tells(after, "holder and wire") && !tells(after, "wire and holder"));
+    }
+    void theWayFromTheTopOfZIsProvenToo() {
+        // High above the work, where no location of the path ever is.
+        const Machine& machine = *place().machine;
+        const JointValues q = whole().motion->jointsAt(0);
+        const SafeEnds ends = safeEnds(machine, *whole().motion);
+        const auto z = static_cast<std::size_t>(machine.find("Z"));
+        QVERIFY(ends.above[z] > q[z] + 20);
+        JointValues high = q;
+        high[z] = 0.5 * (ends.above[z] + q[z]);
+        ConvexBody wire = ConvexBody::box(Vec3(-40, -0.5, -0.5), Vec3(40, 0.5, 0.5));
+        wire.frame = linkMotion(machine, machine.toolJoint, high) * machine.noseFrame * Eigen::Translation3d(0, 0, -whole().tool.gaugeLength() + 1.0);
+        const auto op = stretchOf(whole(), 0, 1);
+        QVERIFY(tells(prove(withBeam(place(), wire, -1), *op, ProofSpec{}, m_quiet).value(), "wire"));
+    }
+    void marksAreThoseOfTheirFindings() {
+        QVERIFY(marksOf(nullptr, nullptr) == (Marks{Mark::Unknown, Mark::Unknown, Mark::Unknown, Mark::Unknown, Mark::Unknown}));
+        OperationResult clean = whole();
+        clean.findings.clear();
+        QVERIFY(marksOf(&clean, nullptr) == (Marks{Mark::Clear, Mark::Clear, Mark::Clear, Mark::Clear, Mark::Unknown}));
+        ProofResult proof;
+        QVERIFY(marksOf(&clean, &proof)[4] == Mark::Clear);
+        const Check checks[] = {Check::Gouge, Check::Shank, Check::Holder, Check::Travel, Check::Machine};
+        for (std::size_t i = 0; i < 5; ++i) {
+            OperationResult r = clean;
+            Finding f;
+            f.check = checks[i];
+            f.rank = Rank::Look;
+            r.findings.push_back(f);
+            QVERIFY(marksOf(&r, &proof)[i] == Mark::Look);
+            f.rank = Rank::Stop;
+            r.findings.push_back(f);
+            QVERIFY(marksOf(&r, &proof)[i] == Mark::Stop); // the graver one counts
+            for (std::size_t k = 0; k < 5; ++k)
+                if (k != i) QVERIFY(marksOf(&r, &proof)[k] == Mark::Clear);
+            f.rank = Rank::Note;
+            r.findings = {f};
+            QVERIFY(marksOf(&r, &proof)[i] == Mark::Clear);
+        }
+        Finding path;
+        path.rank = Rank::Stop;
+        path.check = Check::Path;
+        clean.findings = {path};
+        QVERIFY(marksOf(&clean, &proof)[0] == Mark::Stop);
+    }
+    void whatIsNotCompleteIsNotProven() {
+        OperationResult nothing;
+        const ProofResult proof = prove(place(), nothing, ProofSpec{}, m_quiet).value();
+        QCOMPARE(proof.pairs, std::size_t(0));
+        QVERIFY(marksOf(&nothing, nullptr)[0] == Mark::Unknown);
+    }
+    void provingCanBeCancelled() {
+        Progress progress;
+        progress.cancel();
+        const auto proof = prove(place(), whole(), ProofSpec{}, progress);
+        QVERIFY(!proof && proof.error().cancelled);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestProof)
+#include "test_proof.moc"
