@@ -159,6 +159,18 @@ Result<MeshRead> binaryStl(std::string_view bytes, Gatherer& out) {
     return out.take();
 }
 
+/// The three coordinates that follow a keyword on its line.
+Result<Vec3> pointAfter(std::string_view key, Words& words, const Gatherer& out) {
+    Vec3 p;
+    for (int k = 0; k < 3; ++k) {
+        const auto v = toNumber(words.inLine());
+        if (!v) return tl::unexpected(damaged(out.name(), fmt::format("{}: three numbers are expected after '{}'", words.where(), key)));
+        p[k] = *v;
+    }
+    if (auto e = out.check(p, words.where())) return tl::unexpected(*e);
+    return p;
+}
+
 Result<MeshRead> textStl(std::string_view bytes, Gatherer& out) {
     Words words(bytes);
     std::array<std::uint32_t, 3> ids{};
@@ -167,15 +179,10 @@ Result<MeshRead> textStl(std::string_view bytes, Gatherer& out) {
     for (auto w = words.any(); !w.empty(); w = words.any()) {
         const std::string key = lowered(w);
         if (key == "vertex") {
-            Vec3 p;
-            for (int k = 0; k < 3; ++k) {
-                const auto v = toNumber(words.inLine());
-                if (!v) return tl::unexpected(damaged(out.name(), words.where() + ": three numbers are expected after 'vertex'"));
-                p[k] = *v;
-            }
-            if (auto e = out.check(p, words.where())) return tl::unexpected(*e);
+            const auto p = pointAfter(key, words, out);
+            if (!p) return tl::unexpected(p.error());
             if (corner > 2) return tl::unexpected(damaged(out.name(), words.where() + ": a facet has more than three corners"));
-            ids[corner++] = out.weld(p);
+            ids[corner++] = out.weld(*p);
         } else if (key == "endfacet") {
             if (corner != 3) return tl::unexpected(damaged(out.name(), fmt::format("{}: a facet has {} corners", words.where(), corner)));
             out.triangle(ids[0], ids[1], ids[2]);
@@ -202,14 +209,9 @@ Result<MeshRead> readObj(std::string_view bytes, Gatherer& out) {
         if ((++lines & 0xffff) == 0 && !out.tell(words.at() & ~std::size_t{0xffff}, bytes.size())) return cancelledError();
         const auto key = words.inLine();
         if (key == "v") {
-            Vec3 p;
-            for (int k = 0; k < 3; ++k) {
-                const auto v = toNumber(words.inLine());
-                if (!v) return tl::unexpected(damaged(out.name(), words.where() + ": three numbers are expected after 'v'"));
-                p[k] = *v;
-            }
-            if (auto e = out.check(p, words.where())) return tl::unexpected(*e);
-            vertices.push_back(out.weld(p));
+            const auto p = pointAfter(key, words, out);
+            if (!p) return tl::unexpected(p.error());
+            vertices.push_back(out.weld(*p));
         } else if (key == "f") {
             face.clear();
             for (auto w = words.inLine(); !w.empty(); w = words.inLine()) {
