@@ -51,7 +51,8 @@ void collisions() {
     const std::vector<double> clearance{0.5, 1.0, 2.0};
     double t = now();
     std::size_t hits = 0;
-    for (const auto& p : poses) hits += tree.anyWithin(p, pieces.data(), clearance.data(), 3);
+    std::uint32_t near = UINT32_MAX;
+    for (const auto& p : poses) hits += tree.anyWithin(p, pieces.data(), clearance.data(), 3, &near);
     const double yes = (now() - t) / static_cast<double>(poses.size());
     t = now();
     double sum = 0;

@@ -1,4 +1,9 @@
 #include "geom/MeshTree.h"
+#include "geom/Convex.h"
+#include <bit>
+#ifdef __SSE2__
+#include <xmmintrin.h>
+#endif
 
 namespace gyre {
 namespace {
@@ -41,6 +46,27 @@ struct PoseView {
     [[nodiscard]] std::array<Vec3, 3> local(const std::array<Vec3, 3>& t) const { return {local(t[0]), local(t[1]), local(t[2])}; }
 };
 
+/// 1/√v to some 3e-7 of its value (the slack of a question covers ten times that), without waiting for a root and a division.
+inline Eigen::Array4f inverseRoot(const Eigen::Array4f& v) {
+#ifdef __SSE2__
+    const __m128 x = _mm_load_ps(v.data()), y = _mm_rsqrt_ps(x);
+    Eigen::Array4f out;
+    _mm_store_ps(out.data(), _mm_mul_ps(_mm_mul_ps(_mm_set1_ps(0.5f), y), _mm_sub_ps(_mm_set1_ps(3.0f), _mm_mul_ps(_mm_mul_ps(x, y), y))));
+    return out;
+#else
+    return v.sqrt().inverse();
+#endif
+}
+
+/// One bit for each lane below zero.
+inline unsigned negativeLanes(const Eigen::Array4f& v) {
+#ifdef __SSE2__
+    return static_cast<unsigned>(_mm_movemask_ps(_mm_cmplt_ps(_mm_load_ps(v.data()), _mm_setzero_ps())));
+#else
+    return (v[0] < 0.0f ? 1u : 0u) | (v[1] < 0.0f ? 2u : 0u) | (v[2] < 0.0f ? 4u : 0u) | (v[3] < 0.0f ? 8u : 0u);
+#endif
+}
+
 } // namespace
 
 /// Tool pieces at a pose, in single precision: bounds on how near boxes and triangles can be, four at a time.
@@ -82,8 +108,8 @@ struct MeshTree::Query {
         const Four along = cx * z[0] + cy * z[1] + cz * z[2];
         const Four reach = n.half[0] * absZ[0] + n.half[1] * absZ[1] + n.half[2] * absZ[2] + slack;
         const Four rx = cx - along * z[0], ry = cy - along * z[1], rz = cz - along * z[2];
-        const Four r = (rx * rx + ry * ry + rz * rz).sqrt().max(1e-20f);
-        const Four rho = r - (rx.abs() * n.half[0] + ry.abs() * n.half[1] + rz.abs() * n.half[2]) / r - slack;
+        const Four rr = (rx * rx + ry * ry + rz * rz).max(1e-30f);
+        const Four rho = (rr - (rx.abs() * n.half[0] + ry.abs() * n.half[1] + rz.abs() * n.half[2])) * inverseRoot(rr) - slack;
         return {along - reach, along + reach, rho};
     }
 
@@ -102,8 +128,8 @@ struct MeshTree::Query {
         e.high += slack;
         // No point of the triangle is nearer to the axis than its corners are along the direction of its middle.
         const Four mx = px[0] + px[1] + px[2], my = py[0] + py[1] + py[2];
-        const Four m = (mx * mx + my * my).sqrt().max(1e-20f);
-        const Four ux = mx / m, uy = my / m;
+        const Four over = inverseRoot((mx * mx + my * my).max(1e-30f));
+        const Four ux = mx * over, uy = my * over;
         e.rho = (px[0] * ux + py[0] * uy).min(px[1] * ux + py[1] * uy).min(px[2] * ux + py[2] * uy) - slack;
         return e;
     }
@@ -153,7 +179,17 @@ template <class Gap, class Leaf> bool MeshTree::walk(const Gap& gap, const Leaf&
     while (top > 0) {
         const Node& n = m_nodes[stack[--top]];
         const Four g = gap(n);
-        if (!(g.minCoeff() < 0.0f)) continue;
+        const unsigned near = negativeLanes(g);
+        if (near == 0) continue;
+        if ((near & (near - 1)) == 0) { // one lane only, the usual case: nothing to put in order
+            const auto lane = static_cast<std::size_t>(std::countr_zero(near));
+            if (n.child[lane] == kNone) continue;
+            if (!n.leaf[lane])
+                stack[top++] = n.child[lane];
+            else if (!leaf(m_blocks[n.child[lane]]))
+                return false;
+            continue;
+        }
         const auto order = rising(g);
         std::size_t nodes = 0;
         std::array<std::uint32_t, 4> next{};
@@ -275,18 +311,27 @@ RayHit MeshTree::ray(const Vec3& origin, const Vec3& direction, double limit) co
     return best;
 }
 
-bool MeshTree::anyWithin(const AxisPose& pose, const RoundedFrustum* pieces, const double* clearance, std::size_t count) const {
+bool MeshTree::anyWithin(const AxisPose& pose, const RoundedFrustum* pieces, const double* clearance, std::size_t count, std::uint32_t* hint) const {
     if (empty() || count == 0) return false;
+    if (hint && *hint < m_triangles.size()) {
+        const auto local = PoseView(pose).local(m_triangles[*hint]);
+        for (std::size_t k = 0; k < count; ++k)
+            if (within(pieces[k], local, clearance[k])) return true;
+    }
     if (count > Query::kMost)
-        return anyWithin(pose, pieces, clearance, Query::kMost) || anyWithin(pose, pieces + Query::kMost, clearance + Query::kMost, count - Query::kMost);
+        return anyWithin(pose, pieces, clearance, Query::kMost, hint) || anyWithin(pose, pieces + Query::kMost, clearance + Query::kMost, count - Query::kMost, hint);
     const Query query(*this, pose, pieces, clearance, count);
+    if (hint) *hint = kNone;
     return !walk([&](const Node& n) { return query.gap(query.of(n)); },
                  [&](const Block& b) {
                      const Query::Extent e = query.of(b);
                      for (std::size_t k = 0; k < count; ++k) {
                          const Four g = query.gap(e, k);
                          for (std::uint32_t lane = 0; lane < b.count; ++lane)
-                             if (g[lane] < 0.0f && within(pieces[k], query.view.local(m_triangles[b.first + lane]), clearance[k])) return false;
+                             if (g[lane] < 0.0f && within(pieces[k], query.view.local(m_triangles[b.first + lane]), clearance[k])) {
+                                 if (hint) *hint = b.first + lane;
+                                 return false;
+                             }
                      }
                      return true;
                  });
@@ -367,32 +412,86 @@ double MeshTree::distance(const AxisPose& pose, const RoundedFrustum* pieces, st
     return best;
 }
 
-void MeshTree::forEachNear(const std::vector<Slab>& slabs, double reach, const std::function<bool(const std::array<Vec3, 3>&, std::uint32_t)>& each) const {
+void MeshTree::forEachNear(const std::vector<AskewBox>& boxes, double reach, const std::function<bool(const std::array<Vec3, 3>&, std::uint32_t)>& each) const {
     if (empty()) return;
     const float slack = static_cast<float>(8.0 * m_rounding);
+    const auto square = static_cast<float>(reach * reach * 1.00001);
     walk(
         [&](const Node& n) {
-            Four gap = Four::Constant(-1.0f);
-            for (const Slab& s : slabs) {
-                const auto x = static_cast<float>(s.direction.x()), y = static_cast<float>(s.direction.y()), z = static_cast<float>(s.direction.z());
-                const Four at = n.centre[0] * x + n.centre[1] * y + n.centre[2] * z;
-                const Four wide = n.half[0] * std::abs(x) + n.half[1] * std::abs(y) + n.half[2] * std::abs(z) + (static_cast<float>(reach) + slack);
-                gap = gap.max(at - wide - static_cast<float>(s.high)).max(static_cast<float>(s.low) - at - wide);
+            Four most = Four::Zero();
+            for (const AskewBox& box : boxes) {
+                Four sum = Four::Zero();
+                for (int k = 0; k < 3; ++k) {
+                    const auto x = static_cast<float>(box.axes(0, k)), y = static_cast<float>(box.axes(1, k)), z = static_cast<float>(box.axes(2, k));
+                    const Four at = n.centre[0] * x + n.centre[1] * y + n.centre[2] * z;
+                    const Four wide = n.half[0] * std::abs(x) + n.half[1] * std::abs(y) + n.half[2] * std::abs(z) + slack;
+                    sum += (at - wide - static_cast<float>(box.high[k])).max(static_cast<float>(box.low[k]) - at - wide).max(0.0f).square();
+                }
+                most = most.max(sum);
             }
-            return gap;
+            return Four(most - square - 1e-12f); // rises with the distance, so that the nearest is opened first
         },
         [&](const Block& b) {
             for (std::uint32_t i = b.first; i < b.first + b.count; ++i) {
                 const auto& t = m_triangles[i];
                 bool out = false;
-                for (const Slab& s : slabs) {
-                    const auto [low, high] = std::minmax({s.direction.dot(t[0]), s.direction.dot(t[1]), s.direction.dot(t[2])});
-                    out = out || low > s.high + reach || high < s.low - reach;
+                for (const AskewBox& box : boxes) {
+                    const Vec3 p = box.axes.transpose() * t[0], q = box.axes.transpose() * t[1], r = box.axes.transpose() * t[2];
+                    const Vec3 low = p.cwiseMin(q).cwiseMin(r), high = p.cwiseMax(q).cwiseMax(r);
+                    out = out || (low - box.high).cwiseMax(box.low - high).cwiseMax(Vec3::Zero()).squaredNorm() > reach * reach * 1.00001;
                 }
                 if (!out && !each(t, m_original[i])) return false;
             }
             return true;
         });
+}
+
+std::size_t MeshTree::partsOf(std::uint32_t node, std::array<Part, 4>& parts) const {
+    const Node& n = m_nodes[node];
+    std::size_t count = 0;
+    for (Eigen::Index lane = 0; lane < 4; ++lane) {
+        const auto l = static_cast<std::size_t>(lane);
+        if (n.child[l] == kNone) continue;
+        parts[count++] = {n.child[l], n.leaf[l], Vec3(n.centre[0][lane], n.centre[1][lane], n.centre[2][lane]), Vec3(n.half[0][lane], n.half[1][lane], n.half[2][lane])};
+    }
+    return count;
+}
+
+// Both trees at once: pairs of boxes that neither box's own directions keep apart are opened, the larger first.
+bool MeshTree::anyWithin(const MeshTree& other, const Frame& toOther, double reach) const {
+    if (empty() || other.empty()) return false;
+    const Eigen::Matrix3d turn = toOther.linear(), spread = turn.cwiseAbs();
+    const double allowed = reach + 1e-6 + 4.0 * (m_rounding + other.m_rounding);
+    const auto apart = [&](const Part& a, const Part& b) {
+        const Vec3 d = toOther * a.centre - b.centre;
+        return (d.cwiseAbs() - b.half - spread * a.half).cwiseMax(Vec3::Zero()).squaredNorm() > allowed * allowed ||
+               ((turn.transpose() * d).cwiseAbs() - a.half - spread.transpose() * b.half).cwiseMax(Vec3::Zero()).squaredNorm() > allowed * allowed;
+    };
+    const auto meet = [&](const Block& a, const Block& b) {
+        ConvexBody mine;
+        for (std::uint32_t i = a.first; i < a.first + a.count; ++i) {
+            const auto& t = m_triangles[i];
+            mine.points = {toOther * t[0], toOther * t[1], toOther * t[2]};
+            for (std::uint32_t k = b.first; k < b.first + b.count; ++k)
+                if (convexWithin(mine, other.m_triangles[k], reach)) return true;
+        }
+        return false;
+    };
+    std::vector<std::pair<Part, Part>> waiting{{Part{0, false, m_bounds.centre(), m_bounds.half()}, Part{0, false, other.m_bounds.centre(), other.m_bounds.half()}}};
+    std::array<Part, 4> parts;
+    while (!waiting.empty()) {
+        const auto [a, b] = waiting.back();
+        waiting.pop_back();
+        if (apart(a, b)) continue;
+        if (a.leaf && b.leaf) {
+            if (meet(m_blocks[a.child], other.m_blocks[b.child])) return true;
+        } else if (b.leaf || (!a.leaf && a.half.sum() > b.half.sum())) {
+            for (std::size_t k = partsOf(a.child, parts); k-- > 0;) waiting.emplace_back(parts[k], b);
+        } else {
+            for (std::size_t k = other.partsOf(b.child, parts); k-- > 0;) waiting.emplace_back(a, parts[k]);
+        }
+    }
+    return false;
 }
 
 } // namespace gyre

@@ -27,10 +27,10 @@ struct RayHit {
     bool hit = false;
 };
 
-/// All points between two parallel planes: a body lies in the slabs across any directions.
-struct Slab {
-    Vec3 direction; ///< unit
-    double low, high;
+/// A box whose directions may lie askew: low ≤ axesᵀ·p ≤ high.
+struct AskewBox {
+    Eigen::Matrix3d axes; ///< unit columns at right angles
+    Vec3 low, high;
 };
 
 /// Triangles in a tree of boxes (surface-area split, four children to a node, up to four triangles to a leaf; boxes and a first
@@ -50,7 +50,8 @@ public:
     [[nodiscard]] RayHit ray(const Vec3& origin, const Vec3& direction, double limit = 1e300) const;
 
     /// Is any triangle nearer than clearance[i] to piece[i]? Typically below a microsecond.
-    [[nodiscard]] bool anyWithin(const AxisPose& pose, const RoundedFrustum* pieces, const double* clearance, std::size_t count) const;
+    /// @param hint  index in triangles() of one to try first; left at the one that is too near. The answer never depends on it.
+    [[nodiscard]] bool anyWithin(const AxisPose& pose, const RoundedFrustum* pieces, const double* clearance, std::size_t count, std::uint32_t* hint = nullptr) const;
     /// Least distance between the pieces and the triangles; `limit` when none is nearer.
     /// @param hint  index in triangles() of one to try first; left at the nearest one. Along a path that is the answer before.
     [[nodiscard]] double distance(const AxisPose& pose, const RoundedFrustum* pieces, std::size_t count, double limit, std::uint32_t* hint = nullptr) const;
@@ -58,8 +59,10 @@ public:
     /// nearer than its clearance; stops when `each` returns false.
     void forEachWithin(const AxisPose& pose, const RoundedFrustum* pieces, const double* clearance, std::size_t count,
                        const std::function<bool(const std::array<Vec3, 3>&, std::uint32_t, std::size_t)>& each) const;
-    /// Calls `each` for every triangle that no slab keeps further than `reach` away; stops when `each` returns false.
-    void forEachNear(const std::vector<Slab>& slabs, double reach, const std::function<bool(const std::array<Vec3, 3>&, std::uint32_t)>& each) const;
+    /// Calls `each` for every triangle that may be nearer than `reach` to what lies in all the boxes; stops when `each` returns false.
+    void forEachNear(const std::vector<AskewBox>& boxes, double reach, const std::function<bool(const std::array<Vec3, 3>&, std::uint32_t)>& each) const;
+    /// Is any triangle nearer than `reach` to any of the other tree's? `toOther` brings this tree's coordinates into the other's.
+    [[nodiscard]] bool anyWithin(const MeshTree& other, const Frame& toOther, double reach) const;
     [[nodiscard]] const std::vector<std::array<Vec3, 3>>& triangles() const { return m_triangles; } ///< in the tree's order
 
 private:
@@ -73,12 +76,19 @@ private:
         std::array<std::array<Four, 3>, 3> corner; ///< [corner][coordinate]
         std::uint32_t first = 0, count = 0;        ///< in m_triangles
     };
+    struct Part { ///< a child with its box in double precision
+        std::uint32_t child;
+        bool leaf;
+        Vec3 centre, half;
+    };
     struct Builder;
     struct Query;
     static constexpr std::uint32_t kNone = 0xffffffffu;
 
     /// Walks every node whose gap is negative, the deepest first; `leaf` returns false to stop.
     template <class Gap, class Leaf> bool walk(const Gap& gap, const Leaf& leaf) const;
+
+    [[nodiscard]] std::size_t partsOf(std::uint32_t node, std::array<Part, 4>& parts) const;
 
     std::vector<Node> m_nodes;
     std::vector<Block> m_blocks;

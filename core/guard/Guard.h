@@ -54,6 +54,11 @@ struct ClearanceHints {
     std::vector<std::uint32_t> shank, holder;
 };
 
+/// The same for the yes/no questions; made by Guard::hints().
+struct HitHints {
+    std::vector<std::uint32_t> body, end;
+};
+
 /// Answers for one assembly in one scene. Const and thread-safe.
 class Guard {
 public:
@@ -65,7 +70,9 @@ public:
     /// What comes too near on the way from a to b (tip straight, axis on a great circle)? Certain to 0.01 mm: nothing can slip
     /// through between samples, since every point of the tool moves less than the way left over. Only the cutting end, which
     /// slides along the part and so is always near it, is looked at against the part every 0.5 mm instead.
-    [[nodiscard]] std::optional<Hit> sweep(const AxisPose& a, const AxisPose& b, Contact contact) const;
+    /// @param hints  only make it quicker
+    [[nodiscard]] std::optional<Hit> sweep(const AxisPose& a, const AxisPose& b, Contact contact, HitHints* hints = nullptr) const;
+    [[nodiscard]] HitHints hints() const { return {std::vector<std::uint32_t>(m_scene->size(), UINT32_MAX), std::vector<std::uint32_t>(m_scene->size(), UINT32_MAX)}; }
     /// @param hints  only make it quicker; start with empty ones
     [[nodiscard]] ZoneClearance clearance(const AxisPose& pose, double limit, ClearanceHints* hints = nullptr) const;
     /// How deep the cutter enters an obstacle, mm; 0 when it does not. At most the ball's or corner's radius.
@@ -85,14 +92,21 @@ private:
         std::vector<double> clearance;
         std::vector<Zone> zones;
     };
+    struct Extent { ///< of an obstacle
+        Box whole;
+        std::vector<Box> pieces;
+    };
     [[nodiscard]] bool looksAt(const Obstacle& o) const;
-    [[nodiscard]] std::optional<Hit> certain(const AxisPose& a, const AxisPose& b, Contact contact) const;
-    [[nodiscard]] std::optional<Hit> bodyHit(const AxisPose& pose, Contact contact, double grow) const;
-    [[nodiscard]] std::optional<Hit> endHit(const AxisPose& pose) const;
-    [[nodiscard]] std::optional<Zone> hitOf(const Obstacle& o, const Set& set, const AxisPose& pose, double grow) const;
+    [[nodiscard]] std::optional<Hit> sweepWith(const AxisPose& a, const AxisPose& b, Contact contact, HitHints& hints) const;
+    [[nodiscard]] std::optional<Hit> certain(const AxisPose& a, const AxisPose& b, Contact contact, HitHints& hints) const;
+    [[nodiscard]] std::optional<Hit> bodyHit(const AxisPose& pose, Contact contact, double grow, HitHints& hints) const;
+    [[nodiscard]] std::optional<Hit> endHit(const AxisPose& pose, HitHints& hints) const;
+    [[nodiscard]] std::optional<Zone> hitOf(std::size_t obstacle, const Set& set, const AxisPose& pose, double grow, std::uint32_t* hint) const;
+    [[nodiscard]] double distanceTo(std::size_t obstacle, const std::vector<RoundedFrustum>& pieces, const AxisPose& pose, double limit, std::uint32_t* hint) const;
     [[nodiscard]] std::optional<double> escape(const AxisPose& pose, double limit, bool holderOnly) const;
 
     const Scene* m_scene;
+    std::vector<Extent> m_extents; ///< by obstacle
     GuardSpec m_spec;
     Assembly m_assembly;
     Set m_cutting, m_cuttingEnd, m_free, m_others;

@@ -21,12 +21,13 @@ bool findHits(const Guard& guard, const std::vector<Pass>& passes, std::vector<s
                    const Pass& pass = passes[p];
                    auto& mine = hits[p];
                    mine.resize(pass.path.size());
+                   HitHints hints = guard.hints();
                    for (std::size_t i = 0; i < pass.path.size(); ++i) {
                        if (progress && progress->cancelled()) return;
                        if (i == 0)
                            mine[i] = guard.hit(poseOf(pass, 0), Contact::Cutting);
                        else
-                           mine[i] = guard.sweep(poseOf(pass, i - 1), poseOf(pass, i), Contact::Cutting);
+                           mine[i] = guard.sweep(poseOf(pass, i - 1), poseOf(pass, i), Contact::Cutting, &hints);
                    }
                },
                progress) &&

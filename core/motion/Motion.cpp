@@ -45,20 +45,26 @@ private:
         double base[2] = {0.0, 0.0};
         int lowest[2] = {0, 0}, count[2] = {1, 1};
     };
+    /// The states of one location, a stretch of m_states and of m_turns each.
     struct Layer {
-        std::vector<State> states;
-        std::vector<Turns> turns;
+        std::size_t firstState = 0, states = 0;
+        std::size_t firstTurns = 0, turns = 0;
     };
     void fillFree();
-    [[nodiscard]] Layer layerOf(std::size_t location) const;
+    void addLayer(std::size_t location);
+    [[nodiscard]] std::size_t cheapest(const Layer& layer) const;
     [[nodiscard]] double effort(const State& a, const double* to) const;
-    [[nodiscard]] std::vector<char> flips(std::size_t location) const;
+    void findFlips(std::size_t location);
 
     const Toolpath& m_path;
     const Kinematics& m_k;
     const MotionSpec& m_spec;
     std::vector<const Joint*> m_rotary;
     std::vector<std::vector<Option>> m_options;
+    std::vector<State> m_states; ///< of all locations, one after the other
+    std::vector<Turns> m_turns;
+    std::vector<Layer> m_layers;
+    std::vector<char> m_flips; ///< at the present location: [option before][option here]
     std::vector<Choice> m_choice;
     std::vector<std::size_t> m_rewinds;
 };
@@ -152,11 +158,11 @@ void Chooser::fillFree() {
 
 // All turns of all options that the travel allows; very long travels are kept to 40 turns either way. When no turn lies within
 // the travel, the option stands as it is and the travel is told as a finding later.
-Chooser::Layer Chooser::layerOf(std::size_t location) const {
-    Layer layer;
+void Chooser::addLayer(std::size_t location) {
+    Layer layer{m_states.size(), 0, m_turns.size(), m_options[location].size()};
     for (const Option& o : m_options[location]) {
         Turns t;
-        t.offset = layer.states.size();
+        t.offset = m_states.size() - layer.firstState;
         double penalty = o.penalty;
         for (std::size_t r = 0; r < m_rotary.size(); ++r) {
             const double low = std::max(m_rotary[r]->low, -80.0 * kPi) - 1e-9, high = std::min(m_rotary[r]->high, 80.0 * kPi) + 1e-9;
@@ -171,10 +177,17 @@ Chooser::Layer Chooser::layerOf(std::size_t location) const {
         }
         for (int a = 0; a < t.count[0]; ++a)
             for (int b = 0; b < t.count[1]; ++b)
-                layer.states.push_back({{t.base[0] + 2.0 * kPi * (t.lowest[0] + a), t.base[1] + 2.0 * kPi * (t.lowest[1] + b)}, penalty, -1, false});
-        layer.turns.push_back(t);
+                m_states.push_back({{t.base[0] + 2.0 * kPi * (t.lowest[0] + a), t.base[1] + 2.0 * kPi * (t.lowest[1] + b)}, penalty, -1, false});
+        m_turns.push_back(t);
     }
-    return layer;
+    layer.states = m_states.size() - layer.firstState;
+    m_layers.push_back(layer);
+}
+
+std::size_t Chooser::cheapest(const Layer& layer) const {
+    const auto first = m_states.begin() + static_cast<std::ptrdiff_t>(layer.firstState);
+    const auto least = std::min_element(first, first + static_cast<std::ptrdiff_t>(layer.states), [](const State& a, const State& b) { return a.cost < b.cost; });
+    return static_cast<std::size_t>(least - first);
 }
 
 double Chooser::effort(const State& a, const double* to) const {
@@ -185,9 +198,9 @@ double Chooser::effort(const State& a, const double* to) const {
 
 // For every pair of options before and here: does going from one to the other swing the tool aside? A change of solution brings
 // the tool to the same axis, but by another way; in a cut that is as bad as a rewind. Near a pole a large turn is honest.
-std::vector<char> Chooser::flips(std::size_t location) const {
+void Chooser::findFlips(std::size_t location) {
     const auto &before = m_options[location - 1], &here = m_options[location];
-    std::vector<char> flip(before.size() * here.size(), 0);
+    m_flips.assign(before.size() * here.size(), 0);
     const double bend = angleBetween(m_path.axis[location - 1], m_path.axis[location]);
     for (std::size_t b = 0; b < before.size(); ++b)
         for (std::size_t h = 0; h < here.size(); ++h) {
@@ -201,9 +214,8 @@ std::vector<char> Chooser::flips(std::size_t location) const {
             JointValues q(m_k.joints(), 0.0);
             for (std::size_t r = 0; r < m_rotary.size(); ++r) q[index(m_k.rotaries()[r])] = middle[r];
             const Vec3 axis = m_k.forward(q).axis;
-            if (angleBetween(axis, slerp(m_path.axis[location - 1], m_path.axis[location], 0.5)) > radians(1.0) + bend) flip[b * here.size() + h] = 1;
+            if (angleBetween(axis, slerp(m_path.axis[location - 1], m_path.axis[location], 0.5)) > radians(1.0) + bend) m_flips[b * here.size() + h] = 1;
         }
-    return flip;
 }
 
 bool Chooser::choose(const Progress* progress) {
@@ -211,32 +223,33 @@ bool Chooser::choose(const Progress* progress) {
     m_choice.assign(n, {});
     if (m_rotary.empty() || n == 0) return true;
     constexpr double kRewindInCut = 1e6;
-    std::vector<Layer> layers(n);
-    layers[0] = layerOf(0);
-    for (State& s : layers[0].states) s.cost += 1e-3 * (std::abs(s.value[0]) + std::abs(s.value[1]));
+    m_layers.reserve(n);
+    addLayer(0);
+    m_states.reserve(m_states.size() * n);
+    m_turns.reserve(m_turns.size() * n);
+    for (State& s : m_states) s.cost += 1e-3 * (std::abs(s.value[0]) + std::abs(s.value[1]));
     for (std::size_t i = 1; i < n; ++i) {
         if ((i & 1023) == 0 && progress && progress->cancelled()) return false;
-        layers[i] = layerOf(i);
-        const Layer& before = layers[i - 1];
+        addLayer(i);
+        const Layer &before = m_layers[i - 1], &here = m_layers[i];
+        const State* states = m_states.data() + before.firstState;
+        const Turns *turnsBefore = m_turns.data() + before.firstTurns, *turnsHere = m_turns.data() + here.firstTurns;
         const bool cutting = m_path.motion[i] != Motion::Rapid && m_path.motion[i] != Motion::Retract;
-        std::size_t cheapest = 0;
-        for (std::size_t b = 1; b < before.states.size(); ++b)
-            if (before.states[b].cost < before.states[cheapest].cost) cheapest = b;
-        const std::vector<char> flip = cutting ? flips(i) : std::vector<char>{};
-        const auto& here = layers[i];
+        const std::size_t rewound = cheapest(before);
+        if (cutting) findFlips(i);
         std::size_t option = 0;
-        for (std::size_t k = 0; k < here.states.size(); ++k) {
-            while (option + 1 < here.turns.size() && here.turns[option + 1].offset <= k) ++option;
-            State& s = layers[i].states[k];
+        for (std::size_t k = 0; k < here.states; ++k) {
+            while (option + 1 < here.turns && turnsHere[option + 1].offset <= k) ++option;
+            State& s = m_states[here.firstState + k];
             const double own = s.cost;
             // A rewind: from the cheapest state, whatever its turn. Dear in a cut, a matter of time outside of it.
-            double best = before.states[cheapest].cost + effort(before.states[cheapest], s.value) + (cutting ? kRewindInCut : 0.5);
-            s.from = static_cast<std::int32_t>(cheapest);
+            double best = states[rewound].cost + effort(states[rewound], s.value) + (cutting ? kRewindInCut : 0.5);
+            s.from = static_cast<std::int32_t>(rewound);
             s.jump = cutting;
             // Nothing turns more than half a turn between two locations otherwise.
-            for (std::size_t from = 0; from < before.turns.size(); ++from) {
-                if (cutting && flip[from * here.turns.size() + option]) continue;
-                const Turns& t = before.turns[from];
+            for (std::size_t from = 0; from < before.turns; ++from) {
+                if (cutting && m_flips[from * here.turns + option]) continue;
+                const Turns& t = turnsBefore[from];
                 int turn[2] = {0, 0};
                 bool there = true;
                 for (std::size_t r = 0; r < m_rotary.size(); ++r) {
@@ -245,7 +258,7 @@ bool Chooser::choose(const Progress* progress) {
                 }
                 if (!there) continue;
                 const auto b = t.offset + static_cast<std::size_t>(turn[0] * t.count[1] + turn[1]);
-                const double cost = before.states[b].cost + effort(before.states[b], s.value);
+                const double cost = states[b].cost + effort(states[b], s.value);
                 if (cost < best) {
                     best = cost;
                     s.from = static_cast<std::int32_t>(b);
@@ -255,11 +268,9 @@ bool Chooser::choose(const Progress* progress) {
             s.cost = best + own;
         }
     }
-    std::size_t at = 0;
-    for (std::size_t s = 1; s < layers[n - 1].states.size(); ++s)
-        if (layers[n - 1].states[s].cost < layers[n - 1].states[at].cost) at = s;
+    std::size_t at = cheapest(m_layers[n - 1]);
     for (std::size_t i = n; i-- > 0;) {
-        const State& s = layers[i].states[at];
+        const State& s = m_states[m_layers[i].firstState + at];
         m_choice[i] = {{s.value[0], s.value[1]}};
         if (s.jump) m_rewinds.push_back(i);
         if (i > 0) at = static_cast<std::size_t>(s.from);

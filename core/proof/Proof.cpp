@@ -39,22 +39,23 @@ ConvexBody moved(const ConvexBody& b, const Frame& f) {
     return m;
 }
 
-/// Slabs around a body: across the mesh's axes and across the body's own.
-std::vector<Slab> slabsOf(const ConvexBody& body) {
-    std::vector<Slab> slabs;
-    const auto add = [&](const Vec3& d) { slabs.push_back({d, d.dot(body.support(-d)) - body.round(), d.dot(body.support(d)) + body.round()}); };
-    for (int k = 0; k < 3; ++k) {
-        add(Vec3::Unit(k));
-        add(body.frame.linear().col(k));
-    }
-    return slabs;
+/// Boxes around a body: along the mesh's axes and along the body's own.
+std::vector<AskewBox> boxesAround(const ConvexBody& body) {
+    std::vector<AskewBox> boxes{{Eigen::Matrix3d::Identity(), Vec3::Zero(), Vec3::Zero()}, {body.frame.linear(), Vec3::Zero(), Vec3::Zero()}};
+    for (AskewBox& box : boxes)
+        for (int k = 0; k < 3; ++k) {
+            const Vec3 d = box.axes.col(k);
+            box.low[k] = d.dot(body.support(-d)) - body.round();
+            box.high[k] = d.dot(body.support(d)) + body.round();
+        }
+    return boxes;
 }
 
 /// Is anything of the mesh nearer than `reach` to the body?
 bool near(const MeshTree& mesh, const ConvexBody& body, double reach) {
     if (body.kind == ConvexBody::Kind::Frustum) return mesh.anyWithin({body.frame.translation(), body.frame.linear().col(2)}, &body.frustum, &reach, 1);
     bool hit = false;
-    mesh.forEachNear(slabsOf(body), reach, [&](const auto& t, std::uint32_t) { return !(hit = convexWithin(body, t, reach)); });
+    mesh.forEachNear(boxesAround(body), reach, [&](const auto& t, std::uint32_t) { return !(hit = convexWithin(body, t, reach)); });
     return hit;
 }
 
@@ -77,18 +78,7 @@ bool near(const Mover& a, const Frame& poseA, const Mover& b, const Frame& poseB
     if (a.tree && meshAgainstPieces(a, b, aToB.inverse())) return true;
     if (b.tree && meshAgainstPieces(b, a, aToB)) return true;
     if (!a.tree || !b.tree) return false;
-    // Two meshes: every triangle of one that comes near the box of the other, as a convex body against it.
-    const Frame toB = b.meshFrame.inverse() * aToB * a.meshFrame;
-    ConvexBody box = ConvexBody::box(b.tree->bounds().low, b.tree->bounds().high);
-    box.frame = toB.inverse();
-    const double both = reach + a.allowance + b.allowance;
-    bool hit = false;
-    a.tree->forEachNear(slabsOf(box), both, [&](const auto& t, std::uint32_t) {
-        ConvexBody triangle;
-        triangle.points = {toB * t[0], toB * t[1], toB * t[2]};
-        return !(hit = near(*b.tree, triangle, both));
-    });
-    return hit;
+    return a.tree->anyWithin(*b.tree, b.meshFrame.inverse() * aToB * a.meshFrame, reach + a.allowance + b.allowance);
 }
 
 /// Least and greatest joint values of stretches of the motion, halved down to single steps.
