@@ -80,15 +80,18 @@ struct MeshTree::Query {
     std::size_t count;
     std::array<Four, 3> tip, x, y, z, absZ; // one number in all four lanes, so that no instruction is spent on spreading it
     float slack;
-    // Of every piece with its clearance. Not filled in beyond `count`: that would cost more than a whole question.
-    std::array<Four, kMost> outer, top, bottom;
+    // Of every piece before growing, and the square of how far it reaches beyond that with its clearance. Not filled in beyond
+    // `count`: that would cost more than a whole question.
+    std::array<Four, kMost> outer, top, bottom, reach;
 
     Query(const MeshTree& tree, const AxisPose& pose, const RoundedFrustum* p, const double* clearance, std::size_t n) : view(pose), pieces(p), count(n) {
         for (std::size_t k = 0; k < n; ++k) {
             const double c = clearance ? clearance[k] : 0.0;
-            outer[k] = spread(p[k].radius() + c);
-            top[k] = spread(p[k].high() + c);
-            bottom[k] = spread(p[k].low() - c);
+            outer[k] = spread(std::max(p[k].r0, p[k].r1));
+            top[k] = spread(p[k].z1);
+            bottom[k] = spread(p[k].z0);
+            const double r = std::max(0.0, p[k].round + c);
+            reach[k] = spread(r * r * 1.000002);
         }
         for (int k = 0; k < 3; ++k) {
             const auto i = static_cast<std::size_t>(k);
@@ -140,7 +143,10 @@ struct MeshTree::Query {
         for (std::size_t k = 1; k < count; ++k) least = least.min(gap(e, k));
         return least;
     }
-    [[nodiscard]] Four gap(const Extent& e, std::size_t k) const { return (e.rho - outer[k]).max(e.low - top[k]).max(bottom[k] - e.high); }
+    [[nodiscard]] Four gap(const Extent& e, std::size_t k) const {
+        const Four dz = (e.low - top[k]).max(bottom[k] - e.high), dr = e.rho - outer[k];
+        return dz.max(0.0f).square() + dr.max(0.0f).square() - reach[k] + dz.max(dr).min(0.0f); // the last tells what overlaps apart: the deepest goes first
+    }
     /// No piece is nearer than this; for pieces without clearance.
     [[nodiscard]] Four bound(const Extent& e) const {
         Four least = bound(e, 0);
@@ -151,7 +157,7 @@ struct MeshTree::Query {
         const Four dz = (e.low - top[k]).max(bottom[k] - e.high).max(0.0f);
         const Four dr = (e.rho - outer[k]).max(0.0f);
         const Four d = (dz * dz + dr * dr).sqrt() * 0.999999f;
-        return (d > 0.0f).select(d, Four::Constant(-static_cast<float>(pieces[k].round) - slack));
+        return d - static_cast<float>(pieces[k].round) - slack;
     }
 };
 
