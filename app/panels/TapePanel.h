@@ -44,6 +44,7 @@ private:
     std::vector<std::pair<std::size_t, std::size_t>> m_hazards;
     void drawChannels(QPainter& p) const;
     QPixmap m_picture;
+    QTimer m_later;
     bool m_byTime = true, m_old = true;
 };
 

@@ -50,7 +50,8 @@ View::View(AppModel& model, QWidget* parent) : QOpenGLWidget(parent), m_model(mo
     connect(&m_model, &AppModel::selectionChanged, this, pathOld);
     connect(&m_model, &AppModel::peelChanged, this, [this] { update(); });
     connect(&m_model, &AppModel::locationChanged, this, &View::moving);
-    connect(&m_model, &AppModel::jobChanged, this, [this] { update(); });
+    connect(&m_model, &AppModel::jobChanged, this, &View::moving);
+    connect(&m_model, &AppModel::computingChanged, this, &View::moving);
     connect(&m_model, &AppModel::pickModeChanged, this, [this] {
         m_guesses.clear();
         setCursor(m_model.pickMode() == PickMode::None ? Qt::ArrowCursor : Qt::CrossCursor);
@@ -148,7 +149,7 @@ void View::paintGL() {
     if (m_solidsOld) uploadSolids();
     if (m_pathOld) uploadPath();
     if (!m_framed) frameAll();
-    if (m_software && m_rest.isActive()) {
+    if (m_software && (m_rest.isActive() || m_model.computing())) {
         drawScene();
     } else {
         const QSize pixels = size() * devicePixelRatioF();
