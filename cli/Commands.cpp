@@ -1,5 +1,8 @@
 #include "Commands.h"
 #include "base/File.h"
+#include "machine/Reach.h"
+#include "part/Flank.h"
+#include "part/WorkPlane.h"
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
 #include <fmt/ostream.h>
@@ -98,6 +101,82 @@ int inspect(const Console& c, const std::string& file) {
                    : e.angle > 0.0          ? "convex"
                                             : "concave");
     }
+    return kExitOk;
+}
+
+/// A machine with the part's datum on its table seat, to ask what it reaches.
+Result<std::optional<Kinematics>> machineFor(const std::string& file) {
+    if (file.empty()) return std::optional<Kinematics>();
+    const auto text = readFile(file, 64u << 20);
+    if (!text) return tl::unexpected(text.error());
+    const std::filesystem::path path = file;
+    const auto machine = machineFromJson(*text, path.filename().string(), path.parent_path());
+    if (!machine) return tl::unexpected(machine.error());
+    return std::optional<Kinematics>(Kinematics(*machine, Frame::Identity(), 150.0));
+}
+
+int holes(const Console& c, const std::string& file, const std::vector<int>& faces, const std::string& machineFile) {
+    const auto machine = machineFor(machineFile);
+    if (!machine) return c.failed(machine.error());
+    Progress progress(c.listener());
+    const auto part = Part::open(file, 0.02, progress);
+    if (!part) return c.failed(part.error());
+    for (const int f : faces)
+        if (f < 0 || static_cast<std::size_t>(f) >= (*part)->faces().size()) return c.failed(Error{fmt::format("face {} is not in the part", f), file, {}, false});
+    const auto found = findHoles(**part, faces);
+    std::optional<AxisLine> rotary;
+    if (*machine) rotary = rotaryLine((*machine)->machine(), Frame::Identity());
+    const auto groups = groupHoles(found, rotary);
+    OrderedJson all = OrderedJson::array();
+    for (const HoleGroup& g : groups) {
+        OrderedJson members = OrderedJson::array();
+        if (!c.json) fmt::print(c.out, "{}\n", g.words);
+        for (const std::size_t i : g.holes) {
+            const Hole& h = found[i];
+            std::string reach;
+            if (*machine) reach = reachWords((*machine)->machine(), reachOf(**machine, h.direction));
+            if (!c.json) {
+                fmt::print(c.out, "  mouth {:8.3f} {:8.3f} {:8.3f}  direction {:7.4f} {:7.4f} {:7.4f}  {}\n", h.mouth.x(), h.mouth.y(), h.mouth.z(), h.direction.x(), h.direction.y(),
+                           h.direction.z(), reach);
+                continue;
+            }
+            OrderedJson sections = OrderedJson::array();
+            for (const HoleSection& s : h.sections) sections.push_back({{"from", s.from}, {"to", s.to}, {"fromDiameter", 2 * s.fromRadius}, {"toDiameter", 2 * s.toRadius}});
+            members.push_back({{"mouth", list(h.mouth)},
+                            {"direction", list(h.direction)},
+                            {"diameter", h.diameter()},
+                            {"depth", h.depth},
+                            {"bottom", holeBottomName(h.bottom)},
+                            {"sections", sections},
+                            {"faces", h.faces},
+                            {"reach", reach}});
+        }
+        all.push_back({{"words", g.words}, {"fourAxis", g.fourAxis}, {"holes", members}});
+    }
+    if (c.json)
+        fmt::print(c.out, "{}\n", OrderedJson{{"part", (*part)->name()}, {"count", found.size()}, {"groups", all}}.dump(1));
+    else if (found.empty())
+        fmt::print(c.out, "no holes: no cylinder or cone closes around an empty axis\n");
+    return kExitOk;
+}
+
+int flank(const Console& c, const std::string& file, const std::vector<int>& faces, double diameter) {
+    Progress progress(c.listener());
+    const auto part = Part::open(file, 0.02, progress);
+    if (!part) return c.failed(part.error());
+    std::vector<int> asked = faces;
+    if (asked.empty())
+        for (std::size_t f = 0; f < (*part)->faces().size(); ++f) asked.push_back(static_cast<int>(f));
+    OrderedJson all = OrderedJson::array();
+    for (const int f : asked) {
+        const auto a = flankOf(**part, f, 0.5 * diameter);
+        if (!a) return c.failed(a.error());
+        if (c.json)
+            all.push_back({{"face", f}, {"kind", flankKindName(a->kind)}, {"twist", degrees(a->twist)}, {"bulge", a->bulge}, {"deviation", a->deviation}, {"words", a->words}});
+        else
+            fmt::print(c.out, "face {:3}  {:11}  {}\n", f, flankKindName(a->kind), a->words);
+    }
+    if (c.json) fmt::print(c.out, "{}\n", OrderedJson{{"part", (*part)->name()}, {"diameter", diameter}, {"faces", all}}.dump(1));
     return kExitOk;
 }
 
@@ -268,7 +347,18 @@ int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::os
     app.fallthrough();
     std::string file, second, dialect = "tip";
     auto* inspectCmd = app.add_subcommand("inspect", "faces and edges of a part");
-    inspectCmd->add_option("part", file, "STEP file")->required();
+    inspectCmd->add_option("part", file, "STEP, IGES, BREP, STL, OBJ or PLY file")->required();
+    std::vector<int> faces;
+    std::string machine;
+    double diameter = 6.0;
+    auto* holesCmd = app.add_subcommand("holes", "holes of a part, in groups");
+    holesCmd->add_option("part", file, "part file")->required();
+    holesCmd->add_option("--faces", faces, "only those on these faces");
+    holesCmd->add_option("--machine", machine, "machine file: says which rotary angles bring each hole under the spindle");
+    auto* flankCmd = app.add_subcommand("flank", "can a cutter's side follow the faces?");
+    flankCmd->add_option("part", file, "part file")->required();
+    flankCmd->add_option("--faces", faces, "only these faces");
+    flankCmd->add_option("--diameter", diameter, "of the cutter, mm")->capture_default_str()->check(CLI::Range(0.01, 500.0));
     auto* planCmd = app.add_subcommand("plan", "compute all operations; facts and findings");
     planCmd->add_option("job", file, "job file")->required();
     auto* proveCmd = app.add_subcommand("prove", "plan, then check every body of the machine; exit 3 when there is a Stop");
@@ -289,6 +379,8 @@ int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::os
         return app.exit(e, out, err) == 0 ? kExitOk : kExitUsage;
     }
     if (*inspectCmd) return inspect(c, file);
+    if (*holesCmd) return holes(c, file, faces, machine);
+    if (*flankCmd) return flank(c, file, faces, diameter);
     if (*planCmd) return planOrProve(c, file, false);
     if (*proveCmd) return planOrProve(c, file, true);
     if (*postCmd) return post(c, file, second, dialect);

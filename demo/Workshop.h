@@ -4,6 +4,7 @@
 #include "tool/Library.h"
 #include <TopoDS_Shape.hxx>
 #include <filesystem>
+#include <vector>
 
 namespace gyre::demo {
 
@@ -12,8 +13,20 @@ TopoDS_Shape lanternCollar();
 TopoDS_Shape collarSeat();            ///< the ring the collar stands on
 TopoDS_Shape collarClamp(int number); ///< clamps 1 … 3, holding the collar's flange
 
-Machine heron5T();
-TriangleMesh coolantRing(); ///< of Heron 5T, about its own middle  ///< trunnion: A under C, both carrying the table
+/// A hemisphere shell on a rim, bottom of the hemisphere at z = 0, with 48 star holes.
+TopoDS_Shape piercedDome();
+inline constexpr double kDomeRadius = 60.0, kDomeWall = 4.0;
+struct StarHole {
+    Vec3 point; ///< where its axis meets the outside
+    Vec3 direction;
+    double diameter;
+};
+std::vector<StarHole> starHoles();
+
+TriangleMesh mothRelief(); ///< a mesh ornament on a block, 90 × 65 mm
+
+Machine heron5T(); ///< trunnion: A under C, both carrying the table
+TriangleMesh coolantRing(); ///< of Heron 5T, about its own middle
 Machine plover4();          ///< vertical mill with an A rotary on the table
 Machine egret5H();          ///< gantry router with a B–C head
 Machine dunlin5M();         ///< B head and C table

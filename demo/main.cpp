@@ -39,13 +39,14 @@ int main(int argc, char** argv) {
         std::filesystem::create_directories(folder);
         bool ok = writeStep(lanternCollar(), folder / "lantern-collar.step", "lantern collar") && writeStep(collarSeat(), folder / "collar-seat.step", "collar seat");
         for (int i = 1; i <= 3 && ok; ++i) ok = writeStep(collarClamp(i), folder / ("collar-clamp-" + std::to_string(i) + ".step"), "collar clamp");
+        ok = ok && writeStep(piercedDome(), folder / "pierced-dome.step", "pierced dome");
         if (!ok) return 1;
         const auto put = [&](const char* name, std::string_view text) {
             const auto done = writeFileAtomic(folder / name, text);
             if (!done) std::fprintf(stderr, "%s\n", done.error().text().c_str());
             return done.has_value();
         };
-        ok = put("coolant-ring.stl", meshToStl(coolantRing()));
+        ok = put("coolant-ring.stl", meshToStl(coolantRing())) && put("moth-relief.stl", meshToStl(mothRelief()));
         for (const Machine& m : {heron5T(), plover4(), egret5H(), dunlin5M(), snipe5N()}) {
             if (auto valid = validate(m); !valid) {
                 std::fprintf(stderr, "%s\n", valid.error().text().c_str());

@@ -25,11 +25,6 @@ struct AxisSpec {
     double steepest = 0.0;  ///< °/mm that must not be exceeded; 0: any
 };
 
-/// A line in space: the machine's rotary axis in part datum coordinates.
-struct AxisLine {
-    Vec3 point, direction;
-};
-
 struct AxisResult {
     std::vector<std::vector<Vec3>> axes;  ///< as the rows and their points
     std::vector<std::vector<Vec3>> feeds; ///< unit feed direction in the tangent plane

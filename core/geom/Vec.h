@@ -37,4 +37,9 @@ using Frame = Eigen::Isometry3d;
 /// Rotation by `angle` (rad, right hand) about the unit axis through the origin.
 [[nodiscard]] inline Mat3 rotation(const Vec3& axis, double angle) { return Eigen::AngleAxisd(angle, axis).toRotationMatrix(); }
 
+/// A line in space, e.g. a machine's rotary axis in part datum coordinates.
+struct AxisLine {
+    Vec3 point, direction; ///< the direction is unit
+};
+
 } // namespace gyre

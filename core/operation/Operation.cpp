@@ -1,4 +1,5 @@
 #include "operation/Operation.h"
+#include "machine/Reach.h"
 #include "base/Hash.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
@@ -27,14 +28,6 @@ void StageCache::keep(std::uint64_t key, std::shared_ptr<const void> value) {
         m_values.erase(m_order.front());
         m_order.erase(m_order.begin());
     }
-}
-
-std::optional<AxisLine> rotaryLine(const Workplace& place) {
-    const auto r = place.machine->rotaries();
-    if (r.empty()) return std::nullopt;
-    const Joint& j = place.machine->joints[static_cast<std::size_t>(r[0])];
-    const Frame toPart = (place.machine->workFrame * place.partFrame).inverse();
-    return AxisLine{toPart * j.point, toPart.linear() * j.direction};
 }
 
 std::uint64_t operationKey(std::uint64_t placeKey, const Recipe& recipe, const Assembly* tool) {
@@ -241,7 +234,7 @@ bool Runner::run() {
     }
     addFindings(m_out.pattern->findings);
     key = keyOf(Stage::Axis, key, tool);
-    if (!take(Stage::Axis, cached<AxisResult>(m_cache, key, [&] { return setAxes(m_out.pattern->rows, m_recipe.axis, m_out.tool.cutter, rotaryLine(m_place)); }),
+    if (!take(Stage::Axis, cached<AxisResult>(m_cache, key, [&] { return setAxes(m_out.pattern->rows, m_recipe.axis, m_out.tool.cutter, rotaryLine(*m_place.machine, m_place.partFrame)); }),
               m_out.axis))
         return !m_cancelled;
     addFindings(m_out.axis->findings);

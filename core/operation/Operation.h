@@ -83,7 +83,4 @@ using EarlyResult = std::function<void(std::shared_ptr<const OperationResult>)>;
 /// Changes when anything changes that the operation's result rests on.
 [[nodiscard]] std::uint64_t operationKey(std::uint64_t placeKey, const Recipe& recipe, const Assembly* tool);
 
-/// The machine's rotary axis nearest to the work as a line in part datum coordinates, joints at 0.
-[[nodiscard]] std::optional<AxisLine> rotaryLine(const Workplace& place);
-
 } // namespace gyre

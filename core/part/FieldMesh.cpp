@@ -106,6 +106,38 @@ struct Work {
         }
     }
 
+    // The same from a mesh part, whose points are shared already.
+    void weldScan(const std::vector<int>& faces) {
+        std::vector<char> wanted(k.faces.size(), 0);
+        for (int f : faces) wanted[index(f)] = 1;
+        std::vector<std::uint32_t> number(k.source.points.size(), UINT32_MAX);
+        for (std::size_t t = 0; t < k.source.triangles.size(); ++t) {
+            if (!wanted[index(k.source.faces[t])]) continue;
+            auto ids = k.source.triangles[t];
+            for (auto& i : ids) {
+                if (number[i] == UINT32_MAX) {
+                    number[i] = static_cast<std::uint32_t>(mesh.points.size());
+                    mesh.points.push_back(k.source.points[i]);
+                }
+                i = number[i];
+            }
+            mesh.triangles.push_back(ids);
+            mesh.uv.push_back({Vec2::Zero(), Vec2::Zero(), Vec2::Zero()});
+            mesh.faces.push_back(k.source.faces[t]);
+        }
+        for (std::size_t e = 0; e < k.edges.size(); ++e) {
+            const auto [f, g] = k.edges[e].faces;
+            if ((f < 0 || !wanted[index(f)]) && (g < 0 || !wanted[index(g)])) continue;
+            const auto& points = k.edgePoints[e];
+            const auto& lengths = k.edgeLengths[e];
+            for (std::size_t i = 1; i < points.size(); ++i) {
+                const auto a = number[points[i - 1]], b = number[points[i]];
+                const double ta = lengths[i - 1] / lengths.back(), tb = lengths[i] / lengths.back();
+                onEdge[keyOf(a, b)] = a < b ? OnEdge{static_cast<int>(e), ta, tb} : OnEdge{static_cast<int>(e), tb, ta};
+            }
+        }
+    }
+
     // Parameters of a point on a part edge, on one face; at a seam the side nearer to `like` is meant.
     Vec2 edgeUv(int edge, double t, int face, const Vec2& like) const {
         Vec2 best = like;
@@ -159,12 +191,18 @@ struct Work {
                     const OnEdge side = it->second;
                     m.edge = side.edge;
                     m.t = 0.5 * (side.tLow + side.tHigh);
-                    const gp_Pnt p = k.curves[index(side.edge)].curve->Value(m.t);
-                    mesh.points.emplace_back(p.X(), p.Y(), p.Z());
+                    if (k.scan) {
+                        mesh.points.push_back(k.edgePoint(side.edge, m.t));
+                    } else {
+                        const gp_Pnt p = k.curves[index(side.edge)].curve->Value(m.t);
+                        mesh.points.emplace_back(p.X(), p.Y(), p.Z());
+                    }
                     // The middle has the highest index so far, so it is the high end of both halves.
                     onEdge[keyOf(std::min(a, b), m.point)] = {side.edge, side.tLow, m.t};
                     onEdge[keyOf(std::max(a, b), m.point)] = {side.edge, side.tHigh, m.t};
                     onEdge.erase(key);
+                } else if (k.scan) {
+                    mesh.points.push_back(part.project(mesh.faces[t], 0.5 * (mesh.points[a] + mesh.points[b])).point);
                 } else {
                     const Vec2 uv = 0.5 * (mesh.uv[t][c] + mesh.uv[t][(c + 1) % 3]);
                     mesh.points.push_back(part.evaluate(mesh.faces[t], uv.x(), uv.y()).point);
@@ -189,7 +227,7 @@ struct Work {
             mid[c] = &it->second;
             ++halved;
             midUv[c] = 0.5 * (uv[c] + uv[(c + 1) % 3]);
-            if (mid[c]->edge >= 0) midUv[c] = edgeUv(mid[c]->edge, mid[c]->t, face, midUv[c]);
+            if (mid[c]->edge >= 0 && !k.scan) midUv[c] = edgeUv(mid[c]->edge, mid[c]->t, face, midUv[c]);
         }
         if (halved == 0) return;
         struct Corner {
@@ -294,7 +332,13 @@ struct Work {
             if (angleBetween(pa - pc, pb - pc) + angleBetween(pa - pd, pb - pd) <= M_PI + 1e-6) continue;
             // Only where the four points form a convex quadrilateral in the parameters, so that nothing folds.
             const auto turn = [](const Vec2& x, const Vec2& y, const Vec2& z) { return (y.x() - x.x()) * (z.y() - x.y()) - (y.y() - x.y()) * (z.x() - x.x()); };
-            const double s1 = turn(us[c], us[a], uo[d]), s2 = turn(us[c], uo[d], us[b]), whole = turn(us[a], us[b], us[c]);
+            std::array<Vec2, 4> q{us[a], us[b], us[c], uo[d]};
+            if (k.scan) { // no parameters: seen from above
+                const Vec3 n = ((pb - pa).cross(pc - pa).normalized() + (pd - pa).cross(pb - pa).normalized()).normalized(), x = anyPerpendicular(n), y = n.cross(x);
+                const std::array<const Vec3*, 4> p{&pa, &pb, &pc, &pd};
+                for (std::size_t i = 0; i < 4; ++i) q[i] = Vec2(x.dot(*p[i]), y.dot(*p[i]));
+            }
+            const double s1 = turn(q[2], q[0], q[3]), s2 = turn(q[2], q[3], q[1]), whole = turn(q[0], q[1], q[2]);
             if (s1 * whole <= 0.0 || s2 * whole <= 0.0) continue;
             --left;
             const std::uint32_t bc = across[s][b], ca = across[s][c], ad = across[o][(back + 1u) % 3], db = across[o][d];
@@ -392,7 +436,10 @@ struct Work {
 Result<FieldMesh> Part::fieldMesh(const std::vector<int>& faces, double longest, const Progress* progress) const {
     if (faces.empty()) return fail("no face is picked");
     Work work{*m_kernel, *this, {}, {}};
-    work.weld(faces);
+    if (m_kernel->scan)
+        work.weldScan(faces);
+    else
+        work.weld(faces);
     constexpr std::size_t kMost = 4'000'000;
     for (int pass = 0; pass < 24; ++pass) {
         if (progress && progress->cancelled()) return cancelledError();

@@ -47,6 +47,18 @@ struct Part::Kernel {
         std::vector<EdgeOnFace> sides; // a seam has two sides on the same face
     };
     std::vector<Edge> curves;
+
+    // Parts from mesh files have no exact geometry; this stands in its place.
+    bool scan = false;
+    TriangleMesh source;                                ///< points shared by all faces
+    std::vector<std::vector<std::uint32_t>> edgePoints; ///< of source, along every edge
+    std::vector<std::vector<double>> edgeLengths;       ///< arc length at each of them
+
+    /// A point of an edge: at a fraction of a mesh edge's length.
+    [[nodiscard]] Vec3 edgePoint(int edge, double fraction) const {
+        const auto& lengths = edgeLengths[static_cast<std::size_t>(edge)];
+        return pointAtLength(edgeLines[static_cast<std::size_t>(edge)], lengths, fraction * lengths.back());
+    }
 };
 
 } // namespace gyre

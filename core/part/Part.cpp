@@ -1,10 +1,9 @@
-#ifndef OCC_CONVERT_SIGNALS // some builds of the kernel set it themselves
-#define OCC_CONVERT_SIGNALS // OCC_CATCH_SIGNALS below jumps back from a fault
-#endif
-#include "base/File.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "geom/MeshFile.h"
 #include "part/Kernel.h"
+#include "part/MeshPart.h"
+#include "part/ReadShape.h"
 #include <fmt/format.h>
 
 #include <BRepAdaptor_Curve.hxx>
@@ -16,11 +15,6 @@
 #include <BRep_Tool.hxx>
 #include <GCPnts_AbscissaPoint.hxx>
 #include <GProp_GProps.hxx>
-#include <Message.hxx>
-#include <Message_Messenger.hxx>
-#include <OSD.hxx>
-#include <STEPControl_Reader.hxx>
-#include <Standard_ErrorHandler.hxx>
 #include <Standard_Failure.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
@@ -29,8 +23,6 @@
 #include <TopoDS_Edge.hxx>
 #include <TopoDS_Face.hxx>
 #include <TopoDS_Wire.hxx>
-#include <csignal>
-#include <mutex>
 
 namespace gyre {
 namespace {
@@ -69,60 +61,6 @@ CurveKind kindOf(GeomAbs_CurveType t) {
     }
 }
 
-// The reader keeps state of its own and prints what it finds: one file at a time, silently.
-std::mutex& readerMutex() {
-    static std::mutex m;
-    return m;
-}
-
-// Damaged entities make the kernel's reader follow null pointers. While this lives, such a fault comes back as an exception;
-// afterwards the program's own handlers are in force again.
-class SignalsAsExceptions {
-public:
-    SignalsAsExceptions() {
-        for (std::size_t i = 0; i < kSignals.size(); ++i) sigaction(kSignals[i], nullptr, &m_before[i]);
-        OSD::SetSignal(OSD_SignalMode_Set, false);
-    }
-    ~SignalsAsExceptions() {
-        for (std::size_t i = 0; i < kSignals.size(); ++i) sigaction(kSignals[i], &m_before[i], nullptr);
-    }
-    SignalsAsExceptions(const SignalsAsExceptions&) = delete;
-    SignalsAsExceptions& operator=(const SignalsAsExceptions&) = delete;
-
-private:
-    static constexpr std::array<int, 8> kSignals{SIGSEGV, SIGFPE, SIGBUS, SIGILL, SIGHUP, SIGINT, SIGQUIT, SIGTERM};
-    std::array<struct sigaction, 8> m_before{};
-};
-
-Result<TopoDS_Shape> readStep(const std::filesystem::path& file) {
-    constexpr std::uintmax_t kLargest = 2ULL << 30;
-    auto text = readFile(file, kLargest);
-    if (!text) return tl::unexpected(text.error());
-    const std::string place = file.filename().string();
-    const auto start = text->find_first_not_of(" \t\r\n\xEF\xBB\xBF");
-    if (start == std::string::npos) return fail("the file is empty", place);
-    if (text->compare(start, 13, "ISO-10303-21;") != 0)
-        return fail("this is not a STEP file: it does not begin with ISO-10303-21", place, "Export the part as STEP AP203, AP214 or AP242");
-    if (text->find("END-ISO-10303-21", start + 13) == std::string::npos)
-        return fail("the STEP file is cut short: its closing line is missing", place, "Copy or export the file again");
-    text->clear();
-    const std::lock_guard lock(readerMutex());
-    Message::DefaultMessenger()->ChangePrinters().Clear();
-    const SignalsAsExceptions guarded;
-    try {
-        OCC_CATCH_SIGNALS
-        STEPControl_Reader reader;
-        const auto status = reader.ReadFile(file.c_str());
-        if (status != IFSelect_RetDone) return fail("the STEP file cannot be read: its entities are damaged", place, "Export the part again");
-        if (reader.TransferRoots() < 1) return fail("the STEP file holds no shape", place, "Export a solid or surface body");
-        const TopoDS_Shape shape = reader.OneShape();
-        if (shape.IsNull()) return fail("the STEP file holds no shape", place, "Export a solid or surface body");
-        return shape;
-    } catch (const Standard_Failure& failure) {
-        return fail(fmt::format("the STEP file is damaged inside ({})", failure.DynamicType()->Name()), place, "Export the part again");
-    }
-}
-
 TriangleMesh trianglesOf(const Poly_Triangulation& from, const TopLoc_Location& place, bool reversed) {
     const gp_Trsf& t = place.Transformation();
     TriangleMesh m;
@@ -148,9 +86,22 @@ void collectFace(Part::Kernel& k, int f) {
     s.vPeriodic = s.geometry->IsVPeriodic();
     const BRepAdaptor_Surface adaptor(face);
     info.kind = kindOf(adaptor.GetType());
-    if (info.kind == SurfaceKind::Cylinder) info.radius = adaptor.Cylinder().Radius();
-    if (info.kind == SurfaceKind::Sphere) info.radius = adaptor.Sphere().Radius();
-    if (info.kind == SurfaceKind::Torus) info.radius = adaptor.Torus().MinorRadius();
+    const auto turnedAbout = [&](const gp_Ax1& axis) {
+        info.axisPoint = vec(axis.Location());
+        info.axis = vec(gp_Vec(axis.Direction()));
+    };
+    if (info.kind == SurfaceKind::Cylinder) {
+        info.radius = adaptor.Cylinder().Radius();
+        turnedAbout(adaptor.Cylinder().Axis());
+    } else if (info.kind == SurfaceKind::Cone) {
+        turnedAbout(adaptor.Cone().Axis());
+    } else if (info.kind == SurfaceKind::Sphere) {
+        info.radius = adaptor.Sphere().Radius();
+        info.axisPoint = vec(adaptor.Sphere().Location());
+    } else if (info.kind == SurfaceKind::Torus) {
+        info.radius = adaptor.Torus().MinorRadius();
+        turnedAbout(adaptor.Torus().Axis());
+    }
     GProp_GProps area;
     BRepGProp::SurfaceProperties(face, area, 1e-4);
     info.area = area.Mass();
@@ -305,11 +256,23 @@ const char* curveKindName(CurveKind k) {
 Part::Part() : m_kernel(std::make_unique<Kernel>()) {}
 Part::~Part() = default;
 
-Result<std::shared_ptr<const Part>> Part::open(const std::filesystem::path& file, double deflection, Progress& progress) {
+Result<std::shared_ptr<const Part>> Part::open(const std::filesystem::path& file, double deflection, Progress& progress, double meshUnit) {
     const std::string place = file.filename().string();
     try {
         progress.report(0.0, "Reading " + place);
-        auto shape = readStep(file);
+        if (isMeshFile(file)) {
+            auto read = readMesh(file, progress);
+            if (!read) return tl::unexpected(read.error());
+            for (Vec3& p : read->mesh.points) p *= meshUnit;
+            std::shared_ptr<Part> part(new Part);
+            part->m_kernel->name = file.stem().string();
+            part->m_kernel->deflection = deflection;
+            progress.report(0.5, "Finding faces of " + place);
+            if (auto ok = fillFromMesh(*part->m_kernel, std::move(read->mesh), place, progress); !ok) return tl::unexpected(ok.error());
+            progress.report(1.0, "Part is open");
+            return std::shared_ptr<const Part>(part);
+        }
+        auto shape = readShape(file);
         if (!shape) return tl::unexpected(shape.error());
         if (progress.cancelled()) return cancelledError();
         std::shared_ptr<Part> part(new Part);
@@ -396,12 +359,18 @@ const TriangleMesh& Part::mesh() const { return m_kernel->mesh; }
 const TriangleMesh& Part::drawing() const { return m_kernel->drawing; }
 const MeshTree& Part::tree() const { return m_kernel->tree; }
 const Polyline& Part::edgeLine(int edge) const { return m_kernel->edgeLines[index(edge)]; }
+const TriangleMesh& Part::faceMesh(int face) const { return m_kernel->surfaces[index(face)].local; }
+bool Part::isMesh() const { return m_kernel->scan; }
 double Part::volume() const { return signedVolume(m_kernel->mesh); }
 
-SurfacePoint Part::evaluate(int face, double u, double v) const { return evaluateSurface(m_kernel->surfaces[index(face)], u, v); }
+SurfacePoint Part::evaluate(int face, double u, double v) const {
+    if (m_kernel->scan) return {faces()[index(face)].centre, faces()[index(face)].normal, 0.0, 0.0};
+    return evaluateSurface(m_kernel->surfaces[index(face)], u, v);
+}
 
 SurfacePoint Part::project(int face, const Vec3& p, double u, double v) const {
     const auto& s = m_kernel->surfaces[index(face)];
+    if (m_kernel->scan) return footOnMesh(s, p);
     const auto clampU = [&](double x) { return s.uPeriodic ? x : std::clamp(x, s.u0, s.u1); };
     const auto clampV = [&](double x) { return s.vPeriodic ? x : std::clamp(x, s.v0, s.v1); };
     gp_Pnt q;
@@ -433,6 +402,7 @@ SurfacePoint Part::project(int face, const Vec3& p, double u, double v) const {
 
 SurfacePoint Part::project(int face, const Vec3& p) const {
     const auto& s = m_kernel->surfaces[index(face)];
+    if (m_kernel->scan) return footOnMesh(s, p);
     const ClosestPoint near = s.tree.closest(p);
     const auto& t = s.local.triangles[near.triangle];
     const Vec3 &a = s.local.points[t[0]], &b = s.local.points[t[1]], &c = s.local.points[t[2]];
@@ -447,7 +417,23 @@ SurfacePoint Part::project(int face, const Vec3& p) const {
     return project(face, p, start.x(), start.y());
 }
 
+std::pair<Vec2, Vec2> Part::parameterBounds(int face) const {
+    const auto& s = m_kernel->surfaces[index(face)];
+    if (m_kernel->scan) return {Vec2::Zero(), Vec2::Zero()};
+    Vec2 low = Vec2::Constant(1e300), high = Vec2::Constant(-1e300);
+    for (int i = 1; i <= s.triangles->NbNodes(); ++i) {
+        const gp_Pnt2d q = s.triangles->UVNode(i);
+        low = low.cwiseMin(Vec2(q.X(), q.Y()));
+        high = high.cwiseMax(Vec2(q.X(), q.Y()));
+    }
+    return {low, high};
+}
+
 SurfacePoint Part::onEdge(int edge, double fraction, int face) const {
+    if (m_kernel->scan) {
+        const Vec3 p = m_kernel->edgePoint(edge, fraction);
+        return {p, footOnMesh(m_kernel->surfaces[index(face)], p).normal, 0.0, 0.0};
+    }
     const auto& c = m_kernel->curves[index(edge)];
     const double t = c.first + fraction * (c.last - c.first);
     for (const auto& side : c.sides)

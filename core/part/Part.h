@@ -25,6 +25,7 @@ struct FaceInfo {
     Vec3 centre;         ///< a point on the face near its middle
     Vec3 normal;         ///< outward unit normal there
     double radius = 0.0; ///< of cylinders, spheres and the small circle of a torus
+    Vec3 axisPoint = Vec3::Zero(), axis = Vec3::Zero(); ///< of cylinders, cones and tori; the axis is unit, 0 otherwise
     Box bounds;
     std::vector<std::vector<int>> loops; ///< edge indices in order, the outer loop first
 };
@@ -63,9 +64,11 @@ struct FieldMesh {
 
 class Part {
 public:
-    /// Reads a STEP file. The reasons for failing are told in words; the kernel's own exceptions never leave.
+    /// Reads STEP, IGES, BREP, or a mesh (STL, OBJ, PLY), whose regions between sharp bends become faces. The reasons for failing
+    /// are told in words; the kernel's own exceptions never leave.
     /// @param deflection largest distance of triangles from the surface, mm
-    [[nodiscard]] static Result<std::shared_ptr<const Part>> open(const std::filesystem::path& file, double deflection, Progress& progress);
+    /// @param meshUnit mm to one unit of a mesh file, which does not know its own
+    [[nodiscard]] static Result<std::shared_ptr<const Part>> open(const std::filesystem::path& file, double deflection, Progress& progress, double meshUnit = 1.0);
     ~Part();
     Part(const Part&) = delete;
     Part& operator=(const Part&) = delete;
@@ -79,10 +82,15 @@ public:
     /// Far fewer triangles with exact normals, good for looking at; with normals and face indices.
     [[nodiscard]] const TriangleMesh& drawing() const;
     [[nodiscard]] const Polyline& edgeLine(int edge) const;
+    [[nodiscard]] const TriangleMesh& faceMesh(int face) const; ///< one face's own triangles, with normals
+    /// From a mesh file: its triangles are the exact surface, and faces have no parameters (u = v = 0 everywhere).
+    [[nodiscard]] bool isMesh() const;
     [[nodiscard]] double volume() const;
 
     /// Exact point and outward normal of a face at surface parameters.
     [[nodiscard]] SurfacePoint evaluate(int face, double u, double v) const;
+    /// Least and greatest surface parameters over a face's triangles.
+    [[nodiscard]] std::pair<Vec2, Vec2> parameterBounds(int face) const;
     /// Foot of `p` on the surface of a face, from a start near it; Newton to 1e-10. The trim is not looked at.
     [[nodiscard]] SurfacePoint project(int face, const Vec3& p, double u, double v) const;
     /// Foot of `p` without a start: nearest triangle of the face first.

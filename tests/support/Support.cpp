@@ -1,11 +1,20 @@
 #include "Support.h"
 #include "base/File.h"
+#include <BRepAlgoAPI_Cut.hxx>
+#include <BRepAlgoAPI_Fuse.hxx>
+#include <BRepBuilderAPI_MakeEdge.hxx>
+#include <BRepFill.hxx>
+#include <gp_Ax2.hxx>
 #include <BRepPrimAPI_MakeBox.hxx>
 #include <BRepPrimAPI_MakeCone.hxx>
 #include <BRepPrimAPI_MakeCylinder.hxx>
+#include <BRepTools.hxx>
+#include <IGESControl_Writer.hxx>
 #include <Message.hxx>
 #include <Message_Messenger.hxx>
 #include <STEPControl_Writer.hxx>
+#include <TopoDS_Edge.hxx>
+#include <TopoDS_Face.hxx>
 
 namespace gyre::test {
 
@@ -55,6 +64,65 @@ std::filesystem::path boxStep(const std::filesystem::path& folder, double x, dou
 }
 std::filesystem::path coneStep(const std::filesystem::path& folder, double lower, double upper, double height) {
     return write(BRepPrimAPI_MakeCone(lower, upper, height).Shape(), folder / "cone.step");
+}
+
+namespace {
+gp_Ax2 at(double x, double y, double z, double i, double j, double k) { return {gp_Pnt(x, y, z), gp_Dir(i, j, k)}; }
+TopoDS_Shape round(const gp_Ax2& where, double radius, double length) { return BRepPrimAPI_MakeCylinder(where, radius, length).Shape(); }
+} // namespace
+
+std::filesystem::path drilledPlate(const std::filesystem::path& folder) {
+    TopoDS_Shape s = BRepPrimAPI_MakeBox(120, 80, 20).Shape();
+    const auto cut = [&](const TopoDS_Shape& tool) { s = BRepAlgoAPI_Cut(s, tool).Shape(); };
+    for (const double x : {10.0, 110.0})
+        for (const double y : {10.0, 70.0}) cut(round(at(x, y, -1, 0, 0, 1), 4, 22)); // four through holes
+    cut(round(at(30, 20, -1, 0, 0, 1), 4.5, 22));                                     // a counterbored one
+    cut(round(at(30, 20, 14, 0, 0, 1), 8, 7));
+    cut(round(at(50, 20, 8, 0, 0, 1), 5, 13)); // blind, flat, 12 deep
+    cut(round(at(70, 20, 10, 0, 0, 1), 3, 11)); // blind with a drill's tip, 10 deep before it
+    cut(BRepPrimAPI_MakeCone(at(70, 20, 10, 0, 0, -1), 3, 0, 3.0 / std::tan(59.0 * kPi / 180)).Shape());
+    cut(round(at(90, 20, -1, 0, 0, 1), 6, 22)); // through, chamfered by 1 mm
+    cut(BRepPrimAPI_MakeCone(at(90, 20, 19, 0, 0, 1), 6, 7, 1).Shape());
+    cut(round(at(0, 50, 10, 1, 0, 0), 2.5, 15)); // from the side, 15 deep
+    // Traps: a slot with round ends, a bore that breaks out of the side, a groove around a boss, a boss on top.
+    cut(BRepPrimAPI_MakeBox(gp_Pnt(40, 56, -1), gp_Pnt(60, 64, 21)).Shape());
+    cut(round(at(40, 60, -1, 0, 0, 1), 4, 22));
+    cut(round(at(60, 60, -1, 0, 0, 1), 4, 22));
+    cut(round(at(75, 78, -1, 0, 0, 1), 4, 22));
+    cut(BRepAlgoAPI_Cut(round(at(90, 50, 15, 0, 0, 1), 9, 6), round(at(90, 50, 15, 0, 0, 1), 6, 6)).Shape());
+    s = BRepAlgoAPI_Fuse(s, round(at(20, 45, 20, 0, 0, 1), 7, 6)).Shape();
+    return write(s, folder / "plate.step");
+}
+
+std::filesystem::path drilledTube(const std::filesystem::path& folder) {
+    TopoDS_Shape s = BRepAlgoAPI_Cut(round(at(0, 0, 0, 1, 0, 0), 40, 100), round(at(-1, 0, 0, 1, 0, 0), 30, 102)).Shape();
+    const auto cut = [&](const TopoDS_Shape& tool) { s = BRepAlgoAPI_Cut(s, tool).Shape(); };
+    cut(round(at(20, 0, -50, 0, 0, 1), 4, 100)); // through both walls
+    cut(round(at(50, 0, 0, 0.5, 0, std::sqrt(0.75)), 3, 60)); // leaning by 30°
+    gp_Ax2 half(gp_Pnt(75, 0, 0), gp_Dir(0, 1, 0), gp_Dir(1, 0, 0));
+    cut(BRepPrimAPI_MakeCylinder(half, 5, 60, kPi).Shape());
+    half.Rotate(gp_Ax1(gp_Pnt(75, 0, 0), gp_Dir(0, 1, 0)), kPi);
+    cut(BRepPrimAPI_MakeCylinder(half, 5, 60, kPi).Shape());
+    return write(s, folder / "tube.step");
+}
+
+std::filesystem::path boxIges(const std::filesystem::path& folder, double x, double y, double z) {
+    IGESControl_Writer writer("MM", 0);
+    writer.AddShape(BRepPrimAPI_MakeBox(x, y, z).Shape());
+    writer.ComputeModel();
+    writer.Write((folder / "box.igs").c_str());
+    return folder / "box.igs";
+}
+std::filesystem::path boxBrep(const std::filesystem::path& folder, double x, double y, double z) {
+    BRepTools::Write(BRepPrimAPI_MakeBox(x, y, z).Shape(), (folder / "box.brep").c_str());
+    return folder / "box.brep";
+}
+
+std::filesystem::path ruledWall(const std::filesystem::path& folder, double height, double twist) {
+    const TopoDS_Edge low = BRepBuilderAPI_MakeEdge(gp_Pnt(-50, 0, 0), gp_Pnt(50, 0, 0));
+    const double c = 50 * std::cos(twist), s = 50 * std::sin(twist);
+    const TopoDS_Edge high = BRepBuilderAPI_MakeEdge(gp_Pnt(-c, -s, height), gp_Pnt(c, s, height));
+    return write(BRepFill::Face(low, high), folder / "wall.step");
 }
 
 Assembly ballTool(double diameter, double stickOut) {

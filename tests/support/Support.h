@@ -30,6 +30,16 @@ std::filesystem::path cylinderStep(const std::filesystem::path& folder, double r
 std::filesystem::path boxStep(const std::filesystem::path& folder, double x, double y, double z);
 std::filesystem::path coneStep(const std::filesystem::path& folder, double lower, double upper, double height);
 
+/// A plate 120 × 80 × 20 (corner at the origin) with holes of every kind and with traps: see Support.cpp.
+std::filesystem::path drilledPlate(const std::filesystem::path& folder);
+/// A tube about X, radii 40 and 30, with a cross hole through both walls, a leaning hole, and one split into two half cylinders.
+std::filesystem::path drilledTube(const std::filesystem::path& folder);
+/// A box in other formats.
+std::filesystem::path boxIges(const std::filesystem::path& folder, double x, double y, double z);
+std::filesystem::path boxBrep(const std::filesystem::path& folder, double x, double y, double z);
+/// A wall over a line of length 100, upper edge turned by `twist` radians about the middle; ruled exactly.
+std::filesystem::path ruledWall(const std::filesystem::path& folder, double height, double twist);
+
 Assembly ballTool(double diameter, double stickOut);
 
 /// The demo job, computed once for the whole test program.

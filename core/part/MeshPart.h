@@ -1,0 +1,13 @@
+// Private to part/: a mesh file as a part.
+#pragma once
+#include "part/Kernel.h"
+
+namespace gyre {
+
+/// Regions of the mesh between sharp bends become faces, the lines between them edges. A mesh that is one noisy surface stays one face.
+[[nodiscard]] Status fillFromMesh(Part::Kernel& k, TriangleMesh mesh, const std::string& place, const Progress& progress);
+
+/// Nearest point of a mesh face, with the normal blended between its corners'.
+[[nodiscard]] SurfacePoint footOnMesh(const Part::Kernel::Surface& s, const Vec3& p);
+
+} // namespace gyre
