@@ -5,6 +5,7 @@
 #include "panels/RecipePanel.h"
 #include "panels/RoutePanel.h"
 #include "panels/SendPanel.h"
+#include "panels/FeaturesPanel.h"
 #include "panels/SetupPanel.h"
 #include "panels/TapePanel.h"
 #include "view/View.h"
@@ -20,6 +21,7 @@
 #include <QPainter>
 #include <QProgressBar>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QStackedWidget>
 
 namespace gyre {
@@ -121,7 +123,20 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     m_right = new QStackedWidget(centre);
     m_right->setObjectName("rightPanel");
     m_right->setFixedWidth(344);
-    m_right->addWidget(new PlacingPanel(m_model));
+    auto* setUp = new QScrollArea;
+    setUp->setObjectName("setUpCards");
+    setUp->setWidgetResizable(true);
+    setUp->setFrameShape(QFrame::NoFrame);
+    setUp->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    auto* cards = new QWidget;
+    auto* cardColumn = new QVBoxLayout(cards);
+    cardColumn->setContentsMargins(0, 0, 0, 0);
+    cardColumn->setSpacing(0);
+    cardColumn->addWidget(new PlacingPanel(m_model));
+    cardColumn->addWidget(new FeaturesPanel(m_model));
+    cardColumn->addStretch(1);
+    setUp->setWidget(cards);
+    m_right->addWidget(setUp);
     auto* recipe = new RecipePanel(m_model);
     m_right->addWidget(recipe);
     m_send = new SendPanel(m_model);
@@ -205,8 +220,9 @@ QAction* MainWindow::action(const QString& text, const QKeySequence& keys, const
 }
 
 void MainWindow::makeActions() {
-    action(tr("Open a job"), QKeySequence::Open, "action.open", [this] {
-        const QString f = QFileDialog::getOpenFileName(this, tr("Open a job"), QFileInfo(m_model.file()).absolutePath(), tr("Jobs (*.gyre.json);;All files (*)"));
+    action(tr("Open a job or a part"), QKeySequence::Open, "action.open", [this] {
+        const QString f = QFileDialog::getOpenFileName(this, tr("Open a job or a part"), QFileInfo(m_model.file()).absolutePath(),
+                                                       tr("Jobs and parts (*.gyre.json *.step *.stp *.iges *.igs *.brep *.stl *.obj *.ply);;All files (*)"));
         if (!f.isEmpty()) openFile(f);
     });
     action(tr("Save the job"), QKeySequence::Save, "action.save", [this] {
@@ -233,6 +249,14 @@ void MainWindow::makeActions() {
     action(tr("Pick rail 2"), QKeySequence("Alt+2"), "action.pickRail2", [this] { m_model.setPickMode(PickMode::Rail2); });
     action(tr("Stop picking"), QKeySequence(Qt::Key_Escape), "action.stopPicking", [this] { m_model.setPickMode(PickMode::None); });
     action(tr("Look at the tool or the whole machine"), QKeySequence("M"), "action.machine", [this] { m_view->setAtMachine(!m_view->atMachine()); });
+    const std::pair<const char*, const char*> roles[] = {{"part", "P"}, {"fixture", "X"}, {"stock", "S"}, {"reference", "R"}};
+    for (const auto& [role, key] : roles)
+        action(tr("Show, fade or hide: %1").arg(tr(role)), QKeySequence(key), QString("action.show.%1").arg(role), [this, role = QString(role)] { m_model.cycleShown(role); });
+    action(tr("Propose stock and seat"), QKeySequence("Ctrl+B"), "action.proposeSetup", [this] { m_model.proposeSetup(); });
+    action(tr("New work plane on a face"), QKeySequence("Alt+P"), "action.planeOnFace", [this] {
+        m_model.setBench(Bench::SetUp);
+        m_model.setPickMode(PickMode::PlaneFace);
+    });
     action(tr("Frame everything in the view"), QKeySequence("F"), "action.frame", [this] { m_view->frameAll(); });
     action(tr("Play or pause"), QKeySequence("Ctrl+Space"), "action.play", [this] { m_tape->play(!m_tape->playing()); });
     action(tr("Next hazard"), QKeySequence("H"), "action.nextHazard", [this] { m_tape->stepHazard(1); });
@@ -332,12 +356,10 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
 }
 
 void MainWindow::dropEvent(QDropEvent* e) {
-    for (const QUrl& url : e->mimeData()->urls())
-        if (url.toLocalFile().endsWith(".json")) {
-            openFile(url.toLocalFile());
-            return;
-        }
-    tell(tr("Drop a job file (*.gyre.json) here."));
+    for (const QUrl& url : e->mimeData()->urls()) {
+        openFile(url.toLocalFile());
+        return;
+    }
 }
 
 } // namespace gyre

@@ -27,7 +27,7 @@ int main(int argc, char** argv) {
     CLI::App options{"Humble Gyre: toolpaths for 4- and 5-axis milling", "humble-gyre"};
     std::string job = std::string(GYRE_DEMO_DIR) + "/lantern-collar.gyre.json", picture, bench = "cut";
     bool night = false;
-    options.add_option("job", job, "job file; the demo job when none is given");
+    options.add_option("job", job, "job or part file; the demo job when none is given");
     options.add_option("--picture", picture, "write a picture of the computed window to this PNG file and leave");
     options.add_option("--bench", bench, "setup, cut, prove or send")->check(CLI::IsMember({"setup", "cut", "prove", "send"}));
     options.add_flag("--night", night, "dark colours");
@@ -48,6 +48,7 @@ int main(int argc, char** argv) {
     }
     gyre::applyTheme(night);
     gyre::AppModel model;
+    model.setShop(GYRE_DEMO_DIR);
     gyre::MainWindow window(model);
     window.resize(width, height);
     window.show();

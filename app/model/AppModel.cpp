@@ -1,7 +1,13 @@
 #include "model/AppModel.h"
 #include "base/File.h"
+#include "geom/MeshFile.h"
+#include "job/Workshop.h"
+#include "machine/Reach.h"
+#include "tool/Library.h"
+#include <QDir>
 #include <QFileInfo>
 #include <algorithm>
+#include <utility>
 
 namespace gyre {
 
@@ -18,25 +24,214 @@ AppModel::AppModel(QObject* parent) : QObject(parent) {
 AppModel::~AppModel() { m_computer.reset(); }
 
 Status AppModel::open(const QString& file) {
-    auto job = openJob(file.toStdString());
+    const bool isJob = file.endsWith(".json");
+    auto job = isJob ? openJob(file.toStdString()) : jobAround(file);
     if (!job) return tl::unexpected(job.error());
     m_computer.reset();
     ++m_generation;
     m_file = QFileInfo(file).absoluteFilePath();
+    m_proposeWhenOpen = !isJob;
+    m_litGroup = -1;
+    if (!isJob) { // a name that is free: nothing there is to be saved over
+        const QString base = QFileInfo(m_file).absolutePath() + "/" + QFileInfo(file).completeBaseName();
+        m_file = base + ".gyre.json";
+        for (int i = 2; QFileInfo::exists(m_file); ++i) m_file = QString("%1-%2.gyre.json").arg(base).arg(i);
+    }
     m_history = std::make_unique<History>(std::move(*job));
-    m_savedJob = m_history->shared();
+    m_savedJob = isJob ? m_history->shared() : nullptr;
+    if (!isJob) m_bench = Bench::SetUp;
     m_known.clear();
     m_place.reset();
     m_trouble.clear();
     m_location = 0;
     m_selected = m_history->now().route.empty() ? QString() : QString::fromStdString(m_history->now().route.front().id);
     startComputer();
+    emit benchChanged();
     emit jobChanged();
     emit placeChanged();
     emit selectionChanged();
     emit resultChanged();
     computeNow();
     return {};
+}
+
+namespace {
+/// As it is to stand in a job file in `folder`: relative when it lies beside or below it.
+std::string fileIn(const QString& folder, const QString& file) {
+    const QString relative = QDir(folder).relativeFilePath(file);
+    return (relative.startsWith("..") ? QFileInfo(file).absoluteFilePath() : relative).toStdString();
+}
+
+JobBody bodyOf(const QString& folder, const QString& file, const char* role) {
+    JobBody b;
+    b.name = QFileInfo(file).completeBaseName().toStdString();
+    b.role = role;
+    b.file = fileIn(folder, file);
+    return b;
+}
+} // namespace
+
+Result<Job> AppModel::jobAround(const QString& partFile) const {
+    const QFileInfo info(partFile);
+    static const QStringList kKnown{"step", "stp", "iges", "igs", "brep", "brp", "stl", "obj", "ply"};
+    if (!kKnown.contains(info.suffix().toLower()))
+        return fail("neither a job (*.gyre.json) nor a part (STEP, IGES, BREP, STL, OBJ, PLY)", info.fileName().toStdString());
+    if (!info.exists()) return fail("the file is not there", partFile.toStdString());
+    Job job;
+    job.name = info.completeBaseName().toStdString();
+    job.bodies.push_back(bodyOf(info.absolutePath(), partFile, "part"));
+    // The machine that is in use now, else the first that is known; all tools of the shop.
+    std::vector<MachineFile> known = machinesIn(info.absolutePath().toStdString());
+    if (known.empty())
+        for (MachineFile m : machinesIn(m_shop.toStdString())) known.push_back({(m_shop + "/" + QString::fromStdString(m.file)).toStdString(), m.name});
+    if (known.empty()) return fail("there is no machine file (*.machine.json) beside the part", info.absolutePath().toStdString(), "Put one there");
+    job.machine = known.front().file;
+    for (const MachineFile& m : known)
+        if (m_place && m.name == m_place->machine->name) job.machine = m.file;
+    for (const QString& folder : {info.absolutePath(), m_shop})
+        for (const QFileInfo& f : QDir(folder).entryInfoList({"*.tools.json"}, QDir::Files)) {
+            const auto text = readFile(f.filePath().toStdString(), 64u << 20);
+            const auto library = text ? toolLibraryFromJson(*text, f.fileName().toStdString()) : tl::unexpected(text.error());
+            if (!library) continue;
+            for (const Assembly& a : library->assemblies)
+                if (!job.tool(a.id)) job.tools.push_back(a);
+        }
+    return job;
+}
+
+std::vector<MachineFile> AppModel::machines() const {
+    const QString folder = QFileInfo(m_file).absolutePath();
+    std::vector<MachineFile> all = machinesIn(folder.toStdString());
+    if (all.empty())
+        for (const MachineFile& m : machinesIn(m_shop.toStdString())) all.push_back({(m_shop + "/" + QString::fromStdString(m.file)).toStdString(), m.name});
+    return all;
+}
+
+void AppModel::addBody(const QString& file) {
+    change(tr("add body"), [&](Job& j) {
+        const bool first = std::none_of(j.bodies.begin(), j.bodies.end(), [](const JobBody& b) { return b.role == "part"; });
+        j.bodies.push_back(bodyOf(QFileInfo(m_file).absolutePath(), file, first ? "part" : "fixture"));
+    });
+}
+
+void AppModel::proposeSetup() {
+    if (!hasJob() || !m_place || !m_place->part) return emit toldUser(tr("There is no part yet to lay stock around."));
+    const StockShape stock = proposeStock(*m_place->part, 2.0);
+    change(tr("propose stock and seat"), [&](Job& j) {
+        const auto old = std::find_if(j.bodies.begin(), j.bodies.end(), [](const JobBody& b) { return b.role == "stock" && b.shape; });
+        if (old != j.bodies.end())
+            old->shape = stock;
+        else {
+            JobBody b;
+            b.name = "stock";
+            b.role = "stock";
+            b.shape = stock;
+            j.bodies.push_back(b);
+        }
+        const bool fixture = std::any_of(j.bodies.begin(), j.bodies.end(), [](const JobBody& b) { return b.role == "fixture"; });
+        if (!fixture) { // on the table's seat, its middle over the table's
+            const Vec3 middle = 0.5 * (stock.low + stock.high);
+            j.seat = stock.kind == StockShape::Kind::Block ? Vec3(-middle.x(), -middle.y(), -stock.low.z()) : Vec3(-stock.centre.x(), -stock.centre.y(), -m_place->part->mesh().bounds().low.z());
+        }
+    });
+}
+
+Status AppModel::setStock(std::size_t body, const StockShape& shape) {
+    if (const auto ok = shape.valid(); !ok) {
+        emit toldUser(QString::fromStdString(ok.error().text()));
+        emit jobChanged(); // the word shows what it was before
+        return ok;
+    }
+    change(tr("change stock"), [&](Job& j) { j.bodies[body].shape = shape; }, "stock");
+    return {};
+}
+
+std::vector<Hole> AppModel::holes() const {
+    std::vector<Hole> all = m_place ? m_place->holes : std::vector<Hole>{};
+    if (hasJob())
+        for (Hole& h : all)
+            if (const HoleMark* m = job().markOf(h); m && m->turned) h = reversed(h);
+    return all;
+}
+
+std::vector<HoleGroup> AppModel::holeGroups() const {
+    if (!m_place) return {};
+    return groupHoles(holes(), rotaryLine(*m_place->machine, m_place->partFrame));
+}
+
+bool AppModel::leftOut(std::size_t hole) const {
+    if (!m_place || hole >= m_place->holes.size() || !hasJob()) return false;
+    const HoleMark* m = job().markOf(m_place->holes[hole]);
+    return m && m->leftOut;
+}
+
+void AppModel::turnHoles(const HoleGroup& group) {
+    if (!m_place) return;
+    const bool any = std::any_of(group.holes.begin(), group.holes.end(), [&](std::size_t i) { return m_place->holes[i].bottom == HoleBottom::Through; });
+    if (!any) return emit toldUser(tr("These holes are closed at the other end: they can be entered from one side only."));
+    change(tr("turn holes round"), [&](Job& j) {
+        for (const std::size_t i : group.holes)
+            if (m_place->holes[i].bottom == HoleBottom::Through) {
+                HoleMark& m = j.mark(m_place->holes[i]);
+                m.turned = !m.turned;
+            }
+    });
+    emit featuresChanged();
+}
+
+void AppModel::leaveOutHoles(const HoleGroup& group, bool out) {
+    if (!m_place) return;
+    change(out ? tr("leave holes out") : tr("take holes back"), [&](Job& j) {
+        for (const std::size_t i : group.holes) j.mark(m_place->holes[i]).leftOut = out;
+    });
+    emit featuresChanged();
+}
+
+void AppModel::lightGroup(int group) {
+    m_litGroup = group == m_litGroup ? -1 : group;
+    emit featuresChanged();
+}
+
+void AppModel::addPlane(const WorkPlane& plane) {
+    change(tr("add plane"), [&](Job& j) {
+        j.planes.push_back(plane);
+        if (plane.name.empty()) {
+            j.planes.pop_back();
+            WorkPlane named = plane;
+            named.name = j.freshPlaneName();
+            j.planes.push_back(named);
+        }
+    });
+    emit featuresChanged();
+}
+
+void AppModel::removePlane(std::size_t plane) {
+    change(tr("remove plane"), [&](Job& j) { j.planes.erase(j.planes.begin() + static_cast<std::ptrdiff_t>(plane)); });
+    emit featuresChanged();
+}
+
+void AppModel::flipPlane(std::size_t plane) {
+    change(tr("flip plane"), [&](Job& j) { j.planes[plane] = flipped(j.planes[plane]); });
+    emit featuresChanged();
+}
+
+QString AppModel::reachOfPlane(const WorkPlane& plane, bool* reached) const {
+    if (!m_place) return {};
+    const ReachAnswer answer = reachOf(Kinematics(*m_place->machine, m_place->partFrame, 150.0), plane.normal);
+    if (reached) *reached = answer.reached();
+    return QString::fromStdString(reachWords(*m_place->machine, answer));
+}
+
+Shown AppModel::shown(const QString& role) const {
+    const auto it = m_shown.find(role);
+    return it != m_shown.end() ? it->second : role == "stock" || role == "reference" ? Shown::Faded : Shown::Solid;
+}
+
+void AppModel::cycleShown(const QString& role) {
+    m_shown[role] = static_cast<Shown>((static_cast<int>(shown(role)) + 1) % 3);
+    static const char* kWords[] = {"shown", "faded", "hidden"};
+    emit toldUser(tr("%1: %2").arg(role, tr(kWords[static_cast<int>(m_shown[role])])));
+    emit shownChanged();
 }
 
 void AppModel::startComputer() {
@@ -54,10 +249,12 @@ void AppModel::startComputer() {
     events.progress = [this, here](double f, std::string what) { here([this, f, what] { emit progressChanged(f, QString::fromStdString(what)); }); };
     events.placeReady = [this, here](std::shared_ptr<const Workplace> place) {
         here([this, place] {
-            const bool fresh = m_place != place && (!m_place || m_place->key != place->key);
+            const bool fresh = m_place != place && (!m_place || m_place->looks != place->looks);
             m_place = place;
             m_trouble.clear();
             if (fresh) emit placeChanged();
+            if (fresh) emit featuresChanged();
+            if (std::exchange(m_proposeWhenOpen, false)) proposeSetup();
         });
     };
     events.operationReady = [this, here](std::shared_ptr<const OperationResult> result) {

@@ -4,13 +4,16 @@
 #include <QObject>
 #include <QString>
 #include <QTimer>
+#include <map>
 #include <memory>
 #include <unordered_map>
 
 namespace gyre {
 
 enum class Bench { SetUp, Cut, Prove, Send };
-enum class PickMode { None, Faces, Rail1, Rail2 };
+enum class PickMode { None, Faces, Rail1, Rail2, PlaneFace };
+/// How bodies of one role are drawn.
+enum class Shown { Solid, Faded, Hidden };
 
 class AppModel : public QObject {
     Q_OBJECT
@@ -18,8 +21,19 @@ public:
     explicit AppModel(QObject* parent = nullptr);
     ~AppModel() override;
 
-    /// Opens a job; the present one stays when it cannot be opened.
+    /// Opens a job, or makes one around a part file; the present one stays when it cannot be opened.
     Status open(const QString& file);
+    /// Adds a body from a file: the part if there is none yet, else a fixture.
+    void addBody(const QString& file);
+    /// Stock around the part, and the part in the middle of the table; as one step.
+    void proposeSetup();
+    /// Changes the body's shape; a shape that cannot be is refused with its reason.
+    Status setStock(std::size_t body, const StockShape& shape);
+    /// Where machines and tools are looked for when there are none beside the job.
+    void setShop(const QString& folder) { m_shop = folder; }
+    [[nodiscard]] QString shop() const { return m_shop; }
+    /// Machine files beside the job and of the shop; the file as it is to stand in the job.
+    [[nodiscard]] std::vector<MachineFile> machines() const;
     Status save();
     Status saveAs(const QString& file);
     [[nodiscard]] QString file() const { return m_file; }
@@ -42,6 +56,20 @@ public:
     /// Adds or removes faces of the selected operation; rails are proposed anew while the user has not picked them.
     void toggleFaces(const std::vector<int>& faces);
     void setRail(int which, const std::vector<int>& edges);
+    // Holes and planes. A group is one of holeGroups().
+    [[nodiscard]] std::vector<Hole> holes() const; ///< as the user wants them: turned round where asked
+    [[nodiscard]] std::vector<HoleGroup> holeGroups() const;
+    [[nodiscard]] bool leftOut(std::size_t hole) const;
+    void turnHoles(const HoleGroup& group);
+    void leaveOutHoles(const HoleGroup& group, bool out);
+    [[nodiscard]] int litGroup() const { return m_litGroup; }
+    void lightGroup(int group);
+    void addPlane(const WorkPlane& plane);
+    void removePlane(std::size_t plane);
+    void flipPlane(std::size_t plane);
+    /// With which rotary angles the machine stands the tool on the plane.
+    [[nodiscard]] QString reachOfPlane(const WorkPlane& plane, bool* reached = nullptr) const;
+
     void applyRemedy(const Finding& finding, const Remedy& remedy);
 
     // Selection.
@@ -55,6 +83,9 @@ public:
     [[nodiscard]] Stage peel() const { return m_peel; }
     void setPeel(Stage stage);
     [[nodiscard]] bool inches() const { return hasJob() && job().units == LengthUnit::Inch; }
+
+    [[nodiscard]] Shown shown(const QString& role) const;
+    void cycleShown(const QString& role);
 
     // Results.
     [[nodiscard]] std::shared_ptr<const Workplace> place() const { return m_place; }
@@ -85,6 +116,8 @@ signals:
     void selectionChanged();
     void benchChanged();
     void pickModeChanged();
+    void shownChanged();
+    void featuresChanged();
     void peelChanged();
     void locationChanged();
     void progressChanged(double fraction, const QString& what);
@@ -114,6 +147,11 @@ private:
     std::size_t m_location = 0;
     bool m_stale = false, m_computing = false, m_proveNext = false;
     std::uint64_t m_generation = 0;
+    QString m_shop;
+    bool m_proposeWhenOpen = false;
+    int m_litGroup = -1;
+    std::map<QString, Shown> m_shown;
+    [[nodiscard]] Result<Job> jobAround(const QString& partFile) const;
     QTimer m_delay, m_autosave;
     ReplayReport m_report;
 };

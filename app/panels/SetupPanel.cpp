@@ -1,4 +1,5 @@
 #include "panels/SetupPanel.h"
+#include "panels/Card.h"
 #include <QDir>
 #include <QFileDialog>
 #include <QFileInfo>
@@ -6,21 +7,50 @@
 #include <QLabel>
 #include <QPushButton>
 #include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
 
 namespace gyre {
 
 namespace {
-QFrame* card(const QString& title, QWidget* parent, QVBoxLayout*& inside) {
-    auto* frame = new QFrame(parent);
-    frame->setProperty("role", "card");
-    inside = new QVBoxLayout(frame);
-    inside->setContentsMargins(12, 8, 12, 10);
-    inside->setSpacing(4);
-    auto* label = new QLabel(title, frame);
-    label->setProperty("role", "title");
-    inside->addWidget(label);
-    return frame;
+
+const std::vector<Word::Option>& stockKinds() {
+    static const std::vector<Word::Option> kinds{{"block", QObject::tr("block")}, {"bar", QObject::tr("round bar")}, {"tube", QObject::tr("tube")}};
+    return kinds;
 }
+
+/// What the name of a stock word's last part means.
+double* numberOf(StockShape& s, const QString& name) {
+    if (name == "radius") return &s.radius;
+    if (name == "inner") return &s.innerRadius;
+    if (name == "from") return &s.low[s.axis];
+    if (name == "to") return &s.high[s.axis];
+    const int k = name.right(1) == "x" ? 0 : name.right(1) == "y" ? 1 : 2;
+    return name.startsWith("low") ? &s.low[k] : &s.high[k];
+}
+
+/// Another kind of stock that fills about the same room.
+StockShape asKind(const StockShape& from, const QString& kind) {
+    StockShape s = from;
+    const auto a = (s.axis + 1) % 3, b = (s.axis + 2) % 3;
+    if (kind == "block") {
+        if (from.kind != StockShape::Kind::Block)
+            for (const int k : {a, b}) {
+                s.low[k] = std::floor(s.centre[k] - s.radius);
+                s.high[k] = std::ceil(s.centre[k] + s.radius);
+            }
+        s.kind = StockShape::Kind::Block;
+        return s;
+    }
+    if (from.kind == StockShape::Kind::Block) {
+        s.centre = 0.5 * (s.low + s.high);
+        s.radius = std::ceil(0.5 * std::hypot(s.high[a] - s.low[a], s.high[b] - s.low[b]));
+    }
+    s.kind = kind == "tube" ? StockShape::Kind::Tube : StockShape::Kind::Cylinder;
+    if (s.kind == StockShape::Kind::Tube && !(s.innerRadius > 0.0 && s.innerRadius < s.radius)) s.innerRadius = std::floor(0.5 * s.radius);
+    return s;
+}
+
 } // namespace
 
 BodiesPanel::BodiesPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
@@ -33,38 +63,36 @@ BodiesPanel::BodiesPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_
     m_list = new QVBoxLayout;
     m_list->setSpacing(6);
     outer->addLayout(m_list);
-    auto* add = new QPushButton(tr("+  Body from a STEP file"), this);
+    auto* add = new QPushButton(tr("+  Body from a file"), this);
     add->setObjectName("addBody");
     connect(add, &QPushButton::clicked, this, [this] {
-        const QString file = QFileDialog::getOpenFileName(this, tr("Body"), QFileInfo(m_model.file()).absolutePath(), tr("STEP (*.step *.stp *.STEP *.STP)"));
-        if (file.isEmpty()) return;
-        m_model.change(tr("add body"), [&](Job& j) {
-            const bool first = std::none_of(j.bodies.begin(), j.bodies.end(), [](const JobBody& b) { return b.role == "part"; });
-            const QString relative = QFileInfo(m_model.file()).absoluteDir().relativeFilePath(file);
-            j.bodies.push_back({QFileInfo(file).completeBaseName().toStdString(), first ? "part" : "fixture", relative.toStdString()});
-        });
+        const QString file = QFileDialog::getOpenFileName(this, tr("Body"), QFileInfo(m_model.file()).absolutePath(),
+                                                          tr("Parts (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.ply *.STEP *.STP *.STL);;All files (*)"));
+        if (!file.isEmpty()) m_model.addBody(file);
     });
     outer->addWidget(add);
+    auto* stock = new QPushButton(tr("+  Stock around the part"), this);
+    stock->setObjectName("proposeStock");
+    stock->setToolTip(tr("The least block or bar that holds the part, 2 mm larger (Ctrl+B)"));
+    connect(stock, &QPushButton::clicked, this, [this] { m_model.proposeSetup(); });
+    outer->addWidget(stock);
     outer->addStretch();
     connect(&m_model, &AppModel::jobChanged, this, &BodiesPanel::refresh);
     refresh();
 }
 
 void BodiesPanel::refresh() {
-    while (QLayoutItem* item = m_list->takeAt(0)) {
-        if (QWidget* w = item->widget()) {
-            w->hide();
-            w->deleteLater();
-        }
-        delete item;
-    }
+    clear(m_list);
     if (!m_model.hasJob()) return;
     for (std::size_t i = 0; i < m_model.job().bodies.size(); ++i) {
         const JobBody& b = m_model.job().bodies[i];
         auto* frame = new QFrame(this);
         frame->setProperty("role", "card");
-        auto* row = new QHBoxLayout(frame);
-        row->setContentsMargins(10, 5, 8, 5);
+        auto* column = new QVBoxLayout(frame);
+        column->setContentsMargins(10, 5, 8, 5);
+        column->setSpacing(2);
+        auto* row = new QHBoxLayout;
+        column->addLayout(row);
         auto* name = new QLabel(QString::fromStdString(b.name), frame);
         name->setToolTip(QString::fromStdString(b.file));
         row->addWidget(name, 1);
@@ -92,8 +120,71 @@ void BodiesPanel::refresh() {
             remove, &QPushButton::clicked, this,
             [this, i] { m_model.change(tr("remove body"), [&](Job& j) { j.bodies.erase(j.bodies.begin() + static_cast<std::ptrdiff_t>(i)); }); }, Qt::QueuedConnection);
         row->addWidget(remove);
+        if (b.shape) column->addWidget(stockSentence(i, *b.shape, frame));
+        if (b.file.ends_with(".stl") || b.file.ends_with(".obj") || b.file.ends_with(".ply")) column->addWidget(unitSentence(i, b.unit, frame));
         m_list->addWidget(frame);
     }
+}
+
+// The shape in words that can be edited.
+Sentence* BodiesPanel::stockSentence(std::size_t body, const StockShape& shape, QWidget* parent) {
+    auto* sentence = new Sentence(parent);
+    const auto word = [&](Word::Kind kind, const QString& name, const QString& accessible, const QString& value) {
+        auto* w = new Word(kind, QString("stock.%1.%2").arg(body).arg(name), accessible, sentence);
+        w->setStep(1.0);
+        if (name == "kind") w->setOptions(stockKinds());
+        if (name == "axis") w->setOptions({{"0", "X"}, {"1", "Y"}, {"2", "Z"}});
+        w->show(value, kind == Word::Kind::Length && m_model.inches());
+        connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+        connect(
+            w, &Word::changed, this,
+            [this, body, name, shape](const QString&, const QString& text) {
+                StockShape next = name == "kind" ? asKind(shape, text) : shape;
+                if (name == "axis") {
+                    next.axis = text.toInt();
+                    next.centre = 0.5 * (shape.low + shape.high);
+                } else if (name != "kind") {
+                    *numberOf(next, name) = std::clamp(text.toDouble(), -1e4, 1e4);
+                }
+                (void)m_model.setStock(body, next);
+            },
+            Qt::QueuedConnection);
+        return w;
+    };
+    const auto length = [&](const QString& name, const QString& accessible) {
+        StockShape s = shape;
+        return word(Word::Kind::Length, name, accessible, QString::number(*numberOf(s, name), 'g', 12));
+    };
+    const auto kind = static_cast<std::size_t>(shape.kind);
+    Word* what = word(Word::Kind::Choice, "kind", tr("Kind of stock"), stockKinds()[kind].value);
+    if (shape.kind == StockShape::Kind::Block) {
+        sentence->set(tr("A {} from {} {} {} to {} {} {}."), {what, length("low.x", tr("Lower X")), length("low.y", tr("Lower Y")), length("low.z", tr("Lower Z")),
+                                                              length("high.x", tr("Upper X")), length("high.y", tr("Upper Y")), length("high.z", tr("Upper Z"))});
+        return sentence;
+    }
+    Word *axis = word(Word::Kind::Choice, "axis", tr("Axis of the bar"), QString::number(shape.axis)), *radius = length("radius", tr("Radius")),
+         *from = length("from", tr("Lower end")), *to = length("to", tr("Upper end"));
+    if (shape.kind == StockShape::Kind::Tube)
+        sentence->set(tr("A {} of radius {}, inside {}, along {} from {} to {}."), {what, radius, length("inner", tr("Inner radius")), axis, from, to});
+    else
+        sentence->set(tr("A {} of radius {} along {} from {} to {}."), {what, radius, axis, from, to});
+    return sentence;
+}
+
+// A mesh file does not know its unit.
+Sentence* BodiesPanel::unitSentence(std::size_t body, LengthUnit unit, QWidget* parent) {
+    auto* sentence = new Sentence(parent);
+    auto* w = new Word(Word::Kind::Choice, QString("body.%1.unit").arg(body), tr("Unit of the file"), sentence);
+    w->setOptions({{"mm", tr("millimetres")}, {"in", tr("inches")}});
+    w->show(unitSuffix(unit), false);
+    connect(
+        w, &Word::changed, this,
+        [this, body](const QString&, const QString& value) {
+            m_model.change(tr("change unit"), [&](Job& j) { j.bodies[body].unit = value == "in" ? LengthUnit::Inch : LengthUnit::Millimetre; });
+        },
+        Qt::QueuedConnection);
+    sentence->set(tr("Its numbers are {}."), {w});
+    return sentence;
 }
 
 PlacingPanel::PlacingPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
@@ -130,7 +221,6 @@ PlacingPanel::PlacingPanel(AppModel& model, QWidget* parent) : QWidget(parent), 
     outer->addWidget(card(tr("Placing"), this, inside));
     m_place = new Sentence(this);
     inside->addWidget(m_place);
-    outer->addStretch();
     m_machine->set(tr("Cut on the {}; show lengths in {}."), {m_which, m_units});
     m_place->set(tr("The part's datum stands at {} {} {} over the table seat, turned by {}."), {m_x, m_y, m_z, m_turn});
     connect(&m_model, &AppModel::jobChanged, this, &PlacingPanel::refresh);
@@ -143,7 +233,7 @@ void PlacingPanel::refresh() {
     const Job& j = m_model.job();
     // Machines are the machine files beside the job.
     std::vector<Word::Option> options;
-    for (const MachineFile& m : machinesIn(QFileInfo(m_model.file()).absolutePath().toStdString()))
+    for (const MachineFile& m : m_model.machines())
         options.push_back({QString::fromStdString(m.file), QString::fromStdString(m.name)});
     m_which->setOptions(options);
     m_which->show(QString::fromStdString(j.machine), false);

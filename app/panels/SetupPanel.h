@@ -16,6 +16,8 @@ public:
 
 private:
     void refresh();
+    Sentence* stockSentence(std::size_t body, const StockShape& shape, QWidget* parent);
+    Sentence* unitSentence(std::size_t body, LengthUnit unit, QWidget* parent);
     AppModel& m_model;
     QVBoxLayout* m_list = nullptr;
 };

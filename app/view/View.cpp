@@ -52,6 +52,8 @@ View::View(AppModel& model, QWidget* parent) : QOpenGLWidget(parent), m_model(mo
     connect(&m_model, &AppModel::locationChanged, this, &View::moving);
     connect(&m_model, &AppModel::jobChanged, this, &View::moving);
     connect(&m_model, &AppModel::computingChanged, this, &View::moving);
+    connect(&m_model, &AppModel::shownChanged, this, [this] { update(); });
+    connect(&m_model, &AppModel::featuresChanged, this, [this] { update(); });
     connect(&m_model, &AppModel::pickModeChanged, this, [this] {
         m_guesses.clear();
         setCursor(m_model.pickMode() == PickMode::None ? Qt::ArrowCursor : Qt::CrossCursor);
@@ -69,6 +71,7 @@ View::~View() {
     m_rails.reset();
     m_axes.reset();
     m_lit.reset();
+    m_features.reset();
     m_smooth.reset();
     doneCurrent();
 }
@@ -178,7 +181,13 @@ void View::hover(const QPointF& pixel) {
     const QString before = hoverWords();
     std::vector<Guess> guesses;
     if (place && place->part && m_model.pickMode() != PickMode::None && !m_atMachine) {
-        if (m_model.pickMode() == PickMode::Faces) {
+        if (m_model.pickMode() == PickMode::PlaneFace) {
+            if (const FaceHit hit = faceAt(*place->part, m_camera, pixel); hit.face >= 0) {
+                if (const auto plane = planeByFace(*place->part, hit.face, hit.point))
+                    guesses = {{{hit.face}, {}, tr("plane here: %1").arg(m_model.reachOfPlane(*plane))}};
+                m_hoverPoint = hit.point;
+            }
+        } else if (m_model.pickMode() == PickMode::Faces) {
             if (const FaceHit hit = faceAt(*place->part, m_camera, pixel); hit.face >= 0) guesses = faceGuesses(*place->part, hit.face);
         } else if (const int e = edgeAt(*place->part, m_camera, pixel); e >= 0) {
             const auto recipe = m_model.recipe();
@@ -194,7 +203,11 @@ void View::hover(const QPointF& pixel) {
 
 void View::click(const QPointF& pixel, bool add) {
     hover(pixel);
-    if (m_model.pickMode() == PickMode::Faces) {
+    if (m_model.pickMode() == PickMode::PlaneFace) {
+        if (m_guesses.empty()) return;
+        if (const auto plane = planeByFace(*m_model.place()->part, m_guesses[0].faces[0], m_hoverPoint)) m_model.addPlane(*plane);
+        m_model.setPickMode(PickMode::None);
+    } else if (m_model.pickMode() == PickMode::Faces) {
         if (!m_guesses.empty()) m_model.toggleFaces(m_guesses[m_guess].faces);
     } else if (m_model.pickMode() != PickMode::None) {
         if (m_guesses.empty()) return;

@@ -66,6 +66,7 @@ private:
     void uploadTool();
     void drawScene();
     void drawPath(const QMatrix4x4& model);
+    void drawFeatures(const QMatrix4x4& model);
     void click(const QPointF& pixel, bool add);
     void hover(const QPointF& pixel);
     [[nodiscard]] QMatrix4x4 partMatrix() const;
@@ -91,7 +92,7 @@ private:
         Zone zone;
     };
     std::vector<ToolPiece> m_tool;
-    std::unique_ptr<Renderer::Lines> m_rows, m_rails, m_axes, m_lit;
+    std::unique_ptr<Renderer::Lines> m_rows, m_rails, m_axes, m_lit, m_features;
     struct CutLines { ///< the path, drawn while a pixel is no larger than `largestPixel` mm
         double largestPixel = 0.0;
         std::unique_ptr<Renderer::Lines> lines;
@@ -112,6 +113,7 @@ private:
     std::vector<Guess> m_guesses;
     std::size_t m_guess = 0;
     QPointF m_cursor;
+    Vec3 m_hoverPoint = Vec3::Zero(); ///< on the face under the cursor
     QString m_litWord;
     std::size_t m_frames = 0;
 };

@@ -102,6 +102,7 @@ void View::drawOverlay(QPainter& painter) {
     if (const QString words = hoverWords(); !words.isEmpty()) chip(m_cursor + QPointF(16, 12), words, t.ink, true);
     if (m_model.pickMode() != PickMode::None) {
         const QString what = m_model.pickMode() == PickMode::Faces   ? tr("Click faces to add or take away · Esc when done")
+                             : m_model.pickMode() == PickMode::PlaneFace ? tr("Click a face: the plane touches it there · Esc when done")
                              : m_model.pickMode() == PickMode::Rail1 ? tr("Click the edges of rail 1 · Esc when done")
                                                                      : tr("Click the edges of rail 2 · Esc when done");
         chip({14, 14}, what, t.accent, true);

@@ -220,11 +220,12 @@ void View::drawScene() {
     // Set up is about bodies and where they stand: no path, no tool.
     const bool working = m_model.bench() != Bench::SetUp;
     for (Solid& s : m_solids) {
+        if (m_model.shown(s.role) != Shown::Solid) continue;
         const bool isPart = s.role == "part";
         m_renderer.draw(*s.mesh, part, isPart ? t.clay : s.role == "stock" ? t.oat : t.fixture);
         m_renderer.draw(*s.edges, part, isPart ? 1.2f : 1.0f, isPart ? 0.9f : 0.55f);
     }
-    if (m_partMesh) {
+    if (m_partMesh && m_model.shown("part") == Shown::Solid) {
         if (result && working && m_model.bench() != Bench::Prove)
             m_renderer.drawFaces(*m_partMesh, result->faces, part, t.accent, m_model.peel() == Stage::Target || m_model.pickMode() == PickMode::Faces ? 0.45f : 0.10f);
         if (m_litWord == "target.faces" && result) m_renderer.drawFaces(*m_partMesh, result->faces, part, t.accent, 0.45f);
@@ -240,6 +241,7 @@ void View::drawScene() {
         }
     }
     if (working) drawPath(part);
+    if (m_model.bench() == Bench::SetUp) drawFeatures(part);
     // Light the edges a guess would take, and those a word speaks of.
     std::vector<Polyline> lit;
     const auto recipe = m_model.recipe();
@@ -256,7 +258,51 @@ void View::drawScene() {
         const QMatrix4x4 tool = toolMatrix();
         for (ToolPiece& p : m_tool) m_renderer.draw(*p.mesh, tool, p.zone == Zone::Cutter ? t.ochre : p.zone == Zone::Shank ? t.steel : t.steelDark);
     }
+    // What is seen through comes last. The stock of a job is for setting up; beside a path it would only veil it.
+    for (Solid& s : m_solids) {
+        if (m_model.shown(s.role) != Shown::Faded || (working && s.role != "part" && s.role != "fixture")) continue;
+        m_renderer.draw(*s.mesh, part, s.role == "part" ? t.clay : s.role == "stock" ? t.oat : t.fixture, 0.28f);
+        m_renderer.draw(*s.edges, part, 1.0f, 0.5f);
+    }
     m_renderer.end();
+}
+
+// Holes as arrows the way the tool comes in, planes as squares with their normal and the start of X.
+void View::drawFeatures(const QMatrix4x4& part) {
+    const auto place = m_model.place();
+    if (!place || !m_model.hasJob()) return;
+    std::vector<Renderer::Segment> segments;
+    const auto add = [&](const std::vector<Polyline>& lines, const QColor& colour) {
+        for (const auto& s : Renderer::segmentsOf(lines, colour)) segments.push_back(s);
+    };
+    const auto holes = m_model.holes();
+    const auto groups = m_model.holeGroups();
+    const double pixel = m_camera.pixelSize();
+    for (std::size_t g = 0; g < groups.size(); ++g)
+        for (const std::size_t i : groups[g].holes) {
+            const Hole& h = holes[i];
+            if (m_model.leftOut(i)) continue;
+            const bool lit = m_model.litGroup() == static_cast<int>(g);
+            const double size = std::max(0.6 * h.diameter(), 14.0 * pixel);
+            const Vec3 tip = h.mouth + 0.15 * size * h.direction, tail = tip + (lit ? 2.2 : 1.4) * size * h.direction, side = anyPerpendicular(h.direction);
+            const QColor colour = lit ? theme().ochre : theme().slate;
+            add({{tail, tip}, {tip + 0.45 * size * h.direction + 0.22 * size * side, tip, tip + 0.45 * size * h.direction - 0.22 * size * side}}, colour);
+            if (!lit) continue;
+            Polyline rim;
+            const Vec3 y = h.direction.cross(side);
+            for (int k = 0; k <= 24; ++k) rim.push_back(h.mouth + 0.5 * h.diameter() * (std::cos(k * kPi / 12) * side + std::sin(k * kPi / 12) * y));
+            add({rim}, colour);
+        }
+    const double half = 0.12 * (place->part ? place->part->mesh().bounds().diagonal() : 100.0);
+    for (const WorkPlane& p : m_model.job().planes) {
+        bool reached = false;
+        (void)m_model.reachOfPlane(p, &reached);
+        const Vec3 y = p.normal.cross(p.x);
+        const auto at = [&](double u, double v) { return Vec3(p.origin + half * (u * p.x + v * y)); };
+        add({{at(-1, -1), at(1, -1), at(1, 1), at(-1, 1), at(-1, -1)}, {p.origin, p.origin + half * p.normal}, {p.origin, at(0.5, 0)}}, reached ? theme().accent : theme().unsafe);
+    }
+    m_features = segments.empty() ? nullptr : m_renderer.upload(segments);
+    if (m_features) m_renderer.draw(*m_features, part, 2.0f, 1.0f, 0, -1, 0.0003f);
 }
 
 void View::drawPath(const QMatrix4x4& part) {

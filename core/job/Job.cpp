@@ -1,6 +1,7 @@
 #include "job/Job.h"
 #include "base/File.h"
 #include "tool/Library.h"
+#include <algorithm>
 #include <fmt/format.h>
 
 namespace gyre {
@@ -32,6 +33,58 @@ std::string Job::freshId() const {
         if (const std::string id = fmt::format("op{}", i); !operation(id)) return id;
 }
 
+std::string Job::freshPlaneName() const {
+    for (std::size_t i = planes.size() + 1;; ++i) {
+        const std::string name = fmt::format("Plane {}", i);
+        if (std::none_of(planes.begin(), planes.end(), [&](const WorkPlane& p) { return p.name == name; })) return name;
+    }
+}
+
+const HoleMark* Job::markOf(const Hole& hole) const {
+    for (const HoleMark& m : holes)
+        if ((m.mouth - hole.mouth).norm() < 0.01) return &m;
+    return nullptr;
+}
+
+HoleMark& Job::mark(const Hole& hole) {
+    if (const HoleMark* m = markOf(hole)) return holes[static_cast<std::size_t>(m - holes.data())];
+    return holes.emplace_back(HoleMark{hole.mouth, false, false});
+}
+
+namespace {
+
+Vec3 vectorOf(const JsonView& v, const char* key, double limit = 1e5) {
+    const auto t = v.triple(key, limit);
+    return {t[0], t[1], t[2]};
+}
+std::array<double, 3> listOf(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
+
+JobBody bodyFromJson(const JsonView& b) {
+    static constexpr const char* kRoles[] = {"part", "fixture", "stock", "reference"};
+    b.allow({"name", "role", "file", "unit", "shape"});
+    JobBody body;
+    body.name = b.text("name", 200);
+    body.role = kRoles[b.choice("role", {"part", "fixture", "stock", "reference"}, 1)];
+    if (b.has("shape"))
+        body.shape = stockFromJson(b.object("shape"));
+    else
+        body.file = b.text("file");
+    if (body.shape && b.has("file")) b.complain("a body has a file or a shape, not both");
+    if (body.shape && body.role == "part") b.complain("the part must come from a file");
+    body.unit = b.choice("unit", {"mm", "in"}, 0) == 1 ? LengthUnit::Inch : LengthUnit::Millimetre;
+    return body;
+}
+
+WorkPlane planeFromJson(const JsonView& p) {
+    p.allow({"name", "origin", "normal", "x"});
+    WorkPlane plane{p.text("name", 200), vectorOf(p, "origin"), vectorOf(p, "normal", 1.0 + 1e-9), vectorOf(p, "x", 1.0 + 1e-9)};
+    if (std::abs(plane.normal.norm() - 1.0) > 1e-6 || std::abs(plane.x.norm() - 1.0) > 1e-6 || std::abs(plane.x.dot(plane.normal)) > 1e-6)
+        p.complain("'normal' and 'x' must be unit vectors square to each other");
+    return plane;
+}
+
+} // namespace
+
 Result<Job> jobFromJson(const std::string& text, const std::string& place) {
     auto json = parseJson(text, place);
     if (!json) return tl::unexpected(json.error());
@@ -44,7 +97,7 @@ Result<Job> jobFromJson(const std::string& text, const std::string& place) {
             return fail(fmt::format("the job has version {} of the format; this program knows version {}", version, kJobVersion), place,
                         version > kJobVersion ? "Open it with a newer Humble Gyre" : "");
     if (error) return tl::unexpected(*error);
-    v.allow({"format", "version", "name", "units", "machine", "placement", "bodies", "tools", "route", "note"});
+    v.allow({"format", "version", "name", "units", "machine", "placement", "bodies", "planes", "holes", "tools", "route", "note"});
     job.name = v.text("name", "New job", 200);
     job.units = v.choice("units", {"mm", "in"}, 0) == 1 ? LengthUnit::Inch : LengthUnit::Millimetre;
     job.machine = v.text("machine", "");
@@ -57,14 +110,14 @@ Result<Job> jobFromJson(const std::string& text, const std::string& place) {
     }
     int parts = 0;
     for (const JsonView& b : v.list("bodies", 500)) {
-        static constexpr const char* kRoles[] = {"part", "fixture", "stock", "reference"};
-        b.allow({"name", "role", "file"});
-        JobBody body;
-        body.name = b.text("name", 200);
-        body.role = kRoles[b.choice("role", {"part", "fixture", "stock", "reference"}, 1)];
-        body.file = b.text("file");
+        JobBody body = bodyFromJson(b);
         if (body.role == "part" && ++parts > 1) b.complain("there can be one part only");
         job.bodies.push_back(std::move(body));
+    }
+    for (const JsonView& p : v.list("planes", 1000)) job.planes.push_back(planeFromJson(p));
+    for (const JsonView& h : v.list("holes", 10000)) {
+        h.allow({"mouth", "turned", "leftOut"});
+        job.holes.push_back({vectorOf(h, "mouth"), h.flag("turned", false), h.flag("leftOut", false)});
     }
     for (const JsonView& t : v.list("tools", 1000)) {
         Assembly a = assemblyFromJson(t);
@@ -90,7 +143,17 @@ std::string jobToJson(const Job& job) {
                        {"bodies", OrderedJson::array()},
                        {"tools", OrderedJson::array()},
                        {"route", OrderedJson::array()}};
-    for (const auto& b : job.bodies) out["bodies"].push_back({{"name", b.name}, {"role", b.role}, {"file", b.file}});
+    for (const auto& b : job.bodies) {
+        OrderedJson body = {{"name", b.name}, {"role", b.role}};
+        if (b.shape)
+            body["shape"] = stockToJson(*b.shape);
+        else
+            body["file"] = b.file;
+        if (b.unit == LengthUnit::Inch) body["unit"] = "in";
+        out["bodies"].push_back(std::move(body));
+    }
+    for (const auto& p : job.planes) out["planes"].push_back({{"name", p.name}, {"origin", listOf(p.origin)}, {"normal", listOf(p.normal)}, {"x", listOf(p.x)}});
+    for (const auto& h : job.holes) out["holes"].push_back({{"mouth", listOf(h.mouth)}, {"turned", h.turned}, {"leftOut", h.leftOut}});
     for (const auto& t : job.tools) out["tools"].push_back(assemblyToJson(t));
     for (const auto& r : job.route) out["route"].push_back(recipeToJson(r));
     return out.dump(1) + "\n";

@@ -1,6 +1,7 @@
 // The document: setup, tools, route. One readable text beside its part files.
 #pragma once
 #include "base/Units.h"
+#include "job/StockShape.h"
 #include "operation/Operation.h"
 #include <filesystem>
 
@@ -10,6 +11,16 @@ struct JobBody {
     std::string name;
     std::string role = "fixture"; ///< "part", "fixture", "stock", "reference"
     std::string file;             ///< relative to the job file; its coordinates are the part datum's
+    LengthUnit unit = LengthUnit::Millimetre; ///< of a mesh file, which does not know its own
+    std::optional<StockShape> shape{};        ///< instead of a file
+
+    [[nodiscard]] double meshUnit() const { return unit == LengthUnit::Inch ? 25.4 : 1.0; }
+};
+
+/// What the user says of a hole that was found; it is known again by where its mouth was found.
+struct HoleMark {
+    Vec3 mouth = Vec3::Zero();
+    bool turned = false, leftOut = false;
 };
 
 struct Job {
@@ -19,6 +30,8 @@ struct Job {
     Vec3 seat = Vec3::Zero();                  ///< part datum over the table seat, mm
     double seatTurnDegrees = 0.0;              ///< about the table's Z
     std::vector<JobBody> bodies;
+    std::vector<WorkPlane> planes;
+    std::vector<HoleMark> holes;
     std::vector<Assembly> tools;
     std::vector<Recipe> route;
 
@@ -28,6 +41,9 @@ struct Job {
     [[nodiscard]] const Assembly* tool(const std::string& id) const;
     [[nodiscard]] Assembly* tool(const std::string& id);
     [[nodiscard]] std::string freshId() const;
+    [[nodiscard]] std::string freshPlaneName() const;
+    [[nodiscard]] const HoleMark* markOf(const Hole& hole) const;
+    HoleMark& mark(const Hole& hole); ///< made when it is not there
 };
 
 /// The format "gyre-job", docs/formats/job.md. A file of a newer version is refused, not guessed at.

@@ -1,6 +1,5 @@
 #include "job/Workshop.h"
 #include "base/File.h"
-#include "base/Hash.h"
 #include "base/Json.h"
 #include <algorithm>
 
@@ -32,6 +31,34 @@ double deflectionFor(const Job& job) {
 
 } // namespace
 
+Result<std::shared_ptr<const Part>> Workshop::partFor(const JobBody& b, double deflection, Progress& progress, Hash& key) {
+    key.add(b.name).add(b.role).add(deflection).add(b.meshUnit());
+    if (b.shape) {
+        const std::string text = stockToJson(*b.shape).dump();
+        key.add(text);
+        auto& part = m_shapes[text];
+        if (!part) {
+            auto made = Part::fromMesh(b.shape->mesh(), b.name, deflection);
+            if (!made) return made;
+            part = *made;
+        }
+        return part;
+    }
+    const auto stamp = stampOf(b.file, b.name);
+    if (!stamp) return tl::unexpected(stamp.error());
+    auto& opened = m_parts[*stamp];
+    if (!opened.part || opened.part->deflection() != deflection || opened.unit != b.meshUnit()) {
+        auto part = Part::open(stamp->file, deflection, progress, b.meshUnit());
+        if (!part) {
+            if (!opened.part) m_parts.erase(*stamp);
+            return part;
+        }
+        opened = {*part, b.meshUnit(), nullptr};
+    }
+    key.add(stamp->file.string()).add(static_cast<std::uint64_t>(stamp->size)).add(static_cast<std::uint64_t>(stamp->time));
+    return opened.part;
+}
+
 Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Progress& progress) {
     auto place = std::make_shared<Workplace>();
     place->partFrame = job.partFrame();
@@ -58,26 +85,26 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
     for (int r = 0; r < 3; ++r)
         for (int c = 0; c < 4; ++c) key.add(seat.matrix()(r, c));
     const double deflection = deflectionFor(job);
+    Hash looks;
     for (std::size_t i = 0; i < job.bodies.size(); ++i) {
         const JobBody& b = job.bodies[i];
-        const auto stamp = stampOf(b.file, b.name);
-        if (!stamp) return tl::unexpected(stamp.error());
-        auto& part = m_parts[*stamp];
-        if (!part || part->deflection() != deflection) {
-            const Progress::Span span(progress, static_cast<double>(i) / static_cast<double>(job.bodies.size()),
-                                      static_cast<double>(i + 1) / static_cast<double>(job.bodies.size()));
-            auto opened = Part::open(stamp->file, deflection, progress);
-            if (!opened) {
-                if (!part) m_parts.erase(*stamp);
-                return tl::unexpected(opened.error());
+        const Progress::Span span(progress, static_cast<double>(i) / static_cast<double>(job.bodies.size()), static_cast<double>(i + 1) / static_cast<double>(job.bodies.size()));
+        Hash own;
+        const auto part = partFor(b, deflection, progress, own);
+        if (!part) return tl::unexpected(part.error());
+        looks.add(own.value());
+        if (b.role == "part" || b.role == "fixture") key.add(own.value()); // nothing else is in the way of a tool
+        place->bodies.push_back({b.name, b.role, *part});
+        if (b.role != "part") continue;
+        place->part = *part;
+        for (auto& [stamp, opened] : m_parts)
+            if (opened.part == *part) {
+                if (!opened.holes) opened.holes = std::make_shared<const std::vector<Hole>>(findHoles(**part));
+                place->holes = *opened.holes;
             }
-            part = *opened;
-        }
-        place->bodies.push_back({b.name, b.role, part});
-        if (b.role == "part") place->part = part;
-        key.add(b.name).add(b.role).add(deflection).add(stamp->file.string()).add(static_cast<std::uint64_t>(stamp->size)).add(static_cast<std::uint64_t>(stamp->time));
     }
     place->key = key.value();
+    place->looks = looks.add(place->key).value();
     if (!m_scene || m_sceneKey != place->key) {
         auto scene = std::make_shared<Scene>();
         for (const PlacedBody& b : place->bodies) {

@@ -1,5 +1,6 @@
 // From a job to what its operations run against: parts, scene, machine. Loaded files are kept while they do not change.
 #pragma once
+#include "base/Hash.h"
 #include "job/Job.h"
 #include <map>
 
@@ -22,7 +23,15 @@ private:
     };
     [[nodiscard]] Result<Stamp> stampOf(const std::string& file, const std::string& what) const;
     std::filesystem::path m_folder;
-    std::map<Stamp, std::shared_ptr<const Part>> m_parts;
+    /// The body's part: opened anew only when its file, unit or shape has changed, or finer triangles are wanted.
+    [[nodiscard]] Result<std::shared_ptr<const Part>> partFor(const JobBody& body, double deflection, Progress& progress, Hash& key);
+    struct Opened {
+        std::shared_ptr<const Part> part;
+        double unit = 1.0;
+        std::shared_ptr<const std::vector<Hole>> holes; ///< once they have been looked for
+    };
+    std::map<Stamp, Opened> m_parts;
+    std::map<std::string, std::shared_ptr<const Part>> m_shapes; ///< by their JSON
     std::map<Stamp, std::shared_ptr<const Machine>> m_machines;
     std::shared_ptr<const Scene> m_scene;
     std::uint64_t m_sceneKey = 0;

@@ -3,6 +3,7 @@
 #include "machine/Machine.h"
 #include "motion/Motion.h"
 #include "operation/Recipe.h"
+#include "part/WorkPlane.h"
 #include <functional>
 #include <memory>
 #include <mutex>
@@ -25,7 +26,9 @@ struct Workplace {
     std::shared_ptr<const Machine> machine;
     Frame partFrame = Frame::Identity(); ///< part datum in table-seat coordinates
     std::vector<Assembly> tools;
-    std::uint64_t key = 0; ///< changes when part, scene, machine or placement do
+    std::vector<Hole> holes; ///< found on the part
+    std::uint64_t key = 0;   ///< changes when part, scene, machine or placement do
+    std::uint64_t looks = 0; ///< changes when anything does that is drawn
 
     [[nodiscard]] const Assembly* tool(const std::string& id) const;
 };

@@ -235,6 +235,10 @@ private:
         hole.direction = alongAxis ? first.axis : Vec3(-first.axis);
         hole.mouth = first.point + (alongAxis ? high : low) * first.axis;
         hole.depth = high - low;
+        // A wide, flat recess is milled, not drilled.
+        double widest = 0.0;
+        for (const HoleSection& s : along) widest = std::max({widest, s.fromRadius, s.toRadius});
+        if (hole.bottom != HoleBottom::Through && hole.depth < 0.2 * widest) return std::nullopt;
         for (const HoleSection& s : along)
             hole.sections.push_back(alongAxis ? HoleSection{high - s.to, high - s.from, s.toRadius, s.fromRadius} : HoleSection{s.from - low, s.to - low, s.fromRadius, s.toRadius});
         std::sort(hole.sections.begin(), hole.sections.end(), [](const HoleSection& a, const HoleSection& b) { return a.from < b.from; });
@@ -352,7 +356,7 @@ std::vector<HoleGroup> groupHoles(const std::vector<Hole>& holes, const std::opt
     for (HoleGroup& g : groups) {
         const Hole& first = holes[g.holes.front()];
         const bool parallel = std::all_of(g.holes.begin(), g.holes.end(), [&](std::size_t i) { return angleBetween(holes[i].direction, first.direction) < 1e-4; });
-        g.words = fmt::format("{} × {}{}", g.holes.size(), first.words(), g.fourAxis ? ", 4-axis" : parallel ? ", one direction" : ", several directions");
+        g.words = fmt::format("{} × {}{}", g.holes.size(), first.words(), g.fourAxis ? ", 4-axis" : g.holes.size() == 1 ? "" : parallel ? ", one direction" : ", many directions");
     }
     return groups;
 }

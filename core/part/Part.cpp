@@ -351,6 +351,14 @@ Result<std::shared_ptr<const Part>> Part::open(const std::filesystem::path& file
     }
 }
 
+Result<std::shared_ptr<const Part>> Part::fromMesh(TriangleMesh mesh, const std::string& name, double deflection) {
+    std::shared_ptr<Part> part(new Part);
+    part->m_kernel->name = name;
+    part->m_kernel->deflection = deflection;
+    if (auto ok = fillFromMesh(*part->m_kernel, std::move(mesh), name, Progress()); !ok) return tl::unexpected(ok.error());
+    return std::shared_ptr<const Part>(part);
+}
+
 const std::string& Part::name() const { return m_kernel->name; }
 double Part::deflection() const { return m_kernel->deflection; }
 const std::vector<FaceInfo>& Part::faces() const { return m_kernel->faces; }

@@ -69,6 +69,8 @@ public:
     /// @param deflection largest distance of triangles from the surface, mm
     /// @param meshUnit mm to one unit of a mesh file, which does not know its own
     [[nodiscard]] static Result<std::shared_ptr<const Part>> open(const std::filesystem::path& file, double deflection, Progress& progress, double meshUnit = 1.0);
+    /// A part of triangles that are no file, e.g. stock with numbers.
+    [[nodiscard]] static Result<std::shared_ptr<const Part>> fromMesh(TriangleMesh mesh, const std::string& name, double deflection);
     ~Part();
     Part(const Part&) = delete;
     Part& operator=(const Part&) = delete;

@@ -136,6 +136,24 @@ private slots:
         QCOMPARE(r.code, int(kExitFailed));
         QVERIFY(Json::parse(r.out)["error"]["what"].get<std::string>().find("not there") != std::string::npos);
     }
+    void holesAndFlanks() {
+        const std::string dome = (std::filesystem::path(GYRE_DEMO_DIR) / "pierced-dome.step").string(), machine = (std::filesystem::path(GYRE_DEMO_DIR) / "heron-5t.machine.json").string();
+        std::ostringstream out, err;
+        const std::vector<const char*> holes{"gyre", "--json", "--quiet", "holes", dome.c_str(), "--machine", machine.c_str()};
+        QCOMPARE(runCommandLine(static_cast<int>(holes.size()), holes.data(), out, err), kExitOk);
+        const Json j = Json::parse(out.str());
+        QCOMPARE(j["count"].get<int>(), 48);
+        QCOMPARE(j["groups"].size(), std::size_t(4));
+        for (const auto& g : j["groups"])
+            for (const auto& h : g["holes"]) QVERIFY(!h["reach"].get<std::string>().empty() && h["bottom"] == "through" && h["sections"].size() == 1);
+        std::ostringstream text;
+        const std::vector<const char*> flank{"gyre", "--quiet", "flank", dome.c_str(), "--faces", "0", "--diameter", "8"};
+        QCOMPARE(runCommandLine(static_cast<int>(flank.size()), flank.data(), text, err), kExitOk);
+        QVERIFY(text.str().find("face   0") != std::string::npos);
+        const std::vector<const char*> wrong{"gyre", "--quiet", "holes", dome.c_str(), "--faces", "99999"};
+        QCOMPARE(runCommandLine(static_cast<int>(wrong.size()), wrong.data(), text, err), kExitFailed);
+        QVERIFY(err.str().find("face 99999") != std::string::npos);
+    }
 };
 
 QTEST_GUILESS_MAIN(TestCli)

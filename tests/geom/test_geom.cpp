@@ -154,6 +154,56 @@ private slots:
             QVERIFY(std::abs(angleBetween(a, slerp(a, b, 0.3)) - 0.3 * angleBetween(a, b)) < 1e-9);
         }
     }
+    void twoTreesNearEachOtherAsBruteForceSays() {
+        Random r(404);
+        for (int round = 0; round < 60; ++round) {
+            std::array<TriangleMesh, 2> meshes;
+            for (TriangleMesh& m : meshes)
+                for (int i = 0; i < 40; ++i) {
+                    const Vec3 at = r.point(10);
+                    for (int k = 0; k < 3; ++k) m.points.push_back(at + r.point(2));
+                    const auto n = static_cast<std::uint32_t>(m.points.size());
+                    m.triangles.push_back({n - 3, n - 2, n - 1});
+                }
+            Frame place = Frame::Identity();
+            place.linear() = rotation(r.direction(), r.number(-3, 3));
+            place.translation() = r.number(0, 40) * r.direction();
+            double least = 1e300;
+            for (std::size_t i = 0; i < 40; ++i) {
+                ConvexBody mine;
+                for (int k = 0; k < 3; ++k) mine.points.push_back(place * meshes[0].corner(i, k));
+                for (std::size_t j = 0; j < 40; ++j) least = std::min(least, convexDistance(mine, {meshes[1].corner(j, 0), meshes[1].corner(j, 1), meshes[1].corner(j, 2)}).value);
+            }
+            const MeshTree a(meshes[0]), b(meshes[1]);
+            for (const double off : {-1e-3, 1e-3, -0.5, 0.5, 5.0})
+                if (least + off > 0.0) QCOMPARE(a.anyWithin(b, place, least + off), off > 0.0);
+            QVERIFY(!a.anyWithin(MeshTree(), place, 1e9) && !MeshTree().anyWithin(b, place, 1e9));
+        }
+    }
+    void aHintNeverChangesTheAnswer() {
+        Random r(405);
+        TriangleMesh m;
+        for (int i = 0; i < 300; ++i) {
+            const Vec3 at = r.point(20);
+            for (int k = 0; k < 3; ++k) m.points.push_back(at + r.point(2));
+            const auto n = static_cast<std::uint32_t>(m.points.size());
+            m.triangles.push_back({n - 3, n - 2, n - 1});
+        }
+        const MeshTree tree(m);
+        const std::vector<RoundedFrustum> pieces{{0, 2, 8, 2, 0}, {3, 0, 3, 0, 3}, {8, 5, 20, 6, 0}};
+        const std::vector<double> clearance{0.2, 0.0, 1.0};
+        std::uint32_t hint = UINT32_MAX;
+        int hits = 0;
+        for (int i = 0; i < 2000; ++i) {
+            const AxisPose pose{r.point(30), r.direction()};
+            const bool plain = tree.anyWithin(pose, pieces.data(), clearance.data(), 3);
+            QCOMPARE(tree.anyWithin(pose, pieces.data(), clearance.data(), 3, &hint), plain);
+            QCOMPARE(hint < tree.size(), plain);
+            if (i % 7 == 0) hint = static_cast<std::uint32_t>(r.integer(0, 2'000'000)); // nonsense
+            hits += plain;
+        }
+        QVERIFY(hits > 100 && hits < 1900);
+    }
 };
 
 QTEST_GUILESS_MAIN(TestGeom)

@@ -210,6 +210,90 @@ private slots:
                      r.axis.direction = Vec3::Zero();
                  }).empty());
     }
+    void stockPlanesAndHolesAreKept() {
+        Job job = openJob(test::demoFile("lantern-collar.gyre.json")).value();
+        JobBody bar;
+        bar.name = "bar";
+        bar.role = "stock";
+        bar.shape = StockShape{StockShape::Kind::Tube, Vec3(0, 0, -5), Vec3(0, 0, 60), 2, 40, 12, Vec3(1, 2, 0)};
+        job.bodies.push_back(bar);
+        JobBody scan;
+        scan.name = "scan";
+        scan.role = "reference";
+        scan.file = "moth-relief.stl";
+        scan.unit = LengthUnit::Inch;
+        job.bodies.push_back(scan);
+        job.planes.push_back(planeByAngles(Vec3(1, 2, 3), 30, -20, 10).value());
+        job.planes.back().name = "slope";
+        job.holes.push_back({Vec3(4, 5, 6), true, false});
+        const auto again = jobFromJson(jobToJson(job), "again");
+        QVERIFY2(again.has_value(), again ? "" : again.error().text().c_str());
+        QCOMPARE(jobToJson(*again), jobToJson(job));
+        QVERIFY(again->bodies[5].shape->innerRadius == 12 && again->bodies[6].meshUnit() == 25.4);
+        QVERIFY((again->planes[0].normal - job.planes[0].normal).norm() < 1e-12 && again->holes[0].turned);
+        QCOMPARE(again->freshPlaneName(), std::string("Plane 2"));
+        Hole hole;
+        hole.mouth = Vec3(4, 5, 6.001);
+        QVERIFY(again->markOf(hole) && again->markOf(hole)->turned);
+        hole.mouth = Vec3(9, 9, 9);
+        QVERIFY(!again->markOf(hole));
+    }
+    void impossibleStockAndPlanesAreRefusedWithTheirPlace() {
+        const Job job = openJob(test::demoFile("lantern-collar.gyre.json")).value();
+        const auto refused = [&](const std::string& body, const std::string& planes) {
+            OrderedJson j = OrderedJson::parse(jobToJson(job));
+            if (!body.empty()) j["bodies"].push_back(OrderedJson::parse(body));
+            if (!planes.empty()) j["planes"] = OrderedJson::parse(planes);
+            const auto r = jobFromJson(j.dump(), "j");
+            return r ? QString("read") : QString::fromStdString(r.error().text());
+        };
+        QCOMPARE(refused(R"({"name":"s","role":"stock","shape":{"kind":"block","low":[0,0,0],"high":[9,9,9]}})", ""), QString("read"));
+        QVERIFY(refused(R"({"name":"s","role":"stock","shape":{"kind":"block","low":[0,0,0],"high":[9,0,9]}})", "").contains("no size along Y"));
+        QVERIFY(refused(R"({"name":"s","role":"stock","shape":{"kind":"tube","from":0,"to":9,"radius":5,"inner":6}})", "").contains("inner radius"));
+        QVERIFY(refused(R"({"name":"s","role":"stock","shape":{"kind":"cylinder","from":9,"to":0,"radius":5}})", "").contains("no length"));
+        QVERIFY(refused(R"({"name":"s","role":"stock","shape":{"kind":"ball"}})", "").contains("/bodies/5"));
+        QVERIFY(refused(R"({"name":"s","role":"part","shape":{"kind":"block","low":[0,0,0],"high":[9,9,9]}})", "").contains("file"));
+        QVERIFY(refused(R"({"name":"s","file":"a.stl","shape":{"kind":"block","low":[0,0,0],"high":[9,9,9]}})", "").contains("not both"));
+        QVERIFY(refused("", R"([{"name":"p","origin":[0,0,0],"normal":[0,0,1],"x":[0,0,1]}])").contains("square"));
+        QVERIFY(refused("", R"([{"name":"p","origin":[0,0,0],"normal":[0,0,0.5],"x":[1,0,0]}])").contains("unit"));
+    }
+    void stockShapesHaveTheirVolume() {
+        StockShape s;
+        s.low = Vec3(-1, -2, -3);
+        s.high = Vec3(4, 5, 6);
+        QVERIFY(std::abs(signedVolume(s.mesh()) - 5 * 7 * 9) < 1e-9);
+        for (const int axis : {0, 1, 2}) {
+            s = {StockShape::Kind::Cylinder, Vec3::Constant(-10), Vec3::Constant(20), axis, 8, 3, Vec3(1, 2, 3)};
+            const double ring = 0.5 * 180 * std::sin(2 * kPi / 180); // of a regular 180-gon, for radius 1
+            QVERIFY(std::abs(signedVolume(s.mesh()) - ring * 64 * 30) < 1e-6);
+            s.kind = StockShape::Kind::Tube;
+            QVERIFY(std::abs(signedVolume(s.mesh()) - ring * (64 - 9) * 30) < 1e-6);
+            QVERIFY(s.words().find("XYZ"[axis]) != std::string::npos);
+        }
+        QTemporaryDir dir;
+        const StockShape round = proposeStock(*test::openPart(test::cylinderStep(dir.path().toStdString(), 20, 30)), 2);
+        QVERIFY(round.kind == StockShape::Kind::Cylinder && round.axis == 2 && round.radius == 22 && round.high.z() == 32 && round.low.z() == 0);
+        const StockShape block = proposeStock(*test::openPart(test::boxStep(dir.path().toStdString(), 100, 20, 30)), 2);
+        QVERIFY(block.kind == StockShape::Kind::Block && block.high.x() == 102 && block.low.x() == -2 && block.low.z() == 0);
+        const StockShape bar = proposeStock(*test::openPart(test::drilledTube(dir.path().toStdString())), 2);
+        QVERIFY(bar.kind == StockShape::Kind::Cylinder && bar.axis == 0 && bar.radius == 42);
+    }
+    void stockDoesNotMakeOperationsAnew() {
+        const Job job = openJob(test::demoFile("lantern-collar.gyre.json")).value();
+        Workshop workshop(GYRE_DEMO_DIR);
+        Progress progress;
+        const auto before = workshop.placeFor(job, progress).value();
+        Job with = job;
+        JobBody bar;
+        bar.name = "bar";
+        bar.role = "stock";
+        bar.shape = StockShape{};
+        with.bodies.push_back(bar);
+        const auto after = workshop.placeFor(with, progress).value();
+        QCOMPARE(after->key, before->key);
+        QVERIFY(after->looks != before->looks && after->bodies.size() == before->bodies.size() + 1);
+        QCOMPARE(after->scene->size(), before->scene->size());
+    }
 };
 
 QTEST_GUILESS_MAIN(TestJob)

@@ -1,6 +1,7 @@
 // A recipe through its stages: what rests on what, what is kept, what comes early, what is told.
 #include "Support.h"
 #include "base/Json.h"
+#include "machine/Reach.h"
 #include <set>
 
 using namespace gyre;
@@ -195,7 +196,7 @@ private slots:
     }
     void theRotaryLineStandsWhereTheTableTurns() {
         // Heron 5T's C axis runs through the middle of the table seat; the part's datum stands above it.
-        const auto line = rotaryLine(place());
+        const auto line = rotaryLine(*place().machine, place().partFrame);
         QVERIFY(line);
         QVERIFY(std::abs(line->direction.normalized().z()) > 0.999);
         QVERIFY(std::hypot(line->point.x(), line->point.y()) < 1e-9);

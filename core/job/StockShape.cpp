@@ -1,0 +1,149 @@
+#include "job/StockShape.h"
+#include "base/Units.h"
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace gyre {
+
+namespace {
+constexpr double kLargest = 1e4;
+constexpr int kSides = 180;
+
+Vec3 unit(int k) { return Vec3::Unit(k); }
+} // namespace
+
+Status StockShape::valid() const {
+    if (kind == Kind::Block) {
+        for (int k = 0; k < 3; ++k)
+            if (!(high[k] - low[k] > 1e-3)) return fail(fmt::format("the block has no size along {}", "XYZ"[k]), "stock", "Its upper side must lie above its lower one");
+        return {};
+    }
+    if (!(high[axis] - low[axis] > 1e-3)) return fail("the bar has no length", "stock", "Its upper end must lie above its lower one");
+    if (!(radius > 1e-3)) return fail("the bar has no radius", "stock");
+    if (kind == Kind::Tube && !(innerRadius > 0.0 && innerRadius < radius)) return fail("the tube's inner radius must lie between 0 and the outer one", "stock");
+    return {};
+}
+
+TriangleMesh StockShape::mesh() const {
+    TriangleMesh m;
+    const auto quad = [&](std::uint32_t a, std::uint32_t b, std::uint32_t c, std::uint32_t d) {
+        m.triangles.push_back({a, b, c});
+        m.triangles.push_back({a, c, d});
+    };
+    if (kind == Kind::Block) {
+        for (int i = 0; i < 8; ++i) m.points.emplace_back(i & 1 ? high.x() : low.x(), i & 2 ? high.y() : low.y(), i & 4 ? high.z() : low.z());
+        quad(0, 2, 3, 1);
+        quad(4, 5, 7, 6);
+        quad(0, 1, 5, 4);
+        quad(2, 6, 7, 3);
+        quad(0, 4, 6, 2);
+        quad(1, 3, 7, 5);
+        return m;
+    }
+    const Vec3 z = unit(axis), x = unit((axis + 1) % 3), y = unit((axis + 2) % 3);
+    const auto ring = [&](double r, double at) {
+        const auto first = static_cast<std::uint32_t>(m.points.size());
+        for (int i = 0; i < kSides; ++i) {
+            const double a = 2.0 * kPi * i / kSides;
+            m.points.push_back(rejected(centre, z) + at * z + r * std::cos(a) * x + r * std::sin(a) * y);
+        }
+        return first;
+    };
+    const auto wall = [&](std::uint32_t from, std::uint32_t to) {
+        for (std::uint32_t i = 0; i < kSides; ++i) quad(from + i, from + (i + 1) % kSides, to + (i + 1) % kSides, to + i);
+    };
+    const auto bottom = ring(radius, low[axis]), top = ring(radius, high[axis]);
+    wall(bottom, top);
+    if (kind == Kind::Tube) {
+        const auto innerTop = ring(innerRadius, high[axis]), innerBottom = ring(innerRadius, low[axis]);
+        wall(top, innerTop);
+        wall(innerTop, innerBottom);
+        wall(innerBottom, bottom);
+        return m;
+    }
+    for (const auto& [from, at, up] : {std::tuple{bottom, low[axis], false}, std::tuple{top, high[axis], true}}) {
+        const auto middle = static_cast<std::uint32_t>(m.points.size());
+        m.points.push_back(rejected(centre, z) + at * z);
+        for (std::uint32_t i = 0; i < kSides; ++i) {
+            const auto a = from + i, b = from + (i + 1) % kSides;
+            m.triangles.push_back(up ? std::array<std::uint32_t, 3>{a, b, middle} : std::array<std::uint32_t, 3>{b, a, middle});
+        }
+    }
+    return m;
+}
+
+std::string StockShape::words(double per) const {
+    const Vec3 size = (high - low) / per;
+    if (kind == Kind::Block) return fmt::format("block {:.4g} × {:.4g} × {:.4g}", size.x(), size.y(), size.z());
+    if (kind == Kind::Cylinder) return fmt::format("bar Ø{:.4g} × {:.4g} along {}", 2.0 * radius / per, size[axis], "XYZ"[axis]);
+    return fmt::format("tube Ø{:.4g} / Ø{:.4g} × {:.4g} along {}", 2.0 * radius / per, 2.0 * innerRadius / per, size[axis], "XYZ"[axis]);
+}
+
+StockShape proposeStock(const Part& part, double allowance) {
+    const Box box = part.mesh().bounds();
+    StockShape s;
+    s.centre = box.centre();
+    s.low = (box.low - Vec3(allowance, allowance, 0.0)).array().floor();
+    s.low.z() = box.low.z();
+    s.high = (box.high + Vec3::Constant(allowance - 0.01)).array().ceil();
+    // Round about an axis? Then nothing of the part lies far outside of the circle in its box.
+    double least = 1e300;
+    for (const int k : {2, 0, 1}) {
+        const Vec3 half = box.half();
+        const double a = half[(k + 1) % 3], b = half[(k + 2) % 3];
+        if (std::abs(a - b) > 0.02 * std::max(a, b)) continue;
+        double furthest = 0.0;
+        for (const Vec3& p : part.mesh().points) furthest = std::max(furthest, rejected(p - s.centre, unit(k)).norm());
+        if (furthest > 1.05 * std::max(a, b) || furthest >= least) continue;
+        least = furthest;
+        s.kind = StockShape::Kind::Cylinder;
+        s.axis = k;
+        s.radius = std::ceil(furthest + allowance - 0.01);
+    }
+    if (s.kind == StockShape::Kind::Cylinder && s.axis != 2) {
+        s.low = (box.low - Vec3::Constant(allowance)).array().floor();
+        s.centre = box.centre();
+    }
+    return s;
+}
+
+OrderedJson stockToJson(const StockShape& s) {
+    static constexpr const char* kKinds[] = {"block", "cylinder", "tube"};
+    static constexpr const char* kAxes[] = {"x", "y", "z"};
+    OrderedJson j = {{"kind", kKinds[static_cast<int>(s.kind)]}};
+    if (s.kind == StockShape::Kind::Block) {
+        j["low"] = {s.low.x(), s.low.y(), s.low.z()};
+        j["high"] = {s.high.x(), s.high.y(), s.high.z()};
+        return j;
+    }
+    j["axis"] = kAxes[s.axis];
+    j["centre"] = {s.centre.x(), s.centre.y(), s.centre.z()};
+    j["from"] = s.low[s.axis];
+    j["to"] = s.high[s.axis];
+    j["radius"] = s.radius;
+    if (s.kind == StockShape::Kind::Tube) j["inner"] = s.innerRadius;
+    return j;
+}
+
+StockShape stockFromJson(const JsonView& v) {
+    v.allow({"kind", "low", "high", "axis", "centre", "from", "to", "radius", "inner"});
+    StockShape s;
+    s.kind = static_cast<StockShape::Kind>(v.choice("kind", {"block", "cylinder", "tube"}, 0));
+    if (s.kind == StockShape::Kind::Block) {
+        const auto low = v.triple("low", kLargest), high = v.triple("high", kLargest);
+        s.low = Vec3(low[0], low[1], low[2]);
+        s.high = Vec3(high[0], high[1], high[2]);
+    } else {
+        s.axis = v.choice("axis", {"x", "y", "z"}, 2);
+        const auto c = v.triple("centre", {0, 0, 0}, kLargest);
+        s.centre = Vec3(c[0], c[1], c[2]);
+        s.low[s.axis] = v.number("from", -kLargest, kLargest);
+        s.high[s.axis] = v.number("to", -kLargest, kLargest);
+        s.radius = v.number("radius", 1e-3, kLargest);
+        if (s.kind == StockShape::Kind::Tube) s.innerRadius = v.number("inner", 1e-3, kLargest);
+    }
+    if (const auto ok = s.valid(); !ok && !v.failed()) v.complain(ok.error().what);
+    return s;
+}
+
+} // namespace gyre
