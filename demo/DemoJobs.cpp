@@ -27,6 +27,31 @@ std::vector<ShapeRef> flareFaces(const Part& part, int lobes) {
     return refs;
 }
 
+// Set up only: stock around it, planes on two of its holes.
+bool makeDomeJob(const std::filesystem::path& folder) {
+    Job job;
+    job.name = "Pierced dome";
+    job.machine = "heron-5t.machine.json";
+    job.seat = Vec3(0, 0, 6);
+    job.bodies = {{"dome", "part", "pierced-dome.step"}};
+    JobBody stock;
+    stock.name = "bar end";
+    stock.role = "stock";
+    stock.shape = StockShape{StockShape::Kind::Cylinder, Vec3(-70, -70, -6), Vec3(70, 70, 62), 2, 70.0};
+    job.bodies.push_back(stock);
+    job.tools = tools().assemblies;
+    const auto stars = starHoles();
+    for (const std::size_t i : {9u, 46u}) {
+        Hole hole;
+        hole.mouth = stars[i].point;
+        hole.direction = stars[i].direction;
+        job.planes.push_back(planeByHole(hole));
+        job.planes.back().name = job.planes.size() == 1 ? "low star" : "high star";
+    }
+    const auto ok = saveJob(job, folder / "dome-setup.gyre.json");
+    return ok ? true : complain(ok.error());
+}
+
 } // namespace
 
 bool makeJobs(const std::filesystem::path& folder) {
@@ -60,7 +85,7 @@ bool makeJobs(const std::filesystem::path& folder) {
     for (int e : rails->first.edges) job.route[0].pattern.rail1.push_back((*part)->edgeRef(e));
     for (int e : rails->second.edges) job.route[0].pattern.rail2.push_back((*part)->edgeRef(e));
     if (auto ok = saveJob(job, folder / "lantern-collar.gyre.json"); !ok) return complain(ok.error());
-    return true;
+    return makeDomeJob(folder);
 }
 
 } // namespace gyre::demo

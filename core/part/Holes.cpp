@@ -290,13 +290,13 @@ double Hole::diameter() const {
     return 2.0 * (least < 1e299 ? least : any);
 }
 
-std::string Hole::words() const {
+std::string Hole::words(bool withDepth) const {
     std::size_t cylinders = 0;
     for (const HoleSection& s : sections) cylinders += !s.cone();
     const bool chamfered = sections.size() > 1 && sections.front().cone() && sections.front().fromRadius > sections.front().toRadius;
-    std::string text = fmt::format("Ø{:.2f}", diameter());
-    text += bottom == HoleBottom::Through ? ", through " : ", ";
-    text += fmt::format("{:.2f} deep", depth);
+    std::string text = fmt::format("Ø{:.4g}", diameter());
+    if (bottom == HoleBottom::Through) text += " through";
+    if (withDepth) text += fmt::format(", {:.4g} deep", depth);
     if (bottom == HoleBottom::Cone) text += " to the tip";
     if (bottom == HoleBottom::Round) text += ", round end";
     if (cylinders > 1) text += fmt::format(", {} steps", cylinders);
@@ -356,7 +356,8 @@ std::vector<HoleGroup> groupHoles(const std::vector<Hole>& holes, const std::opt
     for (HoleGroup& g : groups) {
         const Hole& first = holes[g.holes.front()];
         const bool parallel = std::all_of(g.holes.begin(), g.holes.end(), [&](std::size_t i) { return angleBetween(holes[i].direction, first.direction) < 1e-4; });
-        g.words = fmt::format("{} × {}{}", g.holes.size(), first.words(), g.fourAxis ? ", 4-axis" : g.holes.size() == 1 ? "" : parallel ? ", one direction" : ", many directions");
+        const bool sameDepth = std::all_of(g.holes.begin(), g.holes.end(), [&](std::size_t i) { return std::abs(holes[i].depth - first.depth) < 0.02; });
+        g.words = fmt::format("{} × {}{}", g.holes.size(), first.words(sameDepth), g.fourAxis ? ", 4-axis" : g.holes.size() == 1 ? "" : parallel ? ", one direction" : ", many directions");
     }
     return groups;
 }

@@ -24,7 +24,7 @@ struct Hole {
     std::vector<int> faces;
 
     [[nodiscard]] double diameter() const; ///< of the narrowest cylinder, which a drill makes
-    [[nodiscard]] std::string words() const;
+    [[nodiscard]] std::string words(bool withDepth = true) const;
 };
 
 /// Finds holes made of cylinders and cones that close all around, on the whole part or on some faces (those whose mouths lie on
