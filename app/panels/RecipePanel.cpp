@@ -39,13 +39,17 @@ QFrame* findingBlock(AppModel& model, const Finding& f, QWidget* parent) {
         return b;
     };
     if (f.place || f.span) link(QObject::tr("Show"), "show." + QString::fromStdString(f.code), [&model, f] { model.showFinding(f); });
-    for (std::size_t i = 0; i < std::min<std::size_t>(2, f.remedies.size()); ++i) {
+    for (std::size_t i = 0; i < std::min<std::size_t>(3, f.remedies.size()); ++i) {
         if (i == 1) {
             links->addStretch();
             column->addLayout(links);
             links = new QHBoxLayout;
+            links->setSpacing(12);
         }
-        link(QString::fromStdString(f.remedies[i].label), "fix." + QString::fromStdString(f.remedies[i].key) + "." + QString::fromStdString(f.code),
+        // Two remedies may set the same word; the later one's name tells its value as well.
+        QString name = "fix." + QString::fromStdString(f.remedies[i].key) + "." + QString::fromStdString(f.code);
+        if (i > 0 && f.remedies[i].key == f.remedies[i - 1].key) name += "." + QString::fromStdString(f.remedies[i].value);
+        link(QString::fromStdString(f.remedies[i].label), name,
              [&model, f, r = f.remedies[i]] { model.applyRemedy(f, r); });
     }
     links->addStretch();

@@ -107,6 +107,9 @@ void View::drawOverlay(QPainter& painter) {
                                                                      : tr("Click the edges of rail 2 · Esc when done");
         chip({14, 14}, what, t.accent, true);
     }
+    if (m_model.bench() == Bench::SetUp && m_model.hasJob() && !m_atMachine)
+        for (const WorkPlane& p : m_model.job().planes)
+            if (const auto at = m_camera.project(p.origin)) chip(*at + QPointF(8, 8), QString::fromStdString(p.name), t.ink, true);
     // What is true at this place, in one line.
     const auto r = m_model.result();
     if (m_model.bench() == Bench::SetUp && m_model.setupTrouble().isEmpty()) return;
