@@ -282,15 +282,18 @@ void fillEdges(Part::Kernel& k, const std::vector<Side>& sides, const std::vecto
 
 } // namespace
 
+Vec3 cornerWeights(const TriangleMesh& mesh, const ClosestPoint& at) {
+    const Vec3 a = mesh.corner(at.triangle, 0), b = mesh.corner(at.triangle, 1), c = mesh.corner(at.triangle, 2), n = (b - a).cross(c - a);
+    const double area = std::max(n.squaredNorm(), 1e-300);
+    const double wb = (at.point - a).cross(c - a).dot(n) / area, wc = (b - a).cross(at.point - a).dot(n) / area;
+    return {1.0 - wb - wc, wb, wc};
+}
+
 SurfacePoint footOnMesh(const Part::Kernel::Surface& s, const Vec3& p) {
     const ClosestPoint near = s.tree.closest(p);
     const auto& t = s.local.triangles[near.triangle];
-    const Vec3 &a = s.local.points[t[0]], &b = s.local.points[t[1]], &c = s.local.points[t[2]];
-    const Vec3 n = (b - a).cross(c - a);
-    const double area = std::max(n.squaredNorm(), 1e-300);
-    const double wb = (near.point - a).cross(c - a).dot(n) / area, wc = (b - a).cross(near.point - a).dot(n) / area;
-    const Vec3 blend = (1.0 - wb - wc) * s.local.normals[t[0]] + wb * s.local.normals[t[1]] + wc * s.local.normals[t[2]];
-    return {near.point, blend.norm() > 1e-9 ? Vec3(blend.normalized()) : Vec3(n.normalized()), 0.0, 0.0};
+    const Vec3 w = cornerWeights(s.local, near), blend = w[0] * s.local.normals[t[0]] + w[1] * s.local.normals[t[1]] + w[2] * s.local.normals[t[2]];
+    return {near.point, blend.norm() > 1e-9 ? Vec3(blend.normalized()) : s.local.normals[t[0]], 0.0, 0.0};
 }
 
 Status fillFromMesh(Part::Kernel& k, TriangleMesh mesh, const std::string& place, const Progress& progress) {

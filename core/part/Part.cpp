@@ -413,15 +413,12 @@ SurfacePoint Part::project(int face, const Vec3& p) const {
     if (m_kernel->scan) return footOnMesh(s, p);
     const ClosestPoint near = s.tree.closest(p);
     const auto& t = s.local.triangles[near.triangle];
-    const Vec3 &a = s.local.points[t[0]], &b = s.local.points[t[1]], &c = s.local.points[t[2]];
-    const Vec3 n = (b - a).cross(c - a);
-    const double area = std::max(n.squaredNorm(), 1e-300);
-    const double wb = (near.point - a).cross(c - a).dot(n) / area, wc = (b - a).cross(near.point - a).dot(n) / area;
     const auto uv = [&](std::uint32_t i) {
         const gp_Pnt2d q = s.triangles->UVNode(static_cast<int>(i) + 1);
         return Vec2(q.X(), q.Y());
     };
-    const Vec2 start = (1.0 - wb - wc) * uv(t[0]) + wb * uv(t[1]) + wc * uv(t[2]);
+    const Vec3 w = cornerWeights(s.local, near);
+    const Vec2 start = w[0] * uv(t[0]) + w[1] * uv(t[1]) + w[2] * uv(t[2]);
     return project(face, p, start.x(), start.y());
 }
 
