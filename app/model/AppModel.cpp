@@ -215,10 +215,9 @@ void AppModel::flipPlane(std::size_t plane) {
     emit featuresChanged();
 }
 
-QString AppModel::reachOfPlane(const WorkPlane& plane, bool* reached) const {
+QString AppModel::reachOfPlane(const WorkPlane& plane) const {
     if (!m_place) return {};
     const ReachAnswer answer = reachOf(Kinematics(*m_place->machine, m_place->partFrame, 150.0), plane.normal);
-    if (reached) *reached = answer.reached();
     return QString::fromStdString(reachWords(*m_place->machine, answer));
 }
 

@@ -68,7 +68,7 @@ public:
     void removePlane(std::size_t plane);
     void flipPlane(std::size_t plane);
     /// With which rotary angles the machine stands the tool on the plane.
-    [[nodiscard]] QString reachOfPlane(const WorkPlane& plane, bool* reached = nullptr) const;
+    [[nodiscard]] QString reachOfPlane(const WorkPlane& plane) const;
 
     void applyRemedy(const Finding& finding, const Remedy& remedy);
 

@@ -1,5 +1,6 @@
 // What the 3D view uploads and draws.
 #include "Theme.h"
+#include "machine/Reach.h"
 #include "view/View.h"
 #include <algorithm>
 #include <cmath>
@@ -294,9 +295,10 @@ void View::drawFeatures(const QMatrix4x4& part) {
             add({rim}, colour);
         }
     const double half = 0.12 * (place->part ? place->part->mesh().bounds().diagonal() : 100.0);
+    std::optional<Kinematics> machine; // once a frame: it carries a copy of the machine
+    if (!m_model.job().planes.empty()) machine.emplace(*place->machine, place->partFrame, 150.0);
     for (const WorkPlane& p : m_model.job().planes) {
-        bool reached = false;
-        (void)m_model.reachOfPlane(p, &reached);
+        const bool reached = reachOf(*machine, p.normal).reached();
         const Vec3 y = p.normal.cross(p.x);
         const auto at = [&](double u, double v) { return Vec3(p.origin + half * (u * p.x + v * y)); };
         add({{at(-1, -1), at(1, -1), at(1, 1), at(-1, 1), at(-1, -1)}, {p.origin, p.origin + half * p.normal}, {p.origin, at(0.5, 0)}}, reached ? theme().accent : theme().unsafe);
