@@ -2,12 +2,15 @@
 #include "Finder.h"
 #include "Theme.h"
 #include "panels/FindingsPanel.h"
+#include "panels/MendsPanel.h"
 #include "panels/RecipePanel.h"
 #include "panels/RoutePanel.h"
 #include "panels/SendPanel.h"
 #include "panels/FeaturesPanel.h"
 #include "panels/SetupPanel.h"
 #include "panels/TapePanel.h"
+#include "panels/ToolDrawing.h"
+#include "panels/ToolsPanel.h"
 #include "view/View.h"
 #include <QAction>
 #include <QButtonGroup>
@@ -119,7 +122,35 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     m_left->addWidget(new BodiesPanel(m_model));
     m_left->addWidget(new RoutePanel(m_model));
     m_left->addWidget(new FindingsPanel(m_model));
+    m_left->addWidget(new ToolList(m_model));
+    // Set up has two sides: what is cut, and what it is cut with.
+    auto* leftColumn = new QVBoxLayout;
+    leftColumn->setSpacing(0);
+    m_setUpSwitch = new QWidget(centre);
+    m_setUpSwitch->setObjectName("setUpSwitch");
+    m_setUpSwitch->setAttribute(Qt::WA_StyledBackground);
+    m_setUpSwitch->setFixedWidth(236);
+    auto* sides = new QHBoxLayout(m_setUpSwitch);
+    sides->setContentsMargins(14, 10, 12, 0);
+    sides->setSpacing(4);
+    m_setUpSide = new QButtonGroup(this);
+    m_setUpSide->setExclusive(true);
+    for (int i = 0; i < 2; ++i) {
+        auto* b = new QPushButton(i == 0 ? tr("Work") : tr("Tools"), m_setUpSwitch);
+        b->setObjectName(i == 0 ? "sideWork" : "sideTools");
+        b->setCheckable(true);
+        b->setProperty("role", "bench");
+        m_setUpSide->addButton(b, i);
+        connect(b, &QPushButton::clicked, this, [this, i] { m_model.setAtTools(i == 1); });
+        sides->addWidget(b);
+    }
+    sides->addStretch();
+    leftColumn->addWidget(m_setUpSwitch);
+    leftColumn->addWidget(m_left, 1);
+    m_centre = new QStackedWidget(centre);
     m_view = new View(m_model, centre);
+    m_centre->addWidget(m_view);
+    m_centre->addWidget(new ToolDrawing(m_model, centre));
     m_right = new QStackedWidget(centre);
     m_right->setObjectName("rightPanel");
     m_right->setFixedWidth(344);
@@ -134,6 +165,7 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     cardColumn->setSpacing(0);
     cardColumn->addWidget(new PlacingPanel(m_model));
     cardColumn->addWidget(new FeaturesPanel(m_model));
+    cardColumn->addWidget(new MendsPanel(m_model));
     cardColumn->addStretch(1);
     setUp->setWidget(cards);
     m_right->addWidget(setUp);
@@ -141,9 +173,16 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     m_right->addWidget(recipe);
     m_send = new SendPanel(m_model);
     m_right->addWidget(m_send);
+    auto* toolScroll = new QScrollArea;
+    toolScroll->setObjectName("toolCards");
+    toolScroll->setWidgetResizable(true);
+    toolScroll->setFrameShape(QFrame::NoFrame);
+    toolScroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    toolScroll->setWidget(new ToolCards(m_model));
+    m_right->addWidget(toolScroll);
     connect(recipe, &RecipePanel::wordHovered, m_view, &View::lightWord);
-    middle->addWidget(m_left);
-    middle->addWidget(m_view, 1);
+    middle->addLayout(leftColumn);
+    middle->addWidget(m_centre, 1);
     middle->addWidget(m_right);
     column->addLayout(middle, 1);
     m_tape = new TapePanel(m_model, centre);
@@ -253,6 +292,22 @@ void MainWindow::makeActions() {
     for (const auto& [role, key] : roles)
         action(tr("Show, fade or hide: %1").arg(tr(role)), QKeySequence(key), QString("action.show.%1").arg(role), [this, role = QString(role)] { m_model.cycleShown(role); });
     action(tr("Propose stock and seat"), QKeySequence("Ctrl+B"), "action.proposeSetup", [this] { m_model.proposeSetup(); });
+    action(tr("Tools of the job"), QKeySequence("Ctrl+T"), "action.tools", [this] { m_model.setAtTools(!m_model.atTools()); });
+    for (int i = 0; i < kMendKinds; ++i)
+        action(tr("New mend: %1").arg(QString::fromUtf8(formOf(static_cast<MendKind>(i)).title)), {}, QString("action.mend.%1").arg(formOf(static_cast<MendKind>(i)).id), [this, i] {
+            m_model.setBench(Bench::SetUp);
+            m_model.addMend(static_cast<MendKind>(i));
+        });
+    action(tr("Can a cutter's side follow a face?"), QKeySequence("Alt+K"), "action.flank", [this] {
+        m_model.setBench(Bench::SetUp);
+        m_model.pickFeature({PickKind::Faces, "flank", tr("Click a face: can a cutter's side follow it? · Esc when done")});
+    });
+    action(tr("Cut the view open, another way"), QKeySequence("C"), "action.section", [this] {
+        Section s = m_model.section();
+        s.axis = s.axis == 2 ? -1 : s.axis + 1;
+        if (const auto place = m_model.place(); place && place->part && s.axis >= 0) s.at = std::round(place->part->mesh().bounds().centre()[s.axis]);
+        m_model.setSection(s);
+    });
     action(tr("New work plane on a face"), QKeySequence("Alt+P"), "action.planeOnFace", [this] {
         m_model.setBench(Bench::SetUp);
         m_model.setPickMode(PickMode::PlaneFace);
@@ -277,7 +332,21 @@ void MainWindow::makeActions() {
 }
 
 void MainWindow::find() {
-    auto* f = new Finder(actions(), this);
+    QList<QAction*> all = actions();
+    // Files opened lately are actions, too.
+    const QStringList recent = m_model.recentFiles();
+    qDeleteAll(m_recent);
+    m_recent.clear();
+    for (const QString& file : recent) {
+        if (file == m_model.file()) continue;
+        auto* a = new QAction(tr("Open again: %1").arg(QFileInfo(file).fileName()), this);
+        a->setObjectName("action.recent." + QFileInfo(file).fileName());
+        a->setToolTip(file);
+        connect(a, &QAction::triggered, this, [this, file] { openFile(file); });
+        m_recent << a;
+        all << a;
+    }
+    auto* f = new Finder(all, this);
     f->move(mapToGlobal(QPoint((width() - f->width()) / 2, 52)));
     f->show();
 }
@@ -299,8 +368,12 @@ void MainWindow::showBench() {
     const int i = static_cast<int>(m_model.bench());
     m_benches->button(i)->setChecked(true);
     const int left[] = {0, 1, 2, 1}, right[] = {0, 1, 1, 2};
-    m_left->setCurrentIndex(left[i]);
-    m_right->setCurrentIndex(right[i]);
+    const bool tools = m_model.atTools();
+    m_setUpSide->button(tools ? 1 : 0)->setChecked(true);
+    m_setUpSwitch->setVisible(m_model.bench() == Bench::SetUp);
+    m_left->setCurrentIndex(tools ? 3 : left[i]);
+    m_right->setCurrentIndex(tools ? 3 : right[i]);
+    m_centre->setCurrentIndex(tools ? 1 : 0);
     m_right->setFixedWidth(m_model.bench() == Bench::Send ? 430 : 344);
     m_right->setVisible(m_model.bench() != Bench::Prove);
     m_left->setFixedWidth(m_model.bench() == Bench::Prove ? 320 : 236);
@@ -357,7 +430,11 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
 
 void MainWindow::dropEvent(QDropEvent* e) {
     for (const QUrl& url : e->mimeData()->urls()) {
-        openFile(url.toLocalFile());
+        const QString suffix = QFileInfo(url.toLocalFile()).suffix().toLower();
+        if (m_model.hasJob() && (suffix == "dxf" || suffix == "svg")) // a drawing is laid on the part that is open
+            m_model.addBody(url.toLocalFile());
+        else
+            openFile(url.toLocalFile());
         return;
     }
 }

@@ -45,9 +45,12 @@ private:
     QWidget* m_busy = nullptr;
     QProgressBar* m_progress = nullptr;
     QPushButton *m_machine = nullptr, *m_units = nullptr;
-    QStackedWidget *m_left = nullptr, *m_right = nullptr;
+    QStackedWidget *m_left = nullptr, *m_centre = nullptr, *m_right = nullptr;
+    QButtonGroup* m_setUpSide = nullptr; ///< bodies or tools
+    QWidget* m_setUpSwitch = nullptr;
     QButtonGroup* m_benches = nullptr;
     QAction *m_undo = nullptr, *m_redo = nullptr;
+    QList<QAction*> m_recent; ///< files opened lately
     QTimer m_messageTimer, m_busyTimer;
 };
 

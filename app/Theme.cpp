@@ -81,12 +81,13 @@ QString Theme::styleSheet() const {
 QWidget { color: @ink; font-size: 13px; }
 QMainWindow, QDialog { background: @ground; }
 QWidget#topBar { background: @panel; border-bottom: 1px solid @hairline; }
-QWidget#leftPanel { background: @panel; border-right: 1px solid @hairline; }
+QWidget#leftPanel, QWidget#setUpSwitch { background: @panel; border-right: 1px solid @hairline; }
 QWidget#rightPanel { background: @panel; border-left: 1px solid @hairline; }
 QWidget#tapePanel { background: @card; border-top: 1px solid @hairline; }
 QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: none; }
 QLabel[role="heading"] { color: @softInk; font-size: 11px; font-weight: 600; letter-spacing: 1px; }
 QLabel[role="soft"] { color: @softInk; font-size: 12px; }
+QLabel[role="unsafe"] { color: @unsafe; font-size: 12px; }
 QLabel[role="title"] { font-weight: 600; }
 QFrame[role="card"] { background: @card; border: 1px solid @hairline; border-radius: 8px; }
 QFrame[role="card"][active="true"] { border: 1px solid @accent; }

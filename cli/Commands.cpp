@@ -1,5 +1,6 @@
 #include "Commands.h"
 #include "base/File.h"
+#include "drawing/Drawing.h"
 #include "machine/Reach.h"
 #include "part/Flank.h"
 #include "part/WorkPlane.h"
@@ -178,6 +179,67 @@ int flank(const Console& c, const std::string& file, const std::vector<int>& fac
     }
     if (c.json) fmt::print(c.out, "{}\n", OrderedJson{{"part", (*part)->name()}, {"diameter", diameter}, {"faces", all}}.dump(1));
     return kExitOk;
+}
+
+/// Bodies of an assembly, or the curves of a drawing.
+int contents(const Console& c, const std::string& file) {
+    if (isDrawingFile(file)) {
+        const auto drawing = readDrawing(file);
+        if (!drawing) return c.failed(drawing.error());
+        OrderedJson curves = OrderedJson::array();
+        for (const DrawnCurve& d : drawing->curves) curves.push_back({{"layer", d.layer}, {"length", d.curve.length()}, {"closed", d.curve.closed()}, {"start", list(d.curve.start())}, {"end", list(d.curve.end())}});
+        const Box b = drawing->bounds();
+        if (c.json) {
+            fmt::print(c.out, "{}\n", OrderedJson{{"drawing", file}, {"unit", drawing->unitWords}, {"low", list(b.low)}, {"high", list(b.high)}, {"curves", curves}, {"passedOver", drawing->passedOver}}.dump(1));
+            return kExitOk;
+        }
+        fmt::print(c.out, "{} curves, {}; {:.2f} × {:.2f} mm\n", drawing->curves.size(), drawing->unitWords, b.high.x() - b.low.x(), b.high.y() - b.low.y());
+        for (const DrawnCurve& d : drawing->curves) fmt::print(c.out, "{:20} {:10.3f} mm  {}\n", d.layer, d.curve.length(), d.curve.closed() ? "closed" : "open");
+        for (const auto& [kind, count] : drawing->passedOver) fmt::print(c.out, "{} {} passed over\n", count, kind);
+        return kExitOk;
+    }
+    const auto bodies = bodiesIn(file);
+    if (!bodies) return c.failed(bodies.error());
+    OrderedJson all = OrderedJson::array();
+    for (const BodyInFile& b : *bodies) {
+        OrderedJson one = {{"name", b.name}, {"volume", b.volume}, {"low", list(b.bounds.low)}, {"high", list(b.bounds.high)}};
+        if (b.colour) one["colour"] = *b.colour;
+        all.push_back(one);
+        if (!c.json) fmt::print(c.out, "{:30} {:12.1f} mm³  {:8.2f} {:8.2f} {:8.2f} to {:8.2f} {:8.2f} {:8.2f}\n", b.name, b.volume, b.bounds.low.x(), b.bounds.low.y(), b.bounds.low.z(), b.bounds.high.x(), b.bounds.high.y(), b.bounds.high.z());
+    }
+    if (c.json)
+        fmt::print(c.out, "{}\n", OrderedJson{{"file", file}, {"bodies", all}}.dump(1));
+    else if (bodies->empty())
+        fmt::print(c.out, "one body, no assembly\n");
+    return kExitOk;
+}
+
+/// What the mends of a job come to; their curves as DXF when a file is named.
+int mends(const Console& c, const std::string& file, const std::string& out) {
+    const auto job = openJob(file);
+    if (!job) return c.failed(job.error());
+    Workshop workshop(std::filesystem::path(file).parent_path());
+    Progress progress(c.listener());
+    const auto place = workshop.placeFor(*job, progress);
+    if (!place) return c.failed(place.error());
+    OrderedJson all = OrderedJson::array();
+    std::vector<DrawnCurve> curves;
+    bool trouble = false;
+    for (std::size_t i = 0; i < job->mends.size() && (*place)->mends; ++i) {
+        const MendResult& r = (*(*place)->mends)[i];
+        trouble = trouble || !r.trouble.empty();
+        OrderedJson lengths = OrderedJson::array();
+        for (const Curve& curve : r.curves) {
+            lengths.push_back(curve.length());
+            curves.push_back({job->mends[i].name, curve});
+        }
+        all.push_back({{"name", job->mends[i].name}, {"kind", formOf(job->mends[i].kind).id}, {"faces", r.faces.size()}, {"lengths", lengths}, {"points", r.points.size()}, {"facts", r.facts}, {"trouble", r.trouble}});
+        if (!c.json) fmt::print(c.out, "{:30} {}\n", job->mends[i].name, r.trouble.empty() ? r.facts : "cannot: " + r.trouble);
+    }
+    if (c.json) fmt::print(c.out, "{}\n", OrderedJson{{"job", job->name}, {"mends", all}}.dump(1));
+    if (!out.empty())
+        if (const auto ok = writeFileAtomic(out, dxfOf(curves, 0.001)); !ok) return c.failed(ok.error());
+    return trouble ? kExitStop : kExitOk;
 }
 
 struct Opened {
@@ -359,6 +421,11 @@ int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::os
     flankCmd->add_option("part", file, "part file")->required();
     flankCmd->add_option("--faces", faces, "only these faces");
     flankCmd->add_option("--diameter", diameter, "of the cutter, mm")->capture_default_str()->check(CLI::Range(0.01, 500.0));
+    auto* contentsCmd = app.add_subcommand("contents", "bodies of a STEP assembly, curves of a DXF or SVG drawing");
+    contentsCmd->add_option("file", file, "STEP, DXF or SVG file")->required();
+    auto* mendsCmd = app.add_subcommand("mends", "what the mends of a job come to; exit 3 when one cannot be made");
+    mendsCmd->add_option("job", file, "job file")->required();
+    mendsCmd->add_option("--out", second, "write their curves to this DXF file");
     auto* planCmd = app.add_subcommand("plan", "compute all operations; facts and findings");
     planCmd->add_option("job", file, "job file")->required();
     auto* proveCmd = app.add_subcommand("prove", "plan, then check every body of the machine; exit 3 when there is a Stop");
@@ -381,6 +448,8 @@ int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::os
     if (*inspectCmd) return inspect(c, file);
     if (*holesCmd) return holes(c, file, faces, machine);
     if (*flankCmd) return flank(c, file, faces, diameter);
+    if (*contentsCmd) return contents(c, file);
+    if (*mendsCmd) return mends(c, file, second);
     if (*planCmd) return planOrProve(c, file, false);
     if (*proveCmd) return planOrProve(c, file, true);
     if (*postCmd) return post(c, file, second, dialect);

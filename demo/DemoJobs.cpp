@@ -52,6 +52,75 @@ bool makeDomeJob(const std::filesystem::path& folder) {
     return ok ? true : complain(ok.error());
 }
 
+/// A part set up with its fixture and stock, ready for operations.
+struct SetupOf {
+    const char *file, *part, *fixture, *machine;
+    Vec3 seat;
+    StockShape stock;
+};
+
+bool makeSetup(const std::filesystem::path& folder, const SetupOf& of, const std::vector<WorkPlane>& planes, const std::vector<Mend>& mends = {}) {
+    const auto fileOf = [](std::string name) {
+        for (char& c : name)
+            if (c == ' ') c = '-';
+        return name + ".step";
+    };
+    Job job;
+    job.name = of.part;
+    job.name[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(job.name[0])));
+    job.machine = std::string(of.machine) + ".machine.json";
+    job.seat = of.seat;
+    job.bodies = {{of.part, "part", fileOf(of.part)}, {of.fixture, "fixture", fileOf(of.fixture)}};
+    JobBody stock;
+    stock.name = "stock";
+    stock.role = "stock";
+    stock.shape = of.stock;
+    job.bodies.push_back(stock);
+    job.planes = planes;
+    job.mends = mends;
+    job.tools = tools().assemblies;
+    const auto ok = saveJob(job, folder / (std::string(of.file) + ".gyre.json"));
+    return ok ? true : complain(ok.error());
+}
+
+bool makeSetups(const std::filesystem::path& folder) {
+    using K = StockShape::Kind;
+    const auto box = [](const Vec3& low, const Vec3& high) {
+        StockShape s;
+        s.kind = K::Block;
+        s.low = low;
+        s.high = high;
+        return s;
+    };
+    const auto bar = [](int axis, double radius, double from, double to, double inner = 0.0) {
+        StockShape s;
+        s.kind = inner > 0.0 ? K::Tube : K::Cylinder;
+        s.axis = axis;
+        s.radius = radius;
+        s.innerRadius = inner;
+        s.low[axis] = from;
+        s.high[axis] = to;
+        return s;
+    };
+    std::vector<WorkPlane> planes;
+    const char* kNames[] = {"top", "right port", "left port", "right rear port", "left rear port", "right pocket", "left pocket"};
+    for (const auto& [at, normal] : yokePlanes()) {
+        Hole hole;
+        hole.mouth = at;
+        hole.direction = normal;
+        planes.push_back(planeByHole(hole));
+        planes.back().name = kNames[planes.size() - 1];
+    }
+    Mend follower; // the way of a cam follower on the barrel: its grooves wind like this at their start
+    follower.kind = MendKind::Helix;
+    follower.name = "follower";
+    follower.numbers = {{"axis", 0}, {"cx", 34}, {"radius", 40}, {"pitch", 72}, {"turns", 0.417}};
+    return makeSetup(folder, {"barrel-setup", "focus barrel", "barrel mandrel", "plover-4", Vec3(30, 0, 0), bar(0, 41, 0, 120, 29)}, {}, {follower}) &&
+           makeSetup(folder, {"yoke-setup", "lamp yoke", "yoke riser", "heron-5t", Vec3(0, 0, 66), box(Vec3(-60, -44, 0), Vec3(60, 44, 66))}, planes) &&
+           makeSetup(folder, {"horn-setup", "horn guide", "horn vice", "snipe-5n", Vec3(0, 0, 60), box(Vec3(-70, -42, 0), Vec3(70, 42, 76))}, {}) &&
+           makeSetup(folder, {"runner-setup", "whisper runner", "runner arbor", "dunlin-5m", Vec3(0, 0, 57), bar(2, 46, 0, 40, 5)}, {});
+}
+
 } // namespace
 
 bool makeJobs(const std::filesystem::path& folder) {
@@ -85,7 +154,7 @@ bool makeJobs(const std::filesystem::path& folder) {
     for (int e : rails->first.edges) job.route[0].pattern.rail1.push_back((*part)->edgeRef(e));
     for (int e : rails->second.edges) job.route[0].pattern.rail2.push_back((*part)->edgeRef(e));
     if (auto ok = saveJob(job, folder / "lantern-collar.gyre.json"); !ok) return complain(ok.error());
-    return makeDomeJob(folder);
+    return makeDomeJob(folder) && makeSetups(folder);
 }
 
 } // namespace gyre::demo

@@ -1,5 +1,7 @@
 // The workshop's tool library.
 #include "Workshop.h"
+#include <cmath>
+#include <functional>
 
 namespace gyre::demo {
 namespace {
@@ -37,6 +39,30 @@ ToolLibrary tools() {
     };
     l.assemblies[5].cutter.cornerRadius = 2.0;
     l.assemblies[6].cutter.taperDegrees = 4.0;
+    const auto add = [&](Assembly a, const std::function<void(Cutter&)>& edit) {
+        edit(a.cutter);
+        l.assemblies.push_back(std::move(a));
+    };
+    add(make("flat-6", "Flat 6", CutterShape::Flat, 6, 16, 20, 5.7, 6, 65, 34, 3, 12000, 0.04, true), [](Cutter&) {});
+    add(make("taper-flat-3", "Tapered 3, 3°", CutterShape::Tapered, 3, 20, 20, 6, 6, 65, 34, 3, 16000, 0.03, true), [](Cutter& c) { c.taperDegrees = 3.0; });
+    add(make("lollipop-8", "Lollipop 8", CutterShape::Lollipop, 8, 7, 40, 5, 8, 90, 54, 3, 9000, 0.04, true), [](Cutter&) {});
+    add(make("chamfer-8", "Chamfer 8, 90°", CutterShape::Chamfer, 8, 9, 9, 8, 8, 70, 38, 4, 9000, 0.03, true), [](Cutter& c) {
+        c.pointDegrees = 90.0;
+        c.tipDiameter = 1.0;
+    });
+    add(make("drill-2.5", "Drill 2.5", CutterShape::Drill, 2.5, 28, 28, 2.5, 2.5, 60, 34, 2, 9000, 0.03, true), [](Cutter& c) { c.pointDegrees = 140.0; });
+    add(make("drill-5", "Drill 5", CutterShape::Drill, 5, 40, 40, 5, 5, 82, 48, 2, 6000, 0.06, true), [](Cutter& c) { c.pointDegrees = 140.0; });
+    add(make("spot-6", "Spot 6, 90°", CutterShape::Spot, 6, 10, 10, 6, 6, 60, 32, 2, 6000, 0.04, true), [](Cutter& c) { c.pointDegrees = 90.0; });
+    add(make("barrel-10", "Barrel 10, R 85", CutterShape::Barrel, 10, 20, 24, 9.6, 10, 85, 46, 4, 8000, 0.07, true), [](Cutter& c) {
+        c.cornerRadius = 1.5;
+        c.profileRadius = 85.0;
+    });
+    for (Assembly& a : l.assemblies) {
+        const double bite = a.feedPerTooth;
+        const bool drills = a.cutter.shape == CutterShape::Drill || a.cutter.shape == CutterShape::Spot;
+        a.materials = {{"aluminium 6061", drills ? 110.0 : 280.0, bite}, {"brass CW614N", drills ? 80.0 : 200.0, 0.8 * bite}, {"steel 42CrMo4", drills ? 55.0 : 120.0, 0.6 * bite}, {"PA6", drills ? 90.0 : 220.0, 1.2 * bite}};
+        for (CuttingData& m : a.materials) m.chipLoad = std::max(0.01, std::round(1000.0 * m.chipLoad) / 1000.0);
+    }
     return l;
 }
 

@@ -23,6 +23,23 @@ struct StarHole {
 };
 std::vector<StarHole> starHoles();
 
+/// A Ø80 tube about X, 120 long, with three cam grooves of growing pitch, a window, a degree scale, radial holes and a conical end.
+TopoDS_Shape focusBarrel();
+TopoDS_Shape barrelMandrel();
+
+/// A block with ports and pockets on seven planes at compound angles.
+TopoDS_Shape lampYoke();
+TopoDS_Shape yokeRiser();
+std::vector<std::pair<Vec3, Vec3>> yokePlanes(); ///< a point and the normal of each
+
+/// A round-bottomed channel along a space curve, between two tall cheeks.
+TopoDS_Shape hornGuide();
+TopoDS_Shape hornVice();
+
+/// A small radial fan wheel: seven full and seven half vanes on a curved hub.
+TopoDS_Shape whisperRunner();
+TopoDS_Shape runnerArbor();
+
 TriangleMesh mothRelief(); ///< a mesh ornament on a block, 90 × 65 mm
 
 Machine heron5T(); ///< trunnion: A under C, both carrying the table

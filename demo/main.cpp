@@ -3,6 +3,7 @@
 #include "Workshop.h"
 #include "base/File.h"
 #include "geom/MeshFile.h"
+#include <algorithm>
 #include <cstdio>
 
 #include <Interface_Static.hxx>
@@ -39,7 +40,13 @@ int main(int argc, char** argv) {
         std::filesystem::create_directories(folder);
         bool ok = writeStep(lanternCollar(), folder / "lantern-collar.step", "lantern collar") && writeStep(collarSeat(), folder / "collar-seat.step", "collar seat");
         for (int i = 1; i <= 3 && ok; ++i) ok = writeStep(collarClamp(i), folder / ("collar-clamp-" + std::to_string(i) + ".step"), "collar clamp");
-        ok = ok && writeStep(piercedDome(), folder / "pierced-dome.step", "pierced dome");
+        using Made = std::pair<const char*, TopoDS_Shape (*)()>;
+        for (const auto& [name, make] : {Made{"pierced dome", piercedDome}, Made{"focus barrel", focusBarrel}, Made{"barrel mandrel", barrelMandrel}, Made{"lamp yoke", lampYoke}, Made{"yoke riser", yokeRiser},
+                                         Made{"horn guide", hornGuide}, Made{"horn vice", hornVice}, Made{"whisper runner", whisperRunner}, Made{"runner arbor", runnerArbor}}) {
+            std::string file = name;
+            std::replace(file.begin(), file.end(), ' ', '-');
+            ok = ok && writeStep(make(), folder / (file + ".step"), name);
+        }
         if (!ok) return 1;
         const auto put = [&](const char* name, std::string_view text) {
             const auto done = writeFileAtomic(folder / name, text);

@@ -40,6 +40,13 @@ Status AppModel::open(const QString& file) {
     m_history = std::make_unique<History>(std::move(*job));
     m_savedJob = isJob ? m_history->shared() : nullptr;
     if (!isJob) m_bench = Bench::SetUp;
+    remember(QFileInfo(file).absoluteFilePath());
+    m_litMend = m_flankFace = -1;
+    m_flank.reset();
+    m_points.clear();
+    m_edges.clear();
+    m_section = {};
+    m_shownTool = m_history->now().tools.empty() ? QString() : QString::fromStdString(m_history->now().tools.front().id);
     m_known.clear();
     m_place.reset();
     m_trouble.clear();
@@ -69,17 +76,34 @@ JobBody bodyOf(const QString& folder, const QString& file, const char* role) {
     b.file = fileIn(folder, file);
     return b;
 }
+
+/// One body, or all of an assembly: the largest in the wanted role, the others as references until they are given theirs.
+std::vector<JobBody> bodiesOf(const QString& folder, const QString& file, const char* role) {
+    JobBody whole = bodyOf(folder, file, role);
+    const auto inside = bodiesIn(file.toStdString());
+    if (!inside || inside->size() < 2) return {whole};
+    std::vector<JobBody> out;
+    for (const BodyInFile& b : *inside) {
+        JobBody one = whole;
+        one.name = one.only = b.name;
+        if (!out.empty()) one.role = "reference";
+        out.push_back(one);
+    }
+    return out;
+}
 } // namespace
 
 Result<Job> AppModel::jobAround(const QString& partFile) const {
     const QFileInfo info(partFile);
     static const QStringList kKnown{"step", "stp", "iges", "igs", "brep", "brp", "stl", "obj", "ply"};
+    if (QStringList{"dxf", "svg"}.contains(info.suffix().toLower()))
+        return fail("a drawing is laid on a part: open the part first", info.fileName().toStdString(), "Then drop the drawing on it");
     if (!kKnown.contains(info.suffix().toLower()))
         return fail("neither a job (*.gyre.json) nor a part (STEP, IGES, BREP, STL, OBJ, PLY)", info.fileName().toStdString());
     if (!info.exists()) return fail("the file is not there", partFile.toStdString());
     Job job;
     job.name = info.completeBaseName().toStdString();
-    job.bodies.push_back(bodyOf(info.absolutePath(), partFile, "part"));
+    for (const JobBody& b : bodiesOf(info.absolutePath(), partFile, "part")) job.bodies.push_back(b);
     // The machine that is in use now, else the first that is known; all tools of the shop.
     std::vector<MachineFile> known = machinesIn(info.absolutePath().toStdString());
     if (known.empty())
@@ -108,9 +132,15 @@ std::vector<MachineFile> AppModel::machines() const {
 }
 
 void AppModel::addBody(const QString& file) {
+    const QString folder = QFileInfo(m_file).absolutePath(), suffix = QFileInfo(file).suffix().toLower();
     change(tr("add body"), [&](Job& j) {
+        const bool drawn = suffix == "dxf" || suffix == "svg";
         const bool first = std::none_of(j.bodies.begin(), j.bodies.end(), [](const JobBody& b) { return b.role == "part"; });
-        j.bodies.push_back(bodyOf(QFileInfo(m_file).absolutePath(), file, first ? "part" : "fixture"));
+        for (JobBody b : drawn ? std::vector<JobBody>{bodyOf(folder, file, "drawing")} : bodiesOf(folder, file, first ? "part" : "fixture")) {
+            const std::string name = b.name; // drawings are named by mends: no two alike
+            for (int i = 2; std::any_of(j.bodies.begin(), j.bodies.end(), [&](const JobBody& o) { return o.name == b.name; }); ++i) b.name = name + " " + std::to_string(i);
+            j.bodies.push_back(b);
+        }
     });
 }
 
@@ -251,6 +281,7 @@ void AppModel::startComputer() {
             const bool fresh = m_place != place && (!m_place || m_place->looks != place->looks);
             m_place = place;
             m_trouble.clear();
+            if (fresh && m_flankFace >= 0) askFlank(m_flankFace < static_cast<int>(place->part ? place->part->faces().size() : 0) ? m_flankFace : -1);
             if (fresh) emit placeChanged();
             if (fresh) emit featuresChanged();
             if (std::exchange(m_proposeWhenOpen, false)) proposeSetup();

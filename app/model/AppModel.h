@@ -1,8 +1,10 @@
 // The window's view of an open job: the document with its history, results as they arrive, what is selected and shown.
 #pragma once
 #include "job/Session.h"
+#include "part/Flank.h"
 #include <QObject>
 #include <QString>
+#include <QStringList>
 #include <QTimer>
 #include <map>
 #include <memory>
@@ -11,7 +13,19 @@
 namespace gyre {
 
 enum class Bench { SetUp, Cut, Prove, Send };
-enum class PickMode { None, Faces, Rail1, Rail2, PlaneFace };
+enum class PickMode { None, Faces, Rail1, Rail2, PlaneFace, Feature };
+/// What a PickMode::Feature asks for, and for what: "mend.3.faces", "plane.points" …
+enum class PickKind { Faces, Edges, Points };
+struct FeaturePick {
+    PickKind kind = PickKind::Faces;
+    QString key, prompt;
+};
+/// The view cut open: what lies beyond `at` along an axis is not drawn.
+struct Section {
+    int axis = -1; ///< −1: whole
+    double at = 0.0;
+    bool flipped = false;
+};
 /// How bodies of one role are drawn.
 enum class Shown { Solid, Faded, Hidden };
 
@@ -25,6 +39,8 @@ public:
     Status open(const QString& file);
     /// Adds a body from a file: the part if there is none yet, else a fixture.
     void addBody(const QString& file);
+    /// Which bodies of a STEP assembly become what; asked of the file once.
+    void setBodyRole(std::size_t body, const QString& role);
     /// Stock around the part, and the part in the middle of the table; as one step.
     void proposeSetup();
     /// Changes the body's shape; a shape that cannot be is refused with its reason.
@@ -70,6 +86,65 @@ public:
     /// With which rotary angles the machine stands the tool on the plane.
     [[nodiscard]] QString reachOfPlane(const WorkPlane& plane) const;
 
+    /// Two straight edges, or three points: collected while they are picked, see pickFeature().
+    [[nodiscard]] std::size_t collected() const { return m_points.size() + m_edges.size(); }
+    [[nodiscard]] const std::vector<Vec3>& collectedPoints() const { return m_points; }
+    Status addPlaneByAngles(double aboutX, double aboutY, double aboutZ);
+    void renamePlane(std::size_t plane, const QString& name);
+    /// What leaves the machine's travel where the part stands now.
+    [[nodiscard]] QStringList beyondTravel() const;
+
+    // Mends: construction on the part.
+    void addMend(MendKind kind);
+    void removeMend(std::size_t mend);
+    void setMendNumber(std::size_t mend, const QString& key, double value);
+    void setMendCurve(std::size_t mend, const QString& which, const QString& curve);
+    /// Picks by their numbers, as words: "3 5 7-9".
+    Status setMendPicks(std::size_t mend, const QString& which, const QString& numbers);
+    Status setMendPoints(std::size_t mend, const QString& text);
+    [[nodiscard]] QString mendTrouble(std::size_t mend) const;
+    [[nodiscard]] QString mendFacts(std::size_t mend) const;
+    /// Curves a mend may start from: those above it, and drawings.
+    [[nodiscard]] QStringList curvesFor(std::size_t mend) const;
+    [[nodiscard]] int litMend() const { return m_litMend; }
+    void lightMend(int mend);
+    [[nodiscard]] std::vector<int> litFaces() const; ///< picked for the lit mend
+    [[nodiscard]] std::vector<int> litEdges() const;
+
+    // Can a cutter's side follow a face?
+    [[nodiscard]] const std::optional<FlankAnswer>& flank() const { return m_flank; }
+    [[nodiscard]] int flankFace() const { return m_flankFace; }
+    [[nodiscard]] double flankRadius() const; ///< of the tool in use
+    void askFlank(int face);                  ///< −1: no more
+
+    // Picking for features.
+    [[nodiscard]] const FeaturePick& featurePick() const { return m_feature; }
+    void pickFeature(const FeaturePick& pick);
+    void give(const std::vector<int>& faces, const std::vector<int>& edges, const Vec3& point);
+
+    /// Faces or rails of the operation by their numbers.
+    Status setPicks(const QString& key, const QString& numbers);
+    [[nodiscard]] QString picks(const QString& key) const;
+
+    [[nodiscard]] Section section() const { return m_section; }
+    void setSection(const Section& section);
+
+    // Tools of the job.
+    [[nodiscard]] bool atTools() const { return m_atTools && m_bench == Bench::SetUp; } ///< the Set up bench shows its tools
+    void setAtTools(bool on);
+    [[nodiscard]] QString shownTool() const { return m_shownTool; }
+    void showTool(const QString& id);
+    [[nodiscard]] const Assembly* toolShown() const { return hasJob() ? job().tool(m_shownTool.toStdString()) : nullptr; }
+    /// Changes a tool; one that cannot exist is refused with its reason.
+    Status changeTool(const QString& id, const std::function<void(Assembly&)>& edit, const QString& mergeKey = {});
+    void duplicateTool(const QString& id);
+    Status removeTool(const QString& id);
+    [[nodiscard]] QStringList operationsWith(const QString& tool) const;
+    Status importTools(const QString& file);
+    Status exportTools(const QString& file) const;
+
+    [[nodiscard]] QStringList recentFiles() const;
+
     void applyRemedy(const Finding& finding, const Remedy& remedy);
 
     // Selection.
@@ -96,6 +171,7 @@ public:
     [[nodiscard]] std::vector<Finding> findings() const; ///< of all active operations, gravest first
     [[nodiscard]] QString setupTrouble() const { return m_trouble; }
     [[nodiscard]] bool computing() const { return m_computing; }
+    [[nodiscard]] bool settled() const { return !m_computing && !m_delay.isActive(); } ///< nothing is computed, nor about to be
     void computeNow(bool alsoProve = false);
     void cancel();
 
@@ -117,6 +193,7 @@ signals:
     void benchChanged();
     void pickModeChanged();
     void shownChanged();
+    void toolShownChanged();
     void featuresChanged();
     void peelChanged();
     void locationChanged();
@@ -149,7 +226,15 @@ private:
     std::uint64_t m_generation = 0;
     QString m_shop;
     bool m_proposeWhenOpen = false;
-    int m_litGroup = -1;
+    int m_litGroup = -1, m_litMend = -1, m_flankFace = -1;
+    FeaturePick m_feature;
+    std::vector<Vec3> m_points;
+    std::vector<int> m_edges;
+    std::optional<FlankAnswer> m_flank;
+    Section m_section;
+    QString m_shownTool;
+    bool m_atTools = false;
+    void remember(const QString& file);
     std::map<QString, Shown> m_shown;
     [[nodiscard]] Result<Job> jobAround(const QString& partFile) const;
     QTimer m_delay, m_autosave;

@@ -1,29 +1,11 @@
 #include "panels/FeaturesPanel.h"
 #include "panels/Card.h"
 #include <QHBoxLayout>
+#include <QMenu>
 #include <QPushButton>
+#include <QTimer>
 
 namespace gyre {
-
-namespace {
-
-QPushButton* flatButton(const QString& text, const QString& name, const QString& accessible, QWidget* parent) {
-    auto* b = new QPushButton(text, parent);
-    b->setProperty("role", "flat");
-    b->setObjectName(name);
-    b->setAccessibleName(accessible);
-    b->setToolTip(accessible);
-    return b;
-}
-
-QLabel* softLabel(const QString& text, QWidget* parent) {
-    auto* l = new QLabel(text, parent);
-    l->setProperty("role", "soft");
-    l->setWordWrap(true);
-    return l;
-}
-
-} // namespace
 
 FeaturesPanel::FeaturesPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
     auto* outer = new QVBoxLayout(this);
@@ -43,7 +25,7 @@ FeaturesPanel::FeaturesPanel(AppModel& model, QWidget* parent) : QWidget(parent)
     m_onFace->setObjectName("planeOnFace");
     m_onFace->setCheckable(true);
     connect(m_onFace, &QPushButton::clicked, this, [this](bool on) { m_model.setPickMode(on ? PickMode::PlaneFace : PickMode::None); });
-    m_onHoles = new QPushButton(tr("+  On the lit holes"), this);
+    m_onHoles = new QPushButton(tr("+  On holes"), this);
     m_onHoles->setObjectName("planeOnHoles");
     connect(m_onHoles, &QPushButton::clicked, this, [this] {
         const auto groups = m_model.holeGroups();
@@ -61,6 +43,15 @@ FeaturesPanel::FeaturesPanel(AppModel& model, QWidget* parent) : QWidget(parent)
     });
     add->addWidget(m_onFace);
     add->addWidget(m_onHoles);
+    auto* more = new QPushButton(tr("+  By …"), this);
+    more->setObjectName("planeBy");
+    auto* ways = new QMenu(more);
+    ways->setObjectName("planeWays");
+    ways->addAction(tr("three points"), this, [this] { m_model.pickFeature({PickKind::Points, "plane.points", tr("Click its origin, a point along X, a point on the Y side · Esc when done")}); })->setObjectName("planeBy.points");
+    ways->addAction(tr("two edges"), this, [this] { m_model.pickFeature({PickKind::Edges, "plane.edges", tr("Click two straight edges, the first one is X · Esc when done")}); })->setObjectName("planeBy.edges");
+    ways->addAction(tr("angles from the datum"), this, [this] { (void)m_model.addPlaneByAngles(0, 0, 0); })->setObjectName("planeBy.angles");
+    more->setMenu(ways);
+    add->addWidget(more);
     add->addStretch();
     inside->addLayout(add);
     connect(&m_model, &AppModel::jobChanged, this, &FeaturesPanel::refresh);
@@ -71,6 +62,8 @@ FeaturesPanel::FeaturesPanel(AppModel& model, QWidget* parent) : QWidget(parent)
 }
 
 void FeaturesPanel::refresh() {
+    if (draggedIn(this)) return QTimer::singleShot(150, this, [this] { refresh(); });
+    const KeepFocus keep(this);
     clear(m_holes);
     clear(m_planes);
     if (!m_model.hasJob()) return;
@@ -119,7 +112,11 @@ void FeaturesPanel::fillPlanes() {
         auto* row = new QWidget(this);
         auto* line = new QHBoxLayout(row);
         line->setContentsMargins(0, 0, 0, 0);
-        line->addWidget(new QLabel(QString::fromStdString(planes[i].name), row), 1);
+        auto* name = new Word(Word::Kind::Text, QString("plane.%1.name").arg(i), tr("Name of the plane"), row);
+        name->show(QString::fromStdString(planes[i].name), false);
+        connect(name, &Word::changed, this, [this, i](const QString&, const QString& to) { m_model.renamePlane(i, to); }, Qt::QueuedConnection);
+        line->addWidget(name);
+        line->addStretch();
         auto* flip = flatButton(tr("flip"), QString("flipPlane.%1").arg(i), tr("Turn the plane's normal round"), row);
         auto* remove = flatButton(QString::fromUtf8("×"), QString("removePlane.%1").arg(i), tr("Remove the plane"), row);
         connect(flip, &QPushButton::clicked, this, [this, i] { m_model.flipPlane(i); }, Qt::QueuedConnection);
@@ -130,7 +127,57 @@ void FeaturesPanel::fillPlanes() {
         auto* reach = softLabel(m_model.reachOfPlane(planes[i]), this);
         reach->setObjectName(QString("reach.%1").arg(i));
         m_planes->addWidget(reach);
+        m_planes->addWidget(whereSentence(i, planes[i]));
     }
+}
+
+namespace {
+/// Degrees about X, then the new Y, then the new Z.
+std::array<double, 3> anglesOf(const WorkPlane& plane) {
+    const Mat3 r = plane.frame().linear();
+    const double y = std::asin(std::clamp(r(0, 2), -1.0, 1.0));
+    const bool pole = std::abs(r(0, 2)) > 1.0 - 1e-12;
+    return {degrees(pole ? std::atan2(r(1, 0), r(1, 1)) : std::atan2(-r(1, 2), r(2, 2))), degrees(y), degrees(pole ? 0.0 : std::atan2(-r(0, 1), r(0, 0)))};
+}
+} // namespace
+
+Sentence* FeaturesPanel::whereSentence(std::size_t i, const WorkPlane& plane) {
+    auto* out = new Sentence(this);
+    const auto angles = anglesOf(plane);
+    std::vector<Word*> words;
+    const char* kAxes[] = {"X", "Y", "Z"};
+    for (int k = 0; k < 6; ++k) {
+        const bool place = k < 3;
+        auto* w = new Word(place ? Word::Kind::Length : Word::Kind::Angle, QString("plane.%1.%2%3").arg(i).arg(place ? "at" : "turn").arg(kAxes[k % 3]), place ? tr("Origin %1").arg(kAxes[k % 3]) : tr("Turned about %1").arg(kAxes[k % 3]), out);
+        w->setStep(place ? 1.0 : 5.0);
+        w->show(QString::number(place ? plane.origin[k] : angles[static_cast<std::size_t>(k - 3)], 'g', 12), place && m_model.inches());
+        connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+        connect(
+            w, &Word::changed, this,
+            [this, i, k](const QString&, const QString& value) {
+                m_model.change(
+                    tr("move plane"),
+                    [&](Job& j) {
+                        WorkPlane& p = j.planes[i];
+                        auto turned = anglesOf(p);
+                        if (k < 3)
+                            p.origin[k] = std::clamp(value.toDouble(), -1e4, 1e4);
+                        else
+                            turned[static_cast<std::size_t>(k - 3)] = std::clamp(value.toDouble(), -360.0, 360.0);
+                        if (k < 3) return;
+                        if (const auto made = planeByAngles(p.origin, turned[0], turned[1], turned[2])) {
+                            p.normal = made->normal;
+                            p.x = made->x;
+                        }
+                    },
+                    QString("plane.%1.%2").arg(i).arg(k));
+                emit m_model.featuresChanged();
+            },
+            Qt::QueuedConnection);
+        words.push_back(w);
+    }
+    out->set(tr("At {} {} {}, turned by {} about X, {} about Y, {} about Z."), words);
+    return out;
 }
 
 } // namespace gyre

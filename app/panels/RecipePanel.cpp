@@ -133,6 +133,7 @@ Word* RecipePanel::word(Word::Kind kind, const QString& key, const QString& name
         if (step > 0.0) w->setStep(step);
         connect(w, &Word::changed, this, &RecipePanel::changed);
         connect(w, &Word::triggered, this, &RecipePanel::triggered);
+        connect(w, &Word::listed, this, [this](const QString& k, const QString& numbers) { (void)m_model.setPicks(k, numbers); });
         connect(w, &Word::hovered, this, &RecipePanel::wordHovered);
         connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
     }
@@ -235,6 +236,10 @@ void RecipePanel::refreshWords() {
             w->show("any", false);
         else
             w->show(m_model.word(key), m_model.inches() && !key.startsWith("axis.direction"));
+        if (w->kind() == Word::Kind::Action) {
+            w->setList(m_model.picks(key));
+            w->setToolTip(tr("%1: click to pick, F2 for their numbers").arg(w->accessibleName()));
+        }
         if (w->kind() == Word::Kind::Action)
             w->setChecked((key == "target.faces" && m_model.pickMode() == PickMode::Faces) || (key == "pattern.rail1" && m_model.pickMode() == PickMode::Rail1) ||
                           (key == "pattern.rail2" && m_model.pickMode() == PickMode::Rail2));

@@ -1,5 +1,6 @@
 #include "panels/RoutePanel.h"
 #include "Theme.h"
+#include "panels/Silhouette.h"
 #include <QContextMenuEvent>
 #include <QLabel>
 #include <QMenu>
@@ -51,20 +52,7 @@ void drawSilhouette(QPainter& painter, const Assembly& tool, const QRectF& box) 
     painter.save();
     painter.translate(box.center().x(), box.bottom());
     painter.scale(scale, -scale);
-    const Theme& t = theme();
-    for (const Piece& p : pieces) {
-        QPainterPath shape;
-        if (p.shape.round > 0.0 && p.shape.r0 == 0.0)
-            shape.addEllipse(QPointF(0, p.shape.z0), p.shape.round, p.shape.round);
-        else if (p.shape.round > 0.0)
-            shape.addRoundedRect(QRectF(-p.shape.radius(), p.shape.low(), 2 * p.shape.radius(), 2 * p.shape.round), p.shape.round, p.shape.round);
-        else
-            shape.addPolygon(QPolygonF({QPointF(-p.shape.r0, p.shape.z0), QPointF(p.shape.r0, p.shape.z0), QPointF(p.shape.r1, p.shape.z1),
-                                        QPointF(-p.shape.r1, p.shape.z1), QPointF(-p.shape.r0, p.shape.z0)}));
-        painter.setPen(Qt::NoPen);
-        painter.setBrush(p.zone == Zone::Cutter ? t.ochre : p.zone == Zone::Shank ? t.steel : t.steelDark);
-        painter.drawPath(shape);
-    }
+    drawPieces(painter, pieces);
     painter.restore();
 }
 

@@ -5,7 +5,9 @@
 #include <QFileInfo>
 #include <QFrame>
 #include <QLabel>
+#include <QStyle>
 #include <QPushButton>
+#include <QTimer>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
@@ -15,12 +17,13 @@ namespace gyre {
 namespace {
 
 const std::vector<Word::Option>& stockKinds() {
-    static const std::vector<Word::Option> kinds{{"block", QObject::tr("block")}, {"bar", QObject::tr("round bar")}, {"tube", QObject::tr("tube")}};
+    static const std::vector<Word::Option> kinds{{"block", QObject::tr("block")}, {"bar", QObject::tr("round bar")}, {"tube", QObject::tr("tube")}, {"around", QObject::tr("skin")}, {"outline", QObject::tr("raised outline")}};
     return kinds;
 }
 
 /// What the name of a stock word's last part means.
 double* numberOf(StockShape& s, const QString& name) {
+    if (name == "allowance") return &s.allowance;
     if (name == "radius") return &s.radius;
     if (name == "inner") return &s.innerRadius;
     if (name == "from") return &s.low[s.axis];
@@ -30,8 +33,17 @@ double* numberOf(StockShape& s, const QString& name) {
 }
 
 /// Another kind of stock that fills about the same room.
-StockShape asKind(const StockShape& from, const QString& kind) {
+StockShape asKind(const StockShape& from, const QString& kind, const std::string& outline) {
     StockShape s = from;
+    if (kind == "around") {
+        s.kind = StockShape::Kind::Around;
+        return s;
+    }
+    if (kind == "outline") {
+        s.kind = StockShape::Kind::Outline;
+        if (s.outline.empty()) s.outline = outline;
+        return s;
+    }
     const auto a = (s.axis + 1) % 3, b = (s.axis + 2) % 3;
     if (kind == "block") {
         if (from.kind != StockShape::Kind::Block)
@@ -67,7 +79,7 @@ BodiesPanel::BodiesPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_
     add->setObjectName("addBody");
     connect(add, &QPushButton::clicked, this, [this] {
         const QString file = QFileDialog::getOpenFileName(this, tr("Body"), QFileInfo(m_model.file()).absolutePath(),
-                                                          tr("Parts (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.ply *.STEP *.STP *.STL);;All files (*)"));
+                                                          tr("Parts and drawings (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.ply *.dxf *.svg *.STEP *.STP *.STL);;All files (*)"));
         if (!file.isEmpty()) m_model.addBody(file);
     });
     outer->addWidget(add);
@@ -78,10 +90,13 @@ BodiesPanel::BodiesPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_
     outer->addWidget(stock);
     outer->addStretch();
     connect(&m_model, &AppModel::jobChanged, this, &BodiesPanel::refresh);
+    connect(&m_model, &AppModel::placeChanged, this, &BodiesPanel::refresh);
     refresh();
 }
 
 void BodiesPanel::refresh() {
+    if (draggedIn(this)) return QTimer::singleShot(150, this, [this] { refresh(); });
+    const KeepFocus keep(this);
     clear(m_list);
     if (!m_model.hasJob()) return;
     for (std::size_t i = 0; i < m_model.job().bodies.size(); ++i) {
@@ -97,19 +112,14 @@ void BodiesPanel::refresh() {
         name->setToolTip(QString::fromStdString(b.file));
         row->addWidget(name, 1);
         auto* role = new Word(Word::Kind::Choice, QString("body.%1.role").arg(i), tr("Role of %1").arg(name->text()), frame);
-        role->setOptions({{"part", tr("part")}, {"fixture", tr("fixture")}, {"stock", tr("stock")}, {"reference", tr("reference")}});
+        if (b.role == "drawing")
+            role->setOptions({{"drawing", tr("drawing")}});
+        else
+            role->setOptions({{"part", tr("part")}, {"fixture", tr("fixture")}, {"stock", tr("stock")}, {"reference", tr("reference")}});
         role->show(QString::fromStdString(b.role), false);
         connect(
             role, &Word::changed, this,
-            [this, i](const QString&, const QString& value) {
-                m_model.change(tr("change role"), [&](Job& j) {
-                    // There is one part: the body that was it becomes a reference.
-                    if (value == "part")
-                        for (JobBody& other : j.bodies)
-                            if (other.role == "part") other.role = "reference";
-                    j.bodies[i].role = value.toStdString();
-                });
-            },
+            [this, i](const QString&, const QString& value) { m_model.setBodyRole(i, value); },
             Qt::QueuedConnection);
         row->addWidget(role);
         auto* remove = new QPushButton(QString::fromUtf8("×"), frame);
@@ -122,6 +132,7 @@ void BodiesPanel::refresh() {
         row->addWidget(remove);
         if (b.shape) column->addWidget(stockSentence(i, *b.shape, frame));
         if (b.file.ends_with(".stl") || b.file.ends_with(".obj") || b.file.ends_with(".ply")) column->addWidget(unitSentence(i, b.unit, frame));
+        if (b.role == "drawing") column->addWidget(drawingSentence(i, b, frame));
         m_list->addWidget(frame);
     }
 }
@@ -139,10 +150,13 @@ Sentence* BodiesPanel::stockSentence(std::size_t body, const StockShape& shape, 
         connect(
             w, &Word::changed, this,
             [this, body, name, shape](const QString&, const QString& text) {
-                StockShape next = name == "kind" ? asKind(shape, text) : shape;
+                const QStringList curves = m_model.curvesFor(m_model.job().mends.size());
+                StockShape next = name == "kind" ? asKind(shape, text, curves.isEmpty() ? std::string() : curves.front().toStdString()) : shape;
                 if (name == "axis") {
                     next.axis = text.toInt();
                     next.centre = 0.5 * (shape.low + shape.high);
+                } else if (name == "outline") {
+                    next.outline = text.toStdString();
                 } else if (name != "kind") {
                     *numberOf(next, name) = std::clamp(text.toDouble(), -1e4, 1e4);
                 }
@@ -162,6 +176,19 @@ Sentence* BodiesPanel::stockSentence(std::size_t body, const StockShape& shape, 
                                                               length("high.x", tr("Upper X")), length("high.y", tr("Upper Y")), length("high.z", tr("Upper Z"))});
         return sentence;
     }
+    if (shape.kind == StockShape::Kind::Around) {
+        sentence->set(tr("A {} {} thick around the part."), {what, length("allowance", tr("Thickness"))});
+        return sentence;
+    }
+    if (shape.kind == StockShape::Kind::Outline) {
+        auto* outline = word(Word::Kind::Choice, "outline", tr("Closed curve"), QString::fromStdString(shape.outline));
+        std::vector<Word::Option> options;
+        for (const QString& c : m_model.curvesFor(m_model.job().mends.size())) options.push_back({c, c});
+        outline->setOptions(options);
+        outline->setWords(QString::fromUtf8("“%1”").arg(QString::fromStdString(shape.outline)));
+        sentence->set(tr("A {} of {} along {} from {} to {}."), {what, outline, word(Word::Kind::Choice, "axis", tr("Axis"), QString::number(shape.axis)), length("from", tr("Lower end")), length("to", tr("Upper end"))});
+        return sentence;
+    }
     Word *axis = word(Word::Kind::Choice, "axis", tr("Axis of the bar"), QString::number(shape.axis)), *radius = length("radius", tr("Radius")),
          *from = length("from", tr("Lower end")), *to = length("to", tr("Upper end"));
     if (shape.kind == StockShape::Kind::Tube)
@@ -171,10 +198,46 @@ Sentence* BodiesPanel::stockSentence(std::size_t body, const StockShape& shape, 
     return sentence;
 }
 
+// Where a drawing lies, or that it stays flat to be wrapped; and what its file said.
+Sentence* BodiesPanel::drawingSentence(std::size_t body, const JobBody& b, QWidget* parent) {
+    auto* sentence = new Sentence(parent);
+    auto* where = new Word(Word::Kind::Choice, QString("body.%1.plane").arg(body), tr("Where the drawing lies"), sentence);
+    std::vector<Word::Option> options{{"", tr("on XY of the datum")}, {"/flat", tr("flat, to be wrapped")}};
+    for (const WorkPlane& p : m_model.job().planes) options.push_back({QString::fromStdString(p.name), tr("on %1").arg(QString::fromStdString(p.name))});
+    where->setOptions(options);
+    where->show(b.flat ? "/flat" : QString::fromStdString(b.plane), false);
+    connect(
+        where, &Word::changed, this,
+        [this, body](const QString&, const QString& value) {
+            m_model.change(tr("lay drawing"), [&](Job& j) {
+                j.bodies[body].flat = value == "/flat";
+                j.bodies[body].plane = value == "/flat" ? std::string() : value.toStdString();
+            });
+        },
+        Qt::QueuedConnection);
+    QString facts;
+    bool asksUnit = false;
+    if (const auto place = m_model.place())
+        for (const auto& d : place->drawings)
+            if (d.name == b.name) {
+                facts = QString::fromStdString(d.facts);
+                asksUnit = d.facts.find("no unit") != std::string::npos;
+            }
+    std::vector<Word*> words{where};
+    if (asksUnit) words.push_back(unitWord(body, b.unit, sentence));
+    sentence->set((asksUnit ? tr("Lies {}; its numbers are {}. ") : tr("Lies {}. ")) + facts, words);
+    return sentence;
+}
+
 // A mesh file does not know its unit.
 Sentence* BodiesPanel::unitSentence(std::size_t body, LengthUnit unit, QWidget* parent) {
     auto* sentence = new Sentence(parent);
-    auto* w = new Word(Word::Kind::Choice, QString("body.%1.unit").arg(body), tr("Unit of the file"), sentence);
+    sentence->set(tr("Its numbers are {}."), {unitWord(body, unit, sentence)});
+    return sentence;
+}
+
+Word* BodiesPanel::unitWord(std::size_t body, LengthUnit unit, QWidget* parent) {
+    auto* w = new Word(Word::Kind::Choice, QString("body.%1.unit").arg(body), tr("Unit of the file"), parent);
     w->setOptions({{"mm", tr("millimetres")}, {"in", tr("inches")}});
     w->show(unitSuffix(unit), false);
     connect(
@@ -183,8 +246,7 @@ Sentence* BodiesPanel::unitSentence(std::size_t body, LengthUnit unit, QWidget* 
             m_model.change(tr("change unit"), [&](Job& j) { j.bodies[body].unit = value == "in" ? LengthUnit::Inch : LengthUnit::Millimetre; });
         },
         Qt::QueuedConnection);
-    sentence->set(tr("Its numbers are {}."), {w});
-    return sentence;
+    return w;
 }
 
 PlacingPanel::PlacingPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
@@ -223,9 +285,40 @@ PlacingPanel::PlacingPanel(AppModel& model, QWidget* parent) : QWidget(parent), 
     inside->addWidget(m_place);
     m_machine->set(tr("Cut on the {}; show lengths in {}."), {m_which, m_units});
     m_place->set(tr("The part's datum stands at {} {} {} over the table seat, turned by {}."), {m_x, m_y, m_z, m_turn});
+    m_travel = new QLabel(this);
+    m_travel->setObjectName("travelWords");
+    m_travel->setWordWrap(true);
+    inside->addWidget(m_travel);
+    outer->addWidget(card(tr("Looking in"), this, inside));
+    m_sectionWords = new Sentence(this);
+    inside->addWidget(m_sectionWords);
+    m_cut = new Word(K::Choice, "section.axis", tr("Where the view is cut open"), this);
+    m_cut->setOptions({{"-1", tr("nowhere")}, {"0", tr("across X")}, {"1", tr("across Y")}, {"2", tr("across Z")}});
+    m_cutAt = new Word(K::Length, "section.at", tr("Place of the cut"), this);
+    m_cutAt->setStep(1.0);
+    m_cutSide = new Word(K::Choice, "section.side", tr("What is taken away"), this);
+    m_cutSide->setOptions({{"0", tr("above")}, {"1", tr("below")}});
+    for (Word* w : {m_cut, m_cutAt, m_cutSide}) {
+        w->hide();
+        connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+        connect(w, &Word::changed, this, [this](const QString& key, const QString& value) {
+            Section s = m_model.section();
+            if (key == "section.axis") {
+                s.axis = value.toInt();
+                if (const auto place = m_model.place(); place && place->part && s.axis >= 0) s.at = std::round(place->part->mesh().bounds().centre()[s.axis]);
+            } else if (key == "section.at") {
+                s.at = std::clamp(value.toDouble(), -1e4, 1e4);
+            } else {
+                s.flipped = value == "1";
+            }
+            m_model.setSection(s);
+        });
+    }
     connect(&m_model, &AppModel::jobChanged, this, &PlacingPanel::refresh);
     connect(&m_model, &AppModel::placeChanged, this, &PlacingPanel::refresh);
+    connect(&m_model, &AppModel::shownChanged, this, &PlacingPanel::refreshSection);
     refresh();
+    refreshSection();
 }
 
 void PlacingPanel::refresh() {
@@ -255,8 +348,26 @@ void PlacingPanel::refresh() {
                          .arg(rotary ? "°" : " mm");
         }
     m_facts->setText(facts.join("\n"));
+    const QStringList beyond = m_model.beyondTravel();
+    m_travel->setProperty("role", beyond.isEmpty() ? "soft" : "unsafe");
+    m_travel->style()->unpolish(m_travel);
+    m_travel->style()->polish(m_travel);
+    m_travel->setText(!m_model.place() ? QString()
+                      : beyond.isEmpty() ? tr("All of it lies within the travel, square to the datum and on every plane.")
+                                         : QString::fromUtf8("▲ ") + beyond.mid(0, 4).join(QString::fromUtf8("\n▲ ")) + (beyond.size() > 4 ? tr("\n… and %1 more").arg(beyond.size() - 4) : QString()));
     m_machine->reflow();
     m_place->reflow();
+}
+
+void PlacingPanel::refreshSection() {
+    const Section s = m_model.section();
+    m_cut->show(QString::number(s.axis), false);
+    m_cutAt->show(QString::number(s.at, 'g', 12), m_model.inches());
+    m_cutSide->show(s.flipped ? "1" : "0", false);
+    if (s.axis < 0)
+        m_sectionWords->set(tr("The view is cut open {}."), {m_cut});
+    else
+        m_sectionWords->set(tr("The view is cut open {} at {}; what lies {} is away."), {m_cut, m_cutAt, m_cutSide});
 }
 
 void PlacingPanel::changed(const QString& key, const QString& value) {

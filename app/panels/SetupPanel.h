@@ -1,4 +1,4 @@
-// The Set up bench, as far as one surface operation needs it: bodies and their roles, machine, placing, units.
+// The Set up bench: bodies and their roles, machine, placing and travel, units, the view cut open.
 #pragma once
 #include "model/AppModel.h"
 #include "panels/Sentence.h"
@@ -18,6 +18,8 @@ private:
     void refresh();
     Sentence* stockSentence(std::size_t body, const StockShape& shape, QWidget* parent);
     Sentence* unitSentence(std::size_t body, LengthUnit unit, QWidget* parent);
+    Sentence* drawingSentence(std::size_t body, const JobBody& drawing, QWidget* parent);
+    Word* unitWord(std::size_t body, LengthUnit unit, QWidget* parent);
     AppModel& m_model;
     QVBoxLayout* m_list = nullptr;
 };
@@ -32,7 +34,10 @@ private:
     void refresh();
     void changed(const QString& key, const QString& value);
     AppModel& m_model;
-    Sentence *m_machine = nullptr, *m_place = nullptr;
+    void refreshSection();
+    Sentence *m_machine = nullptr, *m_place = nullptr, *m_sectionWords = nullptr;
+    Word *m_cut = nullptr, *m_cutAt = nullptr, *m_cutSide = nullptr;
+    QLabel* m_travel = nullptr;
     Word *m_which, *m_x, *m_y, *m_z, *m_turn, *m_units;
     QLabel* m_facts = nullptr;
 };

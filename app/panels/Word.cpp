@@ -22,7 +22,7 @@ Word::Word(Kind kind, const QString& key, const QString& accessibleName, QWidget
     setAccessibleName(accessibleName);
     setToolTip(accessibleName);
     setFocusPolicy(Qt::StrongFocus);
-    setCursor(kind == Kind::Length || kind == Kind::Angle ? Qt::SizeHorCursor : Qt::PointingHandCursor);
+    setCursor(isNumber() ? Qt::SizeHorCursor : kind == Kind::Text ? Qt::IBeamCursor : Qt::PointingHandCursor);
     setAttribute(Qt::WA_Hover);
     if (kind == Kind::Angle) m_step = 1.0;
 }
@@ -42,6 +42,10 @@ void Word::show(const QString& value, bool inches) {
         setShownText(QString::fromStdString(formatLength(value.toDouble(), inches ? LengthUnit::Inch : LengthUnit::Millimetre)));
     else if (m_kind == Kind::Angle)
         setShownText(QString::number(value.toDouble(), 'f', 1) + "°");
+    else if (m_kind == Kind::Number)
+        setShownText(QString::number(value.toDouble(), 'g', 6));
+    else if (m_kind == Kind::Text)
+        setShownText(value.isEmpty() ? tr("nothing yet") : value);
     else
         for (const Option& o : m_options)
             if (o.value == value) return setShownText(o.label);
@@ -76,7 +80,15 @@ void Word::paintEvent(QPaintEvent*) {
 }
 
 void Word::commit(const QString& text) {
+    if (m_kind == Kind::Action) return emit listed(m_key, text);
+    if (m_kind == Kind::Text) return emit changed(m_key, text);
     const std::string s = text.toStdString();
+    if (m_kind == Kind::Number) {
+        bool good = false;
+        const double v = QString(text).replace(',', '.').toDouble(&good);
+        if (good && std::isfinite(v)) return emit changed(m_key, QString::number(v, 'g', 12));
+        return emit wrongText(tr("'%1' is not a number").arg(text));
+    }
     const auto parsed = m_kind == Kind::Length ? parseLength(s, m_inches ? LengthUnit::Inch : LengthUnit::Millimetre) : parseAngleDegrees(s);
     if (!parsed) {
         emit wrongText(QString::fromStdString(parsed.error().text()));
@@ -95,7 +107,7 @@ void Word::stepBy(double steps) {
         emit changed(m_key, m_options[static_cast<std::size_t>(to)].value);
         return;
     }
-    if (m_kind != Kind::Length && m_kind != Kind::Angle) return;
+    if (!isNumber()) return;
     const double unit = m_kind == Kind::Length && m_inches ? kMmPerInch * 0.1 : 1.0;
     // A whole number of steps: values stay round whatever they were before.
     const double step = m_step * unit;
@@ -120,16 +132,21 @@ void Word::beginEdit(const QString& start) {
         menu->popup(mapToGlobal(QPoint(0, height() + 2)));
         return;
     }
+    openLine(start.isEmpty() ? (m_kind == Kind::Text ? m_value : m_text) : start, start.isEmpty());
+}
+
+void Word::openLine(const QString& text, bool select) {
     if (m_edit) return;
     m_edit = new QLineEdit(parentWidget());
     m_edit->setObjectName("edit." + m_key);
     m_edit->setAccessibleName(accessibleName());
-    m_edit->setText(start.isEmpty() ? m_text : start);
-    m_edit->setGeometry(QRect(mapTo(parentWidget(), QPoint(-4, -2)), QSize(std::max(72, width() + 28), height() + 4)));
+    m_edit->setText(text);
+    m_opened = select ? text : QString(); // what was typed already counts
+    m_edit->setGeometry(QRect(mapTo(parentWidget(), QPoint(-4, -2)), QSize(std::max(m_kind == Kind::Text || m_kind == Kind::Action ? 180 : 72, width() + 28), height() + 4)));
     if (m_edit->geometry().right() > parentWidget()->width()) m_edit->move(parentWidget()->width() - m_edit->width(), m_edit->y());
     m_edit->show();
     m_edit->setFocus();
-    if (start.isEmpty()) m_edit->selectAll();
+    if (select) m_edit->selectAll();
     m_edit->installEventFilter(this);
     connect(m_edit, &QLineEdit::editingFinished, this, [this] { closeEdit(true); });
 }
@@ -142,7 +159,7 @@ void Word::closeEdit(bool keep) {
     edit->hide();
     edit->deleteLater();
     setFocus();
-    if (keep && text != m_text) commit(text);
+    if (keep && text != m_opened) commit(text);
 }
 
 // Escape belongs to the line while it is open, not to the window's own shortcut.
@@ -164,12 +181,13 @@ void Word::mousePressEvent(QMouseEvent* e) {
 }
 
 void Word::mouseMoveEvent(QMouseEvent* e) {
-    if (!(e->buttons() & Qt::LeftButton) || (m_kind != Kind::Length && m_kind != Kind::Angle)) return;
+    if (!(e->buttons() & Qt::LeftButton) || !isNumber()) return;
     const double by = e->globalPosition().x() - m_dragStart;
     if (!m_dragging && std::abs(by) < 5.0) return;
     m_dragging = true;
     const double step = m_step * (m_kind == Kind::Length && m_inches ? kMmPerInch * 0.1 : 1.0);
-    emit changed(m_key, QString::number(std::round((m_dragValue + std::trunc(by / 5.0) * step) / step) * step, 'g', 10));
+    show(QString::number(std::round((m_dragValue + std::trunc(by / 5.0) * step) / step) * step, 'g', 10), m_inches);
+    emit changed(m_key, m_value);
 }
 
 void Word::mouseReleaseEvent(QMouseEvent* e) {
@@ -181,6 +199,21 @@ void Word::wheelEvent(QWheelEvent* e) {
     // Only a word that was chosen turns with the wheel; else the panel scrolls.
     if (!hasFocus()) return e->ignore();
     stepBy(e->angleDelta().y() > 0 ? 1.0 : -1.0);
+}
+
+// What would be typed into the word is not the window's shortcut.
+bool Word::event(QEvent* e) {
+    if (e->type() == QEvent::ShortcutOverride) {
+        const auto* key = static_cast<QKeyEvent*>(e);
+        const QString t = key->text();
+        const bool plain = !(key->modifiers() & ~(Qt::KeypadModifier | Qt::ShiftModifier));
+        const bool typed = !t.isEmpty() && (t[0].isDigit() || (isNumber() && (t[0] == '-' || t[0] == '.')));
+        if (plain && m_kind != Kind::Choice && (typed || key->key() == Qt::Key_F2)) {
+            e->accept();
+            return true;
+        }
+    }
+    return QWidget::event(e);
 }
 
 void Word::keyPressEvent(QKeyEvent* e) {
@@ -197,7 +230,9 @@ void Word::keyPressEvent(QKeyEvent* e) {
         break;
     }
     const QString t = e->text();
-    if ((m_kind == Kind::Length || m_kind == Kind::Angle) && !t.isEmpty() && (t[0].isDigit() || t[0] == '-' || t[0] == '.')) return beginEdit(t);
+    if (m_kind == Kind::Action && (e->key() == Qt::Key_F2 || (!t.isEmpty() && t[0].isDigit()))) return openLine(e->key() == Qt::Key_F2 ? m_list : t, e->key() == Qt::Key_F2);
+    if (m_kind == Kind::Text && e->key() == Qt::Key_F2) return beginEdit();
+    if (isNumber() && !t.isEmpty() && (t[0].isDigit() || t[0] == '-' || t[0] == '.')) return beginEdit(t);
     QWidget::keyPressEvent(e);
 }
 

@@ -10,7 +10,7 @@ namespace gyre {
 class Word : public QWidget {
     Q_OBJECT
 public:
-    enum class Kind { Length, Angle, Choice, Action };
+    enum class Kind { Length, Angle, Number, Text, Choice, Action };
     struct Option {
         QString value, label;
     };
@@ -28,6 +28,8 @@ public:
     void show(const QString& value, bool inches);
     void setWords(const QString& text); ///< of an action
     void setChecked(bool on);           ///< an action that is under way
+    /// What an action picks, as numbers: typing on the word edits them.
+    void setList(const QString& numbers) { m_list = numbers; }
     [[nodiscard]] QSize sizeHint() const override;
     /// Opens the line to type into, or the list of choices.
     void beginEdit(const QString& start = {});
@@ -35,10 +37,12 @@ public:
 signals:
     void changed(const QString& key, const QString& value);
     void triggered(const QString& key);
+    void listed(const QString& key, const QString& numbers);
     void hovered(const QString& key); ///< empty when left
     void wrongText(const QString& why);
 
 protected:
+    bool event(QEvent* e) override;
     void paintEvent(QPaintEvent* e) override;
     void mousePressEvent(QMouseEvent* e) override;
     void mouseMoveEvent(QMouseEvent* e) override;
@@ -57,7 +61,9 @@ private:
     void commit(const QString& text);
     void setShownText(const QString& text);
     Kind m_kind;
-    QString m_key, m_text, m_value;
+    [[nodiscard]] bool isNumber() const { return m_kind == Kind::Length || m_kind == Kind::Angle || m_kind == Kind::Number; }
+    void openLine(const QString& text, bool select);
+    QString m_key, m_text, m_value, m_list, m_opened;
     bool m_inches = false, m_checked = false, m_dragging = false;
     double m_step = 0.1, m_dragStart = 0.0, m_dragValue = 0.0;
     std::vector<Option> m_options;

@@ -59,6 +59,51 @@ std::optional<std::size_t> locationAt(const Part& part, const Toolpath& path, co
     return best;
 }
 
+std::vector<int> facesInside(const Part& part, const Camera& camera, const QPolygonF& polygon) {
+    std::vector<int> out;
+    for (std::size_t f = 0; f < part.faces().size(); ++f) {
+        const FaceInfo& info = part.faces()[f];
+        if (!visible(part, camera, info.centre + 1e-3 * info.normal) || info.normal.dot(camera.eye() - info.centre) <= 0.0) continue;
+        const auto& points = part.faceMesh(static_cast<int>(f)).points;
+        const bool inside = !points.empty() && std::all_of(points.begin(), points.end(), [&](const Vec3& p) {
+            const auto q = camera.project(p);
+            return q && polygon.containsPoint(*q, Qt::OddEvenFill);
+        });
+        if (inside) out.push_back(static_cast<int>(f));
+    }
+    return out;
+}
+
+std::vector<int> edgesInside(const Part& part, const Camera& camera, const QPolygonF& polygon) {
+    std::vector<int> out;
+    for (std::size_t e = 0; e < part.edges().size(); ++e) {
+        if (part.edges()[e].degenerate || !visible(part, camera, part.edges()[e].middle)) continue;
+        const Polyline& line = part.edgeLine(static_cast<int>(e));
+        const bool inside = line.size() > 1 && std::all_of(line.begin(), line.end(), [&](const Vec3& p) {
+            const auto q = camera.project(p);
+            return q && polygon.containsPoint(*q, Qt::OddEvenFill);
+        });
+        if (inside) out.push_back(static_cast<int>(e));
+    }
+    return out;
+}
+
+std::optional<Vec3> cornerAt(const Part& part, const Camera& camera, const QPointF& pixel, double reach) {
+    std::optional<Vec3> best;
+    for (const EdgeInfo& e : part.edges()) {
+        if (e.degenerate) continue;
+        for (const Vec3& p : {e.start, e.end, e.middle}) {
+            const auto q = camera.project(p);
+            if (!q) continue;
+            const double d = std::hypot(q->x() - pixel.x(), q->y() - pixel.y());
+            if (d >= reach || !visible(part, camera, p)) continue;
+            reach = d;
+            best = p;
+        }
+    }
+    return best;
+}
+
 std::vector<Guess> faceGuesses(const Part& part, int face) {
     const FaceInfo& info = part.faces()[static_cast<std::size_t>(face)];
     std::vector<Guess> guesses{{{face}, {}, QObject::tr("1 face, %1").arg(surfaceKindName(info.kind))}};
@@ -72,6 +117,8 @@ std::vector<Guess> faceGuesses(const Part& part, int face) {
     }
     if (level.size() > 1 && level.size() < all.size()) guesses.push_back({level, {}, QObject::tr("%1 faces, tangent, at one height").arg(level.size())});
     if (all.size() > 1) guesses.push_back({all, {}, QObject::tr("%1 faces, tangent").arg(all.size())});
+    if (const auto fillet = filletFaces(part, face); fillet.size() > 1 && fillet.size() < all.size()) guesses.push_back({fillet, {}, QObject::tr("%1 faces, one fillet R%2").arg(fillet.size()).arg(info.radius)});
+    if (const auto floor = levelFaces(part, face); floor.size() > 1) guesses.push_back({floor, {}, QObject::tr("%1 faces in one plane").arg(floor.size())});
     return guesses;
 }
 
@@ -79,7 +126,20 @@ std::vector<Guess> edgeGuesses(const Part& part, const std::vector<int>& target,
     const EdgeChain side = sideOf(part, target, edge);
     std::vector<Guess> guesses;
     if (side.edges.size() > 1) guesses.push_back({{}, side.edges, QObject::tr("%1 edges, the whole side").arg(side.edges.size())});
-    guesses.push_back({{}, {edge}, QObject::tr("1 edge, %1").arg(curveKindName(part.edges()[static_cast<std::size_t>(edge)].kind))});
+    guesses.push_back({{}, {edge}, edge >= part.bodyEdges() && part.edges()[static_cast<std::size_t>(edge)].faces[0] < 0
+                                       ? QObject::tr("a mend's curve")
+                                       : QObject::tr("1 edge, %1").arg(curveKindName(part.edges()[static_cast<std::size_t>(edge)].kind))});
+    const auto differs = [&](std::vector<int> edges) {
+        std::sort(edges.begin(), edges.end());
+        return std::none_of(guesses.begin(), guesses.end(), [&](const Guess& g) {
+            std::vector<int> other = g.edges;
+            std::sort(other.begin(), other.end());
+            return other == edges;
+        });
+    };
+    if (const auto chain = tangentChain(part, edge); differs(chain)) guesses.push_back({{}, chain, QObject::tr("%1 edges, tangent").arg(chain.size())});
+    for (const auto& loop : loopsOf(part, edge))
+        if (differs(loop)) guesses.push_back({{}, loop, QObject::tr("%1 edges, a face's loop").arg(loop.size())});
     return guesses;
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 #include "operation/Operation.h"
 #include "view/Camera.h"
+#include <QPolygonF>
 #include <QString>
 
 namespace gyre {
@@ -23,9 +24,15 @@ struct FaceHit {
 /// Nearest cut location within `reach` pixels.
 [[nodiscard]] std::optional<std::size_t> locationAt(const Part& part, const Toolpath& path, const Camera& camera, const QPointF& pixel, double reach = 12.0);
 
+/// Faces or edges that lie wholly inside the polygon on the screen and can be seen at their middle.
+[[nodiscard]] std::vector<int> facesInside(const Part& part, const Camera& camera, const QPolygonF& polygon);
+[[nodiscard]] std::vector<int> edgesInside(const Part& part, const Camera& camera, const QPolygonF& polygon);
+/// An end or middle of an edge within `reach` pixels; nullopt when none is near.
+[[nodiscard]] std::optional<Vec3> cornerAt(const Part& part, const Camera& camera, const QPointF& pixel, double reach = 10.0);
+
 /// The face alone, then its tangent neighbours round the part, then all tangent faces.
 [[nodiscard]] std::vector<Guess> faceGuesses(const Part& part, int face);
-/// The border side of the target that the edge lies on, then the edge alone.
+/// The border side of the target that the edge lies on, then the edge alone, its tangent chain and the loops it belongs to.
 [[nodiscard]] std::vector<Guess> edgeGuesses(const Part& part, const std::vector<int>& target, int edge);
 
 } // namespace gyre

@@ -8,23 +8,23 @@ namespace {
 
 constexpr const char* kMeshVertex = R"(#version 330 core
 layout(location=0) in vec3 position; layout(location=1) in vec3 normal;
-uniform mat4 model, view, projection; out vec3 n; out vec3 p;
-void main(){ vec4 v = view * model * vec4(position,1); p = v.xyz; n = mat3(view*model)*normal; gl_Position = projection*v; })";
+uniform mat4 model, view, projection; uniform vec4 section; out vec3 n; out vec3 p;
+void main(){ vec4 v = view * model * vec4(position,1); p = v.xyz; gl_ClipDistance[0] = dot(section, v); n = mat3(view*model)*normal; gl_Position = projection*v; })";
 // Matte clay: a key light from the upper left, a soft fill from the right, a little light from below.
 constexpr const char* kMeshFragment = R"(#version 330 core
-in vec3 n; in vec3 p; uniform vec4 colour; out vec4 result;
-void main(){ vec3 m = normalize(n); if (dot(m, p) > 0.0) m = -m;
+in vec3 n; in vec3 p; uniform vec4 colour; uniform bool open; out vec4 result;
+void main(){ vec3 m = normalize(n); if (dot(m, p) > 0.0) m = -m; bool inner = open && !gl_FrontFacing;
  float key = max(dot(m, normalize(vec3(-0.45,0.75,0.60))),0.0), fill = max(dot(m, normalize(vec3(0.8,0.15,0.5))),0.0);
  float rim = pow(1.0 - max(dot(m, normalize(-p)),0.0), 3.0);
  float light = 0.60 + 0.42*key + 0.14*fill - 0.08*rim;
- result = vec4(min(colour.rgb*light, vec3(1)), colour.a); })";
+ result = vec4(min(colour.rgb*(inner ? 0.72 : 1.0)*light, vec3(1)), colour.a); })";
 constexpr const char* kLineVertex = R"(#version 330 core
 layout(location=0) in vec3 from; layout(location=1) in vec3 to; layout(location=2) in vec4 tint;
-uniform mat4 transform; uniform vec2 pixels; uniform float width, lift; out vec4 colour;
+uniform mat4 transform, eye; uniform vec4 section; uniform vec2 pixels; uniform float width, lift; out vec4 colour;
 void main(){ vec4 a = transform*vec4(from,1), b = transform*vec4(to,1);
  vec2 sa = a.xy/a.w*pixels, sb = b.xy/b.w*pixels, d = sb-sa; float l = length(d);
  d = l > 1e-4 ? d/l : vec2(1,0); vec2 side = vec2(-d.y,d.x);
- bool end = (gl_VertexID & 1) == 1; float s = (gl_VertexID & 2) == 2 ? 1.0 : -1.0;
+ bool end = (gl_VertexID & 1) == 1; gl_ClipDistance[0] = dot(section, eye*vec4(end ? to : from,1)); float s = (gl_VertexID & 2) == 2 ? 1.0 : -1.0;
  vec4 c = end ? b : a; vec2 shift = (side*s + (end ? d : -d)*0.35)*width; c.xy += shift/pixels*c.w; c.z -= lift*c.w;
  gl_Position = c; colour = tint; })";
 constexpr const char* kLineFragment = R"(#version 330 core
@@ -150,6 +150,7 @@ void Renderer::begin(const QMatrix4x4& view, const QMatrix4x4& projection, const
     m_view = view;
     m_projection = projection;
     m_pixels = pixels;
+    m_section = {};
     glEnable(GL_DEPTH_TEST);
     glDepthMask(GL_TRUE);
     glDepthFunc(GL_LEQUAL);
@@ -165,12 +166,20 @@ void Renderer::begin(const QMatrix4x4& view, const QMatrix4x4& projection, const
     m_empty.release();
 }
 
+void Renderer::cutOpen(const QVector4D& plane, const QMatrix4x4& model) {
+    // A plane goes from one system to another by the inverse, transposed.
+    m_section = (m_view * model).inverted().transposed() * plane;
+    glEnable(GL_CLIP_DISTANCE0);
+}
+
 void Renderer::setMeshUniforms(const QMatrix4x4& model, const QColor& colour, float alpha) {
     m_mesh.bind();
     m_mesh.setUniformValue("model", model);
     m_mesh.setUniformValue("view", m_view);
     m_mesh.setUniformValue("projection", m_projection);
     m_mesh.setUniformValue("colour", QVector4D(rgb(colour), alpha));
+    m_mesh.setUniformValue("section", m_section);
+    m_mesh.setUniformValue("open", !m_section.isNull());
     glDepthMask(alpha >= 1.0f ? GL_TRUE : GL_FALSE);
 }
 
@@ -207,6 +216,8 @@ void Renderer::draw(Lines& lines, const QMatrix4x4& model, float width, float al
     m_line.setUniformValue("width", width);
     m_line.setUniformValue("alpha", alpha);
     m_line.setUniformValue("lift", lift);
+    m_line.setUniformValue("eye", m_view * model);
+    m_line.setUniformValue("section", m_section);
     lines.vao.bind();
     lines.data.bind();
     // The range is chosen by where the instance data begin: nothing is uploaded again.
@@ -224,6 +235,7 @@ void Renderer::draw(Lines& lines, const QMatrix4x4& model, float width, float al
 
 void Renderer::end() {
     // The painter that draws over this expects a clean state.
+    glDisable(GL_CLIP_DISTANCE0);
     glDisable(GL_DEPTH_TEST);
     glDisable(GL_BLEND);
     glBindVertexArray(0);

@@ -9,6 +9,7 @@
 #include <QOpenGLShaderProgram>
 #include <QOpenGLVertexArrayObject>
 #include <QSurfaceFormat>
+#include <QVector4D>
 #include <memory>
 
 namespace gyre {
@@ -46,6 +47,8 @@ public:
     [[nodiscard]] static std::vector<Segment> segmentsOf(const std::vector<Polyline>& lines, const QColor& colour);
 
     void begin(const QMatrix4x4& view, const QMatrix4x4& projection, const QSize& pixels, const QColor& top, const QColor& bottom);
+    /// Leaves out what lies in front of a plane (normal and offset: n·p + w < 0 is drawn away), given in the coordinates of `model`.
+    void cutOpen(const QVector4D& plane, const QMatrix4x4& model);
     void draw(Mesh& mesh, const QMatrix4x4& model, const QColor& colour, float alpha = 1.0f);
     void drawFaces(Mesh& mesh, const std::vector<int>& faces, const QMatrix4x4& model, const QColor& colour, float alpha);
     /// @param lift pulls lines towards the eye, so that they do not sink into surfaces
@@ -57,6 +60,7 @@ private:
     QOpenGLShaderProgram m_mesh, m_line, m_back;
     QOpenGLVertexArrayObject m_empty;
     QMatrix4x4 m_view, m_projection;
+    QVector4D m_section; ///< in eye coordinates; 0: nothing is left out
     QSize m_pixels;
 };
 

@@ -37,9 +37,12 @@ View::View(AppModel& model, QWidget* parent) : QOpenGLWidget(parent), m_model(mo
     m_rest.setInterval(180);
     connect(&m_rest, &QTimer::timeout, this, [this] { update(); });
     connect(&m_model, &AppModel::placeChanged, this, [this] {
-        m_solidsOld = true;
-        m_pathOld = true;
-        m_framed = false;
+        m_solidsOld = m_pathOld = m_featuresOld = true;
+        // Another part is framed anew; a mend or a moved stock does not turn the view.
+        const auto place = m_model.place();
+        const auto body = !place || !place->part ? nullptr : place->part->body() ? place->part->body() : place->part;
+        m_framed = m_framed && body == m_framedBody;
+        m_framedBody = body;
         update();
     });
     const auto pathOld = [this] {
@@ -50,12 +53,24 @@ View::View(AppModel& model, QWidget* parent) : QOpenGLWidget(parent), m_model(mo
     connect(&m_model, &AppModel::selectionChanged, this, pathOld);
     connect(&m_model, &AppModel::peelChanged, this, [this] { update(); });
     connect(&m_model, &AppModel::locationChanged, this, &View::moving);
-    connect(&m_model, &AppModel::jobChanged, this, &View::moving);
+    connect(&m_model, &AppModel::jobChanged, this, [this] {
+        m_featuresOld = true; // planes and marks of holes stand in the job
+        moving();
+    });
+    connect(&m_model, &AppModel::benchChanged, this, [this] {
+        m_featuresOld = true;
+        update();
+    });
     connect(&m_model, &AppModel::computingChanged, this, &View::moving);
     connect(&m_model, &AppModel::shownChanged, this, [this] { update(); });
-    connect(&m_model, &AppModel::featuresChanged, this, [this] { update(); });
+    connect(&m_model, &AppModel::featuresChanged, this, [this] {
+        m_featuresOld = true;
+        update();
+    });
     connect(&m_model, &AppModel::pickModeChanged, this, [this] {
         m_guesses.clear();
+        m_keyPick = -1;
+        m_featuresOld = true;
         setCursor(m_model.pickMode() == PickMode::None ? Qt::ArrowCursor : Qt::CrossCursor);
         update();
     });
@@ -72,6 +87,9 @@ View::~View() {
     m_axes.reset();
     m_lit.reset();
     m_features.reset();
+    m_drawn.reset();
+    m_flank.reset();
+    m_construction.reset();
     m_smooth.reset();
     doneCurrent();
 }
@@ -176,6 +194,10 @@ void View::lightWord(const QString& key) {
     update();
 }
 
+namespace {
+QString placeWords(const Vec3& p) { return QString("%1 %2 %3").arg(p.x(), 0, 'f', 2).arg(p.y(), 0, 'f', 2).arg(p.z(), 0, 'f', 2); }
+} // namespace
+
 void View::hover(const QPointF& pixel) {
     const auto place = m_model.place();
     const QString before = hoverWords();
@@ -187,11 +209,21 @@ void View::hover(const QPointF& pixel) {
                     guesses = {{{hit.face}, {}, tr("plane here: %1").arg(m_model.reachOfPlane(*plane))}};
                 m_hoverPoint = hit.point;
             }
-        } else if (m_model.pickMode() == PickMode::Faces) {
+        } else if (picksFaces()) {
             if (const FaceHit hit = faceAt(*place->part, m_camera, pixel); hit.face >= 0) guesses = faceGuesses(*place->part, hit.face);
+        } else if (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Points) {
+            // Corners and middles of edges draw the point to themselves.
+            if (const auto corner = cornerAt(*place->part, m_camera, pixel)) {
+                m_hoverPoint = *corner;
+                guesses = {{{}, {}, tr("point %1 on an edge: %2").arg(m_model.collected() + 1).arg(placeWords(*corner))}};
+            } else if (const FaceHit hit = faceAt(*place->part, m_camera, pixel); hit.face >= 0) {
+                m_hoverPoint = hit.point;
+                guesses = {{{}, {}, tr("point %1 on the face: %2").arg(m_model.collected() + 1).arg(placeWords(hit.point))}};
+            }
         } else if (const int e = edgeAt(*place->part, m_camera, pixel); e >= 0) {
             const auto recipe = m_model.recipe();
-            const auto faces = recipe ? resolveFaces(*place->part, recipe->target.faces).value_or(std::vector<int>{}) : std::vector<int>{};
+            const bool rail = m_model.pickMode() != PickMode::Feature;
+            const auto faces = recipe && rail ? resolveFaces(*place->part, recipe->target.faces).value_or(std::vector<int>{}) : std::vector<int>{};
             guesses = edgeGuesses(*place->part, faces, e);
         }
     }
@@ -207,20 +239,43 @@ void View::click(const QPointF& pixel, bool add) {
         if (m_guesses.empty()) return;
         if (const auto plane = planeByFace(*m_model.place()->part, m_guesses[0].faces[0], m_hoverPoint)) m_model.addPlane(*plane);
         m_model.setPickMode(PickMode::None);
-    } else if (m_model.pickMode() == PickMode::Faces) {
-        if (!m_guesses.empty()) m_model.toggleFaces(m_guesses[m_guess].faces);
     } else if (m_model.pickMode() != PickMode::None) {
-        if (m_guesses.empty()) return;
-        const int which = m_model.pickMode() == PickMode::Rail1 ? 0 : 1;
-        std::vector<int> edges = m_guesses[m_guess].edges;
-        if (add)
-            if (const auto recipe = m_model.recipe())
-                if (const auto now = resolveEdges(*m_model.place()->part, which == 0 ? recipe->pattern.rail1 : recipe->pattern.rail2))
-                    edges.insert(edges.end(), now->begin(), now->end());
-        m_model.setRail(which, edges);
+        if (!m_guesses.empty()) take(m_guesses[m_guess], add);
     } else if (const auto r = m_model.result(); r && r->path() && m_model.place() && !m_atMachine) {
         if (const auto at = locationAt(*m_model.place()->part, *r->path(), m_camera, pixel)) m_model.setLocation(*at);
     }
+}
+
+bool View::picksFaces() const { return m_model.pickMode() == PickMode::Faces || (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Faces); }
+
+bool View::picksEdges() const {
+    return m_model.pickMode() == PickMode::Rail1 || m_model.pickMode() == PickMode::Rail2 || (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Edges);
+}
+
+void View::take(const Guess& guess, bool add) {
+    if (m_model.pickMode() == PickMode::Feature) return m_model.give(guess.faces, guess.edges, m_hoverPoint);
+    if (m_model.pickMode() == PickMode::Faces) return m_model.toggleFaces(guess.faces);
+    if (!picksEdges()) return;
+    const int which = m_model.pickMode() == PickMode::Rail1 ? 0 : 1;
+    std::vector<int> edges = guess.edges;
+    if (add)
+        if (const auto recipe = m_model.recipe())
+            if (const auto now = resolveEdges(*m_model.place()->part, which == 0 ? recipe->pattern.rail1 : recipe->pattern.rail2)) edges.insert(edges.end(), now->begin(), now->end());
+    m_model.setRail(which, edges);
+}
+
+// What the window or lasso holds is added, like by a click on each.
+void View::takeInside() {
+    const auto place = m_model.place();
+    const QPolygonF polygon = m_drag == Drag::Window ? QPolygonF(QRectF(m_pressed, m_cursor).normalized()) : m_lasso;
+    if (!place || !place->part || polygon.size() < 3) return;
+    Guess guess;
+    if (picksFaces())
+        guess.faces = facesInside(*place->part, m_camera, polygon);
+    else
+        guess.edges = edgesInside(*place->part, m_camera, polygon);
+    if (guess.faces.empty() && guess.edges.empty()) return emit cannotDraw(tr("Nothing lies wholly inside."));
+    take(guess, true);
 }
 
 void View::mousePressEvent(QMouseEvent* e) {
@@ -228,6 +283,11 @@ void View::mousePressEvent(QMouseEvent* e) {
     m_moved = false;
     m_drag = e->button() == Qt::LeftButton ? Drag::Orbit : Drag::Pan;
     if (e->button() != Qt::LeftButton) return;
+    if ((picksFaces() || picksEdges()) && !m_atMachine && (e->modifiers() & (Qt::ShiftModifier | Qt::ControlModifier))) {
+        m_drag = e->modifiers() & Qt::ShiftModifier ? Drag::Window : Drag::Lasso;
+        m_lasso = QPolygonF({m_pressed});
+        return;
+    }
     const auto on = [&](const std::optional<QPointF>& p) { return p && std::hypot(p->x() - m_pressed.x(), p->y() - m_pressed.y()) < 11.0; };
     if (on(tiltHandle()))
         m_drag = Drag::Tilt;
@@ -242,6 +302,10 @@ void View::mouseMoveEvent(QMouseEvent* e) {
     if (std::hypot(m_cursor.x() - m_pressed.x(), m_cursor.y() - m_pressed.y()) > 4.0) m_moved = true;
     if (!m_moved) return;
     m_last = m_cursor;
+    if (m_drag == Drag::Window || m_drag == Drag::Lasso) {
+        m_lasso << m_cursor;
+        return m_overlay->update();
+    }
     if (m_drag == Drag::Lead || m_drag == Drag::Tilt) {
         const auto h = handles();
         if (!h) return;
@@ -265,8 +329,12 @@ void View::mouseMoveEvent(QMouseEvent* e) {
 
 void View::mouseReleaseEvent(QMouseEvent* e) {
     const Drag was = m_drag;
+    m_cursor = e->position();
+    if (m_moved && (was == Drag::Window || was == Drag::Lasso)) takeInside();
     m_drag = Drag::None;
-    if (!m_moved && e->button() == Qt::LeftButton && was == Drag::Orbit) click(e->position(), e->modifiers() & Qt::ShiftModifier);
+    m_lasso.clear();
+    m_overlay->update();
+    if (!m_moved && e->button() == Qt::LeftButton && (was == Drag::Orbit || was == Drag::Window || was == Drag::Lasso)) click(e->position(), e->modifiers() & Qt::ShiftModifier);
 }
 
 void View::wheelEvent(QWheelEvent* e) {
@@ -279,6 +347,23 @@ void View::keyPressEvent(QKeyEvent* e) {
         m_guess = (m_guess + 1) % m_guesses.size();
         return update();
     }
+    // Picking without a mouse: full stop and comma step through faces or edges, Return takes.
+    const auto place = m_model.place();
+    if (place && place->part && (picksFaces() || picksEdges()) && (e->key() == Qt::Key_Period || e->key() == Qt::Key_Comma)) {
+        const int count = static_cast<int>(picksFaces() ? place->part->faces().size() : place->part->edges().size()), step = e->key() == Qt::Key_Period ? 1 : -1;
+        for (int tries = 0; tries < count; ++tries) {
+            m_keyPick = m_keyPick < 0 ? (step > 0 ? 0 : count - 1) : (m_keyPick + step + count) % count;
+            if (picksFaces() || !place->part->edges()[static_cast<std::size_t>(m_keyPick)].degenerate) break;
+        }
+        const auto recipe = m_model.recipe();
+        const auto faces = recipe && m_model.pickMode() != PickMode::Feature ? resolveFaces(*place->part, recipe->target.faces).value_or(std::vector<int>{}) : std::vector<int>{};
+        m_guesses = picksFaces() ? faceGuesses(*place->part, m_keyPick) : edgeGuesses(*place->part, faces, m_keyPick);
+        m_guess = 0;
+        const Vec3 at = picksFaces() ? place->part->faces()[static_cast<std::size_t>(m_keyPick)].centre : place->part->edges()[static_cast<std::size_t>(m_keyPick)].middle;
+        if (const auto q = m_camera.project(at)) m_cursor = *q; // the words stand beside it
+        return update();
+    }
+    if ((e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) && m_model.pickMode() != PickMode::None && !m_guesses.empty()) return take(m_guesses[m_guess], e->modifiers() & Qt::ShiftModifier);
     if (e->key() == Qt::Key_Escape && m_model.pickMode() != PickMode::None) return m_model.setPickMode(PickMode::None);
     if (e->key() == Qt::Key_Left && m_model.location() > 0) return m_model.setLocation(m_model.location() - 1);
     if (e->key() == Qt::Key_Right) return m_model.setLocation(m_model.location() + 1);
@@ -289,7 +374,7 @@ void View::keyPressEvent(QKeyEvent* e) {
 void View::changeEvent(QEvent* e) {
     if (e->type() == QEvent::PaletteChange || e->type() == QEvent::StyleChange) {
         m_coloursOld = true;
-        m_solidsOld = m_pathOld = true;
+        m_solidsOld = m_pathOld = m_featuresOld = true;
         update();
     }
     QOpenGLWidget::changeEvent(e);

@@ -57,7 +57,7 @@ private:
     };
     /// Called by all that moves the picture: without a graphics card it is drawn without smoothed edges until it rests.
     void moving();
-    enum class Drag { None, Orbit, Pan, Lead, Tilt };
+    enum class Drag { None, Orbit, Pan, Lead, Tilt, Window, Lasso };
     void uploadSolids();
     void uploadPath();
     void uploadRows();
@@ -69,6 +69,11 @@ private:
     void drawFeatures(const QMatrix4x4& model);
     void click(const QPointF& pixel, bool add);
     void hover(const QPointF& pixel);
+    void take(const Guess& guess, bool add);
+    void takeInside();
+    void drawPicks(const QMatrix4x4& model);
+    [[nodiscard]] bool picksFaces() const;
+    [[nodiscard]] bool picksEdges() const;
     [[nodiscard]] QMatrix4x4 partMatrix() const;
     [[nodiscard]] QMatrix4x4 toolMatrix() const;
     [[nodiscard]] std::optional<JointValues> joints() const;
@@ -84,6 +89,7 @@ private:
     Renderer m_renderer;
     Camera m_camera;
     bool m_ready = false, m_atMachine = false, m_framed = false;
+    std::shared_ptr<const Part> m_framedBody; ///< the body the view was framed for
     QString m_trouble;
     std::vector<Solid> m_solids, m_machine;
     Renderer::Mesh* m_partMesh = nullptr;
@@ -92,7 +98,10 @@ private:
         Zone zone;
     };
     std::vector<ToolPiece> m_tool;
-    std::unique_ptr<Renderer::Lines> m_rows, m_rails, m_axes, m_lit, m_features;
+    std::unique_ptr<Renderer::Lines> m_rows, m_rails, m_axes, m_lit, m_features, m_drawn, m_flank;
+    std::unique_ptr<Renderer::Mesh> m_construction; ///< faces that mends made; numbered like the part's
+    bool m_featuresOld = true;
+    double m_featurePixel = 0.0; ///< scale that m_features was made for
     struct CutLines { ///< the path, drawn while a pixel is no larger than `largestPixel` mm
         double largestPixel = 0.0;
         std::unique_ptr<Renderer::Lines> lines;
@@ -113,6 +122,8 @@ private:
     std::vector<Guess> m_guesses;
     std::size_t m_guess = 0;
     QPointF m_cursor;
+    QPolygonF m_lasso;
+    int m_keyPick = -1; ///< the face or edge that the keyboard stands on
     Vec3 m_hoverPoint = Vec3::Zero(); ///< on the face under the cursor
     QString m_litWord;
     std::size_t m_frames = 0;

@@ -99,9 +99,20 @@ void View::drawOverlay(QPainter& painter) {
         painter.setPen(ink);
         painter.drawText(box, Qt::AlignCenter, text);
     };
+    if (m_drag == Drag::Window || m_drag == Drag::Lasso) {
+        painter.setPen(QPen(t.accent, 1.5, Qt::DashLine));
+        QColor fill = t.accent;
+        fill.setAlpha(28);
+        painter.setBrush(fill);
+        if (m_drag == Drag::Window)
+            painter.drawRect(QRectF(m_pressed, m_cursor).normalized());
+        else
+            painter.drawPolygon(m_lasso);
+    }
     if (const QString words = hoverWords(); !words.isEmpty()) chip(m_cursor + QPointF(16, 12), words, t.ink, true);
     if (m_model.pickMode() != PickMode::None) {
-        const QString what = m_model.pickMode() == PickMode::Faces   ? tr("Click faces to add or take away · Esc when done")
+        const QString what = m_model.pickMode() == PickMode::Feature     ? m_model.featurePick().prompt
+                             : m_model.pickMode() == PickMode::Faces   ? tr("Click faces to add or take away · Esc when done")
                              : m_model.pickMode() == PickMode::PlaneFace ? tr("Click a face: the plane touches it there · Esc when done")
                              : m_model.pickMode() == PickMode::Rail1 ? tr("Click the edges of rail 1 · Esc when done")
                                                                      : tr("Click the edges of rail 2 · Esc when done");

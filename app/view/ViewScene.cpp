@@ -31,9 +31,22 @@ void View::uploadSolids() {
     m_solids.clear();
     m_machine.clear();
     m_partMesh = nullptr;
+    m_construction.reset();
     m_solidsOld = false;
     const auto place = m_model.place();
     if (!place) return;
+    if (place->part && place->part->bodyFaces() < static_cast<int>(place->part->faces().size())) {
+        const TriangleMesh& all = place->part->drawing();
+        TriangleMesh extra;
+        extra.points = all.points;
+        extra.normals = all.normals;
+        for (std::size_t t = 0; t < all.triangles.size(); ++t)
+            if (all.faces[t] >= place->part->bodyFaces()) {
+                extra.triangles.push_back(all.triangles[t]);
+                extra.faces.push_back(all.faces[t]);
+            }
+        m_construction = m_renderer.upload(extra);
+    }
     for (const PlacedBody& b : place->bodies) {
         Solid s;
         s.mesh = m_renderer.upload(b.shape->drawing());
@@ -79,6 +92,7 @@ void View::uploadPath() {
     };
     if (m_coloursOld) {
         m_coloursOld = false;
+        m_featuresOld = true;
         m_shownPattern.reset();
         m_shownPasses.reset();
         m_shownLinks.reset();
@@ -218,6 +232,12 @@ void View::drawScene() {
     const QMatrix4x4 part = partMatrix();
     const auto place = m_model.place();
     const auto result = m_model.result();
+    if (const Section cut = m_model.section(); cut.axis >= 0) {
+        const float sign = cut.flipped ? 1.0f : -1.0f;
+        QVector4D plane(0, 0, 0, -sign * static_cast<float>(cut.at));
+        plane[cut.axis] = sign;
+        m_renderer.cutOpen(plane, part);
+    }
     // Set up is about bodies and where they stand: no path, no tool.
     const bool working = m_model.bench() != Bench::SetUp;
     for (Solid& s : m_solids) {
@@ -231,7 +251,9 @@ void View::drawScene() {
             m_renderer.drawFaces(*m_partMesh, result->faces, part, t.accent, m_model.peel() == Stage::Target || m_model.pickMode() == PickMode::Faces ? 0.45f : 0.10f);
         if (m_litWord == "target.faces" && result) m_renderer.drawFaces(*m_partMesh, result->faces, part, t.accent, 0.45f);
         if (!m_guesses.empty()) m_renderer.drawFaces(*m_partMesh, m_guesses[m_guess].faces, part, t.ochre, 0.5f);
+        if (!working) m_renderer.drawFaces(*m_partMesh, m_model.litFaces(), part, t.accent, 0.4f);
     }
+    if (m_construction && result && working) m_renderer.drawFaces(*m_construction, result->faces, part, t.accent, 0.35f);
     if (place) {
         const JointValues q = joints().value_or(JointValues(place->machine->joints.size(), 0.0));
         for (Solid& s : m_machine) {
@@ -243,12 +265,15 @@ void View::drawScene() {
     }
     if (working) drawPath(part);
     if (m_model.bench() == Bench::SetUp) drawFeatures(part);
+    drawPicks(part);
     // Light the edges a guess would take, and those a word speaks of.
     std::vector<Polyline> lit;
     const auto recipe = m_model.recipe();
     if (place && place->part) {
         if (!m_guesses.empty())
             for (int e : m_guesses[m_guess].edges) lit.push_back(place->part->edgeLine(e));
+        if (!working)
+            for (int e : m_model.litEdges()) lit.push_back(place->part->edgeLine(e));
         if (recipe && (m_litWord == "pattern.rail1" || m_litWord == "pattern.rail2"))
             if (const auto edges = resolveEdges(*place->part, m_litWord == "pattern.rail1" ? recipe->pattern.rail1 : recipe->pattern.rail2))
                 for (int e : *edges) lit.push_back(place->part->edgeLine(e));
@@ -265,46 +290,104 @@ void View::drawScene() {
         m_renderer.draw(*s.mesh, part, s.role == "part" ? t.clay : s.role == "stock" ? t.oat : t.fixture, 0.28f);
         m_renderer.draw(*s.edges, part, 1.0f, 0.5f);
     }
+    if (m_construction && (!working || m_model.pickMode() != PickMode::None)) {
+        m_renderer.draw(*m_construction, part, t.accent, 0.22f);
+        if (!m_guesses.empty()) m_renderer.drawFaces(*m_construction, m_guesses[m_guess].faces, part, t.ochre, 0.5f);
+        if (!working) m_renderer.drawFaces(*m_construction, m_model.litFaces(), part, t.accent, 0.3f);
+    }
     m_renderer.end();
 }
 
-// Holes as arrows the way the tool comes in, planes as squares with their normal and the start of X.
+// Curves of mends and drawings, points of sketches, and what a cutter's side would leave along a face's straight lines.
+void View::drawPicks(const QMatrix4x4& part) {
+    const auto place = m_model.place();
+    if (!place) return;
+    const Theme& t = theme();
+    const bool settingUp = m_model.bench() == Bench::SetUp;
+    if (m_featuresOld || !m_drawn) {
+        std::vector<Renderer::Segment> segments;
+        const auto add = [&](const std::vector<Polyline>& lines, const QColor& colour) {
+            for (const auto& s : Renderer::segmentsOf(lines, colour)) segments.push_back(s);
+        };
+        for (const auto& d : place->drawings)
+            for (const Curve& c : d.curves) add({c.polyline(0.02)}, t.slate);
+        const double size = 0.012 * (place->part ? place->part->mesh().bounds().diagonal() : 100.0);
+        if (place->mends)
+            for (const MendResult& r : *place->mends) {
+                for (const Curve& c : r.curves) {
+                    add({c.polyline(0.02)}, t.accent);
+                    if (c.closed() || c.pieces() == 0) continue;
+                    // An arrow in the middle: which way it runs.
+                    const auto middle = c.atLength(0.5 * c.length());
+                    const Vec3 p = c.at(middle), d = c.tangent(middle), side = anyPerpendicular(d);
+                    add({{p - size * d + 0.5 * size * side, p, p - size * d - 0.5 * size * side}}, t.accent);
+                }
+                for (const Vec3& p : r.points)
+                    for (int k = 0; k < 3; ++k) add({{p - 0.6 * size * Vec3::Unit(k), p + 0.6 * size * Vec3::Unit(k)}}, t.accent);
+            }
+        for (const Vec3& p : m_model.collectedPoints())
+            for (int k = 0; k < 3; ++k) add({{p - size * Vec3::Unit(k), p + size * Vec3::Unit(k)}}, t.ochre);
+        m_drawn = m_renderer.upload(segments);
+        segments.clear();
+        if (const auto& f = m_model.flank()) {
+            const double most = std::max(f->deviation, 1e-6);
+            for (std::size_t i = 1; i < f->map.size(); ++i) {
+                if (i % f->perLine == 0) continue;
+                const double share = std::clamp(std::abs(f->map[i].deviation) / most, 0.0, 1.0) * (f->deviation > 1e-4 ? 1.0 : 0.0);
+                // From what cuts well to what does not.
+                const QColor &a = t.accent, &b = t.unsafe;
+                const QColor c(static_cast<int>(a.red() + share * (b.red() - a.red())), static_cast<int>(a.green() + share * (b.green() - a.green())), static_cast<int>(a.blue() + share * (b.blue() - a.blue())));
+                for (const auto& s : Renderer::segmentsOf({{f->map[i - 1].point, f->map[i].point}}, c)) segments.push_back(s);
+            }
+        }
+        m_flank = m_renderer.upload(segments);
+    }
+    if (settingUp || m_model.pickMode() != PickMode::None) m_renderer.draw(*m_drawn, part, 2.2f, 1.0f, 0, -1, 0.0002f);
+    if (settingUp) m_renderer.draw(*m_flank, part, 3.4f, 1.0f, 0, -1, 0.0003f);
+    m_featuresOld = false; // drawFeatures() has had its turn, or is not due
+}
+
+// Holes as arrows the way the tool comes in, planes as squares with their normal and the start of X. Made anew when something has
+// changed or the picture's scale has, since arrows are as large as they look.
 void View::drawFeatures(const QMatrix4x4& part) {
     const auto place = m_model.place();
     if (!place || !m_model.hasJob()) return;
-    std::vector<Renderer::Segment> segments;
-    const auto add = [&](const std::vector<Polyline>& lines, const QColor& colour) {
-        for (const auto& s : Renderer::segmentsOf(lines, colour)) segments.push_back(s);
-    };
-    const auto holes = m_model.holes();
-    const auto groups = m_model.holeGroups();
     const double pixel = m_camera.pixelSize();
-    for (std::size_t g = 0; g < groups.size(); ++g)
-        for (const std::size_t i : groups[g].holes) {
-            const Hole& h = holes[i];
-            if (m_model.leftOut(i)) continue;
-            const bool lit = m_model.litGroup() == static_cast<int>(g);
-            const double size = std::max(0.6 * h.diameter(), 14.0 * pixel);
-            const Vec3 tip = h.mouth + 0.15 * size * h.direction, tail = tip + (lit ? 2.2 : 1.4) * size * h.direction, side = anyPerpendicular(h.direction);
-            const QColor colour = lit ? theme().ochre : theme().slate;
-            add({{tail, tip}, {tip + 0.45 * size * h.direction + 0.22 * size * side, tip, tip + 0.45 * size * h.direction - 0.22 * size * side}}, colour);
-            if (!lit) continue;
-            Polyline rim;
-            const Vec3 y = h.direction.cross(side);
-            for (int k = 0; k <= 24; ++k) rim.push_back(h.mouth + 0.5 * h.diameter() * (std::cos(k * kPi / 12) * side + std::sin(k * kPi / 12) * y));
-            add({rim}, colour);
+    if (m_featuresOld || !m_features || std::abs(pixel - m_featurePixel) > 0.1 * m_featurePixel) {
+        m_featurePixel = pixel;
+        std::vector<Renderer::Segment> segments;
+        const auto add = [&](const std::vector<Polyline>& lines, const QColor& colour) {
+            for (const auto& s : Renderer::segmentsOf(lines, colour)) segments.push_back(s);
+        };
+        const auto holes = m_model.holes();
+        const auto groups = m_model.holeGroups();
+        for (std::size_t g = 0; g < groups.size(); ++g)
+            for (const std::size_t i : groups[g].holes) {
+                const Hole& h = holes[i];
+                if (m_model.leftOut(i)) continue;
+                const bool lit = m_model.litGroup() == static_cast<int>(g);
+                const double size = std::max(0.6 * h.diameter(), 14.0 * pixel);
+                const Vec3 tip = h.mouth + 0.15 * size * h.direction, tail = tip + (lit ? 2.2 : 1.4) * size * h.direction, side = anyPerpendicular(h.direction);
+                const QColor colour = lit ? theme().ochre : theme().slate;
+                add({{tail, tip}, {tip + 0.45 * size * h.direction + 0.22 * size * side, tip, tip + 0.45 * size * h.direction - 0.22 * size * side}}, colour);
+                if (!lit) continue;
+                Polyline rim;
+                const Vec3 y = h.direction.cross(side);
+                for (int k = 0; k <= 24; ++k) rim.push_back(h.mouth + 0.5 * h.diameter() * (std::cos(k * kPi / 12) * side + std::sin(k * kPi / 12) * y));
+                add({rim}, colour);
+            }
+        const double half = 0.12 * (place->part ? place->part->mesh().bounds().diagonal() : 100.0);
+        std::optional<Kinematics> machine; // it carries a copy of the machine
+        if (!m_model.job().planes.empty()) machine.emplace(*place->machine, place->partFrame, 150.0);
+        for (const WorkPlane& p : m_model.job().planes) {
+            const bool reached = reachOf(*machine, p.normal).reached();
+            const Vec3 y = p.normal.cross(p.x);
+            const auto at = [&](double u, double v) { return Vec3(p.origin + half * (u * p.x + v * y)); };
+            add({{at(-1, -1), at(1, -1), at(1, 1), at(-1, 1), at(-1, -1)}, {p.origin, p.origin + half * p.normal}, {p.origin, at(0.5, 0)}}, reached ? theme().accent : theme().unsafe);
         }
-    const double half = 0.12 * (place->part ? place->part->mesh().bounds().diagonal() : 100.0);
-    std::optional<Kinematics> machine; // once a frame: it carries a copy of the machine
-    if (!m_model.job().planes.empty()) machine.emplace(*place->machine, place->partFrame, 150.0);
-    for (const WorkPlane& p : m_model.job().planes) {
-        const bool reached = reachOf(*machine, p.normal).reached();
-        const Vec3 y = p.normal.cross(p.x);
-        const auto at = [&](double u, double v) { return Vec3(p.origin + half * (u * p.x + v * y)); };
-        add({{at(-1, -1), at(1, -1), at(1, 1), at(-1, 1), at(-1, -1)}, {p.origin, p.origin + half * p.normal}, {p.origin, at(0.5, 0)}}, reached ? theme().accent : theme().unsafe);
+        m_features = m_renderer.upload(segments);
     }
-    m_features = segments.empty() ? nullptr : m_renderer.upload(segments);
-    if (m_features) m_renderer.draw(*m_features, part, 2.0f, 1.0f, 0, -1, 0.0003f);
+    m_renderer.draw(*m_features, part, 2.0f, 1.0f, 0, -1, 0.0003f);
 }
 
 void View::drawPath(const QMatrix4x4& part) {

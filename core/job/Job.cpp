@@ -40,6 +40,13 @@ std::string Job::freshPlaneName() const {
     }
 }
 
+std::string Job::freshMendName(MendKind kind) const {
+    for (std::size_t i = 1;; ++i) {
+        const std::string name = fmt::format("{} {}", formOf(kind).title, i);
+        if (std::none_of(mends.begin(), mends.end(), [&](const Mend& m) { return m.name == name; })) return name;
+    }
+}
+
 const HoleMark* Job::markOf(const Hole& hole) const {
     for (const HoleMark& m : holes)
         if ((m.mouth - hole.mouth).norm() < 0.01) return &m;
@@ -60,17 +67,21 @@ Vec3 vectorOf(const JsonView& v, const char* key, double limit = 1e5) {
 std::array<double, 3> listOf(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
 
 JobBody bodyFromJson(const JsonView& b) {
-    static constexpr const char* kRoles[] = {"part", "fixture", "stock", "reference"};
-    b.allow({"name", "role", "file", "unit", "shape"});
+    static constexpr const char* kRoles[] = {"part", "fixture", "stock", "reference", "drawing"};
+    b.allow({"name", "role", "file", "unit", "shape", "plane", "flat", "only"});
     JobBody body;
     body.name = b.text("name", 200);
-    body.role = kRoles[b.choice("role", {"part", "fixture", "stock", "reference"}, 1)];
+    body.role = kRoles[b.choice("role", {"part", "fixture", "stock", "reference", "drawing"}, 1)];
     if (b.has("shape"))
         body.shape = stockFromJson(b.object("shape"));
     else
         body.file = b.text("file");
     if (body.shape && b.has("file")) b.complain("a body has a file or a shape, not both");
     if (body.shape && body.role == "part") b.complain("the part must come from a file");
+    body.plane = b.text("plane", "", 200);
+    body.flat = b.flag("flat", false);
+    body.only = b.text("only", "", 400);
+    if (body.role == "drawing" && body.shape) b.complain("a drawing must come from a file");
     body.unit = b.choice("unit", {"mm", "in"}, 0) == 1 ? LengthUnit::Inch : LengthUnit::Millimetre;
     return body;
 }
@@ -97,7 +108,7 @@ Result<Job> jobFromJson(const std::string& text, const std::string& place) {
             return fail(fmt::format("the job has version {} of the format; this program knows version {}", version, kJobVersion), place,
                         version > kJobVersion ? "Open it with a newer Humble Gyre" : "");
     if (error) return tl::unexpected(*error);
-    v.allow({"format", "version", "name", "units", "machine", "placement", "bodies", "planes", "holes", "tools", "route", "note"});
+    v.allow({"format", "version", "name", "units", "machine", "placement", "bodies", "planes", "holes", "mends", "tools", "route", "note"});
     job.name = v.text("name", "New job", 200);
     job.units = v.choice("units", {"mm", "in"}, 0) == 1 ? LengthUnit::Inch : LengthUnit::Millimetre;
     job.machine = v.text("machine", "");
@@ -118,6 +129,12 @@ Result<Job> jobFromJson(const std::string& text, const std::string& place) {
     for (const JsonView& h : v.list("holes", 10000)) {
         h.allow({"mouth", "turned", "leftOut"});
         job.holes.push_back({vectorOf(h, "mouth"), h.flag("turned", false), h.flag("leftOut", false)});
+    }
+    for (const JsonView& m : v.list("mends", 2000)) {
+        Mend mend = mendFromJson(m);
+        for (const Mend& other : job.mends)
+            if (other.name == mend.name) m.complain(fmt::format("the mend '{}' is there twice", mend.name));
+        job.mends.push_back(std::move(mend));
     }
     for (const JsonView& t : v.list("tools", 1000)) {
         Assembly a = assemblyFromJson(t);
@@ -150,10 +167,14 @@ std::string jobToJson(const Job& job) {
         else
             body["file"] = b.file;
         if (b.unit == LengthUnit::Inch) body["unit"] = "in";
+        if (!b.plane.empty()) body["plane"] = b.plane;
+        if (b.flat) body["flat"] = true;
+        if (!b.only.empty()) body["only"] = b.only;
         out["bodies"].push_back(std::move(body));
     }
     for (const auto& p : job.planes) out["planes"].push_back({{"name", p.name}, {"origin", listOf(p.origin)}, {"normal", listOf(p.normal)}, {"x", listOf(p.x)}});
     for (const auto& h : job.holes) out["holes"].push_back({{"mouth", listOf(h.mouth)}, {"turned", h.turned}, {"leftOut", h.leftOut}});
+    for (const auto& m : job.mends) out["mends"].push_back(mendToJson(m));
     for (const auto& t : job.tools) out["tools"].push_back(assemblyToJson(t));
     for (const auto& r : job.route) out["route"].push_back(recipeToJson(r));
     return out.dump(1) + "\n";

@@ -2,6 +2,7 @@
 #pragma once
 #include "base/Units.h"
 #include "job/StockShape.h"
+#include "mend/Mend.h"
 #include "operation/Operation.h"
 #include <filesystem>
 
@@ -9,10 +10,13 @@ namespace gyre {
 
 struct JobBody {
     std::string name;
-    std::string role = "fixture"; ///< "part", "fixture", "stock", "reference"
+    std::string role = "fixture"; ///< "part", "fixture", "stock", "reference", "drawing"
     std::string file;             ///< relative to the job file; its coordinates are the part datum's
-    LengthUnit unit = LengthUnit::Millimetre; ///< of a mesh file, which does not know its own
+    LengthUnit unit = LengthUnit::Millimetre; ///< of a mesh or drawing that does not know its own
     std::optional<StockShape> shape{};        ///< instead of a file
+    std::string plane{};                      ///< of a drawing: the work plane it lies on; empty: XY of the datum
+    bool flat = false;                        ///< of a drawing: kept flat, to be wrapped
+    std::string only{};                       ///< the one body of an assembly that is meant, by its name in the file
 
     [[nodiscard]] double meshUnit() const { return unit == LengthUnit::Inch ? 25.4 : 1.0; }
 };
@@ -32,6 +36,7 @@ struct Job {
     std::vector<JobBody> bodies;
     std::vector<WorkPlane> planes;
     std::vector<HoleMark> holes;
+    std::vector<Mend> mends;
     std::vector<Assembly> tools;
     std::vector<Recipe> route;
 
@@ -42,6 +47,7 @@ struct Job {
     [[nodiscard]] Assembly* tool(const std::string& id);
     [[nodiscard]] std::string freshId() const;
     [[nodiscard]] std::string freshPlaneName() const;
+    [[nodiscard]] std::string freshMendName(MendKind kind) const;
     [[nodiscard]] const HoleMark* markOf(const Hole& hole) const;
     HoleMark& mark(const Hole& hole); ///< made when it is not there
 };

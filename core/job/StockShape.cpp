@@ -1,5 +1,6 @@
 #include "job/StockShape.h"
 #include "base/Units.h"
+#include "geom/Grown.h"
 #include <algorithm>
 #include <fmt/format.h>
 
@@ -18,10 +19,35 @@ Status StockShape::valid() const {
             if (!(high[k] - low[k] > 1e-3)) return fail(fmt::format("the block has no size along {}", "XYZ"[k]), "stock", "Its upper side must lie above its lower one");
         return {};
     }
+    if (kind == Kind::Around) {
+        if (!(allowance >= 0.05 && allowance <= 500.0)) return fail("stock around the part is 0.05 to 500 mm thick", "stock");
+        return {};
+    }
+    if (kind == Kind::Outline) {
+        if (outline.empty()) return fail("the outline is not named", "stock", "Name a closed curve of a mend or a drawing");
+        if (!(high[axis] - low[axis] > 1e-3)) return fail("the outline is raised by nothing", "stock", "Its upper end must lie above its lower one");
+        return {};
+    }
     if (!(high[axis] - low[axis] > 1e-3)) return fail("the bar has no length", "stock", "Its upper end must lie above its lower one");
     if (!(radius > 1e-3)) return fail("the bar has no radius", "stock");
     if (kind == Kind::Tube && !(innerRadius > 0.0 && innerRadius < radius)) return fail("the tube's inner radius must lie between 0 and the outer one", "stock");
     return {};
+}
+
+Result<TriangleMesh> StockShape::mesh(const Part* part, const std::map<std::string, std::vector<Curve>>& curves, const Progress& progress) const {
+    if (!restsOnOthers()) return mesh();
+    if (kind == Kind::Around) {
+        constexpr int kCells = 72;
+        if (!part) return fail("there is no part to lay stock around", "stock");
+        const auto body = part->body();
+        const Part& own = body ? *body : *part;
+        return grownMesh(own.mesh(), own.tree(), allowance, kCells, &progress);
+    }
+    const auto named = curves.find(outline);
+    if (named == curves.end() || named->second.empty()) return fail("there is no curve '" + outline + "'", "stock", "Name a closed curve of a mend or a drawing");
+    for (const Curve& c : named->second)
+        if (c.closed()) return raisedOutline(c, axis, low[axis], high[axis], 0.01);
+    return fail("'" + outline + "' is not closed", "stock", "Join its curves into a closed one");
 }
 
 TriangleMesh StockShape::mesh() const {
@@ -75,6 +101,8 @@ TriangleMesh StockShape::mesh() const {
 std::string StockShape::words(double per) const {
     const Vec3 size = (high - low) / per;
     if (kind == Kind::Block) return fmt::format("block {:.4g} × {:.4g} × {:.4g}", size.x(), size.y(), size.z());
+    if (kind == Kind::Around) return fmt::format("{:.4g} around the part", allowance / per);
+    if (kind == Kind::Outline) return fmt::format("outline '{}' raised by {:.4g} along {}", outline, size[axis], "XYZ"[axis]);
     if (kind == Kind::Cylinder) return fmt::format("bar Ø{:.4g} × {:.4g} along {}", 2.0 * radius / per, size[axis], "XYZ"[axis]);
     return fmt::format("tube Ø{:.4g} / Ø{:.4g} × {:.4g} along {}", 2.0 * radius / per, 2.0 * innerRadius / per, size[axis], "XYZ"[axis]);
 }
@@ -108,7 +136,7 @@ StockShape proposeStock(const Part& part, double allowance) {
 }
 
 OrderedJson stockToJson(const StockShape& s) {
-    static constexpr const char* kKinds[] = {"block", "cylinder", "tube"};
+    static constexpr const char* kKinds[] = {"block", "cylinder", "tube", "around", "outline"};
     static constexpr const char* kAxes[] = {"x", "y", "z"};
     OrderedJson j = {{"kind", kKinds[static_cast<int>(s.kind)]}};
     if (s.kind == StockShape::Kind::Block) {
@@ -116,7 +144,17 @@ OrderedJson stockToJson(const StockShape& s) {
         j["high"] = {s.high.x(), s.high.y(), s.high.z()};
         return j;
     }
+    if (s.kind == StockShape::Kind::Around) {
+        j["allowance"] = s.allowance;
+        return j;
+    }
     j["axis"] = kAxes[s.axis];
+    if (s.kind == StockShape::Kind::Outline) {
+        j["outline"] = s.outline;
+        j["from"] = s.low[s.axis];
+        j["to"] = s.high[s.axis];
+        return j;
+    }
     j["centre"] = {s.centre.x(), s.centre.y(), s.centre.z()};
     j["from"] = s.low[s.axis];
     j["to"] = s.high[s.axis];
@@ -126,13 +164,20 @@ OrderedJson stockToJson(const StockShape& s) {
 }
 
 StockShape stockFromJson(const JsonView& v) {
-    v.allow({"kind", "low", "high", "axis", "centre", "from", "to", "radius", "inner"});
+    v.allow({"kind", "low", "high", "axis", "centre", "from", "to", "radius", "inner", "allowance", "outline"});
     StockShape s;
-    s.kind = static_cast<StockShape::Kind>(v.choice("kind", {"block", "cylinder", "tube"}, 0));
+    s.kind = static_cast<StockShape::Kind>(v.choice("kind", {"block", "cylinder", "tube", "around", "outline"}, 0));
     if (s.kind == StockShape::Kind::Block) {
         const auto low = v.triple("low", kLargest), high = v.triple("high", kLargest);
         s.low = Vec3(low[0], low[1], low[2]);
         s.high = Vec3(high[0], high[1], high[2]);
+    } else if (s.kind == StockShape::Kind::Around) {
+        s.allowance = v.number("allowance", 0.05, 500.0);
+    } else if (s.kind == StockShape::Kind::Outline) {
+        s.axis = v.choice("axis", {"x", "y", "z"}, 2);
+        s.outline = v.text("outline", 200);
+        s.low[s.axis] = v.number("from", -kLargest, kLargest);
+        s.high[s.axis] = v.number("to", -kLargest, kLargest);
     } else {
         s.axis = v.choice("axis", {"x", "y", "z"}, 2);
         const auto c = v.triple("centre", {0, 0, 0}, kLargest);

@@ -32,7 +32,7 @@ double deflectionFor(const Job& job) {
 } // namespace
 
 Result<std::shared_ptr<const Part>> Workshop::partFor(const JobBody& b, double deflection, Progress& progress, Hash& key) {
-    key.add(b.name).add(b.role).add(deflection).add(b.meshUnit());
+    key.add(b.name).add(b.role).add(b.only).add(deflection).add(b.meshUnit());
     if (b.shape) {
         const std::string text = stockToJson(*b.shape).dump();
         key.add(text);
@@ -46,17 +46,98 @@ Result<std::shared_ptr<const Part>> Workshop::partFor(const JobBody& b, double d
     }
     const auto stamp = stampOf(b.file, b.name);
     if (!stamp) return tl::unexpected(stamp.error());
-    auto& opened = m_parts[*stamp];
+    auto& opened = m_parts[{*stamp, b.only}];
     if (!opened.part || opened.part->deflection() != deflection || opened.unit != b.meshUnit()) {
-        auto part = Part::open(stamp->file, deflection, progress, b.meshUnit());
+        auto part = Part::open(stamp->file, deflection, progress, b.meshUnit(), b.only);
         if (!part) {
-            if (!opened.part) m_parts.erase(*stamp);
+            if (!opened.part) m_parts.erase({*stamp, b.only});
             return part;
         }
         opened = {*part, b.meshUnit(), nullptr};
     }
     key.add(stamp->file.string()).add(static_cast<std::uint64_t>(stamp->size)).add(static_cast<std::uint64_t>(stamp->time));
     return opened.part;
+}
+
+Status Workshop::place(const Job& job, const JobBody& body, Workplace& place, Hash& looks) {
+    const auto stamp = stampOf(body.file, body.name);
+    if (!stamp) return tl::unexpected(stamp.error());
+    const auto known = m_drawings.find(*stamp);
+    if (known == m_drawings.end() || known->second.first != body.meshUnit()) {
+        auto read = readDrawing(stamp->file, body.meshUnit());
+        if (!read) return tl::unexpected(read.error());
+        m_drawings.insert_or_assign(*stamp, std::pair{body.meshUnit(), std::move(*read)});
+    }
+    const Drawing& drawing = m_drawings.at(*stamp).second;
+    Frame on = Frame::Identity();
+    if (!body.plane.empty() && !body.flat) {
+        const auto plane = std::find_if(job.planes.begin(), job.planes.end(), [&](const WorkPlane& p) { return p.name == body.plane; });
+        if (plane == job.planes.end()) return fail("there is no plane '" + body.plane + "' any more", body.name, "Choose another for the drawing");
+        on = plane->frame();
+    }
+    Workplace::PlacedDrawing placed{body.name, std::to_string(drawing.curves.size()) + (drawing.curves.size() == 1 ? " curve, " : " curves, ") + drawing.unitWords, body.flat, {}};
+    for (const auto& [kind, count] : drawing.passedOver) placed.facts += "; " + std::to_string(count) + " " + kind + " passed over";
+    for (const DrawnCurve& c : drawing.curves) placed.curves.push_back(body.flat ? c.curve : c.curve.moved(on));
+    place.drawings.push_back(std::move(placed));
+    looks.add(stamp->file.string()).add(static_cast<std::uint64_t>(stamp->size)).add(static_cast<std::uint64_t>(stamp->time)).add(body.name).add(body.meshUnit());
+    for (int r = 0; r < 3; ++r)
+        for (int c = 0; c < 4; ++c) looks.add(on.matrix()(r, c));
+    return {};
+}
+
+Status Workshop::restingStock(const Job& job, Workplace& place, double deflection, const Progress& progress, Hash& looks) {
+    std::map<std::string, std::vector<Curve>> curves;
+    for (const auto& d : place.drawings) curves[d.name] = d.curves;
+    if (place.mends)
+        for (std::size_t i = 0; i < place.mends->size(); ++i) curves[job.mends[i].name] = (*place.mends)[i].curves;
+    for (const JobBody& b : job.bodies) {
+        if (!b.shape || !b.shape->restsOnOthers()) continue;
+        // Kept while what it rests on is the same.
+        Hash under;
+        if (b.shape->kind == StockShape::Kind::Around && place.part) {
+            const auto body = place.part->body();
+            for (const Vec3& p : (body ? *body : *place.part).mesh().points) under.add(p.x()).add(p.y()).add(p.z());
+        } else {
+            under.add(looks.value());
+        }
+        const std::string text = stockToJson(*b.shape).dump() + std::to_string(under.value());
+        auto& known = m_shapes[text];
+        if (!known) {
+            auto mesh = b.shape->mesh(place.part.get(), curves, progress);
+            if (!mesh) return tl::unexpected(Error{mesh.error().what, b.name, mesh.error().remedy, mesh.error().cancelled});
+            auto made = Part::fromMesh(std::move(*mesh), b.name, deflection);
+            if (!made) return tl::unexpected(made.error());
+            known = *made;
+        }
+        looks.add(b.name).add(b.role).add(text);
+        place.bodies.push_back({b.name, b.role, known});
+    }
+    return {};
+}
+
+// Mends are made anew when one of them, a plane or the part has changed. Only faces can be cut; curves alone change no path.
+void Workshop::mend(const Job& job, Workplace& place, Hash& key, Hash& looks) {
+    OrderedJson recipe = OrderedJson::array();
+    for (const Mend& m : job.mends) {
+        recipe.push_back(mendToJson(m));
+        if (m.kind == MendKind::FreedFace) key.add(recipe.back().dump());
+    }
+    for (const WorkPlane& p : job.planes) {
+        const Frame f = p.frame();
+        for (int r = 0; r < 3; ++r)
+            for (int c = 0; c < 4; ++c) recipe.push_back(f.matrix()(r, c));
+    }
+    recipe.push_back(looks.value()); // what is drawn, too, may be started from
+    MendGround ground{job.planes, {}};
+    for (const auto& d : place.drawings) ground.drawn[d.name] = d.curves;
+    const std::string text = recipe.dump();
+    if (m_mended.from != place.part || m_mended.recipe != text || !m_mended.results) {
+        auto results = std::make_shared<const std::vector<MendResult>>(runMends(place.part, job.mends, ground));
+        m_mended = {place.part, mendedPart(place.part, *results), text, results};
+    }
+    place.part = m_mended.part;
+    place.mends = m_mended.results;
+    if (!job.mends.empty()) looks.add(text);
 }
 
 Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Progress& progress) {
@@ -89,6 +170,11 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
     for (std::size_t i = 0; i < job.bodies.size(); ++i) {
         const JobBody& b = job.bodies[i];
         const Progress::Span span(progress, static_cast<double>(i) / static_cast<double>(job.bodies.size()), static_cast<double>(i + 1) / static_cast<double>(job.bodies.size()));
+        if (b.role == "drawing") {
+            if (const auto ok = this->place(job, b, *place, looks); !ok) return tl::unexpected(ok.error());
+            continue;
+        }
+        if (b.shape && b.shape->restsOnOthers()) continue; // after what they rest on
         Hash own;
         const auto part = partFor(b, deflection, progress, own);
         if (!part) return tl::unexpected(part.error());
@@ -103,6 +189,8 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
                 place->holes = *opened.holes;
             }
     }
+    if (place->part) mend(job, *place, key, looks);
+    if (auto ok = restingStock(job, *place, deflection, progress, looks); !ok) return tl::unexpected(ok.error());
     place->key = key.value();
     place->looks = looks.add(place->key).value();
     if (!m_scene || m_sceneKey != place->key) {

@@ -1,6 +1,7 @@
 // From a job to what its operations run against: parts, scene, machine. Loaded files are kept while they do not change.
 #pragma once
 #include "base/Hash.h"
+#include "drawing/Drawing.h"
 #include "job/Job.h"
 #include <map>
 
@@ -30,8 +31,19 @@ private:
         double unit = 1.0;
         std::shared_ptr<const std::vector<Hole>> holes; ///< once they have been looked for
     };
-    std::map<Stamp, Opened> m_parts;
+    std::map<std::pair<Stamp, std::string>, Opened> m_parts; ///< by file and the one body of it that is meant
     std::map<std::string, std::shared_ptr<const Part>> m_shapes; ///< by their JSON
+    /// The last mends that were made, with what they were made of.
+    struct Mended {
+        std::shared_ptr<const Part> from, part;
+        std::string recipe;
+        std::shared_ptr<const std::vector<MendResult>> results;
+    } m_mended;
+    std::map<Stamp, std::pair<double, Drawing>> m_drawings; ///< with the unit they were read in
+    Status place(const Job& job, const JobBody& drawing, Workplace& place, Hash& looks);
+    /// Stock that rests on the part or on curves.
+    Status restingStock(const Job& job, Workplace& place, double deflection, const Progress& progress, Hash& looks);
+    void mend(const Job& job, Workplace& place, Hash& key, Hash& looks);
     std::map<Stamp, std::shared_ptr<const Machine>> m_machines;
     std::shared_ptr<const Scene> m_scene;
     std::uint64_t m_sceneKey = 0;

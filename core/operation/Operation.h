@@ -1,6 +1,7 @@
 // A recipe run through the stages.
 #pragma once
 #include "machine/Machine.h"
+#include "mend/Mend.h"
 #include "motion/Motion.h"
 #include "operation/Recipe.h"
 #include "part/WorkPlane.h"
@@ -20,7 +21,14 @@ struct PlacedBody {
 
 /// What operations are run against: the part, what stands around it, the machine, the tools. Immutable once made.
 struct Workplace {
-    std::shared_ptr<const Part> part;
+    std::shared_ptr<const Part> part; ///< with all that mends made; its body alone stands in `bodies` and `scene`
+    std::shared_ptr<const std::vector<MendResult>> mends;
+    struct PlacedDrawing {
+        std::string name, facts; ///< "12 curves, millimetres"
+        bool flat = false;
+        std::vector<Curve> curves; ///< where they lie in the part's datum
+    };
+    std::vector<PlacedDrawing> drawings;
     std::vector<PlacedBody> bodies;     ///< all bodies of the setup, for drawing
     std::shared_ptr<const Scene> scene; ///< part datum coordinates: part, fixtures, machine bodies that ride with the work
     std::shared_ptr<const Machine> machine;

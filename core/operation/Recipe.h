@@ -4,6 +4,7 @@
 #include "base/Json.h"
 #include "guard/Guard.h"
 #include "link/Link.h"
+#include "part/ShapeRefJson.h"
 #include "pattern/Pattern.h"
 #include "target/Target.h"
 
@@ -31,8 +32,5 @@ struct Recipe {
 [[nodiscard]] OrderedJson recipeToJson(const Recipe& recipe);
 /// One stage alone, for the keys of cached results.
 [[nodiscard]] OrderedJson stageToJson(const Recipe& recipe, Stage stage);
-
-[[nodiscard]] ShapeRef shapeRefFromJson(const JsonView& view);
-[[nodiscard]] OrderedJson shapeRefToJson(const ShapeRef& ref);
 
 } // namespace gyre

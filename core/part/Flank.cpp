@@ -39,6 +39,7 @@ void measure(const std::vector<Ruling>& rulings, double radius, FlankAnswer& ans
 }
 
 void conclude(FlankAnswer& a, double length, double radius, bool ownLines) {
+    a.perLine = kAlong;
     const double straight = std::max(0.002, 1e-4 * length);
     a.kind = a.bulge > straight ? FlankKind::NotRuled : a.twist > radians(0.05) ? FlankKind::Twisted : FlankKind::Developable;
     switch (a.kind) {

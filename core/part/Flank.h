@@ -17,7 +17,8 @@ struct FlankAnswer {
         Vec3 point;
         double deviation;
     };
-    std::vector<Sample> map; ///< over the face, for colouring
+    std::vector<Sample> map;  ///< over the face, for colouring: along one straight line after the other
+    std::size_t perLine = 13; ///< samples of each
 };
 
 /// Looks along the face's own two families of parameter lines and takes the straighter one for rulings.

@@ -48,6 +48,17 @@ struct Part::Kernel {
     };
     std::vector<Edge> curves;
 
+    int bodyFaces = -1, bodyEdges = -1; ///< −1: all
+    std::vector<Curve> lines;           ///< construction lines; they are the last edges
+    std::shared_ptr<const Part> body;   ///< the part that construction was added to
+    [[nodiscard]] const Curve* lineOf(int edge) const {
+        const auto first = edges.size() - lines.size(), e = static_cast<std::size_t>(edge);
+        return e >= first ? &lines[e - first] : nullptr;
+    }
+
+    /// Faces, edges and triangles of a shape.
+    [[nodiscard]] Status fill(const Part& part, const TopoDS_Shape& from, const std::string& place, Progress& progress);
+
     // Parts from mesh files have no exact geometry; this stands in its place.
     bool scan = false;
     TriangleMesh source;                                ///< points shared by all faces
@@ -56,6 +67,7 @@ struct Part::Kernel {
 
     /// A point of an edge: at a fraction of a mesh edge's length.
     [[nodiscard]] Vec3 edgePoint(int edge, double fraction) const {
+        if (const Curve* line = lineOf(edge)) return line->at(line->atLength(fraction * line->length()));
         const auto& lengths = edgeLengths[static_cast<std::size_t>(edge)];
         return pointAtLength(edgeLines[static_cast<std::size_t>(edge)], lengths, fraction * lengths.back());
     }

@@ -256,7 +256,74 @@ const char* curveKindName(CurveKind k) {
 Part::Part() : m_kernel(std::make_unique<Kernel>()) {}
 Part::~Part() = default;
 
-Result<std::shared_ptr<const Part>> Part::open(const std::filesystem::path& file, double deflection, Progress& progress, double meshUnit) {
+Status Part::Kernel::fill(const Part& part, const TopoDS_Shape& from, const std::string& place, Progress& progress) {
+    Kernel& k = *this;
+    k.shape = from;
+    TopExp::MapShapes(k.shape, TopAbs_FACE, k.faceMap);
+    TopExp::MapShapes(k.shape, TopAbs_EDGE, k.edgeMap);
+    if (k.faceMap.IsEmpty()) return fail("the file holds curves only, no face", place, "Export a solid or surface body");
+    progress.report(0.3, "Laying triangles over " + place);
+    k.faces.resize(index(k.faceMap.Extent()));
+    k.surfaces.resize(k.faces.size());
+    k.edges.resize(index(k.edgeMap.Extent()));
+    k.curves.resize(k.edges.size());
+    BRepTools::Clean(k.shape);
+    const BRepMesh_IncrementalMesh coarse(k.shape, 20.0 * deflection, false, 0.5, true);
+    for (std::size_t f = 0; f < k.faces.size(); ++f)
+        k.surfaces[f].coarse = BRep_Tool::Triangulation(TopoDS::Face(k.faceMap(static_cast<int>(f) + 1)), k.surfaces[f].coarsePlace);
+    collectSides(k, true);
+    BRepTools::Clean(k.shape);
+    const BRepMesh_IncrementalMesh drawing(k.shape, 5.0 * deflection, false, 0.2, true);
+    std::vector<std::pair<opencascade::handle<Poly_Triangulation>, TopLoc_Location>> shown(k.faces.size());
+    for (std::size_t f = 0; f < k.faces.size(); ++f) shown[f].first = BRep_Tool::Triangulation(TopoDS::Face(k.faceMap(static_cast<int>(f) + 1)), shown[f].second);
+    BRepTools::Clean(k.shape);
+    const BRepMesh_IncrementalMesh mesher(k.shape, deflection, false, 0.2, true);
+    if (progress.cancelled()) return cancelledError();
+    for (std::size_t f = 0; f < k.faces.size(); ++f) {
+        collectFace(k, static_cast<int>(f));
+        if (k.surfaces[f].local.triangles.empty())
+            return fail(fmt::format("face {} cannot be laid out in triangles: its trimming is damaged", f), place, "Heal or export the part again");
+    }
+    for (std::size_t e = 0; e < k.edges.size(); ++e) collectEdge(k, static_cast<int>(e));
+    collectSides(k, false);
+    progress.report(0.8, "Measuring faces");
+    std::vector<TriangleMesh> drawn(k.faces.size());
+    parallelFor(k.faces.size(), 4, [&](std::size_t f) {
+        auto& s = k.surfaces[f];
+        const auto finish = [&](TriangleMesh& m, const Poly_Triangulation& from) {
+            m.normals.resize(m.points.size());
+            for (std::size_t i = 0; i < m.points.size(); ++i) {
+                const gp_Pnt2d uv = from.UVNode(static_cast<int>(i) + 1);
+                m.normals[i] = evaluateSurface(s, uv.X(), uv.Y()).normal;
+            }
+            m.faces.assign(m.triangles.size(), static_cast<int>(f));
+        };
+        finish(s.local, *s.triangles);
+        if (!shown[f].first.IsNull()) {
+            drawn[f] = trianglesOf(*shown[f].first, shown[f].second, s.reversed);
+            finish(drawn[f], *shown[f].first);
+        } else
+            drawn[f] = s.local;
+        const ClosestPoint middle = s.tree.closest(k.faces[f].bounds.centre());
+        const SurfacePoint foot = part.project(static_cast<int>(f), middle.point);
+        k.faces[f].centre = foot.point;
+        k.faces[f].normal = foot.normal;
+    });
+    for (const auto& s : k.surfaces) k.mesh.append(s.local);
+    for (const auto& m : drawn) k.drawing.append(m);
+    k.tree = MeshTree(k.mesh);
+    k.edgeLines.resize(k.edges.size());
+    for (std::size_t e = 0; e < k.edges.size(); ++e) {
+        const auto& c = k.curves[e];
+        if (k.edges[e].degenerate || c.sides.empty() || c.sides[0].nodes.IsNull()) continue;
+        const auto& nodes = c.sides[0].nodes;
+        for (int i = 1; i <= nodes->NbNodes(); ++i) k.edgeLines[e].push_back(k.surfaces[index(c.sides[0].face)].local.points[index(nodes->Node(i) - 1)]);
+    }
+    collectAngles(k, part);
+    return {};
+}
+
+Result<std::shared_ptr<const Part>> Part::open(const std::filesystem::path& file, double deflection, Progress& progress, double meshUnit, const std::string& only) {
     const std::string place = file.filename().string();
     try {
         progress.report(0.0, "Reading " + place);
@@ -272,75 +339,13 @@ Result<std::shared_ptr<const Part>> Part::open(const std::filesystem::path& file
             progress.report(1.0, "Part is open");
             return std::shared_ptr<const Part>(part);
         }
-        auto shape = readShape(file);
+        auto shape = only.empty() ? readShape(file) : readBody(file, only);
         if (!shape) return tl::unexpected(shape.error());
         if (progress.cancelled()) return cancelledError();
         std::shared_ptr<Part> part(new Part);
-        Kernel& k = *part->m_kernel;
-        k.name = file.stem().string();
-        k.deflection = deflection;
-        k.shape = *shape;
-        TopExp::MapShapes(k.shape, TopAbs_FACE, k.faceMap);
-        TopExp::MapShapes(k.shape, TopAbs_EDGE, k.edgeMap);
-        if (k.faceMap.IsEmpty()) return fail("the file holds curves only, no face", place, "Export a solid or surface body");
-        progress.report(0.3, "Laying triangles over " + place);
-        k.faces.resize(index(k.faceMap.Extent()));
-        k.surfaces.resize(k.faces.size());
-        k.edges.resize(index(k.edgeMap.Extent()));
-        k.curves.resize(k.edges.size());
-        BRepTools::Clean(k.shape);
-        const BRepMesh_IncrementalMesh coarse(k.shape, 20.0 * deflection, false, 0.5, true);
-        for (std::size_t f = 0; f < k.faces.size(); ++f)
-            k.surfaces[f].coarse = BRep_Tool::Triangulation(TopoDS::Face(k.faceMap(static_cast<int>(f) + 1)), k.surfaces[f].coarsePlace);
-        collectSides(k, true);
-        BRepTools::Clean(k.shape);
-        const BRepMesh_IncrementalMesh drawing(k.shape, 5.0 * deflection, false, 0.2, true);
-        std::vector<std::pair<opencascade::handle<Poly_Triangulation>, TopLoc_Location>> shown(k.faces.size());
-        for (std::size_t f = 0; f < k.faces.size(); ++f) shown[f].first = BRep_Tool::Triangulation(TopoDS::Face(k.faceMap(static_cast<int>(f) + 1)), shown[f].second);
-        BRepTools::Clean(k.shape);
-        const BRepMesh_IncrementalMesh mesher(k.shape, deflection, false, 0.2, true);
-        if (progress.cancelled()) return cancelledError();
-        for (std::size_t f = 0; f < k.faces.size(); ++f) {
-            collectFace(k, static_cast<int>(f));
-            if (k.surfaces[f].local.triangles.empty())
-                return fail(fmt::format("face {} cannot be laid out in triangles: its trimming is damaged", f), place, "Heal or export the part again");
-        }
-        for (std::size_t e = 0; e < k.edges.size(); ++e) collectEdge(k, static_cast<int>(e));
-        collectSides(k, false);
-        progress.report(0.8, "Measuring faces");
-        std::vector<TriangleMesh> drawn(k.faces.size());
-        parallelFor(k.faces.size(), 4, [&](std::size_t f) {
-            auto& s = k.surfaces[f];
-            const auto finish = [&](TriangleMesh& m, const Poly_Triangulation& from) {
-                m.normals.resize(m.points.size());
-                for (std::size_t i = 0; i < m.points.size(); ++i) {
-                    const gp_Pnt2d uv = from.UVNode(static_cast<int>(i) + 1);
-                    m.normals[i] = evaluateSurface(s, uv.X(), uv.Y()).normal;
-                }
-                m.faces.assign(m.triangles.size(), static_cast<int>(f));
-            };
-            finish(s.local, *s.triangles);
-            if (!shown[f].first.IsNull()) {
-                drawn[f] = trianglesOf(*shown[f].first, shown[f].second, s.reversed);
-                finish(drawn[f], *shown[f].first);
-            } else
-                drawn[f] = s.local;
-            const ClosestPoint middle = s.tree.closest(k.faces[f].bounds.centre());
-            const SurfacePoint foot = part->project(static_cast<int>(f), middle.point);
-            k.faces[f].centre = foot.point;
-            k.faces[f].normal = foot.normal;
-        });
-        for (const auto& s : k.surfaces) k.mesh.append(s.local);
-        for (const auto& m : drawn) k.drawing.append(m);
-        k.tree = MeshTree(k.mesh);
-        k.edgeLines.resize(k.edges.size());
-        for (std::size_t e = 0; e < k.edges.size(); ++e) {
-            const auto& c = k.curves[e];
-            if (k.edges[e].degenerate || c.sides.empty() || c.sides[0].nodes.IsNull()) continue;
-            const auto& nodes = c.sides[0].nodes;
-            for (int i = 1; i <= nodes->NbNodes(); ++i) k.edgeLines[e].push_back(k.surfaces[index(c.sides[0].face)].local.points[index(nodes->Node(i) - 1)]);
-        }
-        collectAngles(k, *part);
+        part->m_kernel->name = only.empty() ? file.stem().string() : only;
+        part->m_kernel->deflection = deflection;
+        if (auto ok = part->m_kernel->fill(*part, *shape, place, progress); !ok) return tl::unexpected(ok.error());
         progress.report(1.0, "Part is open");
         return std::shared_ptr<const Part>(part);
     } catch (const Standard_Failure& failure) {
@@ -369,7 +374,10 @@ const MeshTree& Part::tree() const { return m_kernel->tree; }
 const Polyline& Part::edgeLine(int edge) const { return m_kernel->edgeLines[index(edge)]; }
 const TriangleMesh& Part::faceMesh(int face) const { return m_kernel->surfaces[index(face)].local; }
 bool Part::isMesh() const { return m_kernel->scan; }
-double Part::volume() const { return signedVolume(m_kernel->mesh); }
+double Part::volume() const { return signedVolume(body() ? body()->mesh() : m_kernel->mesh); }
+int Part::bodyFaces() const { return m_kernel->bodyFaces >= 0 ? m_kernel->bodyFaces : static_cast<int>(faces().size()); }
+int Part::bodyEdges() const { return m_kernel->bodyEdges >= 0 ? m_kernel->bodyEdges : static_cast<int>(edges().size()); }
+std::shared_ptr<const Part> Part::body() const { return m_kernel->body; }
 
 SurfacePoint Part::evaluate(int face, double u, double v) const {
     if (m_kernel->scan) return {faces()[index(face)].centre, faces()[index(face)].normal, 0.0, 0.0};
@@ -435,6 +443,7 @@ std::pair<Vec2, Vec2> Part::parameterBounds(int face) const {
 }
 
 SurfacePoint Part::onEdge(int edge, double fraction, int face) const {
+    if (m_kernel->lineOf(edge)) return {m_kernel->edgePoint(edge, fraction), Vec3::UnitZ(), 0.0, 0.0};
     if (m_kernel->scan) {
         const Vec3 p = m_kernel->edgePoint(edge, fraction);
         return {p, footOnMesh(m_kernel->surfaces[index(face)], p).normal, 0.0, 0.0};

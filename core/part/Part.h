@@ -3,12 +3,14 @@
 #pragma once
 #include "base/Progress.h"
 #include "base/Result.h"
+#include "geom/Curve.h"
 #include "geom/MeshTree.h"
 #include "geom/Polyline.h"
 #include "geom/TriangleMesh.h"
 #include <array>
 #include <filesystem>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -62,15 +64,29 @@ struct FieldMesh {
     std::vector<std::vector<std::uint32_t>> edgeLine; ///< for every part edge: its points in order; empty if not on the faces
 };
 
+/// One body of a STEP file.
+struct BodyInFile {
+    std::string name;                            ///< unique in the file
+    std::optional<std::array<double, 3>> colour; ///< red, green, blue: 0 … 1
+    double volume = 0.0;                         ///< mm³; 0: a surface
+    Box bounds;
+};
+/// The bodies of a STEP file, each where the assembly puts it, the largest first; empty when the file is no assembly and holds one body.
+[[nodiscard]] Result<std::vector<BodyInFile>> bodiesIn(const std::filesystem::path& file);
+
 class Part {
 public:
     /// Reads STEP, IGES, BREP, or a mesh (STL, OBJ, PLY), whose regions between sharp bends become faces. The reasons for failing
     /// are told in words; the kernel's own exceptions never leave.
     /// @param deflection largest distance of triangles from the surface, mm
     /// @param meshUnit mm to one unit of a mesh file, which does not know its own
-    [[nodiscard]] static Result<std::shared_ptr<const Part>> open(const std::filesystem::path& file, double deflection, Progress& progress, double meshUnit = 1.0);
+    /// @param only the name of one body of a STEP assembly, as from bodiesIn(); empty: all there is
+    [[nodiscard]] static Result<std::shared_ptr<const Part>> open(const std::filesystem::path& file, double deflection, Progress& progress, double meshUnit = 1.0,
+                                                                  const std::string& only = {});
     /// A part of triangles that are no file, e.g. stock with numbers.
     [[nodiscard]] static Result<std::shared_ptr<const Part>> fromMesh(TriangleMesh mesh, const std::string& name, double deflection);
+    /// The part with more faces and lines beside its body, to be picked like its own; nothing of them is material.
+    [[nodiscard]] static std::shared_ptr<const Part> withConstruction(std::shared_ptr<const Part> body, const std::vector<std::shared_ptr<const Part>>& faces, const std::vector<Curve>& lines);
     ~Part();
     Part(const Part&) = delete;
     Part& operator=(const Part&) = delete;
@@ -88,6 +104,19 @@ public:
     /// From a mesh file: its triangles are the exact surface, and faces have no parameters (u = v = 0 everywhere).
     [[nodiscard]] bool isMesh() const;
     [[nodiscard]] double volume() const;
+    [[nodiscard]] int bodyFaces() const; ///< faces from this number on are construction
+    [[nodiscard]] int bodyEdges() const; ///< edges from this number on are those of construction faces, then lines
+    [[nodiscard]] std::shared_ptr<const Part> body() const; ///< without construction; null when there is none
+
+    /// The surface of a face freed of its trim, as a part of one face: what the trim spans in the surface's own grid, or all there is
+    /// of it (`whole`), and `grow` mm further on every side. Beyond its end a surface goes on with the same tangents.
+    [[nodiscard]] Result<std::shared_ptr<const Part>> freedFace(int face, bool whole, double grow) const;
+    /// The true curve of an edge.
+    [[nodiscard]] Result<Curve> edgeCurve(int edge) const;
+    /// A line of a face's own grid: with one parameter at a fraction of the trim's span, the other running.
+    [[nodiscard]] Result<Curve> gridLine(int face, bool alongV, double fraction) const;
+    /// How a straight line on the surface bends through `at` in the unit direction `along`: its second derivative by length.
+    [[nodiscard]] Vec3 bend(int face, const SurfacePoint& at, const Vec3& along) const;
 
     /// Exact point and outward normal of a face at surface parameters.
     [[nodiscard]] SurfacePoint evaluate(int face, double u, double v) const;

@@ -3,19 +3,37 @@
 #endif
 #include "part/ReadShape.h"
 #include "base/File.h"
+#include "part/Part.h"
+#include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_Sewing.hxx>
+#include <BRepGProp.hxx>
 #include <BRepTools.hxx>
 #include <BRep_Builder.hxx>
+#include <Bnd_Box.hxx>
+#include <GProp_GProps.hxx>
 #include <IGESControl_Reader.hxx>
 #include <Message.hxx>
 #include <Message_Messenger.hxx>
 #include <OSD.hxx>
+#include <Quantity_Color.hxx>
+#include <STEPCAFControl_Reader.hxx>
 #include <STEPControl_Reader.hxx>
 #include <Standard_ErrorHandler.hxx>
 #include <Standard_Failure.hxx>
+#include <TDF_Label.hxx>
+#include <TDF_LabelSequence.hxx>
+#include <TDataStd_Name.hxx>
+#include <TDocStd_Document.hxx>
+#include <TopExp_Explorer.hxx>
+#include <XCAFDoc_ColorTool.hxx>
+#include <XCAFDoc_DocumentTool.hxx>
+#include <XCAFDoc_ShapeTool.hxx>
 #include <array>
+#include <algorithm>
 #include <csignal>
+#include <cstring>
 #include <fmt/format.h>
+#include <map>
 #include <mutex>
 #include <sstream>
 
@@ -90,29 +108,178 @@ template <class Reader> Result<TopoDS_Shape> readWith(Reader& reader, const std:
 
 } // namespace
 
-Result<TopoDS_Shape> readShape(const std::filesystem::path& file) {
+namespace {
+
+/// The text of a file that says it is STEP, checked for its ends; of other formats an empty one.
+Result<std::pair<Format, std::string>> trustedText(const std::filesystem::path& file) {
     constexpr std::uintmax_t kLargest = 2ULL << 30;
     auto text = readFile(file, kLargest);
     if (!text) return tl::unexpected(text.error());
-    const std::string place = file.filename().string();
-    const auto format = formatOf(*text, place);
+    const auto format = formatOf(*text, file.filename().string());
     if (!format) return tl::unexpected(format.error());
-    if (*format != Format::Brep) text->clear();
+    return std::pair{*format, std::move(*text)};
+}
+
+struct NamedBody {
+    BodyInFile info;
+    TopoDS_Shape shape;
+};
+
+std::string nameOf(const TDF_Label& label) {
+    opencascade::handle<TDataStd_Name> name;
+    if (!label.FindAttribute(TDataStd_Name::GetID(), name)) return {};
+    const TCollection_ExtendedString& s = name->Get();
+    std::string utf8(static_cast<std::size_t>(s.LengthOfCString()), '\0');
+    if (utf8.empty()) return {};
+    std::string buffer(utf8.size() + 1, '\0');
+    char* out = buffer.data();
+    s.ToUTF8CString(out);
+    buffer.resize(std::strlen(buffer.c_str()));
+    return buffer.substr(0, 200);
+}
+
+// Down the tree of components; the last shape is a product whose solids are the bodies.
+void collectBodies(const opencascade::handle<XCAFDoc_ShapeTool>& shapes, const opencascade::handle<XCAFDoc_ColorTool>& colours, const TDF_Label& label, const TopLoc_Location& place,
+                   const std::string& name, int depth, std::vector<NamedBody>& out) {
+    if (depth > 64 || out.size() > 5000) return;
+    if (XCAFDoc_ShapeTool::IsAssembly(label)) {
+        TDF_LabelSequence parts;
+        XCAFDoc_ShapeTool::GetComponents(label, parts);
+        for (int i = 1; i <= parts.Length(); ++i) {
+            TDF_Label target;
+            if (!XCAFDoc_ShapeTool::GetReferredShape(parts.Value(i), target)) continue;
+            std::string own = nameOf(parts.Value(i));
+            const std::string product = nameOf(target);
+            if (own.empty() || own.rfind("NAUO", 0) == 0 || own.find("=>") != std::string::npos) own = product;
+            collectBodies(shapes, colours, target, place * XCAFDoc_ShapeTool::GetLocation(parts.Value(i)), own.empty() ? name : own, depth + 1, out);
+        }
+        return;
+    }
+    const TopoDS_Shape shape = XCAFDoc_ShapeTool::GetShape(label);
+    if (shape.IsNull()) return;
+    std::vector<TopoDS_Shape> solids;
+    for (TopExp_Explorer e(shape, TopAbs_SOLID); e.More(); e.Next()) solids.push_back(e.Current());
+    if (solids.empty()) solids.push_back(shape);
+    for (const TopoDS_Shape& solid : solids) {
+        NamedBody b;
+        b.shape = solid.Moved(place);
+        b.info.name = name;
+        Quantity_Color colour;
+        const bool has = colours->GetColor(solid, XCAFDoc_ColorSurf, colour) || colours->GetColor(solid, XCAFDoc_ColorGen, colour) || colours->GetColor(label, XCAFDoc_ColorSurf, colour) ||
+                         colours->GetColor(label, XCAFDoc_ColorGen, colour);
+        if (has) b.info.colour = {colour.Red(), colour.Green(), colour.Blue()};
+        GProp_GProps volume;
+        BRepGProp::VolumeProperties(b.shape, volume);
+        b.info.volume = std::max(0.0, volume.Mass());
+        Bnd_Box box;
+        BRepBndLib::Add(b.shape, box, false);
+        if (!box.IsVoid()) {
+            double x0 = 0, y0 = 0, z0 = 0, x1 = 0, y1 = 0, z1 = 0;
+            box.Get(x0, y0, z0, x1, y1, z1);
+            b.info.bounds.add(Vec3(x0, y0, z0));
+            b.info.bounds.add(Vec3(x1, y1, z1));
+        }
+        out.push_back(std::move(b));
+    }
+}
+
+/// Reads all bodies with their names and colours; the last file is kept, for its bodies are opened one after the other.
+Result<std::vector<NamedBody>> namedBodies(const std::filesystem::path& file) {
+    struct Kept {
+        std::filesystem::path file;
+        std::filesystem::file_time_type time;
+        std::vector<NamedBody> bodies;
+    };
+    static Kept kept;
+    const std::string place = file.filename().string();
+    const std::lock_guard lock(readerMutex());
+    std::error_code ec;
+    const auto time = std::filesystem::last_write_time(file, ec);
+    if (!ec && kept.file == file && kept.time == time && !kept.bodies.empty()) return kept.bodies;
+    Message::DefaultMessenger()->ChangePrinters().Clear();
+    const SignalsAsExceptions guarded;
+    try {
+        OCC_CATCH_SIGNALS
+        opencascade::handle<TDocStd_Document> document = new TDocStd_Document("XmlXCAF");
+        XCAFDoc_DocumentTool::Set(document->Main(), false);
+        STEPCAFControl_Reader reader;
+        reader.SetNameMode(true);
+        reader.SetColorMode(true);
+        if (reader.ReadFile(file.c_str()) != IFSelect_RetDone || !reader.Transfer(document)) return fail("the assembly in the STEP file cannot be read", place, "Export the part again");
+        const auto shapes = XCAFDoc_DocumentTool::ShapeTool(document->Main());
+        const auto colours = XCAFDoc_DocumentTool::ColorTool(document->Main());
+        TDF_LabelSequence roots;
+        shapes->GetFreeShapes(roots);
+        std::vector<NamedBody> bodies;
+        for (int i = 1; i <= roots.Length(); ++i) collectBodies(shapes, colours, roots.Value(i), TopLoc_Location(), nameOf(roots.Value(i)), 0, bodies);
+        std::stable_sort(bodies.begin(), bodies.end(), [](const NamedBody& a, const NamedBody& b) { return a.info.volume > b.info.volume; });
+        std::map<std::string, int> used;
+        for (NamedBody& b : bodies) {
+            if (b.info.name.empty()) b.info.name = "body";
+            std::string name = b.info.name;
+            while (used.count(name)) name = fmt::format("{} ({})", b.info.name, ++used[b.info.name]);
+            used[name] = 1;
+            b.info.name = name;
+        }
+        kept = {file, time, bodies};
+        return bodies;
+    } catch (const Standard_Failure& failure) {
+        return fail(fmt::format("the file is damaged inside ({})", failure.DynamicType()->Name()), place, "Export the part again");
+    }
+}
+
+} // namespace
+
+Result<std::vector<BodyInFile>> bodiesIn(const std::filesystem::path& file) {
+    const auto text = trustedText(file);
+    if (!text) return tl::unexpected(text.error());
+    std::vector<BodyInFile> out;
+    if (text->first != Format::Step) return out;
+    // One body and no assembly: nothing to choose, and no second reading.
+    const auto count = [&](const char* word) {
+        int n = 0;
+        for (auto at = text->second.find(word); at != std::string::npos && n < 2; at = text->second.find(word, at + 1)) ++n;
+        return n;
+    };
+    if (count("NEXT_ASSEMBLY_USAGE_OCCURRENCE") == 0 && count("MANIFOLD_SOLID_BREP") + count("BREP_WITH_VOIDS") < 2) return out;
+    const auto bodies = namedBodies(file);
+    if (!bodies) return tl::unexpected(bodies.error());
+    for (const NamedBody& b : *bodies) out.push_back(b.info);
+    return out;
+}
+
+Result<TopoDS_Shape> readBody(const std::filesystem::path& file, const std::string& name) {
+    const auto text = trustedText(file);
+    if (!text) return tl::unexpected(text.error());
+    if (text->first != Format::Step) return fail("only STEP files hold bodies with names", file.filename().string());
+    const auto bodies = namedBodies(file);
+    if (!bodies) return tl::unexpected(bodies.error());
+    for (const NamedBody& b : *bodies)
+        if (b.info.name == name) return b.shape;
+    return fail(fmt::format("there is no body '{}' in the file any more", name), file.filename().string(), "Open the file again and choose");
+}
+
+Result<TopoDS_Shape> readShape(const std::filesystem::path& file) {
+    auto trusted = trustedText(file);
+    if (!trusted) return tl::unexpected(trusted.error());
+    auto& [format, text] = *trusted;
+    const std::string place = file.filename().string();
+    if (format != Format::Brep) text = {};
     const std::lock_guard lock(readerMutex());
     Message::DefaultMessenger()->ChangePrinters().Clear();
     const SignalsAsExceptions guarded;
     try {
         OCC_CATCH_SIGNALS
         Result<TopoDS_Shape> shape = TopoDS_Shape();
-        if (*format == Format::Step) {
+        if (format == Format::Step) {
             STEPControl_Reader reader;
             shape = readWith(reader, file, "STEP");
-        } else if (*format == Format::Iges) {
+        } else if (format == Format::Iges) {
             IGESControl_Reader reader;
             shape = readWith(reader, file, "IGES");
             if (shape && !shape->IsNull()) shape = sewn(*shape);
         } else {
-            std::istringstream stream(std::move(*text));
+            std::istringstream stream(std::move(text));
             stream.exceptions(std::ios::badbit | std::ios::failbit); // the kernel would go on reading numbers that are not there
             BRepTools::Read(*shape, stream, BRep_Builder());
         }

@@ -8,5 +8,7 @@ namespace gyre {
 
 /// Reads STEP, IGES or the kernel's own BREP text, told apart by what the file holds. Lengths come in millimetres.
 [[nodiscard]] Result<TopoDS_Shape> readShape(const std::filesystem::path& file);
+/// One body of a STEP file, by its name as bodiesIn() gives it.
+[[nodiscard]] Result<TopoDS_Shape> readBody(const std::filesystem::path& file, const std::string& name);
 
 } // namespace gyre

@@ -160,6 +160,86 @@ std::vector<int> tangentFaces(const Part& part, int face, double angle) {
     return {found.begin(), found.end()};
 }
 
+std::vector<int> filletFaces(const Part& part, int face) {
+    const auto round = [&](int f) { // the small radius of a fillet piece; 0: none
+        const FaceInfo& i = part.faces()[index(f)];
+        return i.kind == SurfaceKind::Cylinder || i.kind == SurfaceKind::Torus || i.kind == SurfaceKind::Sphere ? i.radius : 0.0;
+    };
+    const double radius = round(face);
+    if (!(radius > 0.0)) return {face};
+    std::set<int> found{face};
+    std::vector<int> open{face};
+    while (!open.empty()) {
+        const int f = open.back();
+        open.pop_back();
+        for (const EdgeInfo& e : part.edges()) {
+            if (e.degenerate || std::abs(e.angle) > 0.02) continue;
+            const int other = e.faces[0] == f ? e.faces[1] : e.faces[1] == f ? e.faces[0] : -1;
+            if (other >= 0 && std::abs(round(other) - radius) < 0.01 * radius && found.insert(other).second) open.push_back(other);
+        }
+    }
+    return {found.begin(), found.end()};
+}
+
+std::vector<int> levelFaces(const Part& part, int face) {
+    const FaceInfo& own = part.faces()[index(face)];
+    if (own.kind != SurfaceKind::Plane) return {face};
+    std::vector<int> found;
+    for (std::size_t f = 0; f < part.faces().size(); ++f) {
+        const FaceInfo& i = part.faces()[f];
+        if (i.kind == SurfaceKind::Plane && i.normal.dot(own.normal) > 1.0 - 1e-8 && std::abs((i.centre - own.centre).dot(own.normal)) < 1e-3) found.push_back(static_cast<int>(f));
+    }
+    return found;
+}
+
+std::vector<int> tangentChain(const Part& part, int edge, double angle) {
+    std::vector<int> chain{edge};
+    std::set<int> used{edge};
+    for (const bool forward : {true, false}) {
+        int at = edge;
+        bool reversed = !forward; // run the first edge so that its end is where we go on
+        for (;;) {
+            const Vec3 here = endOf(part, at, reversed), way = tangent(part, at, reversed, true);
+            int next = -1;
+            bool turned = false;
+            double least = angle;
+            for (std::size_t e = 0; e < part.edges().size(); ++e) {
+                const int i = static_cast<int>(e);
+                if (part.edges()[e].degenerate || used.count(i)) continue;
+                for (const bool r : {false, true}) {
+                    if ((startOf(part, i, r) - here).norm() > kSamePoint) continue;
+                    if (const double a = angleBetween(way, tangent(part, i, r, false)); a < least) {
+                        least = a;
+                        next = i;
+                        turned = r;
+                    }
+                }
+            }
+            if (next < 0) break;
+            used.insert(next);
+            chain.push_back(next);
+            at = next;
+            reversed = turned;
+        }
+    }
+    return chain;
+}
+
+std::vector<std::vector<int>> loopsOf(const Part& part, int edge) {
+    std::vector<std::vector<int>> loops;
+    for (const int f : std::set<int>(edgeOf(part, edge).faces.begin(), edgeOf(part, edge).faces.end()))
+        if (f >= 0)
+            for (const auto& loop : part.faces()[index(f)].loops)
+                if (std::find(loop.begin(), loop.end(), edge) != loop.end()) {
+                    std::vector<int> clean;
+                    for (const int e : loop)
+                        if (!edgeOf(part, e).degenerate && std::find(clean.begin(), clean.end(), e) == clean.end()) clean.push_back(e);
+                    loops.push_back(std::move(clean));
+                }
+    std::stable_sort(loops.begin(), loops.end(), [](const auto& a, const auto& b) { return a.size() < b.size(); });
+    return loops;
+}
+
 Result<RailPair> proposeRails(const Part& part, const std::vector<int>& faces) {
     if (faces.empty()) return fail("no face is picked", {}, "Pick the faces to cut");
     auto sides = borderSides(part, faces, kCorner);

@@ -35,6 +35,15 @@ struct TargetSpec {
 /// Faces reached from `face` over edges where the surface is smooth to within `angle` (rad).
 [[nodiscard]] std::vector<int> tangentFaces(const Part& part, int face, double angle = 0.02);
 
+/// Faces of one rolling fillet: connected over smooth edges and equally round. The face alone when it is none.
+[[nodiscard]] std::vector<int> filletFaces(const Part& part, int face);
+/// Plane faces in the same plane, looking the same way: all floors at one depth.
+[[nodiscard]] std::vector<int> levelFaces(const Part& part, int face);
+/// Edges that carry on from one to the next without a corner, on both sides of the picked one.
+[[nodiscard]] std::vector<int> tangentChain(const Part& part, int edge, double angle = 0.05);
+/// The loops of faces that an edge belongs to: one or two, the shorter first.
+[[nodiscard]] std::vector<std::vector<int>> loopsOf(const Part& part, int edge);
+
 /// Two long opposite sides of the border: two closed loops, or two sides of one loop that do not touch.
 struct RailPair {
     EdgeChain first, second; ///< the first is the lower one (in z): a positive tilt then leans up, to the spindle

@@ -7,7 +7,8 @@
 
 namespace gyre {
 
-enum class CutterShape { Flat, Ball, CornerRadius, TaperedBall };
+enum class CutterShape { Flat, Ball, CornerRadius, TaperedBall, Tapered, Lollipop, Chamfer, Drill, Spot, Barrel };
+inline constexpr int kCutterShapes = 10;
 [[nodiscard]] const char* cutterShapeName(CutterShape shape);
 
 /// Which part of the assembly a piece belongs to.
@@ -17,20 +18,48 @@ enum class Zone { Cutter, Shank, Holder };
 /// Names follow ISO 13399 where it has one (in brackets).
 struct Cutter {
     CutterShape shape = CutterShape::Ball;
-    double diameter = 6.0;        ///< cutting diameter (DC); of a tapered ball: the ball's diameter
-    double cornerRadius = 0.0;    ///< (RE); of a corner-radius cutter
-    double taperDegrees = 0.0;    ///< half angle of a tapered ball's flank (TA)
-    double fluteLength = 12.0;    ///< cutting length (APMX)
+    double diameter = 6.0;        ///< cutting diameter (DC); of tapered cutters: at the tip
+    double cornerRadius = 0.0;    ///< (RE); of a corner-radius cutter, of a barrel's nose
+    double taperDegrees = 0.0;    ///< half angle of a tapered cutter's flank (TA)
+    double fluteLength = 12.0;    ///< cutting length (APMX); of a lollipop the ball's size decides
     double shoulderLength = 12.0; ///< free length below the shank (LU)
     double neckDiameter = 6.0;    ///< between flutes and shoulder (DN)
     double shankDiameter = 6.0;   ///< (DMM)
     double overallLength = 60.0;  ///< (OAL)
     int flutes = 2;               ///< (NOF)
+    double pointDegrees = 90.0;   ///< whole angle of the point (SIG) of chamfer cutters, drills and spot drills
+    double tipDiameter = 0.0;     ///< of the flat at a chamfer cutter's tip
+    double profileRadius = 60.0;  ///< (PRFRAD) of a barrel's flank, an arc that reaches the cutting diameter at the end of the flutes
 };
+
+/// Which numbers of a cutter count for its shape, besides the lengths and diameters that all have.
+struct CutterUse {
+    bool cornerRadius = false, taper = false, point = false, tip = false, profile = false, fluteLength = true;
+};
+[[nodiscard]] CutterUse usedBy(CutterShape shape);
+
+/// A barrel's outline in the half plane (radius, height): the flank's arc about `middle` from the direction `join` up, the nose's circle
+/// about `nose` below.
+struct BarrelProfile {
+    Vec2 middle, nose, join;
+    double radius = 0.0;
+};
+[[nodiscard]] BarrelProfile barrelProfile(const Cutter& cutter);
+
+/// Where the cutting part ends: the flutes, or a lollipop's neck.
+[[nodiscard]] double cuttingLength(const Cutter& cutter);
 
 /// One step of a holder: a frustum, listed from the cutter side up to the spindle nose.
 struct HolderStep {
     double lowerDiameter, upperDiameter, length;
+};
+
+/// What a tool may do in a material.
+struct CuttingData {
+    std::string material;
+    double surfaceSpeed = 100.0; ///< m/min at the cutting diameter (VC)
+    double chipLoad = 0.05;      ///< mm a tooth (FZ)
+    bool operator==(const CuttingData&) const = default;
 };
 
 struct Assembly {
@@ -42,6 +71,7 @@ struct Assembly {
     std::vector<HolderStep> holder;
     double spindleSpeed = 8000.0; ///< 1/min
     double feedPerTooth = 0.05;   ///< mm
+    std::vector<CuttingData> materials;
 
     [[nodiscard]] double feed() const { return spindleSpeed * feedPerTooth * cutter.flutes; } ///< mm/min
     [[nodiscard]] double gaugeLength() const;                                                 ///< tip to spindle nose
@@ -61,6 +91,12 @@ struct Piece {
 
 /// Refuses tools that cannot exist (flutes longer than the tool, corner radius over half the diameter …), with the reason.
 [[nodiscard]] Status validate(const Assembly& assembly);
+
+/// The same cutter in another shape, with numbers that make one that can exist.
+[[nodiscard]] Cutter asShape(const Cutter& cutter, CutterShape shape);
+
+/// Spindle speed and feed from what the tool may do in the material; false when it does not say.
+bool useMaterial(Assembly& assembly, const std::string& material);
 
 /// Radius of the ball or corner that touches a smooth surface; 0 for a sharp-cornered flat cutter.
 [[nodiscard]] double contactRadius(const Cutter& cutter);

@@ -3,7 +3,28 @@
 
 namespace gyre {
 
+namespace {
+
+// Nose and flank are round: where the direction points along the arc, there is its support.
+Vec3 barrelSupport(const Cutter& cutter, const Vec3& d) {
+    const BarrelProfile b = barrelProfile(cutter);
+    const double flat = std::hypot(d.x(), d.y());
+    const Vec2 way = Vec2(flat, d.z()).normalized();
+    Vec2 p;
+    if (way.y() > 0.0)
+        p = Vec2(b.middle.x() + b.radius, b.middle.y());
+    else if (way.y() >= b.join.y())
+        p = b.middle + b.radius * way;
+    else
+        p = b.nose + cutter.cornerRadius * way;
+    const double k = flat > 1e-12 * d.norm() ? p.x() / flat : 0.0;
+    return {k * d.x(), k * d.y(), p.y()};
+}
+
+} // namespace
+
 Vec3 cutterSupport(const Cutter& cutter, const Vec3& d) {
+    if (cutter.shape == CutterShape::Barrel) return barrelSupport(cutter, d);
     Vec3 best = Vec3::Zero();
     double most = -1e300;
     const double length = d.norm();
@@ -35,8 +56,9 @@ TipPlace tipFromContact(const Cutter& cutter, const Vec3& contact, const Vec3& n
     // In the plane of axis and normal the question is two-dimensional: the support of the profile along −N.
     const Vec3 s = cutterSupport(cutter, Vec3(-flat, 0.0, -along));
     place.tip = contact + (-s.x()) * side - s.z() * axis;
-    const bool bottom = flat < 1e-9 && (cutter.shape == CutterShape::Flat || cutter.shape == CutterShape::CornerRadius);
-    const double lean = cutter.shape == CutterShape::TaperedBall ? std::sin(radians(cutter.taperDegrees)) : 0.0;
+    const CutterUse use = usedBy(cutter.shape);
+    const bool bottom = flat < 1e-9 && contactRadius(cutter) < 0.5 * cutter.diameter - 1e-12 && (!use.point || cutter.tipDiameter > 0.0);
+    const double lean = use.taper ? std::sin(radians(cutter.taperDegrees)) : use.point ? std::sin(radians(0.5 * cutter.pointDegrees)) : 0.0;
     const bool flank = std::abs(along - lean) < 1e-9;
     place.free = bottom || flank;
     return place;

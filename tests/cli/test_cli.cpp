@@ -1,6 +1,7 @@
 #include "Commands.h"
 #include "Support.h"
 #include "base/File.h"
+#include "drawing/Drawing.h"
 #include <sstream>
 
 using namespace gyre;
@@ -135,6 +136,42 @@ private slots:
         const Ran r = gyre_({"--json", "inspect", "/nowhere.step"});
         QCOMPARE(r.code, int(kExitFailed));
         QVERIFY(Json::parse(r.out)["error"]["what"].get<std::string>().find("not there") != std::string::npos);
+    }
+    void contentsOfAssembliesAndDrawings() {
+        const std::filesystem::path dir = m_dir.path().toStdString();
+        const Ran r = gyre_({"--json", "contents", test::pinnedPlate(dir)});
+        QCOMPARE(r.code, int(kExitOk));
+        const Json bodies = Json::parse(r.out)["bodies"];
+        QCOMPARE(bodies.size(), std::size_t(3));
+        QVERIFY(bodies[0]["name"] == "plate" && bodies[0]["colour"][0].get<double>() > 0.9);
+        QVERIFY(gyre_({"contents", test::boxStep(dir, 1, 2, 3)}).out.find("one body") != std::string::npos);
+        const std::string file = (dir / "d.dxf").string();
+        QVERIFY(writeFileAtomic(file, dxfOf({{"cut", circleArc(Vec3::Zero(), Vec3::UnitZ(), Vec3(10, 0, 0), 2 * kPi)}}, 0.001)));
+        const Ran d = gyre_({"--json", "contents", file});
+        QCOMPARE(d.code, int(kExitOk));
+        QVERIFY(std::abs(Json::parse(d.out)["curves"][0]["length"].get<double>() - 20 * kPi) < 0.01);
+        QVERIFY(gyre_({"contents", file}).out.find("1 curves, millimetres") == 0);
+        QCOMPARE(gyre_({"contents", (dir / "none.dxf").string()}).code, int(kExitFailed));
+    }
+    void mendsWithoutAWindow() {
+        const std::string out = m_dir.filePath("mends.dxf").toStdString();
+        const Ran r = gyre_({"--json", "--quiet", "mends", test::demoFile("barrel-setup.gyre.json"), "--out", out});
+        QVERIFY2(r.code == kExitOk, r.err.c_str());
+        const Json m = Json::parse(r.out)["mends"][0];
+        QVERIFY(m["name"] == "follower" && m["trouble"] == "");
+        QVERIFY(std::abs(m["lengths"][0].get<double>() - 0.417 * std::hypot(72, 80 * kPi)) < 1e-3);
+        const auto drawing = readDrawing(out);
+        QVERIFY(drawing && drawing->curves.size() == 1 && drawing->curves[0].layer == "follower");
+        // One that cannot be made: told, and exit 3.
+        Job job = openJob(test::demoFile("barrel-setup.gyre.json")).value();
+        for (auto& b : job.bodies)
+            if (!b.file.empty()) b.file = test::demoFile(b.file);
+        job.machine = test::demoFile(job.machine);
+        job.mends[0].kind = MendKind::Middle;
+        const std::string broken = m_dir.filePath("broken.gyre.json").toStdString();
+        QVERIFY(saveJob(job, broken));
+        const Ran b = gyre_({"--quiet", "mends", broken});
+        QVERIFY(b.code == kExitStop && b.out.find("cannot:") != std::string::npos);
     }
     void holesAndFlanks() {
         const std::string dome = (std::filesystem::path(GYRE_DEMO_DIR) / "pierced-dome.step").string(), machine = (std::filesystem::path(GYRE_DEMO_DIR) / "heron-5t.machine.json").string();

@@ -12,7 +12,19 @@
 #include <IGESControl_Writer.hxx>
 #include <Message.hxx>
 #include <Message_Messenger.hxx>
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepFilletAPI_MakeFillet.hxx>
+#include <Quantity_Color.hxx>
+#include <STEPCAFControl_Writer.hxx>
 #include <STEPControl_Writer.hxx>
+#include <TDF_Label.hxx>
+#include <TDataStd_Name.hxx>
+#include <TDocStd_Document.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <XCAFDoc_ColorTool.hxx>
+#include <XCAFDoc_DocumentTool.hxx>
+#include <XCAFDoc_ShapeTool.hxx>
 #include <TopoDS_Edge.hxx>
 #include <TopoDS_Face.hxx>
 
@@ -123,6 +135,52 @@ std::filesystem::path ruledWall(const std::filesystem::path& folder, double heig
     const double c = 50 * std::cos(twist), s = 50 * std::sin(twist);
     const TopoDS_Edge high = BRepBuilderAPI_MakeEdge(gp_Pnt(-c, -s, height), gp_Pnt(c, s, height));
     return write(BRepFill::Face(low, high), folder / "wall.step");
+}
+
+std::filesystem::path pinnedPlate(const std::filesystem::path& folder) {
+    opencascade::handle<TDocStd_Document> document = new TDocStd_Document("XmlXCAF");
+    XCAFDoc_DocumentTool::Set(document->Main(), false);
+    const auto shapes = XCAFDoc_DocumentTool::ShapeTool(document->Main());
+    const auto colours = XCAFDoc_DocumentTool::ColorTool(document->Main());
+    const TopoDS_Shape plate = BRepPrimAPI_MakeBox(40, 30, 5).Shape(), pin = BRepPrimAPI_MakeCylinder(3, 8).Shape();
+    const TDF_Label whole = shapes->NewShape(), plateLabel = shapes->AddShape(plate, false), pinLabel = shapes->AddShape(pin, false);
+    TDataStd_Name::Set(whole, "pinned plate");
+    TDataStd_Name::Set(plateLabel, "plate");
+    TDataStd_Name::Set(pinLabel, "pin");
+    colours->SetColor(plateLabel, Quantity_Color(1, 0, 0, Quantity_TOC_RGB), XCAFDoc_ColorSurf);
+    colours->SetColor(pinLabel, Quantity_Color(0, 1, 0, Quantity_TOC_RGB), XCAFDoc_ColorSurf);
+    shapes->AddComponent(whole, plateLabel, TopLoc_Location());
+    for (const double x : {10.0, 30.0}) {
+        gp_Trsf t;
+        t.SetTranslation(gp_Vec(x, 15, 5));
+        shapes->AddComponent(whole, pinLabel, TopLoc_Location(t));
+    }
+    shapes->UpdateAssemblies();
+    Message::DefaultMessenger()->ChangePrinters().Clear();
+    STEPCAFControl_Writer writer;
+    writer.SetNameMode(true);
+    writer.SetColorMode(true);
+    writer.Transfer(document);
+    writer.Write((folder / "pinned.step").c_str());
+    return folder / "pinned.step";
+}
+
+std::filesystem::path filletedPocket(const std::filesystem::path& folder) {
+    TopoDS_Shape s = BRepPrimAPI_MakeBox(60, 40, 20).Shape();
+    const auto cut = [&](const TopoDS_Shape& tool) { s = BRepAlgoAPI_Cut(s, tool).Shape(); };
+    cut(BRepPrimAPI_MakeBox(gp_Pnt(10, 10, 8), gp_Pnt(50, 30, 21)).Shape());
+    BRepFilletAPI_MakeFillet fillet(s);
+    for (TopExp_Explorer e(s, TopAbs_EDGE); e.More(); e.Next()) {
+        const BRepAdaptor_Curve c(TopoDS::Edge(e.Current()));
+        const gp_Pnt p = c.Value(0.5 * (c.FirstParameter() + c.LastParameter()));
+        const bool floor = std::abs(p.Z() - 8) < 1e-6 && p.X() > 9 && p.X() < 51 && p.Y() > 9 && p.Y() < 31;
+        const bool upright = std::abs(p.Z() - 14) < 1e-6 && (std::abs(p.X() - 10) < 1e-6 || std::abs(p.X() - 50) < 1e-6) && (std::abs(p.Y() - 10) < 1e-6 || std::abs(p.Y() - 30) < 1e-6);
+        if (floor || upright) fillet.Add(3.0, TopoDS::Edge(e.Current()));
+    }
+    s = fillet.Shape();
+    cut(BRepPrimAPI_MakeBox(gp_Pnt(-1, -1, 15), gp_Pnt(6, 41, 21)).Shape());
+    cut(BRepPrimAPI_MakeBox(gp_Pnt(54, -1, 15), gp_Pnt(61, 41, 21)).Shape());
+    return write(s, folder / "pocket.step");
 }
 
 Assembly ballTool(double diameter, double stickOut) {

@@ -40,6 +40,11 @@ std::filesystem::path boxBrep(const std::filesystem::path& folder, double x, dou
 /// A wall over a line of length 100, upper edge turned by `twist` radians about the middle; ruled exactly.
 std::filesystem::path ruledWall(const std::filesystem::path& folder, double height, double twist);
 
+/// A STEP assembly: a plate 40 × 30 × 5 named "plate", red, and the same pin named "pin", placed twice, at 10 15 5 and 30 15 5, green.
+std::filesystem::path pinnedPlate(const std::filesystem::path& folder);
+/// A box 60 × 40 × 20 with a pocket whose floor meets its walls in a fillet R3; two steps at one height beside it.
+std::filesystem::path filletedPocket(const std::filesystem::path& folder);
+
 Assembly ballTool(double diameter, double stickOut);
 
 /// The demo job, computed once for the whole test program.

@@ -1,0 +1,213 @@
+// What every kind of mend asks for, and how mends are written down.
+#include "mend/Mend.h"
+#include "part/ShapeRefJson.h"
+#include <cmath>
+#include <cstring>
+#include <fmt/format.h>
+#include <sstream>
+
+namespace gyre {
+
+namespace {
+using T = MendField::Type;
+constexpr double kFar = 1e4;
+const std::vector<std::pair<const char*, const char*>> kAxes{{"x", "X"}, {"y", "Y"}, {"z", "Z"}};
+
+const std::vector<MendForm>& forms() {
+    static const std::vector<MendForm> all{
+        {"freedFace", "Face freed of its trim", "Free {faces} of the trim: {extent}, grown by {grow}.",
+         {{"extent", "How much of the surface", T::Choice, 0, 1, 1, {{"trim", "as far as the trim spans"}, {"natural", "all of the surface"}}}, {"grow", "Grown on every side", T::Length, 0, 1e3, 0}}},
+        {"edges", "Curve from edges", "Take {first} as one curve.", {}},
+        {"gridLine", "Line of a face's grid", "On {faces} take the line that runs along {along} at {at}.",
+         {{"along", "Direction", T::Choice, 0, 1, 0, {{"u", "its first direction"}, {"v", "its second direction"}}}, {"at", "Share of the face's width", T::Percent, 0, 100, 50}}},
+        {"middle", "Middle of two curves", "Midway between {first} and {second}.", {}},
+        {"offsetOnFace", "Offset on a face", "Beside {first} on {faces}, {distance} to the left.", {{"distance", "Distance along the face", T::Length, -kFar, kFar, 1}}},
+        {"offsetAway", "Offset off a face", "{first} shifted along {along} of {faces} by {distance}.",
+         {{"along", "Way", T::Choice, 0, 3, 0, {{"normal", "the normal"}, {"x", "X"}, {"y", "Y"}, {"z", "Z"}}}, {"distance", "Distance", T::Length, -kFar, kFar, 1}}},
+        {"project", "Projected onto faces", "{first} projected onto {faces}, {along}.",
+         {{"along", "Way", T::Choice, 0, 3, 0, {{"nearest", "to the nearest point"}, {"x", "from +X"}, {"y", "from +Y"}, {"z", "from +Z"}}}}},
+        {"extend", "Extended", "{first} extended by {start} at its start and {end} at its end, {shape}.",
+         {{"start", "At the start", T::Length, 0, kFar, 0}, {"end", "At the end", T::Length, 0, kFar, 5}, {"shape", "Shape", T::Choice, 0, 1, 0, {{"straight", "straight on"}, {"arc", "with its curvature"}}}}},
+        {"trim", "Trimmed", "{first} without {start} at its start and {end} at its end; cut where it comes nearest to {second}, keeping {keep}.",
+         {{"start", "Off the start", T::Length, 0, kFar, 0},
+          {"end", "Off the end", T::Length, 0, kFar, 0},
+          {"keep", "Which part stays", T::Choice, 0, 1, 0, {{"before", "what comes before"}, {"after", "what comes after"}}}}},
+        {"join", "Joined", "{first} and {second} as one curve.", {}},
+        {"simplify", "Simplified", "{first} with the fewest points within {tolerance}, leaving out points {drop}.", {{"tolerance", "Tolerance", T::Length, 1e-5, 10, 0.01}}},
+        {"copy", "Moved copies", "{count} of {first}, each moved by {dx} {dy} {dz} and turned by {turn} about {axis}.",
+         {{"count", "Copies", T::Number, 1, 500, 1},
+          {"dx", "Along X", T::Length, -kFar, kFar, 0},
+          {"dy", "Along Y", T::Length, -kFar, kFar, 0},
+          {"dz", "Along Z", T::Length, -kFar, kFar, 0},
+          {"turn", "Turn", T::Angle, -360, 360, 0},
+          {"axis", "Axis through the datum", T::Choice, 0, 2, 2, kAxes}}},
+        {"sketch", "Sketch by numbers", "{as} through {points} on {on}, radius {radius}; {ends}.",
+         {{"as", "What", T::Choice, 0, 1, 0, {{"lines", "Lines and arcs"}, {"points", "Points"}}},
+          {"on", "Where", T::Choice, 0, 6, 0,
+           {{"xy", "the XY plane"}, {"yz", "the YZ plane"}, {"zx", "the ZX plane"}, {"roundX", "a cylinder about X"}, {"roundY", "a cylinder about Y"}, {"roundZ", "a cylinder about Z"}, {"plane", "the first work plane"}}},
+          {"radius", "Radius of the cylinder", T::Length, 1e-3, kFar, 25},
+          {"ends", "Ends", T::Choice, 0, 1, 0, {{"open", "open"}, {"closed", "closed"}}}}},
+        {"helix", "Helix", "A helix about {axis} through {cx} {cy} {cz}: radius {radius}, from {start}, pitch {pitch}, {turns} turns, {hand}.",
+         {{"axis", "Axis", T::Choice, 0, 2, 2, kAxes},
+          {"cx", "Centre X", T::Length, -kFar, kFar, 0},
+          {"cy", "Centre Y", T::Length, -kFar, kFar, 0},
+          {"cz", "Centre Z", T::Length, -kFar, kFar, 0},
+          {"radius", "Radius", T::Length, 1e-3, kFar, 20},
+          {"start", "Starting angle", T::Angle, -360, 360, 0},
+          {"pitch", "Pitch", T::Length, -kFar, kFar, 10},
+          {"turns", "Turns", T::Number, 1e-3, 500, 3},
+          {"hand", "Hand", T::Choice, 0, 1, 0, {{"right", "right-handed"}, {"left", "left-handed"}}}}},
+    };
+    return all;
+}
+
+} // namespace
+
+const MendForm& formOf(MendKind kind) { return forms()[static_cast<std::size_t>(kind)]; }
+
+bool MendForm::asks(const char* what) const { return std::strstr(sentence, ("{" + std::string(what) + "}").c_str()) != nullptr; }
+
+const MendField* MendForm::field(const std::string& key) const {
+    for (const MendField& f : fields)
+        if (key == f.key) return &f;
+    return nullptr;
+}
+
+double Mend::number(const char* key) const {
+    const auto it = numbers.find(key);
+    if (it != numbers.end()) return it->second;
+    const MendField* f = formOf(kind).field(key);
+    return f ? f->initial : 0.0;
+}
+
+namespace {
+
+MendSource sourceFromJson(const JsonView& v) {
+    v.allow({"edges", "curve"});
+    MendSource s;
+    for (const JsonView& e : v.list("edges", 20000)) s.edges.push_back(shapeRefFromJson(e));
+    s.curve = v.text("curve", "", 200);
+    return s;
+}
+
+OrderedJson sourceToJson(const MendSource& s) {
+    OrderedJson j = OrderedJson::object();
+    if (!s.curve.empty()) j["curve"] = s.curve;
+    if (s.edges.empty()) return j;
+    j["edges"] = OrderedJson::array();
+    for (const ShapeRef& e : s.edges) j["edges"].push_back(shapeRefToJson(e));
+    return j;
+}
+
+} // namespace
+
+Mend mendFromJson(const JsonView& v) {
+    v.allow({"name", "kind", "faces", "first", "second", "numbers", "points", "drop"});
+    Mend m;
+    m.name = v.text("name", 200);
+    const std::string kind = v.text("kind", 40);
+    bool known = false;
+    for (int i = 0; i < kMendKinds; ++i)
+        if (kind == forms()[static_cast<std::size_t>(i)].id) {
+            m.kind = static_cast<MendKind>(i);
+            known = true;
+        }
+    if (!known) v.complain(fmt::format("'{}' is no kind of mend", kind));
+    for (const JsonView& f : v.list("faces", 20000)) m.faces.push_back(shapeRefFromJson(f));
+    if (v.has("first")) m.first = sourceFromJson(v.object("first"));
+    if (v.has("second")) m.second = sourceFromJson(v.object("second"));
+    if (v.has("numbers") && known) {
+        const JsonView n = v.object("numbers");
+        for (const auto& [key, value] : n.raw().items()) {
+            const MendField* f = formOf(m.kind).field(key);
+            if (!f) {
+                n.complain(fmt::format("'{}' is not known here", key));
+                break;
+            }
+            if (f->type != T::Choice) {
+                m.numbers[key] = n.number(f->key, f->low, f->high);
+                continue;
+            }
+            const std::string word = n.text(f->key, 40);
+            bool found = false;
+            for (std::size_t i = 0; i < f->options.size(); ++i)
+                if (word == f->options[i].first) {
+                    m.numbers[key] = static_cast<double>(i);
+                    found = true;
+                }
+            if (!found) n.complain(fmt::format("'{}' cannot be '{}'", key, word));
+        }
+    }
+    for (const JsonView& p : v.list("points", 100000)) {
+        const Json& a = p.raw();
+        const auto good = [](const Json& x) { return x.is_number() && std::abs(x.get<double>()) < 1e6; };
+        if (!a.is_array() || a.size() < 2 || a.size() > 3 || !std::all_of(a.begin(), a.end(), good)) {
+            p.complain("a point is two coordinates, and a bulge if an arc follows");
+            break;
+        }
+        m.points.push_back({a[0].get<double>(), a[1].get<double>(), a.size() == 3 ? a[2].get<double>() : 0.0});
+    }
+    for (const JsonView& d : v.list("drop", 100000)) {
+        if (!d.raw().is_number_integer()) {
+            d.complain("the number of a point is expected here");
+            break;
+        }
+        m.drop.push_back(d.raw().get<int>());
+    }
+    return m;
+}
+
+OrderedJson mendToJson(const Mend& m) {
+    const MendForm& form = formOf(m.kind);
+    OrderedJson j = {{"name", m.name}, {"kind", form.id}};
+    if (!m.faces.empty()) {
+        j["faces"] = OrderedJson::array();
+        for (const ShapeRef& f : m.faces) j["faces"].push_back(shapeRefToJson(f));
+    }
+    if (!m.first.empty()) j["first"] = sourceToJson(m.first);
+    if (!m.second.empty()) j["second"] = sourceToJson(m.second);
+    OrderedJson numbers = OrderedJson::object();
+    for (const MendField& f : form.fields) {
+        const double value = m.number(f.key);
+        if (f.type == T::Choice)
+            numbers[f.key] = f.options[static_cast<std::size_t>(std::clamp<long>(std::lround(value), 0, static_cast<long>(f.options.size()) - 1))].first;
+        else
+            numbers[f.key] = value;
+    }
+    if (!numbers.empty()) j["numbers"] = numbers;
+    if (!m.points.empty()) {
+        j["points"] = OrderedJson::array();
+        for (const auto& p : m.points) j["points"].push_back(p[2] == 0.0 ? OrderedJson{p[0], p[1]} : OrderedJson{p[0], p[1], p[2]});
+    }
+    if (!m.drop.empty()) j["drop"] = m.drop;
+    return j;
+}
+
+Result<std::vector<std::array<double, 3>>> sketchPoints(const std::string& text) {
+    std::vector<std::array<double, 3>> out;
+    std::istringstream parts(text);
+    for (std::string part; std::getline(parts, part, ';');) {
+        if (part.find_first_not_of(" \t\r\n") == std::string::npos) continue;
+        std::istringstream words(part);
+        std::array<double, 3> p{};
+        std::size_t n = 0;
+        for (std::string word; words >> word; ++n) {
+            char* end = nullptr;
+            const double value = std::strtod(word.c_str(), &end);
+            if (n >= 3 || end == word.c_str() || *end || !std::isfinite(value) || std::abs(value) >= 1e6)
+                return fail(fmt::format("'{}' is not a point", part), {}, "Write two coordinates, and a bulge if an arc follows; points are separated by ;");
+            p[n] = value;
+        }
+        if (n < 2) return fail(fmt::format("'{}' is not a point", part), {}, "Write two coordinates, e.g. 10 5");
+        out.push_back(p);
+    }
+    return out;
+}
+
+std::string sketchText(const std::vector<std::array<double, 3>>& points) {
+    std::string s;
+    for (const auto& p : points) s += (s.empty() ? "" : "; ") + (p[2] == 0.0 ? fmt::format("{:g} {:g}", p[0], p[1]) : fmt::format("{:g} {:g} {:g}", p[0], p[1], p[2]));
+    return s;
+}
+
+} // namespace gyre
