@@ -190,7 +190,7 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     column->addWidget(m_tape);
 
     // Messages and progress float over the view's upper edge.
-    m_message = new QLabel(m_view);
+    m_message = new QLabel(m_centre);
     m_message->setObjectName("message");
     m_message->setProperty("role", "soft");
     m_message->setAutoFillBackground(true);
@@ -199,7 +199,7 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     m_message->hide();
     m_messageTimer.setSingleShot(true);
     connect(&m_messageTimer, &QTimer::timeout, m_message, &QWidget::hide);
-    m_busy = new QWidget(m_view);
+    m_busy = new QWidget(m_centre);
     auto* busy = new QHBoxLayout(m_busy);
     busy->setContentsMargins(8, 4, 8, 4);
     m_doing = new QLabel(m_busy);
@@ -221,8 +221,9 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     m_busyTimer.setInterval(200); // what is done at once needs no progress
     connect(&m_busyTimer, &QTimer::timeout, this, [this] {
         m_busy->adjustSize();
-        m_busy->move((m_view->width() - m_busy->width()) / 2, 10);
+        m_busy->move((m_centre->width() - m_busy->width()) / 2, 10);
         m_busy->show();
+        m_busy->raise();
     });
     connect(&m_model, &AppModel::progressChanged, this, [this](double f, const QString& what) {
         m_progress->setValue(static_cast<int>(1000 * f));
@@ -385,9 +386,9 @@ void MainWindow::showBench() {
 void MainWindow::tell(const QString& message) {
     if (message.isEmpty()) return;
     m_message->setText(message);
-    m_message->setFixedWidth(std::min(520, m_view->width() - 40));
+    m_message->setFixedWidth(std::min(520, m_centre->width() - 40));
     m_message->adjustSize();
-    m_message->move((m_view->width() - m_message->width()) / 2, 52);
+    m_message->move((m_centre->width() - m_message->width()) / 2, 52);
     m_message->show();
     m_message->raise();
     m_messageTimer.start(6000);

@@ -29,7 +29,9 @@ int main(int argc, char** argv) {
     bool night = false;
     options.add_option("job", job, "job or part file; the demo job when none is given");
     options.add_option("--picture", picture, "write a picture of the computed window to this PNG file and leave");
-    options.add_option("--bench", bench, "setup, cut, prove or send")->check(CLI::IsMember({"setup", "cut", "prove", "send"}));
+    options.add_option("--bench", bench, "setup, tools, cut, prove or send")->check(CLI::IsMember({"setup", "tools", "cut", "prove", "send"}));
+    std::string tool;
+    options.add_option("--tool", tool, "the tool to show");
     options.add_flag("--night", night, "dark colours");
     int width = 1280, height = 800;
     double at = 0.4;
@@ -57,6 +59,8 @@ int main(int argc, char** argv) {
     const char* names[] = {"setup", "cut", "prove", "send"};
     for (int i = 0; i < 4; ++i)
         if (bench == names[i]) model.setBench(benches[i]);
+    if (bench == "tools") model.setAtTools(true);
+    if (!tool.empty()) model.showTool(QString::fromStdString(tool));
     if (picture.empty()) return QApplication::exec();
 
     // A picture: compute (and prove, where the bench shows that), go to the place, let everything be drawn, write.

@@ -55,7 +55,7 @@ TopoDS_Shape hornGuide() {
     body = cut(body, {along(-kRadius, kRadius, 0.0, 40.0)});
     // Cheeks end where the base ends.
     body = cut(body, {block(Vec3(70, -60, -10), Vec3(90, 60, 120)), block(Vec3(-90, -60, -10), Vec3(-70, 60, 120))});
-    return cut(body, {rod(Vec3(-55, 33, -1), Vec3::UnitZ(), 3.3, 30), rod(Vec3(55, 33, -1), Vec3::UnitZ(), 3.3, 30), rod(Vec3(-55, -33, -1), Vec3::UnitZ(), 3.3, 30), rod(Vec3(55, -33, -1), Vec3::UnitZ(), 3.3, 30)});
+    return cut(body, {rod(Vec3(-55, 37.5, -1), Vec3::UnitZ(), 3.3, 30), rod(Vec3(55, 37.5, -1), Vec3::UnitZ(), 3.3, 30), rod(Vec3(-55, -37.5, -1), Vec3::UnitZ(), 3.3, 30), rod(Vec3(55, -37.5, -1), Vec3::UnitZ(), 3.3, 30)});
 }
 
 // Two jaws and the vice's bed.

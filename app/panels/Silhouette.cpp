@@ -16,8 +16,9 @@ void drawPieces(QPainter& painter, const std::vector<Piece>& pieces) {
         else
             shape.addPolygon(QPolygonF({QPointF(-p.shape.r0, p.shape.z0), QPointF(p.shape.r0, p.shape.z0), QPointF(p.shape.r1, p.shape.z1), QPointF(-p.shape.r1, p.shape.z1),
                                         QPointF(-p.shape.r0, p.shape.z0)}));
-        painter.setPen(Qt::NoPen);
-        painter.setBrush(p.zone == Zone::Cutter ? t.ochre : p.zone == Zone::Shank ? t.steel : t.steelDark);
+        const QColor& fill = p.zone == Zone::Cutter ? t.ochre : p.zone == Zone::Shank ? t.steel : t.steelDark;
+        painter.setPen(QPen(fill, 0)); // a pixel wide at any scale: no seams between pieces
+        painter.setBrush(fill);
         painter.drawPath(shape);
     }
 }

@@ -98,7 +98,7 @@ void ToolDrawing::paintEvent(QPaintEvent*) {
     const Theme& t = theme();
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
-    p.fillRect(rect(), t.viewBottom);
+    p.fillRect(rect(), t.card);
     const Assembly* a = m_model.toolShown();
     if (!a) {
         p.setPen(t.softInk);
@@ -115,8 +115,10 @@ void ToolDrawing::paintEvent(QPaintEvent*) {
     for (double y = 0.0; y < 400.0; y += step) {
         const double py = pixel(0, y).y();
         if (py < 0.0) break;
+        p.setPen(faint);
         p.drawLine(QPointF(0, py), QPointF(width(), py));
-        p.drawText(QPointF(6, py - 3), QString::number(y));
+        p.setPen(t.softInk);
+        if (py > 60.0) p.drawText(QPointF(6, py - 3), m_model.inches() ? QString::number(y / kMmPerInch, 'f', 2) : QString::number(y));
     }
     p.save();
     const QPointF origin = pixel(0, 0);
@@ -146,7 +148,7 @@ void ToolDrawing::paintEvent(QPaintEvent*) {
             p.rotate(-90);
             const QRectF box = QRectF(p.fontMetrics().boundingRect(words)).adjusted(-4, -1, 4, 1);
             const QRectF place(-0.5 * box.width(), -box.height(), box.width(), box.height());
-            p.fillRect(place, t.viewBottom);
+            p.fillRect(place, t.card);
             p.setPen(ink);
             p.drawText(place, Qt::AlignCenter, words);
             p.restore();
@@ -183,6 +185,7 @@ void ToolDrawing::mousePressEvent(QMouseEvent* e) {
             m_dragScale = scale();
             m_dragged = d.key;
             m_from = d.value;
+            ++m_drags;
             m_pressed = e->position();
             return;
         }
@@ -204,7 +207,7 @@ void ToolDrawing::mouseMoveEvent(QMouseEvent* e) {
     const double by = along ? (m_pressed.y() - e->position().y()) / m_dragScale : 2.0 * (m_pressed.x() - e->position().x()) / m_dragScale;
     const double grid = m_model.inches() ? 0.254 : 0.1; // a hundredth of an inch, a tenth of a millimetre
     const double value = std::max(grid, std::round((m_from + by) / grid) * grid);
-    (void)m_model.changeTool(m_model.shownTool(), [&](Assembly& a) { set(a, m_dragged, value); }, m_dragged);
+    (void)m_model.changeTool(m_model.shownTool(), [&](Assembly& a) { set(a, m_dragged, value); }, QString("%1#%2").arg(m_dragged).arg(m_drags));
 }
 
 void ToolDrawing::mouseReleaseEvent(QMouseEvent*) {

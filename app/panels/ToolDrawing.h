@@ -36,6 +36,7 @@ private:
     QString m_dragged, m_hovered;
     QPointF m_pressed;
     double m_from = 0.0, m_dragScale = 1.0;
+    int m_drags = 0; ///< every drag is a step of the history by itself
 };
 
 } // namespace gyre

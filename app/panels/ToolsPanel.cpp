@@ -20,7 +20,8 @@ public:
     ToolLine(const Assembly& tool, const QString& used, QWidget* parent) : QPushButton(parent), m_tool(tool), m_used(used) {
         setObjectName("tool." + QString::fromStdString(tool.id));
         setAccessibleName(QString::fromStdString(tool.name));
-        setAccessibleDescription(used);
+        setAccessibleDescription(used.isEmpty() ? tr("not used") : tr("used by %1").arg(used));
+        setToolTip(accessibleDescription());
         setCheckable(true);
         setFixedHeight(54);
         setCursor(Qt::PointingHandCursor);
@@ -50,7 +51,7 @@ protected:
         QFont small = font();
         small.setPixelSize(12);
         p.setFont(small);
-        p.drawText(QRectF(50, 27, room, 18), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(QString::fromStdString(shortName(m_tool.cutter)) + m_used, Qt::ElideRight, room));
+        p.drawText(QRectF(50, 27, room, 18), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(QString::fromStdString(shortName(m_tool.cutter)) + (m_used.isEmpty() ? QString() : QString::fromUtf8(" · ") + m_used), Qt::ElideRight, room));
     }
 
 private:
@@ -131,10 +132,10 @@ void ToolList::refresh() {
         const QString all = QString::fromStdString(a.name + " " + a.id + " " + shortName(a.cutter) + " " + cutterShapeName(a.cutter.shape) + " " + a.holderName).toLower();
         if (!std::all_of(words.begin(), words.end(), [&](const QString& w) { return all.contains(w); })) continue;
         const auto users = m_model.operationsWith(QString::fromStdString(a.id)).size();
-        const QString used = users == 0 ? QString() : users == 1 ? tr(" · used by 1 operation") : tr(" · used by %1 operations").arg(users);
+        const QString used = users == 0 ? QString() : users == 1 ? tr("1 operation") : tr("%1 operations").arg(users);
         auto* line = new ToolLine(a, used, this);
         line->setChecked(m_model.shownTool() == QString::fromStdString(a.id));
-        connect(line, &QPushButton::clicked, this, [this, id = QString::fromStdString(a.id)] { m_model.showTool(id); }, Qt::QueuedConnection);
+        connect(line, &QPushButton::clicked, this, [this, id = QString::fromStdString(a.id)] { m_model.showTool(id); });
         m_list->addWidget(line);
         ++shown;
     }

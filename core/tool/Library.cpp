@@ -91,8 +91,8 @@ Result<ToolLibrary> toolLibraryFromJson(const std::string& text, const std::stri
     if (!json) return tl::unexpected(json.error());
     std::optional<Error> error;
     const JsonView v(*json, place + " ", error);
+    if (!json->is_object() || v.text("format") != "gyre-tools") v.complain("this is not a tool library: 'format' is not 'gyre-tools'");
     v.allow({"format", "version", "name", "assemblies", "note"});
-    if (v.text("format") != "gyre-tools") v.complain("this is not a tool library: 'format' is not 'gyre-tools'");
     if (!v.failed() && v.integer("version", 1, 1000000) != 1) v.complain("this version of the tool format is not known");
     ToolLibrary library;
     library.name = v.text("name", "", 200);

@@ -58,6 +58,11 @@ protected:
             2000);
         return found;
     }
+    /// What the window last told the user; empty when that has gone again.
+    QString message() {
+        auto* label = m_window->findChild<QLabel*>("message");
+        return label && label->isVisible() ? label->text() : QString();
+    }
     void waitForPath() {
         QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && !m_model->stale(), 60000);
         QTRY_VERIFY_WITH_TIMEOUT(m_model->result() || !m_model->recipe(), 1000);

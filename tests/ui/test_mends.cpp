@@ -197,9 +197,9 @@ private slots:
         QVERIFY(std::abs(made(static_cast<std::size_t>(coil)).curves.at(0).length() - 2.5 * std::hypot(8, 40 * kPi)) < 1e-4);
         // Wrong numbers are refused with a reason and change nothing.
         type(QString("mend.%1.points").arg(sketch), "up and down");
-        QTRY_VERIFY(find<QLabel>("message")->text().contains("not a point"));
+        QTRY_VERIFY(message().contains("not a point"));
         type(QString("mend.%1.turns").arg(coil), "-3");
-        QTRY_VERIFY(find<QLabel>("message")->text().contains("between"));
+        QTRY_VERIFY(message().contains("between"));
         QCOMPARE(mend(static_cast<std::size_t>(coil)).number("turns"), 2.5);
         QVERIFY(!m_model->setMendPicks(0, "faces", "3 x"));
         QVERIFY(!m_model->setMendPicks(0, "faces", "99"));
@@ -253,7 +253,7 @@ private slots:
         type("plane.2.name", "port");
         QTRY_COMPARE(m_model->job().planes[2].name, std::string("port"));
         type("plane.2.name", "Plane 1"); // taken
-        QTRY_VERIFY(find<QLabel>("message")->text().contains("already"));
+        QTRY_VERIFY(message().contains("already"));
         QCOMPARE(m_model->job().planes[2].name, std::string("port"));
         settle();
         QVERIFY(!m_window->grab().isNull());
@@ -310,7 +310,7 @@ private slots:
         QVERIFY(some >= 1 && some < all);
         // Nothing inside is said, too.
         drag(Qt::ShiftModifier, {QPoint(5, 5), QPoint(12, 10), QPoint(20, 14)});
-        QTRY_VERIFY(find<QLabel>("message")->text().contains("inside"));
+        QTRY_VERIFY(message().contains("inside"));
         // Typed on the word: the list is what the numbers say.
         Word* faces = find<Word>("word.target.faces");
         QVERIFY(faces);
@@ -322,7 +322,7 @@ private slots:
         QTest::keyClick(edit, Qt::Key_Return);
         QTRY_COMPARE(m_model->picks("target.faces"), QString("3 5-7"));
         QVERIFY(!m_model->setPicks("target.faces", "5000"));
-        QTRY_VERIFY(find<QLabel>("message")->text().contains("there is no face"));
+        QTRY_VERIFY(message().contains("there is no face"));
         // By keyboard alone.
         view().setFocus();
         m_model->setPickMode(PickMode::Faces);
@@ -442,7 +442,7 @@ private slots:
         settle();
         QTRY_VERIFY(std::abs(m_model->place()->bodies.back().shape->volume() - 50 * 40 * 22) < 1.0);
         type("stock.1.to", "-4"); // refused, with the reason
-        QTRY_VERIFY(find<QLabel>("message")->text().contains("raised by nothing"));
+        QTRY_VERIFY(message().contains("raised by nothing"));
     }
     void whatLeavesTheTravelIsToldWhilePlacing() {
         openPart(test::boxStep(folder(), 40, 30, 20));

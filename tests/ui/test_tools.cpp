@@ -82,20 +82,21 @@ private slots:
         // A drag into what cannot be stops where it still can.
         dragHandle("out", QPoint(0, 400));
         QVERIFY(tool("ball-8").stickOut >= tool("ball-8").cutter.fluteLength);
-        QTRY_VERIFY(find<QLabel>("message")->text().contains("buries"));
+        QTRY_VERIFY(message().contains("buries"));
     }
     void impossibleToolsAreRefusedWithTheReason() {
         show("torus-10");
         type("tool.RE", "6");
-        QTRY_VERIFY(find<QLabel>("message")->text().contains("does not fit"));
+        QTRY_VERIFY(message().contains("does not fit"));
         QCOMPARE(tool("torus-10").cutter.cornerRadius, 2.0);
         type("tool.APMX", "200");
-        QTRY_VERIFY(find<QLabel>("message")->text().contains("longer than the whole tool"));
+        QTRY_VERIFY(message().contains("longer than the whole tool"));
         QCOMPARE(tool("torus-10").cutter.fluteLength, 16.0);
         type("tool.DC", "0");
-        QTRY_VERIFY(find<QLabel>("message")->text().contains("above 0"));
+        QTRY_VERIFY(message().contains("above 0"));
         type("tool.NOF", "words");
-        QTRY_VERIFY(find<QLabel>("message")->text().contains("not a number"));
+        QTRY_VERIFY(message().contains("not a number"));
+        QTRY_VERIFY(find<Word>("word.tool.RE"));
         QTRY_COMPARE(find<Word>("word.tool.RE")->value().toDouble(), 2.0); // the words show what is
     }
     void theShapeIsChosenAndStaysPossible() {
@@ -119,7 +120,7 @@ private slots:
         type(QString("step.%1.upper").arg(steps), "63");
         QTRY_COMPARE(tool("flat-10").holder.back().upperDiameter, 63.0);
         type(QString("step.%1.long").arg(steps), "0");
-        QTRY_VERIFY(find<QLabel>("message")->text().contains("length above 0"));
+        QTRY_VERIFY(message().contains("length above 0"));
         click(find<QPushButton>(QString("removeStep.%1").arg(steps)));
         QTRY_COMPARE(tool("flat-10").holder.size(), steps);
         choose("tool.holderOf", "ball-6");
@@ -142,7 +143,7 @@ private slots:
         type("material.4.name", "bronze");
         QTRY_COMPARE(tool("flat-10").materials[4].material, std::string("bronze"));
         type("material.4.bite", "-1");
-        QTRY_VERIFY(find<QLabel>("message")->text().contains("chip load"));
+        QTRY_VERIFY(message().contains("chip load"));
         click(find<QPushButton>("removeMaterial.4"));
         QTRY_COMPARE(tool("flat-10").materials.size(), std::size_t(4));
         type("tool.speed", "9000");
@@ -152,7 +153,7 @@ private slots:
         show("ball-6");
         QTRY_VERIFY(find<QLabel>("toolUsed")->text().contains("Flare"));
         click(find<QPushButton>("removeTool")); // an operation needs it
-        QTRY_VERIFY(find<QLabel>("message")->text().contains("used by"));
+        QTRY_VERIFY(message().contains("used by"));
         QVERIFY(m_model->job().tool("ball-6"));
         click(find<QPushButton>("duplicateTool"));
         QTRY_COMPARE(m_model->shownTool(), QString("ball-6-2"));
@@ -165,13 +166,13 @@ private slots:
         const std::size_t count = m_model->job().tools.size();
         QVERIFY(m_model->importTools(file));
         QCOMPARE(m_model->job().tools.size(), count + 1); // those that were there already are not doubled
-        QTRY_VERIFY(find<QLabel>("message")->text().contains("1 tools added"));
+        QTRY_VERIFY(message().contains("1 tools added"));
         // Another tool of the same name does not replace ours.
         (void)m_model->changeTool("ball-4", [](Assembly& a) { a.stickOut = 40; });
         QVERIFY(m_model->importTools(file));
         QVERIFY(m_model->job().tool("ball-4-2") && tool("ball-4").stickOut == 40);
         QVERIFY(!m_model->importTools(m_dir->filePath("heron-5t.machine.json")));
-        QTRY_VERIFY(find<QLabel>("message")->text().contains("not a tool library"));
+        QTRY_VERIFY(message().contains("not a tool library"));
     }
     void backToTheWorkAndTheCut() {
         click(find<QPushButton>("sideWork"));
