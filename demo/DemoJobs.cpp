@@ -115,7 +115,25 @@ bool makeSetups(const std::filesystem::path& folder) {
     follower.kind = MendKind::Helix;
     follower.name = "follower";
     follower.numbers = {{"axis", 0}, {"cx", 34}, {"radius", 40}, {"pitch", 72}, {"turns", 0.417}};
-    return makeSetup(folder, {"barrel-setup", "focus barrel", "barrel mandrel", "plover-4", Vec3(30, 0, 0), bar(0, 41, 0, 120, 29)}, {}, {follower}) &&
+    Mend others = follower; // the other two followers stand a third of a turn on
+    others.kind = MendKind::Copy;
+    others.name = "other followers";
+    others.first.curve = follower.name;
+    others.numbers = {{"count", 2}, {"turn", 120}, {"axis", 0}};
+    Mend skin; // the barrel without its grooves, a little longer: what a groove's depth is measured from
+    skin.kind = MendKind::FreedFace;
+    skin.name = "skin";
+    Progress progress;
+    const auto barrel = Part::open(folder / "focus-barrel.step", 0.05, progress);
+    if (!barrel) return complain(barrel.error());
+    int outer = -1;
+    for (int f = 0; f < static_cast<int>((*barrel)->faces().size()); ++f) {
+        const auto at = [&](int i) -> const FaceInfo& { return (*barrel)->faces()[static_cast<std::size_t>(i)]; };
+        if (at(f).kind == SurfaceKind::Cylinder && at(f).radius > 39.9 && (outer < 0 || at(f).area > at(outer).area)) outer = f;
+    }
+    if (outer >= 0) skin.faces = {(*barrel)->faceRef(outer)};
+    skin.numbers = {{"extent", 0}, {"grow", 2}};
+    return makeSetup(folder, {"barrel-setup", "focus barrel", "barrel mandrel", "plover-4", Vec3(30, 0, 0), bar(0, 41, 0, 120, 29)}, {}, {follower, others, skin}) &&
            makeSetup(folder, {"yoke-setup", "lamp yoke", "yoke riser", "heron-5t", Vec3(0, 0, 66), box(Vec3(-60, -44, 0), Vec3(60, 44, 66))}, planes) &&
            makeSetup(folder, {"horn-setup", "horn guide", "horn vice", "snipe-5n", Vec3(0, 0, 60), box(Vec3(-70, -42, 0), Vec3(70, 42, 76))}, {}) &&
            makeSetup(folder, {"runner-setup", "whisper runner", "runner arbor", "dunlin-5m", Vec3(0, 0, 57), bar(2, 46, 0, 40, 5)}, {});

@@ -199,6 +199,8 @@ void AppModel::turnHoles(const HoleGroup& group) {
     if (!m_place) return;
     const bool any = std::any_of(group.holes.begin(), group.holes.end(), [&](std::size_t i) { return m_place->holes[i].bottom == HoleBottom::Through; });
     if (!any) return emit toldUser(tr("These holes are closed at the other end: they can be entered from one side only."));
+    const auto before = holeGroups();
+    const auto lit = m_litGroup >= 0 && static_cast<std::size_t>(m_litGroup) < before.size() ? before[static_cast<std::size_t>(m_litGroup)].holes : std::vector<std::size_t>{};
     change(tr("turn holes round"), [&](Job& j) {
         for (const std::size_t i : group.holes)
             if (m_place->holes[i].bottom == HoleBottom::Through) {
@@ -206,7 +208,19 @@ void AppModel::turnHoles(const HoleGroup& group) {
                 m.turned = !m.turned;
             }
     });
+    // Groups may stand in another order now: the light stays on the same holes.
+    const auto after = holeGroups();
+    m_litGroup = -1;
+    for (std::size_t g = 0; g < after.size() && !lit.empty(); ++g)
+        if (std::find(after[g].holes.begin(), after[g].holes.end(), lit.front()) != after[g].holes.end()) m_litGroup = static_cast<int>(g);
     emit featuresChanged();
+}
+
+void AppModel::turnHole(std::size_t hole) {
+    if (!m_place || hole >= m_place->holes.size()) return;
+    HoleGroup one;
+    one.holes = {hole};
+    turnHoles(one);
 }
 
 void AppModel::leaveOutHoles(const HoleGroup& group, bool out) {

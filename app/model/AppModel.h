@@ -77,6 +77,7 @@ public:
     [[nodiscard]] std::vector<HoleGroup> holeGroups() const;
     [[nodiscard]] bool leftOut(std::size_t hole) const;
     void turnHoles(const HoleGroup& group);
+    void turnHole(std::size_t hole); ///< one alone
     void leaveOutHoles(const HoleGroup& group, bool out);
     [[nodiscard]] int litGroup() const { return m_litGroup; }
     void lightGroup(int group);

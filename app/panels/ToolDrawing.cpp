@@ -56,7 +56,7 @@ double ToolDrawing::scale() const {
     double widest = 10.0;
     for (const Piece& p : piecesOf(*a)) widest = std::max(widest, 2.0 * p.shape.radius());
     // While a length is dragged the paper stays as it is.
-    return std::min((height() - 2.0 * kEdge) / std::max(20.0, a->gaugeLength()), 0.42 * width() / widest);
+    return std::min((height() - kEdge - 72.0) / std::max(20.0, a->gaugeLength()), 0.42 * width() / widest);
 }
 
 QPointF ToolDrawing::pixel(double x, double y) const {

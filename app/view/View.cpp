@@ -227,6 +227,11 @@ void View::hover(const QPointF& pixel) {
             guesses = edgeGuesses(*place->part, faces, e);
         }
     }
+    if (place && place->part && m_model.pickMode() == PickMode::None)
+        if (const auto hole = holeAt(pixel)) {
+            const Hole h = m_model.holes()[*hole];
+            guesses = {{{}, {}, h.bottom == HoleBottom::Through ? tr("%1 · click to turn it round").arg(QString::fromStdString(h.words())) : QString::fromStdString(h.words())}};
+        }
     const bool same = guesses.size() == m_guesses.size() && !guesses.empty() && guesses[0].faces == m_guesses[0].faces && guesses[0].edges == m_guesses[0].edges;
     if (!same) m_guess = 0;
     m_guesses = std::move(guesses);
@@ -241,9 +246,35 @@ void View::click(const QPointF& pixel, bool add) {
         m_model.setPickMode(PickMode::None);
     } else if (m_model.pickMode() != PickMode::None) {
         if (!m_guesses.empty()) take(m_guesses[m_guess], add);
-    } else if (const auto r = m_model.result(); r && r->path() && m_model.place() && !m_atMachine) {
+    } else if (const auto arrow = rowArrow(); arrow && std::hypot(0.5 * (arrow->first.x() + arrow->second.x()) - pixel.x(), 0.5 * (arrow->first.y() + arrow->second.y()) - pixel.y()) < 20.0) {
+        (void)m_model.setWord("pattern.reversed", m_model.word("pattern.reversed") == "true" ? "false" : "true");
+    } else if (const auto hole = holeAt(pixel)) {
+        m_model.turnHole(*hole);
+    } else if (const auto r = m_model.result(); r && r->path() && m_model.place() && !m_atMachine && m_model.bench() != Bench::SetUp) {
         if (const auto at = locationAt(*m_model.place()->part, *r->path(), m_camera, pixel)) m_model.setLocation(*at);
     }
+}
+
+std::optional<std::size_t> View::holeAt(const QPointF& pixel) const {
+    if (m_model.bench() != Bench::SetUp || m_model.pickMode() != PickMode::None || m_atMachine || !m_model.place() || !m_model.place()->part) return std::nullopt;
+    const auto holes = m_model.holes();
+    std::optional<std::size_t> best;
+    double reach = 12.0;
+    for (std::size_t i = 0; i < holes.size(); ++i) {
+        if (m_model.leftOut(i)) continue;
+        const double size = std::max(0.6 * holes[i].diameter(), 14.0 * m_camera.pixelSize());
+        for (const double along : {0.15, 0.8, 1.5}) { // along the arrow
+            const Vec3 p = holes[i].mouth + along * size * holes[i].direction;
+            const auto q = m_camera.project(p);
+            if (!q) continue;
+            const double d = std::hypot(q->x() - pixel.x(), q->y() - pixel.y());
+            const RayHit hit = m_model.place()->part->tree().ray(m_camera.eye(), (p - m_camera.eye()).normalized());
+            if (d >= reach || (hit.hit && hit.distance < (p - m_camera.eye()).norm() - 0.5)) continue;
+            reach = d;
+            best = i;
+        }
+    }
+    return best;
 }
 
 bool View::picksFaces() const { return m_model.pickMode() == PickMode::Faces || (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Faces); }

@@ -26,6 +26,8 @@ public:
     /// Pixel positions of the handles, for dragging and for tests; null when not shown.
     [[nodiscard]] std::optional<QPointF> leadHandle() const;
     [[nodiscard]] std::optional<QPointF> tiltHandle() const;
+    /// Which way the first row runs, while the bare rows are shown: a click on it turns them round.
+    [[nodiscard]] std::optional<std::pair<QPointF, QPointF>> rowArrow() const;
     /// Lights what a word of the recipe speaks of: "target.faces", "pattern.rail1" …
     void lightWord(const QString& key);
     void drawOverlay(QPainter& painter);
@@ -71,6 +73,8 @@ private:
     void hover(const QPointF& pixel);
     void take(const Guess& guess, bool add);
     void takeInside();
+    /// The hole whose mouth or arrow is under the cursor, in the Set up bench.
+    [[nodiscard]] std::optional<std::size_t> holeAt(const QPointF& pixel) const;
     void drawPicks(const QMatrix4x4& model);
     [[nodiscard]] bool picksFaces() const;
     [[nodiscard]] bool picksEdges() const;

@@ -45,6 +45,21 @@ std::optional<QPointF> View::tiltHandle() const {
     return h ? m_camera.project(h->tilt) : std::nullopt;
 }
 
+std::optional<std::pair<QPointF, QPointF>> View::rowArrow() const {
+    const auto r = m_model.result();
+    if (!r || !r->pattern || r->pattern->rows.empty() || m_atMachine || m_model.bench() != Bench::Cut || m_model.peel() != Stage::Pattern || m_model.pickMode() != PickMode::None) return std::nullopt;
+    const Polyline& line = r->pattern->rows.front().points;
+    if (line.size() < 2) return std::nullopt;
+    // At the first place along it that faces the eye, as long as a thumbnail.
+    const auto lengths = arcLengths(line);
+    const double step = 34.0 * m_camera.pixelSize();
+    for (const double share : {0.1, 0.3, 0.5, 0.7, 0.9}) {
+        const auto a = m_camera.project(pointAtLength(line, lengths, share * lengths.back())), b = m_camera.project(pointAtLength(line, lengths, share * lengths.back() + step));
+        if (a && b && rect().adjusted(30, 60, -30, -60).contains(b->toPoint()) && std::hypot(b->x() - a->x(), b->y() - a->y()) > 12.0) return std::pair{*a, *b};
+    }
+    return std::nullopt;
+}
+
 QString View::hoverWords() const {
     if (m_guesses.empty()) return {};
     const QString more = m_guesses.size() > 1 ? tr(" · Space for next guess") : QString();
@@ -99,6 +114,22 @@ void View::drawOverlay(QPainter& painter) {
         painter.setPen(ink);
         painter.drawText(box, Qt::AlignCenter, text);
     };
+    if (const auto arrow = rowArrow()) {
+        const auto [a, b] = *arrow;
+        const double l = std::hypot(b.x() - a.x(), b.y() - a.y());
+        const QPointF d = (b - a) / l, side(-d.y(), d.x());
+        QPainterPath path(a);
+        path.lineTo(b);
+        path.moveTo(b - 9.0 * d + 5.0 * side);
+        path.lineTo(b);
+        path.lineTo(b - 9.0 * d - 5.0 * side);
+        painter.setBrush(Qt::NoBrush);
+        for (const auto& [colour, width] : {std::pair{t.card, 6.0}, std::pair{t.ochre, 2.6}}) {
+            painter.setPen(QPen(colour, width, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+            painter.drawPath(path);
+        }
+        chip(b + 8.0 * d + QPointF(4, 4), tr("rows run this way · click to turn"), t.ink, true);
+    }
     if (m_drag == Drag::Window || m_drag == Drag::Lasso) {
         painter.setPen(QPen(t.accent, 1.5, Qt::DashLine));
         QColor fill = t.accent;

@@ -273,10 +273,6 @@ Status Part::Kernel::fill(const Part& part, const TopoDS_Shape& from, const std:
         k.surfaces[f].coarse = BRep_Tool::Triangulation(TopoDS::Face(k.faceMap(static_cast<int>(f) + 1)), k.surfaces[f].coarsePlace);
     collectSides(k, true);
     BRepTools::Clean(k.shape);
-    const BRepMesh_IncrementalMesh drawing(k.shape, 5.0 * deflection, false, 0.2, true);
-    std::vector<std::pair<opencascade::handle<Poly_Triangulation>, TopLoc_Location>> shown(k.faces.size());
-    for (std::size_t f = 0; f < k.faces.size(); ++f) shown[f].first = BRep_Tool::Triangulation(TopoDS::Face(k.faceMap(static_cast<int>(f) + 1)), shown[f].second);
-    BRepTools::Clean(k.shape);
     const BRepMesh_IncrementalMesh mesher(k.shape, deflection, false, 0.2, true);
     if (progress.cancelled()) return cancelledError();
     for (std::size_t f = 0; f < k.faces.size(); ++f) {
@@ -286,6 +282,16 @@ Status Part::Kernel::fill(const Part& part, const TopoDS_Shape& from, const std:
     }
     for (std::size_t e = 0; e < k.edges.size(); ++e) collectEdge(k, static_cast<int>(e));
     collectSides(k, false);
+    // Few triangles can be drawn as they are; of many, coarser ones are made for that.
+    constexpr std::size_t kDrawnAsTheyAre = 60'000;
+    std::size_t fine = 0;
+    for (const auto& s : k.surfaces) fine += s.local.triangles.size();
+    std::vector<std::pair<opencascade::handle<Poly_Triangulation>, TopLoc_Location>> shown(k.faces.size());
+    if (fine > kDrawnAsTheyAre) {
+        BRepTools::Clean(k.shape);
+        const BRepMesh_IncrementalMesh drawing(k.shape, 5.0 * deflection, false, 0.2, true);
+        for (std::size_t f = 0; f < k.faces.size(); ++f) shown[f].first = BRep_Tool::Triangulation(TopoDS::Face(k.faceMap(static_cast<int>(f) + 1)), shown[f].second);
+    }
     progress.report(0.8, "Measuring faces");
     std::vector<TriangleMesh> drawn(k.faces.size());
     parallelFor(k.faces.size(), 4, [&](std::size_t f) {

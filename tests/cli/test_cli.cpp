@@ -161,7 +161,7 @@ private slots:
         QVERIFY(m["name"] == "follower" && m["trouble"] == "");
         QVERIFY(std::abs(m["lengths"][0].get<double>() - 0.417 * std::hypot(72, 80 * kPi)) < 1e-3);
         const auto drawing = readDrawing(out);
-        QVERIFY(drawing && drawing->curves.size() == 1 && drawing->curves[0].layer == "follower");
+        QVERIFY(drawing && drawing->curves.size() == 3 && drawing->curves[0].layer == "follower");
         // One that cannot be made: told, and exit 3.
         Job job = openJob(test::demoFile("barrel-setup.gyre.json")).value();
         for (auto& b : job.bodies)

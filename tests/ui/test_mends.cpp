@@ -336,6 +336,22 @@ private slots:
         key(Qt::Key_Return);
         QTRY_VERIFY(!m_model->picks("pattern.rail1").isEmpty());
     }
+    void rowsAreTurnedWhereTheyAreDrawn() {
+        QVERIFY(!view().rowArrow()); // beside the finished path it would only be in the way
+        m_model->setPeel(Stage::Pattern);
+        QVERIFY(!m_window->grab().isNull());
+        const auto arrow = view().rowArrow();
+        QVERIFY(arrow);
+        const Polyline before = m_model->result()->pattern->rows.front().points;
+        clickAt((0.5 * (arrow->first + arrow->second)).toPoint());
+        QTRY_COMPARE(m_model->word("pattern.reversed"), QString("true"));
+        waitForPath();
+        const Polyline after = m_model->result()->pattern->rows.front().points;
+        QVERIFY((after.front() - before.back()).norm() < 0.5 && (after.back() - before.front()).norm() < 0.5);
+        m_model->undo();
+        QCOMPARE(m_model->word("pattern.reversed"), QString("false"));
+        waitForPath();
+    }
     void drawingsLieOnPlanesOrStayFlat() {
         openPart(test::boxStep(folder(), 40, 30, 20));
         const auto file = folder() / "emblem.dxf";

@@ -115,6 +115,40 @@ private slots:
         click(find<QPushButton>("holes.1")); // dark again
         QTRY_COMPARE(m_model->litGroup(), -1);
     }
+    void oneHoleIsTurnedByItsArrow() {
+        openPart("pierced-dome.step");
+        click(find<QPushButton>("holes.0"));
+        QTRY_COMPARE(m_model->litGroup(), 0);
+        const auto lit = m_model->holeGroups()[0].holes;
+        View& view = m_window->view();
+        // One whose arrow can be seen: its words tell so before the click.
+        QPoint at;
+        int which = -1;
+        for (std::size_t i = 0; i < m_model->holes().size() && which < 0; ++i) {
+            const Hole h = m_model->holes()[i];
+            const auto p = view.camera().project(h.mouth + 0.5 * h.diameter() * h.direction);
+            if (!p || !view.rect().adjusted(40, 40, -40, -40).contains(p->toPoint()) || h.direction.dot(view.camera().eye() - h.mouth) < 0.6 * (view.camera().eye() - h.mouth).norm()) continue;
+            QTest::mouseMove(&view, p->toPoint() + QPoint(1, 0));
+            QTest::mouseMove(&view, p->toPoint());
+            if (!view.hoverWords().contains("turn it round")) continue;
+            at = p->toPoint();
+            which = static_cast<int>(i);
+        }
+        QVERIFY(which >= 0);
+        const auto before = m_model->holes();
+        ++m_actions;
+        QTest::mouseClick(&view, Qt::LeftButton, {}, at);
+        const auto after = m_model->holes();
+        int turned = 0;
+        for (std::size_t i = 0; i < before.size(); ++i) turned += (before[i].direction + after[i].direction).norm() < 1e-9;
+        QCOMPARE(turned, 1);
+        // The light stays on the group it was on, whatever the order of groups is now.
+        QVERIFY(m_model->litGroup() >= 0);
+        const auto now = m_model->holeGroups()[static_cast<std::size_t>(m_model->litGroup())].holes;
+        QVERIFY(std::find(now.begin(), now.end(), lit.front()) != now.end());
+        m_model->undo();
+        QVERIFY((m_model->holes()[static_cast<std::size_t>(which)].direction - before[static_cast<std::size_t>(which)].direction).norm() < 1e-12);
+    }
     void planesOnFacesAndHoles() {
         openPart("pierced-dome.step");
         click(find<QPushButton>("planeOnFace"));

@@ -1,0 +1,108 @@
+// What the eye would see at once: nothing cut off, nothing squeezed, nothing over something else – in every demo job, at two sizes.
+#include "WindowTest.h"
+#include <QScrollArea>
+
+using namespace gyre;
+
+class TestLooks : public test::WindowTest {
+    Q_OBJECT
+
+    QString m_trouble;
+
+    static bool shown(const QWidget* w) { return w->isVisible() && w->width() > 0; }
+    void complain(const QWidget* w, const QString& what) {
+        const auto* label = qobject_cast<const QLabel*>(w);
+        const auto* word = qobject_cast<const Word*>(w);
+        m_trouble += QString("%1 '%2' %3; ").arg(w->metaObject()->className(), label ? label->text() : word ? word->text() : w->objectName(), what);
+    }
+    void look() {
+        m_trouble.clear();
+        for (const QWidget* side : {m_window->findChild<QWidget*>("leftPanel"), m_window->findChild<QWidget*>("rightPanel")}) {
+            if (!side || !shown(side)) continue;
+            for (const QLabel* l : side->findChildren<QLabel*>()) {
+                if (!shown(l) || l->text().isEmpty()) continue;
+                const QSize room = l->contentsRect().size();
+                if (l->wordWrap() ? l->heightForWidth(l->width()) > l->height() + 1 : l->sizeHint().width() > l->width() + 1 || l->fontMetrics().height() > room.height() + 2) complain(l, "is cut off");
+            }
+            for (const Word* w : side->findChildren<Word*>()) {
+                if (!shown(w)) continue;
+                const int left = w->mapTo(side, QPoint(0, 0)).x();
+                if (left < 0 || left + w->width() > side->width()) complain(w, "stands out of its panel");
+                const QWidget* sentence = w->parentWidget();
+                if (w->geometry().bottom() > sentence->height() + 1) complain(w, "hangs out of its sentence");
+            }
+            for (const QPushButton* b : side->findChildren<QPushButton*>()) {
+                if (!shown(b) || b->text().isEmpty()) continue;
+                const int left = b->mapTo(side, QPoint(0, 0)).x();
+                if (left < 0 || left + b->width() > side->width() + 1) complain(b, "stands out of its panel");
+            }
+            // In a card no line lies over another.
+            for (const QFrame* card : side->findChildren<QFrame*>()) {
+                if (!shown(card) || card->property("role") != "card") continue;
+                std::vector<const QWidget*> lines;
+                for (const QObject* o : card->children())
+                    if (const auto* w = qobject_cast<const QWidget*>(o); w && shown(w)) lines.push_back(w);
+                for (std::size_t i = 0; i < lines.size(); ++i)
+                    for (std::size_t k = 0; k < i; ++k)
+                        if (const QRect both = lines[i]->geometry() & lines[k]->geometry(); both.width() > 1 && both.height() > 2) complain(lines[i], "lies over another");
+            }
+        }
+        QVERIFY2(m_trouble.isEmpty(), qPrintable(m_trouble));
+    }
+
+private slots:
+    void init() { openDemo(); }
+    void cleanup() { closeAll(); }
+
+    void nothingIsCutOff_data() {
+        QTest::addColumn<QString>("job");
+        for (const char* j : {"lantern-collar", "dome-setup", "barrel-setup", "yoke-setup", "horn-setup", "runner-setup"}) QTest::newRow(j) << QString(j);
+    }
+    void nothingIsCutOff() {
+        QFETCH(QString, job);
+        QVERIFY(m_window->openFile(m_dir->filePath(job + ".gyre.json"), false));
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->settled() && m_model->place(), 60000);
+        QVERIFY2(m_model->setupTrouble().isEmpty(), qPrintable(m_model->setupTrouble()));
+        for (const QSize& size : {QSize(1280, 800), QSize(1920, 1080)}) {
+            m_window->resize(size);
+            for (const Bench b : {Bench::SetUp, Bench::Cut, Bench::Prove, Bench::Send}) {
+                m_model->setAtTools(false);
+                m_model->setBench(b);
+                QTest::qWait(60);
+                QVERIFY(!m_window->grab().isNull());
+                look();
+            }
+            m_model->setAtTools(true);
+            QTest::qWait(60);
+            QVERIFY(!m_window->grab().isNull());
+            look();
+            m_model->setAtTools(false);
+        }
+        // In inches numbers are longer.
+        m_model->change("units", [](Job& j) { j.units = LengthUnit::Inch; });
+        m_window->resize(1280, 800);
+        m_model->setBench(Bench::SetUp);
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->settled(), 60000);
+        QTest::qWait(100);
+        look();
+    }
+    void everyDemoPartIsSetUpWithinReach() {
+        for (const char* job : {"dome-setup", "barrel-setup", "yoke-setup", "horn-setup", "runner-setup"}) {
+            QVERIFY(m_window->openFile(m_dir->filePath(QString(job) + ".gyre.json"), false));
+            QTRY_VERIFY_WITH_TIMEOUT(m_model->settled() && m_model->place(), 60000);
+            QVERIFY2(m_model->setupTrouble().isEmpty(), qPrintable(m_model->setupTrouble()));
+            QVERIFY2(m_model->beyondTravel().isEmpty(), qPrintable(QString(job) + ": " + m_model->beyondTravel().join("; ")));
+            // The stock holds the part; no mend is in trouble; the part is one whole body of some weight.
+            const auto place = m_model->place();
+            Box stock, part = place->part->body() ? place->part->body()->mesh().bounds() : place->part->mesh().bounds();
+            for (const PlacedBody& b : place->bodies)
+                if (b.role == "stock") stock.add(b.shape->mesh().bounds());
+            QVERIFY2((stock.low.array() <= part.low.array() + 0.2).all() && (stock.high.array() >= part.high.array() - 0.2).all(), job);
+            for (std::size_t i = 0; i < m_model->job().mends.size(); ++i) QVERIFY2(m_model->mendTrouble(i).isEmpty(), qPrintable(m_model->mendTrouble(i)));
+            QVERIFY(place->part->volume() > 10000);
+        }
+    }
+};
+
+int main(int argc, char** argv) { return test::runWindowTest<TestLooks>(argc, argv); }
+#include "test_looks.moc"
