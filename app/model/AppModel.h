@@ -39,7 +39,7 @@ public:
     Status open(const QString& file);
     /// Adds a body from a file: the part if there is none yet, else a fixture.
     void addBody(const QString& file);
-    /// Which bodies of a STEP assembly become what; asked of the file once.
+    /// There is one part: a body that was it before becomes a reference.
     void setBodyRole(std::size_t body, const QString& role);
     /// Stock around the part, and the part in the middle of the table; as one step.
     void proposeSetup();

@@ -1,6 +1,7 @@
-// The model's part in setting up: planes, mends, flankability, picks by number, tools.
+// The model's part in setting up: holes, planes, mends, flankability, picks by number, tools.
 #include "base/File.h"
 #include "job/Travel.h"
+#include "machine/Reach.h"
 #include "model/AppModel.h"
 #include "tool/Library.h"
 #include <QDir>
@@ -61,7 +62,96 @@ template <class Refs> void toggle(Refs& refs, const std::vector<int>& picked, co
 
 } // namespace
 
-// ---- planes
+// ---- holes and planes
+
+std::vector<Hole> AppModel::holes() const {
+    std::vector<Hole> all = m_place ? m_place->holes : std::vector<Hole>{};
+    if (hasJob())
+        for (Hole& h : all)
+            if (const HoleMark* m = job().markOf(h); m && m->turned) h = reversed(h);
+    return all;
+}
+
+std::vector<HoleGroup> AppModel::holeGroups() const {
+    if (!m_place) return {};
+    return groupHoles(holes(), rotaryLine(*m_place->machine, m_place->partFrame));
+}
+
+bool AppModel::leftOut(std::size_t hole) const {
+    if (!m_place || hole >= m_place->holes.size() || !hasJob()) return false;
+    const HoleMark* m = job().markOf(m_place->holes[hole]);
+    return m && m->leftOut;
+}
+
+void AppModel::turnHoles(const HoleGroup& group) {
+    if (!m_place) return;
+    const bool any = std::any_of(group.holes.begin(), group.holes.end(), [&](std::size_t i) { return m_place->holes[i].bottom == HoleBottom::Through; });
+    if (!any) return emit toldUser(tr("These holes are closed at the other end: they can be entered from one side only."));
+    const auto before = holeGroups();
+    const auto lit = m_litGroup >= 0 && static_cast<std::size_t>(m_litGroup) < before.size() ? before[static_cast<std::size_t>(m_litGroup)].holes : std::vector<std::size_t>{};
+    change(tr("turn holes round"), [&](Job& j) {
+        for (const std::size_t i : group.holes)
+            if (m_place->holes[i].bottom == HoleBottom::Through) {
+                HoleMark& m = j.mark(m_place->holes[i]);
+                m.turned = !m.turned;
+            }
+    });
+    // Groups may stand in another order now: the light stays on the same holes.
+    const auto after = holeGroups();
+    m_litGroup = -1;
+    for (std::size_t g = 0; g < after.size() && !lit.empty(); ++g)
+        if (std::find(after[g].holes.begin(), after[g].holes.end(), lit.front()) != after[g].holes.end()) m_litGroup = static_cast<int>(g);
+    emit featuresChanged();
+}
+
+void AppModel::turnHole(std::size_t hole) {
+    if (!m_place || hole >= m_place->holes.size()) return;
+    HoleGroup one;
+    one.holes = {hole};
+    turnHoles(one);
+}
+
+void AppModel::leaveOutHoles(const HoleGroup& group, bool out) {
+    if (!m_place) return;
+    change(out ? tr("leave holes out") : tr("take holes back"), [&](Job& j) {
+        for (const std::size_t i : group.holes) j.mark(m_place->holes[i]).leftOut = out;
+    });
+    emit featuresChanged();
+}
+
+void AppModel::lightGroup(int group) {
+    m_litGroup = group == m_litGroup ? -1 : group;
+    emit featuresChanged();
+}
+
+void AppModel::addPlane(const WorkPlane& plane) {
+    change(tr("add plane"), [&](Job& j) {
+        j.planes.push_back(plane);
+        if (plane.name.empty()) {
+            j.planes.pop_back();
+            WorkPlane named = plane;
+            named.name = j.freshPlaneName();
+            j.planes.push_back(named);
+        }
+    });
+    emit featuresChanged();
+}
+
+void AppModel::removePlane(std::size_t plane) {
+    change(tr("remove plane"), [&](Job& j) { j.planes.erase(j.planes.begin() + static_cast<std::ptrdiff_t>(plane)); });
+    emit featuresChanged();
+}
+
+void AppModel::flipPlane(std::size_t plane) {
+    change(tr("flip plane"), [&](Job& j) { j.planes[plane] = flipped(j.planes[plane]); });
+    emit featuresChanged();
+}
+
+QString AppModel::reachOfPlane(const WorkPlane& plane) const {
+    if (!m_place) return {};
+    const ReachAnswer answer = reachOf(Kinematics(*m_place->machine, m_place->partFrame, 150.0), plane.normal);
+    return QString::fromStdString(reachWords(*m_place->machine, answer));
+}
 
 Status AppModel::addPlaneByAngles(double aboutX, double aboutY, double aboutZ) {
     const auto plane = planeByAngles(Vec3::Zero(), aboutX, aboutY, aboutZ);

@@ -40,6 +40,8 @@ void View::uploadSolids() {
         TriangleMesh extra;
         extra.points = all.points;
         extra.normals = all.normals;
+        // A freed face lies on the one it came from: drawn a little above it, so that the two do not flicker through each other.
+        for (std::size_t i = 0; i < extra.points.size(); ++i) extra.points[i] += 3.0 * place->part->deflection() * extra.normals[i];
         for (std::size_t t = 0; t < all.triangles.size(); ++t)
             if (all.faces[t] >= place->part->bodyFaces()) {
                 extra.triangles.push_back(all.triangles[t]);

@@ -230,7 +230,8 @@ public:
                 length += c.length();
                 knots += c.knots().size();
             }
-            r.facts = fmt::format("{}{}, {:.3f} mm, {} points", r.curves.size() == 1 ? (r.curves[0].closed() ? "closed" : "open") : fmt::format("{} curves", r.curves.size()), "", length, knots);
+            const std::string what = r.curves.size() != 1 ? fmt::format("{} curves", r.curves.size()) : r.curves[0].closed() ? "closed" : "open";
+            r.facts = fmt::format("{}, {:.3f} mm, {} points", what, length, knots);
         }
         return r;
     }

@@ -145,7 +145,9 @@ EdgeChain sideOf(const Part& part, const std::vector<int>& faces, int edge) {
     return {{edge}, {false}, edgeOf(part, edge).closed};
 }
 
-std::vector<int> tangentFaces(const Part& part, int face, double angle) {
+namespace {
+/// Faces reached from `face` over edges where the surface is smooth to within `angle`, as long as `joins` lets them.
+std::vector<int> spread(const Part& part, int face, double angle, const auto& joins) {
     std::set<int> found{face};
     std::vector<int> open{face};
     while (!open.empty()) {
@@ -154,10 +156,15 @@ std::vector<int> tangentFaces(const Part& part, int face, double angle) {
         for (const EdgeInfo& e : part.edges()) {
             if (e.degenerate || std::abs(e.angle) > angle) continue;
             const int other = e.faces[0] == f ? e.faces[1] : e.faces[1] == f ? e.faces[0] : -1;
-            if (other >= 0 && found.insert(other).second) open.push_back(other);
+            if (other >= 0 && joins(other) && found.insert(other).second) open.push_back(other);
         }
     }
     return {found.begin(), found.end()};
+}
+} // namespace
+
+std::vector<int> tangentFaces(const Part& part, int face, double angle) {
+    return spread(part, face, angle, [](int) { return true; });
 }
 
 std::vector<int> filletFaces(const Part& part, int face) {
@@ -167,18 +174,7 @@ std::vector<int> filletFaces(const Part& part, int face) {
     };
     const double radius = round(face);
     if (!(radius > 0.0)) return {face};
-    std::set<int> found{face};
-    std::vector<int> open{face};
-    while (!open.empty()) {
-        const int f = open.back();
-        open.pop_back();
-        for (const EdgeInfo& e : part.edges()) {
-            if (e.degenerate || std::abs(e.angle) > 0.02) continue;
-            const int other = e.faces[0] == f ? e.faces[1] : e.faces[1] == f ? e.faces[0] : -1;
-            if (other >= 0 && std::abs(round(other) - radius) < 0.01 * radius && found.insert(other).second) open.push_back(other);
-        }
-    }
-    return {found.begin(), found.end()};
+    return spread(part, face, 0.02, [&](int other) { return std::abs(round(other) - radius) < 0.01 * radius; });
 }
 
 std::vector<int> levelFaces(const Part& part, int face) {

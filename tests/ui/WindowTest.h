@@ -8,10 +8,13 @@
 #include "view/View.h"
 #include <QAction>
 #include <QApplication>
+#include <QDragEnterEvent>
+#include <QDropEvent>
 #include <QElapsedTimer>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
+#include <QMimeData>
 #include <QPlainTextEdit>
 #include <QPushButton>
 #include <QSignalSpy>
@@ -93,6 +96,15 @@ protected:
         auto* action = menu->findChild<QAction*>("choice." + value);
         QVERIFY2(action, qPrintable(value));
         QTest::mouseClick(menu, Qt::LeftButton, {}, menu->actionGeometry(action).center());
+    }
+    void drop(const QString& file) {
+        ++m_actions;
+        QMimeData data;
+        data.setUrls({QUrl::fromLocalFile(file)});
+        QDragEnterEvent enter(QPoint(400, 300), Qt::CopyAction, &data, Qt::LeftButton, {});
+        QApplication::sendEvent(m_window.get(), &enter);
+        QDropEvent event(QPointF(400, 300), Qt::CopyAction, &data, Qt::LeftButton, {});
+        QApplication::sendEvent(m_window.get(), &event);
     }
     QPoint pixelOfFace(int face) {
         const auto p = m_window->view().camera().project(m_model->place()->part->faces()[static_cast<std::size_t>(face)].centre);

@@ -1,10 +1,7 @@
 // Mends, planes, flankability, drawings, sections and every way to pick: by mouse and keyboard in the real window.
 #include "WindowTest.h"
 #include "drawing/Drawing.h"
-#include <QDragEnterEvent>
-#include <QDropEvent>
 #include <QListWidget>
-#include <QMimeData>
 #include <QStandardPaths>
 #include <fstream>
 
@@ -13,15 +10,6 @@ using namespace gyre;
 class TestMends : public test::WindowTest {
     Q_OBJECT
 
-    void drop(const QString& file) {
-        ++m_actions;
-        QMimeData data;
-        data.setUrls({QUrl::fromLocalFile(file)});
-        QDragEnterEvent enter(QPoint(400, 300), Qt::CopyAction, &data, Qt::LeftButton, {});
-        QApplication::sendEvent(m_window.get(), &enter);
-        QDropEvent event(QPointF(400, 300), Qt::CopyAction, &data, Qt::LeftButton, {});
-        QApplication::sendEvent(m_window.get(), &event);
-    }
     void openPart(const std::filesystem::path& file) {
         drop(QString::fromStdString(file.string()));
         settle();

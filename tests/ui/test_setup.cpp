@@ -1,23 +1,11 @@
 // The Set up bench by mouse and keyboard: opening parts, stock, units, holes, planes, what is shown.
 #include "WindowTest.h"
-#include <QDragEnterEvent>
-#include <QDropEvent>
-#include <QMimeData>
 
 using namespace gyre;
 
 class TestSetup : public test::WindowTest {
     Q_OBJECT
 
-    void drop(const QString& file) {
-        ++m_actions;
-        QMimeData data;
-        data.setUrls({QUrl::fromLocalFile(file)});
-        QDragEnterEvent enter(QPoint(400, 300), Qt::CopyAction, &data, Qt::LeftButton, {});
-        QApplication::sendEvent(m_window.get(), &enter);
-        QDropEvent event(QPointF(400, 300), Qt::CopyAction, &data, Qt::LeftButton, {});
-        QApplication::sendEvent(m_window.get(), &event);
-    }
     /// Opens a part of the demo folder and waits until stock and seat are proposed and placed.
     void openPart(const QString& name) {
         drop(m_dir->filePath(name));
