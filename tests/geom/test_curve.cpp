@@ -34,6 +34,20 @@ private slots:
         QVERIFY(std::abs(ring.length() - 40 * kPi) < 1e-6);
         QVERIFY((ring.at(ring.atLength(10 * kPi + ring.length())) - Vec3(0, 20, 0)).norm() < 1e-6); // goes round
     }
+    // A bulge is tan(¼ of the arc's angle): its height over the chord is bulge · ½ chord, to the right of it when positive.
+    void bulgesAreArcsOfTheirAngle() {
+        test::Random random(34);
+        for (int i = 0; i < 300; ++i) {
+            const Vec3 a(random.number(-50, 50), random.number(-50, 50), 3), b = a + Vec3(random.number(1, 40), random.number(-40, 40), 0);
+            const double bulge = random.number(0.05, 3) * (random.integer(0, 1) ? 1 : -1), chord = (b - a).norm(), angle = 4 * std::atan(std::abs(bulge));
+            const Curve c = bulgedLine(a, b, Vec3::UnitZ(), bulge);
+            QVERIFY((c.start() - a).norm() < 1e-9 && (c.end() - b).norm() < 1e-8);
+            QVERIFY(std::abs(c.length() - angle * 0.5 * chord / std::sin(0.5 * angle)) < 1e-5 * c.length());
+            const Vec3 right = (b - a).normalized().cross(Vec3::UnitZ()), top = 0.5 * (a + b) + 0.5 * bulge * chord * right;
+            QVERIFY((c.at(c.atLength(0.5 * c.length())) - top).norm() < 1e-4);
+        }
+        QCOMPARE(bulgedLine(Vec3::Zero(), Vec3::UnitX(), Vec3::UnitZ(), 0.0).pieces(), std::size_t(1));
+    }
     void aFootIsTheNearestPoint() {
         test::Random random(32);
         const Curve ring = circleArc(Vec3(1, 2, 3), Vec3::UnitZ(), Vec3(21, 2, 3), 2 * kPi);
