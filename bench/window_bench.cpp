@@ -1,9 +1,12 @@
 // Measures the window: start, frames, scrubbing, pauses while computing.   xvfb-run gyre-window-bench
 #include "MainWindow.h"
 #include "Theme.h"
+#include "geom/MeshFile.h"
 #include "view/View.h"
 #include <QApplication>
 #include <QElapsedTimer>
+#include <QFile>
+#include <QMouseEvent>
 #include <QTemporaryDir>
 #include <QThread>
 #include <QTimer>
@@ -45,6 +48,60 @@ template <class Step> void frames(const char* what, View& view, const Step& step
         worst = std::max(worst, static_cast<double>(one.nsecsElapsed()) * 1e-6);
     }
     std::printf("  %-32s %6.1f ms a frame, worst %.1f\n", what, static_cast<double>(clock.elapsed()) / kFrames, worst);
+}
+
+/// A relief of a million triangles: waves in tiles with sharp borders, on a block.
+TriangleMesh relief() {
+    constexpr int kSide = 708, kTile = 118;
+    TriangleMesh m;
+    for (int j = 0; j <= kSide; ++j)
+        for (int i = 0; i <= kSide; ++i) {
+            const double x = 0.25 * i, y = 0.25 * j, tile = ((i / kTile + j / kTile) % 2) * 3.0;
+            m.points.emplace_back(x, y, 20.0 + 2.0 * std::sin(0.11 * x) * std::cos(0.09 * y) + tile);
+        }
+    const auto at = [](int i, int j) { return static_cast<std::uint32_t>(j * (kSide + 1) + i); };
+    for (int j = 0; j < kSide; ++j)
+        for (int i = 0; i < kSide; ++i) {
+            m.triangles.push_back({at(i, j), at(i + 1, j), at(i + 1, j + 1)});
+            m.triangles.push_back({at(i, j), at(i + 1, j + 1), at(i, j + 1)});
+        }
+    return m;
+}
+
+void millionTriangles(MainWindow& window, AppModel& model, View& view, const QString& folder) {
+    const QString file = folder + "/relief.stl";
+    {
+        const TriangleMesh mesh = relief();
+        const std::string bytes = meshToStl(mesh);
+        QFile out(file);
+        if (!out.open(QIODevice::WriteOnly) || out.write(bytes.data(), static_cast<qint64>(bytes.size())) < 0) return;
+    }
+    QElapsedTimer clock;
+    clock.start();
+    if (!window.openFile(file, false)) return;
+    double pause = live([&] { return model.place() && model.place()->part && model.settled(); });
+    std::printf("scan of %zu triangles, %zu faces: open after %.2f s, longest pause %.0f ms; drawn with %zu\n", model.place()->part->mesh().triangles.size(), model.place()->part->faces().size(),
+                static_cast<double>(clock.elapsed()) * 1e-3, pause, model.place()->part->drawing().triangles.size());
+    frames("turning the view", view, [&](int) { view.orbit({6, 1}); });
+    model.pickFeature({PickKind::Faces, "flank", {}});
+    QElapsedTimer one;
+    double worst = 0.0, sum = 0.0;
+    for (int i = 0; i < 40; ++i) {
+        const QPointF p(200 + 10 * i, 250 + 3 * i);
+        QMouseEvent move(QEvent::MouseMove, p, view.mapToGlobal(p), Qt::NoButton, Qt::NoButton, Qt::NoModifier);
+        one.start();
+        QApplication::sendEvent(&view, &move);
+        const double t = static_cast<double>(one.nsecsElapsed()) * 1e-6;
+        worst = std::max(worst, t);
+        sum += t;
+    }
+    std::printf("  %-32s %6.1f ms a move, worst %.1f\n", "what would be picked", sum / 40, worst);
+    QElapsedTimer drawn;
+    drawn.start();
+    const std::size_t before = view.framesDrawn();
+    view.update();
+    while (view.framesDrawn() == before) QApplication::processEvents(QEventLoop::AllEvents);
+    std::printf("  %-32s %6.1f ms\n", "a frame with the face lit", static_cast<double>(drawn.nsecsElapsed()) * 1e-6);
 }
 
 } // namespace
@@ -99,5 +156,6 @@ int main(int argc, char** argv) {
     edit("pattern.spacing", "0.1");
     measure("rows 0.1 mm apart");
     edit("axis.lead", "5");
+    millionTriangles(window, model, view, folder.path());
     return 0;
 }

@@ -181,6 +181,28 @@ int flank(const Console& c, const std::string& file, const std::vector<int>& fac
     return kExitOk;
 }
 
+/// The surface drawn straight between two chains of edges.
+int flankOfEdges(const Console& c, const std::string& file, const std::vector<int>& lower, const std::vector<int>& upper, double diameter) {
+    Progress progress(c.listener());
+    const auto part = Part::open(file, 0.005, progress);
+    if (!part) return c.failed(part.error());
+    std::array<Polyline, 2> lines;
+    for (std::size_t i = 0; i < 2; ++i) {
+        for (const int e : i == 0 ? lower : upper)
+            if (e < 0 || static_cast<std::size_t>(e) >= (*part)->edges().size()) return c.failed({fmt::format("edge {} is not in the part", e), file, {}, false});
+        const auto chain = chainOf(**part, i == 0 ? lower : upper);
+        if (!chain) return c.failed(chain.error());
+        lines[i] = chainLine(**part, *chain);
+    }
+    const auto a = flankBetween(lines[0], alignedWith(lines[0], lines[1]), 0.5 * diameter);
+    if (!a) return c.failed(a.error());
+    if (c.json)
+        fmt::print(c.out, "{}\n", OrderedJson{{"part", (*part)->name()}, {"diameter", diameter}, {"kind", flankKindName(a->kind)}, {"twist", degrees(a->twist)}, {"deviation", a->deviation}, {"words", a->words}}.dump(1));
+    else
+        fmt::print(c.out, "{}  {}\n", flankKindName(a->kind), a->words);
+    return kExitOk;
+}
+
 /// Bodies of an assembly, or the curves of a drawing.
 int contents(const Console& c, const std::string& file) {
     if (isDrawingFile(file)) {
@@ -420,6 +442,11 @@ int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::os
     auto* flankCmd = app.add_subcommand("flank", "can a cutter's side follow the faces?");
     flankCmd->add_option("part", file, "part file")->required();
     flankCmd->add_option("--faces", faces, "only these faces");
+    std::vector<int> lowerEdges, upperEdges;
+    auto* lowerOption = flankCmd->add_option("--lower", lowerEdges, "the surface between these edges …");
+    auto* upperOption = flankCmd->add_option("--upper", upperEdges, "… and these");
+    lowerOption->needs(upperOption);
+    upperOption->needs(lowerOption);
     flankCmd->add_option("--diameter", diameter, "of the cutter, mm")->capture_default_str()->check(CLI::Range(0.01, 500.0));
     auto* contentsCmd = app.add_subcommand("contents", "bodies of a STEP assembly, curves of a DXF or SVG drawing");
     contentsCmd->add_option("file", file, "STEP, DXF or SVG file")->required();
@@ -447,6 +474,7 @@ int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::os
     }
     if (*inspectCmd) return inspect(c, file);
     if (*holesCmd) return holes(c, file, faces, machine);
+    if (*flankCmd && !lowerEdges.empty()) return flankOfEdges(c, file, lowerEdges, upperEdges, diameter);
     if (*flankCmd) return flank(c, file, faces, diameter);
     if (*contentsCmd) return contents(c, file);
     if (*mendsCmd) return mends(c, file, second);

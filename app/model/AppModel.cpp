@@ -20,45 +20,9 @@ AppModel::AppModel(QObject* parent) : QObject(parent) {
     connect(&m_autosave, &QTimer::timeout, this, &AppModel::autosave);
 }
 
-AppModel::~AppModel() { m_computer.reset(); }
-
-Status AppModel::open(const QString& file) {
-    const bool isJob = file.endsWith(".json");
-    auto job = isJob ? openJob(file.toStdString()) : jobAround(file);
-    if (!job) return tl::unexpected(job.error());
+AppModel::~AppModel() {
     m_computer.reset();
-    ++m_generation;
-    m_file = QFileInfo(file).absoluteFilePath();
-    m_proposeWhenOpen = !isJob;
-    m_litGroup = -1;
-    if (!isJob) { // a name that is free: nothing there is to be saved over
-        const QString base = QFileInfo(m_file).absolutePath() + "/" + QFileInfo(file).completeBaseName();
-        m_file = base + ".gyre.json";
-        for (int i = 2; QFileInfo::exists(m_file); ++i) m_file = QString("%1-%2.gyre.json").arg(base).arg(i);
-    }
-    m_history = std::make_unique<History>(std::move(*job));
-    m_savedJob = isJob ? m_history->shared() : nullptr;
-    if (!isJob) m_bench = Bench::SetUp;
-    remember(QFileInfo(file).absoluteFilePath());
-    m_litMend = m_flankFace = -1;
-    m_flank.reset();
-    m_points.clear();
-    m_edges.clear();
-    m_section = {};
-    m_shownTool = m_history->now().tools.empty() ? QString() : QString::fromStdString(m_history->now().tools.front().id);
-    m_known.clear();
-    m_place.reset();
-    m_trouble.clear();
-    m_location = 0;
-    m_selected = m_history->now().route.empty() ? QString() : QString::fromStdString(m_history->now().route.front().id);
-    startComputer();
-    emit benchChanged();
-    emit jobChanged();
-    emit placeChanged();
-    emit selectionChanged();
-    emit resultChanged();
-    computeNow();
-    return {};
+    if (m_looker) m_looker->wait();
 }
 
 namespace {
@@ -76,21 +40,96 @@ JobBody bodyOf(const QString& folder, const QString& file, const char* role) {
     return b;
 }
 
-/// One body, or all of an assembly: the largest in the wanted role, the others as references until they are given theirs.
-std::vector<JobBody> bodiesOf(const QString& folder, const QString& file, const char* role) {
-    JobBody whole = bodyOf(folder, file, role);
-    const auto inside = bodiesIn(file.toStdString());
-    if (!inside || inside->size() < 2) return {whole};
-    std::vector<JobBody> out;
-    for (const BodyInFile& b : *inside) {
-        JobBody one = whole;
-        one.name = one.only = b.name;
-        if (!out.empty()) one.role = "reference";
-        out.push_back(one);
-    }
-    return out;
+/// A name that no other body has: mends name drawings.
+std::string freshName(const Job& job, const std::string& wanted) {
+    std::string name = wanted;
+    for (int i = 2; std::any_of(job.bodies.begin(), job.bodies.end(), [&](const JobBody& o) { return o.name == name; }); ++i) name = wanted + " " + std::to_string(i);
+    return name;
 }
+
+bool mayHoldBodies(const QString& file) { return QStringList{"step", "stp"}.contains(QFileInfo(file).suffix().toLower()); }
 } // namespace
+
+Status AppModel::open(const QString& file) {
+    const bool isJob = file.endsWith(".json");
+    auto job = isJob ? openJob(file.toStdString()) : jobAround(file);
+    if (!job) return tl::unexpected(job.error());
+    m_computer.reset();
+    ++m_generation;
+    if (m_looker) m_looker->wait();
+    m_looker.reset();
+    m_file = QFileInfo(file).absoluteFilePath();
+    m_proposeWhenOpen = !isJob;
+    m_litGroup = -1;
+    if (!isJob) { // a name that is free: nothing there is to be saved over
+        const QString base = QFileInfo(m_file).absolutePath() + "/" + QFileInfo(file).completeBaseName();
+        m_file = base + ".gyre.json";
+        for (int i = 2; QFileInfo::exists(m_file); ++i) m_file = QString("%1-%2.gyre.json").arg(base).arg(i);
+    }
+    m_history = std::make_unique<History>(std::move(*job));
+    m_savedJob = isJob ? m_history->shared() : nullptr;
+    if (!isJob) m_bench = Bench::SetUp;
+    remember(QFileInfo(file).absoluteFilePath());
+    m_litMend = m_flankFace = -1;
+    m_flankWhat.clear();
+    m_flank.reset();
+    m_points.clear();
+    m_edges.clear();
+    m_section = {};
+    m_shownTool = m_history->now().tools.empty() ? QString() : QString::fromStdString(m_history->now().tools.front().id);
+    m_known.clear();
+    m_place.reset();
+    m_trouble.clear();
+    m_location = 0;
+    m_selected = m_history->now().route.empty() ? QString() : QString::fromStdString(m_history->now().route.front().id);
+    startComputer();
+    emit benchChanged();
+    emit jobChanged();
+    emit placeChanged();
+    emit selectionChanged();
+    emit resultChanged();
+    if (!isJob && mayHoldBodies(file))
+        lookInside(file, m_history->now().bodies.front().name, {});
+    else
+        computeNow();
+    return {};
+}
+
+// The largest body takes the role; the others are references until they are given theirs.
+void AppModel::lookInside(const QString& file, const std::string& name, const QString& step) {
+    auto inside = std::make_shared<Result<std::vector<BodyInFile>>>();
+    m_looker.reset(QThread::create([file, inside] { *inside = bodiesIn(file.toStdString()); }));
+    connect(m_looker.get(), &QThread::finished, this, [this, inside, name, step, generation = m_generation] {
+        if (generation != m_generation) return;
+        m_looker.release()->deleteLater();
+        if (*inside && (*inside)->size() > 1) {
+            Job next = job();
+            const auto whole = std::find_if(next.bodies.begin(), next.bodies.end(), [&](const JobBody& b) { return b.name == name; });
+            if (whole != next.bodies.end()) {
+                const JobBody from = *whole;
+                auto at = next.bodies.erase(whole) - next.bodies.begin();
+                bool first = true;
+                for (const BodyInFile& b : **inside) {
+                    JobBody one = from;
+                    one.only = b.name;
+                    one.name = freshName(next, b.name);
+                    if (!std::exchange(first, false)) one.role = "reference";
+                    next.bodies.insert(next.bodies.begin() + at++, one);
+                }
+                if (step.isEmpty())
+                    m_history = std::make_unique<History>(std::move(next)); // a part just opened: nothing to undo to
+                else
+                    m_history->change(std::move(next), step.toStdString(), step.toStdString());
+                afterChange();
+            }
+        }
+        computeNow(m_proveNext);
+    });
+    m_computing = true;
+    emit progressChanged(0.0, tr("Looking into %1").arg(QFileInfo(file).fileName()));
+    emit computingChanged();
+    m_looker->start();
+}
 
 Result<Job> AppModel::jobAround(const QString& partFile) const {
     const QFileInfo info(partFile);
@@ -102,7 +141,7 @@ Result<Job> AppModel::jobAround(const QString& partFile) const {
     if (!info.exists()) return fail("the file is not there", partFile.toStdString());
     Job job;
     job.name = info.completeBaseName().toStdString();
-    for (const JobBody& b : bodiesOf(info.absolutePath(), partFile, "part")) job.bodies.push_back(b);
+    job.bodies.push_back(bodyOf(info.absolutePath(), partFile, "part"));
     // The machine that is in use now, else the first that is known; all tools of the shop.
     std::vector<MachineFile> known = machinesIn(info.absolutePath().toStdString());
     if (known.empty())
@@ -132,15 +171,19 @@ std::vector<MachineFile> AppModel::machines() const {
 
 void AppModel::addBody(const QString& file) {
     const QString folder = QFileInfo(m_file).absolutePath(), suffix = QFileInfo(file).suffix().toLower();
-    change(tr("add body"), [&](Job& j) {
-        const bool drawn = suffix == "dxf" || suffix == "svg";
-        const bool first = std::none_of(j.bodies.begin(), j.bodies.end(), [](const JobBody& b) { return b.role == "part"; });
-        for (JobBody b : drawn ? std::vector<JobBody>{bodyOf(folder, file, "drawing")} : bodiesOf(folder, file, first ? "part" : "fixture")) {
-            const std::string name = b.name; // drawings are named by mends: no two alike
-            for (int i = 2; std::any_of(j.bodies.begin(), j.bodies.end(), [&](const JobBody& o) { return o.name == b.name; }); ++i) b.name = name + " " + std::to_string(i);
+    const QString step = tr("add %1").arg(QFileInfo(file).fileName());
+    std::string name;
+    change(
+        step,
+        [&](Job& j) {
+            const bool drawn = suffix == "dxf" || suffix == "svg";
+            const bool first = std::none_of(j.bodies.begin(), j.bodies.end(), [](const JobBody& b) { return b.role == "part"; });
+            JobBody b = bodyOf(folder, file, drawn ? "drawing" : first ? "part" : "fixture");
+            b.name = name = freshName(j, b.name);
             j.bodies.push_back(b);
-        }
-    });
+        },
+        mayHoldBodies(file) ? step : QString());
+    if (hasJob() && mayHoldBodies(file)) lookInside(file, name, step);
 }
 
 void AppModel::proposeSetup() {
@@ -205,6 +248,7 @@ void AppModel::startComputer() {
             const bool fresh = m_place != place && (!m_place || m_place->looks != place->looks);
             m_place = place;
             m_trouble.clear();
+            if (fresh && m_flankFace < 0 && m_flank) askFlank(-1); // between edges of what was before
             if (fresh && m_flankFace >= 0) askFlank(m_flankFace < static_cast<int>(place->part ? place->part->faces().size() : 0) ? m_flankFace : -1);
             if (fresh) emit placeChanged();
             if (fresh) emit featuresChanged();
@@ -457,6 +501,10 @@ std::vector<Finding> AppModel::findings() const {
 void AppModel::computeNow(bool alsoProve) {
     if (!m_computer) return;
     m_delay.stop();
+    if (m_looker) { // its answer changes what there is to compute
+        m_proveNext = m_proveNext || alsoProve;
+        return;
+    }
     m_computing = true;
     m_proveNext = false;
     m_computer->request(m_history->shared(), alsoProve);

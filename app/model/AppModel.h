@@ -5,6 +5,7 @@
 #include <QObject>
 #include <QString>
 #include <QStringList>
+#include <QThread>
 #include <QTimer>
 #include <map>
 #include <memory>
@@ -99,6 +100,7 @@ public:
     void addMend(MendKind kind);
     void removeMend(std::size_t mend);
     void setMendNumber(std::size_t mend, const QString& key, double value);
+    void addMendPoint(std::size_t mend, const Vec3& point);
     void setMendCurve(std::size_t mend, const QString& which, const QString& curve);
     /// Picks by their numbers, as words: "3 5 7-9".
     Status setMendPicks(std::size_t mend, const QString& which, const QString& numbers);
@@ -114,9 +116,10 @@ public:
 
     // Can a cutter's side follow a face?
     [[nodiscard]] const std::optional<FlankAnswer>& flank() const { return m_flank; }
-    [[nodiscard]] int flankFace() const { return m_flankFace; }
+    [[nodiscard]] QString flankWhat() const { return m_flankWhat; } ///< "Face 7", "Between edges 3 and 9"
     [[nodiscard]] double flankRadius() const; ///< of the tool in use
     void askFlank(int face);                  ///< −1: no more
+    void askFlankBetween(const std::vector<int>& lower, const std::vector<int>& upper);
 
     // Picking for features.
     [[nodiscard]] const FeaturePick& featurePick() const { return m_feature; }
@@ -172,7 +175,7 @@ public:
     [[nodiscard]] std::vector<Finding> findings() const; ///< of all active operations, gravest first
     [[nodiscard]] QString setupTrouble() const { return m_trouble; }
     [[nodiscard]] bool computing() const { return m_computing; }
-    [[nodiscard]] bool settled() const { return !m_computing && !m_delay.isActive(); } ///< nothing is computed, nor about to be
+    [[nodiscard]] bool settled() const { return !m_computing && !m_looker && !m_delay.isActive(); } ///< nothing is computed, nor about to be
     void computeNow(bool alsoProve = false);
     void cancel();
 
@@ -238,6 +241,10 @@ private:
     void remember(const QString& file);
     std::map<QString, Shown> m_shown;
     [[nodiscard]] Result<Job> jobAround(const QString& partFile) const;
+    /// Looks for the bodies of an assembly, away from the window's thread; then the body `name` gives way to them.
+    void lookInside(const QString& file, const std::string& name, const QString& step);
+    std::unique_ptr<QThread> m_looker;
+    QString m_flankWhat;
     QTimer m_delay, m_autosave;
     ReplayReport m_report;
 };

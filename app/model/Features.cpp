@@ -200,6 +200,8 @@ void AppModel::addMend(MendKind kind) {
     const MendForm& form = formOf(kind);
     if (form.asks("first"))
         pickFeature({PickKind::Edges, QString("mend.%1.first").arg(at), tr("Click the edges of the first curve · Esc when done")});
+    else if (form.asks("spots"))
+        pickFeature({PickKind::Points, QString("mend.%1.spots").arg(at), tr("Click along the part; the curve runs through the points · Esc when done")});
     else if (form.asks("faces"))
         pickFeature({PickKind::Faces, QString("mend.%1.faces").arg(at), tr("Click the faces · Esc when done")});
 }
@@ -222,6 +224,12 @@ void AppModel::setMendNumber(std::size_t mend, const QString& key, double value)
         return emit featuresChanged(); // the word shows what it was before
     }
     change(tr("change mend"), [&](Job& j) { j.mends[mend].numbers[key.toStdString()] = value; }, QString("mend.%1.%2").arg(mend).arg(key));
+    emit featuresChanged();
+}
+
+void AppModel::addMendPoint(std::size_t mend, const Vec3& point) {
+    if (!hasJob() || mend >= job().mends.size()) return;
+    change(tr("set point"), [&](Job& j) { j.mends[mend].points.push_back({point.x(), point.y(), point.z()}); });
     emit featuresChanged();
 }
 
@@ -331,15 +339,35 @@ double AppModel::flankRadius() const {
 void AppModel::askFlank(int face) {
     m_flank.reset();
     m_flankFace = -1;
+    m_flankWhat.clear();
     if (face >= 0 && m_place && m_place->part) {
         auto answer = flankOf(*m_place->part, face, flankRadius());
         if (answer) {
             m_flank = std::move(*answer);
             m_flankFace = face;
+            m_flankWhat = tr("Face %1").arg(face);
         } else {
             emit toldUser(QString::fromStdString(answer.error().text()));
         }
     }
+    emit featuresChanged();
+}
+
+void AppModel::askFlankBetween(const std::vector<int>& lower, const std::vector<int>& upper) {
+    askFlank(-1);
+    if (!m_place || !m_place->part) return;
+    const Part& part = *m_place->part;
+    const auto line = [&](const std::vector<int>& edges) -> Result<Polyline> {
+        const auto chain = chainOf(part, edges);
+        if (!chain) return tl::unexpected(chain.error());
+        return chainLine(part, *chain);
+    };
+    const auto a = line(lower), b = line(upper);
+    const auto answer = !a ? tl::unexpected(a.error()) : !b ? tl::unexpected(b.error()) : flankBetween(*a, alignedWith(*a, *b), flankRadius());
+    if (!answer) return emit toldUser(QString::fromStdString(answer.error().text()));
+    m_flank = *answer;
+    const auto words = [](const std::vector<int>& edges) { return (edges.size() == 1 ? tr("edge %1") : tr("edges %1")).arg(textOf(edges)); };
+    m_flankWhat = tr("The surface from %1 to %2").arg(words(lower), words(upper));
     emit featuresChanged();
 }
 
@@ -380,12 +408,23 @@ void AppModel::give(const std::vector<int>& faces, const std::vector<int>& edges
         for (const int e : edges)
             if (std::find(m_edges.begin(), m_edges.end(), e) == m_edges.end()) m_edges.push_back(e);
         if (m_edges.size() >= 2) return made(planeByEdges(part, m_edges[0], m_edges[1]));
+    } else if (key == "zero") {
+        change(tr("place the zero"), [&](Job& j) { j.zero = point; });
+        setPickMode(PickMode::None);
+    } else if (key == "flank.edges") {
+        if (m_edges.empty()) {
+            m_edges = edges;
+        } else {
+            askFlankBetween(std::exchange(m_edges, {}), edges);
+        }
     } else if (key == "flank") {
         if (!faces.empty()) askFlank(faces[0]);
     } else if (key.startsWith("mend.") && mendOf(key) < job().mends.size()) {
         const std::size_t i = mendOf(key);
         const QString which = key.section('.', 2, 2);
-        if (which == "faces" && !faces.empty()) {
+        if (which == "spots") {
+            addMendPoint(i, point);
+        } else if (which == "faces" && !faces.empty()) {
             change(tr("pick faces"), [&](Job& j) {
                 toggle(j.mends[i].faces, faces, [&](const ShapeRef& r) { return part.findFace(r); }, [&](int f) { return part.faceRef(f); });
             });

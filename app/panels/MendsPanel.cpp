@@ -42,6 +42,14 @@ MendsPanel::MendsPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mo
     });
     line = new QHBoxLayout;
     line->addWidget(m_ask);
+    m_askEdges = new QPushButton(tr("Ask two edges"), this);
+    m_askEdges->setObjectName("askFlankEdges");
+    m_askEdges->setCheckable(true);
+    m_askEdges->setToolTip(tr("A surface drawn straight from one edge to the other: can a cutter's side follow it?"));
+    connect(m_askEdges, &QPushButton::clicked, this, [this] {
+        m_model.pickFeature({PickKind::Edges, "flank.edges", tr("Click the lower edge, then the upper one · Esc when done")});
+    });
+    line->addWidget(m_askEdges);
     line->addStretch();
     inside->addLayout(line);
     connect(&m_model, &AppModel::jobChanged, this, &MendsPanel::refresh);
@@ -64,11 +72,12 @@ void MendsPanel::refresh() {
 void MendsPanel::fillFlank() {
     const bool asking = m_model.pickMode() == PickMode::Feature && m_model.featurePick().key == "flank";
     m_ask->setChecked(asking);
+    m_askEdges->setChecked(m_model.pickMode() == PickMode::Feature && m_model.featurePick().key == "flank.edges");
     const auto& answer = m_model.flank();
     if (!answer)
         m_flank->setText(tr("Can the side of a Ø%1 cutter follow a face? Ask one; its deviation is drawn along its straight lines.").arg(2.0 * m_model.flankRadius()));
     else
-        m_flank->setText(tr("Face %1 is %2: %3.").arg(m_model.flankFace()).arg(QString::fromUtf8(flankKindName(answer->kind)), QString::fromStdString(answer->words)));
+        m_flank->setText(tr("%1 is %2: %3.").arg(m_model.flankWhat()).arg(QString::fromUtf8(flankKindName(answer->kind)), QString::fromStdString(answer->words)));
 }
 
 QWidget* MendsPanel::row(std::size_t i) {
@@ -115,7 +124,7 @@ Sentence* MendsPanel::sentence(std::size_t i, QWidget* parent) {
         w->setToolTip(tr("%1: click to pick, F2 for their numbers").arg(label));
         w->setChecked(m_model.pickMode() == PickMode::Feature && m_model.featurePick().key == base + what);
         connect(w, &Word::triggered, this, [this, kind, prompt](const QString& key) { m_model.pickFeature({kind, key, prompt}); }, Qt::QueuedConnection);
-        connect(w, &Word::listed, this, [this, i, what](const QString&, const QString& list) { (void)m_model.setMendPicks(i, what, list); }, Qt::QueuedConnection);
+        connect(w, &Word::listed, this, [this, i, what](const QString&, const QString& list) { (void)(what == "spots" ? m_model.setMendPoints(i, list) : m_model.setMendPicks(i, what, list)); }, Qt::QueuedConnection);
         return w;
     };
     const auto numbersOf = [](const std::vector<ShapeRef>& refs) {
@@ -141,7 +150,13 @@ Sentence* MendsPanel::sentence(std::size_t i, QWidget* parent) {
         return both;
     };
     // {key} in the form's sentence becomes one word, or two for a curve.
-    const QString pattern = QString::fromUtf8(form.sentence);
+    QString pattern = QString::fromUtf8(form.sentence);
+    for (auto open = pattern.indexOf('['); open >= 0; open = pattern.indexOf('[', open)) {
+        const auto close = pattern.indexOf(']', open);
+        const QString inside = pattern.mid(open + 1, close - open - 1);
+        const bool says = m.matters(inside.section('{', 1).section('}', 0, 0).toStdString());
+        pattern.replace(open, close - open + 1, says ? inside : QString());
+    }
     for (qsizetype at = 0; at < pattern.size();) {
         const auto open = pattern.indexOf('{', at);
         if (open < 0) {
@@ -163,6 +178,9 @@ Sentence* MendsPanel::sentence(std::size_t i, QWidget* parent) {
         if (key == "faces") {
             const QString shown = m.faces.empty() ? tr("faces to pick") : m.faces.size() == 1 ? tr("face %1").arg(m.faces[0].index) : tr("%1 faces").arg(m.faces.size());
             w = pickWord("faces", tr("Faces"), shown, numbersOf(m.faces), PickKind::Faces, tr("Click the faces · Esc when done"));
+        } else if (key == "spots") {
+            w = pickWord("spots", tr("Points on the part"), m.points.empty() ? tr("points to click") : tr("%1 points").arg(m.points.size()), QString::fromStdString(sketchText(m.points)), PickKind::Points,
+                         tr("Click along the part; the curve runs through the points · Esc when done"));
         } else if (key == "points") {
             w = new Word(Word::Kind::Text, base + "points", tr("Points: two coordinates each, and a bulge before an arc"), out);
             w->show(QString::fromStdString(sketchText(m.points)), false);

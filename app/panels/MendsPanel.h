@@ -21,7 +21,7 @@ private:
     Sentence* sentence(std::size_t mend, QWidget* parent);
     AppModel& m_model;
     QVBoxLayout* m_mends = nullptr;
-    QPushButton* m_ask = nullptr;
+    QPushButton *m_ask = nullptr, *m_askEdges = nullptr;
     QLabel* m_flank = nullptr;
 };
 

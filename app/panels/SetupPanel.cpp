@@ -285,6 +285,16 @@ PlacingPanel::PlacingPanel(AppModel& model, QWidget* parent) : QWidget(parent), 
     inside->addWidget(m_place);
     m_machine->set(tr("Cut on the {}; show lengths in {}."), {m_which, m_units});
     m_place->set(tr("The part's datum stands at {} {} {} over the table seat, turned by {}."), {m_x, m_y, m_z, m_turn});
+    const auto zero = [&](const QString& axis) { return make(K::Length, "zero." + axis.toLower(), tr("Zero of the programs, %1").arg(axis), 1.0); };
+    m_zero = {zero("X"), zero("Y"), zero("Z")};
+    m_pickZero = make(K::Action, "setup.zero", tr("Pick the zero"), 1.0);
+    m_pickZero->setWords(tr("pick it"));
+    connect(m_pickZero, &Word::triggered, this, [this] {
+        m_model.pickFeature({PickKind::Points, "zero", tr("Click the place where programs count from: corners and middles of edges draw it to themselves · Esc")});
+    });
+    m_zeroWords = new Sentence(this);
+    inside->addWidget(m_zeroWords);
+    m_zeroWords->set(tr("Programs count from {} {} {} of the part's datum, or {}."), {m_zero[0], m_zero[1], m_zero[2], m_pickZero});
     m_travel = new QLabel(this);
     m_travel->setObjectName("travelWords");
     m_travel->setWordWrap(true);
@@ -336,6 +346,8 @@ void PlacingPanel::refresh() {
     m_y->show(QString::number(j.seat.y(), 'g', 12), in);
     m_z->show(QString::number(j.seat.z(), 'g', 12), in);
     m_turn->show(QString::number(j.seatTurnDegrees, 'g', 12), in);
+    for (int k = 0; k < 3; ++k) m_zero[static_cast<std::size_t>(k)]->show(QString::number(j.zero[k], 'g', 12), in);
+    m_zeroWords->reflow();
     QStringList facts;
     if (const auto place = m_model.place())
         for (const Joint& joint : place->machine->joints) {
@@ -381,6 +393,8 @@ void PlacingPanel::changed(const QString& key, const QString& value) {
                 j.units = value == "in" ? LengthUnit::Inch : LengthUnit::Millimetre;
             else if (key == "setup.turn")
                 j.seatTurnDegrees = std::clamp(v, -360.0, 360.0);
+            else if (key.startsWith("zero."))
+                j.zero[key == "zero.x" ? 0 : key == "zero.y" ? 1 : 2] = std::clamp(v, -1e4, 1e4);
             else
                 j.seat[key == "setup.x" ? 0 : key == "setup.y" ? 1 : 2] = std::clamp(v, -1e4, 1e4);
         },

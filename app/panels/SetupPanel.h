@@ -38,6 +38,9 @@ private:
     Sentence *m_machine = nullptr, *m_place = nullptr, *m_sectionWords = nullptr;
     Word *m_cut = nullptr, *m_cutAt = nullptr, *m_cutSide = nullptr;
     QLabel* m_travel = nullptr;
+    Sentence* m_zeroWords = nullptr;
+    std::array<Word*, 3> m_zero{};
+    Word* m_pickZero = nullptr;
     Word *m_which, *m_x, *m_y, *m_z, *m_turn, *m_units;
     QLabel* m_facts = nullptr;
 };

@@ -55,6 +55,7 @@ private:
         std::unique_ptr<Renderer::Mesh> mesh;
         std::unique_ptr<Renderer::Lines> edges;
         QString role;
+        QColor colour;
         int link = -2; ///< machine bodies: the joint they ride on
     };
     /// Called by all that moves the picture: without a graphics card it is drawn without smoothed edges until it rests.

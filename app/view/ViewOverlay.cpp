@@ -149,9 +149,22 @@ void View::drawOverlay(QPainter& painter) {
                                                                      : tr("Click the edges of rail 2 · Esc when done");
         chip({14, 14}, what, t.accent, true);
     }
-    if (m_model.bench() == Bench::SetUp && m_model.hasJob() && !m_atMachine)
-        for (const WorkPlane& p : m_model.job().planes)
-            if (const auto at = m_camera.project(p.origin)) chip(*at + QPointF(8, 8), QString::fromStdString(p.name), t.ink, true);
+    if (m_model.bench() == Bench::SetUp && m_model.hasJob() && !m_atMachine) {
+        // Names of things that stand behind each other are set one below the other.
+        std::vector<QRectF> taken;
+        const auto name = [&](const Vec3& of, const QString& text) {
+            const auto at = m_camera.project(of);
+            if (!at) return;
+            QRectF room(*at + QPointF(8, 8), painter.fontMetrics().boundingRect(text).adjusted(-10, -6, 10, 6).size());
+            for (std::size_t tries = 0; tries <= taken.size(); ++tries)
+                for (const QRectF& other : taken)
+                    if (room.intersects(other)) room.moveTop(other.bottom() + 2);
+            taken.push_back(room);
+            chip(room.topLeft(), text, t.ink, true);
+        };
+        for (const WorkPlane& p : m_model.job().planes) name(p.origin, QString::fromStdString(p.name));
+        if (!m_model.job().zero.isZero()) name(m_model.job().zero, tr("zero"));
+    }
     // What is true at this place, in one line.
     const auto r = m_model.result();
     if (m_model.bench() == Bench::SetUp && m_model.setupTrouble().isEmpty()) return;

@@ -59,6 +59,13 @@ void View::uploadSolids() {
         }
         s.edges = m_renderer.upload(Renderer::segmentsOf(lines, theme().clayEdge));
         s.role = QString::fromStdString(b.role);
+        s.colour = b.role == "part" ? theme().clay : b.role == "stock" ? theme().oat : theme().fixture;
+        // Bodies of an assembly lean towards the colours of their file, so that they can be told apart; roles still show.
+        if (const auto& own = b.shape->colour()) {
+            constexpr double kOwn = 0.45;
+            const auto mixed = [&](int role, double of) { return static_cast<int>((1.0 - kOwn) * role + kOwn * 255.0 * std::clamp(of, 0.0, 1.0)); };
+            s.colour = QColor(mixed(s.colour.red(), (*own)[0]), mixed(s.colour.green(), (*own)[1]), mixed(s.colour.blue(), (*own)[2]));
+        }
         if (b.role == "part") m_partMesh = s.mesh.get();
         m_solids.push_back(std::move(s));
     }
@@ -245,7 +252,7 @@ void View::drawScene() {
     for (Solid& s : m_solids) {
         if (m_model.shown(s.role) != Shown::Solid) continue;
         const bool isPart = s.role == "part";
-        m_renderer.draw(*s.mesh, part, isPart ? t.clay : s.role == "stock" ? t.oat : t.fixture);
+        m_renderer.draw(*s.mesh, part, s.colour);
         m_renderer.draw(*s.edges, part, isPart ? 1.2f : 1.0f, isPart ? 0.9f : 0.55f);
     }
     if (m_partMesh && m_model.shown("part") == Shown::Solid) {
@@ -289,7 +296,7 @@ void View::drawScene() {
     // What is seen through comes last. The stock of a job is for setting up; beside a path it would only veil it.
     for (Solid& s : m_solids) {
         if (m_model.shown(s.role) != Shown::Faded || (working && s.role != "part" && s.role != "fixture")) continue;
-        m_renderer.draw(*s.mesh, part, s.role == "part" ? t.clay : s.role == "stock" ? t.oat : t.fixture, 0.28f);
+        m_renderer.draw(*s.mesh, part, s.colour, 0.28f);
         m_renderer.draw(*s.edges, part, 1.0f, 0.5f);
     }
     if (m_construction && (!working || m_model.pickMode() != PickMode::None)) {
@@ -387,6 +394,9 @@ void View::drawFeatures(const QMatrix4x4& part) {
             const auto at = [&](double u, double v) { return Vec3(p.origin + half * (u * p.x + v * y)); };
             add({{at(-1, -1), at(1, -1), at(1, 1), at(-1, 1), at(-1, -1)}, {p.origin, p.origin + half * p.normal}, {p.origin, at(0.5, 0)}}, reached ? theme().accent : theme().unsafe);
         }
+        // Where programs count from.
+        const Vec3 zero = m_model.job().zero;
+        for (int k = 0; k < 3; ++k) add({{zero, zero + 0.5 * half * Vec3::Unit(k)}}, theme().ochre);
         m_features = m_renderer.upload(segments);
     }
     m_renderer.draw(*m_features, part, 2.0f, 1.0f, 0, -1, 0.0003f);

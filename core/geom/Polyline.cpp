@@ -33,6 +33,25 @@ Vec3 pointAtLength(const Polyline& line, const std::vector<double>& lengths, dou
     return (1.0 - t) * line[i - 1] + t * line[i];
 }
 
+Polyline alignedWith(const Polyline& beside, Polyline line) {
+    if (beside.size() < 2 || line.size() < 2) return line;
+    if ((line.front() - line.back()).norm() < 1e-9 && line.size() > 3) {
+        line.pop_back();
+        const auto nearest = std::min_element(line.begin(), line.end(), [&](const Vec3& a, const Vec3& b) { return (a - beside.front()).squaredNorm() < (b - beside.front()).squaredNorm(); });
+        std::rotate(line.begin(), nearest, line.end());
+        line.push_back(line.front());
+    }
+    const auto own = arcLengths(line), other = arcLengths(beside);
+    double asItIs = 0.0, turned = 0.0;
+    for (int i = 0; i <= 8; ++i) {
+        const Vec3 p = pointAtLength(beside, other, other.back() * i / 8);
+        asItIs += (pointAtLength(line, own, own.back() * i / 8) - p).norm();
+        turned += (pointAtLength(line, own, own.back() * (8 - i) / 8) - p).norm();
+    }
+    if (turned < asItIs) std::reverse(line.begin(), line.end());
+    return line;
+}
+
 PolylineDistance::PolylineDistance(Polyline line) : m_line(std::move(line)) {
     if (m_line.empty()) return;
     if (m_line.size() == 1) m_line.push_back(m_line.front());

@@ -15,6 +15,9 @@ using Polyline = std::vector<Vec3>;
 /// Point at arc length s, clamped to the ends. `lengths` as from arcLengths().
 [[nodiscard]] Vec3 pointAtLength(const Polyline& line, const std::vector<double>& lengths, double s);
 
+/// `line` run the way that suits `beside` better; a closed one (its last point is its first) starts nearest to the other's start.
+[[nodiscard]] Polyline alignedWith(const Polyline& beside, Polyline line);
+
 /// Nearest distances to a fixed polyline, for many questions: a small tree over its segments.
 class PolylineDistance {
 public:

@@ -114,10 +114,12 @@ Result<Job> jobFromJson(const std::string& text, const std::string& place) {
     job.machine = v.text("machine", "");
     if (v.has("placement")) {
         const JsonView p = v.object("placement");
-        p.allow({"seat", "turn"});
+        p.allow({"seat", "turn", "zero"});
         const auto s = p.triple("seat", {0, 0, 0}, 1e4);
         job.seat = Vec3(s[0], s[1], s[2]);
         job.seatTurnDegrees = p.number("turn", -360.0, 360.0, 0.0);
+        const auto z = p.triple("zero", {0, 0, 0}, 1e4);
+        job.zero = Vec3(z[0], z[1], z[2]);
     }
     int parts = 0;
     for (const JsonView& b : v.list("bodies", 500)) {
@@ -156,7 +158,7 @@ std::string jobToJson(const Job& job) {
                        {"name", job.name},
                        {"units", unitSuffix(job.units)},
                        {"machine", job.machine},
-                       {"placement", {{"seat", {job.seat.x(), job.seat.y(), job.seat.z()}}, {"turn", job.seatTurnDegrees}}},
+                       {"placement", {{"seat", {job.seat.x(), job.seat.y(), job.seat.z()}}, {"turn", job.seatTurnDegrees}, {"zero", {job.zero.x(), job.zero.y(), job.zero.z()}}}},
                        {"bodies", OrderedJson::array()},
                        {"tools", OrderedJson::array()},
                        {"route", OrderedJson::array()}};

@@ -33,6 +33,7 @@ struct Job {
     std::string machine;                       ///< machine file, relative to the job file
     Vec3 seat = Vec3::Zero();                  ///< part datum over the table seat, mm
     double seatTurnDegrees = 0.0;              ///< about the table's Z
+    Vec3 zero = Vec3::Zero();                  ///< where programs count from, in part coordinates
     std::vector<JobBody> bodies;
     std::vector<WorkPlane> planes;
     std::vector<HoleMark> holes;

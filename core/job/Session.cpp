@@ -145,6 +145,7 @@ PostInput postInputOf(const Job& job, const std::shared_ptr<const Workplace>& pl
     in.jobName = job.name;
     in.machine = place->machine;
     in.partFrame = place->partFrame;
+    in.zero = job.zero;
     for (const auto& r : operations) {
         const Recipe* recipe = job.operation(r->operation);
         if (!recipe) continue;

@@ -180,6 +180,72 @@ Result<std::vector<Curve>> projected(const Part& part, const std::vector<int>& f
     return out;
 }
 
+// A curve in space through the points, and its foot on the skin. Where the skin runs on, feet move no further than the curve does;
+// where one foot leaps ahead of its neighbours the curve has gone through the body or past an end.
+Result<Curve> drawnOn(const Part& part, const std::vector<Vec3>& points, bool smooth, bool closed) {
+    constexpr double kOff = 1.0;
+    const Ground ground(part, {});
+    std::vector<Vec3> on;
+    for (const Vec3& p : points) {
+        const Vec3 foot = ground.nearest(p).at.point;
+        if ((foot - p).norm() > kOff) return fail(fmt::format("point {} lies {:.2f} mm off the part", on.size() + 1, (foot - p).norm()), placeWords(p), "Click it on the part");
+        if (on.empty() || (foot - on.back()).norm() > 1e-6) on.push_back(foot);
+    }
+    if (closed && on.size() > 1 && (on.front() - on.back()).norm() < 1e-6) on.pop_back();
+    if (on.size() < 2 || (closed && on.size() < 3)) return fail(closed ? "a closed curve needs three points at least" : "a curve needs two points at least", {}, "Click them on the part");
+    const std::size_t n = on.size();
+    Curve air = straightLines(on, closed);
+    if (smooth && n > 2) {
+        std::vector<CurveKnot> knots;
+        for (std::size_t i = 0; i < n; ++i) {
+            // The tangent of the circle through the point and its neighbours; at an open end that of the first or last arc.
+            const auto at = [&](std::ptrdiff_t k) { return on[static_cast<std::size_t>((k + static_cast<std::ptrdiff_t>(n)) % static_cast<std::ptrdiff_t>(n))]; };
+            const std::ptrdiff_t mid = closed ? static_cast<std::ptrdiff_t>(i) : std::clamp<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(i), 1, static_cast<std::ptrdiff_t>(n) - 2);
+            const Vec3 a = at(mid) - at(mid - 1), b = at(mid + 1) - at(mid);
+            const Vec3 before = a / a.squaredNorm(), after = b / b.squaredNorm();
+            Vec3 t = before + after;
+            if (!closed && i == 0) t = 2.0 * a / a.norm() - t.normalized();
+            if (!closed && i + 1 == n) t = 2.0 * b / b.norm() - t.normalized();
+            t = t.norm() > 1e-12 ? Vec3(t.normalized()) : Vec3(b.normalized());
+            knots.push_back({on[i], t, t});
+        }
+        air = Curve(knots, closed);
+    }
+    const auto foot = [&](const Vec3& p) { return ground.nearest(p).at.point; };
+    // Closer and closer points of the skin, from what lies midway between two of them. At an edge the feet leap from one face to the
+    // other; halving brings them to the edge. Where a middle lies too far inside, there is no telling which way round is meant.
+    constexpr double kStep = 0.2, kInside = 0.36;
+    Polyline skin{on.front()};
+    bool leaps = false;
+    std::optional<Vec3> lost;
+    const std::function<void(const Vec3&, const Vec3&, const Vec3&, int)> fill = [&](const Vec3& a, const Vec3& b, const Vec3& middle, int depth) {
+        const double gap = (b - a).norm();
+        const Vec3 m = foot(middle);
+        const double far = std::max((m - a).norm(), (m - b).norm());
+        const bool over = (m - a).norm() + (m - b).norm() > 1.002 * gap; // it bends: an edge may lie between
+        if (gap <= (over ? 1e-5 : kStep) || lost || depth > 60) {
+            skin.push_back(b);
+            return;
+        }
+        if ((m - middle).norm() > kInside * gap || far > 0.95 * gap) {
+            lost = m;
+            return;
+        }
+        leaps = leaps || (over && gap < 0.01);
+        fill(a, m, 0.5 * (a + m), depth + 1);
+        fill(m, b, 0.5 * (m + b), depth + 1);
+    };
+    for (std::size_t piece = 0; piece < air.pieces(); ++piece) {
+        fill(on[piece], on[(piece + 1) % n], air.at(piece, 0.5), 0);
+        if (lost) return fail(fmt::format("between points {} and {} the part's skin cannot be followed", piece + 1, (piece + 1) % n + 1), placeWords(*lost), "Set another point between them");
+    }
+    if (closed) skin.pop_back();
+    const Curve rough = straightLines(skin, closed);
+    if (part.isMesh()) return rough; // every point lies on the triangles; between them the skin is as rough as they are
+    const Curve& guide = leaps ? rough : air;
+    return sampledAlong(guide, [&](const Curve::Place& p) -> Result<Vec3> { return foot(guide.at(p)); });
+}
+
 Result<Curve> extended(const Curve& curve, double atStart, double atEnd, bool asArc) {
     if (curve.pieces() == 0) return fail("the curve has no length");
     if (curve.closed()) return fail("a closed curve has no ends to extend");
@@ -302,6 +368,14 @@ private:
             return {};
         }
         if (m.kind == MendKind::Sketch) return sketch(m, r);
+        if (m.kind == MendKind::Drawn) {
+            std::vector<Vec3> points;
+            for (const auto& p : m.points) points.emplace_back(p[0], p[1], p[2]);
+            auto c = drawnOn(*m_body, points, m.choice("shape") == 0, m.choice("ends") == 1);
+            if (!c) return tl::unexpected(c.error());
+            r.curves.push_back(*c);
+            return {};
+        }
         if (m.kind == MendKind::Helix) {
             const int k = m.choice("axis");
             const Vec3 axis = axisOf(k), x = axisOf((k + 1) % 3), y = axisOf((k + 2) % 3), centre(m.number("cx"), m.number("cy"), m.number("cz"));
@@ -433,7 +507,9 @@ private:
         Frame place = Frame::Identity();
         if (on == 6) {
             if (m_planes.empty()) return fail("there is no work plane yet", {}, "Make one under Planes");
-            place = m_planes.front().frame();
+            const auto number = static_cast<std::size_t>(m.choice("plane"));
+            if (number > m_planes.size()) return fail(fmt::format("there is no work plane {}; there are {}", number, m_planes.size()));
+            place = m_planes[number - 1].frame();
         } else {
             const int k = on % 3; // XY, YZ, ZX; about X, Y, Z
             const int x = on < 3 ? k : (k + 1) % 3;

@@ -7,8 +7,8 @@
 
 namespace gyre {
 
-enum class MendKind { FreedFace, Edges, GridLine, Middle, OffsetOnFace, OffsetAway, Project, Extend, Trim, Join, Simplify, Copy, Sketch, Helix };
-inline constexpr int kMendKinds = 14;
+enum class MendKind { FreedFace, Edges, GridLine, Middle, OffsetOnFace, OffsetAway, Project, Extend, Trim, Join, Simplify, Copy, Sketch, Drawn, Helix };
+inline constexpr int kMendKinds = 15;
 
 /// A number of a mend, or a choice by its position.
 struct MendField {
@@ -24,7 +24,7 @@ struct MendField {
 struct MendForm {
     const char* id;
     const char* title;
-    const char* sentence; ///< {first}, {second}, {faces}, {points}, {drop} and the fields' keys stand for words
+    const char* sentence; ///< {first}, {second}, {faces}, {points}, {spots}, {drop} and the fields' keys stand for words; what stands in [ ] is left out while its word says nothing
     std::vector<MendField> fields;
     [[nodiscard]] bool asks(const char* what) const; ///< does the sentence speak of it?
     [[nodiscard]] const MendField* field(const std::string& key) const;
@@ -44,10 +44,12 @@ struct Mend {
     std::vector<ShapeRef> faces;
     MendSource first, second;
     std::map<std::string, double> numbers;     ///< by field; what is missing has its initial value
-    std::vector<std::array<double, 3>> points; ///< of a sketch: two coordinates and a bulge, tan(¼ of the arc's angle)
+    std::vector<std::array<double, 3>> points; ///< of a sketch: two coordinates and a bulge, tan(¼ of the arc's angle); of a drawn curve: a point on the part
     std::vector<int> drop;                     ///< knots to leave out
 
     [[nodiscard]] double number(const char* key) const;
+    /// Does the field say anything, as the others are? The radius of a sketch does on cylinders only.
+    [[nodiscard]] bool matters(const std::string& key) const;
     [[nodiscard]] int choice(const char* key) const { return static_cast<int>(std::lround(number(key))); }
 };
 
@@ -85,6 +87,9 @@ enum class Away { Normal, X, Y, Z };
 [[nodiscard]] Result<Curve> offsetAway(const Part& part, const std::vector<int>& faces, const Curve& curve, Away way, double distance);
 /// On the faces: to the nearest point, or straight down an axis from its far end. In pieces where there is nothing below.
 [[nodiscard]] Result<std::vector<Curve>> projected(const Part& part, const std::vector<int>& faces, const Curve& curve, Away way);
+/// Through the points along the part's skin: smoothly, or from one to the next. Points must lie on it, and so close together that
+/// the skin can be followed between them.
+[[nodiscard]] Result<Curve> drawnOn(const Part& part, const std::vector<Vec3>& points, bool smooth, bool closed);
 [[nodiscard]] Result<Curve> extended(const Curve& curve, double atStart, double atEnd, bool asArc);
 
 } // namespace gyre

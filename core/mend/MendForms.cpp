@@ -41,12 +41,15 @@ const std::vector<MendForm>& forms() {
           {"dz", "Along Z", T::Length, -kFar, kFar, 0},
           {"turn", "Turn", T::Angle, -360, 360, 0},
           {"axis", "Axis through the datum", T::Choice, 0, 2, 2, kAxes}}},
-        {"sketch", "Sketch by numbers", "{as} through {points} on {on}, radius {radius}; {ends}.",
+        {"sketch", "Sketch by numbers", "{as} through {points} on {on}[, number {plane}][, radius {radius}]; {ends}.",
          {{"as", "What", T::Choice, 0, 1, 0, {{"lines", "Lines and arcs"}, {"points", "Points"}}},
           {"on", "Where", T::Choice, 0, 6, 0,
-           {{"xy", "the XY plane"}, {"yz", "the YZ plane"}, {"zx", "the ZX plane"}, {"roundX", "a cylinder about X"}, {"roundY", "a cylinder about Y"}, {"roundZ", "a cylinder about Z"}, {"plane", "the first work plane"}}},
+           {{"xy", "the XY plane"}, {"yz", "the YZ plane"}, {"zx", "the ZX plane"}, {"roundX", "a cylinder about X"}, {"roundY", "a cylinder about Y"}, {"roundZ", "a cylinder about Z"}, {"plane", "a work plane"}}},
+          {"plane", "Work plane, counted from 1", T::Number, 1, 1000, 1},
           {"radius", "Radius of the cylinder", T::Length, 1e-3, kFar, 25},
           {"ends", "Ends", T::Choice, 0, 1, 0, {{"open", "open"}, {"closed", "closed"}}}}},
+        {"drawn", "Drawn on the part", "A curve on the part through {spots}, {shape}, {ends}.",
+         {{"shape", "Shape", T::Choice, 0, 1, 0, {{"smooth", "smooth"}, {"straight", "straight from one to the next"}}}, {"ends", "Ends", T::Choice, 0, 1, 0, {{"open", "open"}, {"closed", "closed"}}}}},
         {"helix", "Helix", "A helix about {axis} through {cx} {cy} {cz}: radius {radius}, from {start}, pitch {pitch}, {turns} turns, {hand}.",
          {{"axis", "Axis", T::Choice, 0, 2, 2, kAxes},
           {"cx", "Centre X", T::Length, -kFar, kFar, 0},
@@ -71,6 +74,12 @@ const MendField* MendForm::field(const std::string& key) const {
     for (const MendField& f : fields)
         if (key == f.key) return &f;
     return nullptr;
+}
+
+bool Mend::matters(const std::string& key) const {
+    if (kind != MendKind::Sketch) return true;
+    const int on = choice("on");
+    return key == "radius" ? on >= 3 && on < 6 : key == "plane" ? on == 6 : true;
 }
 
 double Mend::number(const char* key) const {

@@ -1,6 +1,7 @@
 // Conforming triangles of several faces, refined with all new points on the exact surfaces.
 #include "part/Kernel.h"
 #include <algorithm>
+#include <fmt/format.h>
 #include <numeric>
 #include <unordered_map>
 
@@ -37,6 +38,16 @@ struct Work {
     FieldMesh mesh;
     std::unordered_map<std::uint64_t, OnEdge> onEdge;
 
+    [[nodiscard]] const Part::Kernel::Few::FaceTriangles& trianglesOf(int f) const {
+        const auto& s = k.surfaces[index(f)];
+        s.few->make();
+        return s.few->faces[s.inFew];
+    }
+    /// Of a face whose triangles have been asked for.
+    [[nodiscard]] const opencascade::handle<Poly_PolygonOnTriangulation>& nodesOf(const Part::Kernel::EdgeOnFace& side) const {
+        return k.surfaces[index(side.face)].few->sides[side.edgeInFew][side.sideInFew];
+    }
+
     void weld(const std::vector<int>& faces) {
         std::vector<std::uint32_t> offset(k.faces.size(), 0);
         std::vector<char> wanted(k.faces.size(), 0);
@@ -44,43 +55,44 @@ struct Work {
         for (int f : faces) {
             wanted[index(f)] = 1;
             offset[index(f)] = total;
-            total += static_cast<std::uint32_t>(k.surfaces[index(f)].coarse->NbNodes());
+            total += static_cast<std::uint32_t>(trianglesOf(f).triangles->NbNodes());
         }
         UnionFind sets(total);
         const auto node = [&](const Part::Kernel::EdgeOnFace& side, int i) {
-            return offset[index(side.face)] + static_cast<std::uint32_t>(side.coarseNodes->Node(i) - 1);
+            return offset[index(side.face)] + static_cast<std::uint32_t>(nodesOf(side)->Node(i) - 1);
         };
         // All sides of one edge carry the same number of points at the same parameters.
         for (const auto& c : k.curves) {
             const Part::Kernel::EdgeOnFace* first = nullptr;
             for (const auto& side : c.sides) {
-                if (!wanted[index(side.face)] || side.coarseNodes.IsNull()) continue;
-                if (first && first->coarseNodes->NbNodes() == side.coarseNodes->NbNodes())
-                    for (int i = 1; i <= side.coarseNodes->NbNodes(); ++i) sets.join(node(*first, i), node(side, i));
+                if (!wanted[index(side.face)] || nodesOf(side).IsNull()) continue;
+                if (first && nodesOf(*first)->NbNodes() == nodesOf(side)->NbNodes())
+                    for (int i = 1; i <= nodesOf(side)->NbNodes(); ++i) sets.join(node(*first, i), node(side, i));
                 if (!first) first = &side;
             }
         }
         std::vector<std::uint32_t> number(total, UINT32_MAX);
         for (int f : faces) {
             const auto& s = k.surfaces[index(f)];
-            const gp_Trsf& place = s.coarsePlace.Transformation();
-            for (int i = 0; i < s.coarse->NbNodes(); ++i) {
+            const auto& [few, at] = trianglesOf(f);
+            const gp_Trsf& place = at.Transformation();
+            for (int i = 0; i < few->NbNodes(); ++i) {
                 auto& n = number[sets.root(offset[index(f)] + static_cast<std::uint32_t>(i))];
                 if (n == UINT32_MAX) {
                     n = static_cast<std::uint32_t>(mesh.points.size());
-                    const gp_Pnt p = s.coarse->Node(i + 1).Transformed(place);
+                    const gp_Pnt p = few->Node(i + 1).Transformed(place);
                     mesh.points.emplace_back(p.X(), p.Y(), p.Z());
                 }
             }
-            for (int i = 1; i <= s.coarse->NbTriangles(); ++i) {
+            for (int i = 1; i <= few->NbTriangles(); ++i) {
                 std::array<int, 3> t{};
-                s.coarse->Triangle(i).Get(t[0], t[1], t[2]);
+                few->Triangle(i).Get(t[0], t[1], t[2]);
                 if (s.reversed) std::swap(t[1], t[2]);
                 std::array<std::uint32_t, 3> ids{};
                 std::array<Vec2, 3> uv;
                 for (std::size_t c = 0; c < 3; ++c) {
                     ids[c] = number[sets.root(offset[index(f)] + static_cast<std::uint32_t>(t[c] - 1))];
-                    const gp_Pnt2d q = s.coarse->UVNode(t[c]);
+                    const gp_Pnt2d q = few->UVNode(t[c]);
                     uv[c] = Vec2(q.X(), q.Y());
                 }
                 if (ids[0] == ids[1] || ids[1] == ids[2] || ids[2] == ids[0]) continue; // shrunk at an apex
@@ -93,10 +105,10 @@ struct Work {
             const auto& c = k.curves[e];
             if (k.edges[e].degenerate) continue;
             for (const auto& side : c.sides) {
-                if (!wanted[index(side.face)] || side.coarseNodes.IsNull()) continue;
-                const auto parameters = side.coarseNodes->Parameters();
+                if (!wanted[index(side.face)] || nodesOf(side).IsNull()) continue;
+                const auto parameters = nodesOf(side)->Parameters();
                 if (parameters.IsNull()) continue;
-                for (int i = 1; i < side.coarseNodes->NbNodes(); ++i) {
+                for (int i = 1; i < nodesOf(side)->NbNodes(); ++i) {
                     const auto a = number[sets.root(node(side, i))], b = number[sets.root(node(side, i + 1))];
                     const double ta = parameters->Value(i), tb = parameters->Value(i + 1);
                     onEdge[keyOf(a, b)] = a < b ? OnEdge{static_cast<int>(e), ta, tb} : OnEdge{static_cast<int>(e), tb, ta};
@@ -436,10 +448,13 @@ struct Work {
 Result<FieldMesh> Part::fieldMesh(const std::vector<int>& faces, double longest, const Progress* progress) const {
     if (faces.empty()) return fail("no face is picked");
     Work work{*m_kernel, *this, {}, {}};
-    if (m_kernel->scan)
+    if (m_kernel->scan) {
         work.weldScan(faces);
-    else
+    } else {
+        for (const int f : faces)
+            if (work.trianglesOf(f).triangles.IsNull()) return fail(fmt::format("face {} cannot be laid out in triangles: its trimming is damaged", f), {}, "Heal or export the part again");
         work.weld(faces);
+    }
     constexpr std::size_t kMost = 4'000'000;
     for (int pass = 0; pass < 24; ++pass) {
         if (progress && progress->cancelled()) return cancelledError();

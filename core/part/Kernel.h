@@ -9,11 +9,13 @@
 #include <TopLoc_Location.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS_Shape.hxx>
+#include <mutex>
 
 namespace gyre {
 
 struct Part::Kernel {
     std::string name;
+    std::optional<std::array<double, 3>> colour;
     double deflection = 0.02;
     TopoDS_Shape shape;
     TopTools_IndexedMapOfShape faceMap, edgeMap; // 1-based
@@ -23,14 +25,28 @@ struct Part::Kernel {
     TriangleMesh mesh, drawing;
     MeshTree tree;
 
+    /// Few, well-shaped triangles, where fields start from: made when the first field asks, since most parts are never asked.
+    struct Few {
+        TopoDS_Shape shape;
+        double deflection = 0.4;
+        std::once_flag made;
+        struct FaceTriangles {
+            opencascade::handle<Poly_Triangulation> triangles;
+            TopLoc_Location place;
+        };
+        std::vector<FaceTriangles> faces;
+        std::vector<std::vector<opencascade::handle<Poly_PolygonOnTriangulation>>> sides; ///< by edge and side
+        void make();
+    };
+
     struct Surface {
         opencascade::handle<Geom_Surface> geometry;
         bool reversed = false;
         double u0, u1, v0, v1; // natural bounds
         bool uPeriodic = false, vPeriodic = false;
         opencascade::handle<Poly_Triangulation> triangles;
-        opencascade::handle<Poly_Triangulation> coarse; // few, well-shaped triangles: where fields start from
-        TopLoc_Location coarsePlace;
+        std::shared_ptr<Few> few;
+        std::size_t inFew = 0; ///< this face there
         TriangleMesh local; // triangles of this face alone
         MeshTree tree;
     };
@@ -39,7 +55,8 @@ struct Part::Kernel {
     struct EdgeOnFace {
         int face = -1;
         opencascade::handle<Geom2d_Curve> curve; // surface parameters along the edge's own parameter
-        opencascade::handle<Poly_PolygonOnTriangulation> nodes, coarseNodes;
+        opencascade::handle<Poly_PolygonOnTriangulation> nodes;
+        std::size_t edgeInFew = 0, sideInFew = 0;
     };
     struct Edge {
         opencascade::handle<Geom_Curve> curve;

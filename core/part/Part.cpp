@@ -8,6 +8,7 @@
 
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
+#include <BRepBuilderAPI_Copy.hxx>
 #include <BRepGProp.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
 #include <BRepTools.hxx>
@@ -15,6 +16,9 @@
 #include <BRep_Tool.hxx>
 #include <GCPnts_AbscissaPoint.hxx>
 #include <GProp_GProps.hxx>
+#include <Message_ProgressIndicator.hxx>
+#include <Message_ProgressRange.hxx>
+#include <Message_ProgressScope.hxx>
 #include <Standard_Failure.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
@@ -142,37 +146,37 @@ void collectEdge(Part::Kernel& k, int e) {
     info.closed = (info.start - info.end).norm() < 1e-7 && info.length > 1e-6;
 }
 
-// Called twice: with the coarse triangles on the shape, then with the fine ones.
-void collectSides(Part::Kernel& k, bool coarse) {
+/// Calls with every edge, its use on a face, the face, and the triangles' points along it. A seam is used twice.
+template <class Call> void forEachSide(const TopoDS_Shape& shape, const TopTools_IndexedMapOfShape& faces, const TopTools_IndexedMapOfShape& edges, const Call& call) {
     TopTools_IndexedDataMapOfShapeListOfShape owners;
-    TopExp::MapShapesAndAncestors(k.shape, TopAbs_EDGE, TopAbs_FACE, owners);
-    for (int e = 0; e < k.edgeMap.Extent(); ++e) {
-        auto& c = k.curves[index(e)];
-        EdgeInfo& info = k.edges[index(e)];
-        const TopoDS_Edge edge = TopoDS::Edge(k.edgeMap(e + 1));
+    TopExp::MapShapesAndAncestors(shape, TopAbs_EDGE, TopAbs_FACE, owners);
+    for (int e = 0; e < edges.Extent(); ++e) {
+        const TopoDS_Edge edge = TopoDS::Edge(edges(e + 1));
         if (!owners.Contains(edge)) continue;
         std::vector<int> seen;
-        std::size_t count = 0;
         for (const TopoDS_Shape& owner : owners.FindFromKey(edge)) {
             const TopoDS_Face face = TopoDS::Face(owner);
-            const int f = k.faceMap.FindIndex(face) - 1;
+            const int f = faces.FindIndex(face) - 1;
             if (std::find(seen.begin(), seen.end(), f) != seen.end()) continue; // a seam is listed twice
             seen.push_back(f);
             const bool seam = BRep_Tool::IsClosed(edge, face);
             for (int pass = 0; pass < (seam ? 2 : 1); ++pass) {
-                TopoDS_Edge use = TopoDS::Edge(edge.Oriented(pass == 0 ? TopAbs_FORWARD : TopAbs_REVERSED));
-                double a = 0.0, b = 0.0;
+                const TopoDS_Edge use = TopoDS::Edge(edge.Oriented(pass == 0 ? TopAbs_FORWARD : TopAbs_REVERSED));
                 TopLoc_Location location;
                 const auto triangles = BRep_Tool::Triangulation(face, location);
-                const auto nodes = triangles.IsNull() ? opencascade::handle<Poly_PolygonOnTriangulation>() : BRep_Tool::PolygonOnTriangulation(use, triangles, location);
-                if (coarse)
-                    c.sides.push_back({f, BRep_Tool::CurveOnSurface(use, face, a, b), {}, nodes});
-                else if (count < c.sides.size())
-                    c.sides[count++].nodes = nodes;
+                call(e, use, face, f, triangles.IsNull() ? opencascade::handle<Poly_PolygonOnTriangulation>() : BRep_Tool::PolygonOnTriangulation(use, triangles, location));
             }
         }
-        for (std::size_t i = 0; i < std::min<std::size_t>(2, c.sides.size()); ++i) info.faces[i] = c.sides[i].face;
     }
+}
+
+void collectSides(Part::Kernel& k) {
+    forEachSide(k.shape, k.faceMap, k.edgeMap, [&](int e, const TopoDS_Edge& use, const TopoDS_Face& face, int f, const opencascade::handle<Poly_PolygonOnTriangulation>& nodes) {
+        auto& sides = k.curves[index(e)].sides;
+        double a = 0.0, b = 0.0;
+        if (sides.size() < 2) k.edges[index(e)].faces[sides.size()] = f;
+        sides.push_back({f, BRep_Tool::CurveOnSurface(use, face, a, b), nodes, index(e), sides.size()});
+    });
 }
 
 SurfacePoint evaluateSurface(const Part::Kernel::Surface& s, double u, double v) {
@@ -256,6 +260,51 @@ const char* curveKindName(CurveKind k) {
 Part::Part() : m_kernel(std::make_unique<Kernel>()) {}
 Part::~Part() = default;
 
+namespace {
+
+/// The kernel asks it whether to go on, and tells how far it is.
+class Watch : public Message_ProgressIndicator {
+public:
+    Watch(Progress& progress, std::string what) : m_progress(progress), m_what(std::move(what)) {}
+    Standard_Boolean UserBreak() override { return m_progress.cancelled(); }
+    void Show(const Message_ProgressScope&, const Standard_Boolean) override {
+        // Between a third and four fifths of opening a part; told in whole per cents only.
+        const int percent = 30 + static_cast<int>(50.0 * GetPosition());
+        if (percent != std::exchange(m_told, percent)) m_progress.report(0.01 * percent, m_what);
+    }
+
+private:
+    Progress& m_progress;
+    std::string m_what;
+    int m_told = -1;
+};
+
+void layTriangles(const TopoDS_Shape& shape, double deflection, double angle, const Message_ProgressRange& range = {}) {
+    IMeshTools_Parameters p;
+    p.Deflection = deflection;
+    p.Angle = angle;
+    p.InParallel = true;
+    const BRepMesh_IncrementalMesh mesher(shape, p, range);
+}
+
+} // namespace
+
+// On a copy, which shares the surfaces but not the triangles: the shape itself may be at work elsewhere.
+void Part::Kernel::Few::make() {
+    std::call_once(made, [this] {
+        const TopoDS_Shape copy = BRepBuilderAPI_Copy(shape, false, false).Shape();
+        TopTools_IndexedMapOfShape faceMap, edgeMap;
+        TopExp::MapShapes(copy, TopAbs_FACE, faceMap);
+        TopExp::MapShapes(copy, TopAbs_EDGE, edgeMap);
+        layTriangles(copy, deflection, 0.5);
+        faces.resize(index(faceMap.Extent()));
+        for (std::size_t f = 0; f < faces.size(); ++f) faces[f].triangles = BRep_Tool::Triangulation(TopoDS::Face(faceMap(static_cast<int>(f) + 1)), faces[f].place);
+        sides.resize(index(edgeMap.Extent()));
+        forEachSide(copy, faceMap, edgeMap, [&](int e, const TopoDS_Edge&, const TopoDS_Face&, int, const opencascade::handle<Poly_PolygonOnTriangulation>& nodes) { sides[index(e)].push_back(nodes); });
+        shape.Nullify();
+    });
+}
+
 Status Part::Kernel::fill(const Part& part, const TopoDS_Shape& from, const std::string& place, Progress& progress) {
     Kernel& k = *this;
     k.shape = from;
@@ -267,13 +316,16 @@ Status Part::Kernel::fill(const Part& part, const TopoDS_Shape& from, const std:
     k.surfaces.resize(k.faces.size());
     k.edges.resize(index(k.edgeMap.Extent()));
     k.curves.resize(k.edges.size());
+    const auto few = std::make_shared<Few>();
+    few->shape = k.shape;
+    few->deflection = 20.0 * deflection;
+    for (std::size_t f = 0; f < k.faces.size(); ++f) {
+        k.surfaces[f].few = few;
+        k.surfaces[f].inFew = f;
+    }
     BRepTools::Clean(k.shape);
-    const BRepMesh_IncrementalMesh coarse(k.shape, 20.0 * deflection, false, 0.5, true);
-    for (std::size_t f = 0; f < k.faces.size(); ++f)
-        k.surfaces[f].coarse = BRep_Tool::Triangulation(TopoDS::Face(k.faceMap(static_cast<int>(f) + 1)), k.surfaces[f].coarsePlace);
-    collectSides(k, true);
-    BRepTools::Clean(k.shape);
-    const BRepMesh_IncrementalMesh mesher(k.shape, deflection, false, 0.2, true);
+    const opencascade::handle<Watch> watch = new Watch(progress, "Laying triangles over " + place);
+    layTriangles(k.shape, deflection, 0.2, watch->Start());
     if (progress.cancelled()) return cancelledError();
     for (std::size_t f = 0; f < k.faces.size(); ++f) {
         collectFace(k, static_cast<int>(f));
@@ -281,7 +333,7 @@ Status Part::Kernel::fill(const Part& part, const TopoDS_Shape& from, const std:
             return fail(fmt::format("face {} cannot be laid out in triangles: its trimming is damaged", f), place, "Heal or export the part again");
     }
     for (std::size_t e = 0; e < k.edges.size(); ++e) collectEdge(k, static_cast<int>(e));
-    collectSides(k, false);
+    collectSides(k);
     // Few triangles can be drawn as they are; of many, coarser ones are made for that.
     constexpr std::size_t kDrawnAsTheyAre = 60'000;
     std::size_t fine = 0;
@@ -289,7 +341,7 @@ Status Part::Kernel::fill(const Part& part, const TopoDS_Shape& from, const std:
     std::vector<std::pair<opencascade::handle<Poly_Triangulation>, TopLoc_Location>> shown(k.faces.size());
     if (fine > kDrawnAsTheyAre) {
         BRepTools::Clean(k.shape);
-        const BRepMesh_IncrementalMesh drawing(k.shape, 5.0 * deflection, false, 0.2, true);
+        layTriangles(k.shape, 5.0 * deflection, 0.2);
         for (std::size_t f = 0; f < k.faces.size(); ++f) shown[f].first = BRep_Tool::Triangulation(TopoDS::Face(k.faceMap(static_cast<int>(f) + 1)), shown[f].second);
     }
     progress.report(0.8, "Measuring faces");
@@ -345,13 +397,14 @@ Result<std::shared_ptr<const Part>> Part::open(const std::filesystem::path& file
             progress.report(1.0, "Part is open");
             return std::shared_ptr<const Part>(part);
         }
-        auto shape = only.empty() ? readShape(file) : readBody(file, only);
-        if (!shape) return tl::unexpected(shape.error());
+        const auto read = only.empty() ? readShape(file).map([](const TopoDS_Shape& shape) { return ReadBody{shape, {}}; }) : readBody(file, only);
+        if (!read) return tl::unexpected(read.error());
         if (progress.cancelled()) return cancelledError();
         std::shared_ptr<Part> part(new Part);
         part->m_kernel->name = only.empty() ? file.stem().string() : only;
+        part->m_kernel->colour = read->colour;
         part->m_kernel->deflection = deflection;
-        if (auto ok = part->m_kernel->fill(*part, *shape, place, progress); !ok) return tl::unexpected(ok.error());
+        if (auto ok = part->m_kernel->fill(*part, read->shape, place, progress); !ok) return tl::unexpected(ok.error());
         progress.report(1.0, "Part is open");
         return std::shared_ptr<const Part>(part);
     } catch (const Standard_Failure& failure) {
@@ -371,6 +424,7 @@ Result<std::shared_ptr<const Part>> Part::fromMesh(TriangleMesh mesh, const std:
 }
 
 const std::string& Part::name() const { return m_kernel->name; }
+const std::optional<std::array<double, 3>>& Part::colour() const { return m_kernel->colour; }
 double Part::deflection() const { return m_kernel->deflection; }
 const std::vector<FaceInfo>& Part::faces() const { return m_kernel->faces; }
 const std::vector<EdgeInfo>& Part::edges() const { return m_kernel->edges; }

@@ -92,6 +92,7 @@ public:
     Part& operator=(const Part&) = delete;
 
     [[nodiscard]] const std::string& name() const;
+    [[nodiscard]] const std::optional<std::array<double, 3>>& colour() const; ///< what an assembly's file gives the body
     [[nodiscard]] double deflection() const;
     [[nodiscard]] const std::vector<FaceInfo>& faces() const;
     [[nodiscard]] const std::vector<EdgeInfo>& edges() const;

@@ -248,14 +248,14 @@ Result<std::vector<BodyInFile>> bodiesIn(const std::filesystem::path& file) {
     return out;
 }
 
-Result<TopoDS_Shape> readBody(const std::filesystem::path& file, const std::string& name) {
+Result<ReadBody> readBody(const std::filesystem::path& file, const std::string& name) {
     const auto text = trustedText(file);
     if (!text) return tl::unexpected(text.error());
     if (text->first != Format::Step) return fail("only STEP files hold bodies with names", file.filename().string());
     const auto bodies = namedBodies(file);
     if (!bodies) return tl::unexpected(bodies.error());
     for (const NamedBody& b : *bodies)
-        if (b.info.name == name) return b.shape;
+        if (b.info.name == name) return ReadBody{b.shape, b.info.colour};
     return fail(fmt::format("there is no body '{}' in the file any more", name), file.filename().string(), "Open the file again and choose");
 }
 

@@ -2,13 +2,19 @@
 #pragma once
 #include "base/Result.h"
 #include <TopoDS_Shape.hxx>
+#include <array>
 #include <filesystem>
+#include <optional>
 
 namespace gyre {
 
 /// Reads STEP, IGES or the kernel's own BREP text, told apart by what the file holds. Lengths come in millimetres.
 [[nodiscard]] Result<TopoDS_Shape> readShape(const std::filesystem::path& file);
+struct ReadBody {
+    TopoDS_Shape shape;
+    std::optional<std::array<double, 3>> colour;
+};
 /// One body of a STEP file, by its name as bodiesIn() gives it.
-[[nodiscard]] Result<TopoDS_Shape> readBody(const std::filesystem::path& file, const std::string& name);
+[[nodiscard]] Result<ReadBody> readBody(const std::filesystem::path& file, const std::string& name);
 
 } // namespace gyre

@@ -5,7 +5,7 @@
 namespace gyre {
 
 enum class Dialect {
-    TipControl, ///< RS-274 with tool-centre-point control: tip in part datum coordinates, rotary words, feed per minute
+    TipControl, ///< RS-274 with tool-centre-point control: tip from the program's zero along the part's axes, rotary words, feed per minute
     Joints,     ///< RS-274 without it: joint coordinates, inverse time
     CutterData  ///< ISO 4343 cutter-location text: tip and axis
 };
@@ -22,6 +22,7 @@ struct PostInput {
     std::string jobName;
     std::shared_ptr<const Machine> machine;
     Frame partFrame = Frame::Identity();
+    Vec3 zero = Vec3::Zero(); ///< the program's zero, in part coordinates
     std::vector<PostOperation> operations;
 };
 

@@ -274,7 +274,7 @@ ReplayReport compareProgram(const ReadProgram& program, const PostInput& input, 
             if (rapid != move.rapid) differ(move.line, rapid ? "cuts where a rapid is meant" : "is a rapid where a cut is meant");
             if (move.tool != op.toolNumber) differ(move.line, fmt::format("tool {} in place of {}", move.tool, op.toolNumber));
             if (program.dialect != Dialect::Joints) {
-                const double off = (move.tip - path.tip[i]).norm();
+                const double off = (move.tip + input.zero - path.tip[i]).norm();
                 report.tip = std::max(report.tip, off);
                 if (off > report.allowedTip) differ(move.line, fmt::format("the tip is {:.5f} mm aside", off));
             }

@@ -92,6 +92,7 @@ std::string writeRs274(const PostInput& input, Dialect dialect, const PostDigits
     const Machine& m = *input.machine;
     const bool tip = dialect == Dialect::TipControl;
     std::string text = fmt::format("%\n({})\n({} - {})\n", plain(input.jobName), plain(m.name), tip ? "TIP CONTROL" : "JOINT COORDINATES, INVERSE TIME");
+    if (tip && !input.zero.isZero()) text += fmt::format("(ZERO AT {} {} {} OF THE PART)\n", number(input.zero.x(), d.length), number(input.zero.y(), d.length), number(input.zero.z(), d.length));
     Block block(text);
     block.line("G21 G90 G94 G17 G40 G49");
     const int z = m.find("Z");
@@ -114,8 +115,8 @@ std::string writeRs274(const PostInput& input, Dialect dialect, const PostDigits
         if (tip) {
             block.line(fmt::format("G43.4 H{}", op.toolNumber));
             for (std::size_t i = 0; i < path.size(); ++i) {
-                std::vector<std::pair<std::string, std::string>> words{
-                    {"X", number(path.tip[i].x(), d.length)}, {"Y", number(path.tip[i].y(), d.length)}, {"Z", number(path.tip[i].z(), d.length)}};
+                const Vec3 at = path.tip[i] - input.zero;
+                std::vector<std::pair<std::string, std::string>> words{{"X", number(at.x(), d.length)}, {"Y", number(at.y(), d.length)}, {"Z", number(at.z(), d.length)}};
                 const auto r = jointWords(m, motion.at(motion.stepOf[i]), d, JointKind::Rotary);
                 words.insert(words.end(), r.begin(), r.end());
                 const bool rapid = path.feed[i] <= 0.0f;
@@ -157,7 +158,7 @@ std::string writeCutterData(const PostInput& input, const PostDigits& d) {
             else if (const std::string f = fmt::format("FEDRAT/{:.1f},MMPM\n", path.feed[i]); f != feed)
                 text += feed = f;
             text += "GOTO/";
-            for (int k = 0; k < 3; ++k) text += number(path.tip[i][k], d.length + 2) + ",";
+            for (int k = 0; k < 3; ++k) text += number(path.tip[i][k] - input.zero[k], d.length + 2) + ",";
             for (int k = 0; k < 3; ++k) text += number(path.axis[i][k], d.axis) + (k < 2 ? "," : "\n");
         }
         text += "SPINDL/OFF\n";

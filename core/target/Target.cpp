@@ -79,6 +79,16 @@ Result<std::vector<int>> resolveEdges(const Part& part, const std::vector<ShapeR
     return resolved(refs, [&](const ShapeRef& r) { return part.findEdge(r); });
 }
 
+Polyline chainLine(const Part& part, const EdgeChain& chain) {
+    Polyline out;
+    for (std::size_t i = 0; i < chain.edges.size(); ++i) {
+        Polyline line = part.edgeLine(chain.edges[i]);
+        if (chain.reversed[i]) std::reverse(line.begin(), line.end());
+        out.insert(out.end(), line.begin() + (out.empty() || line.empty() ? 0 : 1), line.end());
+    }
+    return out;
+}
+
 double chainLength(const Part& part, const EdgeChain& chain) {
     double sum = 0.0;
     for (int e : chain.edges) sum += edgeOf(part, e).length;

@@ -53,6 +53,8 @@ struct RailPair {
 /// Puts edges into one chain by their ends, whatever order they were picked in.
 [[nodiscard]] Result<EdgeChain> chainOf(const Part& part, const std::vector<int>& edges);
 
+/// The edges' lines end to end.
+[[nodiscard]] Polyline chainLine(const Part& part, const EdgeChain& chain);
 [[nodiscard]] double chainLength(const Part& part, const EdgeChain& chain);
 
 } // namespace gyre

@@ -359,6 +359,64 @@ private slots:
         for (const char* wrong : {"1", "1 2 3 4", "a b", "1 2; 3", "1e9 0", "nan 1"}) QVERIFY2(!sketchPoints(wrong), wrong);
         QCOMPARE(sketchText(sketchPoints(" 1 2;3  4 0.5 ; ").value()), std::string("1 2; 3 4 0.5"));
     }
+    void curvesAreDrawnOnThePart() {
+        // Round a bar from point to point: the foot of a chord is the arc, whose length is known.
+        const auto bar = test::openPart(test::cylinderStep(dir(), 20, 30));
+        const auto at = [](double degreesRound, double z) { return Vec3(20 * std::cos(radians(degreesRound)), 20 * std::sin(radians(degreesRound)), z); };
+        const auto arc = drawnOn(*bar, {at(10, 12), at(70, 12), at(100, 12)}, false, false);
+        QVERIFY2(arc, arc ? "" : arc.error().text().c_str());
+        QVERIFY(std::abs(arc->length() - 20 * kPi / 2) < kExact);
+        QVERIFY(furthest(*arc, [](const Vec3& p) { return std::hypot(p.x(), p.y()) - 20 + std::abs(p.z() - 12); }) < kExact);
+        QVERIFY((arc->start() - at(10, 12)).norm() < kExact && (arc->end() - at(100, 12)).norm() < kExact);
+        // Points of a circle, smoothly: the circle itself, closed.
+        std::vector<Vec3> ring;
+        for (int i = 0; i < 8; ++i) ring.push_back(at(45 * i, 15));
+        const auto round = drawnOn(*bar, ring, true, true);
+        QVERIFY(round && round->closed());
+        QVERIFY(std::abs(round->length() - 40 * kPi) < kExact);
+        // From the top down the wall: the curve bends over the edge and stays on the skin.
+        const auto over = drawnOn(*bar, {Vec3(15, 0, 30), at(0, 25)}, false, false);
+        QVERIFY2(over, over ? "" : over.error().text().c_str());
+        const double off30 = furthest(*over, [&](const Vec3& p) { return std::min(std::abs(30 - p.z()), std::abs(std::hypot(p.x(), p.y()) - 20)); });
+        QVERIFY2(off30 < 1e-4, qPrintable(QString::number(off30)));
+        // Straight through the body there is no way along the skin.
+        const auto through = drawnOn(*bar, {at(0, 15), at(179, 15)}, false, false);
+        QVERIFY(!through && through.error().remedy.find("between") != std::string::npos);
+        QVERIFY(!drawnOn(*bar, {at(0, 15)}, true, false));
+        QVERIFY(!drawnOn(*bar, {at(0, 15), at(20, 15)}, true, true));
+        const auto off = drawnOn(*bar, {at(0, 15), Vec3(25, 0, 15)}, false, false);
+        QVERIFY(!off && off.error().what.find("5.00 mm off") != std::string::npos);
+        // On a scan every point lies on its triangles; as a mend it becomes a line to pick.
+        const auto scan = test::openPart(test::demoFile("moth-relief.stl"));
+        const Box box = scan->mesh().bounds();
+        Mend m = mend(MendKind::Drawn, "vein");
+        for (const double x : {0.3, 0.45, 0.6}) {
+            const RayHit hit = scan->tree().ray(Vec3(box.low.x() + x * (box.high.x() - box.low.x()), box.centre().y() + 40 * (x - 0.45), box.high.z() + 10), -Vec3::UnitZ());
+            QVERIFY(hit.hit);
+            const Vec3 p(box.low.x() + x * (box.high.x() - box.low.x()), box.centre().y() + 40 * (x - 0.45), box.high.z() + 10 - hit.distance);
+            m.points.push_back({p.x(), p.y(), p.z()});
+        }
+        const MendResult vein = one(scan, m);
+        QVERIFY2(vein.trouble.empty(), vein.trouble.c_str());
+        for (const CurveKnot& k : vein.curves.at(0).knots()) QVERIFY(scan->tree().closest(k.point).distance < 1e-9);
+        for (const auto& p : m.points) QVERIFY(vein.curves[0].closest(Vec3(p[0], p[1], p[2])).distance < 1e-6);
+        QCOMPARE(mendedPart(scan, {vein})->edges().size(), scan->edges().size() + 1);
+    }
+    void aSketchLiesOnThePlaneItNames() {
+        const auto box = test::openPart(test::boxStep(dir(), 40, 30, 20));
+        Mend m = mend(MendKind::Sketch, "slot");
+        m.points = sketchPoints("0 0; 10 0").value();
+        m.numbers["on"] = 6;
+        const MendGround ground{{planeByAngles(Vec3::Zero(), 0, 0, 0).value(), planeByAngles(Vec3(1, 2, 3), 0, 0, 90).value()}, {}};
+        const auto on = [&](int plane) {
+            m.numbers["plane"] = plane;
+            return runMends(box, {m}, ground).at(0);
+        };
+        QVERIFY((on(1).curves.at(0).end() - Vec3(10, 0, 0)).norm() < kExact);
+        QVERIFY((on(2).curves.at(0).end() - Vec3(1, 12, 3)).norm() < kExact);
+        QVERIFY(on(3).trouble.find("there are 2") != std::string::npos);
+        QVERIFY(m.matters("plane") && !m.matters("radius") && m.matters("ends"));
+    }
     void aMendThatFailsStopsNoOther() {
         const auto box = test::openPart(test::boxStep(dir(), 40, 30, 20));
         Mend broken = mend(MendKind::Edges, "broken");

@@ -32,6 +32,23 @@ private slots:
         QCOMPARE(r.moves, static_cast<Dialect>(dialect) == Dialect::Joints ? op.motion->size() : op.path()->size());
         QVERIFY(r.tip < 2e-3 && r.axis < 1e-5);
     }
+    // Another zero moves the tip's words and nothing else.
+    void programsCountFromTheirZero() {
+        PostInput input = demoInput();
+        const auto plain = readProgram(writeProgram(input, Dialect::TipControl).value(), *input.machine).value();
+        const std::string joints = writeProgram(input, Dialect::Joints).value();
+        input.zero = Vec3(12.5, -3, 40);
+        const std::string text = writeProgram(input, Dialect::TipControl).value();
+        QVERIFY(text.find("ZERO AT 12.5000 -3.0000 40.0000") != std::string::npos);
+        const auto moved = readProgram(text, *input.machine).value();
+        QVERIFY(compareProgram(moved, input).agrees());
+        QVERIFY(!compareProgram(plain, input).agrees());
+        QCOMPARE(moved.moves.size(), plain.moves.size());
+        for (std::size_t i = 0; i < moved.moves.size(); ++i)
+            if (!moved.moves[i].machineCoordinates) QVERIFY((moved.moves[i].tip + input.zero - plain.moves[i].tip).norm() < 1.5e-4);
+        QCOMPARE(writeProgram(input, Dialect::Joints).value(), joints); // joints know no zero
+        QVERIFY(compareProgram(readProgram(writeProgram(input, Dialect::CutterData).value(), *input.machine).value(), input).agrees());
+    }
     // Written from one toolpath, both RS-274 programs must replay to the same poses.
     void bothProgramsReplayToTheSameMotion() {
         const PostInput input = demoInput();

@@ -261,8 +261,64 @@ private slots:
         key(Qt::Key_Period);
         QTRY_VERIFY(view().hoverWords().contains("face"));
         key(Qt::Key_Return);
-        QTRY_COMPARE(m_model->flankFace(), 0);
+        QTRY_COMPARE(m_model->flankWhat(), QString("Face 0"));
         key(Qt::Key_Escape);
+    }
+    void twoEdgesSayWhetherASideCanFollowThem() {
+        openPart(test::ruledWall(folder(), 30, 0.3));
+        click(find<QPushButton>("askFlankEdges"));
+        QCOMPARE(m_model->pickMode(), PickMode::Feature);
+        // The two long edges, lower first.
+        std::vector<int> edges;
+        for (const bool upper : {false, true})
+            for (std::size_t e = 0; e < part().edges().size(); ++e)
+                if (part().edges()[e].length > 50 && (part().edges()[e].middle.z() > 15) == upper) edges.push_back(static_cast<int>(e));
+        QVERIFY2(edges.size() >= 2, qPrintable(QString::number(edges.size())));
+        m_model->give({}, {edges.front()}, {});
+        QVERIFY(!m_model->flank());
+        QCOMPARE(m_model->litEdges(), std::vector<int>{edges.front()});
+        m_model->give({}, {edges.back()}, {});
+        QTRY_VERIFY(m_model->flank().has_value());
+        QVERIFY2(find<QLabel>("flankWords")->text().contains("from edge") && find<QLabel>("flankWords")->text().contains("twisted"), qPrintable(find<QLabel>("flankWords")->text()));
+        QVERIFY(!m_window->grab().isNull());
+        key(Qt::Key_Escape);
+    }
+    void aCurveIsDrawnOnAScan() {
+        openPart(test::demoFile("moth-relief.stl"));
+        addMend("drawn");
+        QTRY_COMPARE(m_model->pickMode(), PickMode::Feature);
+        QCOMPARE(m_model->featurePick().kind, PickKind::Points);
+        const QPoint middle(view().width() / 2, view().height() / 2);
+        for (const int x : {-60, 0, 60}) clickAt(middle + QPoint(x, x / 4));
+        QTRY_COMPARE(mend(0).points.size(), std::size_t(3));
+        settle();
+        QTRY_COMPARE(made(0).trouble, std::string());
+        QCOMPARE(made(0).curves.size(), std::size_t(1));
+        key(Qt::Key_Escape);
+        QVERIFY(find<Word>("word.mend.0.spots")->text().contains("3 points"));
+        choose("mend.0.shape", "1");
+        settle();
+        QTRY_COMPARE(made(0).trouble, std::string());
+        m_model->undo();
+        m_model->undo(); // the last point
+        QTRY_COMPARE(mend(0).points.size(), std::size_t(2));
+        settle();
+        QVERIFY(!m_window->grab().isNull());
+    }
+    void theZeroIsPickedAndTyped() {
+        openPart(test::boxStep(folder(), 40, 30, 20));
+        click(find<Word>("word.setup.zero"));
+        QTRY_COMPARE(m_model->pickMode(), PickMode::Feature);
+        const QPoint corner = pixelOf(Vec3(0, 0, 20)); // it draws the cursor to itself
+        clickAt(corner + QPoint(2, 1));
+        QTRY_COMPARE(m_model->pickMode(), PickMode::None);
+        QVERIFY2((m_model->job().zero - Vec3(0, 0, 20)).norm() < 1e-9, qPrintable(QString::number(m_model->job().zero.z())));
+        type("zero.x", "-2");
+        QTRY_COMPARE(m_model->job().zero.x(), -2.0);
+        QVERIFY(!m_window->grab().isNull());
+        m_model->undo();
+        m_model->undo();
+        QVERIFY(m_model->job().zero.isZero());
     }
     void windowLassoAndNumbersPick() {
         m_model->addOperation();

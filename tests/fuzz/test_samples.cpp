@@ -1,0 +1,109 @@
+// Files that other people made: the sample data of some of Debian's packages, where they are installed (scripts/test installs them).
+// Nothing of it is ours, and nothing of it is committed.
+#include "Support.h"
+#include "drawing/Drawing.h"
+#include "geom/MeshFile.h"
+#include <QDirIterator>
+#include <QProcess>
+
+using namespace gyre;
+
+namespace {
+
+/// Opened as a part or a drawing: how much is in it, or why it was refused.
+struct Answer {
+    bool opened = false;
+    std::size_t pieces = 0;
+    std::string why;
+};
+
+Answer open(const std::filesystem::path& file) {
+    if (isDrawingFile(file)) {
+        const auto drawing = readDrawing(file);
+        return drawing ? Answer{true, drawing->curves.size(), {}} : Answer{false, 0, drawing.error().text()};
+    }
+    Progress progress;
+    const auto part = Part::open(file, 0.5, progress); // some are metres large
+    if (!part) return {false, 0, part.error().text()};
+    for (const FaceInfo& f : (*part)->faces())
+        if (!f.centre.allFinite() || !(f.area >= 0.0)) return {false, 0, "a face has no size"};
+    return {true, (*part)->faces().size(), {}};
+}
+
+} // namespace
+
+const QStringList kLarge{"hammer.brep", "hammer.iges", "terrain.brep"}; // see whatTakesLongIsCalledOff()
+
+class TestSamples : public QObject {
+    Q_OBJECT
+    QTemporaryDir m_dir;
+
+private slots:
+    // A refusal is an answer too, but only for what truly cannot be cut from.
+    void filesOfOthersOpen_data() {
+        QTest::addColumn<QString>("folder");
+        QTest::addColumn<QStringList>("refused");
+        QTest::newRow("shapes") << "/usr/share/opencascade/data" << QStringList{"edge.brep", "asahi.brep"}; // curves only
+        QTest::newRow("examples") << "/usr/share/doc/netgen/examples" << QStringList{};
+        // Broken on purpose, points without triangles, drawings of meshes only.
+        QTest::newRow("meshes") << "/usr/share/assimp/models"
+                                << QStringList{"malformed.obj", "malformed2.obj", "empty.ply", "empty.obj", "issue_2229.dxf", "PinkEggFromLW.dxf", "wuson.dxf", "pond.0.ply", "issue623.ply", "points.ply", "testpoints.obj",
+                                               "point_cloud.obj", "number_formats.obj", "box_UTF16BE.obj", "testline.obj"};
+        QTest::newRow("pictures") << "/usr/share/icons" << QStringList{};
+    }
+    void filesOfOthersOpen() {
+        QFETCH(QString, folder);
+        QFETCH(QStringList, refused);
+        QDirIterator it(folder, {"*.step", "*.stp", "*.iges", "*.igs", "*.brep", "*.stl", "*.obj", "*.ply", "*.dxf", "*.svg"}, QDir::Files, QDirIterator::Subdirectories);
+        int seen = 0, opened = 0;
+        while (it.hasNext() && seen < 400) {
+            const QString file = it.next();
+            if (kLarge.contains(it.fileName())) continue;
+            const bool picture = file.endsWith(".svg");
+            if (picture && ++seen % 10) continue; // icons are much alike
+            seen += !picture;
+            const Answer a = open(file.toStdString());
+            const bool may = picture || refused.contains(it.fileName());
+            QVERIFY2(a.opened || may, qPrintable(file + ": " + QString::fromStdString(a.why)));
+            QVERIFY2(a.opened ? a.pieces > 0 : !a.why.empty(), qPrintable(file));
+            opened += a.opened;
+        }
+        if (seen == 0) QSKIP("not installed here");
+        qInfo("%d files, %d opened", seen, opened);
+        QVERIFY(opened > 0);
+    }
+    // Surfaces metres wide and full of waves take a minute to lay out: the work can be called off in the middle.
+    void whatTakesLongIsCalledOff() {
+        const std::filesystem::path file = "/usr/share/opencascade/data/occ/hammer.brep";
+        if (!std::filesystem::exists(file)) QSKIP("not installed here");
+        Progress* asked = nullptr;
+        Progress progress([&](double, const std::string& what) {
+            if (what.find("triangles") != std::string::npos) asked->cancel();
+        });
+        asked = &progress;
+        const auto part = Part::open(file, 0.05, progress);
+        QVERIFY(!part && part.error().cancelled);
+    }
+    // Packed in the package's documentation: an assembly by others has bodies with names.
+    void anAssemblyOfOthersHasBodies() {
+        const QString packed = "/usr/share/doc/gmsh-doc/doc/gmsh/demos/boolean/as1-tu-203.stp.gz";
+        if (!QFile::exists(packed)) QSKIP("not installed here");
+        const QString file = m_dir.path() + "/assembly.stp";
+        QProcess unpack;
+        unpack.setStandardOutputFile(file);
+        unpack.start("gzip", {"-dc", packed});
+        QVERIFY(unpack.waitForFinished(60000));
+        const auto bodies = bodiesIn(file.toStdString());
+        QVERIFY2(bodies, bodies ? "" : bodies.error().text().c_str());
+        QVERIFY(bodies->size() > 10);
+        Progress progress;
+        for (const std::size_t i : {std::size_t(0), bodies->size() / 2, bodies->size() - 1}) {
+            const auto part = Part::open(file.toStdString(), 0.05, progress, 1.0, (*bodies)[i].name);
+            QVERIFY2(part, part ? "" : part.error().text().c_str());
+            QVERIFY(std::abs((*part)->volume() - (*bodies)[i].volume) < 0.02 * (*bodies)[i].volume);
+        }
+    }
+};
+
+QTEST_GUILESS_MAIN(TestSamples)
+#include "test_samples.moc"
