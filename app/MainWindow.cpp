@@ -277,6 +277,9 @@ void MainWindow::makeActions() {
     m_undo = action(tr("Undo"), QKeySequence::Undo, "action.undo", [this] { m_model.undo(); });
     m_redo = action(tr("Redo"), QKeySequence("Ctrl+Shift+Z"), "action.redo", [this] { m_model.redo(); });
     action(tr("New surface operation"), QKeySequence::New, "action.newOperation", [this] { m_model.addOperation(); });
+    action(tr("Work on the lit holes, or on all"), QKeySequence("Ctrl+H"), "action.holeWork", [this] { m_model.addHoleWork(); });
+    for (int c = 0; c < kCycles; ++c)
+        action(tr("Add a step in holes: %1").arg(cycleName(static_cast<Cycle>(c))), {}, QString("action.holeStep%1").arg(c), [this, c] { m_model.addHoleStep(m_model.selected(), static_cast<Cycle>(c)); });
     const char* benches[] = {"Set up", "Cut", "Prove", "Send"};
     for (int i = 0; i < 4; ++i)
         action(tr("Go to the %1 bench").arg(tr(benches[i])), QKeySequence(QString("Ctrl+%1").arg(i + 1)), QString("action.bench%1").arg(i),

@@ -32,6 +32,8 @@ int main(int argc, char** argv) {
     options.add_option("--bench", bench, "setup, tools, cut, prove or send")->check(CLI::IsMember({"setup", "tools", "cut", "prove", "send"}));
     std::string tool;
     options.add_option("--tool", tool, "the tool to show");
+    std::string operation;
+    options.add_option("--operation", operation, "the operation to show, by its id");
     options.add_flag("--night", night, "dark colours");
     int width = 1280, height = 800;
     double at = 0.4;
@@ -60,6 +62,7 @@ int main(int argc, char** argv) {
     for (int i = 0; i < 4; ++i)
         if (bench == names[i]) model.setBench(benches[i]);
     if (bench == "tools") model.setAtTools(true);
+    if (!operation.empty()) model.select(QString::fromStdString(operation));
     if (!tool.empty()) model.showTool(QString::fromStdString(tool));
     if (picture.empty()) return QApplication::exec();
 

@@ -121,8 +121,11 @@ int main(int argc, char** argv) {
     std::printf("window up                          %6.2f s\n", static_cast<double>(start.elapsed()) * 1e-3);
     // A copy: edits are autosaved beside the job.
     const QTemporaryDir folder;
-    std::filesystem::copy(GYRE_DEMO_DIR, folder.path().toStdString(), std::filesystem::copy_options::overwrite_existing);
-    if (!window.openFile(folder.filePath("lantern-collar.gyre.json"), false)) return 1;
+    std::filesystem::copy(GYRE_DEMO_DIR, folder.path().toStdString(), std::filesystem::copy_options::overwrite_existing | std::filesystem::copy_options::recursive);
+    if (const auto ok = model.open(folder.filePath("lantern-collar.gyre.json")); !ok) {
+        std::printf("%s\n", ok.error().text().c_str());
+        return 1;
+    }
     live([&] { return model.place() != nullptr; });
     std::printf("demo part on the screen            %6.2f s\n", static_cast<double>(start.elapsed()) * 1e-3);
     std::printf("  the part is drawn with %zu triangles of %zu\n", model.place()->part->drawing().triangles.size(), model.place()->part->mesh().triangles.size());

@@ -1,7 +1,9 @@
 // The demo jobs: recipes over the workshop's parts.
 #include "DemoJobs.h"
 #include "Workshop.h"
-#include "job/Job.h"
+#include "job/HoleWork.h"
+#include "job/Workshop.h"
+#include "machine/Reach.h"
 #include <cmath>
 #include <cstdio>
 
@@ -48,7 +50,16 @@ bool makeDomeJob(const std::filesystem::path& folder) {
         job.planes.push_back(planeByHole(hole));
         job.planes.back().name = job.planes.size() == 1 ? "low star" : "high star";
     }
-    const auto ok = saveJob(job, folder / "dome-setup.gyre.json");
+    if (const auto ok = saveJob(job, folder / "dome-setup.gyre.json"); !ok) return false;
+    // Spotted and drilled, group by group.
+    Workshop workshop(folder);
+    Progress progress;
+    const auto place = workshop.placeFor(job, progress);
+    if (!place) return false;
+    job.name = "Pierced dome, stars";
+    for (const HoleGroup& g : groupHoles((*place)->holes, rotaryLine(*(*place)->machine, (*place)->partFrame)))
+        for (const Recipe& r : proposeHoleWork(job, **place, g)) job.route.push_back(r);
+    const auto ok = saveJob(job, folder / "dome-stars.gyre.json");
     return ok ? true : complain(ok.error());
 }
 

@@ -287,6 +287,8 @@ void AppModel::startComputer() {
     events.finished = [this, here](bool) {
         here([this] {
             m_computing = m_computer && m_computer->busy();
+            // What makes no path of its own is never behind.
+            if (const Recipe* r = recipe(); r && !m_computing && r->kind == OperationKind::Holes) m_stale = false;
             emit computingChanged();
         });
     };
@@ -296,7 +298,7 @@ void AppModel::startComputer() {
 std::uint64_t AppModel::keyOf(const QString& operation) const {
     const Recipe* r = hasJob() ? job().operation(operation.toStdString()) : nullptr;
     if (!r || !m_place) return 0;
-    return operationKey(m_place->key, *r, job().tool(r->tool));
+    return operationKey(m_place->key, job().resolved(*r), job().tool(r->tool));
 }
 
 Status AppModel::saveAs(const QString& file) {
@@ -355,6 +357,16 @@ void AppModel::undo() {
 void AppModel::redo() {
     if (hasJob() && m_history->redo()) afterChange();
 }
+QString AppModel::numberOf(const Recipe& recipe) const {
+    int number = 0, step = 0;
+    for (const Recipe& r : job().route) {
+        number += r.parent.empty();
+        step = r.parent.empty() ? 0 : step + 1;
+        if (r.id == recipe.id) break;
+    }
+    return QString::number(number) + (step > 0 ? QString(QChar('a' + (step - 1) % 26)) : QString());
+}
+
 QString AppModel::undoLabel() const { return hasJob() ? QString::fromStdString(m_history->undoLabel()) : QString(); }
 QString AppModel::redoLabel() const { return hasJob() ? QString::fromStdString(m_history->redoLabel()) : QString(); }
 
@@ -366,7 +378,7 @@ void AppModel::addOperation() {
         r.id = id;
         r.name = "Surface rows";
         // The first guess: what the operation before used, else a ball.
-        if (const Recipe* before = recipe()) {
+        if (const Recipe* before = recipe(); before && before->kind == OperationKind::Surface) {
             r.tool = before->tool;
             r.axis = before->axis;
             r.guard = before->guard;
@@ -386,18 +398,26 @@ void AppModel::addOperation() {
 }
 
 void AppModel::removeOperation(const QString& id) {
-    change(tr("remove operation"), [&](Job& j) { std::erase_if(j.route, [&](const Recipe& r) { return r.id == id.toStdString(); }); });
+    change(tr("remove operation"), [&](Job& j) { std::erase_if(j.route, [&](const Recipe& r) { return r.id == id.toStdString() || r.parent == id.toStdString(); }); });
     emit selectionChanged();
 }
 
+// Steps move among their siblings; what has steps moves with them.
 void AppModel::moveOperation(const QString& id, int by) {
     change(tr("move operation"), [&](Job& j) {
-        for (std::size_t i = 0; i < j.route.size(); ++i)
-            if (j.route[i].id == id.toStdString()) {
-                const auto to = static_cast<std::ptrdiff_t>(i) + by;
-                if (to >= 0 && to < static_cast<std::ptrdiff_t>(j.route.size())) std::swap(j.route[i], j.route[static_cast<std::size_t>(to)]);
-                return;
-            }
+        const auto at = std::find_if(j.route.begin(), j.route.end(), [&](const Recipe& r) { return r.id == id.toStdString(); });
+        if (at == j.route.end()) return;
+        const std::string parent = at->parent;
+        const auto head = [&](const Recipe& r) { return r.parent == parent; };
+        const auto past = [&](auto from) { return std::find_if(from + 1, j.route.end(), [&](const Recipe& r) { return head(r) || (!parent.empty() && r.parent.empty()); }); };
+        const auto end = past(at);
+        if (by > 0 && end != j.route.end() && head(*end))
+            std::rotate(at, end, past(end));
+        if (by < 0) {
+            auto before = at;
+            while (before != j.route.begin() && !head(*std::prev(before)) && !(!parent.empty() && std::prev(before)->id == parent)) --before;
+            if (before != j.route.begin() && head(*std::prev(before))) std::rotate(std::prev(before), at, end);
+        }
     });
 }
 
@@ -488,8 +508,7 @@ const ProofResult* AppModel::proof(const QString& operation) const {
 std::vector<Finding> AppModel::findings() const {
     std::vector<Finding> all;
     if (!hasJob()) return all;
-    for (const Recipe& r : job().route) {
-        if (!r.active) continue;
+    for (const Recipe& r : job().worked()) {
         const QString id = QString::fromStdString(r.id);
         if (const auto known = result(id)) all.insert(all.end(), known->findings.begin(), known->findings.end());
         if (const auto* known = proof(id)) all.insert(all.end(), known->findings.begin(), known->findings.end());
@@ -553,8 +572,7 @@ void AppModel::showFinding(const Finding& f) {
 Result<QString> AppModel::post(Dialect dialect) {
     if (!hasJob() || !m_place) return fail("the job is not computed yet", {}, "Wait until the paths are there");
     std::vector<std::shared_ptr<const OperationResult>> operations;
-    for (const Recipe& r : job().route) {
-        if (!r.active) continue;
+    for (const Recipe& r : job().worked()) {
         const QString id = QString::fromStdString(r.id);
         const auto known = m_known.find(r.id);
         if (known == m_known.end() || !known->second.result || known->second.result->key != keyOf(id))

@@ -79,6 +79,11 @@ public:
     [[nodiscard]] bool leftOut(std::size_t hole) const;
     void turnHoles(const HoleGroup& group);
     void turnHole(std::size_t hole); ///< one alone
+    /// Operations on holes: for the lit group, or one for each group when none is lit; each with the steps that suit it.
+    void addHoleWork();
+    void addHoleStep(const QString& parent, Cycle cycle);
+    /// The holes that an operation works on: a group by its words, or all.
+    void setHoles(const QString& operation, const QString& groupWords);
     void leaveOutHoles(const HoleGroup& group, bool out);
     [[nodiscard]] int litGroup() const { return m_litGroup; }
     void lightGroup(int group);
@@ -154,6 +159,7 @@ public:
     // Selection.
     [[nodiscard]] QString selected() const { return m_selected; }
     void select(const QString& operation);
+    [[nodiscard]] QString numberOf(const Recipe& recipe) const; ///< "2", and "2b" for its second step
     [[nodiscard]] const Recipe* recipe() const { return hasJob() ? job().operation(m_selected.toStdString()) : nullptr; }
     [[nodiscard]] Bench bench() const { return m_bench; }
     void setBench(Bench bench);

@@ -1,5 +1,6 @@
 // The model's part in setting up: holes, planes, mends, flankability, picks by number, tools.
 #include "base/File.h"
+#include "job/HoleWork.h"
 #include "job/Travel.h"
 #include "machine/Reach.h"
 #include "model/AppModel.h"
@@ -117,6 +118,53 @@ void AppModel::leaveOutHoles(const HoleGroup& group, bool out) {
         for (const std::size_t i : group.holes) j.mark(m_place->holes[i]).leftOut = out;
     });
     emit featuresChanged();
+}
+
+void AppModel::addHoleWork() {
+    if (!hasJob() || !m_place) return;
+    const auto groups = holeGroups();
+    std::vector<HoleGroup> wanted;
+    for (std::size_t g = 0; g < groups.size(); ++g)
+        if (m_litGroup < 0 || m_litGroup == static_cast<int>(g)) wanted.push_back(groups[g]);
+    if (wanted.empty()) return emit toldUser(tr("No holes were found on the part."));
+    std::string first;
+    change(tr("work on holes"), [&](Job& j) {
+        for (const HoleGroup& g : wanted) {
+            const std::vector<Recipe> work = proposeHoleWork(j, *m_place, g);
+            j.route.insert(j.route.end(), work.begin(), work.end());
+            if (first.empty()) first = work.front().id;
+        }
+    });
+    select(QString::fromStdString(first));
+    setBench(Bench::Cut);
+}
+
+void AppModel::addHoleStep(const QString& parent, Cycle cycle) {
+    const Recipe* p = hasJob() ? job().operation(parent.toStdString()) : nullptr;
+    if (p && p->kind == OperationKind::HoleStep) p = job().operation(p->parent);
+    if (!p || p->kind != OperationKind::Holes || !m_place) return;
+    std::string id;
+    change(tr("add step"), [&](Job& j) {
+        const Recipe owner = *j.operation(p->id);
+        Recipe step = proposeHoleStep(j, *m_place, owner, cycle);
+        id = step.id;
+        auto at = std::find_if(j.route.begin(), j.route.end(), [&](const Recipe& r) { return r.id == owner.id; }) + 1;
+        while (at != j.route.end() && at->parent == owner.id) ++at;
+        j.route.insert(at, step);
+    });
+    select(QString::fromStdString(id));
+}
+
+void AppModel::setHoles(const QString& operation, const QString& groupWords) {
+    if (!hasJob() || !m_place) return;
+    change(tr("choose holes"), [&](Job& j) {
+        Recipe* r = j.operation(operation.toStdString());
+        if (!r) return;
+        r->holes.clear();
+        for (const HoleGroup& g : holeGroups())
+            if (groupWords.isEmpty() || groupWords == QString::fromStdString(g.words))
+                for (const std::size_t i : g.holes) r->holes.push_back({m_place->holes[i].mouth, m_place->holes[i].diameter()});
+    });
 }
 
 void AppModel::lightGroup(int group) {

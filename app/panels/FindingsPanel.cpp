@@ -56,8 +56,7 @@ void FindingsPanel::refresh() {
     int proven = 0, active = 0;
     std::size_t pairs = 0;
     if (m_model.hasJob())
-        for (const Recipe& r : m_model.job().route) {
-            if (!r.active) continue;
+        for (const Recipe& r : m_model.job().worked()) {
             ++active;
             if (const auto* p = m_model.proof(QString::fromStdString(r.id))) {
                 ++proven;

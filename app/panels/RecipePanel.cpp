@@ -147,13 +147,16 @@ Word* RecipePanel::choice(const QString& key, const QString& name, std::vector<W
 }
 
 void RecipePanel::changed(const QString& key, const QString& value) {
-    if (key == "axis.window" && value == "any")
+    if (key == "holes.group")
+        m_model.setHoles(m_model.selected(), value);
+    else if (key == "axis.window" && value == "any")
         m_model.change(tr("any angle"), [&](Job& j) { j.operation(m_model.selected().toStdString())->axis.limited = false; });
     else
         (void)m_model.setWord(key, value);
 }
 
 void RecipePanel::triggered(const QString& key) {
+    if (key == "holes.of") return m_model.select(QString::fromStdString(m_model.recipe()->parent)); // edited once, there
     const PickMode mode = key == "target.faces" ? PickMode::Faces : key == "pattern.rail1" ? PickMode::Rail1 : PickMode::Rail2;
     m_model.setPickMode(m_model.pickMode() == mode ? PickMode::None : mode);
 }
@@ -161,12 +164,8 @@ void RecipePanel::triggered(const QString& key) {
 void RecipePanel::layoutSentences() {
     using K = Word::Kind;
     const Recipe& r = *m_model.recipe();
-    std::vector<Word::Option> tools;
-    for (const Assembly& a : m_model.job().tools)
-        tools.push_back({QString::fromStdString(a.id),
-                         QString::fromStdString(shortName(a.cutter) + (a.cutter.shankDiameter > 0 && a.id.find("long") != std::string::npos ? ", long" : ""))});
     m_cards[0].sentence->set(tr("Cut {} with {}, {} out, leave {}."),
-                             {word(K::Action, "target.faces", tr("Faces to cut")), choice("tool", tr("Tool"), tools),
+                             {word(K::Action, "target.faces", tr("Faces to cut")), toolWord(),
                               word(K::Length, "tool.stickOut", tr("Stick-out of the tool"), 0.5), word(K::Length, "target.leave", tr("Stock to leave"), 0.05)});
     Word* by = choice("pattern.by", tr("How the distance between rows is given"), {{"spacing", tr("apart")}, {"scallop", tr("scallop")}});
     Word* amount = r.pattern.byScallop ? word(K::Length, "pattern.scallop", tr("Height of the scallop"), 0.001)
@@ -207,6 +206,74 @@ void RecipePanel::layoutSentences() {
                               word(K::Length, "links.skin.size", tr("Size of the safe skin"), 1.0)});
 }
 
+Word* RecipePanel::toolWord() {
+    std::vector<Word::Option> tools;
+    for (const Assembly& a : m_model.job().tools)
+        tools.push_back({QString::fromStdString(a.id),
+                         QString::fromStdString(shortName(a.cutter) + (a.cutter.shankDiameter > 0 && a.id.find("long") != std::string::npos ? ", long" : ""))});
+    return choice("tool", tr("Tool"), tools);
+}
+
+QString RecipePanel::groupOf(const Recipe& r) const {
+    for (const HoleGroup& g : m_model.holeGroups())
+        if (m_model.place() && !r.holes.empty() && g.holes.size() == r.holes.size() && (m_model.place()->holes[g.holes.front()].mouth - r.holes.front().mouth).norm() < 0.05)
+            return QString::fromStdString(g.words);
+    return {};
+}
+
+// Which holes, and what all steps in them share.
+void RecipePanel::layoutHoles() {
+    using K = Word::Kind;
+    std::vector<Word::Option> groups{{"", tr("all holes")}};
+    for (const HoleGroup& g : m_model.holeGroups()) groups.push_back({QString::fromStdString(g.words), QString::fromStdString(g.words)});
+    m_cards[0].sentence->set(tr("Work on {}, in the order {}."), {choice("holes.group", tr("Holes"), groups),
+                                                                  choice("drill.order", tr("Order of the holes"), {{"shortest", tr("of the shortest way")}, {"picked", tr("they were taken in")}})});
+    m_cards[1].sentence->set(tr("Feed starts {} over the mouth; go {} beyond the end of through holes."),
+                             {word(K::Length, "drill.above", tr("Height over the mouth where feed starts"), 0.5), word(K::Length, "drill.breakthrough", tr("Breakthrough"), 0.5)});
+    m_cards[2].sentence->set(tr("The tool stands along each hole. Holes are turned round in Set up."), {});
+    m_cards[3].sentence->set(tr("Shank {}, holder {} clear; if not, {}."),
+                             {word(K::Length, "guard.shank", tr("Clearance of the shank")), word(K::Length, "guard.holder", tr("Clearance of the holder")),
+                              choice("guard.response", tr("What to do when too near"), {{"report", tr("only tell")}, {"drop", tr("leave the hole out")}})});
+    Word* kind = choice("links.skin.kind", tr("Safe skin"), {{"plane", tr("plane")}, {"cylinder", tr("cylinder")}, {"sphere", tr("sphere R")}});
+    Word* size = word(K::Length, "links.skin.size", tr("Size of the safe skin"), 1.0);
+    Word* low = choice("links.low", tr("Between holes of one direction"), {{"true", tr("straight across where nothing is near")}, {"false", tr("always out to the skin")}});
+    if (m_model.recipe()->link.skin.kind == SkinKind::Sphere)
+        m_cards[4].sentence->set(tr("Travel over a {} {}; between holes of one direction {}."), {kind, size, low});
+    else
+        m_cards[4].sentence->set(tr("Travel over a {} about {} at {}; between holes of one direction {}."),
+                                 {kind, choice("links.skin.axis", tr("Axis of the safe skin"), {{"x", "X"}, {"y", "Y"}, {"z", "Z"}}), size, low});
+}
+
+// One tool with one cycle.
+void RecipePanel::layoutStep() {
+    using K = Word::Kind;
+    const Recipe& r = *m_model.recipe();
+    m_cards[0].sentence->set(tr("In {} with {}, {} out."), {word(K::Action, "holes.of", tr("Holes of the operation")), toolWord(), word(K::Length, "tool.stickOut", tr("Stick-out of the tool"), 0.5)});
+    std::vector<Word::Option> cycles;
+    for (int c = 0; c < kCycles; ++c) cycles.push_back({QString::fromUtf8(cycleName(static_cast<Cycle>(c))), QString::fromUtf8(cycleName(static_cast<Cycle>(c)))});
+    Word* cycle = choice("drill.cycle", tr("Cycle"), cycles);
+    const bool cone = r.drill.cycle == Cycle::Spot || r.drill.cycle == Cycle::Chamfer;
+    Word* by = choice("drill.by", tr("Where the depth comes from"), {{"hole", cone ? tr("an edge wider than the hole by") : tr("the end of the hole")}, {"depth", tr("a depth of")}});
+    QString text = tr("{} to {}");
+    std::vector<Word*> words{cycle, by};
+    const auto more = [&](const QString& with, Word* w) {
+        text += with;
+        words.push_back(w);
+    };
+    if (!r.drill.toGeometry) more(" {}", word(K::Length, "drill.depth", tr("Depth below the mouth"), 0.5));
+    if (cone && r.drill.toGeometry) more(" {}", word(K::Length, "drill.widen", tr("How far the edge stands outside the hole"), 0.1));
+    if (!cone && r.drill.cycle != Cycle::Tap) more(tr(", reached with {}"), choice("drill.reached", tr("What reaches the depth"), {{"fullDiameter", tr("the full diameter")}, {"point", tr("the point")}}));
+    if (r.drill.cycle == Cycle::Peck || r.drill.cycle == Cycle::ChipBreak) more(tr(", {} at a time"), word(K::Length, "drill.peck", tr("Depth of one peck"), 0.5));
+    if (r.drill.cycle == Cycle::Tap) more(tr(", pitch {}"), word(K::Length, "drill.pitch", tr("Pitch of the thread"), 0.25));
+    if (r.drill.cycle != Cycle::Tap && r.drill.cycle != Cycle::Peck && r.drill.cycle != Cycle::ChipBreak) more(tr(", wait {} s"), word(K::Number, "drill.dwell", tr("Seconds at the bottom"), 0.1));
+    more(tr("; written as {}"), choice("drill.canned", tr("How programs say it"), {{"true", tr("a cycle where known")}, {"false", tr("plain moves")}}));
+    more(tr("; a tool that does not suit is {}."), choice("drill.anyTool", tr("A tool that does not suit"), {{"false", tr("not used")}, {"true", tr("used all the same")}}));
+    m_cards[1].sentence->set(text, words);
+    const Recipe* parent = m_model.job().operation(r.parent);
+    const QString as = tr("As for all steps of “%1”.").arg(parent ? QString::fromStdString(parent->name) : QString());
+    for (const std::size_t c : {2u, 3u, 4u}) m_cards[c].sentence->set(as, {});
+}
+
 void RecipePanel::refreshWords() {
     const Recipe* r = m_model.recipe();
     for (Card& c : m_cards) c.frame->setVisible(r != nullptr);
@@ -214,19 +281,34 @@ void RecipePanel::refreshWords() {
         m_heading->setText(m_model.hasJob() ? tr("NO OPERATION YET") : tr("NO JOB"));
         return;
     }
-    std::size_t number = 1;
-    for (const Recipe& o : m_model.job().route) {
-        if (o.id == r->id) break;
-        ++number;
-    }
-    m_heading->setText(QString("%1 · %2").arg(number).arg(QString::fromStdString(r->name).toUpper()));
-    const QString shape = QString("%1/%2/%3/%4").arg(m_model.selected()).arg(static_cast<int>(r->axis.rule)).arg(r->pattern.byScallop).arg(m_model.job().tools.size());
+    m_heading->setText(QString("%1 · %2").arg(m_model.numberOf(*r), QString::fromStdString(r->name).toUpper()));
+    const QString shape = QString("%1/%2/%3/%4/%5/%6/%7/%8")
+                              .arg(m_model.selected())
+                              .arg(static_cast<int>(r->axis.rule))
+                              .arg(r->pattern.byScallop)
+                              .arg(m_model.job().tools.size())
+                              .arg(static_cast<int>(r->drill.cycle))
+                              .arg(r->drill.toGeometry)
+                              .arg(static_cast<int>(r->link.skin.kind))
+                              .arg(m_model.holeGroups().size());
     if (shape != m_shape) {
-        layoutSentences();
+        if (r->kind == OperationKind::Surface)
+            layoutSentences();
+        else if (r->kind == OperationKind::Holes)
+            layoutHoles();
+        else
+            layoutStep();
         m_shape = shape;
     }
     for (auto& [key, w] : m_words) {
-        if (key == "target.faces")
+        if (key == "holes.group") {
+            const QString group = groupOf(*r);
+            w->show(group, false);
+            w->setWords(tr("%1 holes").arg(r->holes.size()));
+        } else if (key == "holes.of") {
+            const Recipe all = m_model.job().resolved(*r);
+            w->setWords(tr("%1 holes").arg(all.holes.size()));
+        } else if (key == "target.faces")
             w->setWords(r->target.faces.empty() ? tr("pick faces") : r->target.faces.size() == 1 ? tr("1 face") : tr("%1 faces").arg(r->target.faces.size()));
         else if (key == "pattern.rail1")
             w->setWords(r->pattern.rail1.empty() ? tr("rail 1 (none)") : tr("rail 1"));
@@ -236,7 +318,7 @@ void RecipePanel::refreshWords() {
             w->show("any", false);
         else
             w->show(m_model.word(key), m_model.inches() && !key.startsWith("axis.direction"));
-        if (w->kind() == Word::Kind::Action) {
+        if (w->kind() == Word::Kind::Action && key != "holes.of") {
             w->setList(m_model.picks(key));
             w->setToolTip(tr("%1: click to pick, F2 for their numbers").arg(w->accessibleName()));
         }

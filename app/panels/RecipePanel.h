@@ -35,6 +35,10 @@ private:
     void refreshResults();
     void refreshPeel();
     void layoutSentences();
+    void layoutHoles();
+    void layoutStep();
+    Word* toolWord();
+    [[nodiscard]] QString groupOf(const Recipe& recipe) const;
 
     AppModel& m_model;
     QLabel* m_heading = nullptr;

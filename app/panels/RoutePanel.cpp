@@ -7,6 +7,8 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <QPushButton>
+#include <QScrollArea>
+#include <QTimer>
 #include <QVBoxLayout>
 
 namespace gyre {
@@ -61,7 +63,8 @@ void drawSilhouette(QPainter& painter, const Assembly& tool, const QRectF& box) 
 Station::Station(AppModel& model, const QString& id, QWidget* parent) : QWidget(parent), m_model(model), m_id(id) {
     setObjectName("station." + id);
     setFocusPolicy(Qt::StrongFocus);
-    setFixedHeight(82);
+    const Recipe* own = model.job().operation(id.toStdString());
+    setFixedHeight(own && own->kind == OperationKind::Holes ? 48 : 82);
     setCursor(Qt::PointingHandCursor);
     if (const Recipe* r = model.job().operation(id.toStdString())) setAccessibleName(QString::fromStdString(r->name));
 }
@@ -86,20 +89,26 @@ void Station::paintEvent(QPaintEvent*) {
     p.drawLine(25, 0, 25, height());
     p.setBrush(selected ? t.accent : t.card);
     p.setPen(QPen(selected ? t.accent : t.slate, 2));
-    p.drawEllipse(QPointF(25, 20), 7, 7);
+    // Steps hang on the line as smaller beads; what has steps is a wide one.
+    const bool step = r->kind == OperationKind::HoleStep, group = r->kind == OperationKind::Holes;
+    if (group)
+        p.drawRoundedRect(QRectF(14, 13, 22, 14), 7, 7);
+    else
+        p.drawEllipse(QPointF(25, 20), step ? 4.5 : 7, step ? 4.5 : 7);
     const auto result = m_model.result(m_id);
     QFont bold = font();
     bold.setWeight(QFont::DemiBold);
     p.setFont(bold);
     p.setPen(r->active ? t.ink : t.softInk);
-    std::size_t number = 1;
-    for (const Recipe& o : m_model.job().route) {
-        if (o.id == r->id) break;
-        ++number;
-    }
-    p.drawText(QRect(44, 9, width() - 90, 20), Qt::AlignVCenter, QString("%1  %2").arg(number).arg(QString::fromStdString(r->name)));
+    p.drawText(QRect(44, 9, width() - 90, 20), Qt::AlignVCenter, QString("%1  %2").arg(m_model.numberOf(*r), QString::fromStdString(r->name)));
     p.setFont(font());
     p.setPen(t.softInk);
+    if (group) {
+        std::size_t steps = 0;
+        for (const Recipe& o : m_model.job().route) steps += o.parent == r->id;
+        p.drawText(QRect(44, 27, width() - 60, 18), Qt::AlignVCenter, tr("%1 holes · %2 steps").arg(r->holes.size()).arg(steps) + (r->active ? QString() : tr(" · switched off")));
+        return;
+    }
     const Assembly* tool = m_model.job().tool(r->tool);
     QString line = tool ? QString::fromStdString(shortName(tool->cutter)) : tr("no tool");
     if (!r->active)
@@ -146,6 +155,10 @@ void Station::contextMenuEvent(QContextMenuEvent* e) {
     menu->addAction(tr("Switch on or off"), this, [this] { m_model.toggleActive(m_id); });
     menu->addAction(tr("Move up"), this, [this] { m_model.moveOperation(m_id, -1); });
     menu->addAction(tr("Move down"), this, [this] { m_model.moveOperation(m_id, 1); });
+    if (const Recipe* r = m_model.job().operation(m_id.toStdString()); r && r->kind != OperationKind::Surface) {
+        QMenu* steps = menu->addMenu(tr("Add a step"));
+        for (int c = 0; c < kCycles; ++c) steps->addAction(QString::fromUtf8(cycleName(static_cast<Cycle>(c))), this, [this, c] { m_model.addHoleStep(m_id, static_cast<Cycle>(c)); });
+    }
     menu->addAction(tr("Remove"), this, [this] { m_model.removeOperation(m_id); });
     menu->popup(e->globalPos());
 }
@@ -159,19 +172,37 @@ RoutePanel::RoutePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mo
     m_heading->setContentsMargins(14, 0, 8, 4);
     m_heading->setObjectName("routeHeading");
     outer->addWidget(m_heading);
-    m_column = new QVBoxLayout;
+    m_scroll = new QScrollArea(this);
+    m_scroll->setWidgetResizable(true);
+    m_scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    m_scroll->setFocusPolicy(Qt::NoFocus);
+    auto* inside = new QWidget;
+    m_column = new QVBoxLayout(inside);
+    m_column->setContentsMargins(0, 0, 0, 0);
     m_column->setSpacing(0);
-    outer->addLayout(m_column);
     auto* add = new QPushButton(tr("+  Surface operation"), this);
     add->setObjectName("addOperation");
     add->setAccessibleName(tr("New surface operation"));
     add->setToolTip(tr("New operation over faces you pick (Ctrl+N)"));
     connect(add, &QPushButton::clicked, &m_model, &AppModel::addOperation);
+    auto* holes = new QPushButton(tr("+  Holes"), this);
+    holes->setObjectName("addHoleWork");
+    holes->setAccessibleName(tr("Work on holes"));
+    holes->setToolTip(tr("Spot and drill the lit group of holes, or every group (Ctrl+H)"));
+    connect(holes, &QPushButton::clicked, &m_model, &AppModel::addHoleWork);
     auto* row = new QVBoxLayout;
     row->setContentsMargins(14, 8, 14, 0);
+    row->setSpacing(6);
     row->addWidget(add);
-    outer->addLayout(row);
-    outer->addStretch();
+    row->addWidget(holes);
+    // The buttons follow the last station, and go along when there is more than fits.
+    m_stationsColumn = new QVBoxLayout;
+    m_stationsColumn->setSpacing(0);
+    m_column->addLayout(m_stationsColumn);
+    m_column->addLayout(row);
+    m_column->addStretch();
+    m_scroll->setWidget(inside);
+    outer->addWidget(m_scroll, 1);
     connect(&m_model, &AppModel::jobChanged, this, &RoutePanel::rebuild);
     for (auto signal : {&AppModel::resultChanged, &AppModel::proofChanged, &AppModel::selectionChanged}) connect(&m_model, signal, this, &RoutePanel::refresh);
     rebuild();
@@ -184,13 +215,13 @@ void RoutePanel::rebuild() {
     for (Station* s : m_stations) shown.push_back(s->id());
     if (wanted != shown) {
         for (Station* s : m_stations) {
-            m_column->removeWidget(s);
+            m_stationsColumn->removeWidget(s);
             s->deleteLater();
         }
         m_stations.clear();
         for (const QString& id : wanted) {
             m_stations.push_back(new Station(m_model, id, this));
-            m_column->addWidget(m_stations.back());
+            m_stationsColumn->addWidget(m_stations.back());
         }
     }
     refresh();
@@ -202,7 +233,10 @@ void RoutePanel::refresh() {
         for (const Recipe& r : m_model.job().route)
             if (const auto known = m_model.result(QString::fromStdString(r.id)); known && r.active && known->complete()) seconds += known->motion->duration;
     m_heading->setText(seconds > 0.0 ? tr("ROUTE · %1").arg(clock(seconds)) : tr("ROUTE"));
-    for (Station* s : m_stations) s->update();
+    for (Station* s : m_stations) {
+        s->update();
+        if (s->id() == m_model.selected() && std::exchange(m_shown, s->id()) != s->id()) QTimer::singleShot(0, s, [this, s] { m_scroll->ensureWidgetVisible(s, 0, 20); });
+    }
 }
 
 } // namespace gyre

@@ -4,6 +4,7 @@
 #include <QWidget>
 
 class QLabel;
+class QScrollArea;
 class QVBoxLayout;
 
 namespace gyre {
@@ -20,7 +21,9 @@ private:
     void refresh();
     AppModel& m_model;
     QLabel* m_heading = nullptr;
-    QVBoxLayout* m_column = nullptr;
+    QVBoxLayout *m_column = nullptr, *m_stationsColumn = nullptr;
+    QScrollArea* m_scroll = nullptr;
+    QString m_shown; ///< the selected station that was last brought into sight
     std::vector<Station*> m_stations;
 };
 

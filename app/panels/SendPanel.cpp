@@ -84,7 +84,7 @@ void SendPanel::write() {
     const ReplayReport& r = m_model.replayReport();
     bool unsafe = false, proven = true;
     for (const Finding& f : m_model.findings()) unsafe = unsafe || f.rank == Rank::Stop;
-    for (const Recipe& o : m_model.job().route) proven = proven && (!o.active || m_model.proof(QString::fromStdString(o.id)));
+    for (const Recipe& o : m_model.job().worked()) proven = proven && m_model.proof(QString::fromStdString(o.id));
     QStringList lines;
     lines << (r.agrees() ? tr("✓ %1 moves read back and replayed: same motion within the rounding").arg(r.moves)
                          : tr("<b>✗ The read-back differs:</b> %1").arg(QString::fromStdString(r.differences.front()).toHtmlEscaped()));

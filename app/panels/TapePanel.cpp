@@ -164,7 +164,7 @@ void TapeChart::drawChannels(QPainter& p) const {
     p.setFont(font());
     if (m_channels.empty()) {
         p.setPen(t.softInk);
-        p.drawText(rect(), Qt::AlignCenter, m_model.computing() ? tr("Computing…") : tr("No path to show yet"));
+        p.drawText(rect(), Qt::AlignCenter, m_model.computing() ? tr("Computing…") : m_model.recipe() && m_model.recipe()->kind == OperationKind::Holes ? tr("The steps of this operation make the paths: choose one") : tr("No path to show yet"));
         return;
     }
     p.setRenderHint(QPainter::Antialiasing);

@@ -51,6 +51,7 @@ View::View(AppModel& model, QWidget* parent) : QOpenGLWidget(parent), m_model(mo
     };
     connect(&m_model, &AppModel::resultChanged, this, pathOld);
     connect(&m_model, &AppModel::selectionChanged, this, pathOld);
+    connect(&m_model, &AppModel::selectionChanged, this, [this] { m_featuresOld = true; });
     connect(&m_model, &AppModel::peelChanged, this, [this] { update(); });
     connect(&m_model, &AppModel::locationChanged, this, &View::moving);
     connect(&m_model, &AppModel::jobChanged, this, [this] {

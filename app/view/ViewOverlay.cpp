@@ -47,7 +47,7 @@ std::optional<QPointF> View::tiltHandle() const {
 
 std::optional<std::pair<QPointF, QPointF>> View::rowArrow() const {
     const auto r = m_model.result();
-    if (!r || !r->pattern || r->pattern->rows.empty() || m_atMachine || m_model.bench() != Bench::Cut || m_model.peel() != Stage::Pattern || m_model.pickMode() != PickMode::None) return std::nullopt;
+    if (!r || !r->pattern || r->pattern->rows.empty() || m_atMachine || m_model.bench() != Bench::Cut || m_model.peel() != Stage::Pattern || m_model.pickMode() != PickMode::None || r->drill) return std::nullopt;
     const Polyline& line = r->pattern->rows.front().points;
     if (line.size() < 2) return std::nullopt;
     // At the first place along it that faces the eye, as long as a thumbnail.

@@ -144,20 +144,20 @@ void View::uploadAxes() {
 namespace {
 
 /// How a location is drawn: unsafe, cutting, entering or leaving, travelling.
-enum class Stroke : std::uint8_t { Unsafe, Cut, Entry, Link, Rapid };
+enum class DrawnAs : std::uint8_t { Unsafe, Cut, Entry, Link, Rapid };
 
-Renderer::Segment segmentOf(const Vec3& a, const Vec3& b, Stroke stroke) {
+Renderer::Segment segmentOf(const Vec3& a, const Vec3& b, DrawnAs stroke) {
     const Theme& t = theme();
     Renderer::Segment s{};
     for (int k = 0; k < 3; ++k) {
         s.from[k] = static_cast<float>(a[k]);
         s.to[k] = static_cast<float>(b[k]);
     }
-    const QColor c = stroke == Stroke::Unsafe ? t.unsafe : stroke == Stroke::Cut ? t.accent : stroke == Stroke::Entry ? t.ochre : t.slate;
+    const QColor c = stroke == DrawnAs::Unsafe ? t.unsafe : stroke == DrawnAs::Cut ? t.accent : stroke == DrawnAs::Entry ? t.ochre : t.slate;
     s.colour[0] = static_cast<unsigned char>(c.red());
     s.colour[1] = static_cast<unsigned char>(c.green());
     s.colour[2] = static_cast<unsigned char>(c.blue());
-    s.colour[3] = stroke == Stroke::Rapid ? 150 : 255;
+    s.colour[3] = stroke == DrawnAs::Rapid ? 150 : 255;
     return s;
 }
 
@@ -170,16 +170,16 @@ void View::uploadCuts(const std::vector<PathHazard>& hazards) {
     if (!m_shownLinks || m_shownLinks->path.size() < 2) return;
     const Toolpath& path = m_shownLinks->path;
     const std::size_t n = path.size();
-    std::vector<Stroke> stroke(n);
+    std::vector<DrawnAs> stroke(n);
     for (std::size_t i = 0; i < n; ++i) {
         const Motion m = path.motion[i];
-        stroke[i] = m == Motion::Cut                                                     ? Stroke::Cut
-                    : m == Motion::LeadIn || m == Motion::LeadOut || m == Motion::Plunge ? Stroke::Entry
-                    : m == Motion::Rapid                                                 ? Stroke::Rapid
-                                                                                         : Stroke::Link;
+        stroke[i] = m == Motion::Cut                                                     ? DrawnAs::Cut
+                    : m == Motion::LeadIn || m == Motion::LeadOut || m == Motion::Plunge ? DrawnAs::Entry
+                    : m == Motion::Rapid                                                 ? DrawnAs::Rapid
+                                                                                         : DrawnAs::Link;
     }
     for (const PathHazard& h : hazards)
-        for (std::size_t i = h.first; i <= std::min(h.last, n - 1); ++i) stroke[i] = Stroke::Unsafe;
+        for (std::size_t i = h.first; i <= std::min(h.last, n - 1); ++i) stroke[i] = DrawnAs::Unsafe;
     // Cuts are drawn where they touch, everything else where the tip goes.
     const auto at = [&](std::size_t i) -> const Vec3& { return path.motion[i] == Motion::Cut ? path.contact[i] : path.tip[i]; };
     const auto from = [&](std::size_t i) -> const Vec3& {
@@ -206,7 +206,7 @@ void View::uploadCuts(const std::vector<PathHazard>& hazards) {
             };
             if (g.tolerance > 0.0)
                 while (last + 1 < n && joins(last + 1)) ++last;
-            if (stroke[i] != Stroke::Cut || path.row[i] % g.everyRow == 0) {
+            if (stroke[i] != DrawnAs::Cut || path.row[i] % g.everyRow == 0) {
                 segments.push_back(segmentOf(from(i), at(last), stroke[i]));
                 lines.last.push_back(last);
             }
@@ -273,7 +273,7 @@ void View::drawScene() {
         }
     }
     if (working) drawPath(part);
-    if (m_model.bench() == Bench::SetUp) drawFeatures(part);
+    if (m_model.bench() == Bench::SetUp || (m_model.recipe() && m_model.recipe()->kind == OperationKind::Holes)) drawFeatures(part);
     drawPicks(part);
     // Light the edges a guess would take, and those a word speaks of.
     std::vector<Polyline> lit;
@@ -370,11 +370,16 @@ void View::drawFeatures(const QMatrix4x4& part) {
         };
         const auto holes = m_model.holes();
         const auto groups = m_model.holeGroups();
+        // In Cut only the holes that the operation works on.
+        const Recipe* only = m_model.bench() == Bench::SetUp ? nullptr : m_model.recipe();
+        const auto meant = [&](std::size_t hole) {
+            return !only || std::any_of(only->holes.begin(), only->holes.end(), [&](const HoleRef& r) { return (r.mouth - place->holes[hole].mouth).norm() < 0.05; });
+        };
         for (std::size_t g = 0; g < groups.size(); ++g)
             for (const std::size_t i : groups[g].holes) {
                 const Hole& h = holes[i];
-                if (m_model.leftOut(i)) continue;
-                const bool lit = m_model.litGroup() == static_cast<int>(g);
+                if (m_model.leftOut(i) || !meant(i)) continue;
+                const bool lit = only || m_model.litGroup() == static_cast<int>(g);
                 const double size = std::max(0.6 * h.diameter(), 14.0 * pixel);
                 const Vec3 tip = h.mouth + 0.15 * size * h.direction, tail = tip + (lit ? 2.2 : 1.4) * size * h.direction, side = anyPerpendicular(h.direction);
                 const QColor colour = lit ? theme().ochre : theme().slate;
@@ -388,7 +393,7 @@ void View::drawFeatures(const QMatrix4x4& part) {
         const double half = 0.12 * (place->part ? place->part->mesh().bounds().diagonal() : 100.0);
         std::optional<Kinematics> machine; // it carries a copy of the machine
         if (!m_model.job().planes.empty()) machine.emplace(*place->machine, place->partFrame, 150.0);
-        for (const WorkPlane& p : m_model.job().planes) {
+        for (const WorkPlane& p : only ? std::vector<WorkPlane>{} : m_model.job().planes) {
             const bool reached = reachOf(*machine, p.normal).reached();
             const Vec3 y = p.normal.cross(p.x);
             const auto at = [&](double u, double v) { return Vec3(p.origin + half * (u * p.x + v * y)); };
@@ -396,7 +401,7 @@ void View::drawFeatures(const QMatrix4x4& part) {
         }
         // Where programs count from.
         const Vec3 zero = m_model.job().zero;
-        for (int k = 0; k < 3; ++k) add({{zero, zero + 0.5 * half * Vec3::Unit(k)}}, theme().ochre);
+        for (int k = 0; k < 3 && !only; ++k) add({{zero, zero + 0.5 * half * Vec3::Unit(k)}}, theme().ochre);
         m_features = m_renderer.upload(segments);
     }
     m_renderer.draw(*m_features, part, 2.0f, 1.0f, 0, -1, 0.0003f);

@@ -226,7 +226,12 @@ DrillResult drillHoles(const std::vector<Hole>& holes, const DrillSpec& spec, co
             pass.feedDirection.push_back(-hole.direction);
         };
         to(-spec.above, Motion::Rapid, 0.0);
-        for (const Stroke& s : strokes(spec.cycle, spec.above, depth.tip, spec.peck)) to(s.depth, s.rapid ? Motion::Rapid : Motion::Cut, s.rapid ? 0.0 : rate);
+        double now = -spec.above;
+        for (const Stroke& s : strokes(spec.cycle, spec.above, depth.tip, spec.peck)) {
+            // Quick strokes stay within the hole: no free motion, but part of cutting it.
+            to(s.depth, !s.rapid ? Motion::Cut : s.depth < now ? Motion::Retract : Motion::Plunge, s.rapid ? 0.0 : rate);
+            now = s.depth;
+        }
         out.passes.push_back(std::move(pass));
         out.holes.push_back(i);
         out.tips.push_back(depth.tip);

@@ -13,8 +13,9 @@ inline constexpr int kCycles = 8;
 
 /// A hole that is meant, known again by where it begins.
 struct HoleRef {
-    Vec3 mouth = Vec3::Zero();
+    Vec3 mouth = Vec3::Zero(); ///< as it was found, before any turning round
     double diameter = 0.0;
+    bool turned = false; ///< entered from the other side; the job's marks of holes say so
 };
 
 /// How tools come back between the pecks of a cycle: this far over what is cut already.

@@ -66,7 +66,7 @@ Guard::Guard(const Assembly& assembly, const Scene& scene, const GuardSpec& spec
 
 bool Guard::looksAt(const Obstacle& o) const { return o.kind == ObstacleKind::Part ? m_spec.part : o.kind == ObstacleKind::Fixture ? m_spec.fixture : m_spec.machine; }
 
-std::optional<Zone> Guard::hitOf(std::size_t obstacle, const Set& set, const AxisPose& pose, double grow, std::uint32_t* hint) const {
+std::optional<Zone> Guard::hitOf(std::size_t obstacle, const MeshTree& tree, const Set& set, const AxisPose& pose, double grow, std::uint32_t* hint) const {
     const Obstacle& o = (*m_scene)[obstacle];
     const Extent& extent = m_extents[obstacle];
     const double extra = grow + o.allowance;
@@ -78,10 +78,10 @@ std::optional<Zone> Guard::hitOf(std::size_t obstacle, const Set& set, const Axi
         near = near || !farFrom(extent.whole, set.pieces[i], pose, clearance[i]);
     }
     if (!near) return std::nullopt;
-    if (o.tree.anyWithin(pose, set.pieces.data(), clearance.data(), n, hint)) {
+    if (tree.anyWithin(pose, set.pieces.data(), clearance.data(), n, hint)) {
         // Which zone? The one nearest to the spindle is the gravest.
         int gravest = 0;
-        o.tree.forEachWithin(pose, set.pieces.data(), clearance.data(), n, [&](const auto&, std::uint32_t, std::size_t k) {
+        tree.forEachWithin(pose, set.pieces.data(), clearance.data(), n, [&](const auto&, std::uint32_t, std::size_t k) {
             gravest = std::max(gravest, static_cast<int>(set.zones[k]));
             return gravest < static_cast<int>(Zone::Holder);
         });
@@ -101,7 +101,7 @@ std::optional<Hit> Guard::bodyHit(const AxisPose& pose, Contact contact, double 
         const Obstacle& o = (*m_scene)[i];
         if (!looksAt(o)) continue;
         const Set& set = o.kind != ObstacleKind::Part ? m_others : contact == Contact::Cutting ? m_cutting : m_free;
-        if (const auto zone = hitOf(i, set, pose, grow, &hints.body[i])) return Hit{*zone, i};
+        if (const auto zone = hitOf(i, o.tree, set, pose, grow, &hints.body[i])) return Hit{*zone, i};
     }
     return std::nullopt;
 }
@@ -109,7 +109,7 @@ std::optional<Hit> Guard::bodyHit(const AxisPose& pose, Contact contact, double 
 std::optional<Hit> Guard::endHit(const AxisPose& pose, HitHints& hints) const {
     for (std::size_t i = 0; i < m_scene->size(); ++i) {
         const Obstacle& o = (*m_scene)[i];
-        if (o.kind == ObstacleKind::Part && looksAt(o) && hitOf(i, m_cuttingEnd, pose, 0.0, &hints.end[i])) return Hit{Zone::Cutter, i};
+        if (o.kind == ObstacleKind::Part && looksAt(o) && hitOf(i, o.cutTree(), m_cuttingEnd, pose, 0.0, &hints.end[i])) return Hit{Zone::Cutter, i};
     }
     return std::nullopt;
 }
@@ -183,7 +183,7 @@ ZoneClearance Guard::clearance(const AxisPose& pose, double limit, ClearanceHint
 }
 
 double Guard::gouge(const AxisPose& pose, std::size_t obstacle) const {
-    return std::max(0.0, -(*m_scene)[obstacle].tree.distance(pose, m_cutter.data(), m_cutter.size(), 1.0));
+    return std::max(0.0, -(*m_scene)[obstacle].cutTree().distance(pose, m_cutter.data(), m_cutter.size(), 1.0));
 }
 
 std::optional<double> Guard::escape(const AxisPose& pose, double limit, bool holderOnly) const {

@@ -6,6 +6,7 @@
 #include "geom/MeshTree.h"
 #include "path/Pass.h"
 #include "tool/Assembly.h"
+#include <memory>
 #include <optional>
 
 namespace gyre {
@@ -19,6 +20,8 @@ struct Obstacle {
     MeshTree tree;
     std::vector<ConvexBody> pieces;
     double allowance = 0.0; ///< how far its triangles may lie from the true surface, mm
+    std::shared_ptr<const MeshTree> forCutter{}; ///< what the cutting end must not enter, where that is less than all: not the walls of the holes it makes
+    [[nodiscard]] const MeshTree& cutTree() const { return forCutter ? *forCutter : tree; }
 };
 
 using Scene = std::vector<Obstacle>;
@@ -101,7 +104,7 @@ private:
     [[nodiscard]] std::optional<Hit> certain(const AxisPose& a, const AxisPose& b, Contact contact, HitHints& hints) const;
     [[nodiscard]] std::optional<Hit> bodyHit(const AxisPose& pose, Contact contact, double grow, HitHints& hints) const;
     [[nodiscard]] std::optional<Hit> endHit(const AxisPose& pose, HitHints& hints) const;
-    [[nodiscard]] std::optional<Zone> hitOf(std::size_t obstacle, const Set& set, const AxisPose& pose, double grow, std::uint32_t* hint) const;
+    [[nodiscard]] std::optional<Zone> hitOf(std::size_t obstacle, const MeshTree& tree, const Set& set, const AxisPose& pose, double grow, std::uint32_t* hint) const;
     [[nodiscard]] double distanceTo(std::size_t obstacle, const std::vector<RoundedFrustum>& pieces, const AxisPose& pose, double limit, std::uint32_t* hint) const;
     [[nodiscard]] std::optional<double> escape(const AxisPose& pose, double limit, bool holderOnly) const;
 

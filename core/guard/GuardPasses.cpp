@@ -116,6 +116,7 @@ void liftPasses(const Guard& guard, std::vector<Pass>& passes, const std::vector
     std::vector<double> most(passes.size(), 0.0);
     parallelFor(passes.size(), 1, [&](std::size_t p) {
         Pass& pass = passes[p];
+        if (pass.whole) return; // lifted, it would be another hole
         const std::size_t n = pass.path.size();
         std::vector<double> up(n, 0.0);
         for (std::size_t i = 0; i < n; ++i) {
@@ -176,6 +177,10 @@ void dropStretches(std::vector<Pass>& passes, const std::vector<std::vector<std:
             continue;
         }
         rows.insert(pass.row);
+        if (pass.whole) {
+            out.dropped += n;
+            continue;
+        }
         for (std::size_t i = 0; i < n;) {
             if (bad[i]) {
                 ++out.dropped;

@@ -25,6 +25,36 @@ Frame Job::partFrame() const {
 
 const Recipe* Job::operation(const std::string& id) const { return findById(route, id); }
 Recipe* Job::operation(const std::string& id) { return findById(route, id); }
+Recipe Job::resolved(const Recipe& recipe) const {
+    Recipe r = recipe;
+    const Recipe* parent = recipe.kind == OperationKind::HoleStep ? operation(recipe.parent) : nullptr;
+    if (!parent) return r;
+    r.holes.clear();
+    for (const HoleRef& h : parent->holes) {
+        Hole at;
+        at.mouth = h.mouth;
+        const HoleMark* mark = markOf(at);
+        if (mark && mark->leftOut) continue;
+        r.holes.push_back(h);
+        r.holes.back().turned = mark && mark->turned;
+    }
+    r.drill.breakthrough = parent->drill.breakthrough;
+    r.drill.above = parent->drill.above;
+    r.drill.shortest = parent->drill.shortest;
+    r.link = parent->link;
+    r.guard = parent->guard;
+    return r;
+}
+
+std::vector<Recipe> Job::worked() const {
+    std::vector<Recipe> out;
+    for (const Recipe& r : route) {
+        const Recipe* parent = r.parent.empty() ? nullptr : operation(r.parent);
+        if (r.active && r.kind != OperationKind::Holes && (!parent || parent->active)) out.push_back(resolved(r));
+    }
+    return out;
+}
+
 const Assembly* Job::tool(const std::string& id) const { return findById(tools, id); }
 Assembly* Job::tool(const std::string& id) { return findById(tools, id); }
 
@@ -146,6 +176,9 @@ Result<Job> jobFromJson(const std::string& text, const std::string& place) {
     for (const JsonView& o : v.list("route", 1000)) {
         Recipe r = recipeFromJson(o);
         if (job.operation(r.id)) o.complain(fmt::format("the operation '{}' is there twice", r.id));
+        const Recipe* parent = r.parent.empty() ? nullptr : job.operation(r.parent);
+        if (r.kind == OperationKind::HoleStep && (!parent || parent->kind != OperationKind::Holes)) o.complain("'parent' names no operation on holes above this step");
+        if (r.kind != OperationKind::HoleStep && !r.parent.empty()) o.complain("only a step in holes has a parent");
         job.route.push_back(std::move(r));
     }
     if (error) return tl::unexpected(*error);

@@ -44,6 +44,10 @@ struct Job {
     [[nodiscard]] Frame partFrame() const;
     [[nodiscard]] const Recipe* operation(const std::string& id) const;
     [[nodiscard]] Recipe* operation(const std::string& id);
+    /// With what it takes over from its parent: the holes, as they are marked, how they are entered and left.
+    [[nodiscard]] Recipe resolved(const Recipe& recipe) const;
+    /// All operations that make a path, resolved, in the order of the route: those switched on, whose parents are.
+    [[nodiscard]] std::vector<Recipe> worked() const;
     [[nodiscard]] const Assembly* tool(const std::string& id) const;
     [[nodiscard]] Assembly* tool(const std::string& id);
     [[nodiscard]] std::string freshId() const;

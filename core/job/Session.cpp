@@ -99,16 +99,14 @@ void Computer::work(const Job& job, bool alsoProve, Progress& progress) {
     }
     if (progress.cancelled()) return;
     if (m_events.placeReady) m_events.placeReady(place);
-    std::vector<const Recipe*> active;
-    for (const Recipe& r : job.route)
-        if (r.active) active.push_back(&r);
+    const std::vector<Recipe> active = job.worked();
     const double share = 0.8 / static_cast<double>(std::max<std::size_t>(1, active.size()));
     for (std::size_t i = 0; i < active.size(); ++i) {
         const double from = 0.2 + share * static_cast<double>(i), middle = from + (alsoProve ? 0.6 : 1.0) * share;
         std::shared_ptr<const OperationResult> done;
         {
             const Progress::Span span(progress, from, middle);
-            auto result = runOperation(*place, *active[i], m_cache, progress, m_events.operationReady);
+            auto result = runOperation(*place, active[i], m_cache, progress, m_events.operationReady);
             if (!result) return;
             done = *result;
         }
@@ -131,8 +129,7 @@ Result<JobResults> computeJob(const Job& job, Workshop& workshop, StageCache& ca
         out.place = *place;
     }
     const Progress::Span span(progress, 0.2, 1.0);
-    for (const Recipe& r : job.route) {
-        if (!r.active) continue;
+    for (const Recipe& r : job.worked()) {
         auto result = runOperation(*out.place, r, cache, progress);
         if (!result) return tl::unexpected(result.error());
         out.operations.push_back(*result);

@@ -4,7 +4,13 @@
 
 namespace gyre {
 
-std::optional<double> wayOut(const Skin& skin, const Vec3& p, const Vec3& a) {
+namespace {
+
+/// The datum turned so that the skin's axis is its Z.
+Vec3 upright(const Skin& skin, const Vec3& p) { return skin.axis == 2 ? p : skin.axis == 0 ? Vec3(p.y(), p.z(), p.x()) : Vec3(p.z(), p.x(), p.y()); }
+Vec3 back(const Skin& skin, const Vec3& p) { return skin.axis == 2 ? p : skin.axis == 0 ? Vec3(p.z(), p.x(), p.y()) : Vec3(p.y(), p.z(), p.x()); }
+
+std::optional<double> wayOutUpright(const Skin& skin, const Vec3& p, const Vec3& a) {
     constexpr double kLongest = 5000.0;
     if (skin.kind == SkinKind::Plane) {
         if (p.z() >= skin.size) return 0.0;
@@ -23,7 +29,7 @@ std::optional<double> wayOut(const Skin& skin, const Vec3& p, const Vec3& a) {
     return t <= kLongest ? std::optional(t) : std::nullopt;
 }
 
-std::vector<AxisPose> alongSkin(const Skin& skin, const AxisPose& a, const AxisPose& b) {
+std::vector<AxisPose> alongUpright(const Skin& skin, const AxisPose& a, const AxisPose& b) {
     Vec3 axis = Vec3::UnitZ();
     double turn = 0.0;
     if (skin.kind == SkinKind::Cylinder) {
@@ -50,6 +56,16 @@ std::vector<AxisPose> alongSkin(const Skin& skin, const AxisPose& a, const AxisP
     return poses;
 }
 
+} // namespace
+
+std::optional<double> wayOut(const Skin& skin, const Vec3& p, const Vec3& a) { return wayOutUpright(skin, upright(skin, p), upright(skin, a)); }
+
+std::vector<AxisPose> alongSkin(const Skin& skin, const AxisPose& a, const AxisPose& b) {
+    std::vector<AxisPose> poses = alongUpright(skin, {upright(skin, a.tip), upright(skin, a.axis)}, {upright(skin, b.tip), upright(skin, b.axis)});
+    for (AxisPose& p : poses) p = {back(skin, p.tip), back(skin, p.axis)};
+    return poses;
+}
+
 namespace {
 
 AxisPose firstOf(const Pass& p) { return {p.path.tip.front(), p.path.axis.front()}; }
@@ -70,6 +86,10 @@ public:
             ++m_out.joins;
             return;
         }
+        if (m_spec.low && across(from, to)) {
+            ++m_out.joins;
+            return;
+        }
         ++m_out.retracts;
         enter(to, leave(from));
     }
@@ -87,7 +107,10 @@ private:
         return "the skin";
     }
     void push(const std::vector<AxisPose>& way, Motion motion, int row, double feed) {
-        for (std::size_t i = 1; i < way.size(); ++i) m_out.path.push(way[i].tip, way[i].axis, motion, row, feed);
+        for (std::size_t i = 1; i < way.size(); ++i) {
+            const bool there = !m_out.path.empty() && (m_out.path.tip.back() - way[i].tip).norm() < 1e-9 && angleBetween(m_out.path.axis.back(), way[i].axis) < 1e-9;
+            if (!there) m_out.path.push(way[i].tip, way[i].axis, motion, row, feed);
+        }
     }
     void complain(const char* code, const std::string& text, const std::string& reason, int row, const Vec3& at) {
         // One finding for each kind of trouble, with the first place and the number of places.
@@ -203,6 +226,13 @@ private:
         const auto way = alongSkin(m_spec.skin, from, to);
         complain("travel-blocked", fmt::format("The rapid to row {} comes too near to something", row + 1), nameOf(way, Contact::Free), row, from.tip);
         push(way, Motion::Rapid, row, 0.0);
+    }
+
+    bool across(const Pass& from, const Pass& to) {
+        const std::vector<AxisPose> way{lastOf(from), firstOf(to)};
+        if (angleBetween(way[0].axis, way[1].axis) > 1e-9 || !clear(way, Contact::Free)) return false;
+        push(way, Motion::Rapid, to.row, 0.0);
+        return true;
     }
 
     bool joined(const Pass& from, const Pass& to) {

@@ -7,10 +7,12 @@ namespace gyre {
 enum class SkinKind { Plane, Cylinder, Sphere };
 enum class SmallLink { Direct, Smooth };
 
-/// The closed safe surface that moves between cuts stay outside of. Plane: z = size. Cylinder: about the datum's Z. Sphere: about the datum.
+/// The closed safe surface that moves between cuts stay outside of. Plane: square to the axis at `size`. Cylinder: about the axis.
+/// Sphere: about the datum.
 struct Skin {
     SkinKind kind = SkinKind::Cylinder;
     double size = 80.0; ///< height of the plane, or radius, mm
+    int axis = 2;       ///< of plane and cylinder: the datum's X, Y or Z
 };
 
 struct LinkSpec {
@@ -19,6 +21,7 @@ struct LinkSpec {
     SmallLink small = SmallLink::Smooth;
     Skin skin;
     double approach = 3.0; ///< rapid ends this far above the entry
+    bool low = false;      ///< where the axis stays and nothing is near: straight across as a rapid, without going out to the skin
 };
 
 /// How far one must go from p along the unit direction a until outside of the skin; nullopt when never.

@@ -35,6 +35,15 @@ std::uint64_t operationKey(std::uint64_t placeKey, const Recipe& recipe, const A
 }
 
 std::string OperationResult::facts(Stage stage) const {
+    if (kind == OperationKind::HoleStep) {
+        if (stage == Stage::Target) return drill ? fmt::format("{} of {} holes", drill->passes.size(), holesMeant) : "";
+        if (stage == Stage::Pattern && drill && !drill->tips.empty()) {
+            const auto [low, high] = std::minmax_element(drill->tips.begin(), drill->tips.end());
+            const std::string deep = *high - *low < 0.005 ? fmt::format("{:.2f}", *high) : fmt::format("{:.2f} to {:.2f}", *low, *high);
+            return fmt::format("tip {} mm below the mouth · {:.0f} mm from hole to hole", deep, drill->way);
+        }
+        if (stage == Stage::Pattern || stage == Stage::Axis) return "";
+    }
     switch (stage) {
     case Stage::Target:
         return faces.empty() ? "" : fmt::format("{} {} · {:.1f} cm²", faces.size(), faces.size() == 1 ? "face" : "faces", faceArea / 100.0);
@@ -135,7 +144,10 @@ private:
             m_out.findings.push_back(std::move(f));
         }
     }
+    bool pickTool();
     bool pickFaces();
+    bool drillThem(const std::string& tool, std::uint64_t& key);
+    bool rowsOnFaces(const std::string& tool, std::uint64_t& key);
     bool measure(const Guard& guard, std::uint64_t key);
     void mapHazards();
 
@@ -145,10 +157,11 @@ private:
     Progress& m_progress;
     const EarlyResult& m_early;
     OperationResult& m_out;
+    std::shared_ptr<const Scene> m_scene; ///< what the guard looks at
     bool m_cancelled = false;
 };
 
-bool Runner::pickFaces() {
+bool Runner::pickTool() {
     const Assembly* tool = m_place.tool(m_recipe.tool);
     if (!tool) {
         stopAt(m_out, Stage::Target, Error{m_recipe.tool.empty() ? "no tool is chosen" : "the job has no tool '" + m_recipe.tool + "'", {}, "Choose a tool", false});
@@ -163,6 +176,10 @@ bool Runner::pickFaces() {
         stopAt(m_out, Stage::Target, Error{"the job has no part", {}, "Open a part in Set up", false});
         return false;
     }
+    return true;
+}
+
+bool Runner::pickFaces() {
     auto faces = resolveFaces(*m_place.part, m_recipe.target.faces);
     if (!faces) {
         stopAt(m_out, Stage::Target, faces.error());
@@ -219,32 +236,103 @@ void Runner::mapHazards() {
             }
 }
 
-bool Runner::run() {
-    if (!pickFaces()) return true;
+// The holes that are meant, found again by their mouths; the cutter may enter their walls, and a cone the faces around the mouth.
+bool Runner::drillThem(const std::string& tool, std::uint64_t& key) {
+    std::vector<Hole> holes;
+    std::size_t lost = 0;
+    for (const HoleRef& ref : m_recipe.holes) {
+        const auto it = std::find_if(m_place.holes.begin(), m_place.holes.end(), [&](const Hole& h) { return (h.mouth - ref.mouth).norm() < 0.05 && std::abs(h.diameter() - ref.diameter) < 0.05; });
+        if (it == m_place.holes.end())
+            ++lost;
+        else
+            holes.push_back(ref.turned ? reversed(*it) : *it);
+    }
+    m_out.holesMeant = m_recipe.holes.size();
+    if (lost > 0) {
+        stopAt(m_out, Stage::Target, Error{fmt::format("{} of the holes are not in the part any more", lost), {}, "Take the holes anew", false});
+        return false;
+    }
+    if (holes.empty()) {
+        stopAt(m_out, Stage::Target, Error{"no hole is meant", {}, "Take holes in Set up", false});
+        return false;
+    }
+    const double feed = m_recipe.feed > 0.0 ? m_recipe.feed : m_out.tool.feed();
+    const std::string recipe = recipeToJson(m_recipe)["drill"].dump();
+    Hash which;
+    for (const HoleRef& h : m_recipe.holes) which.add(h.mouth.x()).add(h.mouth.y()).add(h.mouth.z()).add(h.turned ? 1.0 : 0.0);
+    key = Hash().add(m_place.key).add(which.value()).add(recipe).add(tool).add(feed).value();
+    if (!take(Stage::Pattern, cached<DrillResult>(m_cache, key, [&]() -> Result<DrillResult> { return drillHoles(holes, m_recipe.drill, m_out.tool, feed); }), m_out.drill)) return !m_cancelled;
+    addFindings(m_out.drill->findings);
+    m_out.passes = std::shared_ptr<const std::vector<Pass>>(m_out.drill, &m_out.drill->passes);
+    if (m_out.passes->empty()) return false;
+    // What the view draws: one line down every hole.
+    auto pattern = std::make_shared<PatternResult>();
+    for (std::size_t p = 0; p < m_out.passes->size(); ++p) {
+        const Hole& h = holes[m_out.drill->holes[p]];
+        Row row;
+        row.points = {h.mouth + m_recipe.drill.above * h.direction, h.mouth - m_out.drill->tips[p] * h.direction};
+        row.normals.assign(2, h.direction);
+        row.faces.assign(2, -1);
+        row.index = static_cast<int>(p);
+        pattern->rows.push_back(std::move(row));
+    }
+    m_out.pattern = pattern;
+    std::vector<char> own(m_place.part->faces().size(), 0);
+    const bool cone = m_recipe.drill.cycle == Cycle::Spot || m_recipe.drill.cycle == Cycle::Chamfer;
+    for (const Hole& h : holes)
+        for (const int f : h.faces) {
+            own[static_cast<std::size_t>(f)] = 1;
+            if (!cone) continue;
+            for (const auto& loop : m_place.part->faces()[static_cast<std::size_t>(f)].loops)
+                for (const int e : loop)
+                    for (const int beside : m_place.part->edges()[static_cast<std::size_t>(e)].faces)
+                        if (beside >= 0) own[static_cast<std::size_t>(beside)] = 1;
+        }
+    const auto body = m_place.part->body() ? m_place.part->body() : m_place.part;
+    TriangleMesh rest = body->mesh();
+    std::vector<std::array<std::uint32_t, 3>> kept;
+    for (std::size_t t = 0; t < rest.triangles.size(); ++t)
+        if (!own[static_cast<std::size_t>(rest.faces[t])]) kept.push_back(rest.triangles[t]);
+    rest.triangles = std::move(kept);
+    rest.faces.clear();
+    auto scene = std::make_shared<Scene>(*m_place.scene);
+    const auto tree = std::make_shared<const MeshTree>(rest);
+    for (Obstacle& o : *scene)
+        if (o.kind == ObstacleKind::Part) o.forCutter = tree;
+    m_scene = scene;
+    return true;
+}
+
+bool Runner::rowsOnFaces(const std::string& tool, std::uint64_t& key) {
+    if (!pickFaces()) return false;
     const double radius = contactRadius(m_out.tool.cutter);
-    const std::string tool = assemblyToJson(m_out.tool).dump();
     // The stock to leave is a word of the target, but rows do not rest on it: it only shifts the contacts.
-    std::uint64_t key = Hash().add(m_place.key).add(stageToJson(m_recipe, Stage::Target)["faces"].dump()).value();
+    key = Hash().add(m_place.key).add(stageToJson(m_recipe, Stage::Target)["faces"].dump()).value();
     key = keyOf(Stage::Pattern, key, fmt::format("{}", radius));
     {
         const Progress::Span span(m_progress, 0.0, 0.3);
-        if (!take(Stage::Pattern, cached<PatternResult>(m_cache, key, [&] { return layRows(*m_place.part, m_out.faces, m_recipe.pattern, radius, m_progress); }),
-                  m_out.pattern))
-            return !m_cancelled;
+        if (!take(Stage::Pattern, cached<PatternResult>(m_cache, key, [&] { return layRows(*m_place.part, m_out.faces, m_recipe.pattern, radius, m_progress); }), m_out.pattern)) return false;
     }
     addFindings(m_out.pattern->findings);
     key = keyOf(Stage::Axis, key, tool);
-    if (!take(Stage::Axis, cached<AxisResult>(m_cache, key, [&] { return setAxes(m_out.pattern->rows, m_recipe.axis, m_out.tool.cutter, rotaryLine(*m_place.machine, m_place.partFrame)); }),
-              m_out.axis))
-        return !m_cancelled;
+    if (!take(Stage::Axis, cached<AxisResult>(m_cache, key, [&] { return setAxes(m_out.pattern->rows, m_recipe.axis, m_out.tool.cutter, rotaryLine(*m_place.machine, m_place.partFrame)); }), m_out.axis))
+        return false;
     addFindings(m_out.axis->findings);
     key = Hash().add(key).add(m_recipe.target.leave).value();
-    if (!take(Stage::Axis,
-              cached<std::vector<Pass>>(m_cache, key,
-                                        [&]() -> Result<std::vector<Pass>> { return passesOf(*m_out.pattern, *m_out.axis, m_out.tool.cutter, m_recipe.target.leave); }),
-              m_out.passes))
-        return !m_cancelled;
-    const Guard guard(m_out.tool, *m_place.scene, m_recipe.guard, m_recipe.pattern.chordTolerance);
+    return take(Stage::Axis,
+                cached<std::vector<Pass>>(m_cache, key, [&]() -> Result<std::vector<Pass>> { return passesOf(*m_out.pattern, *m_out.axis, m_out.tool.cutter, m_recipe.target.leave); }), m_out.passes);
+}
+
+bool Runner::run() {
+    m_out.kind = m_recipe.kind;
+    m_out.cycle = m_recipe.drill;
+    if (!pickTool()) return true;
+    const std::string tool = assemblyToJson(m_out.tool).dump();
+    const bool holes = m_recipe.kind == OperationKind::HoleStep;
+    std::uint64_t key = 0;
+    m_scene = m_place.scene;
+    if (!(holes ? drillThem(tool, key) : rowsOnFaces(tool, key))) return !m_cancelled;
+    const Guard guard(m_out.tool, *m_scene, m_recipe.guard, m_recipe.pattern.chordTolerance);
     key = keyOf(Stage::Guard, key);
     {
         const Progress::Span span(m_progress, 0.3, 0.6);
@@ -275,6 +363,18 @@ bool Runner::run() {
 }
 
 } // namespace
+
+std::vector<CycleRun> cyclesOf(const OperationResult& result) {
+    std::vector<CycleRun> out;
+    if (!result.drill || !result.links || !result.guard) return out;
+    for (std::size_t p = 0; p < result.guard->passes.size(); ++p) {
+        const Toolpath& path = result.guard->passes[p].path;
+        CycleRun run{result.links->passStart[p], path.size() - 1, 0.0};
+        for (const Vec3& t : path.tip) run.depth = std::max(run.depth, (path.tip.front() - t).norm());
+        out.push_back(run);
+    }
+    return out;
+}
 
 Result<std::shared_ptr<const OperationResult>> runOperation(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress,
                                                             const EarlyResult& early) {

@@ -52,6 +52,7 @@ struct PathHazard {
 /// Everything one operation came to, stage by stage. Stages that could not be run are null; findings say why.
 struct OperationResult {
     std::string operation;
+    OperationKind kind = OperationKind::Surface;
     std::uint64_t key = 0; ///< of all it rests on, as from operationKey()
     Assembly tool;
     std::vector<int> faces;
@@ -59,6 +60,9 @@ struct OperationResult {
     std::shared_ptr<const PatternResult> pattern;
     std::shared_ptr<const AxisResult> axis;
     std::shared_ptr<const std::vector<Pass>> passes; ///< before the guard
+    std::shared_ptr<const DrillResult> drill; ///< of a step in holes
+    DrillSpec cycle;                          ///< of a step in holes
+    std::size_t holesMeant = 0;
     std::shared_ptr<const GuardResult> guard;
     std::shared_ptr<const LinkResult> links;
     std::shared_ptr<const JointMotion> motion;
@@ -70,6 +74,13 @@ struct OperationResult {
     [[nodiscard]] const Toolpath* path() const { return links ? &links->path : nullptr; }
     [[nodiscard]] std::string facts(Stage stage) const;
 };
+
+/// A cycle in one hole: the location over the mouth where it begins, and how deep it goes from there, mm.
+struct CycleRun {
+    std::size_t first = 0, strokes = 0;
+    double depth = 0.0;
+};
+[[nodiscard]] std::vector<CycleRun> cyclesOf(const OperationResult& result);
 
 /// Stage results kept by the hash of what they rest on. Thread-safe; the oldest go first when it is full.
 class StageCache {

@@ -35,13 +35,63 @@ OrderedJson refsToJson(const std::vector<ShapeRef>& refs) {
     return out;
 }
 
+constexpr const char* kKinds[] = {"surface", "holes", "holeStep"};
+
+DrillSpec drillFromJson(const JsonView& v) {
+    v.allow({"cycle", "by", "depth", "breakthrough", "reached", "widen", "peck", "dwell", "pitch", "above", "anyTool", "canned", "order"});
+    DrillSpec d;
+    d.cycle = static_cast<Cycle>(v.choice("cycle", {cycleName(Cycle::Spot), cycleName(Cycle::Drill), cycleName(Cycle::Peck), cycleName(Cycle::ChipBreak), cycleName(Cycle::Bore), cycleName(Cycle::Ream),
+                                                    cycleName(Cycle::Tap), cycleName(Cycle::Chamfer)},
+                                          static_cast<int>(d.cycle)));
+    d.toGeometry = v.choice("by", {"hole", "depth"}, 0) == 0;
+    d.depth = v.number("depth", 0.0, 1e4, d.depth);
+    d.breakthrough = v.number("breakthrough", 0.0, 1e3, d.breakthrough);
+    d.fullDiameter = v.choice("reached", {"fullDiameter", "point"}, 0) == 0;
+    d.widen = v.number("widen", -100.0, 100.0, d.widen);
+    d.peck = v.number("peck", 0.01, 1e3, d.peck);
+    d.dwell = v.number("dwell", 0.0, 60.0, d.dwell);
+    d.pitch = v.number("pitch", 0.05, 50.0, d.pitch);
+    d.above = v.number("above", 0.01, 1e3, d.above);
+    d.anyTool = v.flag("anyTool", false);
+    d.canned = v.flag("canned", true);
+    d.shortest = v.choice("order", {"shortest", "picked"}, 0) == 0;
+    return d;
+}
+
+OrderedJson drillToJson(const DrillSpec& d) {
+    return {{"cycle", cycleName(d.cycle)},
+            {"by", d.toGeometry ? "hole" : "depth"},
+            {"depth", d.depth},
+            {"breakthrough", d.breakthrough},
+            {"reached", d.fullDiameter ? "fullDiameter" : "point"},
+            {"widen", d.widen},
+            {"peck", d.peck},
+            {"dwell", d.dwell},
+            {"pitch", d.pitch},
+            {"above", d.above},
+            {"anyTool", d.anyTool},
+            {"canned", d.canned},
+            {"order", d.shortest ? "shortest" : "picked"}};
+}
+
 } // namespace
 
 Recipe recipeFromJson(const JsonView& v) {
-    v.allow({"id", "kind", "name", "tool", "active", "target", "pattern", "axis", "guard", "links", "feed"});
+    v.allow({"id", "kind", "parent", "name", "tool", "active", "target", "pattern", "axis", "guard", "links", "feed", "holes", "drill"});
     Recipe r;
     r.id = v.text("id", 100);
-    (void)v.choice("kind", {"surface"}, 0);
+    r.kind = static_cast<OperationKind>(v.choice("kind", {"surface", "holes", "holeStep"}, 0));
+    r.parent = v.text("parent", "", 100);
+    for (const JsonView& h : v.list("holes", kMostShapes)) {
+        h.allow({"mouth", "diameter", "turned"});
+        HoleRef ref;
+        const auto m = h.triple("mouth", {0, 0, 0}, kFar);
+        ref.mouth = Vec3(m[0], m[1], m[2]);
+        ref.diameter = h.number("diameter", 0.0, 1e4, 0.0);
+        ref.turned = h.flag("turned", false);
+        r.holes.push_back(ref);
+    }
+    if (v.has("drill")) r.drill = drillFromJson(v.object("drill"));
     r.name = v.text("name", "Surface rows", 200);
     r.tool = v.text("tool", "", 100);
     r.active = v.flag("active", true);
@@ -112,14 +162,16 @@ Recipe recipeFromJson(const JsonView& v) {
     }
     if (v.has("links")) {
         const JsonView l = v.object("links");
-        l.allow({"entryRadius", "smallGap", "small", "skin", "approach"});
+        l.allow({"entryRadius", "smallGap", "small", "skin", "approach", "low"});
+        r.link.low = l.flag("low", false);
         r.link.entryRadius = l.number("entryRadius", 0.0, 1000.0, r.link.entryRadius);
         r.link.smallGap = l.number("smallGap", 0.0, 1000.0, r.link.smallGap);
         r.link.small = static_cast<SmallLink>(l.choice("small", {"direct", "smooth"}, 1));
         r.link.approach = l.number("approach", 0.0, 1000.0, r.link.approach);
         if (l.has("skin")) {
             const JsonView s = l.object("skin");
-            s.allow({"kind", "size"});
+            s.allow({"kind", "size", "axis"});
+            r.link.skin.axis = static_cast<int>(s.choice("axis", {"x", "y", "z"}, 2));
             r.link.skin.kind = static_cast<SkinKind>(s.choice("kind", {"plane", "cylinder", "sphere"}, 1));
             r.link.skin.size = s.number("size", -kFar, kFar, r.link.skin.size);
             if (r.link.skin.kind != SkinKind::Plane && !s.failed() && !(r.link.skin.size > 0.0)) s.complain("the radius of the skin must be above 0");
@@ -177,25 +229,33 @@ OrderedJson stageToJson(const Recipe& r, Stage stage) {
         return {{"entryRadius", l.entryRadius},
                 {"smallGap", l.smallGap},
                 {"small", l.small == SmallLink::Direct ? "direct" : "smooth"},
-                {"skin", {{"kind", kSkins[static_cast<int>(l.skin.kind)]}, {"size", l.skin.size}}},
-                {"approach", l.approach}};
+                {"skin", {{"kind", kSkins[static_cast<int>(l.skin.kind)]}, {"size", l.skin.size}, {"axis", std::string(1, "xyz"[l.skin.axis])}}},
+                {"approach", l.approach},
+                {"low", l.low}};
     }
     }
     return {};
 }
 
 OrderedJson recipeToJson(const Recipe& r) {
-    return {{"id", r.id},
-            {"kind", "surface"},
-            {"name", r.name},
-            {"tool", r.tool},
-            {"active", r.active},
-            {"feed", r.feed},
-            {"target", stageToJson(r, Stage::Target)},
-            {"pattern", stageToJson(r, Stage::Pattern)},
-            {"axis", stageToJson(r, Stage::Axis)},
-            {"guard", stageToJson(r, Stage::Guard)},
-            {"links", stageToJson(r, Stage::Links)}};
+    OrderedJson out = {{"id", r.id}, {"kind", kKinds[static_cast<int>(r.kind)]}, {"name", r.name}, {"tool", r.tool}, {"active", r.active}, {"feed", r.feed}};
+    if (!r.parent.empty()) out["parent"] = r.parent;
+    if (r.kind == OperationKind::Surface) {
+        for (const Stage s : {Stage::Target, Stage::Pattern, Stage::Axis}) {
+            static constexpr const char* kNames[] = {"target", "pattern", "axis"};
+            out[kNames[static_cast<int>(s)]] = stageToJson(r, s);
+        }
+    } else {
+        for (const HoleRef& h : r.holes) {
+            OrderedJson j = {{"mouth", {h.mouth.x(), h.mouth.y(), h.mouth.z()}}, {"diameter", h.diameter}};
+            if (h.turned) j["turned"] = true;
+            out["holes"].push_back(std::move(j));
+        }
+        out["drill"] = drillToJson(r.drill);
+    }
+    out["guard"] = stageToJson(r, Stage::Guard);
+    out["links"] = stageToJson(r, Stage::Links);
+    return out;
 }
 
 } // namespace gyre

@@ -2,6 +2,7 @@
 #pragma once
 #include "axis/Axis.h"
 #include "base/Json.h"
+#include "drill/Drill.h"
 #include "guard/Guard.h"
 #include "link/Link.h"
 #include "part/ShapeRefJson.h"
@@ -14,8 +15,16 @@ enum class Stage { Target, Pattern, Axis, Guard, Links };
 inline constexpr int kStages = 5;
 [[nodiscard]] const char* stageName(Stage s);
 
+enum class OperationKind {
+    Surface,
+    Holes,   ///< the holes that the steps under it work on; makes no path of its own
+    HoleStep ///< one tool with one cycle in the holes of its parent
+};
+
 struct Recipe {
     std::string id;
+    OperationKind kind = OperationKind::Surface;
+    std::string parent; ///< of a step: the operation it belongs to
     std::string name = "Surface rows";
     std::string tool; ///< id of an assembly of the job
     bool active = true;
@@ -24,6 +33,8 @@ struct Recipe {
     AxisSpec axis;
     GuardSpec guard;
     LinkSpec link;
+    std::vector<HoleRef> holes; ///< of Holes; a step has those of its parent, see Job::resolved()
+    DrillSpec drill;            ///< a parent decides about breakthrough, height above and order
     double feed = 0.0; ///< mm/min; 0: from the tool
 };
 

@@ -1,6 +1,7 @@
 #include "part/MeshPart.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "geom/Thinned.h"
 #include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <cmath>
@@ -319,7 +320,17 @@ Status fillFromMesh(Part::Kernel& k, TriangleMesh mesh, const std::string& place
     fillEdges(k, sides, flat);
     linkLoops(k);
     for (const auto& s : k.surfaces) k.mesh.append(s.local);
-    k.drawing = k.mesh;
+    // A scan may have far more triangles than there are pixels.
+    constexpr std::size_t kDrawnAsTheyAre = 200'000, kDrawn = 120'000;
+    if (k.mesh.triangles.size() <= kDrawnAsTheyAre) {
+        k.drawing = k.mesh;
+    } else {
+        double area = 0.0;
+        for (const FaceInfo& f : k.faces) area += f.area;
+        std::vector<TriangleMesh> fewer(k.surfaces.size());
+        parallelFor(fewer.size(), 1, [&](std::size_t f) { fewer[f] = thinned(k.surfaces[f].local, std::sqrt(2.0 * area / kDrawn)); });
+        for (const TriangleMesh& m : fewer) k.drawing.append(m);
+    }
     k.tree = MeshTree(k.mesh);
     return {};
 }

@@ -43,6 +43,7 @@ struct ReadMove {
     std::vector<double> joints;      ///< all joints (joint programs) or the rotaries alone (tip programs); mm, rad
     double feed = 0.0;               ///< mm/min, or 1/min in inverse time
     bool inverseTime = false;
+    bool ofCycle = false; ///< one stroke of a canned cycle
     int tool = 0;
 };
 

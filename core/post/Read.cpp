@@ -41,7 +41,7 @@ public:
         if (code.empty() || code == "%") return {};
         std::map<std::string, double> axes;
         std::vector<double> g, mCodes;
-        std::optional<double> f, t;
+        std::optional<double> f, t, r, q;
         for (std::size_t i = 0; i < code.size();) {
             const char letter = code[i];
             if (!std::isalpha(static_cast<unsigned char>(letter))) return badLine(number, fmt::format("a letter is expected before '{}'", code.substr(i, 20)));
@@ -54,6 +54,14 @@ public:
             case 'N':
             case 'S':
             case 'H':
+                break;
+            case 'R':
+                r = *v;
+                break;
+            case 'Q':
+                q = *v;
+                break;
+            case 'P': // a dwell moves nothing
                 break;
             case 'G':
                 g.push_back(*v);
@@ -79,9 +87,25 @@ public:
             switch (tenths) {
             case 0:
                 m_rapid = true;
+                m_cycle = 0;
                 break;
             case 10:
                 m_rapid = false;
+                m_cycle = 0;
+                break;
+            case 730:
+            case 810:
+            case 820:
+            case 830:
+            case 840:
+            case 850:
+            case 890:
+                m_cycle = tenths / 10;
+                break;
+            case 800:
+                m_cycle = 0;
+                break;
+            case 990:
                 break;
             case 530:
                 g53 = true;
@@ -113,6 +137,8 @@ public:
         if (t) m_tool = static_cast<int>(std::clamp(*t, 0.0, 1e6));
         if (f) m_feed = *f;
         if (axes.empty()) return {};
+        if (m_cycle != 0) return cycle(axes, r, q, number);
+        if (r || q) return badLine(number, "R and Q belong to a cycle");
         if (m_inverse && !m_rapid && !g53 && !f) return badLine(number, "inverse time needs an F in every cutting block");
         ReadMove move;
         move.line = number;
@@ -137,6 +163,38 @@ public:
         m_out.moves.push_back(std::move(move));
         return {};
     }
+    /// One block of a cycle in machine coordinates: every stroke as a move of its own.
+    Status cycle(const std::map<std::string, double>& axes, const std::optional<double>& r, const std::optional<double>& q, int number) {
+        const int z = m_machine.find("Z");
+        if (z < 0 || m_tip || m_inverse) return badLine(number, "a cycle is not understood here: it needs feed per minute and machine coordinates");
+        if (r) m_return = *r;
+        if (q) m_peck = *q;
+        if (!r && !m_return) return badLine(number, "a cycle needs R");
+        const bool pecks = m_cycle == 83 || m_cycle == 73;
+        if (pecks && !(m_peck > 0.0)) return badLine(number, "this cycle needs Q above 0");
+        for (const auto& [letter, v] : axes) {
+            const int j = m_machine.find(letter);
+            if (j < 0 || m_machine.joints[static_cast<std::size_t>(j)].kind == JointKind::Rotary) return badLine(number, "only X, Y and Z move in a cycle");
+            if (letter == "Z") m_bottom = v;
+            else if (std::abs(m_joints[static_cast<std::size_t>(j)] - v) > 1e-3) return badLine(number, "the tool does not stand over the hole");
+        }
+        if (!(m_bottom < *m_return)) return badLine(number, "the hole's bottom lies above R");
+        if ((*m_return - m_bottom) / (pecks ? m_peck : 1e9) > 1e5) return badLine(number, "a cycle with over 100 000 pecks");
+        const Cycle kind = m_cycle == 83 ? Cycle::Peck : m_cycle == 73 ? Cycle::ChipBreak : m_cycle == 84 ? Cycle::Tap : m_cycle >= 85 ? Cycle::Bore : Cycle::Drill;
+        for (const Stroke& s : strokes(kind, 0.0, *m_return - m_bottom, m_peck)) {
+            m_joints[static_cast<std::size_t>(z)] = *m_return - s.depth;
+            ReadMove move;
+            move.line = number;
+            move.rapid = s.rapid;
+            move.feed = m_feed;
+            move.ofCycle = true;
+            move.tool = m_tool;
+            move.tip = m_position;
+            move.joints = m_joints;
+            m_out.moves.push_back(std::move(move));
+        }
+        return {};
+    }
     ReadProgram take() { return std::move(m_out); }
 
 private:
@@ -147,6 +205,9 @@ private:
     bool m_rapid = true, m_tip = false, m_inverse = false;
     double m_feed = 0.0;
     int m_tool = 0;
+    int m_cycle = 0; ///< number of the cycle that is on; 0: none
+    std::optional<double> m_return;
+    double m_bottom = 0.0, m_peck = 0.0;
 };
 
 class CutterDataReader {

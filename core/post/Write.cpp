@@ -88,6 +88,47 @@ std::string joined(const std::vector<std::pair<std::string, std::string>>& words
     return s;
 }
 
+/// The cycle that begins at the step, as one block in machine coordinates; empty where the program must spell it out: when more
+/// than Z moves. Feed in mm/min.
+std::string cycleWords(const Machine& m, const JointMotion& motion, const CycleRun& run, const DrillSpec& spec, double feed, const PostDigits& d) {
+    const int z = m.find("Z");
+    if (z < 0 || !spec.canned) return {};
+    const double* at = motion.at(motion.stepOf[run.first]);
+    double bottom = at[z];
+    for (std::size_t s = motion.stepOf[run.first]; s <= motion.stepOf[run.first + run.strokes]; ++s)
+        for (std::size_t j = 0; j < motion.joints; ++j) {
+            if (static_cast<int>(j) != z && std::abs(motion.at(s)[j] - at[j]) > 1e-7) return {};
+            bottom = std::min(bottom, motion.at(s)[z]);
+        }
+    if (std::abs(at[z] - bottom - run.depth) > 1e-5) return {}; // Z does not run along the tool
+    const bool dwell = spec.dwell > 0.0;
+    std::string code;
+    switch (spec.cycle) {
+    case Cycle::Peck:
+        code = "G83";
+        break;
+    case Cycle::ChipBreak:
+        code = "G73";
+        break;
+    case Cycle::Bore:
+    case Cycle::Ream:
+        code = dwell ? "G89" : "G85";
+        break;
+    case Cycle::Tap:
+        code = "G84";
+        break;
+    default:
+        code = dwell ? "G82" : "G81";
+    }
+    std::string s = "G99 " + code;
+    for (const char* axis : {"X", "Y"})
+        if (const int j = m.find(axis); j >= 0) s += " " + std::string(axis) + number(at[j], d.length);
+    s += " Z" + number(bottom, d.length) + " R" + number(at[z], d.length);
+    if (spec.cycle == Cycle::Peck || spec.cycle == Cycle::ChipBreak) s += " Q" + number(spec.peck, d.length);
+    if (dwell && code != "G83" && code != "G73" && code != "G84") s += fmt::format(" P{:.3f}", spec.dwell);
+    return s + fmt::format(" F{:.2f}", feed);
+}
+
 std::string writeRs274(const PostInput& input, Dialect dialect, const PostDigits& d) {
     const Machine& m = *input.machine;
     const bool tip = dialect == Dialect::TipControl;
@@ -125,7 +166,28 @@ std::string writeRs274(const PostInput& input, Dialect dialect, const PostDigits
             block.line("G49");
         } else {
             block.line("G93");
+            const auto cycles = cyclesOf(*op.result);
+            std::size_t next = 0;
+            bool inCycle = false;
             for (std::size_t s = 0; s < motion.size(); ++s) {
+                // The tool stands over the mouth; the strokes follow as one block.
+                while (next < cycles.size() && motion.stepOf[cycles[next].first] + 1 < s) ++next;
+                if (next < cycles.size() && s == motion.stepOf[cycles[next].first] + 1) {
+                    const CycleRun& run = cycles[next++];
+                    if (const std::string words = cycleWords(m, motion, run, op.result->cycle, path.feed[run.first + 1], d); !words.empty()) {
+                        if (!inCycle) block.line("G94");
+                        block.line(words);
+                        inCycle = true;
+                        s = motion.stepOf[run.first + run.strokes];
+                        continue;
+                    }
+                }
+                if (inCycle) {
+                    block.line("G80");
+                    block.line("G93");
+                    block.newMode();
+                    inCycle = false;
+                }
                 std::vector<std::pair<std::string, std::string>> words = jointWords(m, motion.at(s), d, JointKind::Linear);
                 const auto r = jointWords(m, motion.at(s), d, JointKind::Rotary);
                 words.insert(words.end(), r.begin(), r.end());
@@ -134,6 +196,7 @@ std::string writeRs274(const PostInput& input, Dialect dialect, const PostDigits
                 const double minutes = s > 0 ? std::max(1e-7, (motion.time[s] - motion.time[s - 1]) / 60.0) : 1.0;
                 block.move(rapid ? "G0" : "G1", words, rapid ? "" : fmt::format("{:.3f}", 1.0 / minutes), true);
             }
+            if (inCycle) block.line("G80");
             block.line("G94");
         }
         block.line("G53 G0 Z" + zTop);
@@ -172,6 +235,15 @@ Result<std::string> writeProgram(const PostInput& input, Dialect dialect, const 
     if (input.operations.empty()) return fail("the job has no operation to post", input.jobName, "Add or switch on an operation");
     for (const PostOperation& op : input.operations)
         if (!op.result || !op.result->complete() || op.result->links->path.empty()) return fail("the operation has no toolpath", op.name, "Look at its findings in Cut");
+    for (const PostOperation& op : input.operations)
+        if (op.result->drill && op.result->cycle.cycle == Cycle::Tap) {
+            // Spindle and feed must keep step; only the control's own cycle does that.
+            const auto cycles = cyclesOf(*op.result);
+            const bool all = dialect == Dialect::CutterData || (dialect == Dialect::Joints && std::all_of(cycles.begin(), cycles.end(), [&](const CycleRun& run) {
+                                                                    return !cycleWords(*input.machine, *op.result->motion, run, op.result->cycle, 1.0, digits).empty();
+                                                                }));
+            if (!all) return fail("a tap needs the control's tapping cycle, which cannot be written here", op.name, "Write joint coordinates, with cycles, on a machine whose Z runs along the tool");
+        }
     return dialect == Dialect::CutterData ? writeCutterData(input, digits) : writeRs274(input, dialect, digits);
 }
 

@@ -1,6 +1,7 @@
 // Bodies grown by a distance and outlines raised: volumes and distances that are known.
 #include "Support.h"
 #include "geom/Grown.h"
+#include "geom/Thinned.h"
 
 using namespace gyre;
 
@@ -28,6 +29,36 @@ bool closed(const TriangleMesh& m) {
 class TestGrown : public QObject {
     Q_OBJECT
 private slots:
+    void aThinnedMeshLooksTheSame() {
+        TriangleMesh m; // a wavy square of 20 000 triangles in two faces
+        constexpr int kSide = 100;
+        for (int j = 0; j <= kSide; ++j)
+            for (int i = 0; i <= kSide; ++i) {
+                m.points.emplace_back(i, j, 3.0 * std::sin(0.05 * i) * std::cos(0.06 * j));
+                m.normals.push_back(Vec3::UnitZ());
+            }
+        for (int j = 0; j < kSide; ++j)
+            for (int i = 0; i < kSide; ++i) {
+                const auto at = [](int x, int y) { return static_cast<std::uint32_t>(y * (kSide + 1) + x); };
+                m.triangles.push_back({at(i, j), at(i + 1, j), at(i + 1, j + 1)});
+                m.triangles.push_back({at(i, j), at(i + 1, j + 1), at(i, j + 1)});
+                m.faces.insert(m.faces.end(), 2, i < 50 ? 3 : 4);
+            }
+        const TriangleMesh t = thinned(m, 4.0);
+        QVERIFY2(t.triangles.size() < m.triangles.size() / 5, qPrintable(QString::number(t.triangles.size())));
+        QCOMPARE(t.faces.size(), t.triangles.size());
+        QCOMPARE(t.normals.size(), t.points.size());
+        const MeshTree tree(m);
+        for (const Vec3& p : t.points) QVERIFY(tree.closest(p).distance < 0.5);
+        // The border is untouched: all around it stands as it did.
+        const auto whole = [](const TriangleMesh& mesh) {
+            double area = 0.0;
+            for (std::size_t i = 0; i < mesh.triangles.size(); ++i) area += 0.5 * (mesh.corner(i, 1) - mesh.corner(i, 0)).cross(mesh.corner(i, 2) - mesh.corner(i, 0)).z();
+            return area;
+        };
+        QVERIFY(std::abs(whole(t) - 10000.0) < 1e-6);
+        QVERIFY(thinned({}, 1.0).triangles.empty());
+    }
     void aBoxGrowsByItsParallelBody() {
         const TriangleMesh box = boxMesh(Vec3(0, 0, 0), Vec3(40, 30, 20));
         for (const double d : {3.0, 8.0}) {

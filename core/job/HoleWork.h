@@ -1,0 +1,14 @@
+// The first guess at work in holes: which steps, which tools, which way round.
+#pragma once
+#include "job/Job.h"
+
+namespace gyre {
+
+/// The operation for one group of holes and its steps, spot and drill, ready for the route.
+[[nodiscard]] std::vector<Recipe> proposeHoleWork(const Job& job, const Workplace& place, const HoleGroup& group);
+/// One step more, with the tool that suits its cycle best, or none.
+[[nodiscard]] Recipe proposeHoleStep(const Job& job, const Workplace& place, const Recipe& parent, Cycle cycle);
+/// Safe around everything that stands on the table, as close as the directions of the holes allow.
+[[nodiscard]] Skin skinAround(const Workplace& place, const std::vector<Hole>& holes);
+
+} // namespace gyre

@@ -1,0 +1,138 @@
+// Work in holes, by mouse and keyboard in the real window.
+#include "WindowTest.h"
+#include <QStandardPaths>
+
+using namespace gyre;
+
+class TestDrilling : public test::WindowTest {
+    Q_OBJECT
+    void settle() {
+        QCoreApplication::processEvents();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->settled(), 120000);
+    }
+    const Recipe& op(std::size_t i) { return m_model->job().route[i]; }
+    QString idOf(std::size_t i) { return QString::fromStdString(op(i).id); }
+
+private slots:
+    void init() {
+        QStandardPaths::setTestModeEnabled(true);
+        openDemo();
+        QVERIFY(m_window->openFile(m_dir->filePath("dome-setup.gyre.json"), false));
+        settle();
+        QTRY_VERIFY(m_model->place() && m_model->place()->holes.size() == 48);
+        m_model->setBench(Bench::Cut);
+        m_actions = 0;
+    }
+    void cleanup() { closeAll(); }
+
+    void allHolesOfTheDomeInOneAction() {
+        click(find<QPushButton>("addHoleWork"));
+        settle();
+        QVERIFY2(m_actions <= 5, "spot and drill all holes of the dome: five actions at most");
+        QCOMPARE(m_model->job().route.size(), std::size_t(12));
+        for (std::size_t i = 0; i < 12; ++i) {
+            if (op(i).kind != OperationKind::HoleStep) continue;
+            QTRY_VERIFY_WITH_TIMEOUT(m_model->result(idOf(i)) && m_model->result(idOf(i))->complete(), 60000);
+        }
+        QCOMPARE(m_model->numberOf(op(0)), QString("1"));
+        QCOMPARE(m_model->numberOf(op(2)), QString("1b"));
+        QVERIFY(!m_model->stale());
+        QVERIFY(!m_window->grab().isNull());
+        // One step back takes it all away.
+        m_model->undo();
+        QVERIFY(m_model->job().route.empty());
+    }
+    void aStepIsReadAndChangedInWords() {
+        click(find<QPushButton>("addHoleWork"));
+        settle();
+        // The second step of the first group, by a click on its station.
+        QTest::mouseClick(find<QWidget>("station." + idOf(2)), Qt::LeftButton);
+        QTRY_COMPARE(m_model->selected(), idOf(2));
+        QVERIFY(find<QLabel>("facts.Target")->text().contains("12 of 12"));
+        choose("drill.cycle", "chip-break");
+        settle();
+        QCOMPARE(op(2).drill.cycle, Cycle::ChipBreak);
+        type("drill.peck", "1.5");
+        settle();
+        QCOMPARE(op(2).drill.peck, 1.5);
+        const std::size_t before = m_model->result()->path()->size();
+        type("drill.peck", "0.5");
+        settle();
+        QTRY_VERIFY(m_model->result()->path()->size() > before);
+        choose("drill.by", "depth");
+        type("drill.depth", "3");
+        settle();
+        QTRY_VERIFY(find<QLabel>("facts.Pattern")->text().contains("tip"));
+        // The holes are the parent's: a click on the word goes there, and what is changed there holds for every step.
+        click(find<Word>("word.holes.of"));
+        QTRY_COMPARE(m_model->selected(), idOf(0));
+        type("drill.above", "4");
+        settle();
+        QCOMPARE(m_model->job().resolved(op(1)).drill.above, 4.0);
+        QCOMPARE(m_model->job().resolved(op(2)).drill.above, 4.0);
+        QVERIFY(!m_model->stale());
+    }
+    void aToolThatDoesNotFitIsQuestionedAndOverruled() {
+        click(find<QPushButton>("addHoleWork"));
+        settle();
+        m_model->select(idOf(2));
+        const double hole = op(0).holes[0].diameter;
+        const QString large = hole < 4.5 ? "drill-5" : "drill-8";
+        choose("tool", large);
+        settle();
+        QTRY_VERIFY(m_model->result() && !m_model->result()->findings.empty());
+        QCOMPARE(m_model->result()->findings[0].code, std::string("tool-does-not-fit"));
+        QVERIFY(!m_model->result()->complete());
+        click(find<QPushButton>("fix.drill.anyTool.tool-does-not-fit"));
+        settle();
+        QVERIFY(op(2).drill.anyTool);
+        QTRY_VERIFY(m_model->result()->path() != nullptr);
+        m_model->undo();
+        settle();
+        QTRY_VERIFY(m_model->result()->path() == nullptr);
+    }
+    void stepsAreAddedMovedAndRemoved() {
+        click(find<QPushButton>("addHoleWork"));
+        settle();
+        m_model->select(idOf(0));
+        m_model->addHoleStep(idOf(0), Cycle::Chamfer);
+        QCOMPARE(m_model->job().route.size(), std::size_t(13));
+        QCOMPARE(op(3).drill.cycle, Cycle::Chamfer);
+        QCOMPARE(m_model->selected(), idOf(3));
+        const QString chamfer = idOf(3), first = idOf(0), second = idOf(4);
+        m_model->moveOperation(chamfer, -1);
+        QCOMPARE(idOf(2), chamfer);
+        m_model->moveOperation(chamfer, -1);
+        m_model->moveOperation(chamfer, -1); // no further than its parent
+        QCOMPARE(idOf(1), chamfer);
+        m_model->moveOperation(first, 1); // with all its steps behind the next
+        QCOMPARE(idOf(0), second);
+        QCOMPARE(idOf(3), first);
+        QCOMPARE(idOf(4), chamfer);
+        m_model->removeOperation(first);
+        QCOMPARE(m_model->job().route.size(), std::size_t(9));
+        settle();
+        // Saved, opened again, the same.
+        const std::string text = jobToJson(m_model->job());
+        QVERIFY(m_model->save());
+        QVERIFY(m_window->openFile(m_model->file(), false));
+        QCOMPARE(jobToJson(m_model->job()), text);
+    }
+    void theLitGroupAlone() {
+        m_model->setBench(Bench::SetUp);
+        m_model->lightGroup(1);
+        QTest::keyClick(m_window.get(), Qt::Key_H, Qt::ControlModifier);
+        settle();
+        QCOMPARE(m_model->job().route.size(), std::size_t(3));
+        QCOMPARE(m_model->bench(), Bench::Cut);
+        QCOMPARE(m_model->job().route[0].holes.size(), m_model->holeGroups()[1].holes.size());
+        m_model->setBench(Bench::Send);
+        const auto text = m_model->post(Dialect::Joints);
+        QVERIFY2(text, text ? "" : text.error().text().c_str());
+        QVERIFY(text->contains("G99 G8") && m_model->replayReport().agrees());
+        QVERIFY(!m_window->grab().isNull());
+    }
+};
+
+int main(int argc, char** argv) { return test::runWindowTest<TestDrilling>(argc, argv); }
+#include "test_drilling.moc"
