@@ -1,6 +1,7 @@
 #include "Commands.h"
 #include "base/File.h"
 #include "drawing/Drawing.h"
+#include "job/HoleWork.h"
 #include "machine/Reach.h"
 #include "part/Flank.h"
 #include "part/WorkPlane.h"
@@ -264,6 +265,31 @@ int mends(const Console& c, const std::string& file, const std::string& out) {
     return trouble ? kExitStop : kExitOk;
 }
 
+/// Puts work in holes behind the route: spot and drill, for one group or for all.
+int drill(const Console& c, const std::string& file, const std::string& out, int group) {
+    auto job = openJob(file);
+    if (!job) return c.failed(job.error());
+    Workshop workshop(std::filesystem::path(file).parent_path());
+    Progress progress(c.listener());
+    const auto place = workshop.placeFor(*job, progress);
+    if (!place) return c.failed(place.error());
+    const auto groups = groupHoles(wantedHoles(*job, **place), rotaryLine(*(*place)->machine, (*place)->partFrame));
+    if (groups.empty()) return c.failed({"no holes were found on the part", file, {}, false});
+    if (group > static_cast<int>(groups.size())) return c.failed({fmt::format("there is no group {}; there are {}", group, groups.size()), file, "See 'gyre holes'", false});
+    OrderedJson added = OrderedJson::array();
+    for (std::size_t g = 0; g < groups.size(); ++g) {
+        if (group > 0 && g + 1 != static_cast<std::size_t>(group)) continue;
+        for (const Recipe& r : proposeHoleWork(*job, **place, groups[g])) {
+            added.push_back({{"operation", r.id}, {"name", r.name}, {"parent", r.parent}, {"tool", r.tool}, {"holes", job->resolved(r).holes.size()}});
+            if (!c.json) fmt::print(c.out, "{:6} {:24} {}\n", r.id, (r.parent.empty() ? "" : "  ") + r.name, r.parent.empty() ? groups[g].words : r.tool.empty() ? "no tool of the job suits" : r.tool);
+            job->route.push_back(r);
+        }
+    }
+    if (const auto ok = saveJob(*job, out); !ok) return c.failed(ok.error());
+    if (c.json) fmt::print(c.out, "{}\n", OrderedJson{{"job", out}, {"added", added}}.dump(1));
+    return kExitOk;
+}
+
 struct Opened {
     Job job;
     Workshop workshop;
@@ -450,6 +476,11 @@ int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::os
     flankCmd->add_option("--diameter", diameter, "of the cutter, mm")->capture_default_str()->check(CLI::Range(0.01, 500.0));
     auto* contentsCmd = app.add_subcommand("contents", "bodies of a STEP assembly, curves of a DXF or SVG drawing");
     contentsCmd->add_option("file", file, "STEP, DXF or SVG file")->required();
+    int group = 0;
+    auto* drillCmd = app.add_subcommand("drill", "add spotting and drilling of the holes to a job");
+    drillCmd->add_option("job", file, "job file")->required();
+    drillCmd->add_option("--out", second, "the job file to write, in the same folder")->required();
+    drillCmd->add_option("--group", group, "one group of 'gyre holes' alone, counted from 1")->check(CLI::Range(1, 100000));
     auto* mendsCmd = app.add_subcommand("mends", "what the mends of a job come to; exit 3 when one cannot be made");
     mendsCmd->add_option("job", file, "job file")->required();
     mendsCmd->add_option("--out", second, "write their curves to this DXF file");
@@ -477,6 +508,7 @@ int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::os
     if (*flankCmd && !lowerEdges.empty()) return flankOfEdges(c, file, lowerEdges, upperEdges, diameter);
     if (*flankCmd) return flank(c, file, faces, diameter);
     if (*contentsCmd) return contents(c, file);
+    if (*drillCmd) return drill(c, file, second, group);
     if (*mendsCmd) return mends(c, file, second);
     if (*planCmd) return planOrProve(c, file, false);
     if (*proveCmd) return planOrProve(c, file, true);

@@ -57,6 +57,7 @@ bool makeDomeJob(const std::filesystem::path& folder) {
     const auto place = workshop.placeFor(job, progress);
     if (!place) return false;
     job.name = "Pierced dome, stars";
+    job.bodies.pop_back(); // turned before
     for (const HoleGroup& g : groupHoles((*place)->holes, rotaryLine(*(*place)->machine, (*place)->partFrame)))
         for (const Recipe& r : proposeHoleWork(job, **place, g)) job.route.push_back(r);
     const auto ok = saveJob(job, folder / "dome-stars.gyre.json");

@@ -66,11 +66,7 @@ template <class Refs> void toggle(Refs& refs, const std::vector<int>& picked, co
 // ---- holes and planes
 
 std::vector<Hole> AppModel::holes() const {
-    std::vector<Hole> all = m_place ? m_place->holes : std::vector<Hole>{};
-    if (hasJob())
-        for (Hole& h : all)
-            if (const HoleMark* m = job().markOf(h); m && m->turned) h = reversed(h);
-    return all;
+    return m_place && hasJob() ? wantedHoles(job(), *m_place) : std::vector<Hole>{};
 }
 
 std::vector<HoleGroup> AppModel::holeGroups() const {

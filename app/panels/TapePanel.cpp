@@ -8,6 +8,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <cmath>
+#include <utility>
 
 namespace gyre {
 
@@ -30,7 +31,7 @@ TapeChart::TapeChart(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     };
     // A moment after the view: both in one go would hold up the window's thread twice as long.
     m_later.setSingleShot(true);
-    m_later.setInterval(0);
+    m_later.setInterval(40);
     connect(&m_later, &QTimer::timeout, this, old);
     connect(&m_model, &AppModel::resultChanged, &m_later, qOverload<>(&QTimer::start));
     connect(&m_model, &AppModel::selectionChanged, this, old);
@@ -70,12 +71,20 @@ void TapeChart::rebuild() {
         c.low.assign(static_cast<std::size_t>(width), NAN);
         c.high.assign(static_cast<std::size_t>(width), NAN);
         bool any = false;
+        float before = NAN;
         for (std::size_t i = 0; i < n; ++i) {
             const float v = value(i);
+            const float from = std::exchange(before, v);
             if (!std::isfinite(v)) continue;
-            auto &lo = c.low[static_cast<std::size_t>(pixel[i])], &hi = c.high[static_cast<std::size_t>(pixel[i])];
-            lo = std::isfinite(lo) ? std::min(lo, v) : v;
-            hi = std::isfinite(hi) ? std::max(hi, v) : v;
+            const auto add = [&](int x, float y) {
+                auto &lo = c.low[static_cast<std::size_t>(x)], &hi = c.high[static_cast<std::size_t>(x)];
+                lo = std::isfinite(lo) ? std::min(lo, y) : y;
+                hi = std::isfinite(hi) ? std::max(hi, y) : y;
+            };
+            add(pixel[i], v);
+            // Where locations are few, a line joins them.
+            if (i > 0 && std::isfinite(from))
+                for (int x = pixel[i - 1] + 1; x < pixel[i]; ++x) add(x, from + (v - from) * static_cast<float>(x - pixel[i - 1]) / static_cast<float>(pixel[i] - pixel[i - 1]));
             c.least = any ? std::min(c.least, v) : v;
             c.most = any ? std::max(c.most, v) : v;
             any = true;
@@ -109,7 +118,8 @@ void TapeChart::rebuild() {
             m_channels[c].soft = true;
         }
     if (r->shankClearance.size() == n) {
-        const auto recipe = m_model.recipe();
+        std::optional<Recipe> recipe; // a step is guarded as its parent says
+        if (m_model.recipe()) recipe = m_model.job().resolved(*m_model.recipe());
         auto c = channel(tr("shank"), "mm", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : r->shankClearance[i]; });
         if (recipe) m_channels[c].demanded = recipe->guard.shankClearance;
         c = channel(tr("holder"), "mm", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : r->holderClearance[i]; });
@@ -380,7 +390,7 @@ void TapePanel::refresh() {
     const auto r = m_model.result();
     if (!r || !r->path() || r->path()->empty() || !r->complete()) return m_where->setText({});
     const std::size_t i = std::min(m_model.location(), r->path()->size() - 1);
-    m_where->setText(tr("row %1 of %2\n%3 of %4").arg(r->path()->row[i] + 1).arg(r->pattern->rows.size()).arg(clock(r->motion->timeOf(i)), clock(r->motion->duration)));
+    m_where->setText((r->drill ? tr("hole %1 of %2\n%3 of %4") : tr("row %1 of %2\n%3 of %4")).arg(r->path()->row[i] + 1).arg(r->pattern->rows.size()).arg(clock(r->motion->timeOf(i)), clock(r->motion->duration)));
 }
 
 } // namespace gyre

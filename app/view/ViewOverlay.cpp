@@ -173,7 +173,7 @@ void View::drawOverlay(QPainter& painter) {
         const std::size_t i = std::min(m_model.location(), p.size() - 1);
         QStringList words;
         if (p.motion[i] == Motion::Cut)
-            words << tr("row %1").arg(p.row[i] + 1);
+            words << (r->drill ? tr("hole %1") : tr("row %1")).arg(p.row[i] + 1);
         else
             words << tr(motionName(p.motion[i]));
         if (const auto q = joints()) {

@@ -64,17 +64,23 @@ Skin skinAround(const Workplace& place, const std::vector<Hole>& holes) {
     return {SkinKind::Sphere, round(Vec3(furthest(0), furthest(1), furthest(2)).norm() + kFree), 2};
 }
 
+std::vector<Hole> wantedHoles(const Job& job, const Workplace& place) {
+    std::vector<Hole> all = place.holes;
+    for (Hole& h : all)
+        if (const HoleMark* m = job.markOf(h); m && m->turned) h = reversed(h);
+    return all;
+}
+
 std::vector<Recipe> proposeHoleWork(const Job& job, const Workplace& place, const HoleGroup& group) {
     if (group.holes.empty()) return {};
     Recipe parent;
     parent.id = idAfter(job, 0);
     parent.kind = OperationKind::Holes;
+    const std::vector<Hole> wanted = wantedHoles(job, place);
     std::vector<Hole> meant;
     for (const std::size_t i : group.holes) {
-        const Hole& found = place.holes[i];
-        parent.holes.push_back({found.mouth, found.diameter()});
-        const HoleMark* mark = job.markOf(found);
-        meant.push_back(mark && mark->turned ? reversed(found) : found);
+        parent.holes.push_back({place.holes[i].mouth, place.holes[i].diameter()});
+        meant.push_back(wanted[i]);
     }
     parent.name = fmt::format("{} × Ø{:.4g}", group.holes.size(), meant.front().diameter());
     parent.link.entryRadius = 0.0;

@@ -147,6 +147,7 @@ private:
     bool pickTool();
     bool pickFaces();
     bool drillThem(const std::string& tool, std::uint64_t& key);
+    void lookForStock(const std::vector<Hole>& holes);
     bool rowsOnFaces(const std::string& tool, std::uint64_t& key);
     bool measure(const Guard& guard, std::uint64_t key);
     void mapHazards();
@@ -236,6 +237,34 @@ void Runner::mapHazards() {
             }
 }
 
+// A rapid that ends over the mouth ends within the stock while nothing has been cut there.
+void Runner::lookForStock(const std::vector<Hole>& holes) {
+    for (const PlacedBody& b : m_place.bodies) {
+        if (b.role != "stock") continue;
+        Finding f;
+        for (const std::size_t i : m_out.drill->holes) {
+            const Hole& h = holes[i];
+            const Vec3 from = h.mouth + m_recipe.drill.above * h.direction;
+            const RayHit hit = b.shape->tree().ray(from, h.direction);
+            if (!hit.hit) continue;
+            const TriangleMesh& mesh = b.shape->mesh();
+            const Vec3 normal = (mesh.corner(hit.triangle, 1) - mesh.corner(hit.triangle, 0)).cross(mesh.corner(hit.triangle, 2) - mesh.corner(hit.triangle, 0));
+            if (normal.dot(h.direction) <= 0.0) continue; // outside
+            if (f.amount == 0.0) f.place = {from.x(), from.y(), from.z()};
+            f.amount += 1.0;
+        }
+        if (f.amount == 0.0) continue;
+        f.rank = Rank::Look;
+        f.check = Check::Path;
+        f.code = "stock-over-holes";
+        f.stage = "Links";
+        f.operation = m_out.operation;
+        f.text = f.amount == 1.0 ? fmt::format("the rapid to one hole ends within {}", b.name) : fmt::format("the rapids to {:.0f} holes end within {}", f.amount, b.name);
+        f.reason = "cut the stock away there first, or let feed start higher over the mouth";
+        m_out.findings.push_back(f);
+    }
+}
+
 // The holes that are meant, found again by their mouths; the cutter may enter their walls, and a cone the faces around the mouth.
 bool Runner::drillThem(const std::string& tool, std::uint64_t& key) {
     std::vector<Hole> holes;
@@ -263,6 +292,7 @@ bool Runner::drillThem(const std::string& tool, std::uint64_t& key) {
     key = Hash().add(m_place.key).add(which.value()).add(recipe).add(tool).add(feed).value();
     if (!take(Stage::Pattern, cached<DrillResult>(m_cache, key, [&]() -> Result<DrillResult> { return drillHoles(holes, m_recipe.drill, m_out.tool, feed); }), m_out.drill)) return !m_cancelled;
     addFindings(m_out.drill->findings);
+    lookForStock(holes);
     m_out.passes = std::shared_ptr<const std::vector<Pass>>(m_out.drill, &m_out.drill->passes);
     if (m_out.passes->empty()) return false;
     // What the view draws: one line down every hole.

@@ -137,6 +137,24 @@ private slots:
         QCOMPARE(r.code, int(kExitFailed));
         QVERIFY(Json::parse(r.out)["error"]["what"].get<std::string>().find("not there") != std::string::npos);
     }
+    void holesAreSpottedAndDrilled() {
+        const std::filesystem::path dir = m_dir.path().toStdString();
+        for (const char* f : {"dome-setup.gyre.json", "pierced-dome.step", "heron-5t.machine.json", "coolant-ring.stl"})
+            std::filesystem::copy_file(test::demoFile(f), dir / f, std::filesystem::copy_options::skip_existing);
+        const std::string from = (dir / "dome-setup.gyre.json").string(), to = (dir / "drilled.gyre.json").string();
+        const Ran r = gyre_({"--json", "--quiet", "drill", from, "--out", to, "--group", "2"});
+        QVERIFY2(r.code == kExitOk, r.err.c_str());
+        const Json added = Json::parse(r.out)["added"];
+        QCOMPARE(added.size(), std::size_t(3));
+        QVERIFY(added[1]["holes"] == 12 && added[1]["parent"] == added[0]["operation"] && added[2]["tool"] == "drill-2.5");
+        const Ran plan = gyre_({"--json", "--quiet", "plan", to});
+        QVERIFY2(plan.code == kExitOk, plan.err.c_str());
+        const Json operations = Json::parse(plan.out)["operations"];
+        QCOMPARE(operations.size(), std::size_t(2)); // the steps; what only names holes makes no path
+        for (const auto& op : operations) QVERIFY(op["complete"].get<bool>());
+        QVERIFY(gyre_({"--quiet", "dump", to, "--dir", (dir / "dump").string()}).code == kExitOk);
+        QVERIFY(gyre_({"drill", from, "--out", to, "--group", "9"}).err.find("there are 4") != std::string::npos);
+    }
     void contentsOfAssembliesAndDrawings() {
         const std::filesystem::path dir = m_dir.path().toStdString();
         const Ran r = gyre_({"--json", "contents", test::pinnedPlate(dir)});

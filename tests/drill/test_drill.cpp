@@ -224,6 +224,19 @@ private slots:
         other.erase(r, other.find(' ', r + 1) - r);
         QVERIFY(!readProgram(other, *input.machine));
     }
+    void stockOverTheHolesIsTold() {
+        Job job = openJob(test::demoFile("dome-setup.gyre.json")).value(); // a bar, nothing cut yet
+        job.route = dome().job.route;
+        job.route.resize(3);
+        Workshop workshop(GYRE_DEMO_DIR);
+        StageCache cache;
+        Progress progress;
+        const auto results = computeJob(job, workshop, cache, progress).value();
+        const auto told = [](const OperationResult& r) { return std::any_of(r.findings.begin(), r.findings.end(), [](const Finding& f) { return f.code == "stock-over-holes" && f.rank == Rank::Look && f.amount > 3; }); };
+        QVERIFY(told(*results.operations.at(0)));
+        QVERIFY(results.operations[0]->complete());
+        QVERIFY(!told(*dome().results.operations[0]));
+    }
     void stepsFollowTheirParent() {
         Job job = dome().job;
         const Recipe parent = job.route[0];
