@@ -56,9 +56,15 @@ void Computer::request(std::shared_ptr<const Job> job, bool alsoProve) {
 }
 
 void Computer::cancel() {
-    const std::lock_guard lock(m_mutex);
-    m_next.reset();
-    if (m_running) m_running->cancel();
+    bool never = false; // taken back before it was begun: nobody else will say that it is over
+    {
+        const std::lock_guard lock(m_mutex);
+        never = m_next && !m_running;
+        m_next.reset();
+        if (m_running) m_running->cancel();
+        if (never) m_busy = false;
+    }
+    if (never && m_events.finished) m_events.finished(true);
 }
 
 void Computer::loop() {
@@ -147,7 +153,8 @@ PostInput postInputOf(const Job& job, const std::shared_ptr<const Workplace>& pl
         const Recipe* recipe = job.operation(r->operation);
         if (!recipe) continue;
         const auto tool = std::find_if(job.tools.begin(), job.tools.end(), [&](const Assembly& a) { return a.id == recipe->tool; });
-        in.operations.push_back({recipe->name, r, static_cast<int>(tool - job.tools.begin()) + 1});
+        const Recipe* parent = recipe->parent.empty() ? nullptr : job.operation(recipe->parent);
+        in.operations.push_back({parent ? parent->name + " - " + recipe->name : recipe->name, r, static_cast<int>(tool - job.tools.begin()) + 1});
     }
     return in;
 }

@@ -43,13 +43,17 @@ private slots:
     void filesOfOthersOpen_data() {
         QTest::addColumn<QString>("folder");
         QTest::addColumn<QStringList>("refused");
-        QTest::newRow("shapes") << "/usr/share/opencascade/data" << QStringList{"edge.brep", "asahi.brep"}; // curves only
-        QTest::newRow("examples") << "/usr/share/doc/netgen/examples" << QStringList{};
+        const auto add = [](const char* name, const QString& folder, const QStringList& refused) {
+            if (QFileInfo(folder).isDir()) QTest::newRow(name) << folder << refused; // what is not installed has no row
+        };
+        add("own", QString::fromStdString(std::filesystem::path(GYRE_DEMO_DIR).string()), {});
+        add("shapes", "/usr/share/opencascade/data", {"edge.brep", "asahi.brep"}); // curves only
+        add("examples", "/usr/share/doc/netgen/examples", {});
         // Broken on purpose, points without triangles, drawings of meshes only.
-        QTest::newRow("meshes") << "/usr/share/assimp/models"
-                                << QStringList{"malformed.obj", "malformed2.obj", "empty.ply", "empty.obj", "issue_2229.dxf", "PinkEggFromLW.dxf", "wuson.dxf", "pond.0.ply", "issue623.ply", "points.ply", "testpoints.obj",
-                                               "point_cloud.obj", "number_formats.obj", "box_UTF16BE.obj", "testline.obj"};
-        QTest::newRow("pictures") << "/usr/share/icons" << QStringList{};
+        add("meshes", "/usr/share/assimp/models",
+            {"malformed.obj", "malformed2.obj", "empty.ply", "empty.obj", "issue_2229.dxf", "PinkEggFromLW.dxf", "wuson.dxf", "pond.0.ply", "issue623.ply", "points.ply", "testpoints.obj", "point_cloud.obj",
+             "number_formats.obj", "box_UTF16BE.obj", "testline.obj"});
+        add("pictures", "/usr/share/icons", {});
     }
     void filesOfOthersOpen() {
         QFETCH(QString, folder);
@@ -68,26 +72,27 @@ private slots:
             QVERIFY2(a.opened ? a.pieces > 0 : !a.why.empty(), qPrintable(file));
             opened += a.opened;
         }
-        if (seen == 0) QSKIP("not installed here");
         qInfo("%d files, %d opened", seen, opened);
-        QVERIFY(opened > 0);
+        QVERIFY(seen == 0 || opened > 0);
     }
-    // Surfaces metres wide and full of waves take a minute to lay out: the work can be called off in the middle.
+    // What takes long is called off in the middle: surfaces metres wide and full of waves take a minute to lay out.
     void whatTakesLongIsCalledOff() {
-        const std::filesystem::path file = "/usr/share/opencascade/data/occ/hammer.brep";
-        if (!std::filesystem::exists(file)) QSKIP("not installed here");
-        Progress* asked = nullptr;
-        Progress progress([&](double, const std::string& what) {
-            if (what.find("triangles") != std::string::npos) asked->cancel();
-        });
-        asked = &progress;
-        const auto part = Part::open(file, 0.05, progress);
-        QVERIFY(!part && part.error().cancelled);
+        const std::filesystem::path large = "/usr/share/opencascade/data/occ/hammer.brep";
+        for (const std::filesystem::path& file : {test::demoFile("lantern-collar.step"), large}) {
+            if (!std::filesystem::exists(file)) continue;
+            Progress* asked = nullptr;
+            Progress progress([&](double, const std::string& what) {
+                if (what.find("triangles") != std::string::npos) asked->cancel();
+            });
+            asked = &progress;
+            const auto part = Part::open(file, 0.05, progress);
+            QVERIFY(!part && part.error().cancelled);
+        }
     }
     // Packed in the package's documentation: an assembly by others has bodies with names.
     void anAssemblyOfOthersHasBodies() {
         const QString packed = "/usr/share/doc/gmsh-doc/doc/gmsh/demos/boolean/as1-tu-203.stp.gz";
-        if (!QFile::exists(packed)) QSKIP("not installed here");
+        if (!QFile::exists(packed)) return qInfo("not installed here");
         const QString file = m_dir.path() + "/assembly.stp";
         QProcess unpack;
         unpack.setStandardOutputFile(file);

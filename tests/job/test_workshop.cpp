@@ -1,7 +1,9 @@
 // From a job to what operations run against: what is loaded anew, what is kept, and which changes make paths old.
 #include "Support.h"
 #include "drawing/Drawing.h"
+#include <atomic>
 #include <fstream>
+#include <thread>
 
 using namespace gyre;
 
@@ -33,6 +35,22 @@ class TestWorkshop : public QObject {
     }
 
 private slots:
+    // Whenever it is taken back, before it is begun or in the middle, somebody says that it is over.
+    void aRequestTakenBackEnds() {
+        auto job = std::make_shared<Job>(boxJob());
+        std::atomic<int> finished{0};
+        ComputeEvents events;
+        events.finished = [&](bool) { ++finished; };
+        Computer computer(dir(), events);
+        test::Random random(63);
+        for (int i = 0; i < 300; ++i) {
+            const int before = finished;
+            computer.request(job, false);
+            for (int spin = random.integer(0, 3); spin > 0; --spin) std::this_thread::yield();
+            computer.cancel();
+            QTRY_VERIFY_WITH_TIMEOUT(!computer.busy() && finished > before, 20000);
+        }
+    }
     // What is only looked at changes no path; what is in the way of a tool does.
     void keysTellWhatPathsRestOn() {
         Workshop workshop(dir());

@@ -287,8 +287,11 @@ private slots:
     void aComputationCanBeCancelledAndTakenUpAgain() {
         type("pattern.spacing", "0.21");
         QTRY_VERIFY_WITH_TIMEOUT(m_model->computing(), 5000);
+        QElapsedTimer clock;
+        clock.start();
         m_model->cancel();
         QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing(), 5000);
+        qInfo("called off after %lld ms", static_cast<long long>(clock.elapsed()));
         QVERIFY(m_model->stale() && m_model->result()); // the old path is still there
         m_model->computeNow();
         waitForPath();

@@ -1,0 +1,172 @@
+// The model's part in holes, work in them, and planes.
+#include "job/HoleWork.h"
+#include "job/Travel.h"
+#include "machine/Reach.h"
+#include "model/AppModel.h"
+#include <algorithm>
+
+namespace gyre {
+
+std::vector<Hole> AppModel::holes() const {
+    return m_place && hasJob() ? wantedHoles(job(), *m_place) : std::vector<Hole>{};
+}
+
+std::vector<HoleGroup> AppModel::holeGroups() const {
+    if (!m_place) return {};
+    return groupHoles(holes(), rotaryLine(*m_place->machine, m_place->partFrame));
+}
+
+bool AppModel::leftOut(std::size_t hole) const {
+    if (!m_place || hole >= m_place->holes.size() || !hasJob()) return false;
+    const HoleMark* m = job().markOf(m_place->holes[hole]);
+    return m && m->leftOut;
+}
+
+void AppModel::turnHoles(const HoleGroup& group) {
+    if (!m_place) return;
+    const bool any = std::any_of(group.holes.begin(), group.holes.end(), [&](std::size_t i) { return m_place->holes[i].bottom == HoleBottom::Through; });
+    if (!any) return emit toldUser(tr("These holes are closed at the other end: they can be entered from one side only."));
+    const auto before = holeGroups();
+    const auto lit = m_litGroup >= 0 && static_cast<std::size_t>(m_litGroup) < before.size() ? before[static_cast<std::size_t>(m_litGroup)].holes : std::vector<std::size_t>{};
+    change(tr("turn holes round"), [&](Job& j) {
+        for (const std::size_t i : group.holes)
+            if (m_place->holes[i].bottom == HoleBottom::Through) {
+                HoleMark& m = j.mark(m_place->holes[i]);
+                m.turned = !m.turned;
+            }
+    });
+    // Groups may stand in another order now: the light stays on the same holes.
+    const auto after = holeGroups();
+    m_litGroup = -1;
+    for (std::size_t g = 0; g < after.size() && !lit.empty(); ++g)
+        if (std::find(after[g].holes.begin(), after[g].holes.end(), lit.front()) != after[g].holes.end()) m_litGroup = static_cast<int>(g);
+    emit featuresChanged();
+}
+
+void AppModel::turnHole(std::size_t hole) {
+    if (!m_place || hole >= m_place->holes.size()) return;
+    HoleGroup one;
+    one.holes = {hole};
+    turnHoles(one);
+}
+
+void AppModel::leaveOutHoles(const HoleGroup& group, bool out) {
+    if (!m_place) return;
+    change(out ? tr("leave holes out") : tr("take holes back"), [&](Job& j) {
+        for (const std::size_t i : group.holes) j.mark(m_place->holes[i]).leftOut = out;
+    });
+    emit featuresChanged();
+}
+
+void AppModel::addHoleWork() {
+    if (!hasJob() || !m_place) return;
+    const auto groups = holeGroups();
+    std::vector<HoleGroup> wanted;
+    for (std::size_t g = 0; g < groups.size(); ++g)
+        if (m_litGroup < 0 || m_litGroup == static_cast<int>(g)) wanted.push_back(groups[g]);
+    if (wanted.empty()) return emit toldUser(tr("No holes were found on the part."));
+    std::string first;
+    change(tr("work on holes"), [&](Job& j) {
+        for (const HoleGroup& g : wanted) {
+            const std::vector<Recipe> work = proposeHoleWork(j, *m_place, g);
+            j.route.insert(j.route.end(), work.begin(), work.end());
+            if (first.empty()) first = work.front().id;
+        }
+    });
+    select(QString::fromStdString(first));
+    setBench(Bench::Cut);
+}
+
+void AppModel::addHoleStep(const QString& parent, Cycle cycle) {
+    const Recipe* p = hasJob() ? job().operation(parent.toStdString()) : nullptr;
+    if (p && p->kind == OperationKind::HoleStep) p = job().operation(p->parent);
+    if (!p || p->kind != OperationKind::Holes || !m_place) return;
+    std::string id;
+    change(tr("add step"), [&](Job& j) {
+        const Recipe owner = *j.operation(p->id);
+        Recipe step = proposeHoleStep(j, *m_place, owner, cycle);
+        id = step.id;
+        auto at = std::find_if(j.route.begin(), j.route.end(), [&](const Recipe& r) { return r.id == owner.id; }) + 1;
+        while (at != j.route.end() && at->parent == owner.id) ++at;
+        j.route.insert(at, step);
+    });
+    select(QString::fromStdString(id));
+}
+
+void AppModel::setHoles(const QString& operation, const QString& groupWords) {
+    if (!hasJob() || !m_place) return;
+    change(tr("choose holes"), [&](Job& j) {
+        Recipe* r = j.operation(operation.toStdString());
+        if (!r) return;
+        r->holes.clear();
+        for (const HoleGroup& g : holeGroups())
+            if (groupWords.isEmpty() || groupWords == QString::fromStdString(g.words))
+                for (const std::size_t i : g.holes) r->holes.push_back({m_place->holes[i].mouth, m_place->holes[i].diameter()});
+    });
+}
+
+void AppModel::lightGroup(int group) {
+    m_litGroup = group == m_litGroup ? -1 : group;
+    emit featuresChanged();
+}
+
+void AppModel::addPlane(const WorkPlane& plane) {
+    change(tr("add plane"), [&](Job& j) {
+        j.planes.push_back(plane);
+        if (plane.name.empty()) {
+            j.planes.pop_back();
+            WorkPlane named = plane;
+            named.name = j.freshPlaneName();
+            j.planes.push_back(named);
+        }
+    });
+    emit featuresChanged();
+}
+
+void AppModel::removePlane(std::size_t plane) {
+    change(tr("remove plane"), [&](Job& j) { j.planes.erase(j.planes.begin() + static_cast<std::ptrdiff_t>(plane)); });
+    emit featuresChanged();
+}
+
+void AppModel::flipPlane(std::size_t plane) {
+    change(tr("flip plane"), [&](Job& j) { j.planes[plane] = flipped(j.planes[plane]); });
+    emit featuresChanged();
+}
+
+QString AppModel::reachOfPlane(const WorkPlane& plane) const {
+    if (!m_place) return {};
+    const ReachAnswer answer = reachOf(Kinematics(*m_place->machine, m_place->partFrame, 150.0), plane.normal);
+    return QString::fromStdString(reachWords(*m_place->machine, answer));
+}
+
+Status AppModel::addPlaneByAngles(double aboutX, double aboutY, double aboutZ) {
+    const auto plane = planeByAngles(Vec3::Zero(), aboutX, aboutY, aboutZ);
+    if (!plane) return tl::unexpected(plane.error());
+    addPlane(*plane);
+    return {};
+}
+
+void AppModel::renamePlane(std::size_t plane, const QString& name) {
+    if (!hasJob() || plane >= job().planes.size() || name.trimmed().isEmpty()) return;
+    const std::string to = name.trimmed().left(100).toStdString(), from = job().planes[plane].name;
+    for (const WorkPlane& p : job().planes)
+        if (p.name == to && to != from) return emit toldUser(tr("There is a plane of that name already."));
+    change(tr("rename plane"), [&](Job& j) {
+        j.planes[plane].name = to;
+        for (JobBody& b : j.bodies) // drawings that lie on it
+            if (b.plane == from) b.plane = to;
+    });
+    emit featuresChanged();
+}
+
+QStringList AppModel::beyondTravel() const {
+    QStringList out;
+    if (!m_place || !hasJob()) return out;
+    Workplace moved = *m_place;
+    moved.partFrame = job().partFrame(); // where the words say it stands, before it is computed
+    const Assembly* tool = recipe() ? job().tool(recipe()->tool) : job().tools.empty() ? nullptr : &job().tools.front();
+    for (const TravelTrouble& t : gyre::beyondTravel(moved, job(), tool ? tool->gaugeLength() : 150.0)) out << tr("%1: %2").arg(QString::fromStdString(t.where), QString::fromStdString(t.words));
+    return out;
+}
+
+} // namespace gyre
