@@ -98,10 +98,14 @@ Status AppModel::open(const QString& file) {
 // The largest body takes the role; the others are references until they are given theirs.
 void AppModel::lookInside(const QString& file, const std::string& name, const QString& step) {
     auto inside = std::make_shared<Result<std::vector<BodyInFile>>>();
-    m_looker.reset(QThread::create([file, inside] { *inside = bodiesIn(file.toStdString()); }));
-    connect(m_looker.get(), &QThread::finished, this, [this, inside, name, step, generation = m_generation] {
-        if (generation != m_generation) return;
+    if (m_looker) { // one file at a time: what the one before finds is told by its own message, which is under way by then
+        m_looker->wait();
         m_looker.release()->deleteLater();
+    }
+    m_looker.reset(QThread::create([file, inside] { *inside = bodiesIn(file.toStdString()); }));
+    connect(m_looker.get(), &QThread::finished, this, [this, inside, name, step, generation = m_generation, own = m_looker.get()] {
+        if (generation != m_generation) return;
+        if (m_looker.get() == own) m_looker.release()->deleteLater();
         if (*inside && (*inside)->size() > 1) {
             Job next = job();
             const auto whole = std::find_if(next.bodies.begin(), next.bodies.end(), [&](const JobBody& b) { return b.name == name; });

@@ -305,6 +305,15 @@ private slots:
         settle();
         QVERIFY(!m_window->grab().isNull());
     }
+    void filesAddedOneRightAfterTheOther() {
+        openPart(test::boxStep(folder(), 40, 30, 20));
+        const std::size_t before = m_model->job().bodies.size();
+        m_model->addBody(QString::fromStdString(test::pinnedPlate(folder()).string()));
+        m_model->addBody(QString::fromStdString(test::cylinderStep(folder(), 5, 8).string()));
+        settle();
+        QTRY_COMPARE(m_model->job().bodies.size(), before + 4); // three of the assembly, one more
+        QCOMPARE(m_model->setupTrouble(), QString());
+    }
     void theZeroIsPickedAndTyped() {
         openPart(test::boxStep(folder(), 40, 30, 20));
         click(find<Word>("word.setup.zero"));
