@@ -11,6 +11,7 @@
 #include "panels/TapePanel.h"
 #include "panels/ToolDrawing.h"
 #include "panels/ToolsPanel.h"
+#include "view/SheetView.h"
 #include "view/View.h"
 #include <QAction>
 #include <QButtonGroup>
@@ -25,6 +26,7 @@
 #include <QProgressBar>
 #include <QPushButton>
 #include <QScrollArea>
+#include <QSplitter>
 #include <QStackedWidget>
 
 namespace gyre {
@@ -148,8 +150,17 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     leftColumn->addWidget(m_setUpSwitch);
     leftColumn->addWidget(m_left, 1);
     m_centre = new QStackedWidget(centre);
-    m_view = new View(m_model, centre);
-    m_centre->addWidget(m_view);
+    auto* views = new QSplitter(Qt::Vertical, centre);
+    views->setObjectName("views");
+    views->setHandleWidth(5);
+    m_view = new View(m_model, views);
+    m_sheet = new SheetView(m_model, views);
+    views->addWidget(m_view);
+    views->addWidget(m_sheet);
+    views->setStretchFactor(0, 3);
+    views->setStretchFactor(1, 2);
+    m_centre->addWidget(views);
+    makeSheetSwitch();
     m_centre->addWidget(new ToolDrawing(m_model, centre));
     m_right = new QStackedWidget(centre);
     m_right->setObjectName("rightPanel");
@@ -244,6 +255,7 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     connect(&m_model, &AppModel::placeChanged, this, &MainWindow::refreshTop);
     connect(m_view, &View::atMachineChanged, this, &MainWindow::refreshTop);
     connect(&m_model, &AppModel::benchChanged, this, &MainWindow::showBench);
+    for (auto signal : {&AppModel::sheetChanged, &AppModel::selectionChanged, &AppModel::jobChanged, &AppModel::placeChanged}) connect(&m_model, signal, this, &MainWindow::showSheet);
     makeActions();
     refreshTop();
     showBench();
@@ -280,6 +292,18 @@ void MainWindow::makeActions() {
     action(tr("Work on the lit holes, or on all"), QKeySequence("Ctrl+H"), "action.holeWork", [this] { m_model.addHoleWork(); });
     for (int c = 0; c < kCycles; ++c)
         action(tr("Add a step in holes: %1").arg(cycleName(static_cast<Cycle>(c))), {}, QString("action.holeStep%1").arg(c), [this, c] { m_model.addHoleStep(m_model.selected(), static_cast<Cycle>(c)); });
+    action(tr("Mill what I pick"), QKeySequence("Ctrl+M"), "action.mill", [this] { m_model.addMill({}); });
+    for (int s = 0; s < kMillShapes; ++s) action(tr("New milling: %1").arg(RoutePanel::millWords(static_cast<MillShape>(s))), {}, QString("action.mill.%1").arg(millShapeName(static_cast<MillShape>(s))), [this, s] { m_model.addMill(static_cast<MillShape>(s)); });
+    action(tr("New helical groove"), {}, "action.helicalGroove", [this] { m_model.addHelicalGroove(); });
+    action(tr("Show the work round, flat, or both"), QKeySequence("U"), "action.sheet", [this] {
+        if (m_sheetSwitch->isVisible()) m_model.setSheetShown(static_cast<SheetShown>((static_cast<int>(m_model.sheetShown()) + 1) % 3));
+    });
+    action(tr("Draw a curve on the sheet"), {}, "action.sheetDraw", [this] {
+        if (!m_sheetSwitch->isVisible()) return tell(tr("Choose a milling operation first."));
+        if (m_model.sheetShown() == SheetShown::Wrapped) m_model.setSheetShown(SheetShown::Both);
+        m_sheet->setFocus();
+        m_sheet->setDrawing(true);
+    });
     const char* benches[] = {"Set up", "Cut", "Prove", "Send"};
     for (int i = 0; i < 4; ++i)
         action(tr("Go to the %1 bench").arg(tr(benches[i])), QKeySequence(QString("Ctrl+%1").arg(i + 1)), QString("action.bench%1").arg(i),
@@ -288,6 +312,7 @@ void MainWindow::makeActions() {
         action(tr("Show the result up to %1").arg(stageName(static_cast<Stage>(i))), QKeySequence(QString::number(i + 1)), QString("action.peel%1").arg(i),
                [this, i] { m_model.setPeel(static_cast<Stage>(i)); });
     action(tr("Pick faces"), QKeySequence("Alt+F"), "action.pickFaces", [this] { m_model.setPickMode(PickMode::Faces); });
+    action(tr("Pick edges"), QKeySequence("Alt+E"), "action.pickEdges", [this] { m_model.setPickMode(PickMode::Edges); });
     action(tr("Pick rail 1"), QKeySequence("Alt+1"), "action.pickRail1", [this] { m_model.setPickMode(PickMode::Rail1); });
     action(tr("Pick rail 2"), QKeySequence("Alt+2"), "action.pickRail2", [this] { m_model.setPickMode(PickMode::Rail2); });
     action(tr("Stop picking"), QKeySequence(Qt::Key_Escape), "action.stopPicking", [this] { m_model.setPickMode(PickMode::None); });
@@ -382,8 +407,50 @@ void MainWindow::showBench() {
     m_right->setVisible(m_model.bench() != Bench::Prove);
     m_left->setFixedWidth(m_model.bench() == Bench::Prove ? 320 : 236);
     m_tape->setVisible(m_model.bench() != Bench::SetUp);
+    showSheet();
     if (m_model.bench() == Bench::Prove) m_view->setAtMachine(true);
     if (m_model.bench() == Bench::Cut) m_view->setAtMachine(false);
+}
+
+// Over the views' upper corner: the work round, flat, or both.
+void MainWindow::makeSheetSwitch() {
+    m_sheetSwitch = new QWidget(m_centre);
+    m_sheetSwitch->setObjectName("sheetSwitch");
+    auto* row = new QHBoxLayout(m_sheetSwitch);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(0);
+    m_sheetSides = new QButtonGroup(this);
+    const QString names[] = {tr("Round"), tr("Both"), tr("Flat")};
+    for (int i = 0; i < 3; ++i) {
+        auto* b = new QPushButton(names[i], m_sheetSwitch);
+        b->setObjectName(QString("sheetShown.%1").arg(i));
+        b->setToolTip(tr("The work as it is, laid flat, or both (U)"));
+        b->setCheckable(true);
+        b->setProperty("role", "bench");
+        b->setProperty("place", i == 0 ? "first" : i == 2 ? "last" : "middle");
+        m_sheetSides->addButton(b, i);
+        connect(b, &QPushButton::clicked, this, [this, i] { m_model.setSheetShown(static_cast<SheetShown>(i)); });
+        row->addWidget(b);
+    }
+    m_sheetSwitch->hide();
+}
+
+void MainWindow::showSheet() {
+    const bool possible = m_model.bench() == Bench::Cut && m_model.recipe() && m_model.recipe()->kind == OperationKind::Mill;
+    const SheetShown shown = possible ? m_model.sheetShown() : SheetShown::Wrapped;
+    m_sheet->setVisible(shown != SheetShown::Wrapped);
+    m_view->setVisible(shown != SheetShown::Flat);
+    m_sheetSides->button(static_cast<int>(shown))->setChecked(true);
+    m_sheetSwitch->setVisible(possible);
+    if (!possible) return;
+    m_sheetSwitch->adjustSize();
+    m_sheetSwitch->move(m_centre->width() - m_sheetSwitch->width() - 12, 12);
+    m_sheetSwitch->raise();
+}
+
+void MainWindow::resizeEvent(QResizeEvent* e) {
+    QMainWindow::resizeEvent(e);
+    QTimer::singleShot(0, this, [this] { showSheet(); });
 }
 
 void MainWindow::tell(const QString& message) {

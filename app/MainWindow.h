@@ -14,18 +14,21 @@ namespace gyre {
 class View;
 class TapePanel;
 class SendPanel;
+class SheetView;
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
 public:
     explicit MainWindow(AppModel& model, QWidget* parent = nullptr);
     [[nodiscard]] View& view() { return *m_view; }
+    [[nodiscard]] SheetView& sheet() { return *m_sheet; }
     [[nodiscard]] TapePanel& tape() { return *m_tape; }
     /// Opens a job; offers the autosaved one when it is newer. Tells the user when it cannot.
     bool openFile(const QString& file, bool ask = true);
 
 protected:
     void closeEvent(QCloseEvent* e) override;
+    void resizeEvent(QResizeEvent* e) override;
     void dragEnterEvent(QDragEnterEvent* e) override;
     void dropEvent(QDropEvent* e) override;
 
@@ -33,12 +36,17 @@ private:
     void makeActions();
     void refreshTop();
     void showBench();
+    void showSheet();
+    void makeSheetSwitch();
     void tell(const QString& message);
     void find();
     QAction* action(const QString& text, const QKeySequence& keys, const QString& name, const std::function<void()>& run);
 
     AppModel& m_model;
     View* m_view = nullptr;
+    SheetView* m_sheet = nullptr;
+    QWidget* m_sheetSwitch = nullptr; ///< wrapped, both or flat
+    QButtonGroup* m_sheetSides = nullptr;
     TapePanel* m_tape = nullptr;
     SendPanel* m_send = nullptr;
     QLabel *m_title = nullptr, *m_edited = nullptr, *m_message = nullptr, *m_doing = nullptr;

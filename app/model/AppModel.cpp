@@ -1,6 +1,7 @@
 #include "model/AppModel.h"
 #include "base/File.h"
 #include "geom/MeshFile.h"
+#include "job/MillWork.h"
 #include "job/Workshop.h"
 #include "tool/Library.h"
 #include <QDir>
@@ -443,8 +444,13 @@ void AppModel::toggleFaces(const std::vector<int>& faces) {
             if (!all) now.push_back(f);
         }
         std::sort(now.begin(), now.end());
+        const bool first = r.target.faces.empty();
         r.target.faces.clear();
         for (int f : now) r.target.faces.push_back(part.faceRef(f));
+        if (r.kind == OperationKind::Mill) {
+            if (first) fitFirstPick(r, now, {}, j);
+            return;
+        }
         r.pattern.rail1.clear();
         r.pattern.rail2.clear();
         if (const auto rails = proposeRails(part, now)) {
@@ -452,6 +458,17 @@ void AppModel::toggleFaces(const std::vector<int>& faces) {
             for (int e : rails->second.edges) r.pattern.rail2.push_back(part.edgeRef(e));
         }
     });
+}
+
+// The first pick decides what kind of work this is, unless that was said; then everything follows from it.
+void AppModel::fitFirstPick(Recipe& r, const std::vector<int>& faces, const std::vector<int>& edges, const Job& job) {
+    if (std::exchange(m_shapeOpen, false)) {
+        const Recipe fresh = proposeMill(job, *m_place, millShapeFor(*m_place->part, faces, edges));
+        r.name = fresh.name;
+        r.mill = fresh.mill;
+        r.target.leave = fresh.target.leave;
+    }
+    fitMill(job, *m_place, r);
 }
 
 void AppModel::setRail(int which, const std::vector<int>& edges) {

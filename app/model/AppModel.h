@@ -14,7 +14,9 @@
 namespace gyre {
 
 enum class Bench { SetUp, Cut, Prove, Send };
-enum class PickMode { None, Faces, Rail1, Rail2, PlaneFace, Feature };
+enum class PickMode { None, Faces, Rail1, Rail2, Edges, Profile, PlaneFace, Feature };
+/// What stands beside the view: nothing, the unrolled sheet as well, or the sheet alone.
+enum class SheetShown { Wrapped, Both, Flat };
 /// What a PickMode::Feature asks for, and for what: "mend.3.faces", "plane.points" …
 enum class PickKind { Faces, Edges, Points };
 struct FeaturePick {
@@ -84,6 +86,23 @@ public:
     void addHoleStep(const QString& parent, Cycle cycle);
     /// The holes that an operation works on: a group by its words, or all.
     void setHoles(const QString& operation, const QString& groupWords);
+    // Milling on a sheet.
+    /// A new operation; without a shape it is guessed from what is picked first.
+    void addMill(std::optional<MillShape> shape);
+    void addHelicalGroove();
+    void setMillShape(const QString& shape); ///< as in files; tool and steps follow
+    void toggleEdges(const std::vector<int>& edges, bool profile = false);
+    /// The helix or sketch that the selected operation follows; its place among the mends.
+    [[nodiscard]] std::optional<std::size_t> followedMend() const;
+    /// A curve drawn on the sheet: becomes a sketch, and is followed by the selected operation. Along x and y in mm, or degrees around.
+    void addSheetCurve(const Sheet& sheet, const std::vector<Vec2>& points, bool closed);
+    void setRepeat(const QString& planes); ///< names, as a JSON list
+    [[nodiscard]] std::shared_ptr<const Sheet> sheet() const; ///< of the selected operation; null when it has none
+    [[nodiscard]] SheetShown sheetShown() const;
+    void setSheetShown(SheetShown shown);
+    /// Edges under the cursor in one of the views, lit in the other.
+    [[nodiscard]] const std::vector<int>& hovered() const { return m_hovered; }
+    void setHovered(const std::vector<int>& edges);
     void leaveOutHoles(const HoleGroup& group, bool out);
     [[nodiscard]] int litGroup() const { return m_litGroup; }
     void lightGroup(int group);
@@ -205,6 +224,8 @@ signals:
     void shownChanged();
     void toolShownChanged();
     void featuresChanged();
+    void sheetChanged();
+    void hoveredChanged();
     void peelChanged();
     void locationChanged();
     void progressChanged(double fraction, const QString& what);
@@ -213,6 +234,7 @@ signals:
 
 private:
     void afterChange();
+    void fitFirstPick(Recipe& recipe, const std::vector<int>& faces, const std::vector<int>& edges, const Job& job);
     void startComputer();
     void autosave();
     [[nodiscard]] std::uint64_t keyOf(const QString& operation) const;
@@ -246,6 +268,10 @@ private:
     bool m_atTools = false;
     void remember(const QString& file);
     std::map<QString, Shown> m_shown;
+    std::optional<SheetShown> m_sheetShown; ///< until chosen: as the operation suggests
+    bool m_shapeOpen = false;               ///< the shape of the selected operation is still to be guessed
+    std::vector<int> m_hovered;
+    mutable std::pair<std::string, std::shared_ptr<const Sheet>> m_sheet; ///< by what it was made of
     [[nodiscard]] Result<Job> jobAround(const QString& partFile) const;
     /// Looks for the bodies of an assembly, away from the window's thread; then the body `name` gives way to them.
     void lookInside(const QString& file, const std::string& name, const QString& step);

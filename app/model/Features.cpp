@@ -338,6 +338,15 @@ Status AppModel::setPicks(const QString& key, const QString& numbers) {
         emit toldUser(QString::fromStdString(list.error().text()));
         return tl::unexpected(list.error());
     }
+    if (key == "target.edges" || key == "target.profile") {
+        change(tr("pick edges"), [&](Job& j) {
+            Recipe& r = *j.operation(m_selected.toStdString());
+            auto& refs = key == "target.edges" ? r.target.edges : r.target.profile;
+            refs.clear();
+            for (const int e : *list) refs.push_back(part.edgeRef(e));
+        });
+        return {};
+    }
     if (key != "target.faces") {
         setRail(key == "pattern.rail1" ? 0 : 1, *list);
         return {};
@@ -357,7 +366,10 @@ Status AppModel::setPicks(const QString& key, const QString& numbers) {
 QString AppModel::picks(const QString& key) const {
     if (!recipe() || !m_place || !m_place->part) return {};
     const Recipe& r = *recipe();
-    const auto list = key == "target.faces" ? resolveFaces(*m_place->part, r.target.faces) : resolveEdges(*m_place->part, key == "pattern.rail1" ? r.pattern.rail1 : r.pattern.rail2);
+    const auto list = key == "target.faces" ? resolveFaces(*m_place->part, r.target.faces) : resolveEdges(*m_place->part, key == "pattern.rail1"    ? r.pattern.rail1
+                                                                                                                                                 : key == "target.edges"   ? r.target.edges
+                                                                                                                                                 : key == "target.profile" ? r.target.profile
+                                                                                                                                                                           : r.pattern.rail2);
     return list ? textOf(*list) : QString();
 }
 

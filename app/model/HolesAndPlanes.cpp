@@ -155,6 +155,10 @@ void AppModel::renamePlane(std::size_t plane, const QString& name) {
         j.planes[plane].name = to;
         for (JobBody& b : j.bodies) // drawings that lie on it
             if (b.plane == from) b.plane = to;
+        for (Recipe& r : j.route) {
+            if (r.mill.on == from) r.mill.on = to;
+            std::replace(r.repeat.planes.begin(), r.repeat.planes.end(), from, to);
+        }
     });
     emit featuresChanged();
 }

@@ -146,18 +146,34 @@ Word* RecipePanel::choice(const QString& key, const QString& name, std::vector<W
     return w;
 }
 
+namespace {
+PickMode pickModeOf(const QString& key) {
+    return key == "target.faces" ? PickMode::Faces : key == "target.edges" ? PickMode::Edges : key == "target.profile" ? PickMode::Profile : key == "pattern.rail1" ? PickMode::Rail1 : PickMode::Rail2;
+}
+
+QString countedPicks(std::size_t n, const QString& none, const QString& one, const QString& many) { return n == 0 ? none : n == 1 ? one : many.arg(n); }
+} // namespace
+
 void RecipePanel::changed(const QString& key, const QString& value) {
     if (key == "holes.group")
         m_model.setHoles(m_model.selected(), value);
     else if (key == "axis.window" && value == "any")
         m_model.change(tr("any angle"), [&](Job& j) { j.operation(m_model.selected().toStdString())->axis.limited = false; });
+    else if (key == "mill.shape")
+        m_model.setMillShape(value);
+    else if (key == "repeat.planes")
+        m_model.setRepeat(value);
+    else if (const auto mend = m_model.followedMend(); mend && key.startsWith("helix."))
+        m_model.setMendNumber(*mend, key.mid(6), value.toDouble());
+    else if (mend && key == "sketch.points")
+        (void)m_model.setMendPoints(*mend, value);
     else
         (void)m_model.setWord(key, value);
 }
 
 void RecipePanel::triggered(const QString& key) {
     if (key == "holes.of") return m_model.select(QString::fromStdString(m_model.recipe()->parent)); // edited once, there
-    const PickMode mode = key == "target.faces" ? PickMode::Faces : key == "pattern.rail1" ? PickMode::Rail1 : PickMode::Rail2;
+    const PickMode mode = pickModeOf(key);
     m_model.setPickMode(m_model.pickMode() == mode ? PickMode::None : mode);
 }
 
@@ -191,6 +207,17 @@ void RecipePanel::layoutSentences() {
                                                                               word(K::Length, "axis.direction.2", tr("Z of the direction"), 0.1), window});
     else
         m_cards[2].sentence->set(tr("Axis {}; angle to Z {}."), {rule, window});
+    layoutGuard();
+    m_cards[4].sentence->set(tr("Enter by an arc of {}; join gaps under {} by {}, others over {} {}."),
+                             {word(K::Length, "links.entryRadius", tr("Radius of the entry"), 0.5),
+                              word(K::Length, "links.smallGap", tr("Largest gap that is joined"), 0.5),
+                              choice("links.small", tr("How gaps are joined"), {{"smooth", tr("smooth curve")}, {"direct", tr("straight line")}}),
+                              choice("links.skin.kind", tr("Safe skin"), {{"plane", tr("plane Z")}, {"cylinder", tr("cylinder R")}, {"sphere", tr("sphere R")}}),
+                              word(K::Length, "links.skin.size", tr("Size of the safe skin"), 1.0)});
+}
+
+void RecipePanel::layoutGuard() {
+    using K = Word::Kind;
     m_cards[3].sentence->set(
         tr("Shank {}, holder {} clear of {}; if not, {}."),
         {word(K::Length, "guard.shank", tr("Clearance of the shank")), word(K::Length, "guard.holder", tr("Clearance of the holder")),
@@ -198,12 +225,6 @@ void RecipePanel::layoutSentences() {
                 {{R"(["part","fixture","machine"])", tr("part, fixture, machine")}, {R"(["part","fixture"])", tr("part, fixture")}, {R"(["part"])", tr("part")}}),
          choice("guard.response", tr("What to do when too near"),
                 {{"report", tr("only tell")}, {"lift", tr("lift along the axis")}, {"drop", tr("leave the stretch out")}})});
-    m_cards[4].sentence->set(tr("Enter by an arc of {}; join gaps under {} by {}, others over {} {}."),
-                             {word(K::Length, "links.entryRadius", tr("Radius of the entry"), 0.5),
-                              word(K::Length, "links.smallGap", tr("Largest gap that is joined"), 0.5),
-                              choice("links.small", tr("How gaps are joined"), {{"smooth", tr("smooth curve")}, {"direct", tr("straight line")}}),
-                              choice("links.skin.kind", tr("Safe skin"), {{"plane", tr("plane Z")}, {"cylinder", tr("cylinder R")}, {"sphere", tr("sphere R")}}),
-                              word(K::Length, "links.skin.size", tr("Size of the safe skin"), 1.0)});
 }
 
 Word* RecipePanel::toolWord() {
@@ -282,7 +303,7 @@ void RecipePanel::refreshWords() {
         return;
     }
     m_heading->setText(QString("%1 · %2").arg(m_model.numberOf(*r), QString::fromStdString(r->name).toUpper()));
-    const QString shape = QString("%1/%2/%3/%4/%5/%6/%7/%8")
+    const QString shape = r->kind == OperationKind::Mill ? m_model.selected() + millLayoutKey(*r) + QString("/%1").arg(m_model.job().tools.size()) : QString("%1/%2/%3/%4/%5/%6/%7/%8")
                               .arg(m_model.selected())
                               .arg(static_cast<int>(r->axis.rule))
                               .arg(r->pattern.byScallop)
@@ -296,6 +317,8 @@ void RecipePanel::refreshWords() {
             layoutSentences();
         else if (r->kind == OperationKind::Holes)
             layoutHoles();
+        else if (r->kind == OperationKind::Mill)
+            layoutMill();
         else
             layoutStep();
         m_shape = shape;
@@ -308,8 +331,17 @@ void RecipePanel::refreshWords() {
         } else if (key == "holes.of") {
             const Recipe all = m_model.job().resolved(*r);
             w->setWords(tr("%1 holes").arg(all.holes.size()));
-        } else if (key == "target.faces")
-            w->setWords(r->target.faces.empty() ? tr("pick faces") : r->target.faces.size() == 1 ? tr("1 face") : tr("%1 faces").arg(r->target.faces.size()));
+        } else if (key == "target.faces") {
+            const bool optional = r->kind == OperationKind::Mill && (r->mill.shape == MillShape::Round || r->mill.shape == MillShape::Rough || !r->target.edges.empty() || !r->target.drawings.empty());
+            w->setWords(countedPicks(r->target.faces.size(), r->mill.shape == MillShape::Rough && r->kind == OperationKind::Mill ? tr("all of it") : optional ? tr("no faces") : tr("pick faces"), tr("1 face"), tr("%1 faces")));
+        } else if (key == "target.edges")
+            w->setWords(countedPicks(r->target.edges.size(), r->mill.shape == MillShape::Follow && r->target.drawings.empty() ? tr("pick edges") : tr("no edges"), tr("1 edge"), tr("%1 edges")));
+        else if (key == "target.profile")
+            w->setWords(countedPicks(r->target.profile.size(), tr("pick its edges"), tr("1 edge"), tr("%1 edges")));
+        else if (const auto mend = m_model.followedMend(); mend && key.startsWith("helix."))
+            w->show(QString::number(m_model.job().mends[*mend].number(key.mid(6).toUtf8().constData()), 'g', 12), m_model.inches());
+        else if (mend && key == "sketch.points")
+            w->show(QString::fromStdString(sketchText(m_model.job().mends[*mend].points)), false);
         else if (key == "pattern.rail1")
             w->setWords(r->pattern.rail1.empty() ? tr("rail 1 (none)") : tr("rail 1"));
         else if (key == "pattern.rail2")
@@ -323,8 +355,7 @@ void RecipePanel::refreshWords() {
             w->setToolTip(tr("%1: click to pick, F2 for their numbers").arg(w->accessibleName()));
         }
         if (w->kind() == Word::Kind::Action)
-            w->setChecked((key == "target.faces" && m_model.pickMode() == PickMode::Faces) || (key == "pattern.rail1" && m_model.pickMode() == PickMode::Rail1) ||
-                          (key == "pattern.rail2" && m_model.pickMode() == PickMode::Rail2));
+            w->setChecked(key != "holes.of" && m_model.pickMode() == pickModeOf(key));
     }
     for (Card& c : m_cards) c.sentence->reflow();
     refreshResults();

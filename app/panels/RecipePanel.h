@@ -37,6 +37,11 @@ private:
     void layoutSentences();
     void layoutHoles();
     void layoutStep();
+    void layoutMill();
+    void layoutGuard();
+    [[nodiscard]] QString millLayoutKey(const Recipe& recipe) const; ///< changes when other words are needed
+    Word* drawingWord(const Recipe& recipe);
+    Word* sheetWord();
     Word* toolWord();
     [[nodiscard]] QString groupOf(const Recipe& recipe) const;
 

@@ -155,7 +155,7 @@ void Station::contextMenuEvent(QContextMenuEvent* e) {
     menu->addAction(tr("Switch on or off"), this, [this] { m_model.toggleActive(m_id); });
     menu->addAction(tr("Move up"), this, [this] { m_model.moveOperation(m_id, -1); });
     menu->addAction(tr("Move down"), this, [this] { m_model.moveOperation(m_id, 1); });
-    if (const Recipe* r = m_model.job().operation(m_id.toStdString()); r && r->kind != OperationKind::Surface) {
+    if (const Recipe* r = m_model.job().operation(m_id.toStdString()); r && (r->kind == OperationKind::Holes || r->kind == OperationKind::HoleStep)) {
         QMenu* steps = menu->addMenu(tr("Add a step"));
         for (int c = 0; c < kCycles; ++c) steps->addAction(QString::fromUtf8(cycleName(static_cast<Cycle>(c))), this, [this, c] { m_model.addHoleStep(m_id, static_cast<Cycle>(c)); });
     }
@@ -190,10 +190,22 @@ RoutePanel::RoutePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mo
     holes->setAccessibleName(tr("Work on holes"));
     holes->setToolTip(tr("Spot and drill the lit group of holes, or every group (Ctrl+H)"));
     connect(holes, &QPushButton::clicked, &m_model, &AppModel::addHoleWork);
+    auto* mill = new QPushButton(tr("+  Milling"), this);
+    mill->setObjectName("addMill");
+    mill->setAccessibleName(tr("New milling"));
+    mill->setToolTip(tr("On a plane, or wrapped around an axis (Ctrl+M: what you pick)"));
+    auto* kinds = new QMenu(mill);
+    kinds->setObjectName("millKinds");
+    kinds->addAction(tr("What I pick"), &m_model, [this] { m_model.addMill({}); })->setObjectName("millKind.picked");
+    kinds->addSeparator();
+    for (int s = 0; s < kMillShapes; ++s) kinds->addAction(millWords(static_cast<MillShape>(s)), &m_model, [this, s] { m_model.addMill(static_cast<MillShape>(s)); })->setObjectName(QString("millKind.%1").arg(millShapeName(static_cast<MillShape>(s))));
+    kinds->addAction(tr("A helical groove"), &m_model, [this] { m_model.addHelicalGroove(); })->setObjectName("millKind.helix");
+    mill->setMenu(kinds);
     auto* row = new QVBoxLayout;
     row->setContentsMargins(14, 8, 14, 0);
     row->setSpacing(6);
     row->addWidget(add);
+    row->addWidget(mill);
     row->addWidget(holes);
     // The buttons follow the last station, and go along when there is more than fits.
     m_stationsColumn = new QVBoxLayout;
@@ -206,6 +218,26 @@ RoutePanel::RoutePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mo
     connect(&m_model, &AppModel::jobChanged, this, &RoutePanel::rebuild);
     for (auto signal : {&AppModel::resultChanged, &AppModel::proofChanged, &AppModel::selectionChanged}) connect(&m_model, signal, this, &RoutePanel::refresh);
     rebuild();
+}
+
+QString RoutePanel::millWords(MillShape shape) {
+    switch (shape) {
+    case MillShape::Face:
+        return tr("Faces, flat across");
+    case MillShape::Pocket:
+        return tr("A pocket");
+    case MillShape::Outline:
+        return tr("An outline");
+    case MillShape::Bore:
+        return tr("Bores");
+    case MillShape::Follow:
+        return tr("Along curves");
+    case MillShape::Round:
+        return tr("A whole round part");
+    case MillShape::Rough:
+        return tr("Roughing");
+    }
+    return {};
 }
 
 void RoutePanel::rebuild() {

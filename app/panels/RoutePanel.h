@@ -15,6 +15,7 @@ class RoutePanel : public QWidget {
     Q_OBJECT
 public:
     explicit RoutePanel(AppModel& model, QWidget* parent = nullptr);
+    [[nodiscard]] static QString millWords(MillShape shape); ///< in the list of new operations
 
 private:
     void rebuild();

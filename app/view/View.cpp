@@ -64,6 +64,7 @@ View::View(AppModel& model, QWidget* parent) : QOpenGLWidget(parent), m_model(mo
     });
     connect(&m_model, &AppModel::computingChanged, this, &View::moving);
     connect(&m_model, &AppModel::shownChanged, this, [this] { update(); });
+    connect(&m_model, &AppModel::hoveredChanged, this, [this] { update(); });
     connect(&m_model, &AppModel::featuresChanged, this, [this] {
         m_featuresOld = true;
         update();
@@ -223,7 +224,7 @@ void View::hover(const QPointF& pixel) {
             }
         } else if (const int e = edgeAt(*place->part, m_camera, pixel); e >= 0) {
             const auto recipe = m_model.recipe();
-            const bool rail = m_model.pickMode() != PickMode::Feature;
+            const bool rail = m_model.pickMode() == PickMode::Rail1 || m_model.pickMode() == PickMode::Rail2;
             const auto faces = recipe && rail ? resolveFaces(*place->part, recipe->target.faces).value_or(std::vector<int>{}) : std::vector<int>{};
             guesses = edgeGuesses(*place->part, faces, e);
         }
@@ -281,13 +282,14 @@ std::optional<std::size_t> View::holeAt(const QPointF& pixel) const {
 bool View::picksFaces() const { return m_model.pickMode() == PickMode::Faces || (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Faces); }
 
 bool View::picksEdges() const {
-    return m_model.pickMode() == PickMode::Rail1 || m_model.pickMode() == PickMode::Rail2 || (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Edges);
+    return m_model.pickMode() == PickMode::Rail1 || m_model.pickMode() == PickMode::Rail2 || m_model.pickMode() == PickMode::Edges || m_model.pickMode() == PickMode::Profile || (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Edges);
 }
 
 void View::take(const Guess& guess, bool add) {
     if (m_model.pickMode() == PickMode::Feature) return m_model.give(guess.faces, guess.edges, m_hoverPoint);
     if (m_model.pickMode() == PickMode::Faces) return m_model.toggleFaces(guess.faces);
     if (!picksEdges()) return;
+    if (m_model.pickMode() == PickMode::Edges || m_model.pickMode() == PickMode::Profile) return m_model.toggleEdges(guess.edges, m_model.pickMode() == PickMode::Profile);
     const int which = m_model.pickMode() == PickMode::Rail1 ? 0 : 1;
     std::vector<int> edges = guess.edges;
     if (add)

@@ -47,7 +47,7 @@ std::optional<QPointF> View::tiltHandle() const {
 
 std::optional<std::pair<QPointF, QPointF>> View::rowArrow() const {
     const auto r = m_model.result();
-    if (!r || !r->pattern || r->pattern->rows.empty() || m_atMachine || m_model.bench() != Bench::Cut || m_model.peel() != Stage::Pattern || m_model.pickMode() != PickMode::None || r->drill) return std::nullopt;
+    if (!r || !r->pattern || r->pattern->rows.empty() || m_atMachine || m_model.bench() != Bench::Cut || m_model.peel() != Stage::Pattern || m_model.pickMode() != PickMode::None || r->drill || r->mill) return std::nullopt;
     const Polyline& line = r->pattern->rows.front().points;
     if (line.size() < 2) return std::nullopt;
     // At the first place along it that faces the eye, as long as a thumbnail.
@@ -144,6 +144,8 @@ void View::drawOverlay(QPainter& painter) {
     if (m_model.pickMode() != PickMode::None) {
         const QString what = m_model.pickMode() == PickMode::Feature     ? m_model.featurePick().prompt
                              : m_model.pickMode() == PickMode::Faces   ? tr("Click faces to add or take away · Esc when done")
+                             : m_model.pickMode() == PickMode::Edges   ? tr("Click edges to add or take away · Esc when done")
+                             : m_model.pickMode() == PickMode::Profile ? tr("Click the edges that tell the depth · Esc when done")
                              : m_model.pickMode() == PickMode::PlaneFace ? tr("Click a face: the plane touches it there · Esc when done")
                              : m_model.pickMode() == PickMode::Rail1 ? tr("Click the edges of rail 1 · Esc when done")
                                                                      : tr("Click the edges of rail 2 · Esc when done");

@@ -279,6 +279,11 @@ void View::drawScene() {
     std::vector<Polyline> lit;
     const auto recipe = m_model.recipe();
     if (place && place->part) {
+        for (int e : m_model.hovered()) // on the unrolled sheet
+            if (static_cast<std::size_t>(e) < place->part->edges().size()) lit.push_back(place->part->edgeLine(e));
+        if (recipe && recipe->kind == OperationKind::Mill && working && (m_model.pickMode() == PickMode::Edges || m_model.peel() == Stage::Target || m_litWord == "target.edges"))
+            if (const auto edges = resolveEdges(*place->part, recipe->target.edges))
+                for (int e : *edges) lit.push_back(place->part->edgeLine(e));
         if (!m_guesses.empty())
             for (int e : m_guesses[m_guess].edges) lit.push_back(place->part->edgeLine(e));
         if (!working)

@@ -216,7 +216,7 @@ Curve straightLines(const Polyline& points, bool closed) {
     return {std::move(k), closed};
 }
 
-Curve helix(const Vec3& centre, const Vec3& axis, const Vec3& from, double angle, double rise) {
+Curve helix(const Vec3& centre, const Vec3& axis, const Vec3& from, double angle, double rise, double growth) {
     const Vec3 arm = rejected(from - centre, axis), foot = from - arm;
     const double r = arm.norm();
     // Pieces short enough for the cubic: θ⁶·r/4600 stays below the tolerance.
@@ -226,9 +226,9 @@ Curve helix(const Vec3& centre, const Vec3& axis, const Vec3& from, double angle
     std::vector<CurveKnot> k;
     const bool ring = rise == 0.0 && std::abs(std::abs(angle) - 2.0 * kPi) < 1e-12;
     for (int i = 0; i <= n - (ring ? 1 : 0); ++i) {
-        const double a = angle * i / n;
-        const Vec3 t = (angle * (std::cos(a) * side - std::sin(a) * arm) + rise * axis).normalized();
-        k.push_back({foot + std::cos(a) * arm + std::sin(a) * side + (rise * i / n) * axis, t, t});
+        const double share = static_cast<double>(i) / n, a = angle * share;
+        const Vec3 t = (angle * (std::cos(a) * side - std::sin(a) * arm) + (rise + growth * (share - 0.5)) * axis).normalized();
+        k.push_back({foot + std::cos(a) * arm + std::sin(a) * side + (rise * share + 0.5 * growth * share * (share - 1.0)) * axis, t, t});
     }
     return {std::move(k), ring};
 }

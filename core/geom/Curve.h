@@ -68,7 +68,8 @@ private:
 /// A straight line, or an arc whose bulge, tan(¼ of its angle), is not 0; it turns left about `normal` when it is positive.
 [[nodiscard]] Curve bulgedLine(const Vec3& from, const Vec3& to, const Vec3& normal, double bulge);
 /// Helix about the unit axis: `rise` mm along the axis over `angle` rad.
-[[nodiscard]] Curve helix(const Vec3& centre, const Vec3& axis, const Vec3& from, double angle, double rise);
+/// @param growth by how much the pitch, as rise over the whole angle, is larger at the end than at the start; it grows evenly
+[[nodiscard]] Curve helix(const Vec3& centre, const Vec3& axis, const Vec3& from, double angle, double rise, double growth = 0.0);
 
 /// One behind the other; ends that lie together to `tolerance` become one knot, others are joined by a straight line.
 [[nodiscard]] Curve joined(const Curve& a, const Curve& b, double tolerance = 1e-4);

@@ -1,4 +1,5 @@
 #include "job/HoleWork.h"
+#include "job/MillWork.h"
 #include <algorithm>
 #include <fmt/format.h>
 
@@ -49,21 +50,6 @@ std::string idAfter(const Job& job, std::size_t more) {
 
 } // namespace
 
-Skin skinAround(const Workplace& place, const std::vector<Hole>& holes) {
-    Box all;
-    for (const PlacedBody& b : place.bodies)
-        if (b.role == "part" || b.role == "fixture") all.add(b.shape->mesh().bounds());
-    constexpr double kFree = 10.0;
-    const auto round = [](double v) { return 5.0 * std::ceil(v / 5.0); };
-    const auto furthest = [&](int k) { return std::max(std::abs(all.low[k]), std::abs(all.high[k])); };
-    for (const int k : {2, 1, 0}) {
-        if (std::all_of(holes.begin(), holes.end(), [&](const Hole& h) { return h.direction[k] > 1.0 - 1e-9; })) return {SkinKind::Plane, round(all.high[k] + kFree), k};
-        if (std::all_of(holes.begin(), holes.end(), [&](const Hole& h) { return std::abs(h.direction[k]) < 1e-6; }))
-            return {SkinKind::Cylinder, round(std::hypot(furthest((k + 1) % 3), furthest((k + 2) % 3)) + kFree), k};
-    }
-    return {SkinKind::Sphere, round(Vec3(furthest(0), furthest(1), furthest(2)).norm() + kFree), 2};
-}
-
 std::vector<Hole> wantedHoles(const Job& job, const Workplace& place) {
     std::vector<Hole> all = place.holes;
     for (Hole& h : all)
@@ -86,7 +72,9 @@ std::vector<Recipe> proposeHoleWork(const Job& job, const Workplace& place, cons
     parent.link.entryRadius = 0.0;
     parent.link.approach = 0.0;
     parent.link.low = true;
-    parent.link.skin = skinAround(place, meant);
+    std::vector<Vec3> directions;
+    for (const Hole& h : meant) directions.push_back(h.direction);
+    parent.link.skin = skinAround(place, directions, false);
     return {parent, stepOf(job, idAfter(job, 1), parent, Cycle::Spot, meant.front()), stepOf(job, idAfter(job, 2), parent, Cycle::Drill, meant.front())};
 }
 

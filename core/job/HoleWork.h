@@ -10,7 +10,5 @@ namespace gyre {
 [[nodiscard]] std::vector<Recipe> proposeHoleWork(const Job& job, const Workplace& place, const HoleGroup& group);
 /// One step more, with the tool that suits its cycle best, or none.
 [[nodiscard]] Recipe proposeHoleStep(const Job& job, const Workplace& place, const Recipe& parent, Cycle cycle);
-/// Safe around everything that stands on the table, as close as the directions of the holes allow.
-[[nodiscard]] Skin skinAround(const Workplace& place, const std::vector<Hole>& holes);
 
 } // namespace gyre

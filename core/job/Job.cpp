@@ -1,5 +1,6 @@
 #include "job/Job.h"
 #include "base/File.h"
+#include "base/Hash.h"
 #include "tool/Library.h"
 #include <algorithm>
 #include <fmt/format.h>
@@ -27,6 +28,31 @@ const Recipe* Job::operation(const std::string& id) const { return findById(rout
 Recipe* Job::operation(const std::string& id) { return findById(route, id); }
 Recipe Job::resolved(const Recipe& recipe) const {
     Recipe r = recipe;
+    for (const WorkPlane& p : planes)
+        if ((r.kind == OperationKind::Mill && p.name == r.mill.on) || std::find(r.repeat.planes.begin(), r.repeat.planes.end(), p.name) != r.repeat.planes.end()) r.planes.push_back(p);
+    if (r.kind == OperationKind::Mill && r.mill.on.empty()) r.planes = planes; // directions that the user knows
+    // Curves of mends and drawings stand in the job, not in the recipe.
+    Hash under;
+    if (!r.target.drawings.empty()) {
+        for (const Mend& m : mends) under.add(mendToJson(m).dump());
+        for (const WorkPlane& p : planes) under.add(p.name).add(p.origin.sum()).add(p.normal.dot(Vec3(1, 2, 3))).add(p.x.dot(Vec3(1, 2, 3)));
+        for (const JobBody& b : bodies)
+            if (b.role == "drawing") under.add(b.name).add(b.file).add(b.plane).add(b.flat ? 1.0 : 0.0).add(b.meshUnit());
+        r.rests = under.value() | 1u;
+    }
+    if (restsOnStock(r)) {
+        for (const JobBody& b : bodies)
+            if (b.role == "stock") under.add(b.shape ? stockToJson(*b.shape).dump() : b.file);
+        for (const Recipe& before : route) {
+            if (before.id == recipe.id) break;
+            if (!before.active) continue;
+            under.add(recipeToJson(before).dump());
+            if (const Assembly* t = tool(before.tool)) under.add(assemblyToJson(*t).dump());
+        }
+        for (const WorkPlane& p : planes) under.add(p.name).add(p.origin.sum()).add(p.normal.dot(Vec3(1, 2, 3))).add(p.x.dot(Vec3(1, 2, 3)));
+        for (const HoleMark& m : holes) under.add(m.mouth.sum()).add(m.turned ? 1.0 : 0.0).add(m.leftOut ? 1.0 : 0.0);
+        r.rests = under.value() | 1u;
+    }
     const Recipe* parent = recipe.kind == OperationKind::HoleStep ? operation(recipe.parent) : nullptr;
     if (!parent) return r;
     r.holes.clear();

@@ -26,6 +26,14 @@ struct Joint {
     double acceleration = 0.0;     ///< mm/s² or rad/s²
     int parent = -1;               ///< joint that carries this one, −1 for the base
     bool carriesWork = false;
+    bool shortest = false;             ///< programs name an angle within one turn, and the control takes the shorter way there; else turns are counted
+    int clampCode = 0, freeCode = 0;   ///< M codes that clamp the joint and let it go; 0: it has no clamp
+};
+
+/// What F means in joint programs.
+enum class JointFeed {
+    InverseTime, ///< moves per minute, G93
+    PerMinute    ///< mm of the slides a minute, or degrees where rotaries move alone, G94
 };
 
 struct MachineBody {
@@ -49,6 +57,7 @@ struct Machine {
     Frame workFrame = Frame::Identity();                       ///< table seat in machine coordinates, joints at 0
     Frame noseFrame = Frame::Identity();                       ///< spindle nose; +z points from tip to spindle
     double rapid = 0.0;                                        ///< mm/s, fastest tip speed of rapid moves
+    JointFeed jointFeed = JointFeed::InverseTime;
 
     /// Joint indices in serial order from the work through the base to the tool.
     [[nodiscard]] std::vector<int> chain() const;

@@ -83,7 +83,7 @@ void readBodyMesh(const JsonView& v, const std::filesystem::path& folder, Machin
 }
 
 Joint readJoint(const Machine& m, const JsonView& v) {
-    v.allow({"name", "kind", "direction", "point", "low", "high", "speed", "acceleration", "carriedBy"});
+    v.allow({"name", "kind", "direction", "point", "low", "high", "speed", "acceleration", "carriedBy", "turns", "clamp"});
     Joint j;
     j.name = v.text("name", 16);
     if (m.find(j.name) >= 0) v.complain(fmt::format("the joint '{}' is there twice", j.name));
@@ -99,6 +99,17 @@ Joint readJoint(const Machine& m, const JsonView& v) {
     j.speed = v.number("speed", 1e-3, 1e7) * unit / 60.0;
     j.acceleration = v.number("acceleration", 1e-3, 1e7) * unit;
     j.parent = linkNamed(m, v, "carriedBy");
+    j.shortest = v.choice("turns", {"counted", "shortest"}, 0) == 1;
+    if (j.shortest && j.kind != JointKind::Rotary) v.complain("'turns' are for rotary joints");
+    if (v.has("clamp")) {
+        const JsonView c = v.object("clamp");
+        c.allow({"on", "off"});
+        j.clampCode = c.integer("on", 1, 999);
+        j.freeCode = c.integer("off", 1, 999);
+        if (!v.failed() && j.clampCode == j.freeCode) c.complain("'on' and 'off' are the same code");
+        for (const int code : {j.clampCode, j.freeCode})
+            if (code == 3 || code == 4 || code == 5 || code == 6 || code == 30) c.complain(fmt::format("M{} means something else already", code));
+    }
     return j;
 }
 
@@ -110,7 +121,7 @@ Result<Machine> machineFromJson(const std::string& text, const std::string& plac
     std::optional<Error> error;
     const JsonView v(*json, place + " ", error);
     Machine m;
-    v.allow({"format", "version", "name", "joints", "work", "spindle", "rapid", "bodies", "touching", "note"});
+    v.allow({"format", "version", "name", "joints", "work", "spindle", "rapid", "jointFeed", "bodies", "touching", "note"});
     if (v.text("format") != "gyre-machine") v.complain("this is not a machine file: 'format' is not 'gyre-machine'");
     if (!v.failed() && v.integer("version", 1, 1000000) != 1) v.complain("this version of the machine format is not known");
     m.name = v.text("name", 200);
@@ -123,6 +134,7 @@ Result<Machine> machineFromJson(const std::string& text, const std::string& plac
     if (work.has("frame")) m.workFrame = readFrame(work.object("frame"));
     if (spindle.has("frame")) m.noseFrame = readFrame(spindle.object("frame"));
     m.rapid = v.number("rapid", 1.0, 1e6) / 60.0;
+    m.jointFeed = v.choice("jointFeed", {"inverseTime", "perMinute"}, 0) == 1 ? JointFeed::PerMinute : JointFeed::InverseTime;
     for (const JsonView& b : v.list("bodies", 200)) {
         b.allow({"name", "carriedBy", "role", "pieces", "mesh"});
         MachineBody body;
@@ -154,6 +166,7 @@ Result<Machine> machineFromJson(const std::string& text, const std::string& plac
 std::string machineToJson(const Machine& m) {
     const auto linkName = [&](int j) { return j < 0 ? std::string("base") : m.joints[static_cast<std::size_t>(j)].name; };
     OrderedJson out = {{"format", "gyre-machine"}, {"version", 1}, {"name", m.name}, {"rapid", m.rapid * 60.0}};
+    if (m.jointFeed == JointFeed::PerMinute) out["jointFeed"] = "perMinute";
     for (const Joint& j : m.joints) {
         const bool rotary = j.kind == JointKind::Rotary;
         const auto shown = [&](double x) { return rotary ? std::round(degrees(x) * 1e9) / 1e9 : x; };
@@ -164,6 +177,8 @@ std::string machineToJson(const Machine& m) {
         e["speed"] = shown(j.speed * 60.0);
         e["acceleration"] = shown(j.acceleration);
         e["carriedBy"] = linkName(j.parent);
+        if (j.shortest) e["turns"] = "shortest";
+        if (j.clampCode > 0) e["clamp"] = {{"on", j.clampCode}, {"off", j.freeCode}};
         out["joints"].push_back(e);
     }
     out["work"] = {{"carriedBy", linkName(m.workJoint)}, {"frame", writeFrame(m.workFrame)}};

@@ -380,7 +380,8 @@ private:
             const int k = m.choice("axis");
             const Vec3 axis = axisOf(k), x = axisOf((k + 1) % 3), y = axisOf((k + 2) % 3), centre(m.number("cx"), m.number("cy"), m.number("cz"));
             const double a = radians(m.number("start")), turns = m.number("turns"), sign = m.choice("hand") == 1 ? -1.0 : 1.0;
-            r.curves.push_back(helix(centre, axis, centre + m.number("radius") * (std::cos(a) * x + std::sin(a) * y), sign * 2.0 * kPi * turns, m.number("pitch") * turns));
+            const double pitch = m.number("pitch"), growth = m.choice("growth") == 1 ? m.number("endPitch") - pitch : 0.0;
+            r.curves.push_back(helix(centre, axis, centre + m.number("radius") * (std::cos(a) * x + std::sin(a) * y), sign * 2.0 * kPi * turns, (pitch + 0.5 * growth) * turns, growth * turns));
             return {};
         }
         const auto first = curves(m.first, "first");
@@ -558,7 +559,10 @@ private:
 std::vector<MendResult> runMends(const std::shared_ptr<const Part>& part, const std::vector<Mend>& mends, const MendGround& ground) {
     Runner runner(part, mends, ground);
     std::vector<MendResult> results;
-    for (std::size_t i = 0; i < mends.size(); ++i) results.push_back(runner.run(i, results));
+    for (std::size_t i = 0; i < mends.size(); ++i) {
+        results.push_back(runner.run(i, results));
+        results.back().name = mends[i].name;
+    }
     return results;
 }
 

@@ -54,6 +54,7 @@ struct Mend {
 };
 
 struct MendResult {
+    std::string name;
     std::vector<std::shared_ptr<const Part>> faces; ///< of one face each
     std::vector<Curve> curves;
     std::vector<Vec3> points;

@@ -50,7 +50,7 @@ const std::vector<MendForm>& forms() {
           {"ends", "Ends", T::Choice, 0, 1, 0, {{"open", "open"}, {"closed", "closed"}}}}},
         {"drawn", "Drawn on the part", "A curve on the part through {spots}, {shape}, {ends}.",
          {{"shape", "Shape", T::Choice, 0, 1, 0, {{"smooth", "smooth"}, {"straight", "straight from one to the next"}}}, {"ends", "Ends", T::Choice, 0, 1, 0, {{"open", "open"}, {"closed", "closed"}}}}},
-        {"helix", "Helix", "A helix about {axis} through {cx} {cy} {cz}: radius {radius}, from {start}, pitch {pitch}, {turns} turns, {hand}.",
+        {"helix", "Helix", "A helix about {axis} through {cx} {cy} {cz}: radius {radius}, from {start}, pitch {pitch}, {growth}[ to {endPitch}], {turns} turns, {hand}.",
          {{"axis", "Axis", T::Choice, 0, 2, 2, kAxes},
           {"cx", "Centre X", T::Length, -kFar, kFar, 0},
           {"cy", "Centre Y", T::Length, -kFar, kFar, 0},
@@ -58,6 +58,8 @@ const std::vector<MendForm>& forms() {
           {"radius", "Radius", T::Length, 1e-3, kFar, 20},
           {"start", "Starting angle", T::Angle, -360, 360, 0},
           {"pitch", "Pitch", T::Length, -kFar, kFar, 10},
+          {"growth", "Does the pitch change", T::Choice, 0, 1, 0, {{"constant", "constant"}, {"changing", "changing evenly"}}},
+          {"endPitch", "Pitch at the end", T::Length, -kFar, kFar, 20},
           {"turns", "Turns", T::Number, 1e-3, 500, 3},
           {"hand", "Hand", T::Choice, 0, 1, 0, {{"right", "right-handed"}, {"left", "left-handed"}}}}},
     };
@@ -77,6 +79,7 @@ const MendField* MendForm::field(const std::string& key) const {
 }
 
 bool Mend::matters(const std::string& key) const {
+    if (kind == MendKind::Helix) return key != "endPitch" || choice("growth") == 1;
     if (kind != MendKind::Sketch) return true;
     const int on = choice("on");
     return key == "radius" ? on >= 3 && on < 6 : key == "plane" ? on == 6 : true;

@@ -1,5 +1,6 @@
 #include "operation/Operation.h"
 #include "machine/Reach.h"
+#include "operation/MillInput.h"
 #include "base/Hash.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
@@ -43,6 +44,20 @@ std::string OperationResult::facts(Stage stage) const {
             return fmt::format("tip {} mm below the mouth · {:.0f} mm from hole to hole", deep, drill->way);
         }
         if (stage == Stage::Pattern || stage == Stage::Axis) return "";
+    }
+    if (kind == OperationKind::Mill) {
+        if (!mill) return "";
+        const std::string sheet = mill->sheet.wrapped ? fmt::format("unrolled at radius {:.3f}", mill->sheet.radius) : "";
+        if (stage == Stage::Target) {
+            const std::string what = !mill->target.empty() ? fmt::format("{:.2f} cm²", mill->target.area() / 100.0) : mill->curves.empty() ? "" : fmt::format("{} {}", mill->curves.size(), mill->curves.size() == 1 ? "curve" : "curves");
+            return what + (what.empty() || sheet.empty() ? "" : " · ") + sheet;
+        }
+        if (stage == Stage::Pattern) {
+            std::string text = fmt::format("{} {} · {:.2f} m · down to {:.2f}", mill->levels, mill->levels == 1 ? "level" : "levels", mill->length / 1000.0, mill->bottom);
+            if (mill->scallop > 0.0) text += fmt::format(" · scallop {:.3f} mm", mill->scallop);
+            return text;
+        }
+        if (stage == Stage::Axis) return "";
     }
     switch (stage) {
     case Stage::Target:
@@ -119,8 +134,8 @@ struct Clearances {
 
 class Runner {
 public:
-    Runner(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress, const EarlyResult& early, OperationResult& out)
-        : m_place(place), m_recipe(recipe), m_cache(cache), m_progress(progress), m_early(early), m_out(out) {}
+    Runner(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress, const EarlyResult& early, const PresentStock& present, OperationResult& out)
+        : m_place(place), m_recipe(recipe), m_cache(cache), m_progress(progress), m_early(early), m_present(present), m_out(out) {}
 
     /// @return false when cancelled
     bool run();
@@ -149,6 +164,8 @@ private:
     bool drillThem(const std::string& tool, std::uint64_t& key);
     void lookForStock(const std::vector<Hole>& holes);
     bool rowsOnFaces(const std::string& tool, std::uint64_t& key);
+    bool millIt(const std::string& tool, std::uint64_t& key);
+    bool repeatIt(std::uint64_t& key);
     bool measure(const Guard& guard, std::uint64_t key);
     void mapHazards();
 
@@ -157,6 +174,7 @@ private:
     StageCache& m_cache;
     Progress& m_progress;
     const EarlyResult& m_early;
+    const PresentStock& m_present;
     OperationResult& m_out;
     std::shared_ptr<const Scene> m_scene; ///< what the guard looks at
     bool m_cancelled = false;
@@ -353,6 +371,103 @@ bool Runner::rowsOnFaces(const std::string& tool, std::uint64_t& key) {
                 cached<std::vector<Pass>>(m_cache, key, [&]() -> Result<std::vector<Pass>> { return passesOf(*m_out.pattern, *m_out.axis, m_out.tool.cutter, m_recipe.target.leave); }), m_out.passes);
 }
 
+bool Runner::millIt(const std::string& tool, std::uint64_t& key) {
+    const MillSpec& spec = m_recipe.mill;
+    m_out.shape = spec.shape;
+    auto gathered = gatherMill(m_place, m_recipe);
+    if (!gathered) {
+        stopAt(m_out, Stage::Target, gathered.error());
+        return false;
+    }
+    MillInput& in = gathered->input;
+    m_out.faces = in.faces;
+    for (int f : m_out.faces) m_out.faceArea += m_place.part->faces()[static_cast<std::size_t>(f)].area;
+    const double feed = m_recipe.feed > 0.0 ? m_recipe.feed : m_out.tool.feed();
+    const OrderedJson whole = recipeToJson(m_recipe);
+    key = Hash().add(m_place.key).add(stageToJson(m_recipe, Stage::Target).dump()).add(whole["mill"].dump()).add(whole.value("onPlanes", OrderedJson()).dump()).add(m_recipe.rests).add(gathered->curves).add(tool).add(feed).value();
+    if (spec.topBy == MillTop::Stock) key = Hash().add(key).add(m_place.looks).value();
+    std::shared_ptr<const Stock> present;
+    const auto run = [&]() -> Result<MillResult> {
+        if (restsOnStock(m_recipe)) {
+            if (!m_present) return gyre::fail("there is no stock to rough", {}, "Add stock in Set up");
+            m_progress.report(0.0, "Working out what is left of the stock");
+            auto made = m_present(m_progress);
+            if (!made) return tl::unexpected(made.error());
+            present = *made;
+            in.present = present.get();
+        }
+        return millOn(in, spec, m_out.tool, m_recipe.target.leave, m_recipe.pattern.chordTolerance, feed, m_progress);
+    };
+    {
+        const Progress::Span span(m_progress, 0.0, 0.3);
+        if (!take(Stage::Pattern, cached<MillResult>(m_cache, key, run), m_out.mill)) return false;
+    }
+    addFindings(m_out.mill->findings);
+    m_out.passes = std::shared_ptr<const std::vector<Pass>>(m_out.mill, &m_out.mill->passes);
+    auto pattern = std::make_shared<PatternResult>();
+    for (const Pass& p : *m_out.passes) { // what the view draws of the stages before the links
+        Row row;
+        row.points = p.path.tip;
+        row.normals = p.path.axis;
+        row.faces.assign(p.path.size(), -1);
+        row.index = p.row;
+        pattern->rows.push_back(std::move(row));
+    }
+    m_out.pattern = pattern;
+    return true;
+}
+
+// All passes once more, moved as the repeat says.
+bool Runner::repeatIt(std::uint64_t& key) {
+    const Repeat& repeat = m_recipe.repeat;
+    if (!repeat.any()) return true;
+    std::vector<Frame> moves{Frame::Identity()};
+    if (!repeat.planes.empty()) {
+        if (!m_out.mill || m_out.mill->sheet.wrapped) {
+            stopAt(m_out, Stage::Pattern, Error{"only work on a plane can be repeated on other planes", {}, "Repeat around an axis instead", false});
+            return false;
+        }
+        for (const std::string& name : repeat.planes) {
+            const auto it = std::find_if(m_recipe.planes.begin(), m_recipe.planes.end(), [&](const WorkPlane& p) { return p.name == name; });
+            if (it == m_recipe.planes.end()) {
+                stopAt(m_out, Stage::Pattern, Error{"there is no work plane '" + name + "' any more", {}, "Choose another", false});
+                return false;
+            }
+            // From the plane that the work is on: the one it names, or the one whose origin lies nearest to its sheet.
+            const WorkPlane* from = nullptr;
+            const Frame& sheet = m_out.mill->sheet.frame;
+            for (const WorkPlane& p : m_recipe.planes)
+                if (p.normal.dot(sheet.linear().col(2)) > 1.0 - 1e-9 && (p.name == m_recipe.mill.on || !from)) from = &p;
+            moves.push_back(it->frame() * (from ? from->frame() : sheet).inverse());
+        }
+    }
+    const std::vector<Frame> once = moves;
+    const double turn = repeat.degrees != 0.0 ? radians(repeat.degrees) : 2.0 * kPi / repeat.count;
+    for (int i = 1; i < repeat.count; ++i)
+        for (const Frame& f : once) {
+            Frame about = Frame::Identity();
+            about.linear() = rotation(Vec3::Unit(repeat.axis), turn * i);
+            moves.push_back(about * f);
+        }
+    auto all = std::make_shared<std::vector<Pass>>();
+    for (const Frame& f : moves)
+        for (Pass p : *m_out.passes) {
+            for (std::size_t i = 0; i < p.path.size(); ++i) {
+                p.path.tip[i] = f * p.path.tip[i];
+                p.path.axis[i] = f.linear() * p.path.axis[i];
+                p.path.contact[i] = f * p.path.contact[i];
+                p.path.normal[i] = f.linear() * p.path.normal[i];
+                p.feedDirection[i] = f.linear() * p.feedDirection[i];
+            }
+            p.row = static_cast<int>(all->size());
+            for (auto& row : p.path.row) row = p.row;
+            all->push_back(std::move(p));
+        }
+    m_out.passes = all;
+    key = Hash().add(key).add(recipeToJson(m_recipe)["repeat"].dump()).add(recipeToJson(m_recipe).value("onPlanes", OrderedJson()).dump()).value();
+    return true;
+}
+
 bool Runner::run() {
     m_out.kind = m_recipe.kind;
     m_out.cycle = m_recipe.drill;
@@ -361,7 +476,9 @@ bool Runner::run() {
     const bool holes = m_recipe.kind == OperationKind::HoleStep;
     std::uint64_t key = 0;
     m_scene = m_place.scene;
-    if (!(holes ? drillThem(tool, key) : rowsOnFaces(tool, key))) return !m_cancelled;
+    const bool mill = m_recipe.kind == OperationKind::Mill;
+    if (!(holes ? drillThem(tool, key) : mill ? millIt(tool, key) : rowsOnFaces(tool, key))) return !m_cancelled;
+    if (!repeatIt(key)) return true;
     const Guard guard(m_out.tool, *m_scene, m_recipe.guard, m_recipe.pattern.chordTolerance);
     key = keyOf(Stage::Guard, key);
     {
@@ -407,11 +524,11 @@ std::vector<CycleRun> cyclesOf(const OperationResult& result) {
 }
 
 Result<std::shared_ptr<const OperationResult>> runOperation(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress,
-                                                            const EarlyResult& early) {
+                                                            const EarlyResult& early, const PresentStock& present) {
     auto out = std::make_shared<OperationResult>();
     out->operation = recipe.id;
     out->key = operationKey(place.key, recipe, place.tool(recipe.tool));
-    if (!Runner(place, recipe, cache, progress, early, *out).run()) return cancelledError();
+    if (!Runner(place, recipe, cache, progress, early, present, *out).run()) return cancelledError();
     return std::shared_ptr<const OperationResult>(out);
 }
 

@@ -4,6 +4,7 @@
 #include "mend/Mend.h"
 #include "motion/Motion.h"
 #include "operation/Recipe.h"
+#include "stock/Stock.h"
 #include "part/WorkPlane.h"
 #include <functional>
 #include <memory>
@@ -63,6 +64,8 @@ struct OperationResult {
     std::shared_ptr<const DrillResult> drill; ///< of a step in holes
     DrillSpec cycle;                          ///< of a step in holes
     std::size_t holesMeant = 0;
+    std::shared_ptr<const MillResult> mill; ///< of milling on a sheet
+    MillShape shape = MillShape::Pocket;    ///< of milling on a sheet
     std::shared_ptr<const GuardResult> guard;
     std::shared_ptr<const LinkResult> links;
     std::shared_ptr<const JointMotion> motion;
@@ -98,9 +101,11 @@ private:
 /// Runs the stages in order; those whose inputs have not changed come from the cache. Only cancellation is an error: what goes
 /// wrong in a stage is a finding of rank Stop, and the stages before it are still there.
 /// @param early  gets the path as soon as it is there, before the clearances along it have been measured
+/// @param present  what operations before this one left of the stock; asked for only where it is needed
+using PresentStock = std::function<Result<std::shared_ptr<const Stock>>(Progress&)>;
 using EarlyResult = std::function<void(std::shared_ptr<const OperationResult>)>;
 [[nodiscard]] Result<std::shared_ptr<const OperationResult>> runOperation(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress,
-                                                                          const EarlyResult& early = {});
+                                                                          const EarlyResult& early = {}, const PresentStock& present = {});
 
 /// Changes when anything changes that the operation's result rests on.
 [[nodiscard]] std::uint64_t operationKey(std::uint64_t placeKey, const Recipe& recipe, const Assembly* tool);

@@ -35,7 +35,7 @@ OrderedJson refsToJson(const std::vector<ShapeRef>& refs) {
     return out;
 }
 
-constexpr const char* kKinds[] = {"surface", "holes", "holeStep"};
+constexpr const char* kKinds[] = {"surface", "holes", "holeStep", "mill"};
 
 DrillSpec drillFromJson(const JsonView& v) {
     v.allow({"cycle", "by", "depth", "breakthrough", "reached", "widen", "peck", "dwell", "pitch", "above", "anyTool", "canned", "order"});
@@ -77,10 +77,10 @@ OrderedJson drillToJson(const DrillSpec& d) {
 } // namespace
 
 Recipe recipeFromJson(const JsonView& v) {
-    v.allow({"id", "kind", "parent", "name", "tool", "active", "target", "pattern", "axis", "guard", "links", "feed", "holes", "drill"});
+    v.allow({"id", "kind", "parent", "name", "tool", "active", "target", "pattern", "axis", "guard", "links", "feed", "holes", "drill", "mill", "repeat"});
     Recipe r;
     r.id = v.text("id", 100);
-    r.kind = static_cast<OperationKind>(v.choice("kind", {"surface", "holes", "holeStep"}, 0));
+    r.kind = static_cast<OperationKind>(v.choice("kind", {"surface", "holes", "holeStep", "mill"}, 0));
     r.parent = v.text("parent", "", 100);
     for (const JsonView& h : v.list("holes", kMostShapes)) {
         h.allow({"mouth", "diameter", "turned"});
@@ -92,14 +92,36 @@ Recipe recipeFromJson(const JsonView& v) {
         r.holes.push_back(ref);
     }
     if (v.has("drill")) r.drill = drillFromJson(v.object("drill"));
+    if (v.has("mill")) r.mill = millFromJson(v.object("mill"));
+    if (v.has("repeat")) {
+        const JsonView p = v.object("repeat");
+        p.allow({"planes", "count", "axis", "degrees"});
+        for (const JsonView& name : p.list("planes", 1000)) {
+            if (name.raw().is_string())
+                r.repeat.planes.push_back(name.raw().get<std::string>().substr(0, 200));
+            else
+                name.complain("the name of a work plane is expected here");
+        }
+        r.repeat.count = p.integer("count", 1, 1000, 1);
+        r.repeat.axis = p.choice("axis", {"x", "y", "z"}, 2);
+        r.repeat.degrees = p.number("degrees", -360.0, 360.0, 0.0);
+    }
     r.name = v.text("name", "Surface rows", 200);
     r.tool = v.text("tool", "", 100);
     r.active = v.flag("active", true);
     r.feed = v.number("feed", 0.0, 1e6, 0.0);
     if (v.has("target")) {
         const JsonView t = v.object("target");
-        t.allow({"faces", "leave"});
+        t.allow({"faces", "edges", "drawings", "profile", "leave"});
         r.target.faces = refs(t, "faces");
+        r.target.edges = refs(t, "edges");
+        r.target.profile = refs(t, "profile");
+        for (const JsonView& name : t.list("drawings", 500)) {
+            if (name.raw().is_string())
+                r.target.drawings.push_back(name.raw().get<std::string>().substr(0, 200));
+            else
+                name.complain("the name of a drawing is expected here");
+        }
         r.target.leave = t.number("leave", -100.0, 1000.0, 0.0);
     }
     if (v.has("pattern")) {
@@ -182,8 +204,13 @@ Recipe recipeFromJson(const JsonView& v) {
 
 OrderedJson stageToJson(const Recipe& r, Stage stage) {
     switch (stage) {
-    case Stage::Target:
-        return {{"faces", refsToJson(r.target.faces)}, {"leave", r.target.leave}};
+    case Stage::Target: {
+        OrderedJson out = {{"faces", refsToJson(r.target.faces)}, {"leave", r.target.leave}};
+        if (!r.target.edges.empty()) out["edges"] = refsToJson(r.target.edges);
+        if (!r.target.profile.empty()) out["profile"] = refsToJson(r.target.profile);
+        if (!r.target.drawings.empty()) out["drawings"] = r.target.drawings;
+        return out;
+    }
     case Stage::Pattern: {
         const PatternSpec& p = r.pattern;
         return {{"rail1", refsToJson(p.rail1)},
@@ -245,6 +272,10 @@ OrderedJson recipeToJson(const Recipe& r) {
             static constexpr const char* kNames[] = {"target", "pattern", "axis"};
             out[kNames[static_cast<int>(s)]] = stageToJson(r, s);
         }
+    } else if (r.kind == OperationKind::Mill) {
+        out["target"] = stageToJson(r, Stage::Target);
+        out["mill"] = millToJson(r.mill);
+        if (r.rests != 0) out["rests"] = r.rests;
     } else {
         for (const HoleRef& h : r.holes) {
             OrderedJson j = {{"mouth", {h.mouth.x(), h.mouth.y(), h.mouth.z()}}, {"diameter", h.diameter}};
@@ -252,6 +283,14 @@ OrderedJson recipeToJson(const Recipe& r) {
             out["holes"].push_back(std::move(j));
         }
         out["drill"] = drillToJson(r.drill);
+    }
+    if (r.repeat.any()) out["repeat"] = {{"planes", r.repeat.planes}, {"count", r.repeat.count}, {"axis", std::string(1, "xyz"[r.repeat.axis])}, {"degrees", r.repeat.degrees}};
+    for (const WorkPlane& p : r.planes) {
+        const Frame f = p.frame();
+        OrderedJson numbers = OrderedJson::array();
+        for (int i = 0; i < 3; ++i)
+            for (int k = 0; k < 4; ++k) numbers.push_back(f.matrix()(i, k));
+        out["onPlanes"].push_back({{"name", p.name}, {"frame", numbers}});
     }
     out["guard"] = stageToJson(r, Stage::Guard);
     out["links"] = stageToJson(r, Stage::Links);

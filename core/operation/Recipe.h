@@ -1,10 +1,11 @@
-// All that defines one surface operation, and how it is written down.
+// All that defines one operation, and how it is written down.
 #pragma once
 #include "axis/Axis.h"
 #include "base/Json.h"
 #include "drill/Drill.h"
 #include "guard/Guard.h"
 #include "link/Link.h"
+#include "mill/MillJson.h"
 #include "part/ShapeRefJson.h"
 #include "pattern/Pattern.h"
 #include "target/Target.h"
@@ -18,7 +19,17 @@ inline constexpr int kStages = 5;
 enum class OperationKind {
     Surface,
     Holes,   ///< the holes that the steps under it work on; makes no path of its own
-    HoleStep ///< one tool with one cycle in the holes of its parent
+    HoleStep, ///< one tool with one cycle in the holes of its parent
+    Mill      ///< on a plane, or round an axis
+};
+
+/// The same once more elsewhere: on other work planes, or several times around an axis of the datum.
+struct Repeat {
+    std::vector<std::string> planes;
+    int count = 1; ///< all in all, around the axis
+    int axis = 2;
+    double degrees = 0.0; ///< from one to the next; 0: evenly all around
+    [[nodiscard]] bool any() const { return !planes.empty() || count > 1; }
 };
 
 struct Recipe {
@@ -35,12 +46,20 @@ struct Recipe {
     LinkSpec link;
     std::vector<HoleRef> holes; ///< of Holes; a step has those of its parent, see Job::resolved()
     DrillSpec drill;            ///< a parent decides about breakthrough, height above and order
+    MillSpec mill;
+    Repeat repeat;
     double feed = 0.0; ///< mm/min; 0: from the tool
+
+    // Filled in by Job::resolved(), not part of the file:
+    std::vector<WorkPlane> planes; ///< those it names
+    std::uint64_t rests = 0;       ///< of the stock and of all before it in the route, where it works on what they leave
 };
 
 /// As it stands in the job file, docs/formats/job.md.
 [[nodiscard]] Recipe recipeFromJson(const JsonView& view);
 [[nodiscard]] OrderedJson recipeToJson(const Recipe& recipe);
+/// Does what is cut depend on what operations before it leave of the stock?
+[[nodiscard]] inline bool restsOnStock(const Recipe& r) { return r.kind == OperationKind::Mill && r.mill.shape == MillShape::Rough; }
 /// One stage alone, for the keys of cached results.
 [[nodiscard]] OrderedJson stageToJson(const Recipe& recipe, Stage stage);
 

@@ -1,8 +1,9 @@
 #include "base/Units.h"
-#include "post/Post.h"
+#include "post/JointWords.h"
 #include <charconv>
 #include <fmt/format.h>
 #include <map>
+#include <set>
 #include <sstream>
 
 namespace gyre {
@@ -133,7 +134,7 @@ public:
             }
         }
         for (double v : mCodes)
-            if (v != 3.0 && v != 5.0 && v != 6.0 && v != 30.0) return badLine(number, fmt::format("M{:g} is not understood", v));
+            if (v != 3.0 && v != 5.0 && v != 6.0 && v != 30.0 && !clamps(static_cast<int>(v))) return badLine(number, fmt::format("M{:g} is not understood", v));
         if (t) m_tool = static_cast<int>(std::clamp(*t, 0.0, 1e6));
         if (f) m_feed = *f;
         if (axes.empty()) return {};
@@ -155,8 +156,13 @@ public:
                 m_position[letter[0] - 'X'] = v;
             else if (j < 0)
                 return badLine(number, fmt::format("the machine has no axis {}", letter));
-            else
-                m_joints[static_cast<std::size_t>(j)] = rotary ? radians(v) : v;
+            else {
+                double& at = m_joints[static_cast<std::size_t>(j)];
+                const double before = at;
+                // An angle within one turn is reached by the shorter way.
+                at = !rotary ? v : m_machine.joints[static_cast<std::size_t>(j)].shortest ? at + std::remainder(radians(v) - at, 2.0 * kPi) : radians(v);
+                if (m_clamped.count(j) && std::abs(at - before) > 1e-9) return badLine(number, fmt::format("{} is moved while it is clamped", letter));
+            }
         }
         move.tip = m_position;
         move.joints = m_joints;
@@ -198,6 +204,18 @@ public:
     ReadProgram take() { return std::move(m_out); }
 
 private:
+    /// A clamp's code closes or opens it. @return false when it is none
+    bool clamps(int code) {
+        bool any = false;
+        for (std::size_t j = 0; j < m_machine.joints.size(); ++j) {
+            if (m_machine.joints[j].clampCode <= 0) continue;
+            if (code == m_machine.joints[j].clampCode) m_clamped.insert(static_cast<int>(j));
+            if (code == m_machine.joints[j].freeCode) m_clamped.erase(static_cast<int>(j));
+            any = any || code == m_machine.joints[j].clampCode || code == m_machine.joints[j].freeCode;
+        }
+        return any;
+    }
+    std::set<int> m_clamped;
     const Machine& m_machine;
     ReadProgram m_out;
     std::vector<double> m_joints;
@@ -323,6 +341,7 @@ ReplayReport compareProgram(const ReadProgram& program, const PostInput& input, 
         const JointMotion& motion = *op.result->motion;
         const Kinematics kinematics(*input.machine, input.partFrame, op.result->tool.gaugeLength());
         const std::size_t count = program.dialect == Dialect::Joints ? motion.size() : path.size();
+        std::vector<double> turned(joints.size(), 0.0);
         for (std::size_t i = 0; i < count; ++i, ++at) {
             if (at >= moves.size()) {
                 differ(0, fmt::format("the program ends after {} moves; {} are missing in {}", moves.size(), count - i, op.name));
@@ -347,10 +366,18 @@ ReplayReport compareProgram(const ReadProgram& program, const PostInput& input, 
                 for (std::size_t j = 0; j < joints.size(); ++j) {
                     const bool rotary = joints[j].kind == JointKind::Rotary;
                     if (!rotary && program.dialect == Dialect::TipControl) continue;
-                    const double off = std::abs(move.joints[j] - motion.at(step)[j]);
+                    double off = move.joints[j] - motion.at(step)[j];
+                    if (joints[j].shortest && i == 0) turned[j] = 2.0 * kPi * std::round(off / (2.0 * kPi)); // where it was before is not known
+                    off = std::abs(off - turned[j]);
                     (rotary ? report.rotary : report.linear) = std::max(rotary ? report.rotary : report.linear, off);
                     if (off > (rotary ? report.allowedRotary : roundLength + 1e-9))
                         differ(move.line, fmt::format("{} is {:.5f}{} off", joints[j].name, rotary ? degrees(off) : off, rotary ? "°" : " mm"));
+                }
+                if (program.dialect == Dialect::Joints && !rapid && !move.ofCycle && i > 0) {
+                    const double wanted = jointFeedWord(*input.machine, motion, i), off = std::abs(move.feed - wanted);
+                    report.feed = std::max(report.feed, off / std::max(wanted, 1e-9));
+                    if (off > 0.5 * std::pow(10.0, -feedDigits(wanted)) + 1e-9 * wanted) differ(move.line, fmt::format("F is {:.3f} where {:.3f} is meant", move.feed, wanted));
+                    if (move.inverseTime != (input.machine->jointFeed == JointFeed::InverseTime)) differ(move.line, "the feed is given in the other mode");
                 }
                 // What the joints say, seen from the part: tip and axis again.
                 if (program.dialect == Dialect::Joints) {

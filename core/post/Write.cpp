@@ -1,5 +1,6 @@
 #include "base/Units.h"
 #include "post/Post.h"
+#include "post/JointWords.h"
 #include "proof/Proof.h"
 #include <fmt/format.h>
 
@@ -73,7 +74,14 @@ private:
     std::unordered_map<std::string, std::string> m_last;
 };
 
-std::string jointWord(const Joint& j, double v, const PostDigits& d) { return j.kind == JointKind::Rotary ? number(degrees(v), d.angle) : number(v, d.length); }
+std::string jointWord(const Joint& j, double v, const PostDigits& d) {
+    if (j.kind != JointKind::Rotary) return number(v, d.length);
+    if (!j.shortest) return number(degrees(v), d.angle);
+    double within = std::fmod(degrees(v), 360.0); // one turn; what rounds up to a full one is none
+    if (within < 0.0) within += 360.0;
+    if (within > 360.0 - 0.5 * std::pow(10.0, -d.angle)) within = 0.0;
+    return number(within, d.angle);
+}
 
 std::vector<std::pair<std::string, std::string>> jointWords(const Machine& m, const double* q, const PostDigits& d, JointKind kind) {
     std::vector<std::pair<std::string, std::string>> words;
@@ -129,12 +137,44 @@ std::string cycleWords(const Machine& m, const JointMotion& motion, const CycleR
     return s + fmt::format(" F{:.2f}", feed);
 }
 
+/// Writes M codes where a clamp closes or opens; remembers across operations.
+class Clamps {
+public:
+    explicit Clamps(const Machine& machine) : m_machine(machine), m_closed(machine.joints.size(), 0) {}
+    void begin(const JointMotion& motion, const std::vector<std::size_t>& steps, const std::vector<char>& rapid) { m_held = clampedBlocks(m_machine, motion, steps, rapid); }
+    /// Must something be written before this block?
+    [[nodiscard]] bool changes(std::size_t block) const {
+        for (std::size_t j = 0; j < m_held.size(); ++j)
+            if (!m_held[j].empty() && m_held[j][block] != m_closed[j]) return true;
+        return false;
+    }
+    void before(std::size_t block, Block& out) {
+        for (std::size_t j = 0; j < m_held.size(); ++j)
+            if (!m_held[j].empty() && m_held[j][block] != m_closed[j]) set(j, m_held[j][block], out);
+    }
+    void openAll(Block& out) {
+        for (std::size_t j = 0; j < m_closed.size(); ++j)
+            if (m_closed[j]) set(j, 0, out);
+    }
+
+private:
+    void set(std::size_t joint, char closed, Block& out) {
+        m_closed[joint] = closed;
+        out.line(fmt::format("M{}", closed ? m_machine.joints[joint].clampCode : m_machine.joints[joint].freeCode));
+    }
+    const Machine& m_machine;
+    std::vector<char> m_closed;
+    std::vector<std::vector<char>> m_held;
+};
+
 std::string writeRs274(const PostInput& input, Dialect dialect, const PostDigits& d) {
     const Machine& m = *input.machine;
     const bool tip = dialect == Dialect::TipControl;
-    std::string text = fmt::format("%\n({})\n({} - {})\n", plain(input.jobName), plain(m.name), tip ? "TIP CONTROL" : "JOINT COORDINATES, INVERSE TIME");
+    std::string text = fmt::format("%\n({})\n({} - {})\n", plain(input.jobName), plain(m.name), tip ? "TIP CONTROL" : m.jointFeed == JointFeed::PerMinute ? "JOINT COORDINATES, FEED PER MINUTE" : "JOINT COORDINATES, INVERSE TIME");
     if (tip && !input.zero.isZero()) text += fmt::format("(ZERO AT {} {} {} OF THE PART)\n", number(input.zero.x(), d.length), number(input.zero.y(), d.length), number(input.zero.z(), d.length));
     Block block(text);
+    Clamps clamps(m);
+    const bool perMinute = m.jointFeed == JointFeed::PerMinute;
     block.line("G21 G90 G94 G17 G40 G49");
     const int z = m.find("Z");
     const std::string zTop = z >= 0 ? number(m.joints[static_cast<std::size_t>(z)].high, d.length) : "0";
@@ -146,6 +186,7 @@ std::string writeRs274(const PostInput& input, Dialect dialect, const PostDigits
         block.line("G53 G0 Z" + zTop);
         block.line(fmt::format("T{} M6", op.toolNumber));
         block.line(fmt::format("S{:.0f} M3", op.result->tool.spindleSpeed));
+        clamps.openAll(block);
         // At the top of Z the rotaries turn first, then the slides go over the entry.
         if (const auto r = jointWords(m, ends.above.data(), d, JointKind::Rotary); !r.empty()) block.line("G53 G0" + joined(r));
         std::vector<std::pair<std::string, std::string>> over;
@@ -155,7 +196,12 @@ std::string writeRs274(const PostInput& input, Dialect dialect, const PostDigits
         block.newMode();
         if (tip) {
             block.line(fmt::format("G43.4 H{}", op.toolNumber));
+            std::vector<std::size_t> steps(motion.stepOf.begin(), motion.stepOf.end());
+            std::vector<char> quick(path.size());
+            for (std::size_t i = 0; i < path.size(); ++i) quick[i] = path.feed[i] <= 0.0f;
+            clamps.begin(motion, steps, quick);
             for (std::size_t i = 0; i < path.size(); ++i) {
+                clamps.before(i, block);
                 const Vec3 at = path.tip[i] - input.zero;
                 std::vector<std::pair<std::string, std::string>> words{{"X", number(at.x(), d.length)}, {"Y", number(at.y(), d.length)}, {"Z", number(at.z(), d.length)}};
                 const auto r = jointWords(m, motion.at(motion.stepOf[i]), d, JointKind::Rotary);
@@ -165,36 +211,49 @@ std::string writeRs274(const PostInput& input, Dialect dialect, const PostDigits
             }
             block.line("G49");
         } else {
-            block.line("G93");
+            const char* mode = perMinute ? "G94" : "G93";
+            block.line(mode);
+            std::vector<std::size_t> steps(motion.size());
+            std::vector<char> quick(motion.size());
+            for (std::size_t s = 0; s < motion.size(); ++s) {
+                steps[s] = s;
+                quick[s] = s == 0 || path.feed[motion.location[s]] <= 0.0f;
+            }
+            clamps.begin(motion, steps, quick);
+            const auto endCycle = [&](bool& inCycle) {
+                if (!inCycle) return;
+                block.line("G80");
+                if (!perMinute) block.line(mode);
+                block.newMode();
+                inCycle = false;
+            };
             const auto cycles = cyclesOf(*op.result);
             std::size_t next = 0;
             bool inCycle = false;
             for (std::size_t s = 0; s < motion.size(); ++s) {
+                if (clamps.changes(s)) {
+                    endCycle(inCycle);
+                    clamps.before(s, block);
+                }
                 // The tool stands over the mouth; the strokes follow as one block.
                 while (next < cycles.size() && motion.stepOf[cycles[next].first] + 1 < s) ++next;
                 if (next < cycles.size() && s == motion.stepOf[cycles[next].first] + 1) {
                     const CycleRun& run = cycles[next++];
                     if (const std::string words = cycleWords(m, motion, run, op.result->cycle, path.feed[run.first + 1], d); !words.empty()) {
-                        if (!inCycle) block.line("G94");
+                        if (!inCycle && !perMinute) block.line("G94");
                         block.line(words);
                         inCycle = true;
                         s = motion.stepOf[run.first + run.strokes];
                         continue;
                     }
                 }
-                if (inCycle) {
-                    block.line("G80");
-                    block.line("G93");
-                    block.newMode();
-                    inCycle = false;
-                }
+                endCycle(inCycle);
                 std::vector<std::pair<std::string, std::string>> words = jointWords(m, motion.at(s), d, JointKind::Linear);
                 const auto r = jointWords(m, motion.at(s), d, JointKind::Rotary);
                 words.insert(words.end(), r.begin(), r.end());
                 const std::size_t loc = motion.location[s];
                 const bool rapid = s == 0 || path.feed[loc] <= 0.0f;
-                const double minutes = s > 0 ? std::max(1e-7, (motion.time[s] - motion.time[s - 1]) / 60.0) : 1.0;
-                block.move(rapid ? "G0" : "G1", words, rapid ? "" : fmt::format("{:.3f}", 1.0 / minutes), true);
+                block.move(rapid ? "G0" : "G1", words, rapid ? "" : number(jointFeedWord(m, motion, s), feedDigits(jointFeedWord(m, motion, s))), !perMinute);
             }
             if (inCycle) block.line("G80");
             block.line("G94");
@@ -205,6 +264,23 @@ std::string writeRs274(const PostInput& input, Dialect dialect, const PostDigits
     }
     block.line("M30");
     return text + "%\n";
+}
+
+// Where the control takes the shorter way to an angle, half a turn in one block may go either way.
+Status turnsCanBeSaid(const Machine& m, const PostOperation& op, Dialect dialect) {
+    const JointMotion& motion = *op.result->motion;
+    const std::size_t count = dialect == Dialect::Joints ? motion.size() : motion.stepOf.size();
+    for (std::size_t j = 0; j < m.joints.size(); ++j) {
+        if (!m.joints[j].shortest) continue;
+        for (std::size_t i = 1; i < count; ++i) {
+            const std::size_t a = dialect == Dialect::Joints ? i - 1 : motion.stepOf[i - 1], b = dialect == Dialect::Joints ? i : motion.stepOf[i];
+            const double by = degrees(std::abs(motion.at(b)[j] - motion.at(a)[j]));
+            if (by < 179.9) continue;
+            return fail(fmt::format("{} turns by {:.1f}° in one block, and the control would take the shorter way there", m.joints[j].name, by), fmt::format("{}, location {}", op.name, motion.location[b]),
+                        dialect == Dialect::TipControl ? "Write joint coordinates, or give the machine counted turns" : "Give the machine counted turns");
+        }
+    }
+    return {};
 }
 
 std::string writeCutterData(const PostInput& input, const PostDigits& d) {
@@ -244,6 +320,9 @@ Result<std::string> writeProgram(const PostInput& input, Dialect dialect, const 
                                                                 }));
             if (!all) return fail("a tap needs the control's tapping cycle, which cannot be written here", op.name, "Write joint coordinates, with cycles, on a machine whose Z runs along the tool");
         }
+    if (dialect != Dialect::CutterData)
+        for (const PostOperation& op : input.operations)
+            if (const auto ok = turnsCanBeSaid(*input.machine, op, dialect); !ok) return tl::unexpected(ok.error());
     return dialect == Dialect::CutterData ? writeCutterData(input, digits) : writeRs274(input, dialect, digits);
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 #include "base/Result.h"
 #include "part/Part.h"
+#include <string>
 #include <vector>
 
 namespace gyre {
@@ -16,6 +17,9 @@ struct EdgeChain {
 
 struct TargetSpec {
     std::vector<ShapeRef> faces;
+    std::vector<ShapeRef> edges;       ///< curves of milling on a sheet
+    std::vector<std::string> drawings; ///< by name: drawings, or curves of mends ("name", or "name/2" for the second one)
+    std::vector<ShapeRef> profile;     ///< edges that tell a depth along the axis
     double leave = 0.0; ///< stock to leave, mm along the normal
 };
 

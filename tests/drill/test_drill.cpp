@@ -2,6 +2,7 @@
 #include "Support.h"
 #include "drill/Drill.h"
 #include "job/HoleWork.h"
+#include "job/MillWork.h"
 #include <numeric>
 
 using namespace gyre;
@@ -276,7 +277,9 @@ private slots:
         const auto with = [&](const std::vector<Vec3>& directions) {
             std::vector<Hole> holes;
             for (const Vec3& v : directions) holes.push_back(straight(4, 10, HoleBottom::Through, Vec3::Zero(), v));
-            return skinAround(*d.results.place, holes);
+            std::vector<Vec3> directions;
+            for (const Hole& h : holes) directions.push_back(h.direction);
+            return skinAround(*d.results.place, directions, false);
         };
         QVERIFY(with({Vec3::UnitZ(), Vec3::UnitZ()}).kind == SkinKind::Plane);
         const Skin about = with({Vec3::UnitY(), Vec3::UnitZ()});

@@ -183,12 +183,37 @@ std::filesystem::path filletedPocket(const std::filesystem::path& folder) {
     return write(s, folder / "pocket.step");
 }
 
+std::filesystem::path milledBlock(const std::filesystem::path& folder) {
+    TopoDS_Shape s = BRepPrimAPI_MakeBox(100, 70, 30).Shape();
+    const auto cut = [&](const TopoDS_Shape& tool) { s = BRepAlgoAPI_Cut(s, tool).Shape(); };
+    const TopoDS_Shape island = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(30, 27, 19), gp_Dir(0, 0, 1)), 6, 20).Shape();
+    cut(BRepAlgoAPI_Cut(BRepPrimAPI_MakeBox(gp_Pnt(10, 10, 20), gp_Pnt(50, 45, 31)).Shape(), island).Shape());
+    cut(BRepPrimAPI_MakeBox(gp_Pnt(60, -1, 22), gp_Pnt(75, 40, 31)).Shape());
+    cut(BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(85, 55, 15), gp_Dir(0, 0, 1)), 10, 20).Shape());
+    return write(s, folder / "milled.step");
+}
+
+std::filesystem::path bossedBar(const std::filesystem::path& folder) {
+    const TopoDS_Shape bar = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(1, 0, 0)), 15, 60).Shape();
+    const TopoDS_Shape boss = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(30, 0, 0), gp_Dir(0, 0, 1)), 4, 26).Shape();
+    return write(BRepAlgoAPI_Fuse(bar, boss).Shape(), folder / "bossed.step");
+}
+
 Assembly ballTool(double diameter, double stickOut) {
     Assembly a;
     a.id = a.name = "ball";
     a.cutter = {CutterShape::Ball, diameter, 0, 0, 2 * diameter, 3 * diameter, diameter, diameter, 200, 2};
     a.stickOut = stickOut;
     a.holder = {{20, 20, 30}, {40, 40, 30}};
+    return a;
+}
+
+Assembly flatTool(double diameter, double flutes) {
+    Assembly a = ballTool(diameter, 60);
+    a.id = a.name = "flat";
+    a.cutter.shape = CutterShape::Flat;
+    a.cutter.fluteLength = flutes;
+    a.cutter.shoulderLength = flutes + 5;
     return a;
 }
 

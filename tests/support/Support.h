@@ -45,7 +45,15 @@ std::filesystem::path pinnedPlate(const std::filesystem::path& folder);
 /// A box 60 × 40 × 20 with a pocket whose floor meets its walls in a fillet R3; two steps at one height beside it.
 std::filesystem::path filletedPocket(const std::filesystem::path& folder);
 
+/// A block 100 × 70 × 30 (corner at the origin) to be milled from above: a pocket 10…50 × 10…45, 10 deep, with an island Ø12 at 30 27
+/// up to the top; a slot 60…75 × 0…40, 8 deep, open at its front; a bore Ø20 at 85 55, 15 deep.
+std::filesystem::path milledBlock(const std::filesystem::path& folder);
+
+/// A bar Ø30 about X, 60 long, with a boss Ø8 along Z at X 30, up to 26 from the axis.
+std::filesystem::path bossedBar(const std::filesystem::path& folder);
+
 Assembly ballTool(double diameter, double stickOut);
+Assembly flatTool(double diameter, double flutes);
 
 /// The demo job, computed once for the whole test program.
 struct DemoResults {

@@ -1,0 +1,157 @@
+// The model's part in milling on planes and unrolled cylinders.
+#include "job/MillWork.h"
+#include "model/AppModel.h"
+#include "operation/MillInput.h"
+#include <algorithm>
+#include <cmath>
+
+namespace gyre {
+
+void AppModel::addMill(std::optional<MillShape> shape) {
+    if (!hasJob() || !m_place || !m_place->part) return emit toldUser(tr("Open a part first."));
+    const Recipe r = proposeMill(job(), *m_place, shape.value_or(MillShape::Pocket));
+    change(tr("new milling"), [&](Job& j) { j.route.push_back(r); });
+    select(QString::fromStdString(r.id));
+    setBench(Bench::Cut);
+    m_shapeOpen = !shape;
+    if (!shape || *shape != MillShape::Rough) setPickMode(shape && *shape == MillShape::Follow ? PickMode::Edges : PickMode::Faces);
+    if (shape && *shape == MillShape::Round) setPickMode(PickMode::None); // nothing needs to be picked
+}
+
+void AppModel::addHelicalGroove() {
+    if (!hasJob() || !m_place || !m_place->part) return emit toldUser(tr("Open a part first."));
+    const HelicalGroove groove = proposeHelicalGroove(job(), *m_place);
+    change(tr("new helical groove"), [&](Job& j) {
+        j.mends.push_back(groove.helix);
+        j.route.push_back(groove.recipe);
+    });
+    select(QString::fromStdString(groove.recipe.id));
+    setBench(Bench::Cut);
+    setPickMode(PickMode::None);
+}
+
+void AppModel::setMillShape(const QString& shape) {
+    if (!recipe() || !m_place || !m_place->part) return;
+    m_shapeOpen = false;
+    Job next = job();
+    if (auto ok = gyre::setWord(next, m_selected.toStdString(), "mill.shape", shape.toStdString()); !ok) return emit toldUser(QString::fromStdString(ok.error().text()));
+    Recipe& r = *next.operation(m_selected.toStdString());
+    const Recipe fresh = proposeMill(job(), *m_place, r.mill.shape), old = proposeMill(job(), *m_place, recipe()->mill.shape);
+    if (r.name == old.name) r.name = fresh.name;
+    if (r.mill.on.empty()) r.mill.on = fresh.mill.on;
+    r.mill.beyond = fresh.mill.beyond;
+    if (r.mill.depthBy == MillDepth::Typed && recipe()->mill.shape == MillShape::Follow) r.mill.depthBy = fresh.mill.depthBy;
+    fitMill(next, *m_place, r);
+    change(tr("change kind of milling"), [&](Job& j) { j = next; });
+}
+
+void AppModel::toggleEdges(const std::vector<int>& edges, bool profile) {
+    if (!recipe() || !m_place || !m_place->part || edges.empty()) return;
+    const Part& part = *m_place->part;
+    change(profile ? tr("pick profile") : tr("pick edges"), [&](Job& j) {
+        Recipe& r = *j.operation(m_selected.toStdString());
+        auto& refs = profile ? r.target.profile : r.target.edges;
+        std::vector<int> now = resolveEdges(part, refs).value_or(std::vector<int>{});
+        const bool first = now.empty(), all = std::all_of(edges.begin(), edges.end(), [&](int e) { return std::find(now.begin(), now.end(), e) != now.end(); });
+        for (const int e : edges) {
+            std::erase(now, e);
+            if (!all) now.push_back(e);
+        }
+        refs.clear();
+        for (const int e : now) refs.push_back(part.edgeRef(e));
+        if (r.kind == OperationKind::Mill && first && !profile && r.target.faces.empty() && r.target.drawings.empty()) fitFirstPick(r, {}, now, j);
+    });
+}
+
+std::optional<std::size_t> AppModel::followedMend() const {
+    const Recipe* r = recipe();
+    if (!r || r->kind != OperationKind::Mill || r->target.drawings.size() != 1) return std::nullopt;
+    for (std::size_t i = 0; i < job().mends.size(); ++i)
+        if (job().mends[i].name == r->target.drawings.front() && (job().mends[i].kind == MendKind::Helix || job().mends[i].kind == MendKind::Sketch)) return i;
+    return std::nullopt;
+}
+
+void AppModel::addSheetCurve(const Sheet& sheet, const std::vector<Vec2>& points, bool closed) {
+    if (!recipe() || points.size() < 2) return;
+    Mend sketch;
+    sketch.kind = MendKind::Sketch;
+    sketch.name = job().freshMendName(MendKind::Sketch);
+    sketch.numbers = {{"as", 0.0}, {"ends", closed ? 1.0 : 0.0}};
+    Job next = job();
+    if (sheet.wrapped) {
+        int axis = 0;
+        sheet.frame.linear().col(0).cwiseAbs().maxCoeff(&axis);
+        const bool square = std::abs(sheet.frame.linear()(axis, 0)) > 1.0 - 1e-9, through = rejected(sheet.frame.translation(), sheet.frame.linear().col(0)).norm() < 1e-6;
+        if (!square || !through) return emit toldUser(tr("Curves can be drawn round the datum's own axes only."));
+        sketch.numbers["on"] = 3.0 + axis;
+        sketch.numbers["radius"] = sheet.radius;
+        for (const Vec2& p : points) sketch.points.push_back({p.x(), sheet.degrees(p.y()), 0.0});
+    } else {
+        // On a work plane of its own, so that the numbers stay those of the sheet.
+        std::size_t plane = 0;
+        for (; plane < next.planes.size(); ++plane)
+            if (next.planes[plane].frame().isApprox(sheet.frame, 1e-9)) break;
+        if (plane == next.planes.size()) {
+            WorkPlane p{next.freshPlaneName(), sheet.frame.translation(), sheet.frame.linear().col(2), sheet.frame.linear().col(0)};
+            next.planes.push_back(p);
+        }
+        sketch.numbers["on"] = 6.0;
+        sketch.numbers["plane"] = static_cast<double>(plane + 1);
+        for (const Vec2& p : points) sketch.points.push_back({p.x(), p.y(), 0.0});
+    }
+    next.mends.push_back(sketch);
+    Recipe& r = *next.operation(m_selected.toStdString());
+    r.target.drawings.push_back(sketch.name);
+    if (r.mill.on.empty() && sheet.wrapped) {
+        int axis = 0;
+        sheet.frame.linear().col(0).cwiseAbs().maxCoeff(&axis);
+        r.mill.on = std::string("round ") + "XYZ"[axis];
+    }
+    change(tr("draw on the sheet"), [&](Job& j) { j = next; });
+    emit featuresChanged();
+}
+
+void AppModel::setRepeat(const QString& planes) {
+    if (!recipe() || !m_place) return;
+    Job next = job();
+    if (auto ok = gyre::setWord(next, m_selected.toStdString(), "repeat.planes", planes.toStdString()); !ok) return emit toldUser(QString::fromStdString(ok.error().text()));
+    change(tr("repeat on planes"), [&](Job& j) {
+        j = next;
+        Recipe& r = *j.operation(m_selected.toStdString());
+        const Recipe before = r;
+        fitMill(j, *m_place, r);
+        // The way around must clear all planes; what was chosen for the cut stays.
+        const Skin skin = r.link.skin;
+        r = before;
+        r.link.skin = skin;
+    });
+}
+
+std::shared_ptr<const Sheet> AppModel::sheet() const {
+    const Recipe* r = recipe();
+    if (!r || r->kind != OperationKind::Mill || !m_place || !m_place->part) return nullptr;
+    const std::string key = recipeToJson(job().resolved(*r)).dump() + std::to_string(m_place->looks);
+    if (m_sheet.first == key) return m_sheet.second;
+    const auto made = gyre::sheetShown(*m_place, job().resolved(*r));
+    m_sheet = {key, made ? std::make_shared<const Sheet>(*made) : nullptr};
+    return m_sheet.second;
+}
+
+SheetShown AppModel::sheetShown() const {
+    const auto s = sheet();
+    if (!s || m_bench != Bench::Cut) return SheetShown::Wrapped;
+    return m_sheetShown.value_or(s->wrapped ? SheetShown::Both : SheetShown::Wrapped);
+}
+
+void AppModel::setSheetShown(SheetShown shown) {
+    m_sheetShown = shown;
+    emit sheetChanged();
+}
+
+void AppModel::setHovered(const std::vector<int>& edges) {
+    if (edges == m_hovered) return;
+    m_hovered = edges;
+    emit hoveredChanged();
+}
+
+} // namespace gyre

@@ -1,0 +1,436 @@
+#include "mill/Rough.h"
+#include "base/Parallel.h"
+#include "base/Units.h"
+#include "geom/MeshSlice.h"
+#include "mill/Picks.h"
+#include "stock/Stock.h"
+#include <fmt/format.h>
+#include <map>
+#include <numeric>
+#include <optional>
+
+namespace gyre {
+
+double reachFor(double angle, double radius, double rho) {
+    if (std::abs(rho) > 1e6) return radius * (1.0 - std::cos(angle));
+    const double c2 = rho * rho + radius * radius + 2.0 * rho * radius * std::cos(angle); // square of the front's own radius
+    return rho > 0.0 ? rho + radius - std::sqrt(std::max(0.0, c2)) : std::sqrt(std::max(0.0, c2)) + rho + radius;
+}
+
+Region sectionOf(const Stock& stock, const Sheet& sheet, double height) {
+    // Marching squares over the depth in material; ends of rays make it finer than its cells.
+    const double cell = stock.cell();
+    Vec2 low = Vec2::Constant(1e300), high = Vec2::Constant(-1e300);
+    for (int i = 0; i < 8; ++i) {
+        const Vec3 corner(i & 1 ? stock.bounds().high.x() : stock.bounds().low.x(), i & 2 ? stock.bounds().high.y() : stock.bounds().low.y(), i & 4 ? stock.bounds().high.z() : stock.bounds().low.z());
+        const Vec2 q = sheet.flat(corner).head<2>();
+        low = low.cwiseMin(q);
+        high = high.cwiseMax(q);
+    }
+    low -= Vec2::Constant(1.5 * cell);
+    const int nx = static_cast<int>(std::ceil((high.x() - low.x()) / cell)) + 3, ny = static_cast<int>(std::ceil((high.y() - low.y()) / cell)) + 3;
+    std::vector<float> value(static_cast<std::size_t>(nx) * static_cast<std::size_t>(ny));
+    const auto at = [&](int i, int k) -> float& { return value[static_cast<std::size_t>(i) * static_cast<std::size_t>(ny) + static_cast<std::size_t>(k)]; };
+    parallelFor(static_cast<std::size_t>(nx), 4, [&](std::size_t i) {
+        for (int k = 0; k < ny; ++k) {
+            const auto d = static_cast<float>(stock.depth(sheet.point({low.x() + static_cast<double>(i) * cell, low.y() + k * cell, height})));
+            at(static_cast<int>(i), k) = std::abs(d) < 1e-6F ? 1e-6F : d;
+        }
+    });
+    // Every cell adds pieces with material on their left; pieces are chained by the grid's sides.
+    std::map<std::pair<int, int>, std::pair<std::pair<int, int>, Vec2>> next; // side → next side, with the point on the first
+    const auto sideOf = [&](int i, int k, int side) { // 0 bottom, 1 right, 2 top, 3 left
+        const int x = 2 * i + (side == 1 ? 2 : side == 3 ? 0 : 1), y = 2 * k + (side == 2 ? 2 : side == 0 ? 0 : 1);
+        return std::pair(x, y);
+    };
+    const auto pointOn = [&](int i, int k, int side) {
+        const int i0 = side == 1 ? i + 1 : i, k0 = side == 2 ? k + 1 : k, i1 = side == 3 ? i : i + 1, k1 = side == 0 ? k : k + 1;
+        const float a = at(i0, k0), b = at(i1, k1);
+        const double t = std::clamp(static_cast<double>(a) / (static_cast<double>(a) - static_cast<double>(b)), 0.0, 1.0);
+        return Vec2(low.x() + (i0 + t * (i1 - i0)) * cell, low.y() + (k0 + t * (k1 - k0)) * cell);
+    };
+    for (int i = 0; i + 1 < nx; ++i)
+        for (int k = 0; k + 1 < ny; ++k) {
+            const bool in[4] = {at(i, k) < 0, at(i + 1, k) < 0, at(i + 1, k + 1) < 0, at(i, k + 1) < 0}; // around, from the lower left
+            // Going round the cell counter-clockwise, material ends on the side where `in` changes from true to false.
+            std::vector<int> leave, enter;
+            for (int s = 0; s < 4; ++s) {
+                if (in[s] && !in[(s + 1) % 4]) leave.push_back(s);
+                if (!in[s] && in[(s + 1) % 4]) enter.push_back(s);
+            }
+            for (std::size_t n = 0; n < leave.size(); ++n) {
+                // Two pieces in one cell: each cuts off its own corner of material.
+                int to = enter[0];
+                if (enter.size() == 2) to = (leave[n] + 3) % 4;
+                next[sideOf(i, k, leave[n])] = {sideOf(i, k, to), pointOn(i, k, leave[n])};
+            }
+        }
+    std::vector<Loop> loops;
+    while (!next.empty()) {
+        Loop loop;
+        auto it = next.begin();
+        while (it != next.end()) {
+            loop.push_back(it->second.second);
+            const auto to = it->second.first;
+            next.erase(it);
+            it = next.find(to);
+        }
+        if (loop.size() >= 3) loops.push_back(std::move(loop));
+    }
+    return regionOf(loops);
+}
+
+namespace {
+
+double length(const Line& l) {
+    double sum = 0.0;
+    for (std::size_t i = 1; i < l.size(); ++i) sum += (l[i] - l[i - 1]).norm();
+    return sum;
+}
+
+/// Points at even distances, so that bends can be measured.
+Line even(const Line& l, double step, bool closed) {
+    Line out{l.front()};
+    double over = 0.0;
+    for (std::size_t i = 1; i < l.size(); ++i) {
+        const double d = (l[i] - l[i - 1]).norm();
+        double s = step - over;
+        for (; s <= d; s += step) out.push_back(l[i - 1] + (l[i] - l[i - 1]) * (s / std::max(1e-12, d)));
+        over = d - (s - step);
+    }
+    if (!closed && (out.back() - l.back()).norm() > 1e-6) out.push_back(l.back());
+    return out;
+}
+
+Vec2 left(const Vec2& d) { return Vec2(-d.y(), d.x()); }
+
+class Clearer {
+public:
+    Clearer(const Region& allowed, const Region& material, double radius, double step, double from, double height, const MillSpec& spec, int level)
+        : m_allowed(allowed), m_material(material), m_radius(radius), m_step(std::min(step, 1.8 * radius)), m_from(from), m_height(height), m_spec(spec), m_level(level),
+          m_angle(std::acos(std::clamp(1.0 - m_step / radius, -1.0, 1.0))), m_fine(std::min(0.004 * radius, 0.03 * step)) {}
+
+    std::vector<FlatPass> run(const Progress& progress) {
+        const auto [low, high] = m_material.bounds();
+        if (m_material.empty()) return {};
+        const double rim = 3.0 * m_radius + 2.0;
+        m_window.loops = {{low - Vec2::Constant(rim), Vec2(high.x() + rim, low.y() - rim), high + Vec2::Constant(rim), Vec2(low.x() - rim, high.y() + rim)}};
+        m_cleared = without(m_window, m_material);
+        // What the cutter can never reach stays: it is neither cleared nor waited for.
+        m_left = common(m_material, grown(m_allowed, m_radius, m_fine));
+        if (m_left.empty()) return {};
+        const double fine = 0.02 * m_radius * m_radius;
+        for (int n = 0; n < 4000 && !progress.cancelled(); ++n) {
+            m_left = without(m_left, m_cleared);
+            m_left = grown(grown(m_left, -0.02, m_fine), 0.02, m_fine);
+            if (m_left.empty() || m_left.area() < fine) break;
+            const double before = m_left.area();
+            if (!advance() && !corners() && !dive()) break;
+            if (without(m_left, m_cleared).area() > before - 1e-4 && !dive()) break;
+        }
+        flush();
+        return std::move(m_passes);
+    }
+
+private:
+    /// One front further. @return false when there is none
+    bool advance() {
+        const double back = m_radius - m_step, round = 0.4 * m_radius;
+        Region middle = grown(grown(m_cleared, -back - round, m_fine), round, m_fine);
+        middle = common(middle, m_allowed);
+        std::vector<Line> fronts;
+        const Region near = grown(m_left, m_radius - std::min(0.05, 0.1 * m_step), m_fine);
+        const Region rim = grown(m_window, -(back + 0.5), m_fine);
+        for (Loop l : middle.loops) {
+            l.push_back(l.front());
+            std::vector<Line> parts = linesInside(linesInside({l}, near), rim);
+            // A closed line is cut open where it begins: put that together again.
+            for (std::size_t a = 0; a < parts.size(); ++a)
+                for (std::size_t b = 0; b < parts.size(); ++b)
+                    if (a != b && !parts[a].empty() && !parts[b].empty() && (parts[a].back() - parts[b].front()).norm() < 1e-4) {
+                        parts[a].insert(parts[a].end(), parts[b].begin() + 1, parts[b].end());
+                        parts[b].clear();
+                    }
+            for (Line& p : parts) {
+                if (p.size() < 2) continue;
+                if (sense(p, l) < 0) std::reverse(p.begin(), p.end());
+                if (length(p) < 0.02 * m_radius) continue;
+                Line front = keptBack(p);
+                if (worthIt(front, 0.35 * m_step)) fronts.push_back(std::move(front));
+            }
+        }
+        return cutAll(fronts);
+    }
+
+    /// Does the cutter take at least a strip of this width along the line, on average?
+    [[nodiscard]] bool worthIt(const Line& line, double width) const { return common(m_left, aroundLines({line}, m_radius, m_fine)).area() > width * length(line); }
+
+    /// What fronts creep into without end: along the walls there, as far in as the cutter goes.
+    bool corners() {
+        std::vector<Line> lines;
+        for (const Region& piece : pieces(m_left)) {
+            if (piece.area() < 1e-3) continue;
+            for (Loop l : m_allowed.loops) {
+                l.push_back(l.front());
+                for (Line& p : linesInside({l}, grown(piece, m_radius - 0.02, m_fine))) {
+                    if (p.size() < 2 || length(p) < 1e-3) continue;
+                    if (sense(p, l) < 0) std::reverse(p.begin(), p.end());
+                    if (worthIt(p, 0.04 * m_radius)) lines.push_back(std::move(p));
+                }
+            }
+        }
+        return cutAll(lines);
+    }
+
+    bool cutAll(const std::vector<Line>& fronts) {
+        if (fronts.empty()) return false;
+        // The nearest first.
+        std::vector<char> done(fronts.size(), 0);
+        const Region free = grown(m_cleared, -m_radius + 0.01, m_fine);
+        bool cut = false;
+        for (std::size_t n = 0; n < fronts.size(); ++n) {
+            std::size_t best = fronts.size();
+            for (std::size_t i = 0; i < fronts.size(); ++i)
+                if (!done[i] && (best == fronts.size() || (m_at && (fronts[i].front() - *m_at).norm() < (fronts[best].front() - *m_at).norm()))) best = i;
+            done[best] = 1;
+            Line l = fronts[best];
+            if (!m_spec.climb) std::reverse(l.begin(), l.end());
+            approach(l, free);
+            for (const Vec2& p : l) add(p, m_height, Motion::Cut);
+            m_at = l.back();
+            m_new.push_back(l);
+            cut = true;
+        }
+        for (const Line& l : m_new) m_cleared = united(m_cleared, aroundLines({l}, m_radius, m_fine));
+        m_new.clear();
+        // Fewer points: fronts grow from fronts.
+        m_cleared = thinned(m_cleared, 0.2 * m_fine);
+        return cut;
+    }
+
+    /// Into the full: a helix where there is most room.
+    bool dive() {
+        const Region room = common(m_allowed, m_left);
+        double best = 0.0;
+        Vec2 at = Vec2::Zero();
+        for (const Region& piece : pieces(room)) {
+            const Vec2 p = deepestPoint(piece);
+            const double d = piece.contains(p) ? std::min(m_allowed.distanceToBorder(p), 10.0 * m_radius) : 0.0;
+            if (d > best) {
+                best = d;
+                at = p;
+            }
+        }
+        if (best < 0.15 * m_radius) return false;
+        flush();
+        const double radius = std::min(0.8 * m_radius, best);
+        const double slope = std::tan(radians(std::clamp(m_spec.rampDegrees, 0.1, 89.0)));
+        const double deep = m_from + 1.0 - m_height;
+        const double turns = std::max(1.0, std::ceil(deep / (2.0 * kPi * radius * slope)));
+        const int perTurn = 36, n = static_cast<int>(turns) * perTurn;
+        for (int i = 0; i <= n + perTurn; ++i) {
+            const double a = (m_spec.climb ? 1.0 : -1.0) * 2.0 * kPi * i / perTurn;
+            add(at + radius * Vec2(std::cos(a), std::sin(a)), m_height + deep * std::max(0.0, 1.0 - static_cast<double>(i) / n), Motion::LeadIn);
+        }
+        m_at = at + radius * Vec2::UnitX();
+        Loop disc;
+        for (int i = 0; i < 72; ++i) disc.push_back(at + (m_radius + radius) * Vec2(std::cos(2.0 * kPi * i / 72), std::sin(2.0 * kPi * i / 72)));
+        m_cleared = united(m_cleared, regionOf({disc}));
+        return true;
+    }
+
+    /// The front with every bend kept back so far that the engagement stays that of a straight one.
+    [[nodiscard]] Line keptBack(const Line& line) const {
+        const bool closed = (line.front() - line.back()).norm() < 1e-6;
+        const double step = 0.1 * m_radius;
+        Line l = even(line, step, closed);
+        if (closed && l.size() > 3 && (l.front() - l.back()).norm() < 0.5 * step) l.pop_back();
+        const auto n = static_cast<std::ptrdiff_t>(l.size());
+        if (n < 5) return line;
+        std::vector<double> back(l.size(), 0.0);
+        const std::ptrdiff_t reach = 4; // bends are measured over 0.8 of the radius
+        const auto at = [&](std::ptrdiff_t i) { return closed ? l[static_cast<std::size_t>((i % n + n) % n)] : l[static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(i, 0, n - 1))]; };
+        for (std::ptrdiff_t i = 0; i < n; ++i) {
+            const Vec2 a = at(i - reach), b = at(i), c = at(i + reach);
+            const Vec2 u = b - a, v = c - b;
+            const double around = u.norm() + v.norm();
+            if (around < 1e-6) continue;
+            const double turn = std::atan2(u.x() * v.y() - u.y() * v.x(), u.dot(v)), bend = 2.0 * turn / around; // 1/ρ
+            // What is cleared lies on the left: a left turn goes around inside of it.
+            if (bend > 1e-6) back[static_cast<std::size_t>(i)] = m_step - reachFor(m_angle, m_radius, 1.0 / bend);
+        }
+        Line out;
+        for (std::ptrdiff_t i = 0; i < n; ++i) {
+            double mean = 0.0;
+            for (std::ptrdiff_t k = -2; k <= 2; ++k) mean += back[static_cast<std::size_t>(closed ? ((i + k) % n + n) % n : std::clamp<std::ptrdiff_t>(i + k, 0, n - 1))] / 5.0;
+            const Vec2 t = (at(i + 1) - at(i - 1)).normalized();
+            const Vec2 moved = at(i) + std::clamp(mean, 0.0, 0.9 * m_step) * left(t);
+            out.push_back(m_allowed.contains(moved) ? moved : at(i));
+        }
+        if (closed) out.push_back(out.front());
+        return out;
+    }
+
+    void approach(const Line& l, const Region& free) {
+        if (m_at && (l.front() - *m_at).norm() < 1e-6) return;
+        if (m_at && !m_pass.points.empty()) {
+            // Over what is cleared, a little lifted; all that the cutter passes over is cut down to the level.
+            const bool open = free.containsWay(*m_at, l.front());
+            if (open || (l.front() - *m_at).norm() < 0.3 * m_radius) {
+                const double lift = open ? 0.3 : 0.0;
+                if (open && (l.front() - *m_at).norm() > 2.0 * m_step) {
+                    add(*m_at, m_height + lift, Motion::Rapid);
+                    add(l.front(), m_height + lift, Motion::Rapid);
+                    add(l.front(), m_height, Motion::LeadIn);
+                } else {
+                    add(l.front(), m_height, Motion::Link);
+                }
+                return;
+            }
+        }
+        flush();
+        // From above in the open: a little back to where nothing stands.
+        const Vec2 t = (l[1] - l[0]).normalized();
+        for (const Vec2& way : {Vec2(-t), left(t), Vec2(left(t) - t)}) {
+            const Vec2 start = l.front() + (2.0 * m_radius + 1.0) * way.normalized();
+            if (!free.contains(start) || !m_allowed.contains(start)) continue;
+            add(start, m_height, Motion::LeadIn);
+            break;
+        }
+    }
+
+    static int sense(const Line& part, const Line& whole) {
+        const Vec2 d = part[1] - part[0], m = 0.5 * (part[0] + part[1]);
+        double least = 1e300;
+        Vec2 way = d;
+        for (std::size_t i = 1; i < whole.size(); ++i) {
+            const Vec2 e = whole[i] - whole[i - 1];
+            const double t = e.squaredNorm() > 0.0 ? std::clamp((m - whole[i - 1]).dot(e) / e.squaredNorm(), 0.0, 1.0) : 0.0;
+            const double dist = (whole[i - 1] + t * e - m).norm();
+            if (dist < least && e.norm() > 0.0) {
+                least = dist;
+                way = e;
+            }
+        }
+        return d.dot(way) < 0.0 ? -1 : 1;
+    }
+
+    void add(const Vec2& at, double height, Motion motion) {
+        FlatPoint p;
+        p.at = {at.x(), at.y(), height};
+        p.motion = motion;
+        if (!m_pass.points.empty() && (m_pass.points.back().at - p.at).norm() < 1e-7) return;
+        m_pass.points.push_back(p);
+    }
+    void flush() {
+        m_pass.level = m_level;
+        if (m_pass.points.size() > 1) m_passes.push_back(std::move(m_pass));
+        m_pass = {};
+        m_at.reset();
+    }
+
+    const Region &m_allowed, &m_material;
+    double m_radius, m_step, m_from, m_height;
+    const MillSpec& m_spec;
+    int m_level;
+    double m_angle, m_fine; ///< mm that fronts may be off; walls are exact
+    Region m_window, m_cleared, m_left;
+    std::vector<Line> m_new;
+    std::vector<FlatPass> m_passes;
+    FlatPass m_pass;
+    std::optional<Vec2> m_at;
+};
+
+} // namespace
+
+std::vector<FlatPass> clearLevel(const Region& allowed, const Region& material, double radius, double step, double from, double height, const MillSpec& spec, int level, const Progress& progress) {
+    std::vector<FlatPass> out;
+    for (const Region& piece : pieces(material)) {
+        std::vector<FlatPass> one = Clearer(allowed, piece, radius, step, from, height, spec, level).run(progress);
+        for (FlatPass& p : one) out.push_back(std::move(p));
+    }
+    return out;
+}
+
+Result<RoughMade> roughOn(const RoughInput& in, const MillSpec& spec, Progress& progress) {
+    RoughMade out;
+    if (in.sheet.wrapped) return fail("roughing by levels needs a plane", {}, "Choose a work plane");
+    if (!in.in.present) return fail("there is no stock to rough", {}, "Add stock in Set up");
+    const Stock& stock = *in.in.present;
+    const Sheet& sheet = in.sheet;
+    const TriangleMesh& mesh = in.in.part->mesh();
+    // Heights: of the stock, and down to what is asked for.
+    double low = 1e300, high = -1e300;
+    for (int i = 0; i < 8; ++i) {
+        const Vec3 corner(i & 1 ? stock.bounds().high.x() : stock.bounds().low.x(), i & 2 ? stock.bounds().high.y() : stock.bounds().low.y(), i & 4 ? stock.bounds().high.z() : stock.bounds().low.z());
+        low = std::min(low, sheet.flat(corner).z());
+        high = std::max(high, sheet.flat(corner).z());
+    }
+    const double probe = std::max(0.5, stock.cell());
+    while (high > low && sectionOf(stock, sheet, high - 0.5 * stock.cell()).area() < 4.0 * stock.cell() * stock.cell()) high -= probe;
+    high = std::max(high, low);
+    out.top = spec.topBy == MillTop::Typed ? spec.top : high;
+    out.bottom = std::max(low, spec.depthBy == MillDepth::Typed ? -spec.depth : 0.0) + (spec.depthBy == MillDepth::Typed ? 0.0 : spec.leaveFloor);
+    if (out.bottom >= out.top - 1e-6) return fail("no stock stands over the floor", {}, "Nothing is left to rough here");
+    // Levels: steps down, and exactly over every flat floor of the part that is seen from here.
+    std::vector<double> levels;
+    std::vector<double> floors{out.bottom};
+    for (const FaceInfo& f : in.in.part->faces())
+        if (f.kind == SurfaceKind::Plane && f.normal.dot(sheet.up({})) > 1.0 - 1e-6) {
+            const double h = sheet.flat(f.centre).z() + spec.leaveFloor;
+            if (h > out.bottom + 1e-3 && h < out.top - 1e-3) floors.push_back(h);
+        }
+    std::sort(floors.rbegin(), floors.rend());
+    double at = out.top;
+    const double step = spec.stepdown > 0.0 ? spec.stepdown : out.top - out.bottom;
+    for (const double floor : floors) {
+        if (floor > at - 1e-3) continue;
+        const int n = std::max(1, static_cast<int>(std::ceil((at - floor) / step - 1e-9)));
+        for (int i = 1; i <= n; ++i) levels.push_back(at + (floor - at) * i / n);
+        at = floor;
+    }
+    out.levels = levels.size();
+    Region part, only;
+    if (!in.in.faces.empty() || !in.in.curves.empty()) {
+        auto floor = floorOf(in.in, sheet, 0.01);
+        if (floor) only = grown(floor->area, in.radius);
+    }
+    double from = out.top;
+    for (std::size_t k = 0; k < levels.size(); ++k) {
+        if (progress.cancelled()) return cancelledError();
+        progress.report(static_cast<double>(k) / static_cast<double>(levels.size()), "Roughing levels");
+        const double height = levels[k];
+        // The part seen from above down to this level; whatever stands over it must not be cut into.
+        const double finest = std::min(0.5, from - height);
+        for (double h = from; h > height - 1e-9; h -= std::max(0.05, finest)) {
+            Region slice = regionOf(sliceOf(mesh, sheet.frame, std::max(height - spec.leaveFloor, h - spec.leaveFloor) + 2e-3));
+            part = united(part, slice);
+        }
+        part = united(part, regionOf(sliceOf(mesh, sheet.frame, height - spec.leaveFloor + 2e-3)));
+        // The stock between this level and the one before.
+        Region material;
+        for (double h = from - 0.25 * stock.cell(); h > height; h -= std::max(stock.cell(), 0.25 * (from - height))) material = united(material, sectionOf(stock, sheet, h));
+        material = united(material, sectionOf(stock, sheet, height + 0.05 * (from - height)));
+        material = grown(grown(material, -0.25 * stock.cell()), 0.25 * stock.cell());
+        const Region keep = grown(part, in.leave);
+        material = without(material, keep);
+        if (!only.empty()) material = common(material, only);
+        out.target = united(out.target, material);
+        const auto [a, b] = material.bounds();
+        if (material.empty()) {
+            from = height;
+            continue;
+        }
+        Region window;
+        const double rim = 4.0 * in.radius;
+        window.loops = {{a - Vec2::Constant(rim), Vec2(b.x() + rim, a.y() - rim), b + Vec2::Constant(rim), Vec2(a.x() - rim, b.y() + rim)}};
+        const Region allowed = without(window, grown(part, in.radius + in.leave - 1e-3));
+        std::vector<FlatPass> made = clearLevel(allowed, material, in.radius, spec.stepover, from, height, spec, static_cast<int>(k), progress);
+        for (FlatPass& p : made) out.passes.push_back(std::move(p));
+        from = height;
+    }
+    if (out.passes.empty()) return fail("nothing of the stock can be reached here by this cutter");
+    return out;
+}
+
+} // namespace gyre

@@ -1,0 +1,40 @@
+#include "post/JointWords.h"
+#include "base/Units.h"
+
+namespace gyre {
+
+double jointFeedWord(const Machine& machine, const JointMotion& motion, std::size_t step) {
+    const double minutes = std::max(1e-7, (motion.time[step] - motion.time[step - 1]) / 60.0);
+    if (machine.jointFeed == JointFeed::InverseTime) return 1.0 / minutes;
+    double slides = 0.0, turns = 0.0;
+    for (std::size_t j = 0; j < motion.joints; ++j) {
+        const double d = motion.at(step)[j] - motion.at(step - 1)[j];
+        (machine.joints[j].kind == JointKind::Rotary ? turns : slides) += d * d;
+    }
+    constexpr double kStill = 1e-6; // mm: less is written as no move
+    return (slides > kStill * kStill ? std::sqrt(slides) : degrees(std::sqrt(turns))) / minutes;
+}
+
+std::vector<std::vector<char>> clampedBlocks(const Machine& machine, const JointMotion& motion, const std::vector<std::size_t>& steps, const std::vector<char>& rapid) {
+    std::vector<std::vector<char>> held(machine.joints.size());
+    for (std::size_t j = 0; j < machine.joints.size(); ++j) {
+        if (machine.joints[j].clampCode <= 0) continue;
+        held[j].assign(steps.size(), 0);
+        const auto still = [&](std::size_t i) { return std::abs(motion.at(steps[i])[j] - motion.at(steps[i - 1])[j]) < 1e-9; };
+        for (std::size_t from = 1; from < steps.size();) {
+            if (!still(from)) {
+                ++from;
+                continue;
+            }
+            std::size_t to = from;
+            bool cuts = false;
+            for (; to < steps.size() && still(to); ++to) cuts = cuts || !rapid[to];
+            const bool begins = from == 1 || rapid[from], ends = to == steps.size() || rapid[to];
+            if (cuts && begins && ends) std::fill(held[j].begin() + static_cast<std::ptrdiff_t>(from), held[j].begin() + static_cast<std::ptrdiff_t>(to), char{1});
+            from = to;
+        }
+    }
+    return held;
+}
+
+} // namespace gyre

@@ -1,0 +1,450 @@
+#include "stock/Stock.h"
+#include "base/Parallel.h"
+#include <algorithm>
+#include <fmt/format.h>
+#include <numeric>
+
+namespace gyre {
+
+// ---- one ray ----
+
+void Stock::Ray::cut(float from, float to) {
+    if (!(from < to)) return;
+    if (!more) {
+        if (one.to < one.from || to <= one.from || from >= one.to) return;
+        const bool left = from > one.from, right = to < one.to;
+        if (left && right)
+            more = std::make_unique<std::vector<StockSpan>>(std::vector<StockSpan>{{one.from, from}, {to, one.to}});
+        else if (left)
+            one.to = from;
+        else if (right)
+            one.from = to;
+        else
+            one = {0.0F, -1.0F};
+        return;
+    }
+    std::vector<StockSpan> left;
+    for (const StockSpan& s : *more) {
+        if (to <= s.from || from >= s.to) {
+            left.push_back(s);
+            continue;
+        }
+        if (from > s.from) left.push_back({s.from, from});
+        if (to < s.to) left.push_back({to, s.to});
+    }
+    if (left.size() > 1) {
+        *more = std::move(left);
+        return;
+    }
+    more.reset();
+    one = left.empty() ? StockSpan{0.0F, -1.0F} : left.front();
+}
+
+double Stock::Ray::length() const {
+    double sum = 0.0;
+    each([&](const StockSpan& s) { sum += static_cast<double>(s.to) - static_cast<double>(s.from); });
+    return sum;
+}
+
+double Stock::Ray::overlap(float from, float to) const {
+    double sum = 0.0;
+    each([&](const StockSpan& s) { sum += std::max(0.0F, std::min(to, s.to) - std::max(from, s.from)); });
+    return sum;
+}
+
+// ---- the cutter ----
+
+/// Frustums from the tip up; the last ends at the flutes' end.
+struct Stock::Profile {
+    std::vector<std::array<double, 4>> frustums; ///< z0, r0, z1, r1
+    double radius = 0.0, low = 0.0, high = 0.0;
+};
+
+// Round ends become frustums whose corners lie on the true outline and half the error outside of its chords.
+Stock::Profile Stock::profileOf(const Cutter& cutter, double error) {
+    Profile p;
+    std::vector<Vec2> outline; // radius, height
+    for (const RoundedFrustum& f : cuttingZone(cutter)) {
+        std::vector<Vec2> part;
+        if (f.round > 0.0) {
+            const int n = std::max(4, static_cast<int>(std::ceil(0.5 * M_PI / std::acos(1.0 - std::min(0.5, 2.0 * error / f.round)))));
+            const double grow = f.round * (0.5 + 0.5 / std::cos(0.25 * M_PI / n));
+            // The flank's own lean is left to the true frustum: below, the quarter down; above, the quarter up.
+            for (int i = 0; i <= n; ++i) part.push_back({f.r0 + grow * std::sin(0.5 * M_PI * i / n), f.z0 - grow * std::cos(0.5 * M_PI * i / n)});
+            for (int i = 0; i <= n; ++i) part.push_back({f.r1 + grow * std::cos(0.5 * M_PI * i / n), f.z1 + grow * std::sin(0.5 * M_PI * i / n)});
+        } else {
+            part = {{f.r0, f.z0}, {f.r1, f.z1}};
+        }
+        for (std::size_t i = 1; i < part.size(); ++i)
+            if (part[i].y() > part[i - 1].y() + 1e-9) p.frustums.push_back({part[i - 1].y(), part[i - 1].x(), part[i].y(), part[i].x()});
+        p.high = std::max(p.high, f.high());
+        p.low = std::min(p.low, f.low());
+        p.radius = std::max(p.radius, f.radius());
+    }
+    return p;
+}
+
+namespace {
+
+/// The stretch of a line (point and unit direction in tool coordinates) within a frustum.
+bool stretch(const std::array<double, 4>& f, const Vec3& o, const Vec3& d, double& from, double& to) {
+    from = -1e30;
+    to = 1e30;
+    if (std::abs(d.z()) > 1e-12) {
+        double a = (f[0] - o.z()) / d.z(), b = (f[2] - o.z()) / d.z();
+        if (a > b) std::swap(a, b);
+        from = a;
+        to = b;
+    } else if (o.z() < f[0] || o.z() > f[2]) {
+        return false;
+    }
+    const double slope = (f[3] - f[1]) / (f[2] - f[0]);
+    const double r = f[1] + slope * (o.z() - f[0]), rd = slope * d.z();
+    const double a = d.x() * d.x() + d.y() * d.y() - rd * rd, b = o.x() * d.x() + o.y() * d.y() - r * rd, c = o.x() * o.x() + o.y() * o.y() - r * r;
+    if (std::abs(a) < 1e-14) {
+        if (std::abs(b) < 1e-14) return c <= 0.0;
+        const double t = -0.5 * c / b;
+        if (b > 0.0)
+            to = std::min(to, t);
+        else
+            from = std::max(from, t);
+        return from < to;
+    }
+    const double root = b * b - a * c;
+    if (a > 0.0) {
+        if (root <= 0.0) return false;
+        const double s = std::sqrt(root);
+        from = std::max(from, (-b - s) / a);
+        to = std::min(to, (-b + s) / a);
+        return from < to;
+    }
+    // Steeper than the cone: within the caps the line is inside before the first or after the second crossing; one of the two lies there.
+    if (root <= 0.0) return from < to; // always inside of the double cone
+    const double s = std::sqrt(root), t0 = (-b + s) / a, t1 = (-b - s) / a; // t0 < t1
+    const double before = std::min(to, t0), after = std::max(from, t1);
+    // Of the double cone only the half with a positive radius counts.
+    const auto positive = [&](double t) { return r + rd * t >= -1e-12; };
+    if (from < before && positive(0.5 * (from + before))) {
+        to = before;
+        return true;
+    }
+    if (after < to && positive(0.5 * (after + to))) {
+        from = after;
+        return true;
+    }
+    return false;
+}
+
+Mat3 toTool(const Vec3& axis) {
+    Mat3 m;
+    m.row(0) = anyPerpendicular(axis);
+    m.row(1) = axis.cross(Vec3(m.row(0)));
+    m.row(2) = axis;
+    return m;
+}
+
+} // namespace
+
+Vec3 Stock::middle(const Field& f, int u, int v) const {
+    Vec3 p = m_origin;
+    p[(f.axis + 1) % 3] += (u + 0.5) * m_cell;
+    p[(f.axis + 2) % 3] += (v + 0.5) * m_cell;
+    p[f.axis] = 0.0;
+    return p;
+}
+
+std::array<int, 4> Stock::reach(const Field& f, const AxisPose& pose, const Profile& profile) const {
+    std::array<int, 4> out{};
+    for (int k = 0; k < 2; ++k) {
+        const int axis = (f.axis + 1 + k) % 3;
+        const double across = profile.radius * std::sqrt(std::max(0.0, 1.0 - pose.axis[axis] * pose.axis[axis]));
+        const double a = pose.tip[axis] + profile.low * pose.axis[axis], b = pose.tip[axis] + profile.high * pose.axis[axis];
+        const double low = std::min(a, b) - across, high = std::max(a, b) + across;
+        const auto index = static_cast<std::size_t>(k);
+        out[2 * index] = static_cast<int>(std::clamp(std::ceil((low - m_origin[axis]) / m_cell - 0.5), 0.0, static_cast<double>(f.count[index])));
+        out[2 * index + 1] = static_cast<int>(std::clamp(std::floor((high - m_origin[axis]) / m_cell - 0.5) + 1.0, 0.0, static_cast<double>(f.count[index])));
+    }
+    return out;
+}
+
+template <class Each> void Stock::visit(const Field& f, const AxisPose& pose, const Profile& profile, int uFrom, int uTo, const Each& each) const {
+    const auto r = reach(f, pose, profile);
+    const Mat3 turn = toTool(pose.axis);
+    const Vec3 d = turn.col(f.axis);
+    for (int u = std::max(uFrom, r[0]); u < std::min(uTo, r[1]); ++u)
+        for (int v = r[2]; v < r[3]; ++v) {
+            const Vec3 o = turn * (middle(f, u, v) - pose.tip);
+            // Frustums that follow each other on the ray become one stretch.
+            double from = 0.0, to = -1.0;
+            for (const auto& part : profile.frustums) {
+                double a = 0.0, b = 0.0;
+                if (!stretch(part, o, d, a, b)) continue;
+                if (to < from) {
+                    from = a;
+                    to = b;
+                } else if (a <= to + 1e-6 && b >= from - 1e-6) {
+                    from = std::min(from, a);
+                    to = std::max(to, b);
+                } else {
+                    each(u, v, static_cast<float>(from), static_cast<float>(to));
+                    from = a;
+                    to = b;
+                }
+            }
+            if (to > from) each(u, v, static_cast<float>(from), static_cast<float>(to));
+        }
+}
+
+// ---- making ----
+
+Result<Stock> Stock::of(const std::vector<const TriangleMesh*>& bodies, double cell, Progress& progress) {
+    Stock s;
+    for (const TriangleMesh* m : bodies)
+        for (const Vec3& p : m->points) s.m_bounds.add(p);
+    if (s.m_bounds.empty()) return fail("there is no stock");
+    const Vec3 size = s.m_bounds.high - s.m_bounds.low;
+    const auto rays = [&](double c) { return (size.x() * size.y() + size.y() * size.z() + size.z() * size.x()) / (c * c); };
+    while (rays(cell) > static_cast<double>(kMostRays)) cell *= 1.1;
+    s.m_cell = cell;
+    // Not on the lines that parts are drawn on: a ray that runs along a face would count a whole cell or none.
+    s.m_origin = s.m_bounds.low - cell * Vec3(0.381966, 0.430721, 0.347131);
+    for (int axis = 0; axis < 3; ++axis) {
+        if (progress.cancelled()) return cancelledError();
+        Field& f = s.m_fields[static_cast<std::size_t>(axis)];
+        f.axis = axis;
+        const int iu = (axis + 1) % 3, iv = (axis + 2) % 3;
+        f.count = {static_cast<int>(std::ceil((size[iu] + cell) / cell)), static_cast<int>(std::ceil((size[iv] + cell) / cell))};
+        const auto n = static_cast<std::size_t>(f.count[0]) * static_cast<std::size_t>(f.count[1]);
+        f.rays.resize(n);
+        // Crossings by ray: +1 where material begins, −1 where it ends; bodies that overlap count up.
+        std::vector<std::vector<std::pair<float, std::int8_t>>> crossings(n);
+        for (const TriangleMesh* m : bodies)
+            for (const auto& t : m->triangles) {
+                const Vec3 &a = m->points[t[0]], &b = m->points[t[1]], &c = m->points[t[2]];
+                const Vec3 normal = (b - a).cross(c - a);
+                if (std::abs(normal[axis]) < 1e-14) continue;
+                const Vec3 low = a.cwiseMin(b).cwiseMin(c), high = a.cwiseMax(b).cwiseMax(c);
+                const int u0 = std::max(0, static_cast<int>(std::floor((low[iu] - s.m_origin[iu]) / cell - 0.5))), u1 = std::min(f.count[0] - 1, static_cast<int>(std::ceil((high[iu] - s.m_origin[iu]) / cell)));
+                const int v0 = std::max(0, static_cast<int>(std::floor((low[iv] - s.m_origin[iv]) / cell - 0.5))), v1 = std::min(f.count[1] - 1, static_cast<int>(std::ceil((high[iv] - s.m_origin[iv]) / cell)));
+                for (int u = u0; u <= u1; ++u)
+                    for (int v = v0; v <= v1; ++v) {
+                        // A point a hair off the middle of the cell, so that edges between triangles are never hit exactly.
+                        const double pu = s.m_origin[iu] + (u + 0.5) * cell + 1.7e-7, pv = s.m_origin[iv] + (v + 0.5) * cell + 2.9e-7;
+                        const auto side = [&](const Vec3& p, const Vec3& q) { return (q[iu] - p[iu]) * (pv - p[iv]) - (q[iv] - p[iv]) * (pu - p[iu]); };
+                        const double e0 = side(a, b), e1 = side(b, c), e2 = side(c, a);
+                        if (!((e0 >= 0 && e1 >= 0 && e2 >= 0) || (e0 <= 0 && e1 <= 0 && e2 <= 0))) continue;
+                        const double w = a[axis] - ((pu - a[iu]) * normal[iu] + (pv - a[iv]) * normal[iv]) / normal[axis];
+                        crossings[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].push_back({static_cast<float>(w), normal[axis] < 0.0 ? std::int8_t{1} : std::int8_t{-1}});
+                    }
+            }
+        for (std::size_t i = 0; i < n; ++i) {
+            auto& list = crossings[i];
+            if (list.empty()) continue;
+            std::sort(list.begin(), list.end(), [](const auto& a, const auto& b) { return a.first != b.first ? a.first < b.first : a.second > b.second; });
+            std::vector<StockSpan> spans;
+            int depth = 0;
+            float from = 0.0F;
+            for (const auto& [w, step] : list) {
+                if (depth == 0 && step > 0) from = w;
+                depth += step;
+                if (depth == 0 && step < 0) {
+                    if (!spans.empty() && from - spans.back().to < 1e-5F)
+                        spans.back().to = w;
+                    else
+                        spans.push_back({from, w});
+                }
+                depth = std::max(depth, 0);
+            }
+            Ray& ray = f.rays[i];
+            if (spans.size() == 1) ray.one = spans.front();
+            if (spans.size() > 1) ray.more = std::make_unique<std::vector<StockSpan>>(std::move(spans));
+        }
+    }
+    return s;
+}
+
+// ---- asking ----
+
+double Stock::volume() const {
+    double sum = 0.0;
+    for (const Field& f : m_fields)
+        for (const Ray& r : f.rays) sum += r.length();
+    return sum * m_cell * m_cell / 3.0;
+}
+
+double Stock::depth(const Vec3& p) const {
+    // Along each of the three rays nearest to the point: inside when two of them say so; then the nearest end of a span.
+    int votes = 0;
+    double least = kReach * m_cell;
+    for (const Field& f : m_fields) {
+        const int iu = (f.axis + 1) % 3, iv = (f.axis + 2) % 3;
+        const int u = static_cast<int>(std::floor((p[iu] - m_origin[iu]) / m_cell)), v = static_cast<int>(std::floor((p[iv] - m_origin[iv]) / m_cell));
+        if (u < 0 || v < 0 || u >= f.count[0] || v >= f.count[1]) continue;
+        const double w = p[f.axis];
+        bool in = false;
+        f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].each([&](const StockSpan& s) {
+            in = in || (w >= static_cast<double>(s.from) && w <= static_cast<double>(s.to));
+            least = std::min({least, std::abs(w - static_cast<double>(s.from)), std::abs(w - static_cast<double>(s.to))});
+        });
+        votes += in;
+    }
+    return votes >= 2 ? -least : least;
+}
+
+std::vector<StockSpan> Stock::along(int axis, const Vec3& p, Vec3& through) const {
+    const Field& f = m_fields[static_cast<std::size_t>(axis)];
+    const int iu = (axis + 1) % 3, iv = (axis + 2) % 3;
+    const int u = std::clamp(static_cast<int>(std::floor((p[iu] - m_origin[iu]) / m_cell)), 0, f.count[0] - 1), v = std::clamp(static_cast<int>(std::floor((p[iv] - m_origin[iv]) / m_cell)), 0, f.count[1] - 1);
+    through = middle(f, u, v);
+    std::vector<StockSpan> out;
+    f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].each([&](const StockSpan& s) { out.push_back(s); });
+    return out;
+}
+
+bool Stock::inside(const Vec3& p) const { return depth(p) < 0.0; }
+
+double Stock::within(const AxisPose& pose, const Cutter& cutter) const {
+    const Profile profile = profileOf(cutter, 0.05 * m_cell);
+    double sum = 0.0;
+    for (const Field& f : m_fields)
+        visit(f, pose, profile, 0, f.count[0], [&](int u, int v, float from, float to) {
+            sum += f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].overlap(from, to);
+        });
+    return sum * m_cell * m_cell / 3.0;
+}
+
+// ---- taking away ----
+
+void Stock::remove(const AxisPose& pose, const Cutter& cutter) {
+    const Profile profile = profileOf(cutter, 0.05 * m_cell);
+    for (Field& f : m_fields)
+        visit(f, pose, profile, 0, f.count[0], [&](int u, int v, float from, float to) {
+            f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].cut(from, to);
+        });
+}
+
+namespace {
+
+/// From a to b with the axis all but still: between its ends a frustum sweeps a prism.
+struct Sweep {
+    AxisPose a, b;
+    bool moves = false;
+};
+
+/// The stretch of a line within the prism that a frustum sweeps; everything in coordinates whose x runs along the way (without its
+/// part along the axis) and whose z is the tool's.
+bool prismStretch(const std::array<double, 4>& f, double length, double rise, const Vec3& o, const Vec3& d, double& from, double& to) {
+    from = -1e30;
+    to = 1e30;
+    // Sheared so that the frustum stays at one height: linear in the line's parameter.
+    const double oz = o.z() - rise * o.x(), dz = d.z() - rise * d.x();
+    const double slope = (f[3] - f[1]) / (f[2] - f[0]);
+    const auto clip = [&](double value, double change) { // value + t·change ≥ 0
+        if (std::abs(change) < 1e-14) return value >= 0.0;
+        const double t = -value / change;
+        if (change > 0.0)
+            from = std::max(from, t);
+        else
+            to = std::min(to, t);
+        return from < to;
+    };
+    const double r = f[1] + slope * (oz - f[0]), dr = slope * dz;
+    return clip(o.x(), d.x()) && clip(length - o.x(), -d.x()) && clip(oz - f[0], dz) && clip(f[2] - oz, -dz) && clip(r - o.y(), dr - d.y()) && clip(r + o.y(), dr + d.y());
+}
+
+} // namespace
+
+Status Stock::remove(const Toolpath& path, const Cutter& cutter, Progress& progress, bool everything) {
+    const Profile profile = profileOf(cutter, 0.05 * m_cell);
+    if (profile.frustums.empty()) return {};
+    const double error = 0.25 * m_cell, longest = std::max(4.0 * profile.radius, 4.0 * m_cell);
+    std::vector<Sweep> sweeps;
+    for (std::size_t i = 0; i < path.size(); ++i) {
+        const AxisPose b{path.tip[i], path.axis[i]};
+        const bool takes = everything || (path.motion[i] != Motion::Rapid && path.motion[i] != Motion::Retract);
+        if (!takes) continue;
+        if (i == 0) {
+            sweeps.push_back({b, b, false});
+            continue;
+        }
+        const AxisPose a{path.tip[i - 1], path.axis[i - 1]};
+        if (sweeps.empty() || (sweeps.back().b.tip - a.tip).norm() > 1e-9) sweeps.push_back({a, a, false});
+        // With the axis still a sweep is exact whatever its length; a turning one is divided until its ends lie within the error.
+        const int n = std::max(1, static_cast<int>(std::ceil(std::max((b.tip - a.tip).norm() / longest, angleBetween(a.axis, b.axis) * profile.high / (2.0 * error)))));
+        AxisPose last = a;
+        for (int k = 1; k <= n; ++k) {
+            const double t = static_cast<double>(k) / n;
+            const AxisPose next{(1.0 - t) * a.tip + t * b.tip, slerp(a.axis, b.axis, t)};
+            sweeps.push_back({last, next, true});
+            last = next;
+        }
+    }
+    struct Ready {
+        std::array<std::array<int, 4>, 3> reach; ///< of the whole sweep, per field
+        Mat3 turn = Mat3::Identity();            ///< into the prism's coordinates
+        double length = 0.0, rise = 0.0;
+    };
+    std::vector<Ready> ready(sweeps.size());
+    for (std::size_t i = 0; i < sweeps.size(); ++i) {
+        const Sweep& s = sweeps[i];
+        Ready& r = ready[i];
+        for (std::size_t k = 0; k < 3; ++k) {
+            r.reach[k] = reach(m_fields[k], s.b, profile);
+            if (!s.moves) continue;
+            const auto other = reach(m_fields[k], s.a, profile);
+            for (const std::size_t c : {0u, 2u}) {
+                r.reach[k][c] = std::min(r.reach[k][c], other[c]);
+                r.reach[k][c + 1] = std::max(r.reach[k][c + 1], other[c + 1]);
+            }
+        }
+        if (!s.moves) continue;
+        const Vec3 axis = (s.a.axis + s.b.axis).normalized(), way = s.b.tip - s.a.tip, flat = rejected(way, axis);
+        r.length = flat.norm();
+        if (r.length < 1e-9) continue;
+        r.turn.row(0) = flat / r.length;
+        r.turn.row(1) = axis.cross(Vec3(r.turn.row(0)));
+        r.turn.row(2) = axis;
+        r.rise = way.dot(axis) / r.length;
+    }
+    // Stripes of rays belong to one thread each: no two write to the same ray, and every ray sees the sweeps in their order.
+    struct Stripe {
+        std::size_t field;
+        int from, to;
+    };
+    std::vector<Stripe> stripes;
+    constexpr int kWide = 8;
+    for (std::size_t k = 0; k < 3; ++k)
+        for (int u = 0; u < m_fields[k].count[0]; u += kWide) stripes.push_back({k, u, std::min(u + kWide, m_fields[k].count[0])});
+    const auto cutStripe = [&](std::size_t number) {
+        const Stripe& stripe = stripes[number];
+        Field& f = m_fields[stripe.field];
+        const auto rayAt = [&](int u, int v) -> Ray& { return f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)]; };
+        for (std::size_t i = 0; i < sweeps.size(); ++i) {
+            const Ready& r = ready[i];
+            const auto& bounds = r.reach[stripe.field];
+            if (bounds[0] >= stripe.to || bounds[1] <= stripe.from) continue;
+            const Sweep& s = sweeps[i];
+            visit(f, s.b, profile, stripe.from, stripe.to, [&](int u, int v, float from, float to) { rayAt(u, v).cut(from, to); });
+            if (!s.moves) continue;
+            if (r.length < 1e-9) { // straight down or up: what lies between is the widest disc's way
+                const double down = (s.b.tip - s.a.tip).norm(), step = 0.4 * (profile.high - profile.low);
+                for (double at = step; at < down; at += step)
+                    visit(f, {s.a.tip + (s.b.tip - s.a.tip) * (at / down), s.b.axis}, profile, stripe.from, stripe.to, [&](int u, int v, float from, float to) { rayAt(u, v).cut(from, to); });
+                continue;
+            }
+            const Vec3 d = r.turn.col(f.axis);
+            for (int u = std::max(stripe.from, bounds[0]); u < std::min(stripe.to, bounds[1]); ++u)
+                for (int v = bounds[2]; v < bounds[3]; ++v) {
+                    const Vec3 o = r.turn * (middle(f, u, v) - s.a.tip);
+                    for (const auto& part : profile.frustums) {
+                        double from = 0.0, to = 0.0;
+                        if (prismStretch(part, r.length, r.rise, o, d, from, to)) rayAt(u, v).cut(static_cast<float>(from), static_cast<float>(to));
+                    }
+                }
+        }
+    };
+    if (!parallelFor(stripes.size(), 1, cutStripe, &progress)) return cancelledError();
+    return {};
+}
+
+} // namespace gyre

@@ -1,0 +1,92 @@
+// What is left of the stock: three fields of parallel rays, each with the stretches of it that lie in material.
+#pragma once
+#include "base/Progress.h"
+#include "base/Result.h"
+#include "geom/TriangleMesh.h"
+#include "geom/Box.h"
+#include "geom/MeshTree.h"
+#include "path/Toolpath.h"
+#include "tool/Assembly.h"
+#include <array>
+#include <memory>
+
+namespace gyre {
+
+struct StockSpan {
+    float from, to; ///< along the ray, mm in the part's datum
+};
+
+/// Material as rays along X, Y and Z through the middles of square cells. Ends of spans are exact along their ray; across the rays a
+/// surface is known to a cell. Values do not depend on the number of threads.
+class Stock {
+public:
+    /// @param bodies closed meshes; what lies in several of them is material once
+    /// @param cell   mm; made larger when there would be more than `kMostRays` rays
+    [[nodiscard]] static Result<Stock> of(const std::vector<const TriangleMesh*>& bodies, double cell, Progress& progress);
+
+    [[nodiscard]] double cell() const { return m_cell; }
+    [[nodiscard]] const Box& bounds() const { return m_bounds; }
+    /// mm³, the mean of the three fields.
+    [[nodiscard]] double volume() const;
+    [[nodiscard]] bool inside(const Vec3& p) const;
+    /// How far `p` lies within material (negative) or outside of it, along the nearest rays; never more than `kReach` cells either way.
+    [[nodiscard]] double depth(const Vec3& p) const;
+
+    /// The ray along X, Y or Z (0 … 2) nearest to `p`: what of it is material, and a point it runs through.
+    [[nodiscard]] std::vector<StockSpan> along(int axis, const Vec3& p, Vec3& through) const;
+
+    /// Takes away what the cutter sweeps from pose to pose of a path; rapids and retracts take nothing.
+    /// The way is divided until what a single place of the cutter leaves between two is below a quarter of a cell.
+    /// @param everything also what rapids sweep
+    [[nodiscard]] Status remove(const Toolpath& path, const Cutter& cutter, Progress& progress, bool everything = false);
+    /// The cutter at one place.
+    void remove(const AxisPose& pose, const Cutter& cutter);
+
+    /// How much of the stock lies within the cutter at this place, mm³: 0 in air. Without taking anything away.
+    [[nodiscard]] double within(const AxisPose& pose, const Cutter& cutter) const;
+
+    static constexpr std::size_t kMostRays = 12'000'000;
+    static constexpr double kReach = 4.0;
+
+private:
+    struct Ray {
+        StockSpan one{0.0F, -1.0F}; ///< empty while to < from
+        std::unique_ptr<std::vector<StockSpan>> more; ///< all spans, when there are several
+        Ray() = default;
+        Ray(const Ray& o) : one(o.one), more(o.more ? std::make_unique<std::vector<StockSpan>>(*o.more) : nullptr) {}
+        Ray& operator=(const Ray& o) {
+            one = o.one;
+            more = o.more ? std::make_unique<std::vector<StockSpan>>(*o.more) : nullptr;
+            return *this;
+        }
+        Ray(Ray&&) = default;
+        Ray& operator=(Ray&&) = default;
+        ~Ray() = default;
+        void cut(float from, float to);
+        [[nodiscard]] double length() const;
+        [[nodiscard]] double overlap(float from, float to) const;
+        template <class Each> void each(const Each& f) const {
+            if (more)
+                for (const StockSpan& s : *more) f(s);
+            else if (one.to >= one.from)
+                f(one);
+        }
+    };
+    struct Profile; ///< a cutter as a stack of frustums
+    struct Field {
+        int axis = 0; ///< rays run along it
+        std::array<int, 2> count{0, 0};
+        std::vector<Ray> rays;
+    };
+    [[nodiscard]] Vec3 middle(const Field& f, int u, int v) const;
+    template <class Each> void visit(const Field& f, const AxisPose& pose, const Profile& profile, int uFrom, int uTo, const Each& each) const;
+    [[nodiscard]] std::array<int, 4> reach(const Field& f, const AxisPose& pose, const Profile& profile) const;
+    [[nodiscard]] static Profile profileOf(const Cutter& cutter, double error);
+
+    double m_cell = 1.0;
+    Box m_bounds;
+    Vec3 m_origin = Vec3::Zero();
+    std::array<Field, 3> m_fields;
+};
+
+} // namespace gyre

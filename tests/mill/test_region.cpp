@@ -1,0 +1,121 @@
+// Flat areas and sheets: known areas, known offsets, the unrolled cylinder.
+#include "Support.h"
+#include "mill/Region.h"
+#include "mill/Rings.h"
+#include "mill/Sheet.h"
+
+using namespace gyre;
+
+namespace {
+
+Loop box(double x0, double y0, double x1, double y1) { return {{x0, y0}, {x1, y0}, {x1, y1}, {x0, y1}}; }
+Loop disc(const Vec2& at, double r, int n = 720) {
+    Loop l;
+    for (int i = 0; i < n; ++i) l.push_back(at + r * Vec2(std::cos(2 * kPi * i / n), std::sin(2 * kPi * i / n)));
+    return l;
+}
+bool near(double a, double b, double by) {
+    if (std::abs(a - b) <= by) return true;
+    qWarning("%.9f is not %.9f to %g", a, b, by);
+    return false;
+}
+
+} // namespace
+
+class TestRegion : public QObject {
+    Q_OBJECT
+private slots:
+    void areasAddUp() {
+        const Region plate = regionOf({box(0, 0, 100, 60), disc({30, 30}, 10)});
+        QVERIFY(near(plate.area(), 6000 - kPi * 100, 0.02));
+        QVERIFY(!plate.contains({30, 30}) && plate.contains({50, 30}) && !plate.contains({-1, 5}));
+        const Region half = regionOf({box(50, 0, 200, 60)});
+        QVERIFY(near(common(plate, half).area(), 3000, 1e-3));
+        QVERIFY(near(without(plate, half).area(), 3000 - kPi * 100, 0.02));
+        QVERIFY(near(united(plate, half).area(), 12000 - kPi * 100, 0.02));
+        QCOMPARE(pieces(without(plate, regionOf({box(45, -1, 55, 61)}))).size(), std::size_t(2));
+    }
+    void offsetsAreExactAndRound() {
+        const Region square = regionOf({box(0, 0, 10, 10)});
+        QVERIFY(near(grown(square, 3).area(), 100 + 4 * 30 + kPi * 9, 0.01));
+        QVERIFY(near(grown(square, -3).area(), 16, 1e-6));
+        QVERIFY(grown(square, -5.001).empty());
+        // A hole grows when its surroundings shrink.
+        const Region ring = regionOf({disc({0, 0}, 20), disc({0, 0}, 10)});
+        QVERIFY(near(grown(ring, -2).area(), kPi * (18 * 18 - 12 * 12), 0.05));
+        QVERIFY(near(aroundLines({{{0, 0}, {10, 0}}}, 2).area(), 40 + kPi * 4, 0.005));
+        // No point of an offset is nearer than asked by more than the tolerance.
+        test::Random random(11);
+        for (int i = 0; i < 20; ++i) {
+            Loop star;
+            for (int k = 0; k < 24; ++k) star.push_back(random.number(10, 30) * Vec2(std::cos(kPi * k / 12), std::sin(kPi * k / 12)));
+            const Region r = regionOf({star}), in = grown(r, -2.0);
+            for (const Loop& l : in.loops)
+                for (const Vec2& p : l) QVERIFY(r.distanceToBorder(p) > 2.0 - 2 * kRegionTolerance);
+        }
+    }
+    void waysAndMiddles() {
+        const Region u = regionOf({box(0, 0, 30, 30), box(10, 10, 20, 31)});
+        QVERIFY(u.containsWay({5, 5}, {25, 5}));
+        QVERIFY(!u.containsWay({5, 25}, {25, 25}));
+        QVERIFY(u.containsWay({0, 0}, {30, 0}));
+        const Region odd = regionOf({box(0, 0, 100, 10), disc({80, 5}, 15)});
+        QVERIFY((deepestPoint(united(regionOf({box(0, 0, 100, 10)}), regionOf({disc({80, 5}, 15)}))) - Vec2(80, 5)).norm() < 1.5);
+        const auto cut = linesInside({{{-5, 5}, {105, 5}}}, odd);
+        double sum = 0.0;
+        for (const Line& l : cut) sum += (l.back() - l.front()).norm();
+        QVERIFY(sum > 0.0 && sum < 110.0);
+    }
+    void ringsLeaveNothing() {
+        test::Random random(12);
+        for (int i = 0; i < 12; ++i) {
+            // A random pocket with an island; steps up to nearly the cutter's diameter.
+            Loop outer;
+            for (int k = 0; k < 16; ++k) outer.push_back(random.number(25, 40) * Vec2(std::cos(kPi * k / 8), std::sin(kPi * k / 8)));
+            const Region area = regionOf({outer, disc({random.number(-8, 8), random.number(-8, 8)}, 5)});
+            const double r = random.number(1.5, 4.0), step = random.number(0.4, 1.7) * r;
+            const Region centre = grown(area, -r);
+            const auto ways = ringsIn(centre, {}, {step, r, true, 0.8 * r});
+            QVERIFY(!ways.empty());
+            const double left = leftBy(ways, centre, r).area();
+            QVERIFY2(left < 0.05, qPrintable(QString("left %1 mm² with r %2, step %3").arg(left).arg(r).arg(step)));
+            // And no way ever leaves the area.
+            for (const auto& w : ways)
+                for (std::size_t k = 1; k < w.points.size(); ++k) QVERIFY(area.distanceToBorder(0.5 * (w.points[k] + w.points[k - 1])) > r - 0.003);
+        }
+    }
+    void strokesCoverAndStayInside() {
+        const Region centre = regionOf({box(0, 0, 80, 50), box(30, 20, 45, 30)});
+        const auto ways = strokesIn(centre, {}, {3.0, 5.0, true, 0.0}, radians(30));
+        double length = 0.0;
+        for (const auto& w : ways)
+            for (std::size_t k = 1; k < w.points.size(); ++k) {
+                QVERIFY(centre.containsWay(w.points[k - 1], w.points[k]));
+                length += (w.points[k] - w.points[k - 1]).norm();
+            }
+        QVERIFY(length > centre.area() / 3.0 * 0.9);
+        QVERIFY(leftBy(ways, centre, 5.0).area() < 0.05);
+    }
+    void theUnrolledSheetKeepsLengthsAndTurns() {
+        const Sheet s = wrappedSheet({Vec3(5, 0, 0), Vec3::UnitX()}, 40.0);
+        // Angle 0 toward Y, by the right hand about X: a quarter turn on lies at Z.
+        QVERIFY((s.point({12, 0, 0}) - Vec3(12, 40, 0)).norm() < 1e-12);
+        QVERIFY((s.point({12, s.fromDegrees(90), 0}) - Vec3(12, 0, 40)).norm() < 1e-12);
+        QVERIFY((s.point({12, s.fromDegrees(90), -3}) - Vec3(12, 0, 37)).norm() < 1e-12);
+        // Seen from outside, x to the right and y up: what is drawn is not mirrored.
+        const Vec3 x = s.direction({0, 7, 0}, {1, 0}), y = s.direction({0, 7, 0}, {0, 1});
+        QVERIFY((x.cross(y) - s.up({0, 7, 0})).norm() < 1e-12);
+        test::Random random(13);
+        for (int i = 0; i < 200; ++i) {
+            const Vec3 flat(random.number(-50, 50), random.number(-3000, 3000), random.number(-20, 20));
+            QVERIFY((s.flat(s.point(flat), flat.y()) - flat).norm() < 1e-9);
+            const AxisPose p = s.pose(flat, {1.5, -2.5});
+            QVERIFY((p.axis - s.up(flat)).norm() < 1e-12);
+            QVERIFY(near((p.tip - s.point(flat)).norm(), std::hypot(1.5, 2.5), 1e-9));
+        }
+        QVERIFY(near(s.degrees(s.fromDegrees(-1234.5)), -1234.5, 1e-9));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestRegion)
+#include "test_region.moc"

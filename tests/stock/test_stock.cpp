@@ -1,0 +1,159 @@
+// The stock as rays: known volumes, known cuts, the same bytes whatever the threads.
+#include "Support.h"
+#include "job/StockShape.h"
+#include "stock/Stock.h"
+#include <tbb/global_control.h>
+
+using namespace gyre;
+
+namespace {
+
+TriangleMesh block(const Vec3& low, const Vec3& high) {
+    StockShape s;
+    s.kind = StockShape::Kind::Block;
+    s.low = low;
+    s.high = high;
+    return s.mesh();
+}
+TriangleMesh bar(double radius, double length) {
+    StockShape s;
+    s.kind = StockShape::Kind::Cylinder;
+    s.axis = 0;
+    s.radius = radius;
+    s.low.x() = 0;
+    s.high.x() = length;
+    return s.mesh();
+}
+Cutter cutter(CutterShape shape, double d, double corner = 0.0) {
+    Cutter c;
+    c.shape = shape;
+    c.diameter = d;
+    c.cornerRadius = corner;
+    c.fluteLength = 30;
+    c.shoulderLength = 30;
+    return c;
+}
+Stock stockOf(const TriangleMesh& m, double cell) {
+    Progress progress;
+    auto s = Stock::of({&m}, cell, progress);
+    return std::move(s.value());
+}
+bool near(double a, double b, double share) {
+    if (std::abs(a - b) <= share * std::abs(b)) return true;
+    qWarning("%.6f is not %.6f to %g %%", a, b, 100 * share);
+    return false;
+}
+
+} // namespace
+
+class TestStock : public QObject {
+    Q_OBJECT
+private slots:
+    void volumesOfBodies() {
+        QVERIFY(near(stockOf(block({0, 0, 0}, {40, 30, 20}), 0.5).volume(), 24000, 0.002));
+        QVERIFY(near(stockOf(bar(20, 60), 0.4).volume(), kPi * 400 * 60, 0.003));
+        // Two bodies that overlap are material once.
+        const TriangleMesh a = block({0, 0, 0}, {20, 20, 20}), b = block({10, 0, 0}, {30, 20, 20});
+        Progress progress;
+        const auto both = Stock::of({&a, &b}, 0.5, progress);
+        QVERIFY(both.has_value() && near(both->volume(), 12000, 0.003));
+        QVERIFY(both->inside({15, 10, 10}) && !both->inside({31, 10, 10}) && both->depth({10, 10, 19.5}) < -0.45);
+        QVERIFY(!Stock::of({}, 0.5, progress).has_value());
+    }
+    // Drilled, slotted, turned: within half a percent of the formula.
+    void drilledSlottedTurned() {
+        Progress progress;
+        Stock drilled = stockOf(block({-15, -15, 0}, {15, 15, 20}), 0.25);
+        const double whole = drilled.volume();
+        Toolpath down;
+        down.push({0, 0, 25}, Vec3::UnitZ(), Motion::Rapid, 0, 0);
+        down.push({0, 0, -1}, Vec3::UnitZ(), Motion::Cut, 0, 100);
+        QVERIFY(drilled.remove(down, cutter(CutterShape::Flat, 10), progress).has_value());
+        QVERIFY(near(whole - drilled.volume(), kPi * 25 * 20, 0.005));
+        Stock slotted = stockOf(block({-20, -15, 0}, {20, 15, 20}), 0.15);
+        const double before = slotted.volume();
+        Toolpath along;
+        along.push({-40, 0, 12}, Vec3::UnitZ(), Motion::Rapid, 0, 0);
+        along.push({40, 0, 12}, Vec3::UnitZ(), Motion::Cut, 0, 100);
+        Stock ballSlot = slotted;
+        QVERIFY(slotted.remove(along, cutter(CutterShape::Flat, 8), progress).has_value());
+        QVERIFY(near(before - slotted.volume(), 8.0 * 8 * 40, 0.005));
+        QVERIFY(ballSlot.remove(along, cutter(CutterShape::Ball, 8), progress).has_value());
+        QVERIFY(near(before - ballSlot.volume(), (8.0 * 4 + 0.5 * kPi * 16) * 40, 0.005));
+        // A bar turned down by a cutter that goes round it: the axis turns all the while.
+        Stock turned = stockOf(bar(20, 30), 0.25);
+        const double round = turned.volume();
+        Toolpath ring;
+        for (int i = 0; i <= 720; ++i) {
+            const double a = radians(0.5 * i);
+            const Vec3 out(0, std::cos(a), std::sin(a));
+            ring.push(Vec3(15, 0, 0) + 17.0 * out, out, i == 0 ? Motion::Rapid : Motion::Cut, 0, 100);
+        }
+        QVERIFY(turned.remove(ring, cutter(CutterShape::Flat, 10), progress).has_value());
+        // The flat end is a tangent plane; along its middle line, ten wide, the radius is 17 in the end.
+        QVERIFY(near(round - turned.volume(), kPi * (400 - 289) * 10, 0.006));
+    }
+    void rapidsTakeNothingAndAskingTakesNothing() {
+        Stock s = stockOf(block({0, 0, 0}, {20, 20, 20}), 0.5);
+        const double whole = s.volume();
+        Progress progress;
+        Toolpath across;
+        across.push({-10, 10, 5}, Vec3::UnitZ(), Motion::Rapid, 0, 0);
+        across.push({30, 10, 5}, Vec3::UnitZ(), Motion::Rapid, 0, 0);
+        QVERIFY(s.remove(across, cutter(CutterShape::Flat, 6), progress).has_value());
+        QCOMPARE(s.volume(), whole);
+        const Cutter c = cutter(CutterShape::Ball, 6);
+        QVERIFY(near(s.within({{10, 10, 15}, Vec3::UnitZ()}, c), kPi * 9 * 2 + 2.0 / 3.0 * kPi * 27, 0.05));
+        QCOMPARE(s.within({{10, 10, 20.5}, Vec3::UnitZ()}, c), 0.0);
+        QCOMPARE(s.volume(), whole);
+    }
+    // Every shape of cutter at any angle takes what points within it say it should.
+    void anyCutterAtAnyAngle() {
+        test::Random random(21);
+        const Cutter cutters[] = {cutter(CutterShape::Flat, 9), cutter(CutterShape::Ball, 8), cutter(CutterShape::CornerRadius, 10, 2)};
+        for (int i = 0; i < 30; ++i) {
+            Stock s = stockOf(block({-12, -12, -12}, {12, 12, 12}), 0.4);
+            const Cutter& c = cutters[i % 3];
+            const AxisPose pose{random.point(6), random.direction()};
+            const double before = s.volume(), inside = s.within(pose, c);
+            s.remove(pose, c);
+            QVERIFY(near(before - s.volume(), inside, 1e-6));
+            // Points: inside the true cutter they are gone, outside they are there.
+            int wrong = 0, asked = 0;
+            const auto shape = cuttingZone(c);
+            for (int k = 0; k < 3000; ++k) {
+                const Vec3 p = random.point(11.5), q = p - pose.tip;
+                const double z = q.dot(pose.axis), r = rejected(q, pose.axis).norm();
+                double d = 1e300;
+                for (const RoundedFrustum& f : shape) d = std::min(d, distance(f, Vec3(r, 0, z)));
+                bool clearIn = d <= 0.0;
+                if (std::abs(d) < 0.6 || (clearIn && !(r < 0.5 * c.diameter - 0.6 && z > 0.6 && z < 29.4))) continue;
+                ++asked;
+                wrong += s.inside(p) == clearIn;
+            }
+            QVERIFY2(wrong == 0, qPrintable(QString("%1 of %2 points").arg(wrong).arg(asked)));
+        }
+    }
+    void theSameForAnyNumberOfThreads() {
+        const auto run = [&](int threads) {
+            const tbb::global_control limit(tbb::global_control::max_allowed_parallelism, static_cast<std::size_t>(threads));
+            Stock s = stockOf(bar(20, 40), 0.4);
+            Toolpath p;
+            test::Random random(22);
+            Vec3 at(20, 0, 15);
+            for (int i = 0; i < 60; ++i) {
+                at = (at + random.point(4)).cwiseMax(Vec3(0, -20, 5)).cwiseMin(Vec3(40, 20, 25));
+                p.push(at, Vec3(random.number(-0.3, 0.3), random.number(-0.3, 0.3), 1).normalized(), Motion::Cut, 0, 100);
+            }
+            Progress progress;
+            [&] { QVERIFY(s.remove(p, cutter(CutterShape::Ball, 6), progress).has_value()); }();
+            return s.volume();
+        };
+        const double one = run(1);
+        QCOMPARE(run(4), one);
+        QCOMPARE(run(4), one);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestStock)
+#include "test_stock.moc"
