@@ -47,6 +47,13 @@ TopoDS_Shape focusBarrel() {
     // The far end runs down in a cone.
     const TopoDS_Shape relief = cut(rod(Vec3(104, 0, 0), kAlong, kOuter + 5, 20), {coneRod(Vec3(104, 0, 0), kAlong, kOuter, kOuter - 6, 16), rod(Vec3(103, 0, 0), kAlong, 1.0, 30)});
     body = cut(body, {relief});
+    std::vector<TopoDS_Shape> ends; // round, as the follower's cutter leaves them
+    for (const double start : {0.0, 120.0, 240.0})
+        for (const auto& [x, degrees] : {std::pair{34.0, 0.0}, std::pair{82.0, 150.0}}) {
+            const Vec3 out = onBarrel(0, start + degrees, 1);
+            ends.push_back(rod(onBarrel(x, start + degrees, kOuter - 4.0), out, 3.002, 6.0)); // a hair wider: tangent walls confuse the kernel
+        }
+    body = cut(body, ends);
     body = cut(body, {camGroove(0), camGroove(120), camGroove(240)});
     std::vector<TopoDS_Shape> small{sector(90, 100, kOuter - 1.5, kOuter + 2, 100, 50)};
     for (int i = 0; i < 6; ++i) small.push_back(rod(onBarrel(14, 60 * i + 15, kBore - 4), onBarrel(0, 60 * i + 15, 1), 2.5, 20));
@@ -60,9 +67,10 @@ TopoDS_Shape focusBarrel() {
     return cut(body, small);
 }
 
-// A mandrel that fills the bore, with a collar at each end.
+// A mandrel that fills the bore, with a collar at each end and a groove where drills come through.
 TopoDS_Shape barrelMandrel() {
-    return fuse(rod(Vec3(-30, 0, 0), kAlong, kBore - 0.05, 160), {rod(Vec3(-18, 0, 0), kAlong, 36, 18), rod(Vec3(120, 0, 0), kAlong, 33, 8), rod(Vec3(128, 0, 0), kAlong, 12, 14)});
+    const TopoDS_Shape groove = cut(rod(Vec3(9, 0, 0), kAlong, kBore + 1, 10), {rod(Vec3(8, 0, 0), kAlong, 22, 12)});
+    return cut(fuse(rod(Vec3(-30, 0, 0), kAlong, kBore - 0.05, 160), {rod(Vec3(-18, 0, 0), kAlong, 36, 18), rod(Vec3(120, 0, 0), kAlong, 33, 8), rod(Vec3(128, 0, 0), kAlong, 12, 14)}), {groove});
 }
 
 } // namespace gyre::demo

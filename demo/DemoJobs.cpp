@@ -1,5 +1,6 @@
 // The demo jobs: recipes over the workshop's parts.
 #include "DemoJobs.h"
+#include "Solids.h"
 #include "Workshop.h"
 #include "job/HoleWork.h"
 #include "job/Workshop.h"
@@ -122,11 +123,12 @@ bool makeSetups(const std::filesystem::path& folder) {
         hole.direction = normal;
         planes.push_back(planeByHole(hole));
         planes.back().name = kNames[planes.size() - 1];
+        if (planes.size() > 1) planes.back().x = lookingAlong(at, normal).linear().col(0); // level, as the yoke is drawn
     }
-    Mend follower; // the way of a cam follower on the barrel: its grooves wind like this at their start
+    Mend follower; // the way of a cam follower on the barrel: its grooves wind like this
     follower.kind = MendKind::Helix;
     follower.name = "follower";
-    follower.numbers = {{"axis", 0}, {"cx", 34}, {"radius", 40}, {"pitch", 72}, {"turns", 0.417}};
+    follower.numbers = {{"axis", 0}, {"cx", 34}, {"radius", 40}, {"pitch", 72}, {"growth", 1}, {"endPitch", 158.4}, {"turns", 150.0 / 360.0}};
     Mend others = follower; // the other two followers stand a third of a turn on
     others.kind = MendKind::Copy;
     others.name = "other followers";
@@ -184,7 +186,7 @@ bool makeJobs(const std::filesystem::path& folder) {
     for (int e : rails->first.edges) job.route[0].pattern.rail1.push_back((*part)->edgeRef(e));
     for (int e : rails->second.edges) job.route[0].pattern.rail2.push_back((*part)->edgeRef(e));
     if (auto ok = saveJob(job, folder / "lantern-collar.gyre.json"); !ok) return complain(ok.error());
-    return makeDomeJob(folder) && makeSetups(folder);
+    return makeDomeJob(folder) && makeSetups(folder) && makeMillJobs(folder);
 }
 
 } // namespace gyre::demo

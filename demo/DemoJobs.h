@@ -6,5 +6,7 @@ namespace gyre::demo {
 
 /// Writes the jobs beside the part, machine and tool files that are already in the folder.
 bool makeJobs(const std::filesystem::path& folder);
+/// Indexed and wrapped work, from the setups.
+bool makeMillJobs(const std::filesystem::path& folder);
 
 } // namespace gyre::demo

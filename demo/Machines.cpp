@@ -90,6 +90,10 @@ Machine heron5T() {
     m.name = "Heron 5T";
     m.joints = {linear("X", {1, 0, 0}, -320, 320, -1, false), linear("Y", {0, 1, 0}, -260, 360, 0, false), linear("Z", {0, 0, 1}, -330, 170, 1, false),
                 rotary("A", {1, 0, 0}, {0, 0, -40}, -115, 30, -1, true, 20), rotary("C", {0, 0, 1}, {0, 0, 0}, -3600, 3600, 3, true, 60)};
+    m.joints[3].clampCode = 21;
+    m.joints[3].freeCode = 22;
+    m.joints[4].clampCode = 23;
+    m.joints[4].freeCode = 24;
     m.workJoint = 4;
     m.toolJoint = 2;
     m.noseFrame = at(0, 0, 300);
@@ -116,6 +120,9 @@ Machine plover4() {
     m.name = "Plover 4";
     m.joints = {linear("X", {1, 0, 0}, -400, 400, -1, true), linear("Y", {0, 1, 0}, -220, 220, 0, true), linear("Z", {0, 0, 1}, -330, 150, -1, false),
                 rotary("A", {1, 0, 0}, {0, 0, 0}, -36000, 36000, 1, true, 25)};
+    m.joints[3].clampCode = 10;
+    m.joints[3].freeCode = 11;
+    m.jointFeed = JointFeed::PerMinute;
     m.workJoint = 3;
     m.toolJoint = 2;
     m.noseFrame = at(0, 0, 300);

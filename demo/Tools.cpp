@@ -37,6 +37,11 @@ ToolLibrary tools() {
         make("torus-10", "Corner radius 10 R2", CutterShape::CornerRadius, 10, 16, 34, 9.4, 10, 85, 46, 4, 8000, 0.08, false),
         make("taper-4", "Tapered ball 4, 4°", CutterShape::TaperedBall, 4, 28, 28, 8, 8, 80, 42, 2, 16000, 0.05, true),
     };
+    l.assemblies.push_back(make("flat-4", "Flat 4", CutterShape::Flat, 4, 11, 16, 3.8, 6, 60, 30, 3, 16000, 0.03, true));
+    l.assemblies.push_back(make("graver-0.5", "Graver 0.5, 15°", CutterShape::TaperedBall, 0.5, 4, 4, 2.5, 4, 50, 26, 1, 20000, 0.02, true));
+    l.assemblies.back().cutter.taperDegrees = 15.0;
+    l.assemblies.push_back(make("spot-12", "Spot 12, 90°", CutterShape::Spot, 12, 18, 18, 12, 12, 75, 40, 2, 4000, 0.05, false));
+    l.assemblies.back().cutter.pointDegrees = 90.0;
     l.assemblies[5].cutter.cornerRadius = 2.0;
     l.assemblies[6].cutter.taperDegrees = 4.0;
     const auto add = [&](Assembly a, const std::function<void(Cutter&)>& edit) {

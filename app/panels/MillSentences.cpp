@@ -11,7 +11,7 @@ struct Said {
     std::vector<Word*> words;
     Said& operator()(const QString& more, const std::vector<Word*>& with = {}) {
         text += more;
-        words.insert(words.end(), with);
+        words.insert(words.end(), with.begin(), with.end());
         return *this;
     }
 };

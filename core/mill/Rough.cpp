@@ -401,7 +401,7 @@ Result<RoughMade> roughOn(const RoughInput& in, const MillSpec& spec, Progress& 
         progress.report(static_cast<double>(k) / static_cast<double>(levels.size()), "Roughing levels");
         const double height = levels[k];
         // The part seen from above down to this level; whatever stands over it must not be cut into.
-        const double finest = std::min(0.5, from - height);
+        const double finest = std::min(0.2, from - height);
         for (double h = from; h > height - 1e-9; h -= std::max(0.05, finest)) {
             Region slice = regionOf(sliceOf(mesh, sheet.frame, std::max(height - spec.leaveFloor, h - spec.leaveFloor) + 2e-3));
             part = united(part, slice);

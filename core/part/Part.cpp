@@ -564,6 +564,15 @@ template <class RefOf> Result<int> findShape(const ShapeRef& ref, int count, con
 } // namespace
 
 Result<int> Part::findFace(const ShapeRef& ref) const {
+    // The middle of a ring or of a full round may be any of many places; which one hangs on how finely it was tessellated. The face
+    // of that number is the one when its size is the same and the place lies on it.
+    if (ref.index >= 0 && index(ref.index) < faces().size() && ref.kind == surfaceKindName(faces()[index(ref.index)].kind)) {
+        const FaceInfo& f = faces()[index(ref.index)];
+        if (std::abs(f.area - ref.size) < 1e-4 * std::max(1e-3, f.area) && !m_kernel->surfaces[index(ref.index)].tree.empty()) {
+            const double off = (m_kernel->surfaces[index(ref.index)].tree.closest(ref.centre).point - ref.centre).norm();
+            if (off < 2.0 * deflection() + 1e-3) return ref.index;
+        }
+    }
     return findShape(
         ref, static_cast<int>(faces().size()), [&](int i) { return faceRef(i); }, "face");
 }

@@ -41,7 +41,7 @@ private slots:
     void cleanup() { closeAll(); }
 
     void allShapesAreDrawnAndSearched() {
-        QCOMPARE(m_model->job().tools.size(), std::size_t(20));
+        QCOMPARE(m_model->job().tools.size(), std::size_t(23));
         for (const Assembly& a : m_model->job().tools) {
             m_model->showTool(QString::fromStdString(a.id));
             QVERIFY(!m_window->grab().isNull());
