@@ -2,6 +2,8 @@
 #include "base/File.h"
 #include "drawing/Drawing.h"
 #include "job/HoleWork.h"
+#include "job/MillWork.h"
+#include "operation/MillInput.h"
 #include "machine/Reach.h"
 #include "part/Flank.h"
 #include "part/WorkPlane.h"
@@ -290,6 +292,46 @@ int drill(const Console& c, const std::string& file, const std::string& out, int
     return kExitOk;
 }
 
+/// Puts milling behind the route: the first guess for faces and edges.
+int mill(const Console& c, const std::string& file, const std::string& out, const std::string& shape, const std::vector<int>& faces, const std::vector<int>& edges, const std::string& drawing, const std::string& on) {
+    auto job = openJob(file);
+    if (!job) return c.failed(job.error());
+    Workshop workshop(std::filesystem::path(file).parent_path());
+    Progress progress(c.listener());
+    const auto place = workshop.placeFor(*job, progress);
+    if (!place) return c.failed(place.error());
+    if (!(*place)->part) return c.failed({"the job has no part", file, {}, false});
+    const Part& part = *(*place)->part;
+    for (const int f : faces)
+        if (f < 0 || static_cast<std::size_t>(f) >= part.faces().size()) return c.failed({fmt::format("face {} is not in the part", f), file, "See 'gyre inspect'", false});
+    for (const int e : edges)
+        if (e < 0 || static_cast<std::size_t>(e) >= part.edges().size()) return c.failed({fmt::format("edge {} is not in the part", e), file, "See 'gyre inspect'", false});
+    MillShape kind = millShapeFor(part, faces, edges);
+    bool known = shape.empty();
+    for (int s = 0; s < kMillShapes; ++s)
+        if (shape == millShapeName(static_cast<MillShape>(s))) {
+            kind = static_cast<MillShape>(s);
+            known = true;
+        }
+    if (!known) return c.failed({fmt::format("'{}' is no kind of milling", shape), {}, "face, pocket, outline, bore, follow, round or rough", false});
+    Recipe r = proposeMill(*job, **place, kind);
+    for (const int f : faces) r.target.faces.push_back(part.faceRef(f));
+    for (const int e : edges) r.target.edges.push_back(part.edgeRef(e));
+    if (!drawing.empty()) {
+        if (const auto curves = curvesNamed(**place, drawing); !curves) return c.failed(curves.error());
+        r.target.drawings = {drawing};
+    }
+    if (!on.empty()) r.mill.on = on;
+    fitMill(*job, **place, r);
+    job->route.push_back(r);
+    if (const auto ok = saveJob(*job, out); !ok) return c.failed(ok.error());
+    if (c.json)
+        fmt::print(c.out, "{}\n", OrderedJson{{"job", out}, {"operation", r.id}, {"name", r.name}, {"shape", millShapeName(kind)}, {"tool", r.tool}}.dump(1));
+    else
+        fmt::print(c.out, "{:6} {:24} {}\n", r.id, r.name, r.tool);
+    return kExitOk;
+}
+
 struct Opened {
     Job job;
     Workshop workshop;
@@ -477,6 +519,16 @@ int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::os
     auto* contentsCmd = app.add_subcommand("contents", "bodies of a STEP assembly, curves of a DXF or SVG drawing");
     contentsCmd->add_option("file", file, "STEP, DXF or SVG file")->required();
     int group = 0;
+    std::string shape, drawing, on;
+    std::vector<int> edges;
+    auto* millCmd = app.add_subcommand("mill", "add milling on a plane or around an axis to a job");
+    millCmd->add_option("job", file, "job file")->required();
+    millCmd->add_option("--out", second, "the job file to write, in the same folder")->required();
+    millCmd->add_option("--shape", shape, "face, pocket, outline, bore, follow, round or rough; guessed from what is picked when left out");
+    millCmd->add_option("--faces", faces, "faces by number, as in 'gyre inspect'")->delimiter(',');
+    millCmd->add_option("--edges", edges, "edges by number")->delimiter(',');
+    millCmd->add_option("--drawing", drawing, "a drawing of the job, or a curve that its mends made");
+    millCmd->add_option("--on", on, "a work plane by name, or \"round X\", \"round Y\", \"round Z\"");
     auto* drillCmd = app.add_subcommand("drill", "add spotting and drilling of the holes to a job");
     drillCmd->add_option("job", file, "job file")->required();
     drillCmd->add_option("--out", second, "the job file to write, in the same folder")->required();
@@ -508,6 +560,7 @@ int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::os
     if (*flankCmd && !lowerEdges.empty()) return flankOfEdges(c, file, lowerEdges, upperEdges, diameter);
     if (*flankCmd) return flank(c, file, faces, diameter);
     if (*contentsCmd) return contents(c, file);
+    if (*millCmd) return mill(c, file, second, shape, faces, edges, drawing, on);
     if (*drillCmd) return drill(c, file, second, group);
     if (*mendsCmd) return mends(c, file, second);
     if (*planCmd) return planOrProve(c, file, false);

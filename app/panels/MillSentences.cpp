@@ -48,7 +48,7 @@ QString RecipePanel::millLayoutKey(const Recipe& r) const {
 }
 
 Word* RecipePanel::drawingWord(const Recipe& r) {
-    std::vector<Word::Option> options{{"[]", tr("no drawing")}};
+    std::vector<Word::Option> options{{"[]", tr("+ drawing")}};
     std::vector<std::string> names;
     for (const JobBody& b : m_model.job().bodies)
         if (b.role == "drawing") names.push_back(b.name);

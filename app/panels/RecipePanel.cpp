@@ -117,6 +117,7 @@ RecipePanel::RecipePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_
     outer->addWidget(scroll, 1);
     connect(&m_model, &AppModel::jobChanged, this, &RecipePanel::refreshWords);
     connect(&m_model, &AppModel::selectionChanged, this, &RecipePanel::refreshWords);
+    connect(&m_model, &AppModel::placeChanged, this, &RecipePanel::refreshWords);
     connect(&m_model, &AppModel::pickModeChanged, this, &RecipePanel::refreshWords);
     connect(&m_model, &AppModel::resultChanged, this, &RecipePanel::refreshResults);
     connect(&m_model, &AppModel::proofChanged, this, &RecipePanel::refreshResults);
@@ -333,9 +334,9 @@ void RecipePanel::refreshWords() {
             w->setWords(tr("%1 holes").arg(all.holes.size()));
         } else if (key == "target.faces") {
             const bool optional = r->kind == OperationKind::Mill && (r->mill.shape == MillShape::Round || r->mill.shape == MillShape::Rough || !r->target.edges.empty() || !r->target.drawings.empty());
-            w->setWords(countedPicks(r->target.faces.size(), r->mill.shape == MillShape::Rough && r->kind == OperationKind::Mill ? tr("all of it") : optional ? tr("no faces") : tr("pick faces"), tr("1 face"), tr("%1 faces")));
+            w->setWords(countedPicks(r->target.faces.size(), r->mill.shape == MillShape::Rough && r->kind == OperationKind::Mill ? tr("all of it") : r->mill.shape == MillShape::Round && r->kind == OperationKind::Mill ? tr("no bosses") : optional ? tr("+ faces") : tr("pick faces"), tr("1 face"), tr("%1 faces")));
         } else if (key == "target.edges")
-            w->setWords(countedPicks(r->target.edges.size(), r->mill.shape == MillShape::Follow && r->target.drawings.empty() ? tr("pick edges") : tr("no edges"), tr("1 edge"), tr("%1 edges")));
+            w->setWords(countedPicks(r->target.edges.size(), r->mill.shape == MillShape::Follow && r->target.drawings.empty() ? tr("pick edges") : tr("+ edges"), tr("1 edge"), tr("%1 edges")));
         else if (key == "target.profile")
             w->setWords(countedPicks(r->target.profile.size(), tr("pick its edges"), tr("1 edge"), tr("%1 edges")));
         else if (const auto mend = m_model.followedMend(); mend && key.startsWith("helix."))

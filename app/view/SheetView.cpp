@@ -53,7 +53,7 @@ SheetView::SheetView(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     m_typed->setObjectName("sheetTyped");
     m_typed->setAccessibleName(tr("Points by numbers"));
     m_typed->setFixedWidth(190);
-    connect(m_typed, &QLineEdit::returnPressed, this, &SheetView::readPoints);
+    m_typed->installEventFilter(this);
     m_hint = new QLabel(this);
     m_hint->setProperty("role", "soft");
     m_hint->setObjectName("sheetHint");
@@ -65,12 +65,18 @@ SheetView::SheetView(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     remake();
 }
 
+// A plane as it is drawn: x to the right, y up. What was unrolled runs round to the right, by growing angles, and along upward: turned, not
+// mirrored, so that many turns find room.
+Vec2 SheetView::shownWay(const Vec2& flat) const { return m_sheet && m_sheet->wrapped ? Vec2(-flat.y(), flat.x()) : flat; }
+Vec2 SheetView::flatWay(const Vec2& shown) const { return m_sheet && m_sheet->wrapped ? Vec2(shown.y(), -shown.x()) : shown; }
+
 QPointF SheetView::pixelOf(const Vec2& flat) const {
-    return {kLeft + 0.5 * (width() - kLeft) + m_scale * (flat.x() - m_centre.x()), kTop + 0.5 * (height() - kTop) - m_scale * (flat.y() - m_centre.y())};
+    const Vec2 d = m_scale * shownWay(flat - m_centre);
+    return {kLeft + 0.5 * (width() - kLeft) + d.x(), kTop + 0.5 * (height() - kTop) - d.y()};
 }
 
 Vec2 SheetView::flatAt(const QPointF& pixel) const {
-    return {m_centre.x() + (pixel.x() - kLeft - 0.5 * (width() - kLeft)) / m_scale, m_centre.y() - (pixel.y() - kTop - 0.5 * (height() - kTop)) / m_scale};
+    return m_centre + flatWay(Vec2((pixel.x() - kLeft - 0.5 * (width() - kLeft)) / m_scale, (kTop + 0.5 * (height() - kTop) - pixel.y()) / m_scale));
 }
 
 void SheetView::setDrawing(bool on) {
@@ -110,6 +116,21 @@ void SheetView::readPoints() {
     }
     m_typed->clear();
     update();
+}
+
+// Return in the line of numbers reads them; it does not end the drawing as well.
+bool SheetView::eventFilter(QObject* object, QEvent* e) {
+    if (object == m_typed && e->type() == QEvent::KeyPress) {
+        const int key = static_cast<QKeyEvent*>(e)->key();
+        if (key == Qt::Key_Return || key == Qt::Key_Enter) {
+            if (m_typed->text().trimmed().isEmpty())
+                finishDrawing(static_cast<QKeyEvent*>(e)->modifiers() & Qt::ShiftModifier);
+            else
+                readPoints();
+            return true;
+        }
+    }
+    return QWidget::eventFilter(object, e);
 }
 
 void SheetView::remake() {
@@ -176,7 +197,7 @@ void SheetView::showAll() {
         high.y() = std::max(high.y(), 0.5 * m_sheet->turn());
     }
     m_centre = 0.5 * (low + high);
-    const Vec2 size = (high - low).cwiseMax(Vec2::Constant(1.0));
+    const Vec2 size = shownWay(high - low).cwiseAbs().cwiseMax(Vec2::Constant(1.0));
     m_scale = 0.92 * std::min((width() - kLeft) / size.x(), (height() - kTop) / size.y());
     m_framed = true;
 }
@@ -192,35 +213,36 @@ QString SheetView::wordsFor(const Vec2& flat) const {
 void SheetView::drawGrid(QPainter& p) const {
     const Theme& t = theme();
     const double unit = m_model.inches() ? 25.4 : 1.0;
-    const Vec2 low = flatAt(QPointF(kLeft, height())), high = flatAt(QPointF(width(), kTop));
-    p.setPen(QPen(t.hairline, 1));
+    const Vec2 one = flatAt(QPointF(kLeft, height())), other = flatAt(QPointF(width(), kTop)), low = one.cwiseMin(other), high = one.cwiseMax(other);
     QFont small = font();
-    small.setPointSizeF(small.pointSizeF() * 0.85);
+    small.setPixelSize(11);
     p.setFont(small);
-    const auto label = [&](const QRectF& where, int flags, const QString& text) {
+    // A line at one coordinate of the sheet; upright or level, as it is shown.
+    const auto rule = [&](const Vec2& at, bool upright, const QString& text, bool strong) {
+        const QPointF q = pixelOf(at);
+        p.setPen(QPen(strong ? t.slate : t.hairline, 1, strong ? Qt::DashLine : Qt::SolidLine));
+        if (upright)
+            p.drawLine(QPointF(q.x(), kTop), QPointF(q.x(), height()));
+        else
+            p.drawLine(QPointF(kLeft, q.y()), QPointF(width(), q.y()));
         p.setPen(t.softInk);
-        p.drawText(where, flags, text);
-        p.setPen(QPen(t.hairline, 1));
+        if (upright)
+            p.drawText(QRectF(q.x() + 3, height() - 16, 80, 14), Qt::AlignLeft, text);
+        else
+            p.drawText(QRectF(2, q.y() - 8, kLeft - 6, 16), Qt::AlignRight | Qt::AlignVCenter, text);
     };
-    const double step = niceStep(60.0 / m_scale / unit) * unit;
-    for (double x = std::ceil(low.x() / step) * step; x <= high.x(); x += step) {
-        const double px = pixelOf({x, 0}).x();
-        p.drawLine(QPointF(px, kTop), QPointF(px, height()));
-        label(QRectF(px + 3, height() - 16, 80, 14), Qt::AlignLeft, QString::number(x / unit, 'g', 6));
+    const bool wrapped = m_sheet->wrapped;
+    const double step = niceStep((wrapped ? 26.0 : 60.0) / m_scale / unit) * unit;
+    for (double x = std::ceil(low.x() / step) * step; x <= high.x(); x += step) rule({x, 0.0}, !wrapped, QString::number(x / unit + 0.0, 'g', 6), false);
+    if (!wrapped) {
+        for (double y = std::ceil(low.y() / step) * step; y <= high.y(); y += step) rule({0.0, y}, false, QString::number(y / unit + 0.0, 'g', 6), false);
+        return;
     }
-    double across = step;
-    if (m_sheet->wrapped) {
-        across = m_sheet->turn() / 4.0; // a quarter turn; less or more of it where there is room
-        while (across * m_scale > 120.0) across /= 3.0;
-        while (across * m_scale < 26.0) across *= 2.0;
-    }
-    for (double y = std::ceil(low.y() / across) * across; y <= high.y(); y += across) {
-        const double py = pixelOf({0, y}).y();
-        const bool whole = m_sheet->wrapped && std::abs(std::remainder(y, m_sheet->turn())) < 1e-6;
-        p.setPen(QPen(whole ? t.slate : t.hairline, 1, whole ? Qt::DashLine : Qt::SolidLine));
-        p.drawLine(QPointF(kLeft, py), QPointF(width(), py));
-        label(QRectF(2, py - 8, kLeft - 6, 16), Qt::AlignRight | Qt::AlignVCenter, m_sheet->wrapped ? QString("%1°").arg(std::round(10.0 * m_sheet->degrees(y)) / 10.0 + 0.0) : QString::number(y / unit, 'g', 6));
-    }
+    double across = m_sheet->turn() / 4.0; // a quarter turn; less or more of it where there is room
+    while (across * m_scale > 130.0) across /= 3.0;
+    while (across * m_scale < 44.0) across *= 2.0;
+    for (double y = std::ceil(low.y() / across) * across; y <= high.y(); y += across)
+        rule({0.0, y}, true, QString("%1°").arg(std::round(10.0 * m_sheet->degrees(y)) / 10.0 + 0.0), std::abs(std::remainder(y, m_sheet->turn())) < 1e-6);
 }
 
 void SheetView::paintEvent(QPaintEvent*) {
@@ -253,7 +275,7 @@ void SheetView::paintEvent(QPaintEvent*) {
     }
     // The part's edges, on every turn that is in sight.
     const double turn = m_sheet->wrapped ? m_sheet->turn() : 0.0;
-    const double low = flatAt(QPointF(0, height())).y(), high = flatAt(QPointF(0, kTop)).y();
+    const double one = flatAt(QPointF(kLeft, height())).y(), other = flatAt(QPointF(width(), kTop)).y(), low = std::min(one, other), high = std::max(one, other);
     const int from = turn > 0.0 ? static_cast<int>(std::floor(low / turn)) - 1 : 0, to = turn > 0.0 ? static_cast<int>(std::ceil(high / turn)) + 1 : 0;
     const std::vector<int>& hovered = m_model.hovered();
     std::vector<int> picked;
@@ -371,7 +393,7 @@ void SheetView::mouseMoveEvent(QMouseEvent* e) {
         if ((m_cursor - m_pressed).manhattanLength() > 4) m_moved = true;
         if (m_moved && m_panning) {
             const QPointF by = m_cursor - m_last;
-            m_centre += Vec2(-by.x(), by.y()) / m_scale;
+            m_centre += flatWay(Vec2(-by.x(), by.y()) / m_scale);
         }
         m_last = m_cursor;
     } else if (!m_drawing) {

@@ -25,6 +25,7 @@ public:
 
 protected:
     void paintEvent(QPaintEvent* e) override;
+    bool eventFilter(QObject* object, QEvent* e) override;
     void mousePressEvent(QMouseEvent* e) override;
     void mouseMoveEvent(QMouseEvent* e) override;
     void mouseReleaseEvent(QMouseEvent* e) override;
@@ -41,6 +42,8 @@ private:
         bool onSheet = false; ///< at the sheet's own radius or height
     };
     void remake();
+    [[nodiscard]] Vec2 shownWay(const Vec2& flat) const; ///< a step on the sheet as one on the screen, y up
+    [[nodiscard]] Vec2 flatWay(const Vec2& shown) const;
     void readPoints();
     [[nodiscard]] std::optional<std::size_t> edgeNear(const QPointF& pixel) const; ///< index in m_edges
     [[nodiscard]] Vec2 snapped(const QPointF& pixel) const;

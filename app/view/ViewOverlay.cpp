@@ -17,7 +17,7 @@ Vec3 View::feedAt(std::size_t i) const {
 std::optional<View::Handles> View::handles() const {
     const auto r = m_model.result();
     const auto recipe = m_model.recipe();
-    if (!r || !r->path() || !recipe || m_atMachine || m_model.bench() != Bench::Cut || recipe->axis.rule != AxisRule::Surface) return std::nullopt;
+    if (!r || !r->path() || !recipe || m_atMachine || m_model.bench() != Bench::Cut || recipe->axis.rule != AxisRule::Surface || recipe->kind != OperationKind::Surface) return std::nullopt;
     const std::size_t i = m_model.location();
     const Toolpath& p = *r->path();
     if (i >= p.size() || p.motion[i] != Motion::Cut || p.normal[i].squaredNorm() < 0.5) return std::nullopt;

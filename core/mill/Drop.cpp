@@ -1,4 +1,7 @@
 #include "mill/Mill.h"
+#include "part/Part.h"
+#include "tool/Contact.h"
+#include <algorithm>
 
 namespace gyre {
 
@@ -27,6 +30,49 @@ double dropOnto(const MeshTree& model, const Cutter& cutter, const AxisPose& pos
         }
         if (down >= range) return range;
     }
+}
+
+// Contact by contact: the exact face's point under the cutter, the tangent plane there, the height at which the cutter rests on that plane;
+// the place where it then touches tells the next point. Two or three rounds suffice for the small way from the triangles.
+double liftOntoFaces(const Part& body, const Cutter& cutter, const AxisPose& pose, double allowance) {
+    const std::vector<RoundedFrustum> pieces = cuttingZone(cutter);
+    const double near = 2.0 * body.deflection();
+    const std::vector<double> clearance(pieces.size(), allowance + near);
+    std::vector<std::pair<int, Vec3>> touched; // face, where about
+    body.tree().forEachWithin(pose, pieces.data(), clearance.data(), pieces.size(), [&](const auto& t, std::uint32_t triangle, std::size_t) {
+        const int face = body.mesh().faces[triangle];
+        if (std::none_of(touched.begin(), touched.end(), [&](const auto& known) { return known.first == face; })) {
+            // In the pose's coordinates: the corner nearest to the middle of the cutter's end.
+            Vec3 corner = t[0];
+            for (const Vec3& c : t)
+                if (c.squaredNorm() < corner.squaredNorm()) corner = c;
+            touched.emplace_back(face, corner);
+        }
+        return touched.size() < 12;
+    });
+    double lift = 0.0;
+    const double middle = contactRadius(cutter);
+    for (const auto& known : touched) {
+        const int face = known.first;
+        Vec3 from = pose.tip + middle * pose.axis;
+        double need = 0.0;
+        bool rests = false;
+        for (int round = 0; round < 3; ++round) {
+            const SurfacePoint s = body.project(face, from);
+            const double lean = s.normal.dot(pose.axis);
+            if (lean < 0.02) break; // a wall is not rested on
+            const Vec3 contact = s.point + allowance * s.normal;
+            const Vec3 tip = tipFromContact(cutter, contact, s.normal, pose.axis).tip;
+            need = (tip - pose.tip).dot(s.normal) / lean;
+            const Vec3 touches = contact - tip + pose.tip + need * pose.axis; // where the cutter would touch the plane
+            // Within the face's own border, as its triangles have it.
+            rests = std::abs(need) < 4.0 * near && (body.faceMesh(face).bounds().distance(s.point) < near);
+            if ((touches - contact).norm() < 1e-4) break;
+            from = touches - allowance * s.normal;
+        }
+        if (rests) lift = std::max(lift, need);
+    }
+    return lift;
 }
 
 } // namespace gyre

@@ -138,8 +138,9 @@ private:
         const double high = m_top + kOver;
         const AxisPose pose = m_sheet.pose({at.x(), at.y(), high}, shift);
         const double keep = m_spec.shape == MillShape::Round ? m_leave : m_spec.leaveFloor;
-        const double down = dropOnto(*m_in.model, m_tool.cutter, pose, high - m_bottom, m_in.modelAllowance + keep);
-        return std::max(m_bottom, high - (m_bosses.empty() ? down : std::min(down, dropOnto(m_bosses, m_tool.cutter, pose, down, m_in.modelAllowance + m_spec.bossClearance))));
+        double down = dropOnto(*m_in.model, m_tool.cutter, pose, high - m_bottom, keep);
+        if (m_in.body && down < high - m_bottom) down -= liftOntoFaces(*m_in.body, m_tool.cutter, {pose.tip - down * pose.axis, pose.axis}, keep);
+        return std::max(m_bottom, high - (m_bosses.empty() ? down : std::min(down, dropOnto(m_bosses, m_tool.cutter, pose, down, m_spec.bossClearance))));
     }
     [[nodiscard]] bool levelFloor() const { return m_spec.depthBy == MillDepth::Geometry || m_spec.depthBy == MillDepth::Typed; }
 
@@ -874,7 +875,7 @@ private:
         const double most = m_sheet.wrapped ? longestStep() : 1e300;
         const auto put = [&](const FlatPoint& p) {
             const AxisPose pose = m_sheet.pose(p.at, p.shift);
-            const double feed = p.motion == Motion::Cut ? m_feed : 0.5 * m_feed;
+            const double feed = p.motion == Motion::Rapid ? 0.0 : p.motion == Motion::Cut || p.motion == Motion::Link ? m_feed : 0.5 * m_feed;
             if (p.wall.squaredNorm() > 0.5)
                 pass.path.push(pose.tip, pose.axis, pose.tip - m_radius * m_sheet.direction(p.at, p.wall), m_sheet.direction(p.at, p.wall), p.motion, number, feed, -1);
             else

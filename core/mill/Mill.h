@@ -68,7 +68,7 @@ struct MillInput {
     std::vector<WorkPlane> planes;
     std::vector<AxisLine> rotary;      ///< the machine's rotary axis where there is one alone
     const MeshTree* model = nullptr;   ///< the part's triangles, for depths down to the model
-    double modelAllowance = 0.0;       ///< how far they may lie from the true surface
+    const Part* body = nullptr;        ///< the part those triangles are of: depths are refined on its exact faces
     std::vector<const MeshTree*> stock; ///< bodies of stock, as set up
     const Stock* present = nullptr;     ///< what earlier operations left of it
 };
@@ -113,5 +113,9 @@ struct MillResult {
 /// How far the cutter may come down its own axis from `pose` before it touches the triangles: exact to 1 µm; `range` when it never does.
 /// @param allowance kept between cutter and triangles
 [[nodiscard]] double dropOnto(const MeshTree& model, const Cutter& cutter, const AxisPose& pose, double range, double allowance = 0.0);
+
+/// How far a cutter that rests on the triangles must be lifted along its axis to rest on the exact faces instead, where those bulge out
+/// between the triangles' corners; 0 where it rests on an edge, or in a hollow (there it stays up to the deflection too high).
+[[nodiscard]] double liftOntoFaces(const Part& body, const Cutter& cutter, const AxisPose& pose, double allowance);
 
 } // namespace gyre

@@ -185,6 +185,17 @@ Region thinned(const Region& region, double tolerance) {
     return out;
 }
 
+Line thinned(const Line& line, double tolerance) {
+    if (line.size() < 3) return line;
+    std::vector<char> keep(line.size(), 0);
+    keep.front() = keep.back() = 1;
+    keepFar(line, 0, line.size() - 1, tolerance, keep);
+    Line out;
+    for (std::size_t i = 0; i < line.size(); ++i)
+        if (keep[i]) out.push_back(line[i]);
+    return out;
+}
+
 Region regionOf(const std::vector<Loop>& loops) {
     clip::Clipper c;
     c.StrictlySimple(true);

@@ -169,10 +169,10 @@ private:
     bool corners() {
         std::vector<Line> lines;
         for (const Region& piece : pieces(m_left)) {
-            if (piece.area() < 1e-3) continue;
+            if (piece.area() < 0.004 * m_radius * m_radius) continue;
             for (Loop l : m_allowed.loops) {
                 l.push_back(l.front());
-                for (Line& p : linesInside({l}, grown(piece, m_radius - 0.02, m_fine))) {
+                for (Line& p : linesInside({l}, grown(piece, 0.95 * m_radius, m_fine))) {
                     if (p.size() < 2 || length(p) < 1e-3) continue;
                     if (sense(p, l) < 0) std::reverse(p.begin(), p.end());
                     if (worthIt(p, 0.04 * m_radius)) lines.push_back(std::move(p));
@@ -196,7 +196,7 @@ private:
             Line l = fronts[best];
             if (!m_spec.climb) std::reverse(l.begin(), l.end());
             approach(l, free);
-            for (const Vec2& p : l) add(p, m_height, Motion::Cut);
+            for (const Vec2& p : thinned(l, 0.2 * m_fine)) add(p, m_height, Motion::Cut);
             m_at = l.back();
             m_new.push_back(l);
             cut = true;
@@ -271,32 +271,32 @@ private:
         return out;
     }
 
+    /// To the start of a front, from where nothing stands: over what is cleared where the way there is free, else from above.
     void approach(const Line& l, const Region& free) {
         if (m_at && (l.front() - *m_at).norm() < 1e-6) return;
-        if (m_at && !m_pass.points.empty()) {
-            // Over what is cleared, a little lifted; all that the cutter passes over is cut down to the level.
-            const bool open = free.containsWay(*m_at, l.front());
-            if (open || (l.front() - *m_at).norm() < 0.3 * m_radius) {
-                const double lift = open ? 0.3 : 0.0;
-                if (open && (l.front() - *m_at).norm() > 2.0 * m_step) {
-                    add(*m_at, m_height + lift, Motion::Rapid);
-                    add(l.front(), m_height + lift, Motion::Rapid);
-                    add(l.front(), m_height, Motion::LeadIn);
-                } else {
-                    add(l.front(), m_height, Motion::Link);
-                }
-                return;
+        const Vec2 t = (l[1] - l[0]).normalized(), side = m_spec.climb ? left(t) : Vec2(-left(t)); // what is cleared lies there
+        std::optional<Vec2> start;
+        for (const double far : {2.0 * m_radius + 1.0, 1.2 * m_radius, 0.6 * m_radius, 1.05 * m_step + 0.05}) {
+            for (const Vec2& way : {Vec2(-t), Vec2(side - t), side}) {
+                const Vec2 p = l.front() + far * way.normalized();
+                if (!start && free.contains(p) && m_allowed.containsWay(p, l.front())) start = p;
             }
+            if (start && m_at && free.containsWay(*m_at, *start)) break;
+            if (far > 2.0 * m_radius && m_at) start.reset(); // nearer ones may be reached without a retract
+        }
+        if (m_at && start && !m_pass.points.empty() && free.containsWay(*m_at, *start)) {
+            if ((*start - *m_at).norm() > 2.0 * m_radius) {
+                constexpr double kLift = 0.3;
+                add(*m_at, m_height + kLift, Motion::Rapid);
+                add(*start, m_height + kLift, Motion::Rapid);
+                add(*start, m_height, Motion::LeadIn);
+            } else {
+                add(*start, m_height, Motion::Link);
+            }
+            return;
         }
         flush();
-        // From above in the open: a little back to where nothing stands.
-        const Vec2 t = (l[1] - l[0]).normalized();
-        for (const Vec2& way : {Vec2(-t), left(t), Vec2(left(t) - t)}) {
-            const Vec2 start = l.front() + (2.0 * m_radius + 1.0) * way.normalized();
-            if (!free.contains(start) || !m_allowed.contains(start)) continue;
-            add(start, m_height, Motion::LeadIn);
-            break;
-        }
+        if (start) add(*start, m_height, Motion::LeadIn);
     }
 
     static int sense(const Line& part, const Line& whole) {

@@ -86,7 +86,8 @@ Result<GatheredMill> gatherMill(const Workplace& place, const Recipe& recipe) {
     }
     out.curves = drawn.value();
     if (const auto line = rotaryLine(*place.machine, place.partFrame)) in.rotary.push_back(*line);
-    in.model = &(place.part->body() ? place.part->body() : place.part)->tree();
+    in.body = place.part->body() ? place.part->body().get() : place.part.get();
+    in.model = &in.body->tree();
     for (const PlacedBody& b : place.bodies)
         if (b.role == "stock") in.stock.push_back(&b.shape->tree());
     return out;

@@ -166,6 +166,7 @@ private:
     bool rowsOnFaces(const std::string& tool, std::uint64_t& key);
     bool millIt(const std::string& tool, std::uint64_t& key);
     bool repeatIt(std::uint64_t& key);
+    void showPasses();
     bool measure(const Guard& guard, std::uint64_t key);
     void mapHazards();
 
@@ -404,16 +405,6 @@ bool Runner::millIt(const std::string& tool, std::uint64_t& key) {
     }
     addFindings(m_out.mill->findings);
     m_out.passes = std::shared_ptr<const std::vector<Pass>>(m_out.mill, &m_out.mill->passes);
-    auto pattern = std::make_shared<PatternResult>();
-    for (const Pass& p : *m_out.passes) { // what the view draws of the stages before the links
-        Row row;
-        row.points = p.path.tip;
-        row.normals = p.path.axis;
-        row.faces.assign(p.path.size(), -1);
-        row.index = p.row;
-        pattern->rows.push_back(std::move(row));
-    }
-    m_out.pattern = pattern;
     return true;
 }
 
@@ -468,6 +459,21 @@ bool Runner::repeatIt(std::uint64_t& key) {
     return true;
 }
 
+// What the view draws of the stages before the links, and the tape counts.
+void Runner::showPasses() {
+    auto pattern = std::make_shared<PatternResult>();
+    for (const Pass& p : *m_out.passes) {
+        Row row;
+        row.points = p.path.tip;
+        row.normals = p.path.axis;
+        row.faces.assign(p.path.size(), -1);
+        row.index = p.row;
+        pattern->rows.push_back(std::move(row));
+    }
+    pattern->spacing = m_recipe.mill.stepover;
+    m_out.pattern = pattern;
+}
+
 bool Runner::run() {
     m_out.kind = m_recipe.kind;
     m_out.cycle = m_recipe.drill;
@@ -479,6 +485,7 @@ bool Runner::run() {
     const bool mill = m_recipe.kind == OperationKind::Mill;
     if (!(holes ? drillThem(tool, key) : mill ? millIt(tool, key) : rowsOnFaces(tool, key))) return !m_cancelled;
     if (!repeatIt(key)) return true;
+    if (mill) showPasses();
     const Guard guard(m_out.tool, *m_scene, m_recipe.guard, m_recipe.pattern.chordTolerance);
     key = keyOf(Stage::Guard, key);
     {

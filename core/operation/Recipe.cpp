@@ -274,6 +274,7 @@ OrderedJson recipeToJson(const Recipe& r) {
         }
     } else if (r.kind == OperationKind::Mill) {
         out["target"] = stageToJson(r, Stage::Target);
+        if (r.target.drawings.empty()) out["target"]["drawings"] = OrderedJson::array();
         out["mill"] = millToJson(r.mill);
         if (r.rests != 0) out["rests"] = r.rests;
     } else {
@@ -284,7 +285,7 @@ OrderedJson recipeToJson(const Recipe& r) {
         }
         out["drill"] = drillToJson(r.drill);
     }
-    if (r.repeat.any()) out["repeat"] = {{"planes", r.repeat.planes}, {"count", r.repeat.count}, {"axis", std::string(1, "xyz"[r.repeat.axis])}, {"degrees", r.repeat.degrees}};
+    if (r.repeat.any() || r.kind == OperationKind::Mill) out["repeat"] = {{"planes", r.repeat.planes}, {"count", r.repeat.count}, {"axis", std::string(1, "xyz"[r.repeat.axis])}, {"degrees", r.repeat.degrees}};
     for (const WorkPlane& p : r.planes) {
         const Frame f = p.frame();
         OrderedJson numbers = OrderedJson::array();

@@ -194,6 +194,44 @@ private slots:
         const Ran b = gyre_({"--quiet", "mends", broken});
         QVERIFY(b.code == kExitStop && b.out.find("cannot:") != std::string::npos);
     }
+    void millingWithoutAWindow() {
+        const std::filesystem::path dir = m_dir.path().toStdString();
+        for (const auto& e : std::filesystem::directory_iterator(GYRE_DEMO_DIR)) std::filesystem::copy(e.path(), dir / e.path().filename(), std::filesystem::copy_options::skip_existing);
+        const std::string job = (dir / "barrel-setup.gyre.json").string(), out = (dir / "milled.gyre.json").string(), program = (dir / "milled.nc").string();
+        const Ran first = gyre_({"--quiet", "mill", job, "--out", out, "--shape", "follow", "--drawing", "follower", "--on", "round X"});
+        QVERIFY2(first.code == kExitOk, first.err.c_str());
+        const Ran second = gyre_({"--json", "--quiet", "mill", out, "--out", out, "--shape", "round"});
+        QVERIFY2(second.code == kExitOk, second.err.c_str());
+        QCOMPARE(Json::parse(second.out)["tool"].get<std::string>(), std::string("ball-8"));
+        Job made = openJob(out).value();
+        QCOMPARE(made.route.size(), std::size_t(2));
+        made.route[1].mill.from = 105;
+        made.route[1].mill.to = 119;
+        QVERIFY(saveJob(made, out));
+        const Ran plan = gyre_({"--json", "--quiet", "plan", out});
+        QVERIFY2(plan.code == kExitOk || plan.code == kExitStop, plan.err.c_str());
+        // What cannot be is said.
+        QVERIFY(gyre_({"--quiet", "mill", job, "--out", out, "--shape", "lathe"}).err.find("no kind of milling") != std::string::npos);
+        QVERIFY(gyre_({"--quiet", "mill", job, "--out", out, "--faces", "99999"}).err.find("face 99999") != std::string::npos);
+        QVERIFY(gyre_({"--quiet", "mill", job, "--out", out, "--drawing", "nothing"}).err.find("nothing") != std::string::npos);
+    }
+    // Every program of the milled demo jobs is read back and replayed, in every dialect.
+    void milledDemosAreProvenAndReplayed_data() {
+        QTest::addColumn<QString>("job");
+        QTest::newRow("barrel") << QString("barrel-work.gyre.json");
+        QTest::newRow("yoke") << QString("yoke-work.gyre.json");
+    }
+    void milledDemosAreProvenAndReplayed() {
+        QFETCH(QString, job);
+        const std::string file = test::demoFile(job.toStdString()).string();
+        QCOMPARE(gyre_({"--quiet", "prove", file}).code, int(kExitOk)); // no finding of rank Stop
+        for (const char* dialect : {"tip", "joints", "cldata"}) {
+            const std::string program = m_dir.filePath("demo.nc").toStdString();
+            QCOMPARE(gyre_({"--quiet", "post", file, "--out", program, "--dialect", dialect}).code, int(kExitOk));
+            const Ran replay = gyre_({"--quiet", "replay", program, "--job", file});
+            QVERIFY2(replay.code == kExitOk, replay.out.c_str());
+        }
+    }
     void holesAndFlanks() {
         const std::string dome = (std::filesystem::path(GYRE_DEMO_DIR) / "pierced-dome.step").string(), machine = (std::filesystem::path(GYRE_DEMO_DIR) / "heron-5t.machine.json").string();
         std::ostringstream out, err;

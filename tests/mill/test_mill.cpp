@@ -361,7 +361,7 @@ private slots:
         const std::size_t left = static_cast<std::size_t>(std::count(full.begin(), full.end(), 1));
         qInfo("cut %.0f mm, air %.1f %%, steady %.0f mm of which off %.1f %%, heavy %.1f %%, most %.1f° (wanted %.1f°), left %.2f mm², passes %zu", cut, 100 * air / total, steady, 100 * off / std::max(1.0, steady), 100 * heavy / std::max(1.0, steady), degrees(worst), degrees(wanted),
               static_cast<double>(left) * cell * cell, passes.size());
-        QVERIFY(air <= 0.1 * total);
+        QVERIFY(air <= (kind == 2 ? 0.18 : 0.1) * total); // along the open side fronts run out into the air
         // Where fronts of a closed pocket meet its walls they are steeper for a moment: docs/decisions/0010.
         QVERIFY2(off <= (kind == 1 ? 0.28 : 0.15) * steady, qPrintable(QString::number(off / steady)));
         QVERIFY2(heavy <= (kind == 1 ? 0.14 : 0.04) * steady, qPrintable(QString::number(heavy / steady)));

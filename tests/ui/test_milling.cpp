@@ -1,0 +1,294 @@
+// Milling on planes and around axes, by mouse and keyboard in the real window: every demo operation built from nothing.
+#include "WindowTest.h"
+#include "view/SheetView.h"
+#include <QStandardPaths>
+
+using namespace gyre;
+
+class TestMilling : public test::WindowTest {
+    Q_OBJECT
+    void settle() {
+        QCoreApplication::processEvents();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->settled(), 120000);
+    }
+    void openJobFile(const char* name) {
+        QVERIFY(m_window->openFile(m_dir->filePath(name), false));
+        settle();
+        QTRY_VERIFY(m_model->place() && m_model->place()->part);
+        m_model->setBench(Bench::Cut);
+        m_actions = 0;
+    }
+    /// From the list behind "+ Milling": two clicks.
+    void add(const QString& kind) {
+        auto* button = find<QPushButton>("addMill");
+        QVERIFY(button);
+        ++m_actions;
+        QTimer::singleShot(0, this, [this, kind] {
+            auto* menu = m_window->findChild<QMenu*>("millKinds");
+            auto* action = menu->findChild<QAction*>("millKind." + kind);
+            ++m_actions;
+            QTest::mouseClick(menu, Qt::LeftButton, {}, menu->actionGeometry(action).center());
+            menu->close();
+        });
+        QTest::mouseClick(button, Qt::LeftButton);
+        QCoreApplication::processEvents();
+    }
+    /// A face by a click in the view, from above or from where it can be seen.
+    void clickFace(int face) {
+        const FaceInfo& info = m_model->place()->part->faces()[static_cast<std::size_t>(face)];
+        View& view = m_window->view();
+        (void)view.grab(); // framed, if that is still due
+        const double azimuth = degrees(std::atan2(info.normal.y(), info.normal.x())), up = degrees(std::asin(std::clamp(info.normal.z(), -1.0, 1.0)));
+        view.camera().look(std::abs(up) > 80 ? -90 : azimuth, std::clamp(up, -80.0, 80.0));
+        (void)view.grab();
+        const Part& part = *m_model->place()->part;
+        // Somewhere on it that is not hidden.
+        QPoint at;
+        for (const auto& t : part.faceMesh(face).triangles) {
+            const auto& points = part.faceMesh(face).points;
+            const auto p = view.camera().project((points[t[0]] + points[t[1]] + points[t[2]]) / 3.0);
+            if (p && view.rect().adjusted(4, 50, -4, -4).contains(p->toPoint()) && faceAt(part, view.camera(), *p).face == face) at = p->toPoint();
+        }
+        QVERIFY2(!at.isNull(), qPrintable(QString("face %1 cannot be seen").arg(face)));
+        ++m_actions;
+        QTest::mouseMove(&view, at);
+        QTest::mouseClick(&view, Qt::LeftButton, {}, at);
+    }
+    int planeAt(const Vec3& p) const {
+        const Part& part = *m_model->place()->part;
+        for (std::size_t f = 0; f < part.faces().size(); ++f)
+            if (part.faces()[f].kind == SurfaceKind::Plane && (part.project(static_cast<int>(f), p).point - p).norm() < 1e-3 && part.faces()[f].bounds.distance(p) < 1e-3) return static_cast<int>(f);
+        return -1;
+    }
+    int roundAt(double radius, double x) const {
+        const Part& part = *m_model->place()->part;
+        for (std::size_t f = 0; f < part.faces().size(); ++f) {
+            const FaceInfo& i = part.faces()[f];
+            if (i.kind == SurfaceKind::Cylinder && std::abs(i.radius - radius) < 1e-6 && i.bounds.low.x() < x && i.bounds.high.x() > x) return static_cast<int>(f);
+        }
+        return -1;
+    }
+    const Recipe& op() { return *m_model->recipe(); }
+    void expectPath(MillShape shape) {
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale(), 60000);
+        QCOMPARE(op().mill.shape, shape);
+        for (const Finding& f : m_model->result()->findings) QVERIFY2(f.rank != Rank::Stop, qPrintable(QString("%1: %2").arg(millShapeName(shape), QString::fromStdString(f.text))));
+        QVERIFY(m_model->result()->complete());
+        QVERIFY(m_model->result()->path()->size() > 10);
+    }
+
+private slots:
+    void init() {
+        QStandardPaths::setTestModeEnabled(true);
+        openDemo();
+    }
+    void cleanup() { closeAll(); }
+
+    void aHelicalGrooveInThreeDepths() {
+        openJobFile("barrel-setup.gyre.json");
+        add("helix");
+        type("helix.pitch", "20");
+        type("helix.turns", "2");
+        type("mill.depth", "3");
+        type("mill.stepdown", "1");
+        QVERIFY2(m_actions <= 7, qPrintable(QString("%1 actions").arg(m_actions)));
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && m_model->result()->mill && !m_model->stale(), 60000);
+        QCOMPARE(m_model->result()->mill->levels, std::size_t(3));
+        QVERIFY(std::abs(m_model->result()->mill->bottom + 3) < 1e-9);
+        // The sheet lies beside the view; its curve is as long as it should be.
+        QVERIFY(m_window->sheet().isVisible() && m_window->view().isVisible());
+        const auto& line = m_model->result()->mill->curves.at(0);
+        QVERIFY(std::abs(std::abs(line.back().y() - line.front().y()) - 2 * m_model->result()->mill->sheet.turn()) < 1e-6);
+        QVERIFY(!m_window->grab().isNull());
+        choose("helix.growth", "1");
+        type("helix.endPitch", "30");
+        settle();
+        QTRY_VERIFY(m_model->result()->mill && !m_model->stale() && std::abs(m_model->result()->mill->curves.at(0).back().x() - m_model->result()->mill->curves.at(0).front().x() - 50) < 1e-6);
+        // Undone to the start, the curve is gone with the operation.
+        while (!m_model->undoLabel().isEmpty()) m_model->undo();
+        QVERIFY(m_model->job().route.empty() && m_model->job().mends.size() == 3);
+    }
+    void whatIsPickedSaysWhatItIs() {
+        openJobFile("barrel-setup.gyre.json");
+        m_model->removeMend(2); // the barrel's skin without grooves lies over all of it
+        settle();
+        m_actions = 0;
+        add("picked");
+        QCOMPARE(m_model->pickMode(), PickMode::Faces);
+        const int window = roundAt(38.5, 95);
+        QVERIFY(window >= 0);
+        clickFace(window);
+        expectPath(MillShape::Pocket);
+        QVERIFY(m_model->sheet() && m_model->sheet()->wrapped);
+        QVERIFY(m_actions <= 4);
+        // A second one, flat: Ctrl+M, and round the outside.
+        QTest::keyClick(m_window.get(), Qt::Key_M, Qt::ControlModifier);
+        QCOMPARE(m_model->job().route.size(), std::size_t(2));
+        QTest::keyClick(&m_window->view(), Qt::Key_Escape);
+        choose("mill.shape", "round");
+        choose("tool", "flat-10");
+        type("mill.stepover", "6");
+        type("mill.to", "100");
+        expectPath(MillShape::Round);
+        choose("mill.lines", "spiral");
+        expectPath(MillShape::Round);
+        // Too deep for a round: said, and taken back.
+        m_model->select(QString::fromStdString(m_model->job().route[0].id));
+        choose("mill.depthBy", "typed");
+        type("mill.depth", "38.5");
+        settle();
+        QTRY_VERIFY(!m_model->stale() && !m_model->result()->findings.empty() && m_model->result()->findings[0].text.find("reaches the axis") != std::string::npos);
+        m_model->undo();
+        m_model->undo();
+        expectPath(MillShape::Pocket);
+    }
+    void theYokeFromNothing() {
+        openJobFile("yoke-setup.gyre.json");
+        add("face");
+        clickFace(planeAt({0, -5, 62}));
+        expectPath(MillShape::Face);
+        add("picked");
+        const int ring = planeAt({10, 20, 56});
+        QVERIFY(ring >= 0);
+        clickFace(ring);
+        expectPath(MillShape::Pocket);
+        // The side pocket, and the same once more on the other side: one word.
+        add("pocket");
+        std::size_t right = 0;
+        while (m_model->job().planes[right].name != "right pocket") ++right;
+        clickFace(planeAt(m_model->job().planes[right].origin - 7.0 * m_model->job().planes[right].normal));
+        choose("mill.on", "right pocket");
+        expectPath(MillShape::Pocket);
+        const std::size_t once = m_model->result()->guard->passes.size();
+        choose("repeat.planes", R"(["left pocket"])");
+        expectPath(MillShape::Pocket);
+        QCOMPARE(m_model->result()->guard->passes.size(), 2 * once);
+        // Edited once, both follow.
+        type("mill.stepdown", "7");
+        expectPath(MillShape::Pocket);
+        QVERIFY(m_model->result()->guard->passes.size() < 2 * once);
+        // A bore, by its wall.
+        add("bore");
+        int wall = -1;
+        std::size_t port = 0;
+        while (m_model->job().planes[port].name != "right port") ++port;
+        for (std::size_t f = 0; f < m_model->place()->part->faces().size(); ++f) {
+            const FaceInfo& i = m_model->place()->part->faces()[f];
+            if (i.kind == SurfaceKind::Cylinder && std::abs(i.radius - 5.5) < 1e-6 && std::abs(i.axis.dot(m_model->job().planes[port].normal)) > 1 - 1e-9) wall = static_cast<int>(f);
+        }
+        QVERIFY(wall >= 0);
+        QVERIFY(m_model->setPicks("target.faces", QString::number(wall)));
+        expectPath(MillShape::Bore);
+        // Roughing needs no pick at all; it goes first and takes what is there.
+        add("rough");
+        choose("mill.depthBy", "typed");
+        type("mill.depth", "10");
+        m_model->moveOperation(m_model->selected(), -1);
+        expectPath(MillShape::Rough);
+        // Posted and read back, clamps and all.
+        m_model->setBench(Bench::Send);
+        const auto text = m_model->post(Dialect::Joints);
+        QVERIFY2(text, text ? "" : text.error().text().c_str());
+        QVERIFY(m_model->replayReport().agrees() && text->contains(" M23\n"));
+        QVERIFY(!m_window->grab().isNull());
+    }
+    void drawnOnTheSheet() {
+        openJobFile("barrel-setup.gyre.json");
+        add("follow");
+        QTest::keyClick(&m_window->view(), Qt::Key_Escape);
+        choose("mill.on", "round X");
+        settle();
+        SheetView& sheet = m_window->sheet();
+        QVERIFY(sheet.isVisible());
+        (void)sheet.grab();
+        click(find<QPushButton>("sheetDraw"));
+        QVERIFY(sheet.drawing());
+        const double r = m_model->sheet()->radius;
+        QVERIFY(std::abs(r - 40) < 0.01);
+        for (const Vec2& p : {Vec2(20, m_model->sheet()->fromDegrees(10)), Vec2(30, m_model->sheet()->fromDegrees(40))}) QTest::mouseClick(&sheet, Qt::LeftButton, {}, sheet.pixelOf(p).toPoint());
+        auto* typed = find<QLineEdit>("sheetTyped");
+        QVERIFY(typed);
+        QTest::keyClicks(typed, "40 400; 50 400 40");
+        QTest::keyClick(typed, Qt::Key_Return);
+        QTest::keyClicks(typed, "50 400 39"); // not on this sheet
+        QTest::keyClick(typed, Qt::Key_Return);
+        QVERIFY2(message().contains("radius"), qPrintable(message() + "|" + typed->text()));
+        click(find<QPushButton>("sheetDone"));
+        QCOMPARE(m_model->job().mends.size(), std::size_t(4));
+        const Mend& drawn = m_model->job().mends.back();
+        QCOMPARE(drawn.points.size(), std::size_t(4));
+        QVERIFY(std::abs(drawn.points[1][1] - 40) < 1.01 && std::abs(drawn.points[2][1] - 400) < 1e-9 && std::abs(drawn.points[3][0] - 50) < 1e-9);
+        QCOMPARE(op().target.drawings, std::vector<std::string>{drawn.name});
+        choose("tool", "ball-4");
+        type("mill.depth", "0.5");
+        expectPath(MillShape::Follow);
+        // Its points are words of the recipe.
+        type("sketch.points", "20 0; 60 720");
+        expectPath(MillShape::Follow);
+        QVERIFY(std::abs(m_model->result()->mill->curves.at(0).back().y()) > 1.99 * m_model->sheet()->turn());
+        // The other edge of a click: edges of the part are picked on the sheet, and lit in both.
+        m_model->setSheetShown(SheetShown::Flat);
+        QVERIFY(!m_window->view().isVisible());
+        (void)sheet.grab();
+        QTest::keyClick(m_window.get(), Qt::Key_U);
+        QCOMPARE(m_model->sheetShown(), SheetShown::Wrapped);
+        QVERIFY(!sheet.isVisible());
+        // Nonsense is refused, the last good path stays.
+        const auto before = m_model->result();
+        QVERIFY(!m_model->setWord("mill.stepover", "0"));
+        QVERIFY(!m_model->setWord("mill.depth", "1e12"));
+        QCOMPARE(m_model->result(), before);
+    }
+    void edgesPickedOnTheSheet() {
+        openJobFile("barrel-setup.gyre.json");
+        add("follow");
+        choose("mill.on", "round X");
+        settle();
+        SheetView& sheet = m_window->sheet();
+        (void)sheet.grab();
+        const Part& part = *m_model->place()->part;
+        int edge = -1;
+        for (std::size_t e = 0; e < part.edges().size() && edge < 0; ++e) // a long edge of the window's rim
+            if (part.edges()[e].kind == CurveKind::Circle && part.edges()[e].length > 30 && part.edges()[e].length < 40 && std::abs(std::hypot(part.edges()[e].middle.y(), part.edges()[e].middle.z()) - 40) < 0.01) edge = static_cast<int>(e);
+        QVERIFY(edge >= 0);
+        const QPoint at = sheet.pixelOf(m_model->sheet()->flat(part.edges()[static_cast<std::size_t>(edge)].middle).head<2>()).toPoint();
+        QTest::mouseMove(&sheet, at);
+        QTRY_VERIFY(!m_model->hovered().empty());
+        QVERIFY(std::find(m_model->hovered().begin(), m_model->hovered().end(), edge) != m_model->hovered().end());
+        QTest::mouseClick(&sheet, Qt::LeftButton, {}, at);
+        QVERIFY(!op().target.edges.empty());
+        type("mill.depth", "0.5");
+        settle();
+        QTRY_VERIFY(m_model->result() && !m_model->stale() && m_model->result()->mill);
+        QTest::mouseClick(&sheet, Qt::LeftButton, {}, at); // and taken away again
+        QVERIFY(op().target.edges.empty());
+    }
+    void inInchesCancelledSavedAndOpenedAgain() {
+        openJobFile("yoke-work.gyre.json");
+        click(find<QPushButton>("unitsButton"));
+        m_model->select("op4");
+        type("mill.stepdown", "0.05in");
+        QVERIFY(std::abs(op().mill.stepdown - 1.27) < 1e-9);
+        m_model->cancel();
+        settle();
+        type("mill.stepover", "2mm");
+        expectPath(MillShape::Pocket);
+        const std::string text = jobToJson(m_model->job());
+        QVERIFY(m_model->save());
+        QVERIFY(m_window->openFile(m_model->file(), false));
+        QCOMPARE(jobToJson(m_model->job()), text);
+        settle();
+        // A plane that is renamed takes its operations along.
+        std::size_t left = 0;
+        while (m_model->job().planes[left].name != "left pocket") ++left;
+        m_model->renamePlane(left, "west");
+        m_model->select("op4");
+        QCOMPARE(op().repeat.planes, std::vector<std::string>{"west"});
+        expectPath(MillShape::Pocket);
+    }
+};
+
+int main(int argc, char** argv) { return test::runWindowTest<TestMilling>(argc, argv); }
+#include "test_milling.moc"
