@@ -32,6 +32,20 @@ double dropOnto(const MeshTree& model, const Cutter& cutter, const AxisPose& pos
     }
 }
 
+namespace {
+
+/// The nearest point of the face's whole surface; of cylinders, which are most of what is wrapped, by their formula.
+SurfacePoint footOn(const Part& body, int face, const Vec3& p) {
+    const FaceInfo& f = body.faces()[static_cast<std::size_t>(face)];
+    const Vec3 arm = rejected(p - f.axisPoint, f.axis);
+    if (f.kind != SurfaceKind::Cylinder || f.radius <= 0.0 || arm.norm() < 1e-9) return body.project(face, p);
+    const Vec3 out = arm.normalized();
+    const double side = f.normal.dot(rejected(f.centre - f.axisPoint, f.axis)) >= 0.0 ? 1.0 : -1.0;
+    return {p - arm + f.radius * out, side * out, 0.0, 0.0};
+}
+
+} // namespace
+
 // Contact by contact: the exact face's point under the cutter, the tangent plane there, the height at which the cutter rests on that plane;
 // the place where it then touches tells the next point. Two or three rounds suffice for the small way from the triangles.
 double liftOntoFaces(const Part& body, const Cutter& cutter, const AxisPose& pose, double allowance) {
@@ -41,6 +55,7 @@ double liftOntoFaces(const Part& body, const Cutter& cutter, const AxisPose& pos
     std::vector<std::pair<int, Vec3>> touched; // face, where about
     body.tree().forEachWithin(pose, pieces.data(), clearance.data(), pieces.size(), [&](const auto& t, std::uint32_t triangle, std::size_t) {
         const int face = body.mesh().faces[triangle];
+        if (body.faces()[static_cast<std::size_t>(face)].kind == SurfaceKind::Plane) return true; // its triangles are exact
         if (std::none_of(touched.begin(), touched.end(), [&](const auto& known) { return known.first == face; })) {
             // In the pose's coordinates: the corner nearest to the middle of the cutter's end.
             Vec3 corner = t[0];
@@ -58,7 +73,7 @@ double liftOntoFaces(const Part& body, const Cutter& cutter, const AxisPose& pos
         double need = 0.0;
         bool rests = false;
         for (int round = 0; round < 3; ++round) {
-            const SurfacePoint s = body.project(face, from);
+            const SurfacePoint s = footOn(body, face, from);
             const double lean = s.normal.dot(pose.axis);
             if (lean < 0.02) break; // a wall is not rested on
             const Vec3 contact = s.point + allowance * s.normal;

@@ -138,7 +138,10 @@ private:
         const double high = m_top + kOver;
         const AxisPose pose = m_sheet.pose({at.x(), at.y(), high}, shift);
         const double keep = m_spec.shape == MillShape::Round ? m_leave : m_spec.leaveFloor;
-        double down = dropOnto(*m_in.model, m_tool.cutter, pose, high - m_bottom, keep);
+        // Along a wall the cutter touches it all the way down: what grazes by less than the tolerance does not stop it.
+        Cutter slim = m_tool.cutter;
+        if (m_spec.shape == MillShape::Outline) slim.diameter -= 4.0 * kRegionTolerance + 0.4 * m_chord;
+        double down = dropOnto(*m_in.model, slim, pose, high - m_bottom, keep);
         if (m_in.body && down < high - m_bottom) down -= liftOntoFaces(*m_in.body, m_tool.cutter, {pose.tip - down * pose.axis, pose.axis}, keep);
         return std::max(m_bottom, high - (m_bosses.empty() ? down : std::min(down, dropOnto(m_bosses, m_tool.cutter, pose, down, m_spec.bossClearance))));
     }

@@ -27,11 +27,15 @@ std::vector<std::vector<char>> clampedBlocks(const Machine& machine, const Joint
                 continue;
             }
             std::size_t to = from;
+            while (to < steps.size() && still(to)) ++to;
+            // Closed and opened beside a rapid only, never in the middle of a cut.
+            const std::size_t after = to;
+            while (from < to && from != 1 && !rapid[from] && !rapid[from - 1]) ++from;
+            while (to > from && to != steps.size() && !rapid[to]) --to;
             bool cuts = false;
-            for (; to < steps.size() && still(to); ++to) cuts = cuts || !rapid[to];
-            const bool begins = from == 1 || rapid[from], ends = to == steps.size() || rapid[to];
-            if (cuts && begins && ends) std::fill(held[j].begin() + static_cast<std::ptrdiff_t>(from), held[j].begin() + static_cast<std::ptrdiff_t>(to), char{1});
-            from = to;
+            for (std::size_t i = from; i < to; ++i) cuts = cuts || !rapid[i];
+            if (cuts) std::fill(held[j].begin() + static_cast<std::ptrdiff_t>(from), held[j].begin() + static_cast<std::ptrdiff_t>(to), char{1});
+            from = after;
         }
     }
     return held;

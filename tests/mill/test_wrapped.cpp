@@ -335,6 +335,37 @@ private slots:
         for (const Pass& p : left.passes)
             for (std::size_t i = 0; i < p.path.size(); ++i) QVERIFY(std::hypot(p.path.tip[i].y(), p.path.tip[i].z()) > 15.4 - 0.01);
     }
+    // Rows around a boss: its rim projected down, the axis fixed, the depth wherever the ball rests on the bar.
+    void rowsAroundABossWithAFixedAxis() {
+        Progress progress;
+        const auto part = Part::open(test::bossedBar(m_dir.path().toStdString()), 0.01, progress).value();
+        MillInput in;
+        in.part = in.body = part.get();
+        in.model = &part->tree();
+        in.planes = {WorkPlane{"up", Vec3(0, 0, 26), Vec3::UnitZ(), Vec3::UnitX()}};
+        in.curves = {circleArc(Vec3(30, 0, 26), Vec3::UnitZ(), Vec3(34, 0, 26), 2 * kPi)};
+        MillSpec spec;
+        spec.shape = MillShape::Outline;
+        spec.on = "up";
+        spec.side = MillSide::Outside;
+        spec.depthBy = MillDepth::Model;
+        spec.depth = 30;
+        spec.stepdown = 0;
+        spec.passes = 3;
+        spec.stepover = 1.5;
+        const MillResult m = made(in, spec, test::ballTool(6, 50));
+        int cuts = 0;
+        for (const Pass& p : m.passes)
+            for (std::size_t i = 0; i < p.path.size(); ++i) {
+                if (p.path.motion[i] != Motion::Cut) continue;
+                const Vec3 middle = p.path.tip[i] + 3 * p.path.axis[i];
+                QVERIFY(p.path.axis[i] == Vec3::UnitZ());
+                QVERIFY(std::hypot(middle.x() - 30, middle.y()) > 7 - 0.005);
+                QVERIFY(near(std::hypot(middle.y(), middle.z()) - 3, 15, 0.004));
+                ++cuts;
+            }
+        QVERIFY(cuts > 100);
+    }
 };
 
 QTEST_GUILESS_MAIN(TestWrapped)

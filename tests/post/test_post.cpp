@@ -1,4 +1,5 @@
 #include "Support.h"
+#include <fmt/format.h>
 
 using namespace gyre;
 using test::Random;
@@ -48,6 +49,82 @@ private slots:
             if (!moved.moves[i].machineCoordinates) QVERIFY((moved.moves[i].tip + input.zero - plain.moves[i].tip).norm() < 1.5e-4);
         QCOMPARE(writeProgram(input, Dialect::Joints).value(), joints); // joints know no zero
         QVERIFY(compareProgram(readProgram(writeProgram(input, Dialect::CutterData).value(), *input.machine).value(), input).agrees());
+    }
+    // Clamps close where a joint stands still from one rapid to the next, and open before it moves; what moves a clamped joint is refused.
+    void clampsTurnsAndFeeds() {
+        const Machine machine = test::demoMachine("plover-4.machine.json");
+        const int a = machine.find("A");
+        QVERIFY(machine.joints[static_cast<std::size_t>(a)].clampCode == 10 && machine.jointFeed == JointFeed::PerMinute);
+        // Two indexed cuts a third of a turn apart, then one all around.
+        auto links = std::make_shared<LinkResult>();
+        Toolpath& p = links->path;
+        const auto out = [](double degrees) { return Vec3(0, std::cos(radians(degrees)), std::sin(radians(degrees))); };
+        const auto push = [&](double x, double r, double degrees, Motion m, double feed) { p.push(Vec3(x, 0, 0) + r * out(degrees), out(degrees), m, 0, feed); };
+        for (const double index : {90.0, 210.0}) {
+            push(0, 60, index, Motion::Rapid, 0);
+            push(0, 30, index, Motion::Plunge, 100);
+            push(20, 30, index, Motion::Cut, 300);
+            push(20, 60, index, Motion::Retract, 0);
+        }
+        push(40, 60, 210, Motion::Rapid, 0);
+        push(40, 30, 210, Motion::Plunge, 100);
+        for (int i = 1; i <= 100; ++i) push(40, 30, 210 + 9.0 * i, Motion::Cut, 300); // two and a half turns
+        push(40, 60, 210 + 900, Motion::Retract, 0);
+        auto result = std::make_shared<OperationResult>();
+        result->links = links;
+        result->tool = test::flatTool(6, 20);
+        const auto post = [&](const Machine& m) {
+            const Kinematics kinematics(m, Frame::Identity(), result->tool.gaugeLength());
+            Progress progress;
+            result->motion = std::make_shared<const JointMotion>(solveMotion(p, kinematics, MotionSpec{}, progress).value());
+            PostInput input;
+            input.jobName = "clamps";
+            input.machine = std::make_shared<const Machine>(m);
+            input.operations = {{"index", result, 1}};
+            return input;
+        };
+        const auto lines = [](const std::string& text, const std::string& what) {
+            int n = 0;
+            for (std::size_t at = text.find(what); at != std::string::npos; at = text.find(what, at + 1)) ++n;
+            return n;
+        };
+        for (const bool perMinute : {true, false})
+            for (const bool shortest : {false, true}) {
+                Machine m = machine;
+                m.jointFeed = perMinute ? JointFeed::PerMinute : JointFeed::InverseTime;
+                m.joints[static_cast<std::size_t>(a)].shortest = shortest;
+                QCOMPARE(machineToJson(machineFromJson(machineToJson(m), "m").value()), machineToJson(m));
+                const PostInput input = post(m);
+                for (const Dialect d : {Dialect::Joints, Dialect::TipControl}) {
+                    const auto text = writeProgram(input, d);
+                    QVERIFY2(text, text ? "" : text.error().text().c_str());
+                    QCOMPARE(lines(*text, " M10\n"), 2); // once at each index; not while it turns
+                    QCOMPARE(lines(*text, " M11\n"), 2);
+                    const auto read = readProgram(*text, m);
+                    QVERIFY2(read, read ? "" : read.error().text().c_str());
+                    const ReplayReport r = compareProgram(*read, input);
+                    QVERIFY2(r.agrees(), r.agrees() ? "" : r.differences.front().c_str());
+                    if (shortest)
+                        for (double turn = 360.0; turn <= 1440.0; turn += 0.5) QVERIFY(text->find(fmt::format(" A{:.4f}", turn)) == std::string::npos && text->find(fmt::format(" A-{:.4f}", turn)) == std::string::npos);
+                    QCOMPARE(lines(*text, "G93"), d == Dialect::Joints && !perMinute ? 1 : 0);
+                    // A move of the joint while it is clamped.
+                    std::string wrong = *text;
+                    const std::size_t open = wrong.find(" M11\n", wrong.find(" M10\n"));
+                    wrong.replace(open, 5, " M10\n");
+                    const auto bad = readProgram(wrong, m);
+                    QVERIFY(!bad && bad.error().what.find("clamped") != std::string::npos);
+                }
+            }
+        // Half a turn in one block may go either way where the control chooses.
+        Machine m = machine;
+        m.joints[static_cast<std::size_t>(a)].shortest = true;
+        PostInput input = post(m);
+        auto wide = std::make_shared<JointMotion>(*result->motion);
+        for (std::size_t s = wide->size() / 2; s < wide->size(); ++s) wide->values[s * wide->joints + static_cast<std::size_t>(a)] += kPi;
+        result->motion = wide;
+        input.operations[0].result = result;
+        const auto refused = writeProgram(input, Dialect::Joints);
+        QVERIFY(!refused && refused.error().what.find("shorter way") != std::string::npos);
     }
     // Written from one toolpath, both RS-274 programs must replay to the same poses.
     void bothProgramsReplayToTheSameMotion() {
