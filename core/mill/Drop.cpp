@@ -17,6 +17,12 @@ double dropOnto(const MeshTree& model, const Cutter& cutter, const AxisPose& pos
     std::uint32_t hint = UINT32_MAX;
     for (double down = 0.0;; down = std::min(range, down + step)) {
         if (model.anyWithin(at(down), pieces.data(), clearance.data(), pieces.size(), &hint)) {
+            // Close in first: asking whether is far cheaper than asking how far, and then few triangles are left to ask.
+            double clear = std::max(0.0, down - step);
+            for (int i = 0; i < 9 && down > clear; ++i) {
+                const double middle = 0.5 * (clear + down);
+                (model.anyWithin(at(middle), pieces.data(), clearance.data(), pieces.size(), &hint) ? down : clear) = middle;
+            }
             for (int i = 0; i < 60; ++i) {
                 double more = 0.0;
                 model.forEachWithin(at(down), pieces.data(), clearance.data(), pieces.size(), [&](const auto& t, std::uint32_t, std::size_t k) {
