@@ -185,12 +185,33 @@ void demo() {
     printStages();
 }
 
+// Every operation of the milled demo jobs from nothing.
+void milling() {
+    for (const char* file : {"barrel-work", "yoke-work"}) {
+        const Job job = openJob(std::string(GYRE_DEMO_DIR) + "/" + file + ".gyre.json").value();
+        Workshop workshop(GYRE_DEMO_DIR);
+        Progress progress;
+        const auto place = workshop.placeFor(job, progress).value();
+        StageCache stocks;
+        LeftStock left(place, stocks);
+        fmt::print("{}\n", file);
+        for (const Recipe& r : job.worked()) {
+            StageCache cache;
+            const double t = now();
+            const auto done = runOperation(*place, r, cache, progress, {}, [&](Progress& p) { return left.now(p); }).value();
+            fmt::print("  {:28} {:6.2f} s  ({} locations)\n", r.name, now() - t, done->path() ? done->path()->size() : 0);
+            left.add(done);
+        }
+    }
+}
+
 } // namespace
 
-// gyre-bench [collisions|pattern|demo]
+// gyre-bench [collisions|pattern|demo|milling]
 int main(int argc, char** argv) {
     const std::string only = argc > 1 ? argv[1] : "";
     if (only.empty() || only == "collisions") collisions();
     if (only.empty() || only == "pattern") pattern();
     if (only.empty() || only == "demo") demo();
+    if (only.empty() || only == "milling") milling();
 }

@@ -78,7 +78,7 @@ Region offsetOf(const clip::Paths& paths, double by, clip::EndType ends, double 
     clip::Paths out;
     o.Execute(out, by * kScale);
     // Offsets of offsets would double their corners every time.
-    return thinned(fromGrid(out), 0.2 * tolerance);
+    return fewerPoints(fromGrid(out), 0.2 * tolerance);
 }
 
 std::vector<Line> clipped(const std::vector<Line>& lines, const Region& region, clip::ClipType how) {
@@ -162,7 +162,7 @@ std::pair<Vec2, Vec2> Region::bounds() const {
     return {low, high};
 }
 
-Region thinned(const Region& region, double tolerance) {
+Region fewerPoints(const Region& region, double tolerance) {
     Region out;
     for (const Loop& loop : region.loops) {
         if (loop.size() < 5) {
@@ -185,7 +185,7 @@ Region thinned(const Region& region, double tolerance) {
     return out;
 }
 
-Line thinned(const Line& line, double tolerance) {
+Line fewerPoints(const Line& line, double tolerance) {
     if (line.size() < 3) return line;
     std::vector<char> keep(line.size(), 0);
     keep.front() = keep.back() = 1;

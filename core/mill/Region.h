@@ -33,8 +33,8 @@ struct Region {
 /// @param tolerance of its arcs, mm; coarser is much quicker
 [[nodiscard]] Region grown(const Region& a, double by, double tolerance = kRegionTolerance);
 /// With fewer points: none that is left out lies further than `tolerance` from what remains.
-[[nodiscard]] Region thinned(const Region& region, double tolerance);
-[[nodiscard]] Line thinned(const Line& line, double tolerance);
+[[nodiscard]] Region fewerPoints(const Region& region, double tolerance);
+[[nodiscard]] Line fewerPoints(const Line& line, double tolerance);
 /// All within `by` of open lines or closed loops.
 [[nodiscard]] Region aroundLines(const std::vector<Line>& lines, double by, double tolerance = kRegionTolerance);
 /// The stretches of open lines that lie inside.

@@ -196,7 +196,7 @@ private:
             Line l = fronts[best];
             if (!m_spec.climb) std::reverse(l.begin(), l.end());
             approach(l, free);
-            for (const Vec2& p : thinned(l, 0.2 * m_fine)) add(p, m_height, Motion::Cut);
+            for (const Vec2& p : fewerPoints(l, 0.2 * m_fine)) add(p, m_height, Motion::Cut);
             m_at = l.back();
             m_new.push_back(l);
             cut = true;
@@ -204,7 +204,7 @@ private:
         for (const Line& l : m_new) m_cleared = united(m_cleared, aroundLines({l}, m_radius, m_fine));
         m_new.clear();
         // Fewer points: fronts grow from fronts.
-        m_cleared = thinned(m_cleared, 0.2 * m_fine);
+        m_cleared = fewerPoints(m_cleared, 0.2 * m_fine);
         return cut;
     }
 

@@ -275,10 +275,6 @@ private slots:
     void theSkinLiesAroundTheAxisOfTheHoles() {
         const Dome& d = dome();
         const auto with = [&](const std::vector<Vec3>& directions) {
-            std::vector<Hole> holes;
-            for (const Vec3& v : directions) holes.push_back(straight(4, 10, HoleBottom::Through, Vec3::Zero(), v));
-            std::vector<Vec3> directions;
-            for (const Hole& h : holes) directions.push_back(h.direction);
             return skinAround(*d.results.place, directions, false);
         };
         QVERIFY(with({Vec3::UnitZ(), Vec3::UnitZ()}).kind == SkinKind::Plane);
