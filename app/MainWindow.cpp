@@ -295,7 +295,7 @@ void MainWindow::makeActions() {
     action(tr("Mill what I pick"), QKeySequence("Ctrl+M"), "action.mill", [this] { m_model.addMill({}); });
     for (int s = 0; s < kMillShapes; ++s) action(tr("New milling: %1").arg(RoutePanel::millWords(static_cast<MillShape>(s))), {}, QString("action.mill.%1").arg(millShapeName(static_cast<MillShape>(s))), [this, s] { m_model.addMill(static_cast<MillShape>(s)); });
     action(tr("New helical groove"), {}, "action.helicalGroove", [this] { m_model.addHelicalGroove(); });
-    action(tr("Show the work round, flat, or both"), QKeySequence("U"), "action.sheet", [this] {
+    action(tr("Show the work solid, flat, or both"), QKeySequence("U"), "action.sheet", [this] {
         if (m_sheetSwitch->isVisible()) m_model.setSheetShown(static_cast<SheetShown>((static_cast<int>(m_model.sheetShown()) + 1) % 3));
     });
     action(tr("Draw a curve on the sheet"), {}, "action.sheetDraw", [this] {
@@ -420,7 +420,7 @@ void MainWindow::makeSheetSwitch() {
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(0);
     m_sheetSides = new QButtonGroup(this);
-    const QString names[] = {tr("Round"), tr("Both"), tr("Flat")};
+    const QString names[] = {tr("Solid"), tr("Both"), tr("Flat")};
     for (int i = 0; i < 3; ++i) {
         auto* b = new QPushButton(names[i], m_sheetSwitch);
         b->setObjectName(QString("sheetShown.%1").arg(i));

@@ -14,7 +14,7 @@ namespace gyre {
 
 namespace {
 
-constexpr double kLeft = 46.0, kTop = 40.0; // pixels that scales and the bar take
+constexpr double kLeft = 46.0, kTop = 40.0, kBelow = 18.0; // pixels that scales and the bar take
 
 QPolygonF polygon(const std::vector<Vec2>& line, const auto& pixel) {
     QPolygonF out;
@@ -72,11 +72,11 @@ Vec2 SheetView::flatWay(const Vec2& shown) const { return m_sheet && m_sheet->wr
 
 QPointF SheetView::pixelOf(const Vec2& flat) const {
     const Vec2 d = m_scale * shownWay(flat - m_centre);
-    return {kLeft + 0.5 * (width() - kLeft) + d.x(), kTop + 0.5 * (height() - kTop) - d.y()};
+    return {kLeft + 0.5 * (width() - kLeft) + d.x(), kTop + 0.5 * (height() - kTop - kBelow) - d.y()};
 }
 
 Vec2 SheetView::flatAt(const QPointF& pixel) const {
-    return m_centre + flatWay(Vec2((pixel.x() - kLeft - 0.5 * (width() - kLeft)) / m_scale, (kTop + 0.5 * (height() - kTop) - pixel.y()) / m_scale));
+    return m_centre + flatWay(Vec2((pixel.x() - kLeft - 0.5 * (width() - kLeft)) / m_scale, (kTop + 0.5 * (height() - kTop - kBelow) - pixel.y()) / m_scale));
 }
 
 void SheetView::setDrawing(bool on) {
@@ -198,7 +198,7 @@ void SheetView::showAll() {
     }
     m_centre = 0.5 * (low + high);
     const Vec2 size = shownWay(high - low).cwiseAbs().cwiseMax(Vec2::Constant(1.0));
-    m_scale = 0.92 * std::min((width() - kLeft) / size.x(), (height() - kTop) / size.y());
+    m_scale = 0.92 * std::min((width() - kLeft) / size.x(), (height() - kTop - kBelow) / size.y());
     m_framed = true;
 }
 
@@ -220,14 +220,15 @@ void SheetView::drawGrid(QPainter& p) const {
     // A line at one coordinate of the sheet; upright or level, as it is shown.
     const auto rule = [&](const Vec2& at, bool upright, const QString& text, bool strong) {
         const QPointF q = pixelOf(at);
+        if (upright ? q.x() < kLeft : q.y() < kTop || q.y() > height() - kBelow) return;
         p.setPen(QPen(strong ? t.slate : t.hairline, 1, strong ? Qt::DashLine : Qt::SolidLine));
         if (upright)
-            p.drawLine(QPointF(q.x(), kTop), QPointF(q.x(), height()));
+            p.drawLine(QPointF(q.x(), kTop), QPointF(q.x(), height() - kBelow));
         else
             p.drawLine(QPointF(kLeft, q.y()), QPointF(width(), q.y()));
         p.setPen(t.softInk);
         if (upright)
-            p.drawText(QRectF(q.x() + 3, height() - 16, 80, 14), Qt::AlignLeft, text);
+            p.drawText(QRectF(q.x() - 40, height() - 17, 80, 15), Qt::AlignCenter, text);
         else
             p.drawText(QRectF(2, q.y() - 8, kLeft - 6, 16), Qt::AlignRight | Qt::AlignVCenter, text);
     };
@@ -259,7 +260,7 @@ void SheetView::paintEvent(QPaintEvent*) {
     }
     if (!m_framed) showAll();
     drawGrid(p);
-    p.setClipRect(QRectF(kLeft, kTop, width() - kLeft, height() - kTop));
+    p.setClipRect(QRectF(kLeft, kTop, width() - kLeft, height() - kTop - kBelow));
     const auto pixel = [this](const Vec2& q) { return pixelOf(q); };
     const auto result = m_model.result();
     const bool current = result && result->mill;

@@ -162,7 +162,7 @@ private:
     bool pickTool();
     bool pickFaces();
     bool drillThem(const std::string& tool, std::uint64_t& key);
-    void lookForStock(const std::vector<Hole>& holes);
+    void lookForStock(const std::vector<AxisPose>& ends, const char* code, const std::string& one, const std::string& many, const std::string& reason);
     bool rowsOnFaces(const std::string& tool, std::uint64_t& key);
     bool millIt(const std::string& tool, std::uint64_t& key);
     bool repeatIt(std::uint64_t& key);
@@ -256,30 +256,36 @@ void Runner::mapHazards() {
             }
 }
 
-// A rapid that ends over the mouth ends within the stock while nothing has been cut there.
-void Runner::lookForStock(const std::vector<Hole>& holes) {
+// Rapids that end within the stock as it is set up, and still within what the operations before leave of it, where that is known.
+void Runner::lookForStock(const std::vector<AxisPose>& ends, const char* code, const std::string& one, const std::string& many, const std::string& reason) {
     for (const PlacedBody& b : m_place.bodies) {
         if (b.role != "stock") continue;
         Finding f;
-        for (const std::size_t i : m_out.drill->holes) {
-            const Hole& h = holes[i];
-            const Vec3 from = h.mouth + m_recipe.drill.above * h.direction;
-            const RayHit hit = b.shape->tree().ray(from, h.direction);
+        std::vector<AxisPose> inside;
+        for (const AxisPose& end : ends) {
+            const RayHit hit = b.shape->tree().ray(end.tip, end.axis);
             if (!hit.hit) continue;
             const TriangleMesh& mesh = b.shape->mesh();
             const Vec3 normal = (mesh.corner(hit.triangle, 1) - mesh.corner(hit.triangle, 0)).cross(mesh.corner(hit.triangle, 2) - mesh.corner(hit.triangle, 0));
-            if (normal.dot(h.direction) <= 0.0) continue; // outside
-            if (f.amount == 0.0) f.place = {from.x(), from.y(), from.z()};
+            if (normal.dot(end.axis) > 0.0) inside.push_back(end);
+        }
+        if (inside.empty()) continue;
+        if (m_present) {
+            m_progress.report(0.75, "Working out what is left of the stock");
+            if (const auto left = m_present(m_progress)) std::erase_if(inside, [&](const AxisPose& end) { return (*left)->depth(end.tip) > -0.5 * (*left)->cell(); });
+        }
+        for (const AxisPose& end : inside) {
+            if (f.amount == 0.0) f.place = {end.tip.x(), end.tip.y(), end.tip.z()};
             f.amount += 1.0;
         }
         if (f.amount == 0.0) continue;
         f.rank = Rank::Look;
         f.check = Check::Path;
-        f.code = "stock-over-holes";
+        f.code = code;
         f.stage = "Links";
         f.operation = m_out.operation;
-        f.text = f.amount == 1.0 ? fmt::format("the rapid to one hole ends within {}", b.name) : fmt::format("the rapids to {:.0f} holes end within {}", f.amount, b.name);
-        f.reason = "cut the stock away there first, or let feed start higher over the mouth";
+        f.text = f.amount == 1.0 ? fmt::format("the rapid to {} ends within {}", one, b.name) : fmt::format("the rapids to {:.0f} {} end within {}", f.amount, many, b.name);
+        f.reason = reason;
         m_out.findings.push_back(f);
     }
 }
@@ -311,7 +317,9 @@ bool Runner::drillThem(const std::string& tool, std::uint64_t& key) {
     key = Hash().add(m_place.key).add(which.value()).add(recipe).add(tool).add(feed).value();
     if (!take(Stage::Pattern, cached<DrillResult>(m_cache, key, [&]() -> Result<DrillResult> { return drillHoles(holes, m_recipe.drill, m_out.tool, feed); }), m_out.drill)) return !m_cancelled;
     addFindings(m_out.drill->findings);
-    lookForStock(holes);
+    std::vector<AxisPose> over;
+    for (const std::size_t i : m_out.drill->holes) over.push_back({holes[i].mouth + m_recipe.drill.above * holes[i].direction, holes[i].direction});
+    lookForStock(over, "stock-over-holes", "one hole", "holes", "cut the stock away there first, or let feed start higher over the mouth");
     m_out.passes = std::shared_ptr<const std::vector<Pass>>(m_out.drill, &m_out.drill->passes);
     if (m_out.passes->empty()) return false;
     // What the view draws: one line down every hole.
@@ -502,6 +510,13 @@ bool Runner::run() {
     }
     addFindings(m_out.links->findings);
     mapHazards();
+    if (mill && !restsOnStock(m_recipe)) {
+        std::vector<AxisPose> ends;
+        const Toolpath& path = m_out.links->path;
+        for (std::size_t i = 1; i < path.size(); ++i)
+            if (path.motion[i] == Motion::Plunge && path.motion[i - 1] == Motion::Rapid) ends.push_back({path.tip[i - 1], path.axis[i - 1]});
+        lookForStock(ends, "rapid-into-stock", "one pass", "passes", "cut the stock away there first, or let the cut begin at the stock");
+    }
     if (m_out.links->path.empty()) return true;
     {
         const Progress::Span span(m_progress, 0.75, 0.9);
