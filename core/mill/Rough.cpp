@@ -2,6 +2,7 @@
 #include "base/Parallel.h"
 #include "base/Units.h"
 #include "geom/MeshSlice.h"
+#include "mill/Lines.h"
 #include "mill/Picks.h"
 #include "stock/Stock.h"
 #include <fmt/format.h>
@@ -82,12 +83,6 @@ Region sectionOf(const Stock& stock, const Sheet& sheet, double height) {
 
 namespace {
 
-double length(const Line& l) {
-    double sum = 0.0;
-    for (std::size_t i = 1; i < l.size(); ++i) sum += (l[i] - l[i - 1]).norm();
-    return sum;
-}
-
 /// Points at even distances, so that bends can be measured.
 Line even(const Line& l, double step, bool closed) {
     Line out{l.front()};
@@ -101,8 +96,6 @@ Line even(const Line& l, double step, bool closed) {
     if (!closed && (out.back() - l.back()).norm() > 1e-6) out.push_back(l.back());
     return out;
 }
-
-Vec2 left(const Vec2& d) { return Vec2(-d.y(), d.x()); }
 
 class Clearer {
 public:
@@ -153,8 +146,8 @@ private:
                     }
             for (Line& p : parts) {
                 if (p.size() < 2) continue;
-                if (sense(p, l) < 0) std::reverse(p.begin(), p.end());
-                if (length(p) < 0.02 * m_radius) continue;
+                if (senseOn(p, l) < 0) std::reverse(p.begin(), p.end());
+                if (lengthOf(p) < 0.02 * m_radius) continue;
                 Line front = keptBack(p);
                 if (worthIt(front, 0.35 * m_step)) fronts.push_back(std::move(front));
             }
@@ -163,7 +156,7 @@ private:
     }
 
     /// Does the cutter take at least a strip of this width along the line, on average?
-    [[nodiscard]] bool worthIt(const Line& line, double width) const { return common(m_left, aroundLines({line}, m_radius, m_fine)).area() > width * length(line); }
+    [[nodiscard]] bool worthIt(const Line& line, double width) const { return common(m_left, aroundLines({line}, m_radius, m_fine)).area() > width * lengthOf(line); }
 
     /// What fronts creep into without end: along the walls there, as far in as the cutter goes.
     bool corners() {
@@ -173,8 +166,8 @@ private:
             for (Loop l : m_allowed.loops) {
                 l.push_back(l.front());
                 for (Line& p : linesInside({l}, grown(piece, 0.95 * m_radius, m_fine))) {
-                    if (p.size() < 2 || length(p) < 1e-3) continue;
-                    if (sense(p, l) < 0) std::reverse(p.begin(), p.end());
+                    if (p.size() < 2 || lengthOf(p) < 1e-3) continue;
+                    if (senseOn(p, l) < 0) std::reverse(p.begin(), p.end());
                     if (worthIt(p, 0.04 * m_radius)) lines.push_back(std::move(p));
                 }
             }
@@ -264,7 +257,7 @@ private:
             double mean = 0.0;
             for (std::ptrdiff_t k = -2; k <= 2; ++k) mean += back[static_cast<std::size_t>(closed ? ((i + k) % n + n) % n : std::clamp<std::ptrdiff_t>(i + k, 0, n - 1))] / 5.0;
             const Vec2 t = (at(i + 1) - at(i - 1)).normalized();
-            const Vec2 moved = at(i) + std::clamp(mean, 0.0, 0.9 * m_step) * left(t);
+            const Vec2 moved = at(i) + std::clamp(mean, 0.0, 0.9 * m_step) * leftOf(t);
             out.push_back(m_allowed.contains(moved) ? moved : at(i));
         }
         if (closed) out.push_back(out.front());
@@ -274,7 +267,7 @@ private:
     /// To the start of a front, from where nothing stands: over what is cleared where the way there is free, else from above.
     void approach(const Line& l, const Region& free) {
         if (m_at && (l.front() - *m_at).norm() < 1e-6) return;
-        const Vec2 t = (l[1] - l[0]).normalized(), side = m_spec.climb ? left(t) : Vec2(-left(t)); // what is cleared lies there
+        const Vec2 t = (l[1] - l[0]).normalized(), side = m_spec.climb ? leftOf(t) : Vec2(-leftOf(t)); // what is cleared lies there
         std::optional<Vec2> start;
         for (const double far : {2.0 * m_radius + 1.0, 1.2 * m_radius, 0.6 * m_radius, 1.05 * m_step + 0.05}) {
             for (const Vec2& way : {Vec2(-t), Vec2(side - t), side}) {
@@ -297,22 +290,6 @@ private:
         }
         flush();
         if (start) add(*start, m_height, Motion::LeadIn);
-    }
-
-    static int sense(const Line& part, const Line& whole) {
-        const Vec2 d = part[1] - part[0], m = 0.5 * (part[0] + part[1]);
-        double least = 1e300;
-        Vec2 way = d;
-        for (std::size_t i = 1; i < whole.size(); ++i) {
-            const Vec2 e = whole[i] - whole[i - 1];
-            const double t = e.squaredNorm() > 0.0 ? std::clamp((m - whole[i - 1]).dot(e) / e.squaredNorm(), 0.0, 1.0) : 0.0;
-            const double dist = (whole[i - 1] + t * e - m).norm();
-            if (dist < least && e.norm() > 0.0) {
-                least = dist;
-                way = e;
-            }
-        }
-        return d.dot(way) < 0.0 ? -1 : 1;
     }
 
     void add(const Vec2& at, double height, Motion motion) {

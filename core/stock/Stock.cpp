@@ -60,6 +60,21 @@ struct Stock::Profile {
     double radius = 0.0, low = 0.0, high = 0.0;
 };
 
+namespace {
+
+/// How far up the tool's axis from `p` the stock's box may still be met by something of this radius.
+double heightWithin(const Box& box, const Vec3& p, const Vec3& axis, double radius) {
+    double top = 1e300;
+    for (int k = 0; k < 3; ++k) {
+        if (std::abs(axis[k]) < 1e-9) continue;
+        const double across = radius * std::sqrt(std::max(0.0, 1.0 - axis[k] * axis[k]));
+        top = std::min(top, ((axis[k] > 0.0 ? box.high[k] + across : box.low[k] - across) - p[k]) / axis[k]);
+    }
+    return top;
+}
+
+} // namespace
+
 // Round ends become frustums whose corners lie on the true outline and half the error outside of its chords.
 Stock::Profile Stock::profileOf(const Cutter& cutter, double error) {
     Profile p;
@@ -208,8 +223,8 @@ Result<Stock> Stock::of(const std::vector<const TriangleMesh*>& bodies, double c
     s.m_cell = cell;
     // Not on the lines that parts are drawn on: a ray that runs along a face would count a whole cell or none.
     s.m_origin = s.m_bounds.low - cell * Vec3(0.381966, 0.430721, 0.347131);
-    for (int axis = 0; axis < 3; ++axis) {
-        if (progress.cancelled()) return cancelledError();
+    const auto makeField = [&](std::size_t number) {
+        const int axis = static_cast<int>(number);
         Field& f = s.m_fields[static_cast<std::size_t>(axis)];
         f.axis = axis;
         const int iu = (axis + 1) % 3, iv = (axis + 2) % 3;
@@ -259,7 +274,8 @@ Result<Stock> Stock::of(const std::vector<const TriangleMesh*>& bodies, double c
             if (spans.size() == 1) ray.one = spans.front();
             if (spans.size() > 1) ray.more = std::make_unique<std::vector<StockSpan>>(std::move(spans));
         }
-    }
+    };
+    if (!parallelFor(3, 1, makeField, &progress)) return cancelledError();
     return s;
 }
 
@@ -357,6 +373,21 @@ bool prismStretch(const std::array<double, 4>& f, double length, double rise, co
 Status Stock::remove(const Toolpath& path, const Cutter& cutter, Progress& progress, bool everything) {
     const Profile profile = profileOf(cutter, 0.05 * m_cell);
     if (profile.frustums.empty()) return {};
+    // What stands out of the stock's box cuts nothing: only the rest of the cutter is swept, and only its turning counts.
+    const auto upTo = [&](double top) {
+        Profile p = profile;
+        std::erase_if(p.frustums, [&](const auto& f) { return f[0] >= top; });
+        for (auto& f : p.frustums)
+            if (f[2] > top) {
+                f[3] = f[1] + (f[3] - f[1]) * (top - f[0]) / (f[2] - f[0]);
+                f[2] = top;
+            }
+        p.high = std::min(p.high, top);
+        return p;
+    };
+    const auto topOf = [&](const AxisPose& a, const AxisPose& b) {
+        return std::clamp(std::max(heightWithin(m_bounds, a.tip, a.axis, profile.radius), heightWithin(m_bounds, b.tip, b.axis, profile.radius)) + 2.0 * m_cell, profile.low + 1e-3, profile.high);
+    };
     const double error = 0.25 * m_cell, longest = std::max(4.0 * profile.radius, 4.0 * m_cell);
     std::vector<Sweep> sweeps;
     for (std::size_t i = 0; i < path.size(); ++i) {
@@ -370,7 +401,7 @@ Status Stock::remove(const Toolpath& path, const Cutter& cutter, Progress& progr
         const AxisPose a{path.tip[i - 1], path.axis[i - 1]};
         if (sweeps.empty() || (sweeps.back().b.tip - a.tip).norm() > 1e-9) sweeps.push_back({a, a, false});
         // With the axis still a sweep is exact whatever its length; a turning one is divided until its ends lie within the error.
-        const int n = std::max(1, static_cast<int>(std::ceil(std::max((b.tip - a.tip).norm() / longest, angleBetween(a.axis, b.axis) * profile.high / (2.0 * error)))));
+        const int n = std::max(1, static_cast<int>(std::ceil(std::max((b.tip - a.tip).norm() / longest, angleBetween(a.axis, b.axis) * topOf(a, b) / (2.0 * error)))));
         AxisPose last = a;
         for (int k = 1; k <= n; ++k) {
             const double t = static_cast<double>(k) / n;
@@ -380,6 +411,7 @@ Status Stock::remove(const Toolpath& path, const Cutter& cutter, Progress& progr
         }
     }
     struct Ready {
+        Profile profile;                         ///< of the cutter, as far up as the stock reaches
         std::array<std::array<int, 4>, 3> reach; ///< of the whole sweep, per field
         Mat3 turn = Mat3::Identity();            ///< into the prism's coordinates
         double length = 0.0, rise = 0.0;
@@ -388,10 +420,11 @@ Status Stock::remove(const Toolpath& path, const Cutter& cutter, Progress& progr
     for (std::size_t i = 0; i < sweeps.size(); ++i) {
         const Sweep& s = sweeps[i];
         Ready& r = ready[i];
+        r.profile = upTo(topOf(s.a, s.b));
         for (std::size_t k = 0; k < 3; ++k) {
-            r.reach[k] = reach(m_fields[k], s.b, profile);
+            r.reach[k] = reach(m_fields[k], s.b, r.profile);
             if (!s.moves) continue;
-            const auto other = reach(m_fields[k], s.a, profile);
+            const auto other = reach(m_fields[k], s.a, r.profile);
             for (const std::size_t c : {0u, 2u}) {
                 r.reach[k][c] = std::min(r.reach[k][c], other[c]);
                 r.reach[k][c + 1] = std::max(r.reach[k][c + 1], other[c + 1]);
@@ -424,19 +457,19 @@ Status Stock::remove(const Toolpath& path, const Cutter& cutter, Progress& progr
             const auto& bounds = r.reach[stripe.field];
             if (bounds[0] >= stripe.to || bounds[1] <= stripe.from) continue;
             const Sweep& s = sweeps[i];
-            visit(f, s.b, profile, stripe.from, stripe.to, [&](int u, int v, float from, float to) { rayAt(u, v).cut(from, to); });
+            visit(f, s.b, r.profile, stripe.from, stripe.to, [&](int u, int v, float from, float to) { rayAt(u, v).cut(from, to); });
             if (!s.moves) continue;
             if (r.length < 1e-9) { // straight down or up: what lies between is the widest disc's way
-                const double down = (s.b.tip - s.a.tip).norm(), step = 0.4 * (profile.high - profile.low);
+                const double down = (s.b.tip - s.a.tip).norm(), step = 0.4 * (r.profile.high - r.profile.low);
                 for (double at = step; at < down; at += step)
-                    visit(f, {s.a.tip + (s.b.tip - s.a.tip) * (at / down), s.b.axis}, profile, stripe.from, stripe.to, [&](int u, int v, float from, float to) { rayAt(u, v).cut(from, to); });
+                    visit(f, {s.a.tip + (s.b.tip - s.a.tip) * (at / down), s.b.axis}, r.profile, stripe.from, stripe.to, [&](int u, int v, float from, float to) { rayAt(u, v).cut(from, to); });
                 continue;
             }
             const Vec3 d = r.turn.col(f.axis);
             for (int u = std::max(stripe.from, bounds[0]); u < std::min(stripe.to, bounds[1]); ++u)
                 for (int v = bounds[2]; v < bounds[3]; ++v) {
                     const Vec3 o = r.turn * (middle(f, u, v) - s.a.tip);
-                    for (const auto& part : profile.frustums) {
+                    for (const auto& part : r.profile.frustums) {
                         double from = 0.0, to = 0.0;
                         if (prismStretch(part, r.length, r.rise, o, d, from, to)) rayAt(u, v).cut(static_cast<float>(from), static_cast<float>(to));
                     }

@@ -1,4 +1,5 @@
 // Milling on a plane: pockets, open sides, bores, outlines, facing, roughing – measured against walls and stock that are known.
+#include "Near.h"
 #include "Support.h"
 #include "mill/Mill.h"
 #include "mill/Rough.h"
@@ -7,16 +8,7 @@
 #include <deque>
 
 using namespace gyre;
-
-namespace {
-
-bool near(double a, double b, double by) {
-    if (std::abs(a - b) <= by) return true;
-    qWarning("%.9f is not %.9f to %g", a, b, by);
-    return false;
-}
-
-} // namespace
+using test::near;
 
 class TestMill : public QObject {
     Q_OBJECT

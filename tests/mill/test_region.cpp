@@ -1,10 +1,12 @@
 // Flat areas and sheets: known areas, known offsets, the unrolled cylinder.
+#include "Near.h"
 #include "Support.h"
 #include "mill/Region.h"
 #include "mill/Rings.h"
 #include "mill/Sheet.h"
 
 using namespace gyre;
+using test::near;
 
 namespace {
 
@@ -13,11 +15,6 @@ Loop disc(const Vec2& at, double r, int n = 720) {
     Loop l;
     for (int i = 0; i < n; ++i) l.push_back(at + r * Vec2(std::cos(2 * kPi * i / n), std::sin(2 * kPi * i / n)));
     return l;
-}
-bool near(double a, double b, double by) {
-    if (std::abs(a - b) <= by) return true;
-    qWarning("%.9f is not %.9f to %g", a, b, by);
-    return false;
 }
 
 } // namespace

@@ -1,4 +1,5 @@
 // Wrapped milling: helices, grooves on simulated stock, depths on a cone, windows, whole rounds with bosses – against formulas.
+#include "Near.h"
 #include "Support.h"
 #include "job/StockShape.h"
 #include "mill/Mill.h"
@@ -6,14 +7,10 @@
 #include "stock/Stock.h"
 
 using namespace gyre;
+using test::near;
 
 namespace {
 
-bool near(double a, double b, double by) {
-    if (std::abs(a - b) <= by) return true;
-    qWarning("%.9f is not %.9f to %g", a, b, by);
-    return false;
-}
 double angleOf(const Vec3& p) { return std::atan2(p.z(), p.y()); }
 
 } // namespace
