@@ -294,6 +294,7 @@ void MainWindow::makeActions() {
         action(tr("Add a step in holes: %1").arg(cycleName(static_cast<Cycle>(c))), {}, QString("action.holeStep%1").arg(c), [this, c] { m_model.addHoleStep(m_model.selected(), static_cast<Cycle>(c)); });
     action(tr("Mill what I pick"), QKeySequence("Ctrl+M"), "action.mill", [this] { m_model.addMill({}); });
     for (int s = 0; s < kMillShapes; ++s) action(tr("New milling: %1").arg(RoutePanel::millWords(static_cast<MillShape>(s))), {}, QString("action.mill.%1").arg(millShapeName(static_cast<MillShape>(s))), [this, s] { m_model.addMill(static_cast<MillShape>(s)); });
+    for (const RoutePanel::FollowKind& k : RoutePanel::followKinds()) action(tr("New work: %1").arg(k.words), {}, "action.follow." + k.id, [this, k] { m_model.addFollow(k.kind, k.edges); });
     action(tr("New helical groove"), {}, "action.helicalGroove", [this] { m_model.addHelicalGroove(); });
     action(tr("Show the work solid, flat, or both"), QKeySequence("U"), "action.sheet", [this] {
         if (m_sheetSwitch->isVisible()) m_model.setSheetShown(static_cast<SheetShown>((static_cast<int>(m_model.sheetShown()) + 1) % 3));

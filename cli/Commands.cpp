@@ -1,6 +1,7 @@
 #include "Commands.h"
 #include "base/File.h"
 #include "drawing/Drawing.h"
+#include "job/FollowGuess.h"
 #include "job/HoleWork.h"
 #include "job/MillWork.h"
 #include "operation/MillInput.h"
@@ -239,29 +240,42 @@ int contents(const Console& c, const std::string& file) {
     return kExitOk;
 }
 
-/// What the mends of a job come to; their curves as DXF when a file is named.
-int mends(const Console& c, const std::string& file, const std::string& out) {
-    const auto job = openJob(file);
-    if (!job) return c.failed(job.error());
+/// A job with what its operations would run against.
+struct Placed {
+    Job job;
+    std::shared_ptr<const Workplace> place;
+};
+Result<Placed> openAndPlace(const Console& c, const std::string& file) {
+    auto job = openJob(file);
+    if (!job) return tl::unexpected(job.error());
     Workshop workshop(std::filesystem::path(file).parent_path());
     Progress progress(c.listener());
     const auto place = workshop.placeFor(*job, progress);
-    if (!place) return c.failed(place.error());
+    if (!place) return tl::unexpected(place.error());
+    return Placed{std::move(*job), *place};
+}
+
+/// What the mends of a job come to; their curves as DXF when a file is named.
+int mends(const Console& c, const std::string& file, const std::string& out) {
+    const auto opened = openAndPlace(c, file);
+    if (!opened) return c.failed(opened.error());
+    const Job& job = opened->job;
+    const auto& place = opened->place;
     OrderedJson all = OrderedJson::array();
     std::vector<DrawnCurve> curves;
     bool trouble = false;
-    for (std::size_t i = 0; i < job->mends.size() && (*place)->mends; ++i) {
-        const MendResult& r = (*(*place)->mends)[i];
+    for (std::size_t i = 0; i < job.mends.size() && place->mends; ++i) {
+        const MendResult& r = (*place->mends)[i];
         trouble = trouble || !r.trouble.empty();
         OrderedJson lengths = OrderedJson::array();
         for (const Curve& curve : r.curves) {
             lengths.push_back(curve.length());
-            curves.push_back({job->mends[i].name, curve});
+            curves.push_back({job.mends[i].name, curve});
         }
-        all.push_back({{"name", job->mends[i].name}, {"kind", formOf(job->mends[i].kind).id}, {"faces", r.faces.size()}, {"lengths", lengths}, {"points", r.points.size()}, {"facts", r.facts}, {"trouble", r.trouble}});
-        if (!c.json) fmt::print(c.out, "{:30} {}\n", job->mends[i].name, r.trouble.empty() ? r.facts : "cannot: " + r.trouble);
+        all.push_back({{"name", job.mends[i].name}, {"kind", formOf(job.mends[i].kind).id}, {"faces", r.faces.size()}, {"lengths", lengths}, {"points", r.points.size()}, {"facts", r.facts}, {"trouble", r.trouble}});
+        if (!c.json) fmt::print(c.out, "{:30} {}\n", job.mends[i].name, r.trouble.empty() ? r.facts : "cannot: " + r.trouble);
     }
-    if (c.json) fmt::print(c.out, "{}\n", OrderedJson{{"job", job->name}, {"mends", all}}.dump(1));
+    if (c.json) fmt::print(c.out, "{}\n", OrderedJson{{"job", job.name}, {"mends", all}}.dump(1));
     if (!out.empty())
         if (const auto ok = writeFileAtomic(out, dxfOf(curves, 0.001)); !ok) return c.failed(ok.error());
     return trouble ? kExitStop : kExitOk;
@@ -269,43 +283,50 @@ int mends(const Console& c, const std::string& file, const std::string& out) {
 
 /// Puts work in holes behind the route: spot and drill, for one group or for all.
 int drill(const Console& c, const std::string& file, const std::string& out, int group) {
-    auto job = openJob(file);
-    if (!job) return c.failed(job.error());
-    Workshop workshop(std::filesystem::path(file).parent_path());
-    Progress progress(c.listener());
-    const auto place = workshop.placeFor(*job, progress);
-    if (!place) return c.failed(place.error());
-    const auto groups = groupHoles(wantedHoles(*job, **place), rotaryLine(*(*place)->machine, (*place)->partFrame));
+    auto opened = openAndPlace(c, file);
+    if (!opened) return c.failed(opened.error());
+    Job& job = opened->job;
+    const auto& place = opened->place;
+    const auto groups = groupHoles(wantedHoles(job, *place), rotaryLine(*place->machine, place->partFrame));
     if (groups.empty()) return c.failed({"no holes were found on the part", file, {}, false});
     if (group > static_cast<int>(groups.size())) return c.failed({fmt::format("there is no group {}; there are {}", group, groups.size()), file, "See 'gyre holes'", false});
     OrderedJson added = OrderedJson::array();
     for (std::size_t g = 0; g < groups.size(); ++g) {
         if (group > 0 && g + 1 != static_cast<std::size_t>(group)) continue;
-        for (const Recipe& r : proposeHoleWork(*job, **place, groups[g])) {
-            added.push_back({{"operation", r.id}, {"name", r.name}, {"parent", r.parent}, {"tool", r.tool}, {"holes", job->resolved(r).holes.size()}});
+        for (const Recipe& r : proposeHoleWork(job, *place, groups[g])) {
+            added.push_back({{"operation", r.id}, {"name", r.name}, {"parent", r.parent}, {"tool", r.tool}, {"holes", job.resolved(r).holes.size()}});
             if (!c.json) fmt::print(c.out, "{:6} {:24} {}\n", r.id, (r.parent.empty() ? "" : "  ") + r.name, r.parent.empty() ? groups[g].words : r.tool.empty() ? "no tool of the job suits" : r.tool);
-            job->route.push_back(r);
+            job.route.push_back(r);
         }
     }
-    if (const auto ok = saveJob(*job, out); !ok) return c.failed(ok.error());
+    if (const auto ok = saveJob(job, out); !ok) return c.failed(ok.error());
     if (c.json) fmt::print(c.out, "{}\n", OrderedJson{{"job", out}, {"added", added}}.dump(1));
     return kExitOk;
 }
 
+/// Faces and edges by their numbers as picks of a recipe; what is not in the part is the trouble.
+std::optional<Error> pickInto(const Part& part, const std::vector<int>& faces, const std::vector<int>& edges, Recipe& r, const std::string& file) {
+    for (const int f : faces) {
+        if (f < 0 || static_cast<std::size_t>(f) >= part.faces().size()) return Error{fmt::format("face {} is not in the part", f), file, "See 'gyre inspect'", false};
+        r.target.faces.push_back(part.faceRef(f));
+    }
+    for (const int e : edges) {
+        if (e < 0 || static_cast<std::size_t>(e) >= part.edges().size()) return Error{fmt::format("edge {} is not in the part", e), file, "See 'gyre inspect'", false};
+        r.target.edges.push_back(part.edgeRef(e));
+    }
+    return std::nullopt;
+}
+
 /// Puts milling behind the route: the first guess for faces and edges.
 int mill(const Console& c, const std::string& file, const std::string& out, const std::string& shape, const std::vector<int>& faces, const std::vector<int>& edges, const std::string& drawing, const std::string& on) {
-    auto job = openJob(file);
-    if (!job) return c.failed(job.error());
-    Workshop workshop(std::filesystem::path(file).parent_path());
-    Progress progress(c.listener());
-    const auto place = workshop.placeFor(*job, progress);
-    if (!place) return c.failed(place.error());
-    if (!(*place)->part) return c.failed({"the job has no part", file, {}, false});
-    const Part& part = *(*place)->part;
-    for (const int f : faces)
-        if (f < 0 || static_cast<std::size_t>(f) >= part.faces().size()) return c.failed({fmt::format("face {} is not in the part", f), file, "See 'gyre inspect'", false});
-    for (const int e : edges)
-        if (e < 0 || static_cast<std::size_t>(e) >= part.edges().size()) return c.failed({fmt::format("edge {} is not in the part", e), file, "See 'gyre inspect'", false});
+    auto opened = openAndPlace(c, file);
+    if (!opened) return c.failed(opened.error());
+    Job& job = opened->job;
+    const auto& place = opened->place;
+    if (!place->part) return c.failed({"the job has no part", file, {}, false});
+    const Part& part = *place->part;
+    Recipe picked;
+    if (const auto trouble = pickInto(part, faces, edges, picked, file)) return c.failed(*trouble);
     MillShape kind = millShapeFor(part, faces, edges);
     bool known = shape.empty();
     for (int s = 0; s < kMillShapes; ++s)
@@ -314,19 +335,58 @@ int mill(const Console& c, const std::string& file, const std::string& out, cons
             known = true;
         }
     if (!known) return c.failed({fmt::format("'{}' is no kind of milling", shape), {}, "face, pocket, outline, bore, follow, round or rough", false});
-    Recipe r = proposeMill(*job, **place, kind);
-    for (const int f : faces) r.target.faces.push_back(part.faceRef(f));
-    for (const int e : edges) r.target.edges.push_back(part.edgeRef(e));
+    Recipe r = proposeMill(job, *place, kind);
+    r.target.faces = picked.target.faces;
+    r.target.edges = picked.target.edges;
     if (!drawing.empty()) {
-        if (const auto curves = curvesNamed(**place, drawing); !curves) return c.failed(curves.error());
+        if (const auto curves = curvesNamed(*place, drawing); !curves) return c.failed(curves.error());
         r.target.drawings = {drawing};
     }
     if (!on.empty()) r.mill.on = on;
-    fitMill(*job, **place, r);
-    job->route.push_back(r);
-    if (const auto ok = saveJob(*job, out); !ok) return c.failed(ok.error());
+    fitMill(job, *place, r);
+    job.route.push_back(r);
+    if (const auto ok = saveJob(job, out); !ok) return c.failed(ok.error());
     if (c.json)
         fmt::print(c.out, "{}\n", OrderedJson{{"job", out}, {"operation", r.id}, {"name", r.name}, {"shape", millShapeName(kind)}, {"tool", r.tool}}.dump(1));
+    else
+        fmt::print(c.out, "{:6} {:24} {}\n", r.id, r.name, r.tool);
+    return kExitOk;
+}
+
+/// Puts work along a wall, a curve, a channel or edges behind the route: the first guess for faces and edges.
+int follow(const Console& c, const std::string& file, const std::string& out, const std::string& what, const std::vector<int>& faces, const std::vector<int>& edges, const std::string& drawing) {
+    struct Known {
+        const char* name;
+        OperationKind kind;
+        BreakEdges edges;
+    };
+    static constexpr Known kKnown[] = {{"wall", OperationKind::Swarf, BreakEdges::Picked},     {"curve", OperationKind::Curve, BreakEdges::Picked},       {"channel", OperationKind::Curve, BreakEdges::Picked},
+                                       {"edges", OperationKind::Edge, BreakEdges::Picked},     {"around", OperationKind::Edge, BreakEdges::Faces},        {"body", OperationKind::Edge, BreakEdges::Body},
+                                       {"holes-near", OperationKind::Edge, BreakEdges::HolesNear}, {"holes-far", OperationKind::Edge, BreakEdges::HolesFar}, {"holes", OperationKind::Edge, BreakEdges::HolesBoth}};
+    const auto* known = std::find_if(std::begin(kKnown), std::end(kKnown), [&](const Known& k) { return what == k.name; });
+    if (known == std::end(kKnown)) return c.failed({fmt::format("'{}' is no such work", what), {}, "wall, curve, channel, edges, around, body, holes-near, holes-far or holes", false});
+    auto opened = openAndPlace(c, file);
+    if (!opened) return c.failed(opened.error());
+    Job& job = opened->job;
+    const auto& place = opened->place;
+    if (!place->part) return c.failed({"the job has no part", file, {}, false});
+    Recipe r = proposeFollow(job, *place, known->kind, known->edges);
+    if (what == "channel") r.curve.by = CurveBy::Channel;
+    if (const auto trouble = pickInto(*place->part, faces, edges, r, file)) return c.failed(*trouble);
+    // One face of a wall stands for all of it.
+    if (known->kind == OperationKind::Swarf && faces.size() == 1) {
+        r.target.faces.clear();
+        for (const int f : wallFaces(*place->part, faces.front())) r.target.faces.push_back(place->part->faceRef(f));
+    }
+    if (!drawing.empty()) {
+        if (const auto curves = curvesNamed(*place, drawing); !curves) return c.failed(curves.error());
+        r.target.drawings = {drawing};
+    }
+    fitFollow(job, *place, r);
+    job.route.push_back(r);
+    if (const auto ok = saveJob(job, out); !ok) return c.failed(ok.error());
+    if (c.json)
+        fmt::print(c.out, "{}\n", OrderedJson{{"job", out}, {"operation", r.id}, {"name", r.name}, {"work", what}, {"tool", r.tool}, {"faces", r.target.faces.size()}, {"edges", r.target.edges.size()}}.dump(1));
     else
         fmt::print(c.out, "{:6} {:24} {}\n", r.id, r.name, r.tool);
     return kExitOk;
@@ -529,6 +589,13 @@ int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::os
     millCmd->add_option("--edges", edges, "edges by number")->delimiter(',');
     millCmd->add_option("--drawing", drawing, "a drawing of the job, or a curve that its mends made");
     millCmd->add_option("--on", on, "a work plane by name, or \"round X\", \"round Y\", \"round Z\"");
+    auto* followCmd = app.add_subcommand("follow", "add work along a wall, a curve, a channel or sharp edges to a job");
+    followCmd->add_option("job", file, "job file")->required();
+    followCmd->add_option("--out", second, "the job file to write, in the same folder")->required();
+    followCmd->add_option("--what", shape, "wall, curve, channel, edges, around, body, holes-near, holes-far or holes")->required();
+    followCmd->add_option("--faces", faces, "faces by number, as in 'gyre inspect'; one face of a wall stands for all of it")->delimiter(',');
+    followCmd->add_option("--edges", edges, "edges by number")->delimiter(',');
+    followCmd->add_option("--drawing", drawing, "a drawing of the job, or a curve that its mends made");
     auto* drillCmd = app.add_subcommand("drill", "add spotting and drilling of the holes to a job");
     drillCmd->add_option("job", file, "job file")->required();
     drillCmd->add_option("--out", second, "the job file to write, in the same folder")->required();
@@ -561,6 +628,7 @@ int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::os
     if (*flankCmd) return flank(c, file, faces, diameter);
     if (*contentsCmd) return contents(c, file);
     if (*millCmd) return mill(c, file, second, shape, faces, edges, drawing, on);
+    if (*followCmd) return follow(c, file, second, shape, faces, edges, drawing);
     if (*drillCmd) return drill(c, file, second, group);
     if (*mendsCmd) return mends(c, file, second);
     if (*planCmd) return planOrProve(c, file, false);

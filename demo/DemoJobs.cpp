@@ -186,7 +186,7 @@ bool makeJobs(const std::filesystem::path& folder) {
     for (int e : rails->first.edges) job.route[0].pattern.rail1.push_back((*part)->edgeRef(e));
     for (int e : rails->second.edges) job.route[0].pattern.rail2.push_back((*part)->edgeRef(e));
     if (auto ok = saveJob(job, folder / "lantern-collar.gyre.json"); !ok) return complain(ok.error());
-    return makeDomeJob(folder) && makeSetups(folder) && makeMillJobs(folder);
+    return makeDomeJob(folder) && makeSetups(folder) && makeMillJobs(folder) && makeFollowJobs(folder);
 }
 
 } // namespace gyre::demo

@@ -8,5 +8,7 @@ namespace gyre::demo {
 bool makeJobs(const std::filesystem::path& folder);
 /// Indexed and wrapped work, from the setups.
 bool makeMillJobs(const std::filesystem::path& folder);
+/// Along walls, curves and edges, from the setups.
+bool makeFollowJobs(const std::filesystem::path& folder);
 
 } // namespace gyre::demo

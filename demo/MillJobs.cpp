@@ -1,81 +1,13 @@
 // Demo jobs of indexed and wrapped work: the focus barrel and the lamp yoke, cut from their setups.
 #include "DemoJobs.h"
+#include "Route.h"
 #include "Workshop.h"
 #include "base/File.h"
-#include "job/HoleWork.h"
-#include "job/MillWork.h"
-#include "job/Workshop.h"
-#include "machine/Reach.h"
 #include <cmath>
 #include <cstdio>
-#include <functional>
 
 namespace gyre::demo {
 namespace {
-
-/// A setup with its workplace, to which operations are added one by one.
-class Route {
-public:
-    Route(const std::filesystem::path& folder, const char* setup) : m_folder(folder), m_workshop(folder) {
-        auto opened = openJob(folder / (std::string(setup) + ".gyre.json"));
-        if (opened) job = std::move(*opened);
-        job.route.reserve(100); // recipes are changed where they stand
-    }
-    bool place() {
-        Progress progress;
-        auto made = m_workshop.placeFor(job, progress);
-        if (!made) std::fprintf(stderr, "%s\n", made.error().text().c_str());
-        if (made) m_place = *made;
-        return made.has_value();
-    }
-    [[nodiscard]] const Workplace& now() const { return *m_place; }
-    [[nodiscard]] const Part& part() const { return *m_place->part; }
-    /// Faces of a kind whose surface runs through a place.
-    [[nodiscard]] std::vector<int> facesAt(SurfaceKind kind, const Vec3& p, double within = 1e-3) const {
-        std::vector<int> out;
-        for (std::size_t f = 0; f < part().faces().size(); ++f) {
-            const FaceInfo& i = part().faces()[f];
-            if (i.kind == kind && (part().project(static_cast<int>(f), p).point - p).norm() < within && i.bounds.distance(p) < within) out.push_back(static_cast<int>(f));
-        }
-        return out;
-    }
-    /// The first guess for picked faces, ready for the route.
-    Recipe& mill(MillShape shape, const char* name, const std::vector<int>& faces = {}, const char* on = "") {
-        Recipe r = proposeMill(job, now(), shape);
-        r.name = name;
-        for (const int f : faces) r.target.faces.push_back(part().faceRef(f));
-        if (*on) r.mill.on = on;
-        fitMill(job, now(), r);
-        job.route.push_back(r);
-        return job.route.back();
-    }
-    /// Repeated on other planes: the way around must clear them all.
-    void repeat(Recipe& r, const std::vector<std::string>& planes) const {
-        r.repeat.planes = planes;
-        Recipe refitted = r;
-        fitMill(job, now(), refitted);
-        r.link.skin = refitted.link.skin;
-    }
-    void holes(const std::function<bool(const HoleGroup&)>& wanted) {
-        for (const HoleGroup& g : groupHoles(wantedHoles(job, now()), rotaryLine(*now().machine, now().partFrame)))
-            if (wanted(g))
-                for (Recipe r : proposeHoleWork(job, now(), g)) {
-                    r.drill.breakthrough = 0.5;
-                    job.route.push_back(r);
-                }
-    }
-    bool save(const char* file) const {
-        const auto ok = saveJob(job, m_folder / (std::string(file) + ".gyre.json"));
-        if (!ok) std::fprintf(stderr, "%s\n", ok.error().text().c_str());
-        return ok.has_value();
-    }
-    Job job;
-
-private:
-    std::filesystem::path m_folder;
-    Workshop m_workshop;
-    std::shared_ptr<const Workplace> m_place;
-};
 
 /// The barrel's scale as a flat drawing: x along the barrel, y around it at Ø80; every tenth degree a line, each third longer.
 std::string degreeScale() {

@@ -65,6 +65,8 @@ ToolLibrary tools() {
         c.cornerRadius = 1.5;
         c.profileRadius = 85.0;
     });
+    add(make("ball-8-side", "Ball 8, long flutes", CutterShape::Ball, 8, 36, 38, 8, 8, 95, 56, 4, 8000, 0.05, true), [](Cutter&) {});
+    add(make("lollipop-2", "Lollipop 2", CutterShape::Lollipop, 2, 2, 12, 1.0, 4, 50, 28, 2, 18000, 0.015, true), [](Cutter&) {});
     for (Assembly& a : l.assemblies) {
         const double bite = a.feedPerTooth;
         const bool drills = a.cutter.shape == CutterShape::Drill || a.cutter.shape == CutterShape::Spot;

@@ -1,7 +1,6 @@
 #include "model/AppModel.h"
 #include "base/File.h"
 #include "geom/MeshFile.h"
-#include "job/MillWork.h"
 #include "job/Workshop.h"
 #include "tool/Library.h"
 #include <QDir>
@@ -429,55 +428,6 @@ void AppModel::moveOperation(const QString& id, int by) {
 void AppModel::toggleActive(const QString& id) {
     change(tr("switch operation"), [&](Job& j) {
         if (Recipe* r = j.operation(id.toStdString())) r->active = !r->active;
-    });
-}
-
-void AppModel::toggleFaces(const std::vector<int>& faces) {
-    if (!recipe() || !m_place || !m_place->part || faces.empty()) return;
-    const Part& part = *m_place->part;
-    change(tr("pick faces"), [&](Job& j) {
-        Recipe& r = *j.operation(m_selected.toStdString());
-        std::vector<int> now = resolveFaces(part, r.target.faces).value_or(std::vector<int>{});
-        const bool all = std::all_of(faces.begin(), faces.end(), [&](int f) { return std::find(now.begin(), now.end(), f) != now.end(); });
-        for (int f : faces) {
-            std::erase(now, f);
-            if (!all) now.push_back(f);
-        }
-        std::sort(now.begin(), now.end());
-        const bool first = r.target.faces.empty();
-        r.target.faces.clear();
-        for (int f : now) r.target.faces.push_back(part.faceRef(f));
-        if (r.kind == OperationKind::Mill) {
-            if (first) fitFirstPick(r, now, {}, j);
-            return;
-        }
-        r.pattern.rail1.clear();
-        r.pattern.rail2.clear();
-        if (const auto rails = proposeRails(part, now)) {
-            for (int e : rails->first.edges) r.pattern.rail1.push_back(part.edgeRef(e));
-            for (int e : rails->second.edges) r.pattern.rail2.push_back(part.edgeRef(e));
-        }
-    });
-}
-
-// The first pick decides what kind of work this is, unless that was said; then everything follows from it.
-void AppModel::fitFirstPick(Recipe& r, const std::vector<int>& faces, const std::vector<int>& edges, const Job& job) {
-    if (std::exchange(m_shapeOpen, false)) {
-        const Recipe fresh = proposeMill(job, *m_place, millShapeFor(*m_place->part, faces, edges));
-        r.name = fresh.name;
-        r.mill = fresh.mill;
-        r.target.leave = fresh.target.leave;
-    }
-    fitMill(job, *m_place, r);
-}
-
-void AppModel::setRail(int which, const std::vector<int>& edges) {
-    if (!recipe() || !m_place || !m_place->part) return;
-    change(tr("pick rail %1").arg(which + 1), [&](Job& j) {
-        Recipe& r = *j.operation(m_selected.toStdString());
-        auto& rail = which == 0 ? r.pattern.rail1 : r.pattern.rail2;
-        rail.clear();
-        for (int e : edges) rail.push_back(m_place->part->edgeRef(e));
     });
 }
 

@@ -14,7 +14,7 @@
 namespace gyre {
 
 enum class Bench { SetUp, Cut, Prove, Send };
-enum class PickMode { None, Faces, Rail1, Rail2, Edges, Profile, PlaneFace, Feature };
+enum class PickMode { None, Faces, Rail1, Rail2, Edges, Profile, AxisFaces, AxisEdges, PlaneFace, Feature };
 /// What stands beside the view: nothing, the unrolled sheet as well, or the sheet alone.
 enum class SheetShown { Wrapped, Both, Flat };
 /// What a PickMode::Feature asks for, and for what: "mend.3.faces", "plane.points" …
@@ -91,12 +91,20 @@ public:
     void addMill(std::optional<MillShape> shape);
     void addHelicalGroove();
     void setMillShape(const QString& shape); ///< as in files; tool and steps follow
-    void toggleEdges(const std::vector<int>& edges, bool profile = false);
+    /// Adds or removes edges of the list that a pick mode is about.
+    void toggleEdges(const std::vector<int>& edges, PickMode list = PickMode::Edges);
     /// The helix or sketch that the selected operation follows; its place among the mends.
     [[nodiscard]] std::optional<std::size_t> followedMend() const;
     /// A curve drawn on the sheet: becomes a sketch, and is followed by the selected operation. Along x and y in mm, or degrees around.
     void addSheetCurve(const Sheet& sheet, const std::vector<Vec2>& points, bool closed);
-    void setRepeat(const QString& planes); ///< names, as a JSON list
+    // Work along walls, curves and edges.
+    void addFollow(OperationKind kind, BreakEdges edges = BreakEdges::Picked);
+    void setFollowWord(const QString& key, const QString& value); ///< a word that changes what the work is: tool and steps follow
+    void addAxisKey(double at);
+    void removeAxisKey(std::size_t key);
+    /// The wall that a face belongs to; remembered for the face under the cursor.
+    [[nodiscard]] const std::vector<int>& wallOf(int face) const;
+    void setStanding(const QString& key, const QString& value); ///< a word that decides from where the tool comes: the skin follows
     [[nodiscard]] std::shared_ptr<const Sheet> sheet() const; ///< of the selected operation; null when it has none
     [[nodiscard]] SheetShown sheetShown() const;
     void setSheetShown(SheetShown shown);
@@ -234,6 +242,7 @@ signals:
 
 private:
     void afterChange();
+    void standClear(Job& job) const;
     void fitFirstPick(Recipe& recipe, const std::vector<int>& faces, const std::vector<int>& edges, const Job& job);
     void startComputer();
     void autosave();
@@ -271,6 +280,7 @@ private:
     std::optional<SheetShown> m_sheetShown; ///< until chosen: as the operation suggests
     bool m_shapeOpen = false;               ///< the shape of the selected operation is still to be guessed
     std::vector<int> m_hovered;
+    mutable std::pair<int, std::pair<std::vector<int>, std::uint64_t>> m_wallOf{-1, {}};
     mutable std::pair<std::string, std::shared_ptr<const Sheet>> m_sheet; ///< by what it was made of
     [[nodiscard]] Result<Job> jobAround(const QString& partFile) const;
     /// Looks for the bodies of an assembly, away from the window's thread; then the body `name` gives way to them.

@@ -333,17 +333,18 @@ void AppModel::give(const std::vector<int>& faces, const std::vector<int>& edges
 Status AppModel::setPicks(const QString& key, const QString& numbers) {
     if (!recipe() || !m_place || !m_place->part) return fail("there is no operation to pick for");
     const Part& part = *m_place->part;
-    const auto list = key == "target.faces" ? numbersOf(numbers, part.faces().size(), "face") : numbersOf(numbers, part.edges().size(), "edge");
+    const bool ofFaces = key == "target.faces" || key == "axis.faces";
+    const auto list = ofFaces ? numbersOf(numbers, part.faces().size(), "face") : numbersOf(numbers, part.edges().size(), "edge");
     if (!list) {
         emit toldUser(QString::fromStdString(list.error().text()));
         return tl::unexpected(list.error());
     }
-    if (key == "target.edges" || key == "target.profile") {
-        change(tr("pick edges"), [&](Job& j) {
+    if (key == "target.edges" || key == "target.profile" || key == "axis.edges" || key == "axis.faces") {
+        change(ofFaces ? tr("pick faces") : tr("pick edges"), [&](Job& j) {
             Recipe& r = *j.operation(m_selected.toStdString());
-            auto& refs = key == "target.edges" ? r.target.edges : r.target.profile;
+            auto& refs = key == "target.edges" ? r.target.edges : key == "axis.edges" ? r.axis.edges : key == "axis.faces" ? r.axis.faces : r.target.profile;
             refs.clear();
-            for (const int e : *list) refs.push_back(part.edgeRef(e));
+            for (const int i : *list) refs.push_back(ofFaces ? part.faceRef(i) : part.edgeRef(i));
         });
         return {};
     }
@@ -366,10 +367,9 @@ Status AppModel::setPicks(const QString& key, const QString& numbers) {
 QString AppModel::picks(const QString& key) const {
     if (!recipe() || !m_place || !m_place->part) return {};
     const Recipe& r = *recipe();
-    const auto list = key == "target.faces" ? resolveFaces(*m_place->part, r.target.faces) : resolveEdges(*m_place->part, key == "pattern.rail1"    ? r.pattern.rail1
-                                                                                                                                                 : key == "target.edges"   ? r.target.edges
-                                                                                                                                                 : key == "target.profile" ? r.target.profile
-                                                                                                                                                                           : r.pattern.rail2);
+    const bool ofFaces = key == "target.faces" || key == "axis.faces";
+    const auto& refs = key == "target.faces" ? r.target.faces : key == "axis.faces" ? r.axis.faces : key == "axis.edges" ? r.axis.edges : key == "pattern.rail1" ? r.pattern.rail1 : key == "target.edges" ? r.target.edges : key == "target.profile" ? r.target.profile : r.pattern.rail2;
+    const auto list = ofFaces ? resolveFaces(*m_place->part, refs) : resolveEdges(*m_place->part, refs);
     return list ? textOf(*list) : QString();
 }
 

@@ -45,24 +45,6 @@ void AppModel::setMillShape(const QString& shape) {
     change(tr("change kind of milling"), [&](Job& j) { j = next; });
 }
 
-void AppModel::toggleEdges(const std::vector<int>& edges, bool profile) {
-    if (!recipe() || !m_place || !m_place->part || edges.empty()) return;
-    const Part& part = *m_place->part;
-    change(profile ? tr("pick profile") : tr("pick edges"), [&](Job& j) {
-        Recipe& r = *j.operation(m_selected.toStdString());
-        auto& refs = profile ? r.target.profile : r.target.edges;
-        std::vector<int> now = resolveEdges(part, refs).value_or(std::vector<int>{});
-        const bool first = now.empty(), all = std::all_of(edges.begin(), edges.end(), [&](int e) { return std::find(now.begin(), now.end(), e) != now.end(); });
-        for (const int e : edges) {
-            std::erase(now, e);
-            if (!all) now.push_back(e);
-        }
-        refs.clear();
-        for (const int e : now) refs.push_back(part.edgeRef(e));
-        if (r.kind == OperationKind::Mill && first && !profile && r.target.faces.empty() && r.target.drawings.empty()) fitFirstPick(r, {}, now, j);
-    });
-}
-
 std::optional<std::size_t> AppModel::followedMend() const {
     const Recipe* r = recipe();
     if (!r || r->kind != OperationKind::Mill || r->target.drawings.size() != 1) return std::nullopt;
@@ -107,24 +89,26 @@ void AppModel::addSheetCurve(const Sheet& sheet, const std::vector<Vec2>& points
         sheet.frame.linear().col(0).cwiseAbs().maxCoeff(&axis);
         r.mill.on = std::string("round ") + "XYZ"[axis];
     }
+    if (r.target.drawings.size() == 1) standClear(next);
     change(tr("draw on the sheet"), [&](Job& j) { j = next; });
     emit featuresChanged();
 }
 
-void AppModel::setRepeat(const QString& planes) {
+void AppModel::setStanding(const QString& key, const QString& value) {
     if (!recipe() || !m_place) return;
     Job next = job();
-    if (auto ok = gyre::setWord(next, m_selected.toStdString(), "repeat.planes", planes.toStdString()); !ok) return emit toldUser(QString::fromStdString(ok.error().text()));
-    change(tr("repeat on planes"), [&](Job& j) {
-        j = next;
-        Recipe& r = *j.operation(m_selected.toStdString());
-        const Recipe before = r;
-        fitMill(j, *m_place, r);
-        // The way around must clear all planes; what was chosen for the cut stays.
-        const Skin skin = r.link.skin;
-        r = before;
-        r.link.skin = skin;
-    });
+    if (auto ok = gyre::setWord(next, m_selected.toStdString(), key.toStdString(), value.toStdString()); !ok) return emit toldUser(QString::fromStdString(ok.error().text()));
+    standClear(next);
+    change(tr("change %1").arg(key), [&](Job& j) { j = next; });
+}
+
+// The way around must clear the work on all sides that the tool comes from; what was chosen for the cut stays.
+void AppModel::standClear(Job& job) const {
+    Recipe& r = *job.operation(m_selected.toStdString());
+    if (r.kind != OperationKind::Mill) return;
+    Recipe fresh = r;
+    fitMill(job, *m_place, fresh);
+    r.link.skin = fresh.link.skin;
 }
 
 std::shared_ptr<const Sheet> AppModel::sheet() const {

@@ -1,20 +1,10 @@
 // The recipe of milling on a plane or an unrolled cylinder, as sentences.
 #include "panels/RecipePanel.h"
+#include "panels/Said.h"
 
 namespace gyre {
 
 namespace {
-
-/// A sentence that is put together piece by piece.
-struct Said {
-    QString text;
-    std::vector<Word*> words;
-    Said& operator()(const QString& more, const std::vector<Word*>& with = {}) {
-        text += more;
-        words.insert(words.end(), with.begin(), with.end());
-        return *this;
-    }
-};
 
 QString listed(const std::vector<std::string>& names) {
     OrderedJson list = OrderedJson::array();

@@ -149,6 +149,8 @@ Word* RecipePanel::choice(const QString& key, const QString& name, std::vector<W
 
 namespace {
 PickMode pickModeOf(const QString& key) {
+    if (key == "axis.faces") return PickMode::AxisFaces;
+    if (key == "axis.edges") return PickMode::AxisEdges;
     return key == "target.faces" ? PickMode::Faces : key == "target.edges" ? PickMode::Edges : key == "target.profile" ? PickMode::Profile : key == "pattern.rail1" ? PickMode::Rail1 : PickMode::Rail2;
 }
 
@@ -160,10 +162,16 @@ void RecipePanel::changed(const QString& key, const QString& value) {
         m_model.setHoles(m_model.selected(), value);
     else if (key == "axis.window" && value == "any")
         m_model.change(tr("any angle"), [&](Job& j) { j.operation(m_model.selected().toStdString())->axis.limited = false; });
+    else if (key == "axis.key.new")
+        m_model.addAxisKey(value.toDouble());
+    else if (key == "edge.edges" || key == "curve.by" || key == "swarf.from")
+        m_model.setFollowWord(key, value);
+    else if (key.startsWith("axis.keys.") && key.endsWith(".off"))
+        m_model.removeAxisKey(key.section('.', 2, 2).toULong());
     else if (key == "mill.shape")
         m_model.setMillShape(value);
-    else if (key == "repeat.planes")
-        m_model.setRepeat(value);
+    else if (m_model.recipe() && m_model.recipe()->kind == OperationKind::Mill && (key == "mill.on" || key == "target.drawings" || key.startsWith("repeat.")))
+        m_model.setStanding(key, value);
     else if (const auto mend = m_model.followedMend(); mend && key.startsWith("helix."))
         m_model.setMendNumber(*mend, key.mid(6), value.toDouble());
     else if (mend && key == "sketch.points")
@@ -193,21 +201,7 @@ void RecipePanel::layoutSentences() {
                               choice("pattern.from", tr("Where to start"), {{"rail1", tr("rail 1")}, {"rail2", tr("rail 2")}}),
                               choice("pattern.ends", tr("First and last row"), {{"onRails", tr("on the rails")}, {"halfStepIn", tr("half a step in")}}),
                               choice("pattern.reversed", tr("Direction of the rows"), {{"false", tr("as laid")}, {"true", tr("turned round")}})});
-    Word* rule = choice("axis.rule", tr("Where the axis comes from"),
-                        {{"surface", tr("from the surface")}, {"fixed", tr("one direction")}, {"towardRotary", tr("toward the rotary axis")}});
-    Word* window = choice(
-        "axis.window", tr("Angle to the datum's Z"),
-        {{"any", tr("any")}, {"[0.0,30.0]", tr("0° to 30°")}, {"[0.0,60.0]", tr("0° to 60°")}, {"[20.0,90.0]", tr("20° to 90°")}, {"[0.0,90.0]", tr("0° to 90°")}});
-    if (r.axis.rule == AxisRule::Surface)
-        m_cards[2].sentence->set(tr("Lead {}, tilt {} {}, evened over {}; angle to Z {}."),
-                                 {word(K::Angle, "axis.lead", tr("Lead")), word(K::Angle, "axis.tilt", tr("Tilt")), rule,
-                                  word(K::Length, "axis.smoothing", tr("Length over which the axis is evened out"), 0.5), window});
-    else if (r.axis.rule == AxisRule::Fixed)
-        m_cards[2].sentence->set(tr("Axis in {}: {} {} {}; angle to Z {}."), {rule, word(K::Length, "axis.direction.0", tr("X of the direction"), 0.1),
-                                                                              word(K::Length, "axis.direction.1", tr("Y of the direction"), 0.1),
-                                                                              word(K::Length, "axis.direction.2", tr("Z of the direction"), 0.1), window});
-    else
-        m_cards[2].sentence->set(tr("Axis {}; angle to Z {}."), {rule, window});
+    layoutAxis();
     layoutGuard();
     m_cards[4].sentence->set(tr("Enter by an arc of {}; join gaps under {} by {}, others over {} {}."),
                              {word(K::Length, "links.entryRadius", tr("Radius of the entry"), 0.5),
@@ -219,13 +213,17 @@ void RecipePanel::layoutSentences() {
 
 void RecipePanel::layoutGuard() {
     using K = Word::Kind;
-    m_cards[3].sentence->set(
-        tr("Shank {}, holder {} clear of {}; if not, {}."),
-        {word(K::Length, "guard.shank", tr("Clearance of the shank")), word(K::Length, "guard.holder", tr("Clearance of the holder")),
-         choice("guard.against", tr("What is guarded"),
-                {{R"(["part","fixture","machine"])", tr("part, fixture, machine")}, {R"(["part","fixture"])", tr("part, fixture")}, {R"(["part"])", tr("part")}}),
-         choice("guard.response", tr("What to do when too near"),
-                {{"report", tr("only tell")}, {"lift", tr("lift along the axis")}, {"drop", tr("leave the stretch out")}})});
+    std::vector<Word*> words{word(K::Length, "guard.shank", tr("Clearance of the shank")), word(K::Length, "guard.holder", tr("Clearance of the holder")),
+                             choice("guard.against", tr("What is guarded"),
+                                    {{R"(["part","fixture","machine"])", tr("part, fixture, machine")}, {R"(["part","fixture"])", tr("part, fixture")}, {R"(["part"])", tr("part")}})};
+    QString text = tr("Shank {}, holder {} clear of {}");
+    const Recipe& r = *m_model.recipe();
+    if ((r.kind == OperationKind::Mill && r.mill.shape == MillShape::Follow) || (r.kind == OperationKind::Curve && r.curve.by != CurveBy::Channel)) { // what is engraved need not be in the model
+        text += tr("; the cutter may enter the part by {}");
+        words.push_back(word(K::Length, "guard.gouge", tr("How deep the cutter may enter the part"), 0.05));
+    }
+    words.push_back(choice("guard.response", tr("What to do when too near"), {{"report", tr("only tell")}, {"lift", tr("lift along the axis")}, {"drop", tr("leave the stretch out")}}));
+    m_cards[3].sentence->set(text + tr("; if not, {}."), words);
 }
 
 Word* RecipePanel::toolWord() {
@@ -304,9 +302,10 @@ void RecipePanel::refreshWords() {
         return;
     }
     m_heading->setText(QString("%1 · %2").arg(m_model.numberOf(*r), QString::fromStdString(r->name).toUpper()));
-    const QString shape = r->kind == OperationKind::Mill ? m_model.selected() + millLayoutKey(*r) + QString("/%1").arg(m_model.job().tools.size()) : QString("%1/%2/%3/%4/%5/%6/%7/%8")
+    const QString own = follows(r->kind) ? followLayoutKey(*r) : r->kind == OperationKind::Mill ? millLayoutKey(*r) : r->kind == OperationKind::Surface ? axisLayoutKey(*r) : QString();
+    const QString shape = QString("%1/%2/%3/%4/%5/%6/%7/%8")
                               .arg(m_model.selected())
-                              .arg(static_cast<int>(r->axis.rule))
+                              .arg(own)
                               .arg(r->pattern.byScallop)
                               .arg(m_model.job().tools.size())
                               .arg(static_cast<int>(r->drill.cycle))
@@ -320,6 +319,8 @@ void RecipePanel::refreshWords() {
             layoutHoles();
         else if (r->kind == OperationKind::Mill)
             layoutMill();
+        else if (follows(r->kind))
+            layoutFollow();
         else
             layoutStep();
         m_shape = shape;
@@ -333,9 +334,19 @@ void RecipePanel::refreshWords() {
             const Recipe all = m_model.job().resolved(*r);
             w->setWords(tr("%1 holes").arg(all.holes.size()));
         } else if (key == "target.faces") {
-            const bool optional = r->kind == OperationKind::Mill && (r->mill.shape == MillShape::Round || r->mill.shape == MillShape::Rough || !r->target.edges.empty() || !r->target.drawings.empty());
+            const bool optional = (r->kind == OperationKind::Curve && r->curve.by != CurveBy::Channel) || (r->kind == OperationKind::Mill && (r->mill.shape == MillShape::Round || r->mill.shape == MillShape::Rough || !r->target.edges.empty() || !r->target.drawings.empty()));
             w->setWords(countedPicks(r->target.faces.size(), r->mill.shape == MillShape::Rough && r->kind == OperationKind::Mill ? tr("all of it") : r->mill.shape == MillShape::Round && r->kind == OperationKind::Mill ? tr("no bosses") : optional ? tr("+ faces") : tr("pick faces"), tr("1 face"), tr("%1 faces")));
-        } else if (key == "target.edges")
+        } else if (key == "axis.faces")
+            w->setWords(countedPicks(r->axis.faces.size(), tr("pick faces"), tr("1 face"), tr("%1 faces")));
+        else if (key == "axis.edges")
+            w->setWords(countedPicks(r->axis.edges.size(), tr("pick edges"), tr("1 edge"), tr("%1 edges")));
+        else if (key == "axis.key.new")
+            w->show("", false);
+        else if (key.startsWith("axis.keys.") && key.endsWith(".off"))
+            w->show("keep", false);
+        else if (key == "target.edges" && follows(r->kind))
+            w->setWords(countedPicks(r->target.edges.size(), tr("pick edges"), tr("1 edge"), tr("%1 edges")));
+        else if (key == "target.edges")
             w->setWords(countedPicks(r->target.edges.size(), r->mill.shape == MillShape::Follow && r->target.drawings.empty() ? tr("pick edges") : tr("+ edges"), tr("1 edge"), tr("%1 edges")));
         else if (key == "target.profile")
             w->setWords(countedPicks(r->target.profile.size(), tr("pick its edges"), tr("1 edge"), tr("%1 edges")));
@@ -343,6 +354,8 @@ void RecipePanel::refreshWords() {
             w->show(QString::number(m_model.job().mends[*mend].number(key.mid(6).toUtf8().constData()), 'g', 12), m_model.inches());
         else if (mend && key == "sketch.points")
             w->show(QString::fromStdString(sketchText(m_model.job().mends[*mend].points)), false);
+        else if (r->kind == OperationKind::Swarf && key.startsWith("pattern.rail"))
+            w->setWords(countedPicks((key == "pattern.rail1" ? r->pattern.rail1 : r->pattern.rail2).size(), tr("pick edges"), tr("1 edge"), tr("%1 edges")));
         else if (key == "pattern.rail1")
             w->setWords(r->pattern.rail1.empty() ? tr("rail 1 (none)") : tr("rail 1"));
         else if (key == "pattern.rail2")

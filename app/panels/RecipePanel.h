@@ -38,9 +38,18 @@ private:
     void layoutHoles();
     void layoutStep();
     void layoutMill();
+    void layoutFollow();
+    void layoutSwarf();
+    void layoutCurve();
+    void layoutEdges();
+    void layoutAxis(); ///< rules, keys, limits: of surface rows and curves
     void layoutGuard();
+    void layoutTravel();
+    [[nodiscard]] QString followLayoutKey(const Recipe& recipe) const; ///< changes when other words are needed
+    [[nodiscard]] QString axisLayoutKey(const Recipe& recipe) const;
     [[nodiscard]] QString millLayoutKey(const Recipe& recipe) const; ///< changes when other words are needed
     Word* drawingWord(const Recipe& recipe);
+    Word* curveWord(const QString& key, const QString& name, const QString& none, const std::string& now);
     Word* sheetWord();
     Word* toolWord();
     [[nodiscard]] QString groupOf(const Recipe& recipe) const;

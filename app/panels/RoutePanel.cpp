@@ -201,10 +201,19 @@ RoutePanel::RoutePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mo
     for (int s = 0; s < kMillShapes; ++s) kinds->addAction(millWords(static_cast<MillShape>(s)), &m_model, [this, s] { m_model.addMill(static_cast<MillShape>(s)); })->setObjectName(QString("millKind.%1").arg(millShapeName(static_cast<MillShape>(s))));
     kinds->addAction(tr("A helical groove"), &m_model, [this] { m_model.addHelicalGroove(); })->setObjectName("millKind.helix");
     mill->setMenu(kinds);
+    auto* along = new QPushButton(tr("+  Walls, curves, edges"), this);
+    along->setObjectName("addFollow");
+    along->setAccessibleName(tr("New work along walls, curves or edges"));
+    along->setToolTip(tr("The cutter's side down a wall, along a curve or channel, sharp edges broken"));
+    auto* ways = new QMenu(along);
+    ways->setObjectName("followKinds");
+    for (const FollowKind& k : followKinds()) ways->addAction(k.words, &m_model, [this, k] { m_model.addFollow(k.kind, k.edges); })->setObjectName("followKind." + k.id);
+    along->setMenu(ways);
     auto* row = new QVBoxLayout;
     row->setContentsMargins(14, 8, 14, 0);
     row->setSpacing(6);
     row->addWidget(add);
+    row->addWidget(along);
     row->addWidget(mill);
     row->addWidget(holes);
     // The buttons follow the last station, and go along when there is more than fits.
@@ -218,6 +227,18 @@ RoutePanel::RoutePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mo
     connect(&m_model, &AppModel::jobChanged, this, &RoutePanel::rebuild);
     for (auto signal : {&AppModel::resultChanged, &AppModel::proofChanged, &AppModel::selectionChanged}) connect(&m_model, signal, this, &RoutePanel::refresh);
     rebuild();
+}
+
+std::vector<RoutePanel::FollowKind> RoutePanel::followKinds() {
+    using K = OperationKind;
+    return {{"swarf", tr("A wall, with the cutter's side"), K::Swarf, BreakEdges::Picked},
+            {"curve", tr("Along a curve, or down a channel"), K::Curve, BreakEdges::Picked},
+            {"edges", tr("Sharp edges that I pick"), K::Edge, BreakEdges::Picked},
+            {"around", tr("Sharp edges around faces"), K::Edge, BreakEdges::Faces},
+            {"body", tr("All sharp edges"), K::Edge, BreakEdges::Body},
+            {"holesNear", tr("Near edges of holes"), K::Edge, BreakEdges::HolesNear},
+            {"holesFar", tr("Far edges of holes"), K::Edge, BreakEdges::HolesFar},
+            {"holesBoth", tr("Near and far edges of holes"), K::Edge, BreakEdges::HolesBoth}};
 }
 
 QString RoutePanel::millWords(MillShape shape) {

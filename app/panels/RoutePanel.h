@@ -15,6 +15,13 @@ class RoutePanel : public QWidget {
     Q_OBJECT
 public:
     explicit RoutePanel(AppModel& model, QWidget* parent = nullptr);
+    /// What the menu of work along walls, curves and edges offers.
+    struct FollowKind {
+        QString id, words;
+        OperationKind kind;
+        BreakEdges edges;
+    };
+    [[nodiscard]] static std::vector<FollowKind> followKinds();
     [[nodiscard]] static QString millWords(MillShape shape); ///< in the list of new operations
 
 private:

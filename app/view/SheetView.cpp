@@ -416,7 +416,7 @@ void SheetView::mouseReleaseEvent(QMouseEvent* e) {
     if (!near || !m_part) return;
     const bool profile = m_model.pickMode() == PickMode::Profile;
     if (!profile && m_model.pickMode() != PickMode::Edges) m_model.setPickMode(PickMode::Edges); // a click on an edge of the sheet means it
-    m_model.toggleEdges(edgeGuesses(*m_part, {}, m_edges[*near].edge).front().edges, profile);
+    m_model.toggleEdges(edgeGuesses(*m_part, {}, m_edges[*near].edge).front().edges, profile ? PickMode::Profile : PickMode::Edges);
 }
 
 void SheetView::mouseDoubleClickEvent(QMouseEvent*) {

@@ -212,7 +212,12 @@ void View::hover(const QPointF& pixel) {
                 m_hoverPoint = hit.point;
             }
         } else if (picksFaces()) {
-            if (const FaceHit hit = faceAt(*place->part, m_camera, pixel); hit.face >= 0) guesses = faceGuesses(*place->part, hit.face);
+            if (const FaceHit hit = faceAt(*place->part, m_camera, pixel); hit.face >= 0) {
+                guesses = faceGuesses(*place->part, hit.face);
+                // The cutter's side goes along a whole wall unless it is told otherwise.
+                if (const auto recipe = m_model.recipe(); recipe && recipe->kind == OperationKind::Swarf && m_model.pickMode() == PickMode::Faces)
+                    if (const auto& wall = m_model.wallOf(hit.face); wall.size() > 1) guesses.insert(guesses.begin(), {wall, {}, tr("%1 faces, one wall").arg(wall.size())});
+            }
         } else if (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Points) {
             // Corners and middles of edges draw the point to themselves.
             if (const auto corner = cornerAt(*place->part, m_camera, pixel)) {
@@ -237,6 +242,14 @@ void View::hover(const QPointF& pixel) {
     const bool same = guesses.size() == m_guesses.size() && !guesses.empty() && guesses[0].faces == m_guesses[0].faces && guesses[0].edges == m_guesses[0].edges;
     if (!same) m_guess = 0;
     m_guesses = std::move(guesses);
+    // The unrolled sheet lights the same: edges, and the borders of faces.
+    std::vector<int> edges;
+    if (!m_guesses.empty() && place && place->part) {
+        edges = m_guesses[m_guess].edges;
+        for (const int f : m_guesses[m_guess].faces)
+            for (const auto& loop : place->part->faces()[static_cast<std::size_t>(f)].loops) edges.insert(edges.end(), loop.begin(), loop.end());
+    }
+    m_model.setHovered(edges);
     if (!same || !m_guesses.empty() || !before.isEmpty()) update();
 }
 
@@ -279,17 +292,17 @@ std::optional<std::size_t> View::holeAt(const QPointF& pixel) const {
     return best;
 }
 
-bool View::picksFaces() const { return m_model.pickMode() == PickMode::Faces || (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Faces); }
+bool View::picksFaces() const { return m_model.pickMode() == PickMode::Faces || m_model.pickMode() == PickMode::AxisFaces || (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Faces); }
 
 bool View::picksEdges() const {
-    return m_model.pickMode() == PickMode::Rail1 || m_model.pickMode() == PickMode::Rail2 || m_model.pickMode() == PickMode::Edges || m_model.pickMode() == PickMode::Profile || (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Edges);
+    return m_model.pickMode() == PickMode::Rail1 || m_model.pickMode() == PickMode::Rail2 || m_model.pickMode() == PickMode::Edges || m_model.pickMode() == PickMode::Profile || m_model.pickMode() == PickMode::AxisEdges || (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Edges);
 }
 
 void View::take(const Guess& guess, bool add) {
     if (m_model.pickMode() == PickMode::Feature) return m_model.give(guess.faces, guess.edges, m_hoverPoint);
-    if (m_model.pickMode() == PickMode::Faces) return m_model.toggleFaces(guess.faces);
+    if (picksFaces()) return m_model.toggleFaces(guess.faces);
     if (!picksEdges()) return;
-    if (m_model.pickMode() == PickMode::Edges || m_model.pickMode() == PickMode::Profile) return m_model.toggleEdges(guess.edges, m_model.pickMode() == PickMode::Profile);
+    if (m_model.pickMode() != PickMode::Rail1 && m_model.pickMode() != PickMode::Rail2) return m_model.toggleEdges(guess.edges, m_model.pickMode());
     const int which = m_model.pickMode() == PickMode::Rail1 ? 0 : 1;
     std::vector<int> edges = guess.edges;
     if (add)
@@ -416,6 +429,7 @@ void View::changeEvent(QEvent* e) {
 
 void View::leaveEvent(QEvent* e) {
     m_guesses.clear();
+    m_model.setHovered({});
     update();
     QOpenGLWidget::leaveEvent(e);
 }

@@ -65,6 +65,7 @@ private:
     void uploadPath();
     void uploadRows();
     void uploadAxes();
+    void uploadDeviation(); ///< what a finished wall is off
     void uploadCuts(const std::vector<PathHazard>& hazards);
     void uploadTool();
     void drawScene();
@@ -103,7 +104,7 @@ private:
         Zone zone;
     };
     std::vector<ToolPiece> m_tool;
-    std::unique_ptr<Renderer::Lines> m_rows, m_rails, m_axes, m_lit, m_features, m_drawn, m_flank;
+    std::unique_ptr<Renderer::Lines> m_rows, m_rails, m_axes, m_lit, m_features, m_drawn, m_flank, m_off;
     std::unique_ptr<Renderer::Mesh> m_construction; ///< faces that mends made; numbered like the part's
     bool m_featuresOld = true;
     double m_featurePixel = 0.0; ///< scale that m_features was made for

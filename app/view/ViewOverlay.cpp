@@ -146,6 +146,8 @@ void View::drawOverlay(QPainter& painter) {
                              : m_model.pickMode() == PickMode::Faces   ? tr("Click faces to add or take away · Esc when done")
                              : m_model.pickMode() == PickMode::Edges   ? tr("Click edges to add or take away · Esc when done")
                              : m_model.pickMode() == PickMode::Profile ? tr("Click the edges that tell the depth · Esc when done")
+                             : m_model.pickMode() == PickMode::AxisFaces ? tr("Click faces that the axis is square to · Esc when done")
+                             : m_model.pickMode() == PickMode::AxisEdges ? tr("Click edges that the axis goes by · Esc when done")
                              : m_model.pickMode() == PickMode::PlaneFace ? tr("Click a face: the plane touches it there · Esc when done")
                              : m_model.pickMode() == PickMode::Rail1 ? tr("Click the edges of rail 1 · Esc when done")
                                                                      : tr("Click the edges of rail 2 · Esc when done");

@@ -109,7 +109,10 @@ void View::uploadPath() {
     const auto none = std::make_shared<const OperationResult>();
     const OperationResult& now = result ? *result : *none;
     if (renewed(m_shownPattern, now.pattern)) uploadRows();
-    if (renewed(m_shownPasses, now.passes)) uploadAxes();
+    if (renewed(m_shownPasses, now.passes)) {
+        uploadAxes();
+        uploadDeviation();
+    }
     if (renewed(m_shownLinks, now.links)) uploadCuts(now.hazards);
 }
 
@@ -124,6 +127,26 @@ void View::uploadRows() {
     }
     m_rows = m_renderer.upload(Renderer::segmentsOf(rows, theme().accent));
     m_rails = m_renderer.upload(Renderer::segmentsOf({m_shownPattern->rails[0], m_shownPattern->rails[1]}, theme().ochre));
+}
+
+// From what cuts well to what is too much (the colour of unsafe) or stays (the colour of keys), against what is let pass.
+void View::uploadDeviation() {
+    m_off.reset();
+    const auto result = m_model.result();
+    if (!result || !result->follow || result->follow->map.empty()) return;
+    const FollowResult& f = *result->follow;
+    const Recipe* recipe = m_model.recipe();
+    const double most = std::max(1e-6, recipe ? recipe->swarf.tolerance : 0.02);
+    const Theme& t = theme();
+    std::vector<Renderer::Segment> segments;
+    for (std::size_t i = 1; i < f.map.size(); ++i) {
+        if (i % f.perLine == 0) continue;
+        const double share = std::min(1.0, std::abs(f.map[i].off) / most);
+        const QColor &a = t.accent, &b = f.map[i].off < 0.0 ? t.unsafe : t.ochre;
+        const auto mix = [&](int x, int y) { return static_cast<int>(x + share * (y - x)); };
+        for (const auto& s : Renderer::segmentsOf({{f.map[i - 1].point, f.map[i].point}}, QColor(mix(a.red(), b.red()), mix(a.green(), b.green()), mix(a.blue(), b.blue())))) segments.push_back(s);
+    }
+    m_off = m_renderer.upload(segments);
 }
 
 void View::uploadAxes() {
@@ -279,15 +302,18 @@ void View::drawScene() {
     std::vector<Polyline> lit;
     const auto recipe = m_model.recipe();
     if (place && place->part) {
-        for (int e : m_model.hovered()) // on the unrolled sheet
+        for (int e : m_guesses.empty() ? m_model.hovered() : std::vector<int>{}) // on the unrolled sheet
             if (static_cast<std::size_t>(e) < place->part->edges().size()) lit.push_back(place->part->edgeLine(e));
-        if (recipe && recipe->kind == OperationKind::Mill && working && (m_model.pickMode() == PickMode::Edges || m_model.peel() == Stage::Target || m_litWord == "target.edges"))
+        if (recipe && (recipe->kind == OperationKind::Mill || follows(recipe->kind)) && working && (m_model.pickMode() == PickMode::Edges || m_model.peel() == Stage::Target || m_litWord == "target.edges"))
             if (const auto edges = resolveEdges(*place->part, recipe->target.edges))
                 for (int e : *edges) lit.push_back(place->part->edgeLine(e));
         if (!m_guesses.empty())
             for (int e : m_guesses[m_guess].edges) lit.push_back(place->part->edgeLine(e));
         if (!working)
             for (int e : m_model.litEdges()) lit.push_back(place->part->edgeLine(e));
+        if (recipe && working && (m_litWord == "axis.edges" || m_model.pickMode() == PickMode::AxisEdges))
+            if (const auto edges = resolveEdges(*place->part, recipe->axis.edges))
+                for (int e : *edges) lit.push_back(place->part->edgeLine(e));
         if (recipe && (m_litWord == "pattern.rail1" || m_litWord == "pattern.rail2"))
             if (const auto edges = resolveEdges(*place->part, m_litWord == "pattern.rail1" ? recipe->pattern.rail1 : recipe->pattern.rail2))
                 for (int e : *edges) lit.push_back(place->part->edgeLine(e));
@@ -418,6 +444,7 @@ void View::drawPath(const QMatrix4x4& part) {
     // Sub-pixel lines vanish under multisampling, so nothing is thinner than a pixel.
     if (peel >= Stage::Pattern && m_rails && m_model.bench() == Bench::Cut) m_renderer.draw(*m_rails, part, 2.6f, alpha, 0, -1, 0.00008f);
     if ((peel == Stage::Pattern || peel == Stage::Axis) && m_rows) m_renderer.draw(*m_rows, part, 1.1f, alpha);
+    if ((peel == Stage::Pattern || peel == Stage::Axis) && m_off) m_renderer.draw(*m_off, part, 2.6f, alpha, 0, -1, 0.0002f);
     if (peel == Stage::Axis && m_axes) m_renderer.draw(*m_axes, part, 1.0f, 0.8f * alpha);
     if (peel >= Stage::Guard && !m_cuts.empty()) {
         const double pixel = m_camera.pixelSize();

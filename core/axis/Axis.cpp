@@ -2,6 +2,7 @@
 #include "base/Parallel.h"
 #include "base/Units.h"
 #include <fmt/format.h>
+#include <tuple>
 
 namespace gyre {
 
@@ -106,64 +107,273 @@ void smoothAlong(const Row& row, std::vector<Vec3>& axes, double sigma) {
 
 } // namespace
 
-Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, const Cutter& cutter, const std::optional<AxisLine>& rotary) {
-    if (spec.rule == AxisRule::TowardRotary && !rotary)
-        return fail("the machine has no rotary axis that the tool could point at", "Axis", "Choose a machine with a rotary axis, or another rule");
-    if (spec.rule == AxisRule::Fixed && !(spec.direction.norm() > 1e-9)) return fail("the fixed direction has no length", "Axis", "Give a direction such as 0 0 1");
+std::optional<Vec3> axisThrough(const Cutter& cutter, const Vec3& contact, const Vec3& normal, const Vec3& point, bool away) {
+    const double sign = away ? -1.0 : 1.0;
+    // A ball's middle stays where it is; of other cutters the tip moves with the axis, and the direction is found again from there.
+    Vec3 from = contact + contactRadius(cutter) * normal;
+    Vec3 axis = sign * (point - from);
+    if (axis.norm() < 1e-9) return std::nullopt;
+    axis.normalize();
+    for (int i = 0; i < 200; ++i) {
+        const Vec3 tip = tipFromContact(cutter, contact, normal, axis).tip;
+        Vec3 next = sign * (point - tip);
+        if (next.norm() < 1e-9) return std::nullopt;
+        next.normalize();
+        if ((next - axis).norm() < 1e-13) return next;
+        axis = i < 50 ? next : (axis + next).normalized(); // a jump of the contact would go to and fro
+    }
+    const Vec3 tip = tipFromContact(cutter, contact, normal, axis).tip;
+    if (rejected(point - tip, axis).norm() < 1e-6) return axis;
+    return std::nullopt;
+}
+
+LeadTilt keyed(const std::vector<AxisKey>& keys, double fraction, double level, int row) {
+    struct At {
+        double place, lead, tilt;
+    };
+    std::vector<At> mine;
+    for (const AxisKey& k : keys)
+        if (k.row < 0 || k.row == row) mine.push_back({(1.0 - level) * k.at + level * k.atLast, radians(k.leadDegrees), radians(k.tiltDegrees)});
+    if (mine.empty()) return {0.0, 0.0};
+    std::stable_sort(mine.begin(), mine.end(), [](const At& a, const At& b) { return a.place < b.place; });
+    if (fraction <= mine.front().place) return {mine.front().lead, mine.front().tilt};
+    if (fraction >= mine.back().place) return {mine.back().lead, mine.back().tilt};
+    std::size_t i = 0;
+    while (i + 2 < mine.size() && fraction > mine[i + 1].place) ++i;
+    const double span = mine[i + 1].place - mine[i].place, x = span > 1e-12 ? (fraction - mine[i].place) / span : 1.0, t = x * x * (3.0 - 2.0 * x);
+    return {(1.0 - t) * mine[i].lead + t * mine[i + 1].lead, (1.0 - t) * mine[i].tilt + t * mine[i + 1].tilt};
+}
+
+namespace {
+
+/// One aim, for the rows it is asked about.
+class Aimer {
+public:
+    Aimer(const AxisAim& aim, const AimedAt& at, const Cutter& cutter, const std::optional<AxisLine>& rotary, const std::vector<Row>& rows) : m_aim(aim), m_at(at), m_cutter(cutter), m_rotary(rotary) {
+        if (aim.rule == AxisRule::Curve && aim.inStep && !at.curves.empty() && !rows.empty() && !rows.front().points.empty()) {
+            const Row& r = rows.front();
+            const Curve& c = at.curves.front();
+            const Vec3 &a = r.returning ? r.points.back() : r.points.front(), &b = r.returning ? r.points.front() : r.points.back();
+            m_backward = (a - c.end()).norm() + (b - c.start()).norm() < (a - c.start()).norm() + (b - c.end()).norm();
+        }
+    }
+
+    /// What is wrong with the aim as such.
+    [[nodiscard]] std::optional<Error> trouble() const {
+        const auto error = [](const char* what, const char* remedy) { return Error{what, "Axis", remedy, false}; };
+        switch (m_aim.rule) {
+        case AxisRule::TowardRotary:
+            if (!m_rotary) return error("the machine has no rotary axis that the tool could point at", "Choose a machine with a rotary axis, or another rule");
+            break;
+        case AxisRule::Fixed:
+            if (!(m_aim.direction.norm() > 1e-9)) return error("the fixed direction has no length", "Give a direction such as 0 0 1");
+            break;
+        case AxisRule::Curve:
+            if (m_at.curves.empty()) return error("there is no curve for the axis to go through", "Pick its edges, or choose a curve");
+            break;
+        case AxisRule::Lines:
+            if (m_at.curves.empty()) return error("there are no lines for the axis to go along", "Pick edges, or choose a drawing of lines");
+            break;
+        case AxisRule::Normals:
+            if (m_at.faces.empty()) return error("there are no faces for the axis to be square to", "Pick them");
+            break;
+        default:
+            break;
+        }
+        return std::nullopt;
+    }
+
+    /// Prepares a row: lines are put where their foot is nearest.
+    struct OnRow {
+        std::vector<double> along; ///< length at every point
+        double whole = 0.0;
+        std::vector<std::pair<double, Vec3>> lines;
+    };
+    [[nodiscard]] OnRow on(const Row& row) const {
+        OnRow o;
+        o.along.assign(row.points.size(), 0.0);
+        for (std::size_t i = 1; i < row.points.size(); ++i) o.along[i] = o.along[i - 1] + (row.points[i] - row.points[i - 1]).norm();
+        o.whole = o.along.empty() ? 0.0 : o.along.back() + (row.closed ? (row.points.front() - row.points.back()).norm() : 0.0);
+        if (m_aim.rule != AxisRule::Lines) return o;
+        for (const Curve& c : m_at.curves) {
+            // The end nearer to the row is the foot; the spindle is at the other.
+            const auto nearest = [&](const Vec3& p) {
+                std::size_t best = 0;
+                for (std::size_t i = 1; i < row.points.size(); ++i)
+                    if ((row.points[i] - p).squaredNorm() < (row.points[best] - p).squaredNorm()) best = i;
+                return best;
+            };
+            const std::size_t s = nearest(c.start()), e = nearest(c.end());
+            const bool startIsFoot = (row.points[s] - c.start()).norm() <= (row.points[e] - c.end()).norm();
+            const Vec3 way = startIsFoot ? Vec3(c.end() - c.start()) : Vec3(c.start() - c.end());
+            if (way.norm() > 1e-9) o.lines.push_back({o.along[startIsFoot ? s : e], way.normalized()});
+        }
+        std::stable_sort(o.lines.begin(), o.lines.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+        return o;
+    }
+
+    [[nodiscard]] std::optional<Vec3> at(const Row& row, const OnRow& o, std::size_t i, const Vec3& feed) const {
+        const Vec3 &p = row.points[i], &n = row.normals[i];
+        switch (m_aim.rule) {
+        case AxisRule::Surface:
+            return axisFromLeadTilt(n, feed, radians(m_aim.leadDegrees), radians(row.returning ? -m_aim.tiltDegrees : m_aim.tiltDegrees));
+        case AxisRule::Fixed:
+            return m_aim.direction.normalized();
+        case AxisRule::TowardRotary:
+            return axisTowardLine(m_cutter, p, n, *m_rotary);
+        case AxisRule::Point:
+            return axisThrough(m_cutter, p, n, m_aim.point, m_aim.away);
+        case AxisRule::Curve: {
+            const Curve& c = m_at.curves.front();
+            if (!m_aim.inStep) return axisThrough(m_cutter, p, n, c.closest(p).point, m_aim.away);
+            double f = o.whole > 0.0 ? o.along[i] / o.whole : 0.0;
+            if (row.returning != m_backward) f = 1.0 - f;
+            return axisThrough(m_cutter, p, n, c.at(c.atLength(f * c.length())), m_aim.away);
+        }
+        case AxisRule::Lines: {
+            if (o.lines.empty()) return std::nullopt;
+            const double s = o.along[i];
+            const auto after = std::find_if(o.lines.begin(), o.lines.end(), [&](const auto& l) { return l.first > s; });
+            const auto before = after == o.lines.begin() ? o.lines.end() : after - 1;
+            std::pair<double, Vec3> a = before == o.lines.end() ? o.lines.back() : *before, b = after == o.lines.end() ? o.lines.front() : *after;
+            if (before == o.lines.end()) {
+                if (!row.closed) return b.second;
+                a.first -= o.whole;
+            }
+            if (after == o.lines.end()) {
+                if (!row.closed) return a.second;
+                b.first += o.whole;
+            }
+            const double span = b.first - a.first, x = span > 1e-12 ? (s - a.first) / span : 0.0;
+            return slerp(a.second, b.second, x * x * (3.0 - 2.0 * x));
+        }
+        case AxisRule::Normals: {
+            SurfacePoint best;
+            double least = 1e300;
+            for (const int f : m_at.faces) {
+                const SurfacePoint s = m_at.part->project(f, p);
+                if (const double d = (s.point - p).norm(); d < least) {
+                    least = d;
+                    best = s;
+                }
+            }
+            return best.normal;
+        }
+        }
+        return std::nullopt;
+    }
+
+private:
+    const AxisAim& m_aim;
+    const AimedAt& m_at;
+    const Cutter& m_cutter;
+    const std::optional<AxisLine>& m_rotary;
+    bool m_backward = false;
+};
+
+/// The fastest turn along a row, °/mm, and where.
+std::pair<double, std::size_t> steepestOf(const Row& row, const std::vector<Vec3>& axes) {
+    std::pair<double, std::size_t> out{0.0, 0};
+    for (std::size_t i = 1; i < axes.size(); ++i) {
+        const double d = (row.points[i] - row.points[i - 1]).norm();
+        if (d < 1e-9) continue;
+        if (const double rate = degrees(angleBetween(axes[i], axes[i - 1])) / d; rate > out.first) out = {rate, i};
+    }
+    return out;
+}
+
+/// Evens a row out over the shortest length that keeps it from turning faster than `limit` (°/mm); false when none does.
+bool slowed(const Row& row, std::vector<Vec3>& axes, double limit, double length) {
+    const std::vector<Vec3> before = axes;
+    double low = 0.0, high = 0.25;
+    const auto good = [&](double sigma) {
+        axes = before;
+        smoothAlong(row, axes, sigma);
+        return steepestOf(row, axes).first <= limit * (1.0 - 1e-6);
+    };
+    while (!good(high)) {
+        low = high;
+        high *= 2.0;
+        if (high > length) {
+            axes = before;
+            return false;
+        }
+    }
+    for (int i = 0; i < 6; ++i) (good(0.5 * (low + high)) ? high : low) = 0.5 * (low + high);
+    return good(high);
+}
+
+} // namespace
+
+Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, const Cutter& cutter, const AxisHelp& help) {
     if (spec.limited && !(spec.lowDegrees <= spec.highDegrees)) return fail("the smallest angle is larger than the largest", "Axis", "Swap the two angles");
+    const Aimer first(spec, help.first, cutter, help.rotary, rows), last(spec.last, help.last, cutter, help.rotary, rows);
+    if (const auto wrong = first.trouble()) return tl::unexpected(*wrong);
+    if (spec.blended)
+        if (const auto wrong = last.trouble()) return tl::unexpected(*wrong);
+    if (!spec.locked.empty() && !help.locked) return fail(fmt::format("the machine has no rotary joint '{}' that could be locked", spec.locked), "Axis", "Choose one of its rotary joints");
     AxisResult out;
     out.axes.resize(rows.size());
     out.feeds.resize(rows.size());
     const Vec3 z = Vec3::UnitZ();
-    const double lead = radians(spec.leadDegrees), tilt = radians(spec.tiltDegrees);
-    std::vector<double> moved(rows.size(), 0.0), steepest(rows.size(), 0.0);
-    std::vector<std::size_t> movedAt(rows.size(), 0), steepAt(rows.size(), 0);
-    std::vector<char> onLine(rows.size(), 0);
+    struct Told {
+        double moved = 0.0, evened = 0.0, steep = 0.0;
+        std::size_t movedAt = 0, evenedAt = 0, steepAt = 0;
+        bool lost = false, tooSteep = false;
+    };
+    std::vector<Told> told(rows.size());
+    // Levels as the pattern has them: the first row's to the last one's.
+    const double firstLevel = rows.empty() ? 0.0 : rows.front().level, lastLevel = rows.empty() ? 1.0 : rows.back().level;
+    const bool upward = lastLevel >= firstLevel;
+    double low = 1.0, high = 0.0;
+    for (const Row& r : rows) {
+        low = std::min(low, r.level);
+        high = std::max(high, r.level);
+    }
     parallelFor(rows.size(), 1, [&](std::size_t r) {
         const Row& row = rows[r];
+        Told& t = told[r];
         const std::size_t n = row.points.size();
         auto& feeds = out.feeds[r] = feedDirections(row);
         auto& axes = out.axes[r];
         axes.resize(n);
-        for (std::size_t i = 0; i < n; ++i) switch (spec.rule) {
-            case AxisRule::Surface:
-                axes[i] = axisFromLeadTilt(row.normals[i], feeds[i], lead, row.returning ? -tilt : tilt);
-                break;
-            case AxisRule::Fixed:
-                axes[i] = spec.direction.normalized();
-                break;
-            case AxisRule::TowardRotary: {
-                const auto a = axisTowardLine(cutter, row.points[i], row.normals[i], *rotary);
-                if (!a) onLine[r] = 1;
-                axes[i] = a.value_or(i > 0 ? axes[i - 1] : z);
+        const double share = high > low ? (row.level - low) / (high - low) : 0.0, level = upward ? share : 1.0 - share;
+        const auto a = first.on(row), b = last.on(row);
+        for (std::size_t i = 0; i < n; ++i) {
+            auto axis = first.at(row, a, i, feeds[i]);
+            if (spec.blended && axis) {
+                const auto other = last.at(row, b, i, feeds[i]);
+                axis = other ? std::optional<Vec3>(slerp(*axis, *other, level)) : std::nullopt;
             }
-            }
-        if (spec.smoothing > 0.0 && spec.rule == AxisRule::Surface) smoothAlong(row, axes, 0.5 * spec.smoothing);
-        if (spec.limited)
-            for (std::size_t i = 0; i < n; ++i) {
-                const Vec3 kept = limitedAxis(axes[i], z, radians(spec.lowDegrees), radians(spec.highDegrees), row.normals[i]);
-                const double by = angleBetween(kept, axes[i]);
-                if (by > moved[r]) {
-                    moved[r] = by;
-                    movedAt[r] = i;
-                }
-                axes[i] = kept;
-            }
-        for (std::size_t i = 1; i < n; ++i) {
-            const double d = (row.points[i] - row.points[i - 1]).norm();
-            if (d < 1e-9) continue;
-            const double rate = degrees(angleBetween(axes[i], axes[i - 1])) / d;
-            if (rate > steepest[r]) {
-                steepest[r] = rate;
-                steepAt[r] = i;
-            }
+            if (!axis) t.lost = true;
+            axes[i] = axis.value_or(i > 0 ? axes[i - 1] : z);
+            if (spec.keys.empty()) continue;
+            const double along = a.whole > 0.0 ? a.along[i] / a.whole : 0.0;
+            const LeadTilt more = keyed(spec.keys, row.returning ? 1.0 - along : along, level, row.index);
+            const LeadTilt own = leadTiltOf(axes[i], row.normals[i], feeds[i]);
+            axes[i] = axisFromLeadTilt(row.normals[i], feeds[i], own.lead + (row.returning ? -more.lead : more.lead), own.tilt + (row.returning ? -more.tilt : more.tilt));
         }
+        if (spec.smoothing > 0.0 && spec.rule != AxisRule::Fixed && spec.rule != AxisRule::TowardRotary) smoothAlong(row, axes, 0.5 * spec.smoothing);
+        if (spec.steepest > 0.0 && steepestOf(row, axes).first > spec.steepest) {
+            const std::vector<Vec3> before = axes;
+            t.tooSteep = !slowed(row, axes, spec.steepest, a.whole);
+            for (std::size_t i = 0; i < n; ++i)
+                if (const double by = angleBetween(before[i], axes[i]); by > t.evened) {
+                    t.evened = by;
+                    t.evenedAt = i;
+                }
+        }
+        for (std::size_t i = 0; i < n; ++i) {
+            Vec3 kept = spec.limited ? limitedAxis(axes[i], z, radians(spec.lowDegrees), radians(spec.highDegrees), row.normals[i]) : axes[i];
+            if (help.locked) kept = help.locked(kept);
+            if (const double by = angleBetween(kept, axes[i]); by > t.moved) {
+                t.moved = by;
+                t.movedAt = i;
+            }
+            axes[i] = kept;
+        }
+        std::tie(t.steep, t.steepAt) = steepestOf(row, axes);
     });
-    std::size_t worst = 0, furthest = 0;
-    for (std::size_t r = 0; r < rows.size(); ++r) {
-        if (steepest[r] > steepest[worst]) worst = r;
-        if (moved[r] > moved[furthest]) furthest = r;
-    }
     const auto placed = [&](Finding f, std::size_t r, std::size_t i) {
         f.stage = "Axis";
         f.row = rows[r].index;
@@ -171,38 +381,55 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
         f.place = {p.x(), p.y(), p.z()};
         out.findings.push_back(std::move(f));
     };
+    const auto worstBy = [&](double Told::*what) {
+        std::size_t worst = 0;
+        for (std::size_t r = 1; r < told.size(); ++r)
+            if (told[r].*what > told[worst].*what) worst = r;
+        return worst;
+    };
     if (!rows.empty()) {
-        out.steepest = steepest[worst];
+        const std::size_t worst = worstBy(&Told::steep), furthest = worstBy(&Told::moved), evened = worstBy(&Told::evened);
+        out.steepest = told[worst].steep;
         out.steepestRow = rows[worst].index;
-        out.mostLimited = moved[furthest];
+        out.mostLimited = told[furthest].moved;
+        out.mostEvened = told[evened].evened;
         if (spec.steepest > 0.0 && out.steepest > spec.steepest) {
             Finding f;
             f.rank = Rank::Look;
             f.code = "axis-steep";
             f.amount = out.steepest;
             f.text = fmt::format("The axis turns by {:.2f}°/mm in row {}, more than {:.2f}", out.steepest, rows[worst].index + 1, spec.steepest);
-            f.reason = "the surface bends faster than the axis may turn";
-            f.remedies = {
-                {fmt::format("Even it out over {:g} mm", std::max(2.0, 2.0 * spec.smoothing)), "axis.smoothing", fmt::format("{}", std::max(2.0, 2.0 * spec.smoothing))}};
-            placed(std::move(f), worst, steepAt[worst]);
+            f.reason = told[worst].tooSteep ? "the row is too short to even it out" : "the angle window or the locked joint turns it faster";
+            placed(std::move(f), worst, told[worst].steepAt);
+        }
+        if (out.mostEvened > 1e-6) {
+            Finding f;
+            f.rank = Rank::Note;
+            f.code = "axis-evened";
+            f.amount = degrees(out.mostEvened);
+            f.text = fmt::format("The axis is up to {:.1f}° off (row {}) so that it turns by no more than {:g}°/mm", f.amount, rows[evened].index + 1, spec.steepest);
+            f.reason = "it would turn faster";
+            placed(std::move(f), evened, told[evened].evenedAt);
         }
         if (out.mostLimited > 1e-6) {
             Finding f;
-            f.rank = Rank::Note;
-            f.code = "axis-limited";
+            f.rank = spec.locked.empty() ? Rank::Note : Rank::Look;
+            f.code = spec.locked.empty() ? "axis-limited" : "axis-locked";
             f.amount = degrees(out.mostLimited);
-            f.text = fmt::format("The angle window moved the axis by up to {:.1f}° (row {})", degrees(out.mostLimited), rows[furthest].index + 1);
-            f.reason = fmt::format("lead and tilt would have left {:g}° … {:g}°", spec.lowDegrees, spec.highDegrees);
-            placed(std::move(f), furthest, movedAt[furthest]);
+            f.text = spec.locked.empty() ? fmt::format("The angle window moved the axis by up to {:.1f}° (row {})", f.amount, rows[furthest].index + 1)
+                                         : fmt::format("With {} locked the axis is up to {:.1f}° off (row {})", spec.locked, f.amount, rows[furthest].index + 1);
+            f.reason = spec.locked.empty() ? fmt::format("lead and tilt would have left {:g}° … {:g}°", spec.lowDegrees, spec.highDegrees) : "no angle of the other joint brings it nearer";
+            placed(std::move(f), furthest, told[furthest].movedAt);
         }
     }
     for (std::size_t r = 0; r < rows.size(); ++r)
-        if (onLine[r]) {
+        if (told[r].lost) {
             Finding f;
             f.rank = Rank::Stop;
-            f.code = "axis-on-rotary";
-            f.text = fmt::format("No direction toward the rotary axis exists at row {}", rows[r].index + 1);
-            f.reason = "the row touches the rotary axis itself, or a flat bottom would have to touch inside its rim";
+            const bool rotary = spec.rule == AxisRule::TowardRotary;
+            f.code = rotary ? "axis-on-rotary" : "axis-none";
+            f.text = rotary ? fmt::format("No direction toward the rotary axis exists at row {}", rows[r].index + 1) : fmt::format("The axis has no direction at row {}", rows[r].index + 1);
+            f.reason = rotary ? "the row touches the rotary axis itself, or a flat bottom would have to touch inside its rim" : "the row touches what the axis goes through, or a flat bottom would have to touch inside its rim";
             placed(std::move(f), r, 0);
             break;
         }

@@ -1,28 +1,73 @@
 // Stage 3, Axis: a unit vector from tip to spindle for every contact.
 #pragma once
 #include "base/Finding.h"
+#include "part/Part.h"
 #include "path/Toolpath.h"
 #include "tool/Contact.h"
+#include <functional>
 #include <optional>
 
 namespace gyre {
 
 enum class AxisRule {
-    Surface,     ///< lead and tilt against normal and feed
-    Fixed,       ///< one direction
-    TowardRotary ///< square to the machine's rotary axis and through it (4-axis)
+    Surface,      ///< lead and tilt against normal and feed
+    Fixed,        ///< one direction
+    TowardRotary, ///< square to the machine's rotary axis and through it (4-axis)
+    Point,        ///< through a point, or away from it
+    Curve,        ///< through a curve, or away from it
+    Lines,        ///< along lines that were drawn, turning from one to the next
+    Normals       ///< square to other faces
 };
 
-struct AxisSpec {
+/// Where axes come from.
+struct AxisAim {
     AxisRule rule = AxisRule::Surface;
     /// Lead goes with the feed of every row; tilt is that of the pattern's direction, so that returning rows lean to the same side
     /// of the part (their own tilt has the opposite sign).
     double leadDegrees = 0.0, tiltDegrees = 0.0;
     Vec3 direction = Vec3::UnitZ(); ///< rule Fixed
-    bool limited = false;           ///< keep the angle to the datum's Z within a window
+    Vec3 point = Vec3(0, 0, 100);   ///< rule Point
+    bool away = false;              ///< Point, Curve: the spindle looks away from it instead of standing on its side
+    std::string curve;              ///< Curve, Lines: name of a drawing, or of a mend with curves
+    std::vector<ShapeRef> edges;    ///< Curve, Lines: picked
+    bool inStep = false;            ///< Curve: at the same fraction of the way, not where it is nearest
+    std::vector<ShapeRef> faces;    ///< Normals: picked
+};
+
+/// More lead and tilt at a place along the rows; between keys it changes smoothly, beyond the outermost it stays.
+struct AxisKey {
+    double at = 0.5;     ///< fraction of the first row, in the pattern's direction
+    double atLast = 0.5; ///< the same on the last row: the mark runs straight across from one to the other
+    int row = -1;        ///< holds for one row only
+    double leadDegrees = 0.0, tiltDegrees = 0.0;
+    bool operator==(const AxisKey&) const = default;
+};
+
+struct AxisSpec : AxisAim {
+    bool blended = false; ///< from this aim on the first row to `last` on the last
+    AxisAim last;
+    std::vector<AxisKey> keys;
+    bool limited = false; ///< keep the angle to the datum's Z within a window
     double lowDegrees = 0.0, highDegrees = 90.0;
+    std::string locked; ///< name of a rotary joint that stays at `lockedDegrees`
+    double lockedDegrees = 0.0;
     double smoothing = 0.0; ///< mm along the row over which the axis is evened out
     double steepest = 0.0;  ///< °/mm that must not be exceeded; 0: any
+};
+
+/// What an aim refers to, found in the part and the machine.
+struct AimedAt {
+    std::vector<Curve> curves; ///< of Curve the first is meant; of Lines each is one line
+    const Part* part = nullptr;
+    std::vector<int> faces;
+};
+struct AxisHelp {
+    std::optional<AxisLine> rotary;
+    AimedAt first, last;
+    std::function<Vec3(const Vec3&)> locked; ///< the nearest direction with one rotary locked
+    AxisHelp() = default;
+    AxisHelp(std::nullopt_t) {}
+    AxisHelp(std::optional<AxisLine> line) : rotary(std::move(line)) {}
 };
 
 struct AxisResult {
@@ -30,7 +75,8 @@ struct AxisResult {
     std::vector<std::vector<Vec3>> feeds; ///< unit feed direction in the tangent plane
     double steepest = 0.0;                ///< °/mm, the fastest turn found
     int steepestRow = -1;
-    double mostLimited = 0.0; ///< rad, furthest that the window moved an axis
+    double mostLimited = 0.0; ///< rad, furthest that window and lock moved an axis
+    double mostEvened = 0.0;  ///< rad, furthest that the largest turn per millimetre did
     std::vector<Finding> findings;
 };
 
@@ -61,6 +107,14 @@ struct LeadTilt {
 /// Unit feed direction at every point of a row, in the tangent plane.
 [[nodiscard]] std::vector<Vec3> feedDirections(const Row& row);
 
-[[nodiscard]] Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, const Cutter& cutter, const std::optional<AxisLine>& rotary);
+/// Axis whose line runs through a point: from the tip to it, or (`away`) on beyond the tip. nullopt when the tip would lie on the point, or a
+/// flat bottom leaves no such direction.
+[[nodiscard]] std::optional<Vec3> axisThrough(const Cutter& cutter, const Vec3& contact, const Vec3& normal, const Vec3& point, bool away);
+
+/// More lead and tilt (rad) at a fraction of a row from keys.
+/// @param level of the row, 0 on the first rail and 1 on the second
+[[nodiscard]] LeadTilt keyed(const std::vector<AxisKey>& keys, double fraction, double level, int row);
+
+[[nodiscard]] Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, const Cutter& cutter, const AxisHelp& help);
 
 } // namespace gyre

@@ -31,26 +31,32 @@ Recipe Job::resolved(const Recipe& recipe) const {
     for (const WorkPlane& p : planes)
         if ((r.kind == OperationKind::Mill && p.name == r.mill.on) || std::find(r.repeat.planes.begin(), r.repeat.planes.end(), p.name) != r.repeat.planes.end()) r.planes.push_back(p);
     if (r.kind == OperationKind::Mill && r.mill.on.empty()) r.planes = planes; // directions that the user knows
-    // Curves of mends and drawings stand in the job, not in the recipe.
-    Hash under;
-    if (!r.target.drawings.empty()) {
+    // What stands in the job and not in the recipe: curves of mends and drawings, planes, holes, and all that is cut before.
+    const bool aimed = !r.axis.curve.empty() || !r.axis.last.curve.empty();
+    if (!r.target.drawings.empty() || aimed || restsOnStock(r)) {
+        Hash under;
+        const auto add = [&](const Vec3& v) { under.add(v.x()).add(v.y()).add(v.z()); };
         for (const Mend& m : mends) under.add(mendToJson(m).dump());
-        for (const WorkPlane& p : planes) under.add(p.name).add(p.origin.sum()).add(p.normal.dot(Vec3(1, 2, 3))).add(p.x.dot(Vec3(1, 2, 3)));
+        for (const WorkPlane& p : planes) {
+            under.add(p.name);
+            for (const Vec3& v : {p.origin, p.normal, p.x}) add(v);
+        }
         for (const JobBody& b : bodies)
             if (b.role == "drawing") under.add(b.name).add(b.file).add(b.plane).add(b.flat ? 1.0 : 0.0).add(b.meshUnit());
-        r.rests = under.value() | 1u;
-    }
-    if (restsOnStock(r)) {
-        for (const JobBody& b : bodies)
-            if (b.role == "stock") under.add(b.shape ? stockToJson(*b.shape).dump() : b.file);
-        for (const Recipe& before : route) {
-            if (before.id == recipe.id) break;
-            if (!before.active) continue;
-            under.add(recipeToJson(before).dump());
-            if (const Assembly* t = tool(before.tool)) under.add(assemblyToJson(*t).dump());
+        if (restsOnStock(r)) {
+            for (const JobBody& b : bodies)
+                if (b.role == "stock") under.add(b.shape ? stockToJson(*b.shape).dump() : b.file);
+            for (const Recipe& before : route) {
+                if (before.id == recipe.id) break;
+                if (!before.active) continue;
+                under.add(recipeToJson(before).dump());
+                if (const Assembly* t = tool(before.tool)) under.add(assemblyToJson(*t).dump());
+            }
+            for (const HoleMark& m : holes) {
+                add(m.mouth);
+                under.add(m.turned ? 1.0 : 0.0).add(m.leftOut ? 1.0 : 0.0);
+            }
         }
-        for (const WorkPlane& p : planes) under.add(p.name).add(p.origin.sum()).add(p.normal.dot(Vec3(1, 2, 3))).add(p.x.dot(Vec3(1, 2, 3)));
-        for (const HoleMark& m : holes) under.add(m.mouth.sum()).add(m.turned ? 1.0 : 0.0).add(m.leftOut ? 1.0 : 0.0);
         r.rests = under.value() | 1u;
     }
     const Recipe* parent = recipe.kind == OperationKind::HoleStep ? operation(recipe.parent) : nullptr;

@@ -166,7 +166,10 @@ void fitMill(const Job& job, const Workplace& place, Recipe& r) {
         for (int k = 1; k < 3; ++k) ways.push_back(sheet->frame.linear().col(k));
     else if (sheet)
         ways.push_back(sheet->frame.linear().col(2));
-    else if (m.shape == MillShape::Bore && gathered)
+    else if (m.on.rfind("round ", 0) == 0 && m.on.size() == 7) { // nothing to unroll yet, but it is known about what
+        const int axis = static_cast<int>(m.on.back() - 'X');
+        for (int k = 1; k < 3; ++k) ways.push_back(Vec3::Unit((axis + k) % 3));
+    } else if (m.shape == MillShape::Bore && gathered)
         for (const int f : gathered->input.faces) ways.push_back(place.part->faces()[static_cast<std::size_t>(f)].axis.z() < -1e-9 ? Vec3(-place.part->faces()[static_cast<std::size_t>(f)].axis) : place.part->faces()[static_cast<std::size_t>(f)].axis);
     for (const std::string& name : r.repeat.planes)
         for (const WorkPlane& p : job.planes)

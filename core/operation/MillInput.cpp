@@ -23,9 +23,6 @@ Result<NamedCurves> curvesNamed(const Workplace& place, const std::string& name)
     return fail("there is no drawing or curve '" + name + "' any more", {}, "Choose another");
 }
 
-namespace {
-
-/// Edges that meet end to end are one curve.
 Result<std::vector<Curve>> curvesOf(const Part& part, std::vector<int> edges) {
     std::vector<Curve> out;
     while (!edges.empty()) {
@@ -55,8 +52,6 @@ Result<std::vector<Curve>> curvesOf(const Part& part, std::vector<int> edges) {
     }
     return out;
 }
-
-} // namespace
 
 Result<GatheredMill> gatherMill(const Workplace& place, const Recipe& recipe) {
     GatheredMill out;

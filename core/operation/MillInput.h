@@ -11,6 +11,9 @@ struct NamedCurves {
 };
 [[nodiscard]] Result<NamedCurves> curvesNamed(const Workplace& place, const std::string& name);
 
+/// Edges that meet end to end are one curve.
+[[nodiscard]] Result<std::vector<Curve>> curvesOf(const Part& part, std::vector<int> edges);
+
 struct GatheredMill {
     MillInput input; ///< points into the workplace
     std::uint64_t curves = 0; ///< changes when drawings and curves of mends do, which the workplace's key does not tell

@@ -1,5 +1,6 @@
 #include "operation/Operation.h"
 #include "machine/Reach.h"
+#include "operation/FollowWork.h"
 #include "operation/MillInput.h"
 #include "base/Hash.h"
 #include "base/Parallel.h"
@@ -44,6 +45,11 @@ std::string OperationResult::facts(Stage stage) const {
             return fmt::format("tip {} mm below the mouth · {:.0f} mm from hole to hole", deep, drill->way);
         }
         if (stage == Stage::Pattern || stage == Stage::Axis) return "";
+    }
+    if (follows(kind) && stage <= Stage::Axis) {
+        if (!follow) return "";
+        if (stage == Stage::Axis) return fmt::format("steepest turn {:.2f}°/mm", follow->steepest);
+        return stage == Stage::Target ? follow->what : follow->how;
     }
     if (kind == OperationKind::Mill) {
         if (!mill) return "";
@@ -165,6 +171,7 @@ private:
     void lookForStock(const std::vector<AxisPose>& ends, const char* code, const std::string& one, const std::string& many, const std::string& reason);
     bool rowsOnFaces(const std::string& tool, std::uint64_t& key);
     bool millIt(const std::string& tool, std::uint64_t& key);
+    bool followIt(const std::string& tool, std::uint64_t& key);
     bool repeatIt(std::uint64_t& key);
     void showPasses();
     bool measure(const Guard& guard, std::uint64_t key);
@@ -292,15 +299,8 @@ void Runner::lookForStock(const std::vector<AxisPose>& ends, const char* code, c
 
 // The holes that are meant, found again by their mouths; the cutter may enter their walls, and a cone the faces around the mouth.
 bool Runner::drillThem(const std::string& tool, std::uint64_t& key) {
-    std::vector<Hole> holes;
     std::size_t lost = 0;
-    for (const HoleRef& ref : m_recipe.holes) {
-        const auto it = std::find_if(m_place.holes.begin(), m_place.holes.end(), [&](const Hole& h) { return (h.mouth - ref.mouth).norm() < 0.05 && std::abs(h.diameter() - ref.diameter) < 0.05; });
-        if (it == m_place.holes.end())
-            ++lost;
-        else
-            holes.push_back(ref.turned ? reversed(*it) : *it);
-    }
+    const std::vector<Hole> holes = m_recipe.holes.empty() ? std::vector<Hole>() : holesMeant(m_place, m_recipe, lost);
     m_out.holesMeant = m_recipe.holes.size();
     if (lost > 0) {
         stopAt(m_out, Stage::Target, Error{fmt::format("{} of the holes are not in the part any more", lost), {}, "Take the holes anew", false});
@@ -372,8 +372,13 @@ bool Runner::rowsOnFaces(const std::string& tool, std::uint64_t& key) {
     }
     addFindings(m_out.pattern->findings);
     key = keyOf(Stage::Axis, key, tool);
-    if (!take(Stage::Axis, cached<AxisResult>(m_cache, key, [&] { return setAxes(m_out.pattern->rows, m_recipe.axis, m_out.tool.cutter, rotaryLine(*m_place.machine, m_place.partFrame)); }), m_out.axis))
-        return false;
+    const auto aimed = [&]() -> Result<AxisResult> {
+        const auto help = axisHelp(m_place, m_recipe, m_out.tool);
+        if (!help) return tl::unexpected(help.error());
+        return setAxes(m_out.pattern->rows, m_recipe.axis, m_out.tool.cutter, *help);
+    };
+    key = Hash().add(key).add(m_recipe.rests).value();
+    if (!take(Stage::Axis, cached<AxisResult>(m_cache, key, aimed), m_out.axis)) return false;
     addFindings(m_out.axis->findings);
     key = Hash().add(key).add(m_recipe.target.leave).value();
     return take(Stage::Axis,
@@ -413,6 +418,31 @@ bool Runner::millIt(const std::string& tool, std::uint64_t& key) {
     }
     addFindings(m_out.mill->findings);
     m_out.passes = std::shared_ptr<const std::vector<Pass>>(m_out.mill, &m_out.mill->passes);
+    return true;
+}
+
+bool Runner::followIt(const std::string& tool, std::uint64_t& key) {
+    if (!m_recipe.target.faces.empty() && !pickFaces()) return false;
+    const OrderedJson whole = recipeToJson(m_recipe);
+    Hash all;
+    all.add(m_place.key).add(tool).add(m_recipe.rests);
+    for (const char* part : {"kind", "target", "pattern", "swarf", "curve", "edge", "axis", "holes", "guard"})
+        if (whole.contains(part)) all.add(whole[part].dump());
+    key = all.value();
+    std::shared_ptr<const FollowWork> work;
+    {
+        const Progress::Span span(m_progress, 0.0, 0.3);
+        if (!take(Stage::Pattern, cached<FollowWork>(m_cache, key, [&] { return followFor(m_place, m_recipe, m_out.tool, m_progress); }), work)) return false;
+    }
+    m_out.follow = work->result;
+    m_out.axis = work->axis;
+    addFindings(m_out.follow->findings);
+    if (m_out.axis) addFindings(m_out.axis->findings);
+    m_out.passes = std::shared_ptr<const std::vector<Pass>>(m_out.follow, &m_out.follow->passes);
+    if (!m_out.follow->strips.empty()) {
+        const auto opened = cached<std::shared_ptr<const Scene>>(m_cache, key + 7, [&]() -> Result<std::shared_ptr<const Scene>> { return openedAlong(m_place, m_out.follow->strips); });
+        m_scene = **opened;
+    }
     return true;
 }
 
@@ -478,7 +508,7 @@ void Runner::showPasses() {
         row.index = p.row;
         pattern->rows.push_back(std::move(row));
     }
-    pattern->spacing = m_recipe.mill.stepover;
+    pattern->spacing = m_recipe.kind == OperationKind::Swarf ? m_recipe.swarf.stepover : m_recipe.mill.stepover;
     m_out.pattern = pattern;
 }
 
@@ -491,16 +521,25 @@ bool Runner::run() {
     std::uint64_t key = 0;
     m_scene = m_place.scene;
     const bool mill = m_recipe.kind == OperationKind::Mill;
-    if (!(holes ? drillThem(tool, key) : mill ? millIt(tool, key) : rowsOnFaces(tool, key))) return !m_cancelled;
+    const bool follow = follows(m_recipe.kind);
+    if (!(holes ? drillThem(tool, key) : mill ? millIt(tool, key) : follow ? followIt(tool, key) : rowsOnFaces(tool, key))) return !m_cancelled;
     if (!repeatIt(key)) return true;
-    if (mill) showPasses();
-    const Guard guard(m_out.tool, *m_scene, m_recipe.guard, m_recipe.pattern.chordTolerance);
+    if (mill || follow) showPasses();
+    GuardSpec guarded = m_recipe.guard;
+    // What is let pass on a wall must not be told again as a gouge.
+    if (m_recipe.kind == OperationKind::Swarf) guarded.gougeTolerance = std::max(guarded.gougeTolerance, m_recipe.swarf.tolerance);
+    const Guard guard(m_out.tool, *m_scene, guarded, m_recipe.pattern.chordTolerance);
     key = keyOf(Stage::Guard, key);
     {
         const Progress::Span span(m_progress, 0.3, 0.6);
         if (!take(Stage::Guard, cached<GuardResult>(m_cache, key, [&] { return guardPasses(guard, *m_out.passes, m_progress); }), m_out.guard)) return !m_cancelled;
     }
     addFindings(m_out.guard->findings);
+    // What is engraved need not be in the model.
+    const bool engraves = mill ? m_recipe.mill.shape == MillShape::Follow && m_recipe.mill.depthBy == MillDepth::Typed : m_recipe.kind == OperationKind::Curve && m_recipe.curve.by != CurveBy::Channel && m_recipe.curve.depth > 0.0;
+    if (engraves)
+        for (Finding& f : m_out.findings)
+            if (f.code == "cutter-gouges") f.remedies.push_back({"Let the cutter enter that deep", "guard.gouge", fmt::format("{:.3f}", std::min(10.0, (mill ? m_recipe.mill.depth : m_recipe.curve.depth) + 0.02))});
     key = keyOf(Stage::Links, key, fmt::format("{}", m_recipe.feed));
     const double feed = m_recipe.feed > 0.0 ? m_recipe.feed : m_out.tool.feed();
     {

@@ -66,6 +66,7 @@ struct OperationResult {
     std::size_t holesMeant = 0;
     std::shared_ptr<const MillResult> mill; ///< of milling on a sheet
     MillShape shape = MillShape::Pocket;    ///< of milling on a sheet
+    std::shared_ptr<const FollowResult> follow; ///< of work along walls, curves and edges
     std::shared_ptr<const GuardResult> guard;
     std::shared_ptr<const LinkResult> links;
     std::shared_ptr<const JointMotion> motion;

@@ -35,7 +35,36 @@ OrderedJson refsToJson(const std::vector<ShapeRef>& refs) {
     return out;
 }
 
-constexpr const char* kKinds[] = {"surface", "holes", "holeStep", "mill"};
+constexpr const char* kKinds[] = {"surface", "holes", "holeStep", "mill", "swarf", "curve", "edge"};
+constexpr const char* kRules[] = {"surface", "fixed", "towardRotary", "point", "curve", "lines", "normals"};
+constexpr std::size_t kMostKeys = 1000;
+
+void aimFromJson(const JsonView& a, AxisAim& aim) {
+    aim.leadDegrees = a.number("lead", -90.0, 90.0, 0.0);
+    aim.tiltDegrees = a.number("tilt", -90.0, 90.0, 0.0);
+    const auto d = a.triple("direction", {0, 0, 1}), p = a.triple("point", {0, 0, 100}, kFar);
+    aim.direction = Vec3(d[0], d[1], d[2]);
+    aim.point = Vec3(p[0], p[1], p[2]);
+    aim.away = a.flag("away", false);
+    aim.curve = a.text("curve", "", 200);
+    aim.inStep = a.choice("reach", {"nearest", "inStep"}, 0) == 1;
+    if (a.has("edges")) aim.edges = refs(a, "edges");
+    if (a.has("faces")) aim.faces = refs(a, "faces");
+}
+
+OrderedJson aimToJson(const AxisAim& a, const char* rule) {
+    OrderedJson out = {{"rule", rule},
+                       {"lead", a.leadDegrees},
+                       {"tilt", a.tiltDegrees},
+                       {"direction", {a.direction.x(), a.direction.y(), a.direction.z()}},
+                       {"point", {a.point.x(), a.point.y(), a.point.z()}},
+                       {"away", a.away},
+                       {"curve", a.curve},
+                       {"reach", a.inStep ? "inStep" : "nearest"}};
+    if (!a.edges.empty()) out["edges"] = refsToJson(a.edges);
+    if (!a.faces.empty()) out["faces"] = refsToJson(a.faces);
+    return out;
+}
 
 DrillSpec drillFromJson(const JsonView& v) {
     v.allow({"cycle", "by", "depth", "breakthrough", "reached", "widen", "peck", "dwell", "pitch", "above", "anyTool", "canned", "order"});
@@ -58,6 +87,14 @@ DrillSpec drillFromJson(const JsonView& v) {
     return d;
 }
 
+void holesToJson(const Recipe& r, OrderedJson& out) {
+    for (const HoleRef& h : r.holes) {
+        OrderedJson j = {{"mouth", {h.mouth.x(), h.mouth.y(), h.mouth.z()}}, {"diameter", h.diameter}};
+        if (h.turned) j["turned"] = true;
+        out["holes"].push_back(std::move(j));
+    }
+}
+
 OrderedJson drillToJson(const DrillSpec& d) {
     return {{"cycle", cycleName(d.cycle)},
             {"by", d.toGeometry ? "hole" : "depth"},
@@ -77,10 +114,10 @@ OrderedJson drillToJson(const DrillSpec& d) {
 } // namespace
 
 Recipe recipeFromJson(const JsonView& v) {
-    v.allow({"id", "kind", "parent", "name", "tool", "active", "target", "pattern", "axis", "guard", "links", "feed", "holes", "drill", "mill", "repeat"});
+    v.allow({"id", "kind", "parent", "name", "tool", "active", "target", "pattern", "axis", "guard", "links", "feed", "holes", "drill", "mill", "swarf", "curve", "edge", "repeat"});
     Recipe r;
     r.id = v.text("id", 100);
-    r.kind = static_cast<OperationKind>(v.choice("kind", {"surface", "holes", "holeStep", "mill"}, 0));
+    r.kind = static_cast<OperationKind>(v.choice("kind", {"surface", "holes", "holeStep", "mill", "swarf", "curve", "edge"}, 0));
     r.parent = v.text("parent", "", 100);
     for (const JsonView& h : v.list("holes", kMostShapes)) {
         h.allow({"mouth", "diameter", "turned"});
@@ -93,6 +130,9 @@ Recipe recipeFromJson(const JsonView& v) {
     }
     if (v.has("drill")) r.drill = drillFromJson(v.object("drill"));
     if (v.has("mill")) r.mill = millFromJson(v.object("mill"));
+    if (v.has("swarf")) r.swarf = swarfFromJson(v.object("swarf"));
+    if (v.has("curve")) r.curve = curveFromJson(v.object("curve"));
+    if (v.has("edge")) r.edge = breakFromJson(v.object("edge"));
     if (v.has("repeat")) {
         const JsonView p = v.object("repeat");
         p.allow({"planes", "count", "axis", "degrees"});
@@ -141,12 +181,29 @@ Recipe recipeFromJson(const JsonView& v) {
     }
     if (v.has("axis")) {
         const JsonView a = v.object("axis");
-        a.allow({"rule", "lead", "tilt", "direction", "window", "smoothing", "steepest"});
-        r.axis.rule = static_cast<AxisRule>(a.choice("rule", {"surface", "fixed", "towardRotary"}, 0));
-        r.axis.leadDegrees = a.number("lead", -90.0, 90.0, 0.0);
-        r.axis.tiltDegrees = a.number("tilt", -90.0, 90.0, 0.0);
-        const auto d = a.triple("direction", {0, 0, 1});
-        r.axis.direction = Vec3(d[0], d[1], d[2]);
+        a.allow({"rule", "lead", "tilt", "direction", "point", "away", "curve", "reach", "edges", "faces", "last", "keys", "locked", "lockedAt", "window", "smoothing", "steepest"});
+        r.axis.rule = static_cast<AxisRule>(a.choice("rule", {"surface", "fixed", "towardRotary", "point", "curve", "lines", "normals"}, 0));
+        aimFromJson(a, r.axis);
+        if (a.has("last")) {
+            const JsonView l = a.object("last");
+            l.allow({"rule", "lead", "tilt", "direction", "point", "away", "curve", "reach", "edges", "faces"});
+            const int rule = l.choice("rule", {"surface", "fixed", "towardRotary", "point", "curve", "lines", "normals", "same"}, 7);
+            r.axis.blended = rule < 7;
+            r.axis.last.rule = r.axis.blended ? static_cast<AxisRule>(rule) : AxisRule::Surface;
+            aimFromJson(l, r.axis.last);
+        }
+        for (const JsonView& k : a.list("keys", kMostKeys)) {
+            k.allow({"at", "atLast", "row", "lead", "tilt"});
+            AxisKey key;
+            key.at = k.number("at", 0.0, 1.0);
+            key.atLast = k.number("atLast", 0.0, 1.0, key.at);
+            key.row = k.integer("row", -1, 1000000, -1);
+            key.leadDegrees = k.number("lead", -90.0, 90.0, 0.0);
+            key.tiltDegrees = k.number("tilt", -90.0, 90.0, 0.0);
+            r.axis.keys.push_back(key);
+        }
+        r.axis.locked = a.text("locked", "", 20);
+        r.axis.lockedDegrees = a.number("lockedAt", -36000.0, 36000.0, 0.0);
         r.axis.smoothing = a.number("smoothing", 0.0, 1000.0, 0.0);
         r.axis.steepest = a.number("steepest", 0.0, 1e4, 0.0);
         if (a.has("window")) {
@@ -226,14 +283,19 @@ OrderedJson stageToJson(const Recipe& r, Stage stage) {
                 {"longestStep", p.longestStep}};
     }
     case Stage::Axis: {
-        static constexpr const char* kRules[] = {"surface", "fixed", "towardRotary"};
         const AxisSpec& a = r.axis;
-        OrderedJson out = {{"rule", kRules[static_cast<int>(a.rule)]},
-                           {"lead", a.leadDegrees},
-                           {"tilt", a.tiltDegrees},
-                           {"direction", {a.direction.x(), a.direction.y(), a.direction.z()}},
-                           {"smoothing", a.smoothing},
-                           {"steepest", a.steepest}};
+        OrderedJson out = aimToJson(a, kRules[static_cast<int>(a.rule)]);
+        out["last"] = aimToJson(a.last, a.blended ? kRules[static_cast<int>(a.last.rule)] : "same");
+        out["keys"] = OrderedJson::array();
+        for (const AxisKey& k : a.keys) {
+            OrderedJson key = {{"at", k.at}, {"atLast", k.atLast}, {"lead", k.leadDegrees}, {"tilt", k.tiltDegrees}};
+            if (k.row >= 0) key["row"] = k.row;
+            out["keys"].push_back(std::move(key));
+        }
+        out["locked"] = a.locked;
+        out["lockedAt"] = a.lockedDegrees;
+        out["smoothing"] = a.smoothing;
+        out["steepest"] = a.steepest;
         if (a.limited) out["window"] = {a.lowDegrees, a.highDegrees};
         return out;
     }
@@ -272,20 +334,26 @@ OrderedJson recipeToJson(const Recipe& r) {
             static constexpr const char* kNames[] = {"target", "pattern", "axis"};
             out[kNames[static_cast<int>(s)]] = stageToJson(r, s);
         }
+    } else if (follows(r.kind)) {
+        out["target"] = stageToJson(r, Stage::Target);
+        if (r.target.drawings.empty()) out["target"]["drawings"] = OrderedJson::array();
+        out["pattern"] = stageToJson(r, Stage::Pattern);
+        if (r.kind == OperationKind::Swarf) out["swarf"] = swarfToJson(r.swarf);
+        if (r.kind == OperationKind::Edge) out["edge"] = breakToJson(r.edge);
+        if (r.kind == OperationKind::Curve) {
+            out["curve"] = curveToJson(r.curve);
+            out["axis"] = stageToJson(r, Stage::Axis);
+        }
+        holesToJson(r, out);
     } else if (r.kind == OperationKind::Mill) {
         out["target"] = stageToJson(r, Stage::Target);
         if (r.target.drawings.empty()) out["target"]["drawings"] = OrderedJson::array();
         out["mill"] = millToJson(r.mill);
-        if (r.rests != 0) out["rests"] = r.rests;
     } else {
-        for (const HoleRef& h : r.holes) {
-            OrderedJson j = {{"mouth", {h.mouth.x(), h.mouth.y(), h.mouth.z()}}, {"diameter", h.diameter}};
-            if (h.turned) j["turned"] = true;
-            out["holes"].push_back(std::move(j));
-        }
+        holesToJson(r, out);
         out["drill"] = drillToJson(r.drill);
     }
-    if (r.repeat.any() || r.kind == OperationKind::Mill) out["repeat"] = {{"planes", r.repeat.planes}, {"count", r.repeat.count}, {"axis", std::string(1, "xyz"[r.repeat.axis])}, {"degrees", r.repeat.degrees}};
+    if (r.repeat.any() || r.kind == OperationKind::Mill || follows(r.kind)) out["repeat"] = {{"planes", r.repeat.planes}, {"count", r.repeat.count}, {"axis", std::string(1, "xyz"[r.repeat.axis])}, {"degrees", r.repeat.degrees}};
     for (const WorkPlane& p : r.planes) {
         const Frame f = p.frame();
         OrderedJson numbers = OrderedJson::array();
@@ -293,6 +361,7 @@ OrderedJson recipeToJson(const Recipe& r) {
             for (int k = 0; k < 4; ++k) numbers.push_back(f.matrix()(i, k));
         out["onPlanes"].push_back({{"name", p.name}, {"frame", numbers}});
     }
+    if (r.rests != 0) out["rests"] = r.rests;
     out["guard"] = stageToJson(r, Stage::Guard);
     out["links"] = stageToJson(r, Stage::Links);
     return out;

@@ -3,6 +3,7 @@
 #include "axis/Axis.h"
 #include "base/Json.h"
 #include "drill/Drill.h"
+#include "follow/FollowJson.h"
 #include "guard/Guard.h"
 #include "link/Link.h"
 #include "mill/MillJson.h"
@@ -20,8 +21,13 @@ enum class OperationKind {
     Surface,
     Holes,   ///< the holes that the steps under it work on; makes no path of its own
     HoleStep, ///< one tool with one cycle in the holes of its parent
-    Mill      ///< on a plane, or round an axis
+    Mill,     ///< on a plane, or round an axis
+    Swarf,    ///< the cutter's side down a wall
+    Curve,    ///< along curves, or down the middle of a channel
+    Edge      ///< sharp edges broken
 };
+/// Along walls, curves and edges: core/follow.
+[[nodiscard]] constexpr bool follows(OperationKind k) { return k == OperationKind::Swarf || k == OperationKind::Curve || k == OperationKind::Edge; }
 
 /// The same once more elsewhere: on other work planes, or several times around an axis of the datum.
 struct Repeat {
@@ -47,6 +53,9 @@ struct Recipe {
     std::vector<HoleRef> holes; ///< of Holes; a step has those of its parent, see Job::resolved()
     DrillSpec drill;            ///< a parent decides about breakthrough, height above and order
     MillSpec mill;
+    SwarfSpec swarf;
+    CurveSpec curve;
+    BreakSpec edge;
     Repeat repeat;
     double feed = 0.0; ///< mm/min; 0: from the tool
 

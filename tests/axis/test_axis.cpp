@@ -172,11 +172,15 @@ private slots:
         for (const auto& a : even.axes[0]) QVERIFY(std::abs(a.norm() - 1.0) < 1e-12);
         const AxisResult plain = run({straight(60)}, spec);
         for (const auto& a : plain.axes[0]) QVERIFY((a - Vec3::UnitZ()).norm() < 1e-12);
-        // What is steeper than asked for is told, with a remedy that is a word of the recipe.
+        // It never turns faster than asked for, and how far it is off for that is told; where that cannot be, that is.
         spec.smoothing = 0.0;
         spec.steepest = 5.0;
+        const AxisResult slow = run({row}, spec);
+        QVERIFY2(slow.steepest <= 5.0 && slow.steepest > 4.0, qPrintable(QString::number(slow.steepest)));
+        QVERIFY(slow.findings.size() == 1 && slow.findings[0].code == "axis-evened" && slow.findings[0].amount > 30.0 && slow.findings[0].amount < 50.0);
+        spec.steepest = 0.05;
         const AxisResult told = run({row}, spec);
-        QVERIFY(!told.findings.empty() && told.findings[0].code == "axis-steep" && told.findings[0].remedies[0].key == "axis.smoothing");
+        QVERIFY(!told.findings.empty() && told.findings[0].code == "axis-steep" && told.findings[0].place);
     }
     void noRowsIsNoTrouble() { QVERIFY(run({}, AxisSpec{}).axes.empty()); }
 };

@@ -70,6 +70,53 @@ protected:
         QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && !m_model->stale(), 60000);
         QTRY_VERIFY_WITH_TIMEOUT(m_model->result() || !m_model->recipe(), 1000);
     }
+    void settle() {
+        QCoreApplication::processEvents();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->settled(), 120000);
+    }
+    void openJobFile(const char* name) {
+        QVERIFY(m_window->openFile(m_dir->filePath(name), false));
+        settle();
+        QTRY_VERIFY(m_model->place() && m_model->place()->part);
+        m_model->setBench(Bench::Cut);
+        m_actions = 0;
+    }
+    /// From the list behind a button of the route: two clicks.
+    void addFrom(const QString& buttonName, const QString& menuName, const QString& actionName) {
+        auto* button = find<QPushButton>(buttonName);
+        QVERIFY(button);
+        ++m_actions;
+        QTimer::singleShot(0, this, [this, menuName, actionName] {
+            auto* menu = m_window->findChild<QMenu*>(menuName);
+            auto* action = menu->findChild<QAction*>(actionName);
+            ++m_actions;
+            QTest::mouseClick(menu, Qt::LeftButton, {}, menu->actionGeometry(action).center());
+            menu->close();
+        });
+        QTest::mouseClick(button, Qt::LeftButton);
+        QCoreApplication::processEvents();
+    }
+    /// A face by a click in the view, from above or from where it can be seen.
+    void clickFace(int face) {
+        const FaceInfo& info = m_model->place()->part->faces()[static_cast<std::size_t>(face)];
+        View& view = m_window->view();
+        (void)view.grab(); // framed, if that is still due
+        const double azimuth = degrees(std::atan2(info.normal.y(), info.normal.x())), up = degrees(std::asin(std::clamp(info.normal.z(), -1.0, 1.0)));
+        view.camera().look(std::abs(up) > 80 ? -90 : azimuth, std::clamp(up, -80.0, 80.0));
+        (void)view.grab();
+        const Part& part = *m_model->place()->part;
+        // Somewhere on it that is not hidden.
+        QPoint at;
+        for (const auto& t : part.faceMesh(face).triangles) {
+            const auto& points = part.faceMesh(face).points;
+            const auto p = view.camera().project((points[t[0]] + points[t[1]] + points[t[2]]) / 3.0);
+            if (p && view.rect().adjusted(4, 50, -4, -4).contains(p->toPoint()) && faceAt(part, view.camera(), *p).face == face) at = p->toPoint();
+        }
+        QVERIFY2(!at.isNull(), qPrintable(QString("face %1 cannot be seen").arg(face)));
+        ++m_actions;
+        QTest::mouseMove(&view, at);
+        QTest::mouseClick(&view, Qt::LeftButton, {}, at);
+    }
     // Every one of these is one action of the user.
     void click(QWidget* w) {
         QVERIFY(w);

@@ -6,10 +6,6 @@ using namespace gyre;
 
 class TestDrilling : public test::WindowTest {
     Q_OBJECT
-    void settle() {
-        QCoreApplication::processEvents();
-        QTRY_VERIFY_WITH_TIMEOUT(m_model->settled(), 120000);
-    }
     const Recipe& op(std::size_t i) { return m_model->job().route[i]; }
     QString idOf(std::size_t i) { return QString::fromStdString(op(i).id); }
 

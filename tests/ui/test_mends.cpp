@@ -24,11 +24,6 @@ class TestMends : public test::WindowTest {
         std::filesystem::copy_file(std::filesystem::path(GYRE_DEMO_DIR) / "larkmoor.tools.json", f / "larkmoor.tools.json", std::filesystem::copy_options::skip_existing);
         return f;
     }
-    // Until what is shown is what the job says.
-    void settle() {
-        QCoreApplication::processEvents(); // words tell the model a moment later
-        QTRY_VERIFY_WITH_TIMEOUT(m_model->settled(), 60000);
-    }
     void addMend(const char* kind) {
         ++m_actions;
         auto* action = m_window->findChild<QAction*>(QString("mendKind.%1").arg(kind));

@@ -7,53 +7,8 @@ using namespace gyre;
 
 class TestMilling : public test::WindowTest {
     Q_OBJECT
-    void settle() {
-        QCoreApplication::processEvents();
-        QTRY_VERIFY_WITH_TIMEOUT(m_model->settled(), 120000);
-    }
-    void openJobFile(const char* name) {
-        QVERIFY(m_window->openFile(m_dir->filePath(name), false));
-        settle();
-        QTRY_VERIFY(m_model->place() && m_model->place()->part);
-        m_model->setBench(Bench::Cut);
-        m_actions = 0;
-    }
     /// From the list behind "+ Milling": two clicks.
-    void add(const QString& kind) {
-        auto* button = find<QPushButton>("addMill");
-        QVERIFY(button);
-        ++m_actions;
-        QTimer::singleShot(0, this, [this, kind] {
-            auto* menu = m_window->findChild<QMenu*>("millKinds");
-            auto* action = menu->findChild<QAction*>("millKind." + kind);
-            ++m_actions;
-            QTest::mouseClick(menu, Qt::LeftButton, {}, menu->actionGeometry(action).center());
-            menu->close();
-        });
-        QTest::mouseClick(button, Qt::LeftButton);
-        QCoreApplication::processEvents();
-    }
-    /// A face by a click in the view, from above or from where it can be seen.
-    void clickFace(int face) {
-        const FaceInfo& info = m_model->place()->part->faces()[static_cast<std::size_t>(face)];
-        View& view = m_window->view();
-        (void)view.grab(); // framed, if that is still due
-        const double azimuth = degrees(std::atan2(info.normal.y(), info.normal.x())), up = degrees(std::asin(std::clamp(info.normal.z(), -1.0, 1.0)));
-        view.camera().look(std::abs(up) > 80 ? -90 : azimuth, std::clamp(up, -80.0, 80.0));
-        (void)view.grab();
-        const Part& part = *m_model->place()->part;
-        // Somewhere on it that is not hidden.
-        QPoint at;
-        for (const auto& t : part.faceMesh(face).triangles) {
-            const auto& points = part.faceMesh(face).points;
-            const auto p = view.camera().project((points[t[0]] + points[t[1]] + points[t[2]]) / 3.0);
-            if (p && view.rect().adjusted(4, 50, -4, -4).contains(p->toPoint()) && faceAt(part, view.camera(), *p).face == face) at = p->toPoint();
-        }
-        QVERIFY2(!at.isNull(), qPrintable(QString("face %1 cannot be seen").arg(face)));
-        ++m_actions;
-        QTest::mouseMove(&view, at);
-        QTest::mouseClick(&view, Qt::LeftButton, {}, at);
-    }
+    void add(const QString& kind) { addFrom("addMill", "millKinds", "millKind." + kind); }
     int planeAt(const Vec3& p) const {
         const Part& part = *m_model->place()->part;
         for (std::size_t f = 0; f < part.faces().size(); ++f)
@@ -120,6 +75,7 @@ private slots:
         const int window = roundAt(38.5, 95);
         QVERIFY(window >= 0);
         clickFace(window);
+        QVERIFY(!m_model->hovered().empty()); // its border lights on the sheet as well
         expectPath(MillShape::Pocket);
         QVERIFY(m_model->sheet() && m_model->sheet()->wrapped);
         QVERIFY(m_actions <= 4);
@@ -227,10 +183,13 @@ private slots:
         // What is engraved is not in the model: there is a path, and the guard says how deep it goes into the part.
         QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && m_model->result()->path() && !m_model->stale(), 60000);
         QVERIFY(std::any_of(m_model->result()->findings.begin(), m_model->result()->findings.end(), [](const Finding& f) { return f.check == Check::Gouge && f.text.find("0.500") != std::string::npos; }));
+        // One click lets it, and says so in a word.
+        click(find<QPushButton>("fix.guard.gouge.cutter-gouges"));
+        expectPath(MillShape::Follow);
+        QVERIFY(std::abs(op().guard.gougeTolerance - 0.52) < 1e-9 && find<Word>("word.guard.gouge"));
         // Its points are words of the recipe.
         type("sketch.points", "20 0; 60 720");
-        settle();
-        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && m_model->result()->path() && !m_model->stale(), 60000);
+        expectPath(MillShape::Follow);
         QVERIFY(std::abs(m_model->result()->mill->curves.at(0).back().y()) > 1.99 * m_model->sheet()->turn());
         // The other edge of a click: edges of the part are picked on the sheet, and lit in both.
         m_model->setSheetShown(SheetShown::Flat);

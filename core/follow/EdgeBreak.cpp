@@ -1,0 +1,599 @@
+#include "follow/EdgeBreak.h"
+#include "base/Parallel.h"
+#include "base/Units.h"
+#include "target/Target.h"
+#include <fmt/format.h>
+#include <map>
+#include <set>
+
+namespace gyre {
+
+const char* breakEdgesName(BreakEdges e) {
+    static constexpr const char* kNames[] = {"picked", "faces", "body", "holesNear", "holesFar", "holesBoth"};
+    return kNames[static_cast<int>(e)];
+}
+
+double legOfRound(double radius, double bend) { return radius * std::tan(0.5 * bend); }
+
+namespace {
+
+constexpr double kLeastBend = 5.0 * kPi / 180.0;
+
+/// An edge of a hole, and which end of it.
+struct HoleEnd {
+    int edge;
+    bool far;
+    std::size_t hole;
+};
+
+std::vector<HoleEnd> endsOf(const Part& part, const std::vector<Hole>& holes) {
+    std::vector<HoleEnd> out;
+    for (std::size_t h = 0; h < holes.size(); ++h) {
+        const Hole& hole = holes[h];
+        const std::set<int> own(hole.faces.begin(), hole.faces.end());
+        for (const int f : hole.faces)
+            for (const auto& loop : part.faces()[static_cast<std::size_t>(f)].loops)
+                for (const int e : loop) {
+                    const EdgeInfo& info = part.edges()[static_cast<std::size_t>(e)];
+                    if (info.degenerate || own.count(info.faces[0]) == own.count(info.faces[1]) || info.angle < kLeastBend) continue;
+                    const double deep = -(info.middle - hole.mouth).dot(hole.direction);
+                    const bool far = deep > 0.5 * hole.depth;
+                    if (far && hole.bottom != HoleBottom::Through) continue;
+                    out.push_back({e, far, h});
+                }
+    }
+    return out;
+}
+
+/// One place of an edge: square to it, where the legs end.
+struct Section {
+    Vec3 at, along;          ///< on the edge, unit direction of travel
+    std::array<Vec3, 2> leg; ///< ends of the legs, left of the travel first
+    std::array<Vec3, 2> normal; ///< of the faces there
+    Vec3 out;                ///< b: square to the facet
+    double bend = 0.0;       ///< between the faces' normals
+    bool convex = true, onFaces = true;
+};
+
+/// A run of edges without a corner between them.
+struct Run {
+    std::vector<int> edges;
+    std::vector<bool> reversed;
+    bool closed = false;
+    std::optional<std::size_t> hole;
+    bool far = false;
+};
+
+class Breaker {
+public:
+    Breaker(const BreakInput& in, const BreakSpec& spec, const Assembly& tool, double tolerance, double longest, Progress& progress)
+        : m_in(in), m_spec(spec), m_tool(tool), m_cutter(tool.cutter), m_tolerance(tolerance), m_longest(longest), m_progress(progress) {}
+    Result<FollowResult> run();
+
+private:
+    [[nodiscard]] bool ballLike() const { return m_cutter.shape == CutterShape::Ball || m_cutter.shape == CutterShape::Lollipop || (m_cutter.shape == CutterShape::TaperedBall && m_spec.rows > 1) || m_ballOfTaper; }
+    [[nodiscard]] Section sectionAt(int edge, const Vec3& at, const Vec3& along) const;
+    [[nodiscard]] std::vector<Run> runsOf(const std::vector<int>& edges) const;
+    [[nodiscard]] std::vector<Section> sectionsOf(const Run& run, bool& missing) const;
+    struct Touch {
+        Vec3 contact, normal;
+    };
+    [[nodiscard]] Touch touchAt(const Section& s, int row) const;
+    [[nodiscard]] std::optional<AxisPose> poseFor(const Section& s, const Touch& t, const Vec3& axis) const;
+    struct Choice {
+        std::string words;
+        std::function<Vec3(const Section&, const Vec3& normal)> axis;
+        bool fixed = false;
+    };
+    [[nodiscard]] std::vector<Choice> choicesFor(const Run& run, const std::vector<Section>& sections) const;
+    [[nodiscard]] double mostFromPole() const;
+    void cut(const Run& run, const std::vector<Section>& sections);
+    void tell(Rank rank, const char* code, const std::string& text, const std::string& reason, const Vec3& at, double amount = 0.0, std::vector<Remedy> remedies = {});
+
+    const BreakInput& m_in;
+    const BreakSpec& m_spec;
+    const Assembly& m_tool;
+    const Cutter& m_cutter;
+    double m_tolerance, m_longest;
+    Progress& m_progress;
+    FollowResult m_out;
+    bool m_ballOfTaper = false;
+    double m_flankHeight = 0.0; ///< of the middle of the contact, above the tip
+    std::map<std::string, int> m_used;
+    std::size_t m_tooNarrow = 0;
+};
+
+void Breaker::tell(Rank rank, const char* code, const std::string& text, const std::string& reason, const Vec3& at, double amount, std::vector<Remedy> remedies) {
+    Finding f;
+    f.rank = rank;
+    f.code = code;
+    f.stage = "Pattern";
+    f.text = text;
+    f.reason = reason;
+    f.place = {at.x(), at.y(), at.z()};
+    f.amount = amount;
+    f.remedies = std::move(remedies);
+    m_out.findings.push_back(std::move(f));
+}
+
+Section Breaker::sectionAt(int edge, const Vec3& at, const Vec3& along) const {
+    const Part& part = *m_in.part;
+    const EdgeInfo& info = part.edges()[static_cast<std::size_t>(edge)];
+    Section s;
+    s.at = at;
+    s.along = along;
+    std::array<SurfacePoint, 2> foot;
+    for (std::size_t k = 0; k < 2; ++k) {
+        foot[k] = part.project(info.faces[k], at);
+        s.normal[k] = foot[k].normal;
+    }
+    s.bend = angleBetween(s.normal[0], s.normal[1]);
+    // Into a face, square to the edge: at a convex edge away from the other face's outside.
+    std::array<Vec3, 2> into;
+    bool swap = false;
+    for (std::size_t k = 0; k < 2; ++k) {
+        into[k] = rejected(s.normal[k].cross(along), along).normalized();
+        if (into[k].dot(s.normal[1 - k]) > 0.0) into[k] = -into[k];
+        if (k == 0) swap = into[k].dot(s.normal[k].cross(along)) < 0.0;
+    }
+    s.convex = info.angle > 0.0;
+    const double leg = m_spec.round ? legOfRound(m_spec.size, s.bend) : m_spec.size;
+    for (std::size_t k = 0; k < 2; ++k) {
+        Vec3 p = at + leg * into[k];
+        SurfacePoint on = foot[k];
+        for (int i = 0; i < 4; ++i) {
+            on = part.project(info.faces[k], p, on.u, on.v);
+            const Vec3 flat = rejected(on.point - at, along);
+            if (flat.norm() < 1e-9) break;
+            p = at + leg * flat.normalized();
+        }
+        s.leg[k] = p;
+        s.normal[k] = on.normal;
+    }
+    if (m_spec.round && s.bend > 1e-3) {
+        // The round's middle lies its radius below both faces; its ends are the feet on them.
+        const double r = m_spec.size;
+        Vec3 centre = at - r / std::max(0.05, std::cos(0.5 * s.bend)) * (foot[0].normal + foot[1].normal).normalized();
+        std::array<SurfacePoint, 2> end = foot;
+        for (int i = 0; i < 12; ++i) {
+            std::array<Vec3, 2> n;
+            Vec2 off;
+            for (std::size_t k = 0; k < 2; ++k) {
+                end[k] = part.project(info.faces[k], centre + r * end[k].normal, end[k].u, end[k].v);
+                n[k] = end[k].normal;
+                off[static_cast<Eigen::Index>(k)] = (centre - end[k].point).dot(n[k]) + r;
+            }
+            if (off.norm() < 1e-11) break;
+            const Vec3 x = into[0], y = along.cross(x);
+            Eigen::Matrix2d m;
+            for (Eigen::Index k = 0; k < 2; ++k) m.row(k) << n[static_cast<std::size_t>(k)].dot(x), n[static_cast<std::size_t>(k)].dot(y);
+            if (std::abs(m.determinant()) < 1e-9) break;
+            const Vec2 step = -m.inverse() * off;
+            centre += step.x() * x + step.y() * y;
+        }
+        for (std::size_t k = 0; k < 2; ++k) {
+            s.leg[k] = centre + r * rejected(end[k].normal, along).normalized();
+            s.normal[k] = end[k].normal;
+        }
+    }
+    if (swap) {
+        std::swap(s.leg[0], s.leg[1]);
+        std::swap(s.normal[0], s.normal[1]);
+    }
+    const Vec3 facet = (s.leg[1] - s.leg[0]).normalized();
+    s.out = along.cross(facet).normalized();
+    if (s.out.dot(s.normal[0] + s.normal[1]) < 0.0) s.out = -s.out;
+    return s;
+}
+
+std::vector<Run> Breaker::runsOf(const std::vector<int>& edges) const {
+    constexpr double kCorner = 12.0 * kPi / 180.0;
+    std::set<int> left(edges.begin(), edges.end());
+    const auto ends = endsOf(*m_in.part, m_in.holes);
+    std::vector<Run> runs;
+    while (!left.empty()) {
+        const int first = *left.begin();
+        std::vector<int> mine;
+        for (const int e : tangentChain(*m_in.part, first, kCorner))
+            if (left.count(e)) mine.push_back(e);
+        // Of a smooth line of edges take the piece that hangs together.
+        std::vector<int> piece{first};
+        left.erase(first);
+        for (bool more = true; more;) {
+            more = false;
+            for (const int e : mine) {
+                if (!left.count(e)) continue;
+                std::vector<int> longer = piece;
+                longer.push_back(e);
+                if (const auto put = chainOf(*m_in.part, longer); put && put->edges.size() == longer.size()) {
+                    piece = longer;
+                    left.erase(e);
+                    more = true;
+                }
+            }
+        }
+        const auto chain = chainOf(*m_in.part, piece);
+        if (!chain) continue;
+        Run run;
+        run.edges = chain->edges;
+        run.reversed.assign(chain->reversed.begin(), chain->reversed.end());
+        run.closed = chain->closed;
+        for (const HoleEnd& e : ends)
+            if (e.edge == first) {
+                run.hole = e.hole;
+                run.far = e.far;
+            }
+        runs.push_back(std::move(run));
+    }
+    return runs;
+}
+
+// So many places that between two of them the cutter's way leaves the true one by no more than the tolerance.
+std::vector<Section> Breaker::sectionsOf(const Run& run, bool& missing) const {
+    const Part& part = *m_in.part;
+    std::vector<Section> out;
+    missing = false;
+    for (std::size_t i = 0; i < run.edges.size(); ++i) {
+        const auto curve = part.edgeCurve(run.edges[i]);
+        if (!curve || curve->pieces() == 0) {
+            missing = true;
+            continue;
+        }
+        const Curve c = run.reversed[i] ? curve->reversed() : *curve;
+        const double length = c.length();
+        const auto at = [&](double s) {
+            const Curve::Place p = c.atLength(s);
+            return sectionAt(run.edges[i], c.at(p), c.tangent(p));
+        };
+        std::size_t n = std::max<std::size_t>(2, static_cast<std::size_t>(std::ceil(length / m_longest)));
+        std::vector<Section> fine;
+        for (int round = 0; round < 9; ++round, n *= 2) {
+            fine.clear();
+            for (std::size_t k = 0; k <= 2 * n; ++k) fine.push_back(at(length * static_cast<double>(k) / static_cast<double>(2 * n)));
+            double off = 0.0;
+            const auto way = [&](const Section& s) { return Vec3(s.at + 0.5 * m_cutter.diameter * s.out); };
+            for (std::size_t k = 1; k < fine.size(); k += 2) {
+                off = std::max(off, distanceToSegment(way(fine[k]), way(fine[k - 1]), way(fine[k + 1])));
+                off = std::max(off, distanceToSegment(fine[k].at, fine[k - 1].at, fine[k + 1].at));
+            }
+            if (off <= m_tolerance) break;
+        }
+        // Every other one was there to look between.
+        for (std::size_t k = 0; k < fine.size(); k += 2) {
+            const bool joint = k == 0 && !out.empty(), last = run.closed && i + 1 == run.edges.size() && k + 1 == fine.size();
+            if (!joint && !last) out.push_back(std::move(fine[k]));
+        }
+    }
+    // A leg that ends beyond its face has no material there.
+    for (Section& s : out) {
+        const double across = m_in.part->tree().closest(s.leg[0], 1.0).distance, other = m_in.part->tree().closest(s.leg[1], 1.0).distance;
+        s.onFaces = std::max(across, other) < m_in.part->deflection() + 0.05 * m_spec.size + 1e-3;
+    }
+    return out;
+}
+
+Breaker::Touch Breaker::touchAt(const Section& s, int row) const {
+    const Vec3 facet = s.leg[1] - s.leg[0];
+    const Vec3 middle = 0.5 * (s.leg[0] + s.leg[1]);
+    const double r = 0.5 * m_cutter.diameter;
+    if (m_spec.round) {
+        const double t = m_spec.rows > 1 ? static_cast<double>(row) / (m_spec.rows - 1) : 0.5;
+        const Vec3 a = rejected(s.normal[0], s.along).normalized(), b = rejected(s.normal[1], s.along).normalized(), n = slerp(a, b, t);
+        const Vec3 centre = 0.5 * (s.leg[0] - m_spec.size * a + s.leg[1] - m_spec.size * b);
+        return {centre + m_spec.size * n, n};
+    }
+    if (!ballLike()) return {middle, s.out};
+    if (m_spec.rows > 1) return {s.leg[0] + static_cast<double>(row) / (m_spec.rows - 1) * facet, s.out};
+    const double w = 0.5 * facet.norm();
+    const Vec3 centre = middle + std::sqrt(std::max(0.0, r * r - w * w)) * s.out;
+    return {centre - r * s.out, s.out};
+}
+
+double Breaker::mostFromPole() const {
+    const double r = 0.5 * m_cutter.diameter;
+    switch (m_cutter.shape) {
+    case CutterShape::Lollipop: // up to where the neck leaves the ball, and a little off it
+        return kPi - std::asin(std::clamp(0.5 * m_cutter.neckDiameter / r, 0.0, 1.0)) - radians(4.0);
+    case CutterShape::TaperedBall:
+        return radians(80.0) - flankAngle(m_cutter);
+    default:
+        return radians(80.0);
+    }
+}
+
+std::optional<AxisPose> Breaker::poseFor(const Section&, const Touch& t, const Vec3& axis) const {
+    if (ballLike()) {
+        const double pole = angleBetween(axis, t.normal);
+        if (pole > mostFromPole() + radians(0.5)) return std::nullopt;
+        const double r = 0.5 * m_cutter.diameter;
+        return AxisPose{t.contact + r * (t.normal - axis), axis};
+    }
+    const double k = flankAngle(m_cutter);
+    if (std::abs(axis.dot(t.normal) - std::sin(k)) > std::sin(radians(0.5))) return std::nullopt; // the flank would not lie on the facet
+    const Vec3 side = rejected(t.normal, axis).normalized();
+    return AxisPose{t.contact + flankRadius(m_cutter, m_flankHeight) * side - m_flankHeight * axis, axis};
+}
+
+std::vector<Breaker::Choice> Breaker::choicesFor(const Run& run, const std::vector<Section>& sections) const {
+    std::vector<Choice> out;
+    const auto fixed = [&](const Vec3& d, const std::string& words) { out.push_back({words, [d](const Section&, const Vec3&) { return d; }, true}); };
+    const auto turned = [&](double degree) {
+        out.push_back({fmt::format("turned {:g}° about the edge", degree), [degree](const Section& s, const Vec3& n) { return Vec3(rotation(s.along, radians(degree)) * n); }});
+    };
+    const double flank = degrees(0.5 * kPi - flankAngle(m_cutter));
+    switch (m_spec.axis) {
+    case BreakAxis::Fixed:
+        fixed(m_spec.direction.normalized(), "in one direction");
+        return out;
+    case BreakAxis::Turn:
+        turned(ballLike() ? m_spec.turnDegrees : m_spec.turnDegrees < 0.0 ? -flank : flank);
+        return out;
+    case BreakAxis::Propose:
+        break;
+    }
+    if (run.hole) {
+        const Hole& h = m_in.holes[*run.hole];
+        fixed(h.direction, run.far ? "through the holes" : "along the holes");
+        if (run.far && h.bottom == HoleBottom::Through) fixed(-h.direction, "from beyond the holes");
+    }
+    fixed(Vec3::UnitZ(), "along Z");
+    if (ballLike()) {
+        // One direction for the whole run, then one that goes round with the edge.
+        if (run.closed) {
+            Vec3 mean = Vec3::Zero();
+            for (const Section& s : sections) mean += s.out;
+            if (mean.norm() > 0.3 * static_cast<double>(sections.size())) fixed(mean.normalized(), "in one direction");
+        }
+        for (const double d : {45.0, -45.0, 60.0, -60.0, 30.0, -30.0, 75.0, -75.0}) turned(d);
+        if (m_cutter.shape == CutterShape::Lollipop)
+            for (const double d : {100.0, -100.0, 125.0, -125.0}) turned(d);
+    } else {
+        turned(flank);
+        turned(-flank);
+    }
+    return out;
+}
+
+void Breaker::cut(const Run& run, const std::vector<Section>& sections) {
+    const int rows = ballLike() ? m_spec.rows : 1;
+    const double least = ballLike() && m_cutter.shape != CutterShape::Lollipop ? radians(15.0) : 0.0;
+    // The first choice that suits all along; else the one that suits longest.
+    const auto choices = choicesFor(run, sections);
+    struct Tried {
+        std::size_t good = 0, off = 0;
+        std::string trouble;
+        Vec3 where = Vec3::Zero();
+        std::vector<std::vector<AxisPose>> poses;
+    };
+    std::optional<Tried> best;
+    std::string bestWords;
+    for (const Choice& c : choices) {
+        Tried t;
+        t.poses.resize(static_cast<std::size_t>(rows));
+        for (int row = 0; row < rows; ++row)
+            for (const Section& s : sections) {
+                const Touch touch = touchAt(s, row);
+                const Vec3 axis = c.axis(s, touch.normal);
+                auto pose = poseFor(s, touch, axis);
+                std::string why;
+                if (!pose) {
+                    why = ballLike() ? fmt::format("the contact would lie {:.0f}° from the ball's pole, it can be {:.0f}° at most", degrees(angleBetween(axis, touch.normal)), degrees(mostFromPole()))
+                                     : std::string("the cutter's flank does not lie on the chamfer");
+                    pose = AxisPose{touch.contact, axis};
+                    ++t.off;
+                } else if (m_spec.axis == BreakAxis::Propose && angleBetween(axis, touch.normal) < least)
+                    why = "the contact would lie at the ball's dead centre";
+                else if (m_in.blocked)
+                    why = m_in.blocked(*pose);
+                if (why.empty())
+                    ++t.good;
+                else if (t.trouble.empty()) {
+                    t.trouble = why;
+                    t.where = s.at;
+                }
+                t.poses[static_cast<std::size_t>(row)].push_back(*pose);
+            }
+        const bool all = t.trouble.empty();
+        if (!best || all || t.off < best->off || (t.off == best->off && t.good > best->good)) {
+            best = std::move(t);
+            bestWords = c.words;
+        }
+        if (all) break;
+    }
+    if (!best) return;
+    if (best->off > 0) {
+        tell(Rank::Stop, "edge-not-reached", "an edge cannot be broken with this cutter", best->trouble, best->where, 0.0, ballLike() ? std::vector<Remedy>{} : std::vector<Remedy>{{"Turn the axis about the edge", "edge.axis", "propose"}});
+        return;
+    }
+    if (!best->trouble.empty() && m_spec.axis == BreakAxis::Propose)
+        tell(Rank::Look, "edge-near", "no axis was found that keeps clear along a whole edge", best->trouble, best->where);
+    ++m_used[bestWords];
+    for (int row = 0; row < rows; ++row) {
+        std::vector<AxisPose> poses = best->poses[static_cast<std::size_t>(row)];
+        std::vector<Vec3> contacts, normals;
+        for (const Section& s : sections) {
+            const Touch t = touchAt(s, row);
+            contacts.push_back(t.contact);
+            normals.push_back(t.normal);
+        }
+        // Climbing: the material lies to the right of the feed, seen along the axis from the spindle.
+        double right = 0.0;
+        for (std::size_t i = 0; i + 1 < poses.size(); ++i) right += -normals[i].dot((contacts[i + 1] - contacts[i]).cross(poses[i].axis));
+        const bool back = (right > 0.0) != m_spec.climb;
+        if (back) {
+            std::reverse(poses.begin(), poses.end());
+            std::reverse(contacts.begin(), contacts.end());
+            std::reverse(normals.begin(), normals.end());
+        }
+        m_out.passes.push_back(passAlong(poses, contacts, normals, run.closed, static_cast<int>(m_out.passes.size()), -1));
+    }
+}
+
+Result<FollowResult> Breaker::run() {
+    switch (m_cutter.shape) {
+    case CutterShape::Ball:
+    case CutterShape::Lollipop:
+    case CutterShape::TaperedBall:
+    case CutterShape::Tapered:
+    case CutterShape::Chamfer:
+        break;
+    case CutterShape::Spot:
+        break;
+    default:
+        return fail(fmt::format("a {} cutter has no side that an edge could be broken with", cutterShapeName(m_cutter.shape)), {}, "Choose a ball, lollipop, tapered or chamfer cutter");
+    }
+    if (!(m_spec.size > 0.0)) return fail("an edge broken by 0 mm stays sharp", {}, "Give a width or a radius");
+    // A tapered ball breaks wide edges with its flank, others with its ball.
+    m_ballOfTaper = m_cutter.shape == CutterShape::TaperedBall && (m_spec.round || m_spec.size < 0.8 * m_cutter.diameter);
+    if (m_spec.round && !ballLike()) return fail("a round is made with a ball, in several rows", {}, "Choose a ball or lollipop cutter, or a chamfer");
+    if (ballLike() && !m_spec.round && m_spec.rows == 1 && m_spec.size > 0.45 * m_cutter.diameter)
+        return fail(fmt::format("one row of a {} does not span a chamfer with legs of {:g} mm", shortName(m_cutter), m_spec.size), {}, "Use more rows, or a larger ball");
+    const std::vector<int> edges = edgesToBreak(m_in, m_spec, m_out.findings);
+    if (edges.empty()) {
+        if (!m_out.findings.empty()) return fail(m_out.findings.front().text, {}, m_out.findings.front().reason);
+        static constexpr const char* kWhy[] = {"no edge is picked", "the picked faces have no sharp edge", "the body has no sharp edge", "no hole has a sharp near edge", "no hole has a sharp far edge", "no hole has a sharp edge"};
+        return fail(kWhy[static_cast<int>(m_spec.edges)], {}, m_spec.edges == BreakEdges::Picked ? "Click edges in the view" : "Pick edges, or ask for less sharp ones");
+    }
+    const std::vector<Run> runs = runsOf(edges);
+    std::vector<std::vector<Section>> sections(runs.size());
+    std::vector<char> missing(runs.size(), 0);
+    if (!parallelFor(runs.size(), 1,
+                     [&](std::size_t i) {
+                         bool lost = false;
+                         sections[i] = sectionsOf(runs[i], lost);
+                         missing[i] = lost ? 1 : 0;
+                     },
+                     &m_progress))
+        return cancelledError();
+    // Flank: high enough for the widest facet, and a little off its lower end.
+    if (!ballLike()) {
+        double widest = 0.0;
+        for (const auto& run : sections)
+            for (const Section& s : run) widest = std::max(widest, (s.leg[1] - s.leg[0]).norm());
+        const double low = flankStart(m_cutter), rise = widest * std::cos(flankAngle(m_cutter)), room = cuttingLength(m_cutter) - low - rise;
+        if (room < 0.0) return fail(fmt::format("the chamfer is {:.2f} mm wide, the cutter's flank is shorter", widest), {}, "Choose a larger cutter, or a smaller width");
+        m_flankHeight = low + 0.5 * rise + std::min(0.5, 0.3 * room);
+    }
+    for (std::size_t i = 0; i < runs.size(); ++i) {
+        Strip strip;
+        for (const Section& x : sections[i]) {
+            strip.line.push_back(x.at);
+            strip.width = std::max({strip.width, (x.leg[0] - x.at).norm(), (x.leg[1] - x.at).norm()});
+        }
+        if (strip.line.empty()) continue;
+        if (runs[i].closed) strip.line.push_back(strip.line.front());
+        strip.width += 0.02 + m_tolerance + 2.0 * m_in.part->deflection();
+        m_out.strips.push_back(std::move(strip));
+    }
+    if (m_in.protect) m_in.protect(m_out.strips);
+    double narrow = 0.0;
+    Vec3 narrowAt = Vec3::Zero();
+    // From one to the next by the shortest way.
+    std::vector<char> done(runs.size(), 0);
+    Vec3 here(0, 0, 1e4);
+    for (std::size_t count = 0; count < runs.size(); ++count) {
+        if (m_progress.cancelled()) return cancelledError();
+        std::size_t next = 0;
+        double least = 1e300;
+        for (std::size_t i = 0; i < runs.size(); ++i) {
+            if (done[i] || sections[i].empty()) continue;
+            if (const double d = (sections[i].front().at - here).norm(); d < least) {
+                least = d;
+                next = i;
+            }
+        }
+        if (least > 1e299) break;
+        done[next] = 1;
+        auto& s = sections[next];
+        for (const Section& x : s)
+            if (!x.onFaces) {
+                narrow += 1.0;
+                narrowAt = x.at;
+                break;
+            }
+        const bool concave = std::any_of(s.begin(), s.end(), [](const Section& x) { return !x.convex || x.bend < 0.5 * kLeastBend; });
+        if (concave) {
+            tell(Rank::Look, "edge-flat", "an edge is left as it is", "it is not sharp all along", s.front().at);
+            continue;
+        }
+        here = s.front().at;
+        cut(runs[next], s);
+    }
+    if (narrow > 0.0)
+        tell(Rank::Look, "edge-narrow", fmt::format("at {:.0f} of the edges a face is narrower than the break", narrow), "the break would reach beyond the face", narrowAt, narrow, {});
+    if (m_out.passes.empty()) {
+        for (const Finding& f : m_out.findings)
+            if (f.rank == Rank::Stop) return fail(f.text + ": " + f.reason, {}, "Choose another cutter or axis");
+        return fail("none of the edges can be broken", {}, "Pick others");
+    }
+    measurePasses(m_out);
+    double edgesLong = 0.0;
+    for (const int e : edges) edgesLong += m_in.part->edges()[static_cast<std::size_t>(e)].length;
+    m_out.what = fmt::format("{} {} in {} {} · {:.2f} m", edges.size(), edges.size() == 1 ? "edge" : "edges", runs.size(), runs.size() == 1 ? "run" : "runs", edgesLong / 1000.0);
+    std::string axes;
+    for (const auto& [words, n] : m_used) axes += (axes.empty() ? "" : ", ") + words + (m_used.size() > 1 ? fmt::format(" ×{}", n) : "");
+    m_out.how = fmt::format("{} {} · {:.2f} m · {}", m_out.passes.size(), m_out.passes.size() == 1 ? "row" : "rows", m_out.length / 1000.0, axes);
+    return std::move(m_out);
+}
+
+} // namespace
+
+std::vector<int> edgesToBreak(const BreakInput& in, const BreakSpec& spec, std::vector<Finding>& findings) {
+    const Part& part = *in.part;
+    std::set<int> out;
+    std::size_t inner = 0, lone = 0;
+    Vec3 innerAt = Vec3::Zero();
+    const auto take = [&](int e, double sharper, bool asked) {
+        const EdgeInfo& info = part.edges()[static_cast<std::size_t>(e)];
+        if (info.degenerate) return;
+        if (info.faces[0] < 0 || info.faces[1] < 0 || info.faces[0] == info.faces[1]) {
+            lone += asked ? 1 : 0;
+            return;
+        }
+        if (info.angle < std::max(sharper, kLeastBend)) {
+            if (asked) {
+                ++inner;
+                innerAt = info.middle;
+            }
+            return;
+        }
+        out.insert(e);
+    };
+    switch (spec.edges) {
+    case BreakEdges::Picked:
+        for (const int e : in.edges) take(e, 0.0, true);
+        break;
+    case BreakEdges::Faces:
+        for (const int f : in.faces)
+            for (const auto& loop : part.faces()[static_cast<std::size_t>(f)].loops)
+                for (const int e : loop) take(e, radians(spec.sharper), false);
+        break;
+    case BreakEdges::Body:
+        for (int e = 0; e < part.bodyEdges(); ++e) take(e, radians(spec.sharper), false);
+        break;
+    default:
+        for (const HoleEnd& e : endsOf(part, in.holes))
+            if (spec.edges == BreakEdges::HolesBoth || e.far == (spec.edges == BreakEdges::HolesFar)) take(e.edge, 0.0, false);
+    }
+    const auto told = [&](std::size_t n, const char* code, const std::string& text, const std::string& reason) {
+        if (n == 0) return;
+        Finding f;
+        f.rank = Rank::Look;
+        f.code = code;
+        f.stage = "Target";
+        f.text = text;
+        f.reason = reason;
+        f.amount = static_cast<double>(n);
+        f.place = {innerAt.x(), innerAt.y(), innerAt.z()};
+        findings.push_back(std::move(f));
+    };
+    told(inner, "edge-inner", fmt::format("{} of the picked edges {} not broken", inner, inner == 1 ? "is" : "are"), "it bends inward or not at all: only sharp outer edges can be broken");
+    told(lone, "edge-alone", fmt::format("{} of the picked edges {} not broken", lone, lone == 1 ? "is" : "are"), "it has a face on one side only");
+    return {out.begin(), out.end()};
+}
+
+Result<FollowResult> breakEdges(const BreakInput& input, const BreakSpec& spec, const Assembly& tool, double chordTolerance, double longestStep, Progress& progress) {
+    return Breaker(input, spec, tool, chordTolerance, longestStep, progress).run();
+}
+
+} // namespace gyre

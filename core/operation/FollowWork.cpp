@@ -1,0 +1,234 @@
+#include "operation/FollowWork.h"
+#include "base/Units.h"
+#include "machine/Reach.h"
+#include "operation/MillInput.h"
+#include <fmt/format.h>
+
+namespace gyre {
+namespace {
+
+Result<AimedAt> aimedAt(const Workplace& place, const AxisAim& aim) {
+    AimedAt at;
+    at.part = place.part.get();
+    if (aim.rule == AxisRule::Normals) {
+        auto faces = resolveFaces(*place.part, aim.faces);
+        if (!faces) return tl::unexpected(faces.error());
+        at.faces = std::move(*faces);
+    }
+    if (aim.rule != AxisRule::Curve && aim.rule != AxisRule::Lines) return at;
+    auto edges = resolveEdges(*place.part, aim.edges);
+    if (!edges) return tl::unexpected(edges.error());
+    if (!aim.curve.empty()) {
+        const auto named = curvesNamed(place, aim.curve);
+        if (!named) return tl::unexpected(named.error());
+        if (named->flat) return fail("the drawing '" + aim.curve + "' lies flat on a sheet, not in space", "Axis", "Choose a curve in space");
+        at.curves = named->curves;
+    }
+    if (aim.rule == AxisRule::Lines) { // each by itself; chains of a drawing are taken apart at their knots
+        std::vector<Curve> lines;
+        for (const Curve& c : at.curves)
+            for (std::size_t i = 0; i < c.pieces(); ++i) lines.push_back(straightLines({c.at(i, 0.0), c.at(i, 1.0)}));
+        for (const int e : *edges) lines.push_back(straightLines({place.part->edges()[static_cast<std::size_t>(e)].start, place.part->edges()[static_cast<std::size_t>(e)].end}));
+        at.curves = std::move(lines);
+        return at;
+    }
+    if (!edges->empty()) {
+        auto chains = curvesOf(*place.part, *edges);
+        if (!chains) return tl::unexpected(chains.error());
+        at.curves.insert(at.curves.end(), chains->begin(), chains->end());
+    }
+    return at;
+}
+
+/// The direction nearest to a wanted one that the machine takes with one rotary joint held.
+std::function<Vec3(const Vec3&)> lockedTo(const Kinematics& kinematics, std::size_t joint, double angle) {
+    const auto k = std::make_shared<const Kinematics>(kinematics);
+    const auto& rotaries = k->rotaries();
+    std::size_t free = joint;
+    for (const int r : rotaries)
+        if (static_cast<std::size_t>(r) != joint) free = static_cast<std::size_t>(r);
+    return [k, joint, angle, free](const Vec3& wanted) {
+        JointValues q(k->joints(), 0.0);
+        q[joint] = angle;
+        const auto at = [&](double t) {
+            if (free != joint) q[free] = t;
+            return k->forward(q).axis;
+        };
+        if (free == joint) return at(0.0);
+        double best = 0.0, most = -2.0;
+        constexpr int kSteps = 180;
+        for (int i = 0; i < kSteps; ++i) {
+            const double t = 2.0 * kPi * i / kSteps - kPi, d = at(t).dot(wanted);
+            if (d > most) {
+                most = d;
+                best = t;
+            }
+        }
+        double low = best - 2.0 * kPi / kSteps, high = best + 2.0 * kPi / kSteps;
+        constexpr double kGolden = 0.6180339887498949;
+        for (int i = 0; i < 60; ++i) {
+            const double a = high - kGolden * (high - low), b = low + kGolden * (high - low);
+            if (at(a).dot(wanted) > at(b).dot(wanted))
+                high = b;
+            else
+                low = a;
+        }
+        return at(0.5 * (low + high));
+    };
+}
+
+Result<FollowWork> swarfFor(const Workplace& place, const Recipe& r, const Assembly& tool, Progress& progress) {
+    SwarfInput in;
+    in.part = place.part.get();
+    if (r.swarf.fromRails) {
+        for (const bool upper : {false, true}) {
+            auto edges = resolveEdges(*place.part, upper ? r.pattern.rail2 : r.pattern.rail1);
+            if (!edges) return tl::unexpected(edges.error());
+            if (edges->empty()) return fail(upper ? "no upper rail is picked" : "no lower rail is picked", {}, "Click its edges in the view");
+            const auto chain = chainOf(*place.part, *edges);
+            if (!chain) return tl::unexpected(chain.error());
+            (upper ? in.upper : in.lower) = chainLine(*place.part, *chain);
+            in.closed = upper ? in.closed && chain->closed : chain->closed;
+        }
+    } else {
+        auto faces = resolveFaces(*place.part, r.target.faces);
+        if (!faces) return tl::unexpected(faces.error());
+        in.faces = std::move(*faces);
+    }
+    auto made = swarf(in, r.swarf, tool, r.target.leave, r.pattern.chordTolerance, r.pattern.longestStep, progress);
+    if (!made) return tl::unexpected(made.error());
+    return FollowWork{std::make_shared<const FollowResult>(std::move(*made)), nullptr};
+}
+
+Result<FollowWork> curveFor(const Workplace& place, const Recipe& r, const Assembly& tool, Progress& progress) {
+    GuideInput in;
+    in.part = place.part.get();
+    auto faces = resolveFaces(*place.part, r.target.faces);
+    if (!faces) return tl::unexpected(faces.error());
+    if (r.curve.by == CurveBy::Channel) {
+        if (faces->empty()) return fail("no channel is picked", {}, "Click its faces");
+        PatternSpec one = r.pattern;
+        one.byScallop = false;
+        one.ends = RowEnds::HalfStepIn;
+        one.spacing = 1000.0; // a single row, half way between the rails
+        if (one.rail1.empty() || one.rail2.empty()) {
+            const auto rails = proposeRails(*place.part, *faces);
+            if (!rails) return tl::unexpected(rails.error());
+            one.rail1.clear();
+            one.rail2.clear();
+            for (const int e : rails->first.edges) one.rail1.push_back(place.part->edgeRef(e));
+            for (const int e : rails->second.edges) one.rail2.push_back(place.part->edgeRef(e));
+        }
+        auto rows = layRows(*place.part, *faces, one, contactRadius(tool.cutter), progress);
+        if (!rows) return tl::unexpected(rows.error());
+        in.channel = std::move(rows->rows);
+        for (std::size_t i = 0; i < in.channel.size(); ++i) in.channel[i].returning = false;
+    } else {
+        in.faces = std::move(*faces);
+        auto edges = resolveEdges(*place.part, r.target.edges);
+        if (!edges) return tl::unexpected(edges.error());
+        auto curves = curvesOf(*place.part, *edges);
+        if (!curves) return tl::unexpected(curves.error());
+        in.curves = std::move(*curves);
+        for (const std::string& name : r.target.drawings) {
+            const auto named = curvesNamed(place, name);
+            if (!named) return tl::unexpected(named.error());
+            if (named->flat) return fail("the drawing '" + name + "' lies flat on a sheet", {}, "Put it on a plane or wrap it in Set up first");
+            in.curves.insert(in.curves.end(), named->curves.begin(), named->curves.end());
+        }
+    }
+    auto rows = guideRows(in, r.curve, r.pattern.chordTolerance, r.pattern.longestStep);
+    if (!rows) return tl::unexpected(rows.error());
+    const auto help = axisHelp(place, r, tool);
+    if (!help) return tl::unexpected(help.error());
+    auto axes = setAxes(*rows, r.axis, tool.cutter, *help);
+    if (!axes) return tl::unexpected(axes.error());
+    auto made = guidedPasses(*rows, *axes, r.curve, tool, r.target.leave);
+    if (!made) return tl::unexpected(made.error());
+    return FollowWork{std::make_shared<const FollowResult>(std::move(*made)), std::make_shared<const AxisResult>(std::move(*axes))};
+}
+
+Result<FollowWork> breakFor(const Workplace& place, const Recipe& r, const Assembly& tool, Progress& progress) {
+    BreakInput in;
+    in.part = place.part.get();
+    auto edges = resolveEdges(*place.part, r.target.edges);
+    if (!edges) return tl::unexpected(edges.error());
+    auto faces = resolveFaces(*place.part, r.target.faces);
+    if (!faces) return tl::unexpected(faces.error());
+    in.edges = std::move(*edges);
+    in.faces = std::move(*faces);
+    std::size_t lost = 0;
+    in.holes = holesMeant(place, r, lost);
+    if (lost > 0) return fail(fmt::format("{} of the holes are not in the part any more", lost), {}, "Take the holes anew");
+    const Kinematics kinematics(*place.machine, place.partFrame, tool.gaugeLength());
+    std::shared_ptr<const Scene> scene = place.scene;
+    std::shared_ptr<const Guard> guard;
+    in.protect = [&](const std::vector<Strip>& strips) {
+        scene = openedAlong(place, strips);
+        guard = std::make_shared<const Guard>(tool, *scene, r.guard, r.pattern.chordTolerance);
+    };
+    in.blocked = [&](const AxisPose& pose) -> std::string {
+        if (const ReachAnswer reach = reachOf(kinematics, pose.axis); !reach.reached()) return fmt::format("{} cannot point the tool there", place.machine->name);
+        if (const auto hit = guard->hit(pose, Contact::Cutting)) return fmt::format("the {} comes too near to {}", zoneName(hit->zone), (*scene)[hit->obstacle].name);
+        return {};
+    };
+    auto made = breakEdges(in, r.edge, tool, r.pattern.chordTolerance, r.pattern.longestStep, progress);
+    if (!made) return tl::unexpected(made.error());
+    return FollowWork{std::make_shared<const FollowResult>(std::move(*made)), nullptr};
+}
+
+} // namespace
+
+Result<AxisHelp> axisHelp(const Workplace& place, const Recipe& recipe, const Assembly& tool) {
+    AxisHelp help(rotaryLine(*place.machine, place.partFrame));
+    auto first = aimedAt(place, recipe.axis);
+    if (!first) return tl::unexpected(first.error());
+    help.first = std::move(*first);
+    if (recipe.axis.blended) {
+        auto last = aimedAt(place, recipe.axis.last);
+        if (!last) return tl::unexpected(last.error());
+        help.last = std::move(*last);
+    }
+    if (recipe.axis.locked.empty()) return help;
+    const auto& joints = place.machine->joints;
+    for (std::size_t j = 0; j < joints.size(); ++j)
+        if (joints[j].name == recipe.axis.locked && joints[j].kind == JointKind::Rotary)
+            help.locked = lockedTo(Kinematics(*place.machine, place.partFrame, tool.gaugeLength()), j, radians(recipe.axis.lockedDegrees));
+    return help;
+}
+
+std::vector<Hole> holesMeant(const Workplace& place, const Recipe& recipe, std::size_t& lost) {
+    lost = 0;
+    if (recipe.holes.empty()) return place.holes;
+    std::vector<Hole> holes;
+    for (const HoleRef& ref : recipe.holes) {
+        const auto it = std::find_if(place.holes.begin(), place.holes.end(), [&](const Hole& h) { return (h.mouth - ref.mouth).norm() < 0.05 && std::abs(h.diameter() - ref.diameter) < 0.05; });
+        if (it == place.holes.end())
+            ++lost;
+        else
+            holes.push_back(ref.turned ? reversed(*it) : *it);
+    }
+    return holes;
+}
+
+Result<FollowWork> followFor(const Workplace& place, const Recipe& recipe, const Assembly& tool, Progress& progress) {
+    switch (recipe.kind) {
+    case OperationKind::Swarf:
+        return swarfFor(place, recipe, tool, progress);
+    case OperationKind::Curve:
+        return curveFor(place, recipe, tool, progress);
+    default:
+        return breakFor(place, recipe, tool, progress);
+    }
+}
+
+std::shared_ptr<const Scene> openedAlong(const Workplace& place, const std::vector<Strip>& strips) {
+    const auto body = place.part->body() ? place.part->body() : place.part;
+    const auto tree = std::make_shared<const MeshTree>(withoutStrips(body->mesh(), strips));
+    auto scene = std::make_shared<Scene>(*place.scene);
+    for (Obstacle& o : *scene)
+        if (o.kind == ObstacleKind::Part) o.forCutter = tree;
+    return scene;
+}
+
+} // namespace gyre

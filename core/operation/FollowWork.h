@@ -1,0 +1,23 @@
+// Work along walls, curves and edges, run for a recipe: what its picks are in the part, and the rooms that make the passes.
+#pragma once
+#include "operation/Operation.h"
+
+namespace gyre {
+
+/// What the axis rules of a recipe refer to.
+[[nodiscard]] Result<AxisHelp> axisHelp(const Workplace& place, const Recipe& recipe, const Assembly& tool);
+
+/// Holes that a recipe means, found again by their mouths; those of the whole part when it names none.
+/// @param lost counts those that are not there any more
+[[nodiscard]] std::vector<Hole> holesMeant(const Workplace& place, const Recipe& recipe, std::size_t& lost);
+
+struct FollowWork {
+    std::shared_ptr<const FollowResult> result;
+    std::shared_ptr<const AxisResult> axis; ///< of curves
+};
+[[nodiscard]] Result<FollowWork> followFor(const Workplace& place, const Recipe& recipe, const Assembly& tool, Progress& progress);
+
+/// The scene for work that enters the part along strips.
+[[nodiscard]] std::shared_ptr<const Scene> openedAlong(const Workplace& place, const std::vector<Strip>& strips);
+
+} // namespace gyre

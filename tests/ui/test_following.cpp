@@ -1,0 +1,162 @@
+// Along walls, curves and edges, by mouse and keyboard in the real window: every demo operation built from nothing.
+#include "WindowTest.h"
+#include <QStandardPaths>
+
+using namespace gyre;
+
+class TestFollowing : public test::WindowTest {
+    Q_OBJECT
+    void add(const QString& kind) { addFrom("addFollow", "followKinds", "followKind." + kind); }
+    const Recipe& op() { return *m_model->recipe(); }
+    void expectPath(OperationKind kind, bool withoutStop = true) {
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale(), 60000);
+        QCOMPARE(op().kind, kind);
+        for (const Finding& f : m_model->result()->findings) QVERIFY2(!withoutStop || f.rank != Rank::Stop, qPrintable(QString::fromStdString(f.text + ": " + f.reason)));
+        QVERIFY(m_model->result()->follow && m_model->result()->path() && m_model->result()->path()->size() > 10);
+        if (withoutStop) QVERIFY(m_model->result()->complete());
+    }
+    int faceThat(const std::function<bool(const FaceInfo&)>& like) const {
+        const Part& part = *m_model->place()->part;
+        for (int f = 0; f < part.bodyFaces(); ++f)
+            if (like(part.faces()[static_cast<std::size_t>(f)])) return f;
+        return -1;
+    }
+    int collarWall() const {
+        return faceThat([](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.bounds.low.z() > 13.9 && f.bounds.high.z() < 40.1 && f.normal.dot(Vec3(f.centre.x(), f.centre.y(), 0)) > 0.0; });
+    }
+
+private slots:
+    void init() {
+        QStandardPaths::setTestModeEnabled(true);
+        openDemo();
+    }
+    void cleanup() { closeAll(); }
+
+    void swarfRoundAClosedWallFromOneFace() {
+        openJobFile("collar-walls.gyre.json");
+        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
+        settle();
+        m_actions = 0;
+        add("swarf");
+        QCOMPARE(m_model->pickMode(), PickMode::Faces);
+        clickFace(collarWall());
+        QVERIFY2(m_actions <= 3, qPrintable(QString("%1 actions").arg(m_actions)));
+        expectPath(OperationKind::Swarf);
+        QCOMPARE(op().target.faces.size(), std::size_t(9));
+        QVERIFY(m_model->result()->follow->passes.front().closed);
+        // What the wall is off is on the card, and as a map in the view.
+        QVERIFY(find<QLabel>("facts.Pattern")->text().contains("too much"));
+        QVERIFY(m_model->result()->follow->map.size() > 1000);
+        click(find<QPushButton>("peel.Pattern"));
+        QVERIFY(!m_window->grab().isNull());
+        // Stepped over, then down.
+        type("swarf.thickness", "2");
+        type("swarf.stepover", "1");
+        expectPath(OperationKind::Swarf);
+        QVERIFY(m_model->result()->follow->passes.size() >= 2);
+        // Nonsense is refused.
+        QVERIFY(!m_model->setWord("swarf.stepover", "0"));
+        QVERIFY(!m_model->setWord("swarf.tolerance", "-1"));
+        // A floor is no wall of straight lines to both sides, but one face of it is a path or says why not; undo brings the wall back.
+        const std::size_t before = op().target.faces.size();
+        m_model->toggleFaces({collarWall()});
+        settle();
+        QTRY_VERIFY(!m_model->stale());
+        m_model->undo();
+        QCOMPARE(op().target.faces.size(), before);
+        expectPath(OperationKind::Swarf);
+    }
+
+    void nearAndFarEdgesOfAllHoles() {
+        openJobFile("dome-edges.gyre.json");
+        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
+        settle();
+        m_actions = 0;
+        add("holesBoth");
+        QVERIFY2(m_actions <= 4, qPrintable(QString("%1 actions").arg(m_actions)));
+        expectPath(OperationKind::Edge);
+        QCOMPARE(m_model->result()->follow->passes.size(), std::size_t(96));
+        choose("edge.edges", "holesNear");
+        expectPath(OperationKind::Edge);
+        QCOMPARE(m_model->result()->follow->passes.size(), std::size_t(48));
+        type("edge.size", "0.1");
+        expectPath(OperationKind::Edge);
+    }
+
+    void channelWithTheAxisThroughACurve() {
+        openJobFile("horn-guide.gyre.json");
+        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
+        settle();
+        m_actions = 0;
+        add("curve");
+        choose("curve.by", "channel");
+        clickFace(faceThat([](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.area > 2500 && f.normal.z() > 0.9; }));
+        expectPath(OperationKind::Curve, false);
+        choose("axis.rule", "curve");
+        choose("axis.curve", "above the channel");
+        expectPath(OperationKind::Curve);
+        QVERIFY(m_model->result()->axis);
+        type("curve.depth", "4");
+        expectPath(OperationKind::Curve);
+        QVERIFY(m_model->result()->follow->passes.size() >= 2);
+        // Saved and opened again it is the same.
+        QVERIFY(m_model->save().has_value());
+        const std::size_t size = m_model->result()->path()->size();
+        openJobFile("horn-guide.gyre.json");
+        m_model->select(QString::fromStdString(m_model->job().route.back().id));
+        expectPath(OperationKind::Curve);
+        QCOMPARE(m_model->result()->path()->size(), size);
+    }
+
+    void edgesPickedAndAround() {
+        openJobFile("yoke-edges.gyre.json");
+        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
+        settle();
+        add("around");
+        clickFace(faceThat([](const FaceInfo& f) { return f.kind == SurfaceKind::Plane && f.normal.z() > 0.99 && f.centre.z() > 61.9; }));
+        expectPath(OperationKind::Edge);
+        const std::size_t around = m_model->result()->follow->passes.size();
+        QVERIFY(around >= 1);
+        // Turned about the edge by hand, in inches, cancelled in the middle.
+        choose("edge.axis", "turn");
+        type("edge.turn", "40");
+        m_model->cancel();
+        type("edge.size", "0.01in");
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale(), 60000);
+        QVERIFY(std::abs(op().edge.size - 0.254) < 1e-9);
+        // A cutter that has no side for it says so.
+        choose("tool", "flat-10");
+        settle();
+        QTRY_VERIFY(!m_model->stale() && !m_model->result()->findings.empty() && m_model->result()->findings[0].text.find("flat") != std::string::npos);
+    }
+
+    void axisKeysByWords() {
+        openJobFile("runner-vanes.gyre.json");
+        const auto& route = m_model->job().route;
+        const auto rows = std::find_if(route.begin(), route.end(), [](const Recipe& r) { return r.kind == OperationKind::Surface; });
+        QVERIFY(rows != route.end());
+        m_model->select(QString::fromStdString(rows->id));
+        settle();
+        const std::size_t keys = op().axis.keys.size();
+        choose("axis.key.new", "0.25");
+        QCOMPARE(op().axis.keys.size(), keys + 1);
+        type("axis.keys.1.tilt", "4");
+        QVERIFY(std::abs(op().axis.keys[1].tiltDegrees - 4) < 1e-9);
+        choose("axis.keys.1.off", "off");
+        QCOMPARE(op().axis.keys.size(), keys);
+        choose("axis.last.rule", "same");
+        QVERIFY(!op().axis.blended);
+        choose("axis.locked", QString::fromStdString(m_model->place()->machine->joints.back().name));
+        settle();
+        m_model->undo();
+        choose("axis.rule", "point");
+        type("axis.point.2", "200");
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale() && m_model->result()->axis, 60000);
+    }
+};
+
+QTEST_MAIN(TestFollowing)
+#include "test_following.moc"
