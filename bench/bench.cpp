@@ -185,9 +185,9 @@ void demo() {
     printStages();
 }
 
-// Every operation of the milled demo jobs from nothing.
-void milling() {
-    for (const char* file : {"barrel-work", "yoke-work"}) {
+// Every operation of some demo jobs from nothing.
+void operations(const std::vector<const char*>& files) {
+    for (const char* file : files) {
         const Job job = openJob(std::string(GYRE_DEMO_DIR) + "/" + file + ".gyre.json").value();
         Workshop workshop(GYRE_DEMO_DIR);
         Progress progress;
@@ -207,11 +207,12 @@ void milling() {
 
 } // namespace
 
-// gyre-bench [collisions|pattern|demo|milling]
+// gyre-bench [collisions|pattern|demo|milling|following]
 int main(int argc, char** argv) {
     const std::string only = argc > 1 ? argv[1] : "";
     if (only.empty() || only == "collisions") collisions();
     if (only.empty() || only == "pattern") pattern();
     if (only.empty() || only == "demo") demo();
-    if (only.empty() || only == "milling") milling();
+    if (only.empty() || only == "milling") operations({"barrel-work", "yoke-work"});
+    if (only.empty() || only == "following") operations({"collar-walls", "horn-guide", "dome-edges", "yoke-edges", "runner-vanes"});
 }

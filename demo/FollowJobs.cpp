@@ -16,13 +16,14 @@ template <class Like> std::vector<int> facesThat(const Part& part, const Like& l
     return out;
 }
 
-// All nine lobes of the leaning wall, right round, in two depths; before that what stands before it, taken over instead of down.
+// All nine lobes of the leaning inner wall, right round: what stands before it is taken over instead of down, then the wall itself. (Outside,
+// the lip stands over the wall: no straight side passes it.)
 bool makeCollar(const std::filesystem::path& folder) {
     Route r(folder, "lantern-collar");
     r.job.name = "Lantern collar, walls";
     r.job.route.clear();
     if (!r.place()) return false;
-    const std::vector<int> wall = facesThat(r.part(), [](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.bounds.low.z() > 13.9 && f.bounds.high.z() < 40.1 && f.normal.dot(Vec3(f.centre.x(), f.centre.y(), 0)) > 0.0; });
+    const std::vector<int> wall = facesThat(r.part(), [](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.bounds.high.z() - f.bounds.low.z() > 40.0 && f.normal.dot(Vec3(f.centre.x(), f.centre.y(), 0)) < 0.0; });
     if (wall.empty()) return false;
     Recipe& before = r.follow(OperationKind::Swarf, "Wall, stepped over", wallFaces(r.part(), wall.front()));
     before.swarf.thickness = 3.0;
@@ -37,37 +38,35 @@ bool makeHorn(const std::filesystem::path& folder) {
     Route r(folder, "horn-setup");
     r.job.name = "Horn guide";
     if (!r.place()) return false;
-    const auto edgeOfCheek = [&](bool left) { // the inner upper edge of a cheek
-        int best = -1;
-        for (int e = 0; e < r.part().bodyEdges(); ++e) {
-            const EdgeInfo& i = r.part().edges()[static_cast<std::size_t>(e)];
-            if (i.kind != CurveKind::FreeForm || i.length < 120.0 || i.angle < 0.5 || (i.middle.y() > 5.0) != left) continue;
-            const bool inner = i.faces[0] >= 0 && i.faces[1] >= 0 && (std::abs(r.part().faces()[static_cast<std::size_t>(i.faces[0])].normal.z()) < 0.3 || std::abs(r.part().faces()[static_cast<std::size_t>(i.faces[1])].normal.z()) < 0.3);
-            if (!inner) continue;
-            if (best < 0 || i.middle.z() > r.part().edges()[static_cast<std::size_t>(best)].middle.z() + 1.0 || (std::abs(i.middle.z() - r.part().edges()[static_cast<std::size_t>(best)].middle.z()) <= 1.0 && std::abs(i.middle.y() - 5.0) < std::abs(r.part().edges()[static_cast<std::size_t>(best)].middle.y() - 5.0))) best = e;
-        }
-        return best;
-    };
-    const int one = edgeOfCheek(false), other = edgeOfCheek(true);
-    if (one < 0 || other < 0) return false;
-    Mend above;
-    above.kind = MendKind::Middle;
-    above.name = "above the channel";
-    above.first.edges = {r.part().edgeRef(one)};
-    above.second.edges = {r.part().edgeRef(other)};
-    r.job.mends.push_back(above);
-    if (!r.place()) return false;
     const auto floor = facesThat(r.part(), [](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.area > 2500.0 && f.normal.z() > 0.9; });
+    if (floor.size() != 1) return false;
+    Mend deep; // the line down the channel's middle; the axis goes by one high above it
+    deep.kind = MendKind::GridLine;
+    deep.name = "down the channel";
+    deep.faces = {r.part().faceRef(floor.front())};
+    deep.numbers = {{"along", 1}};
+    r.job.mends.push_back(deep);
+    Mend high;
+    high.kind = MendKind::OffsetAway;
+    high.name = "above the channel";
+    high.first.curve = deep.name;
+    high.faces = deep.faces;
+    high.numbers = {{"along", 3}, {"distance", 90}};
+    r.job.mends.push_back(high);
+    if (!r.place()) return false;
+    for (const MendResult& m : *r.now().mends)
+        if (!m.trouble.empty()) std::fprintf(stderr, "%s: %s\n", m.name.c_str(), m.trouble.c_str());
     Recipe& row = r.follow(OperationKind::Curve, "Channel", floor);
     row.axis.rule = AxisRule::Curve;
-    row.axis.curve = above.name;
+    row.axis.curve = high.name;
     row.curve.depth = 6.0;
     for (const bool left : {false, true}) {
         Recipe cheek;
         cheek.id = r.job.freshId();
         cheek.name = left ? "Left cheek" : "Right cheek";
-        cheek.tool = "ball-8-side";
-        const auto inside = facesThat(r.part(), [&](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.area > 3500.0 && std::abs(f.normal.z()) < 0.2 && f.normal.x() * f.normal.y() * (left ? 1.0 : 1.0) != 0.0 && (left ? f.normal.y() < 0.0 && f.centre.y() > 10.0 : f.normal.y() > 0.0 && f.centre.y() < 0.0); });
+        cheek.tool = "ball-6-long";
+        cheek.guard.response = GuardResponse::Drop; // in the corner at its foot
+        const auto inside = facesThat(r.part(), [&](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.area > 3500.0 && std::abs(f.normal.z()) < 0.2 && (left ? f.normal.y() < 0.0 && f.centre.y() > 10.0 : f.normal.y() > 0.0 && f.centre.y() < 0.0); });
         if (inside.empty()) return false;
         for (const int f : inside) cheek.target.faces.push_back(r.part().faceRef(f));
         const auto rails = proposeRails(r.part(), inside);
@@ -77,7 +76,7 @@ bool makeHorn(const std::filesystem::path& folder) {
         cheek.pattern.spacing = 0.8;
         cheek.pattern.fromSecondRail = true;
         cheek.axis.rule = AxisRule::Curve;
-        cheek.axis.curve = above.name;
+        cheek.axis.curve = high.name;
         cheek.link = row.link;
         cheek.link.entryRadius = 1.0;
         r.job.route.push_back(cheek);
@@ -122,15 +121,14 @@ bool makeRunner(const std::filesystem::path& folder) {
             if (r.part().edges()[static_cast<std::size_t>(e)].length > 25.0) longOnes.push_back(e);
     if (longOnes.size() != 2) return false;
     const auto& edges = r.part().edges();
-    const auto out = [&](int e) { return std::hypot(edges[static_cast<std::size_t>(e)].middle.x(), edges[static_cast<std::size_t>(e)].middle.y()); };
     const int foot = edges[static_cast<std::size_t>(longOnes[0])].angle < 0.0 ? longOnes[0] : longOnes[1], tip = foot == longOnes[0] ? longOnes[1] : longOnes[0];
-    (void)out;
     Recipe& vane = r.follow(OperationKind::Swarf, "Vane sides");
     vane.tool = "taper-4";
     vane.swarf.fromRails = true;
     vane.pattern.rail1 = {r.part().edgeRef(foot)};
     vane.pattern.rail2 = {r.part().edgeRef(tip)};
     vane.swarf.past = 0.0;
+    vane.target.leave = 0.25; // the rows after it take the rest
     vane.swarf.extend = 2.0;
     vane.repeat.count = 7;
     vane.link.skin = {SkinKind::Sphere, 65.0, 2};
@@ -142,11 +140,13 @@ bool makeRunner(const std::filesystem::path& folder) {
     rows.pattern.rail1 = {r.part().edgeRef(foot)};
     rows.pattern.rail2 = {r.part().edgeRef(tip)};
     rows.pattern.spacing = 1.0;
+    rows.guard.response = GuardResponse::Drop; // where the hub comes up under the vane
     rows.axis.tiltDegrees = 75.0;
     rows.axis.keys = {{0.0, 0.0, -1, -5.0, 0.0}, {0.5, 0.5, -1, 0.0, 0.0}, {1.0, 1.0, -1, 5.0, 0.0}};
     rows.axis.blended = true;
     rows.axis.last.tiltDegrees = 65.0;
     rows.link = vane.link;
+    rows.link.approach = 8.0; // rapids end where the cutter is clear of the leaning vane
     r.job.route.push_back(rows);
     return r.save("runner-vanes");
 }

@@ -101,6 +101,7 @@ public:
     void addFollow(OperationKind kind, BreakEdges edges = BreakEdges::Picked);
     void setFollowWord(const QString& key, const QString& value); ///< a word that changes what the work is: tool and steps follow
     void addAxisKey(double at);
+    void setAxisKey(std::size_t key, const AxisKey& to); ///< changes while it is dragged are one step to undo
     void removeAxisKey(std::size_t key);
     /// The wall that a face belongs to; remembered for the face under the cursor.
     [[nodiscard]] const std::vector<int>& wallOf(int face) const;

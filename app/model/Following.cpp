@@ -37,6 +37,11 @@ void AppModel::addAxisKey(double at) {
     });
 }
 
+void AppModel::setAxisKey(std::size_t key, const AxisKey& to) {
+    if (!recipe() || key >= recipe()->axis.keys.size() || recipe()->axis.keys[key] == to) return;
+    change(tr("move axis key"), [&](Job& j) { j.operation(m_selected.toStdString())->axis.keys[key] = to; }, QString("axis.key.%1").arg(key));
+}
+
 void AppModel::removeAxisKey(std::size_t key) {
     if (!recipe() || key >= recipe()->axis.keys.size()) return;
     change(tr("remove axis key"), [&](Job& j) {

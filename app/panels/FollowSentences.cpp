@@ -116,14 +116,32 @@ void RecipePanel::layoutFollow() {
     layoutTravel();
 }
 
+// "0.25 0.3; 0.5 0.5" as the list that the file has, and back.
+QString RecipePanel::syncList(const QString& text) {
+    OrderedJson list = OrderedJson::array();
+    for (const QString& pair : text.split(';', Qt::SkipEmptyParts)) {
+        const QStringList numbers = pair.simplified().split(' ', Qt::SkipEmptyParts);
+        bool lower = false, upper = false;
+        if (numbers.size() == 2) list.push_back({{"lower", numbers[0].toDouble(&lower)}, {"upper", numbers[1].toDouble(&upper)}});
+        if (!lower || !upper) return {};
+    }
+    return QString::fromStdString(list.dump());
+}
+
+QString RecipePanel::syncText(const SwarfSpec& swarf) {
+    QStringList pairs;
+    for (const auto& p : swarf.sync) pairs << QString("%1 %2").arg(p[0]).arg(p[1]);
+    return pairs.join("; ");
+}
+
 void RecipePanel::layoutSwarf() {
     using K = Word::Kind;
     const SwarfSpec& w = m_model.recipe()->swarf;
     Said target;
-    target(tr("The cutter's side down {}"), {choice("swarf.from", tr("What tells the wall"), {{"faces", tr("the faces")}, {"rails", tr("the wall between")}})});
+    target(tr("The cutter's side down {}"), {choice("swarf.from", tr("What tells the wall"), {{"faces", tr("a wall of")}, {"rails", tr("the wall between")}})});
     if (w.fromRails)
         target(tr(" {} below and {} above, on {}"), {word(K::Action, "pattern.rail1", tr("Lower rail")), word(K::Action, "pattern.rail2", tr("Upper rail")),
-                                                     choice("swarf.otherSide", tr("Side of the rails"), {{"false", tr("the free side")}, {"true", tr("the other side")}})});
+                                                     choice("swarf.otherSide", tr("Side of the rails"), {{"false", tr("the free side")}, {"true", tr("the other side")}})})(tr(", held together at {}"), {word(K::Text, "swarf.sync", tr("Sync lines: fraction of the lower and of the upper rail"))});
     else
         target(" {}", {word(K::Action, "target.faces", tr("Faces of the wall"))});
     target(tr(", {}, with {}, {} out; leave {}."), {choice("swarf.flipped", tr("Which end is the lower one"), {{"false", tr("this way up")}, {"true", tr("the other way up")}}), toolWord(), word(K::Length, "tool.stickOut", tr("Stick-out of the tool"), 0.5),
@@ -139,7 +157,8 @@ void RecipePanel::layoutSwarf() {
              word(K::Length, "swarf.extend", tr("How far beyond open ends"), 0.5), word(K::Number, "swarf.entry", tr("Place of entry on a closed wall"), 0.05)});
     m_cards[1].sentence->set(pattern.text, pattern.words);
     Said axis;
-    axis(tr("The side lies {}; let {} pass."), {choice("swarf.twist", tr("How the side lies on twisted walls"), {{"true", tr("where it is least off")}, {"false", tr("on both ends")}}), word(K::Length, "swarf.tolerance", tr("Largest deviation that is let pass"), 0.005)});
+    axis(tr("The side lies {}; let {} pass; where a floor or corner is in the way of the tip {}."), {choice("swarf.twist", tr("How the side lies on twisted walls"), {{"true", tr("where it is least off")}, {"false", tr("on both ends")}}), word(K::Length, "swarf.tolerance", tr("Largest deviation that is let pass"), 0.005),
+                                                      choice("swarf.floor", tr("What to do where a floor is in the way"), {{"lift", tr("lift it")}, {"report", tr("only tell")}})});
     m_cards[2].sentence->set(axis.text, axis.words);
 }
 
@@ -148,7 +167,7 @@ void RecipePanel::layoutCurve() {
     const Recipe& r = *m_model.recipe();
     const CurveSpec& c = r.curve;
     const bool channel = c.by == CurveBy::Channel;
-    Word* by = choice("curve.by", tr("What follows the curve"), {{"tip", tr("the tip")}, {"ballCentre", tr("the ball's middle")}, {"side", tr("the side")}, {"channel", tr("the cutter, down the middle of a channel,")}});
+    Word* by = choice("curve.by", tr("What follows the curve"), {{"tip", tr("the tip")}, {"ballCentre", tr("the ball's middle")}, {"side", tr("the side")}, {"channel", tr("the cutter down a channel:")}});
     Said target;
     if (channel)
         target(tr("Lead {} {}"), {by, word(K::Action, "target.faces", tr("Faces of the channel"))});
@@ -178,7 +197,7 @@ void RecipePanel::layoutEdges() {
     const BreakSpec& e = r.edge;
     const bool ofHoles = e.edges >= BreakEdges::HolesNear;
     Said target;
-    target(tr("Break {}"), {choice("edge.edges", tr("Which edges"), {{"picked", tr("the edges")}, {"faces", tr("the edges around")}, {"body", tr("all edges of the body")}, {"holesNear", tr("the near edges")}, {"holesFar", tr("the far edges")}, {"holesBoth", tr("near and far edges")}})});
+    target(tr("Break {}"), {choice("edge.edges", tr("Which edges"), {{"picked", tr("what is picked:")}, {"faces", tr("the edges around")}, {"body", tr("all edges of the body")}, {"holesNear", tr("the near edges")}, {"holesFar", tr("the far edges")}, {"holesBoth", tr("near and far edges")}})});
     if (e.edges == BreakEdges::Picked) target(" {}", {word(K::Action, "target.edges", tr("Edges to break"))});
     if (e.edges == BreakEdges::Faces) target(" {}", {word(K::Action, "target.faces", tr("Faces whose edges are broken"))});
     if (ofHoles) {
@@ -194,7 +213,7 @@ void RecipePanel::layoutEdges() {
                                            choice("edge.climb", tr("Direction of the cut"), {{"true", tr("climbing")}, {"false", tr("conventional")}})});
     m_cards[1].sentence->set(pattern.text, pattern.words);
     Said axis;
-    axis(tr("The axis {}"), {choice("edge.axis", tr("How the axis stands"), {{"propose", tr("as it reaches: along holes, upright, or about the edge")}, {"turn", tr("turned about the edge by")}, {"fixed", tr("in one direction")}})});
+    axis(tr("The axis {}"), {choice("edge.axis", tr("How the axis stands"), {{"propose", tr("stands as it reaches")}, {"turn", tr("is turned about the edge by")}, {"fixed", tr("stands in one direction")}})});
     if (e.axis == BreakAxis::Turn) axis(" {}", {word(K::Angle, "edge.turn", tr("Turn about the edge, out of the middle"), 5.0)});
     if (e.axis == BreakAxis::Fixed)
         axis(" {} {} {}", {word(K::Number, "edge.direction.0", tr("X of the direction"), 0.1), word(K::Number, "edge.direction.1", tr("Y of the direction"), 0.1), word(K::Number, "edge.direction.2", tr("Z of the direction"), 0.1)});

@@ -164,6 +164,12 @@ void RecipePanel::changed(const QString& key, const QString& value) {
         m_model.change(tr("any angle"), [&](Job& j) { j.operation(m_model.selected().toStdString())->axis.limited = false; });
     else if (key == "axis.key.new")
         m_model.addAxisKey(value.toDouble());
+    else if (key == "swarf.sync") {
+        if (const QString list = syncList(value); !list.isEmpty())
+            (void)m_model.setWord(key, list);
+        else
+            emit m_model.toldUser(tr("Two fractions for each line, as in 0.25 0.3; 0.5 0.5"));
+    }
     else if (key == "edge.edges" || key == "curve.by" || key == "swarf.from")
         m_model.setFollowWord(key, value);
     else if (key.startsWith("axis.keys.") && key.endsWith(".off"))
@@ -329,7 +335,7 @@ void RecipePanel::refreshWords() {
         if (key == "holes.group") {
             const QString group = groupOf(*r);
             w->show(group, false);
-            w->setWords(tr("%1 holes").arg(r->holes.size()));
+            w->setWords(r->kind == OperationKind::Edge && r->holes.empty() ? tr("all holes") : tr("%1 holes").arg(r->holes.size()));
         } else if (key == "holes.of") {
             const Recipe all = m_model.job().resolved(*r);
             w->setWords(tr("%1 holes").arg(all.holes.size()));
@@ -340,6 +346,8 @@ void RecipePanel::refreshWords() {
             w->setWords(countedPicks(r->axis.faces.size(), tr("pick faces"), tr("1 face"), tr("%1 faces")));
         else if (key == "axis.edges")
             w->setWords(countedPicks(r->axis.edges.size(), tr("pick edges"), tr("1 edge"), tr("%1 edges")));
+        else if (key == "swarf.sync")
+            w->show(syncText(r->swarf), false);
         else if (key == "axis.key.new")
             w->show("", false);
         else if (key.startsWith("axis.keys.") && key.endsWith(".off"))

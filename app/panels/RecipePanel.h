@@ -40,6 +40,8 @@ private:
     void layoutMill();
     void layoutFollow();
     void layoutSwarf();
+    [[nodiscard]] static QString syncList(const QString& text);
+    [[nodiscard]] static QString syncText(const SwarfSpec& swarf);
     void layoutCurve();
     void layoutEdges();
     void layoutAxis(); ///< rules, keys, limits: of surface rows and curves

@@ -109,8 +109,12 @@ void TapeChart::rebuild() {
         const auto row = static_cast<std::size_t>(path.row[i]);
         if (row < returning.size() && returning[row]) lean[i].tilt = -lean[i].tilt;
     }
-    channel(tr("lead"), "°", [&](std::size_t i) { return static_cast<float>(degrees(lean[i].lead)); });
-    channel(tr("tilt"), "°", [&](std::size_t i) { return static_cast<float>(degrees(lean[i].tilt)); });
+    if (r->kind == OperationKind::Swarf) { // along the wall lead and tilt say nothing
+        channel(tr("to Z"), "°", [&](std::size_t i) { return path.motion[i] == Motion::Cut ? static_cast<float>(degrees(angleBetween(path.axis[i], Vec3::UnitZ()))) : NAN; });
+    } else {
+        channel(tr("lead"), "°", [&](std::size_t i) { return static_cast<float>(degrees(lean[i].lead)); });
+        channel(tr("tilt"), "°", [&](std::size_t i) { return static_cast<float>(degrees(lean[i].tilt)); });
+    }
     if (const auto place = m_model.place(); place && r->complete())
         for (int j : place->machine->rotaries()) {
             const auto c = channel(QString::fromStdString(place->machine->joints[static_cast<std::size_t>(j)].name), "°",
@@ -161,11 +165,29 @@ void TapeChart::paintEvent(QPaintEvent*) {
     p.drawLine(QPointF(x, area.top() - 6), QPointF(x, area.bottom() + 5));
     p.setBrush(t.ink);
     p.drawPolygon(QPolygonF({QPointF(x - 5, area.top() - 9), QPointF(x + 5, area.top() - 9), QPointF(x, area.top() - 2)}));
+    drawKeys(p);
     if (hasFocus()) {
         p.setPen(QPen(t.accent, 1, Qt::DotLine));
         p.setBrush(Qt::NoBrush);
         p.drawRect(rect().adjusted(1, 1, -2, -2));
     }
+}
+
+QRectF TapeChart::lane(std::size_t channel) const {
+    const double each = static_cast<double>(plot().height()) / static_cast<double>(std::max<std::size_t>(1, m_channels.size()));
+    return {static_cast<double>(plot().left()), plot().top() + each * static_cast<double>(channel), static_cast<double>(plot().width()), each};
+}
+
+double TapeChart::degreesPerPixel(std::size_t channel) const {
+    const Channel& c = m_channels[channel];
+    const double least = c.demanded ? std::min(0.0, static_cast<double>(c.least)) : c.least, most = c.demanded ? std::max(static_cast<double>(c.most), *c.demanded * 1.5) : c.most;
+    return std::max(most - least, c.unit == "mm" ? 0.5 : 2.0) / (lane(channel).height() - 7.0);
+}
+
+double TapeChart::yOf(std::size_t channel, double value) const {
+    const Channel& c = m_channels[channel];
+    const double least = c.demanded ? std::min(0.0, static_cast<double>(c.least)) : c.least, most = c.demanded ? std::max(static_cast<double>(c.most), *c.demanded * 1.5) : c.most;
+    return lane(channel).center().y() - (value - 0.5 * (least + most)) / degreesPerPixel(channel);
 }
 
 void TapeChart::drawChannels(QPainter& p) const {
@@ -189,18 +211,14 @@ void TapeChart::drawChannels(QPainter& p) const {
         p.fillRect(span, t.unsafeSoft);
         p.fillRect(span, QBrush(t.unsafe, Qt::BDiagPattern));
     }
-    const double each = static_cast<double>(area.height()) / static_cast<double>(m_channels.size());
     for (std::size_t k = 0; k < m_channels.size(); ++k) {
         const Channel& c = m_channels[k];
-        const QRectF lane(area.left(), area.top() + each * static_cast<double>(k), area.width(), each);
+        const QRectF lane = this->lane(k);
         p.setPen(QPen(t.hairline, 1));
         p.drawLine(lane.bottomLeft(), lane.bottomRight());
         p.setPen(t.softInk);
-        p.drawText(QRectF(4, lane.top(), 68, each), Qt::AlignVCenter | Qt::AlignRight, c.name);
-        double least = c.least, most = c.most;
-        if (c.demanded) least = std::min(0.0, least), most = std::max(most, *c.demanded * 1.5);
-        const double middle = 0.5 * (least + most), range = std::max(most - least, c.unit == "mm" ? 0.5 : 2.0);
-        const auto y = [&](double v) { return lane.center().y() - (v - middle) / range * (each - 7.0); };
+        p.drawText(QRectF(4, lane.top(), 68, lane.height()), Qt::AlignVCenter | Qt::AlignRight, c.name);
+        const auto y = [&](double v) { return yOf(k, v); };
         if (c.demanded) {
             p.setPen(QPen(t.unsafe, 1, Qt::DashLine));
             p.drawLine(QPointF(lane.left(), y(*c.demanded)), QPointF(lane.right(), y(*c.demanded)));
@@ -233,10 +251,20 @@ void TapeChart::resizeEvent(QResizeEvent* e) {
 }
 
 void TapeChart::mousePressEvent(QMouseEvent* e) {
-    if (e->button() == Qt::LeftButton) m_model.setLocation(locationAt(e->position().x()));
+    if (const auto key = keyAt(e->position()); key && e->button() == Qt::RightButton) return m_model.removeAxisKey(key->key);
+    if (e->button() != Qt::LeftButton) return;
+    if ((m_drag = keyAt(e->position()))) {
+        m_dragged = m_model.recipe()->axis.keys[m_drag->key];
+        m_dragStart = e->position();
+        return;
+    }
+    m_model.setLocation(locationAt(e->position().x()));
 }
 
+void TapeChart::mouseReleaseEvent(QMouseEvent*) { m_drag.reset(); }
+
 void TapeChart::mouseMoveEvent(QMouseEvent* e) {
+    if (m_drag) return dragKey(e->position());
     if (e->buttons() & Qt::LeftButton) return m_model.setLocation(locationAt(e->position().x()));
     // What the channels say under the cursor.
     const auto at = static_cast<std::ptrdiff_t>(e->position().x()) - plot().left();
@@ -244,6 +272,7 @@ void TapeChart::mouseMoveEvent(QMouseEvent* e) {
     for (const Channel& c : m_channels)
         if (at >= 0 && at < static_cast<std::ptrdiff_t>(c.low.size()) && std::isfinite(c.low[static_cast<std::size_t>(at)]))
             words << QString("%1 %2 %3").arg(c.name).arg(c.low[static_cast<std::size_t>(at)], 0, 'f', 2).arg(c.unit);
+    if (keyAt(e->position())) words << tr("axis key: drag it, right-click takes it away");
     setToolTip(words.join("\n"));
 }
 
@@ -264,6 +293,13 @@ void TapeChart::keyPressEvent(QKeyEvent* e) {
         return m_model.setLocation(0);
     case Qt::Key_End:
         return m_model.setLocation(SIZE_MAX);
+    case Qt::Key_Insert:
+        if (const auto on = onRow(now); on && keysPossible()) return m_model.addAxisKey(on->fraction);
+        break;
+    case Qt::Key_Delete: // the key that the playhead stands on
+        for (const KeyMark& k : keyMarks())
+            if (std::abs(k.at.x() - xOf(now)) < 6.0) return m_model.removeAxisKey(k.key);
+        break;
     default:
         QWidget::keyPressEvent(e);
     }

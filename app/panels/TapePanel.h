@@ -25,8 +25,19 @@ protected:
     void changeEvent(QEvent* e) override;
     void mousePressEvent(QMouseEvent* e) override;
     void mouseMoveEvent(QMouseEvent* e) override;
+    void mouseReleaseEvent(QMouseEvent* e) override;
+    void mouseDoubleClickEvent(QMouseEvent* e) override;
     void wheelEvent(QWheelEvent* e) override;
     void keyPressEvent(QKeyEvent* e) override;
+
+    // Axis keys, on the row that the playhead is in: points on the lead and tilt channels. TapeKeys.cpp
+public:
+    struct KeyMark {
+        std::size_t key = 0;
+        int channel = 0; ///< 0 lead, 1 tilt
+        QPointF at;
+    };
+    [[nodiscard]] std::vector<KeyMark> keyMarks() const;
 
 private:
     struct Channel {
@@ -43,6 +54,22 @@ private:
     std::vector<double> m_along; ///< per location, length or time
     std::vector<std::pair<std::size_t, std::size_t>> m_hazards;
     void drawChannels(QPainter& p) const;
+    /// The row of a location as the pattern has it: how far along it the location is, 0 … 1 in the pattern's direction; nothing on links.
+    struct OnRow {
+        double fraction = 0.0, level = 0.0;
+        int row = 0;
+    };
+    [[nodiscard]] std::optional<OnRow> onRow(std::size_t location) const;
+    [[nodiscard]] QRectF lane(std::size_t channel) const;
+    [[nodiscard]] double degreesPerPixel(std::size_t channel) const;
+    [[nodiscard]] double yOf(std::size_t channel, double value) const;
+    [[nodiscard]] bool keysPossible() const;
+    void drawKeys(QPainter& p) const;
+    [[nodiscard]] std::optional<KeyMark> keyAt(const QPointF& p) const;
+    void dragKey(const QPointF& p);
+    std::optional<KeyMark> m_drag;
+    AxisKey m_dragged; ///< as it was when the drag began
+    QPointF m_dragStart;
     QPixmap m_picture;
     QTimer m_later;
     bool m_byTime = true, m_old = true;

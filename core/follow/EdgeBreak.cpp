@@ -79,7 +79,7 @@ private:
         Vec3 contact, normal;
     };
     [[nodiscard]] Touch touchAt(const Section& s, int row) const;
-    [[nodiscard]] std::optional<AxisPose> poseFor(const Section& s, const Touch& t, const Vec3& axis) const;
+    [[nodiscard]] std::optional<AxisPose> poseFor(const Touch& t, const Vec3& axis) const;
     struct Choice {
         std::string words;
         std::function<Vec3(const Section&, const Vec3& normal)> axis;
@@ -88,6 +88,8 @@ private:
     [[nodiscard]] std::vector<Choice> choicesFor(const Run& run, const std::vector<Section>& sections) const;
     [[nodiscard]] double mostFromPole() const;
     void cut(const Run& run, const std::vector<Section>& sections);
+    void trimEnds(const std::vector<Section>& sections, std::vector<AxisPose>& poses, std::vector<Vec3>& contacts, std::vector<Vec3>& normals, double reach);
+    [[nodiscard]] Pass fromTheMiddle(const Pass& pass, const Hole& hole) const;
     void tell(Rank rank, const char* code, const std::string& text, const std::string& reason, const Vec3& at, double amount = 0.0, std::vector<Remedy> remedies = {});
 
     const BreakInput& m_in;
@@ -100,7 +102,14 @@ private:
     bool m_ballOfTaper = false;
     double m_flankHeight = 0.0; ///< of the middle of the contact, above the tip
     std::map<std::string, int> m_used;
-    std::size_t m_tooNarrow = 0;
+    struct Trouble {
+        std::size_t runs = 0;
+        Vec3 at = Vec3::Zero();
+    };
+    std::map<std::string, Trouble> m_near, m_lost; ///< by reason
+    std::size_t m_corners = 0;                     ///< where a run was cut short
+    double m_mostLeft = 0.0;
+    Vec3 m_cornerAt = Vec3::Zero();
 };
 
 void Breaker::tell(Rank rank, const char* code, const std::string& text, const std::string& reason, const Vec3& at, double amount, std::vector<Remedy> remedies) {
@@ -266,6 +275,7 @@ std::vector<Section> Breaker::sectionsOf(const Run& run, bool& missing) const {
     }
     // A leg that ends beyond its face has no material there.
     for (Section& s : out) {
+        if (!run.closed && std::min((s.at - out.front().at).norm(), (s.at - out.back().at).norm()) < 2.0 * m_spec.size) continue; // beside a corner
         const double across = m_in.part->tree().closest(s.leg[0], 1.0).distance, other = m_in.part->tree().closest(s.leg[1], 1.0).distance;
         s.onFaces = std::max(across, other) < m_in.part->deflection() + 0.05 * m_spec.size + 1e-3;
     }
@@ -301,7 +311,7 @@ double Breaker::mostFromPole() const {
     }
 }
 
-std::optional<AxisPose> Breaker::poseFor(const Section&, const Touch& t, const Vec3& axis) const {
+std::optional<AxisPose> Breaker::poseFor(const Touch& t, const Vec3& axis) const {
     if (ballLike()) {
         const double pole = angleBetween(axis, t.normal);
         if (pole > mostFromPole() + radians(0.5)) return std::nullopt;
@@ -357,24 +367,27 @@ std::vector<Breaker::Choice> Breaker::choicesFor(const Run& run, const std::vect
 void Breaker::cut(const Run& run, const std::vector<Section>& sections) {
     const int rows = ballLike() ? m_spec.rows : 1;
     const double least = ballLike() && m_cutter.shape != CutterShape::Lollipop ? radians(15.0) : 0.0;
-    // The first choice that suits all along; else the one that suits longest.
     const auto choices = choicesFor(run, sections);
+    // The first choice that suits all along; else the one that suits longest. A look at every few places tells most of them apart.
     struct Tried {
         std::size_t good = 0, off = 0;
         std::string trouble;
         Vec3 where = Vec3::Zero();
         std::vector<std::vector<AxisPose>> poses;
     };
-    std::optional<Tried> best;
-    std::string bestWords;
-    for (const Choice& c : choices) {
+    // Beside the ends of an open run the cutter may stand in what comes beyond: that is looked at afterwards.
+    const double reach = 0.5 * m_cutter.diameter;
+    const auto atEnd = [&](const Section& s) { return !run.closed && std::min((s.at - sections.front().at).norm(), (s.at - sections.back().at).norm()) < reach; };
+    const bool tiny = !run.closed && std::all_of(sections.begin(), sections.end(), atEnd);
+    const auto attempt = [&](const Choice& c, std::size_t every, bool ask) {
         Tried t;
         t.poses.resize(static_cast<std::size_t>(rows));
         for (int row = 0; row < rows; ++row)
-            for (const Section& s : sections) {
+            for (std::size_t i = 0; i < sections.size(); i += every) {
+                const Section& s = sections[i];
                 const Touch touch = touchAt(s, row);
                 const Vec3 axis = c.axis(s, touch.normal);
-                auto pose = poseFor(s, touch, axis);
+                auto pose = poseFor(touch, axis);
                 std::string why;
                 if (!pose) {
                     why = ballLike() ? fmt::format("the contact would lie {:.0f}° from the ball's pole, it can be {:.0f}° at most", degrees(angleBetween(axis, touch.normal)), degrees(mostFromPole()))
@@ -383,7 +396,7 @@ void Breaker::cut(const Run& run, const std::vector<Section>& sections) {
                     ++t.off;
                 } else if (m_spec.axis == BreakAxis::Propose && angleBetween(axis, touch.normal) < least)
                     why = "the contact would lie at the ball's dead centre";
-                else if (m_in.blocked)
+                else if (ask && m_in.blocked && (tiny || !atEnd(s)))
                     why = m_in.blocked(*pose);
                 if (why.empty())
                     ++t.good;
@@ -393,21 +406,38 @@ void Breaker::cut(const Run& run, const std::vector<Section>& sections) {
                 }
                 t.poses[static_cast<std::size_t>(row)].push_back(*pose);
             }
-        const bool all = t.trouble.empty();
-        if (!best || all || t.off < best->off || (t.off == best->off && t.good > best->good)) {
-            best = std::move(t);
-            bestWords = c.words;
+        return t;
+    };
+    const std::size_t every = std::max<std::size_t>(1, sections.size() / 8);
+    std::optional<Tried> best;
+    std::size_t chosen = 0, mostGood = 0, leastOff = SIZE_MAX;
+    for (std::size_t c = 0; c < choices.size(); ++c) {
+        const Tried coarse = attempt(choices[c], every, true);
+        if (coarse.trouble.empty()) {
+            Tried whole = attempt(choices[c], 1, false); // between them the guard looks
+            if (whole.off == 0) {
+                whole.trouble.clear();
+                best = std::move(whole);
+                chosen = c;
+                break;
+            }
         }
-        if (all) break;
+        if (coarse.off < leastOff || (coarse.off == leastOff && coarse.good > mostGood)) {
+            leastOff = coarse.off;
+            mostGood = coarse.good;
+            chosen = c;
+        }
     }
-    if (!best) return;
-    if (best->off > 0) {
-        tell(Rank::Stop, "edge-not-reached", "an edge cannot be broken with this cutter", best->trouble, best->where, 0.0, ballLike() ? std::vector<Remedy>{} : std::vector<Remedy>{{"Turn the axis about the edge", "edge.axis", "propose"}});
-        return;
-    }
-    if (!best->trouble.empty() && m_spec.axis == BreakAxis::Propose)
-        tell(Rank::Look, "edge-near", "no axis was found that keeps clear along a whole edge", best->trouble, best->where);
+    if (!best) best = attempt(choices[chosen], 1, true);
+    const std::string& bestWords = choices[chosen].words;
+    const auto noted = [&](std::map<std::string, Trouble>& list) {
+        Trouble& t = list[best->trouble];
+        if (t.runs++ == 0) t.at = best->where;
+    };
+    if (best->off > 0) return noted(m_lost);
+    if (!best->trouble.empty() && m_spec.axis == BreakAxis::Propose) noted(m_near);
     ++m_used[bestWords];
+    const bool alongHole = run.hole && choices[chosen].fixed;
     for (int row = 0; row < rows; ++row) {
         std::vector<AxisPose> poses = best->poses[static_cast<std::size_t>(row)];
         std::vector<Vec3> contacts, normals;
@@ -416,6 +446,8 @@ void Breaker::cut(const Run& run, const std::vector<Section>& sections) {
             contacts.push_back(t.contact);
             normals.push_back(t.normal);
         }
+        if (!run.closed && m_in.blocked && m_spec.axis == BreakAxis::Propose && !tiny) trimEnds(sections, poses, contacts, normals, reach);
+        if (poses.size() < 2) continue;
         // Climbing: the material lies to the right of the feed, seen along the axis from the spindle.
         double right = 0.0;
         for (std::size_t i = 0; i + 1 < poses.size(); ++i) right += -normals[i].dot((contacts[i + 1] - contacts[i]).cross(poses[i].axis));
@@ -425,8 +457,50 @@ void Breaker::cut(const Run& run, const std::vector<Section>& sections) {
             std::reverse(contacts.begin(), contacts.end());
             std::reverse(normals.begin(), normals.end());
         }
-        m_out.passes.push_back(passAlong(poses, contacts, normals, run.closed, static_cast<int>(m_out.passes.size()), -1));
+        Pass pass = passAlong(poses, contacts, normals, run.closed, static_cast<int>(m_out.passes.size()), -1);
+        if (alongHole) pass = fromTheMiddle(pass, m_in.holes[*run.hole]);
+        m_out.passes.push_back(std::move(pass));
     }
+}
+
+// At corners the cutter stops before it enters the faces beyond.
+void Breaker::trimEnds(const std::vector<Section>& sections, std::vector<AxisPose>& poses, std::vector<Vec3>& contacts, std::vector<Vec3>& normals, double reach) {
+    const auto blockedAt = [&](std::size_t i) { return !m_in.blocked(poses[i]).empty(); };
+    std::size_t first = 0, last = poses.size() - 1;
+    while (first < last && (sections[first].at - sections.front().at).norm() < reach && blockedAt(first)) ++first;
+    while (last > first && (sections[last].at - sections.back().at).norm() < reach && blockedAt(last)) --last;
+    for (const auto& [at, corner] : {std::pair{first, std::size_t(0)}, std::pair{last, poses.size() - 1}})
+        if (at != corner) {
+            ++m_corners;
+            const double left = (sections[at].at - sections[corner].at).norm();
+            if (left > m_mostLeft) {
+                m_mostLeft = left;
+                m_cornerAt = sections[corner].at;
+            }
+        }
+    const auto keep = [&](auto& list) { list = {list.begin() + static_cast<std::ptrdiff_t>(first), list.begin() + static_cast<std::ptrdiff_t>(last) + 1}; };
+    keep(poses);
+    keep(contacts);
+    keep(normals);
+}
+
+// Into the cut from the hole's middle and back there: a ball that is wider than what is free beside the edge cannot be drawn out from it.
+Pass Breaker::fromTheMiddle(const Pass& pass, const Hole& hole) const {
+    Vec3 mean = Vec3::Zero();
+    for (const Vec3& t : pass.path.tip) mean += t / static_cast<double>(pass.path.size());
+    const Vec3 middle = hole.mouth + (mean - hole.mouth).dot(hole.direction) * hole.direction;
+    const Vec3 axis = pass.path.axis.front();
+    Pass out;
+    out.row = pass.row;
+    const auto add = [&](Motion kind) {
+        out.path.push(middle, axis, kind, pass.row, 0.0);
+        out.feedDirection.push_back(kind == Motion::LeadIn ? pass.feedDirection.front() : pass.feedDirection.back());
+    };
+    add(Motion::LeadIn);
+    out.path.append(pass.path);
+    out.feedDirection.insert(out.feedDirection.end(), pass.feedDirection.begin(), pass.feedDirection.end());
+    add(Motion::LeadOut);
+    return out;
 }
 
 Result<FollowResult> Breaker::run() {
@@ -521,6 +595,12 @@ Result<FollowResult> Breaker::run() {
     }
     if (narrow > 0.0)
         tell(Rank::Look, "edge-narrow", fmt::format("at {:.0f} of the edges a face is narrower than the break", narrow), "the break would reach beyond the face", narrowAt, narrow, {});
+    if (m_corners > 0)
+        tell(Rank::Look, "edge-corner", fmt::format("at {} {} up to {:.2f} mm of an edge stay sharp", m_corners, m_corners == 1 ? "corner" : "corners", m_mostLeft), "further on the cutter would enter the faces beyond the corner", m_cornerAt, m_mostLeft);
+    for (const auto& [why, t] : m_lost)
+        tell(Rank::Stop, "edge-not-reached", fmt::format("{} {} cannot be broken with this cutter", t.runs, t.runs == 1 ? "edge" : "edges"), why, t.at, static_cast<double>(t.runs),
+             ballLike() ? std::vector<Remedy>{} : std::vector<Remedy>{{"Turn the axis about the edge", "edge.axis", "propose"}});
+    for (const auto& [why, t] : m_near) tell(Rank::Look, "edge-near", fmt::format("at {} {} no axis was found that keeps clear all along", t.runs, t.runs == 1 ? "edge" : "edges"), why, t.at, static_cast<double>(t.runs));
     if (m_out.passes.empty()) {
         for (const Finding& f : m_out.findings)
             if (f.rank == Rank::Stop) return fail(f.text + ": " + f.reason, {}, "Choose another cutter or axis");

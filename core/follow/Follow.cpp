@@ -178,7 +178,7 @@ TriangleMesh withoutStrips(const TriangleMesh& mesh, const std::vector<Strip>& s
                 if (d >= bands[b].width + reach) continue;
                 stillNear.push_back(b);
                 // Within as a whole, or so small that it does not matter: what is left must never reach into the strip.
-                gone = gone || d + reach <= bands[b].width || reach < std::max(0.02, 0.04 * bands[b].width);
+                gone = gone || d + reach <= bands[b].width || reach < std::max(0.05, 0.2 * bands[b].width);
             }
             if (gone) continue;
             if (stillNear.empty()) {

@@ -11,7 +11,7 @@ constexpr double kFar = 1e4; // mm
 } // namespace
 
 SwarfSpec swarfFromJson(const JsonView& v) {
-    v.allow({"from", "otherSide", "flipped", "past", "stepdown", "thickness", "stepover", "order", "entry", "climb", "corner", "extend", "twist", "tolerance", "sync"});
+    v.allow({"from", "otherSide", "flipped", "past", "stepdown", "thickness", "stepover", "order", "entry", "climb", "corner", "extend", "twist", "floor", "tolerance", "sync"});
     SwarfSpec s;
     s.fromRails = v.choice("from", {"faces", "rails"}, 0) == 1;
     s.otherSide = v.flag("otherSide", false);
@@ -26,6 +26,7 @@ SwarfSpec swarfFromJson(const JsonView& v) {
     s.corner = static_cast<SwarfCorner>(v.choice("corner", {"roll", "stop", "loop"}, 0));
     s.extend = v.number("extend", 0.0, kFar, 0.0);
     s.twist = v.flag("twist", true);
+    s.lift = v.choice("floor", {"lift", "report"}, 0) == 0;
     s.tolerance = v.number("tolerance", 1e-4, 100.0, s.tolerance);
     if (v.has("sync"))
         for (const JsonView& pair : v.list("sync", 1000)) {
@@ -49,6 +50,7 @@ OrderedJson swarfToJson(const SwarfSpec& s) {
                        {"corner", kCorners[static_cast<int>(s.corner)]},
                        {"extend", s.extend},
                        {"twist", s.twist},
+                       {"floor", s.lift ? "lift" : "report"},
                        {"tolerance", s.tolerance},
                        {"sync", OrderedJson::array()}};
     for (const auto& pair : s.sync) out["sync"].push_back({{"lower", pair[0]}, {"upper", pair[1]}});

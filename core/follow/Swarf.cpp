@@ -9,9 +9,9 @@ AxisPose onBothEnds(const Cutter& cutter, const Ruling& r, double past, double l
     const Vec3 span = r.high - r.low;
     const double k = cutter.shape == CutterShape::Barrel ? 0.0 : flankAngle(cutter);
     // Along its own normal the flank is this far from the axis at both heights; along a cone's line the height grows by the cosine.
-    const double low = std::max(past, cutter.shape == CutterShape::Barrel ? 0.0 : past), high = past + span.norm() * std::cos(k);
+    const double high = past + span.norm() * std::cos(k);
     const auto off = [&](double h) { return (cutter.shape == CutterShape::Barrel ? 0.5 * cutter.diameter : flankRadius(cutter, h)) / std::cos(k) + leave; };
-    const Vec3 a = r.low + off(low) * r.lowNormal, b = r.high + off(high) * r.highNormal;
+    const Vec3 a = r.low + off(past) * r.lowNormal, b = r.high + off(high) * r.highNormal;
     const Vec3 axis = (b - a).normalized();
     return {a + axis * ((r.low - a).dot(axis) - past), axis};
 }
@@ -49,20 +49,19 @@ private:
     /// The ruling some steps from another one on the same stretch; beyond its ends as the wall would go on.
     [[nodiscard]] Ruling beside(std::ptrdiff_t i, std::ptrdiff_t steps) const;
     [[nodiscard]] std::pair<std::ptrdiff_t, std::ptrdiff_t> window(std::ptrdiff_t i) const; ///< steps back and ahead
-    [[nodiscard]] double leastOff(const AxisPose& pose, std::ptrdiff_t i, std::ptrdiff_t from, std::ptrdiff_t to, int k, bool straight = false) const;
-    [[nodiscard]] double offAt(const AxisPose& pose, std::ptrdiff_t i, int k, double leave) const;
+    [[nodiscard]] double leastOff(const AxisPose& pose, const std::vector<Ruling>& near, int k, bool straight = false) const;
     [[nodiscard]] AxisPose fitted(std::ptrdiff_t i, const Level& level, double leave) const;
     struct Track {
-        std::vector<AxisPose> poses;
-        std::vector<std::ptrdiff_t> ruling;
-        std::vector<char> kept;
+        std::vector<AxisPose> poses; ///< by ruling
+        std::vector<char> kept;      ///< 0: beyond an inner corner
     };
-    [[nodiscard]] Result<Track> trackAt(const Level& level, double leave) const;
+    [[nodiscard]] Result<Track> trackAt(const Level& level, double leave, bool fit) const; ///< not `fit`: laid on both ends, good enough before the last thickness
     void trimInnerCorners(Track& track, double leave) const;
     void emit(const Track& track, const Level& level, double leave, int row);
     void mapDeviation(const std::vector<Track>& tracks);
     void tell(Rank rank, const char* code, const std::string& text, const std::string& reason, const Vec3& where, double amount, std::vector<Remedy> remedies = {}, const char* stage = "Pattern");
     [[nodiscard]] bool inMaterial(const Vec3& p) const;
+    [[nodiscard]] const Part& body() const { return m_in.part->body() ? *m_in.part->body() : *m_in.part; }
 
     const SwarfInput& m_in;
     const SwarfSpec& m_spec;
@@ -93,11 +92,10 @@ void Swarfer::tell(Rank rank, const char* code, const std::string& text, const s
 }
 
 bool Swarfer::inMaterial(const Vec3& p) const {
-    const Part& body = m_in.part->body() ? *m_in.part->body() : *m_in.part;
     const Vec3 way = Vec3(0.31, 0.52, 0.79).normalized();
-    const RayHit hit = body.tree().ray(p, way);
+    const RayHit hit = body().tree().ray(p, way);
     if (!hit.hit) return false;
-    const TriangleMesh& m = body.mesh();
+    const TriangleMesh& m = body().mesh();
     return (m.corner(hit.triangle, 1) - m.corner(hit.triangle, 0)).cross(m.corner(hit.triangle, 2) - m.corner(hit.triangle, 0)).dot(way) > 0.0;
 }
 
@@ -154,16 +152,16 @@ std::pair<std::ptrdiff_t, std::ptrdiff_t> Swarfer::window(std::ptrdiff_t i) cons
 
 // The least distance between the cutter and the wall at height k of some rulings: between them by the parabola through three, or
 // (`straight`) on the straight lines from one to the next.
-double Swarfer::leastOff(const AxisPose& pose, std::ptrdiff_t i, std::ptrdiff_t from, std::ptrdiff_t to, int k, bool straight) const {
+double Swarfer::leastOff(const AxisPose& pose, const std::vector<Ruling>& near, int k, bool straight) const {
     double best = 1e300;
-    std::ptrdiff_t where = from;
-    for (std::ptrdiff_t j = from; j <= to; ++j)
-        if (const double d = offCutter(m_cutter, pose, on(beside(i, j), k)); d < best) {
+    std::size_t where = 0;
+    for (std::size_t j = 0; j < near.size(); ++j)
+        if (const double d = offCutter(m_cutter, pose, on(near[j], k)); d < best) {
             best = d;
             where = j;
         }
-    if (where <= from || where >= to) return best;
-    const Vec3 a = on(beside(i, where - 1), k), b = on(beside(i, where), k), c = on(beside(i, where + 1), k);
+    if (where == 0 || where + 1 >= near.size()) return best;
+    const Vec3 a = on(near[where - 1], k), b = on(near[where], k), c = on(near[where + 1], k);
     if (straight) {
         for (const Vec3& end : {a, c}) {
             double low = 0.0, high = 1.0; // the distance from a convex cutter has one least place on a line
@@ -179,11 +177,6 @@ double Swarfer::leastOff(const AxisPose& pose, std::ptrdiff_t i, std::ptrdiff_t 
         return best;
     }
     return best - dip(-(b - a).norm(), (c - b).norm(), offCutter(m_cutter, pose, a) - best, offCutter(m_cutter, pose, c) - best);
-}
-
-double Swarfer::offAt(const AxisPose& pose, std::ptrdiff_t i, int k, double leave) const {
-    const auto [from, to] = window(i);
-    return leastOff(pose, i, from, to, k) - leave;
 }
 
 AxisPose Swarfer::fitted(std::ptrdiff_t i, const Level& level, double leave) const {
@@ -204,9 +197,13 @@ AxisPose Swarfer::fitted(std::ptrdiff_t i, const Level& level, double leave) con
         if (h >= begin - 1e-6 && h <= level.reach + 1e-6) used.push_back(k);
     }
     if (used.size() < 2) return start;
+    // The wall around this ruling, once.
+    const auto [from, to] = window(i);
+    std::vector<Ruling> near;
+    for (std::ptrdiff_t j = from; j <= to; ++j) near.push_back(beside(i, j));
     const auto offs = [&](const AxisPose& pose) {
         std::vector<double> g;
-        for (const int k : used) g.push_back(offAt(pose, i, k, leave));
+        for (const int k : used) g.push_back(leastOff(pose, near, k) - leave);
         return g;
     };
     const auto worst = [](const std::vector<double>& g) {
@@ -267,14 +264,12 @@ AxisPose Swarfer::fitted(std::ptrdiff_t i, const Level& level, double leave) con
     return best;
 }
 
-Result<Swarfer::Track> Swarfer::trackAt(const Level& level, double leave) const {
+Result<Swarfer::Track> Swarfer::trackAt(const Level& level, double leave, bool fit) const {
     Track t;
-    const auto n = static_cast<std::ptrdiff_t>(count());
     t.poses.resize(count());
     if (!parallelFor(
-            count(), 8, [&](std::size_t i) { t.poses[i] = fitted(static_cast<std::ptrdiff_t>(i), level, leave); }, &m_progress))
+            count(), 8, [&](std::size_t i) { t.poses[i] = fit ? fitted(static_cast<std::ptrdiff_t>(i), level, leave) : onBothEnds(m_cutter, m_wall.rulings[i], level.past, leave); }, &m_progress))
         return cancelledError();
-    for (std::ptrdiff_t i = 0; i < n; ++i) t.ruling.push_back(i);
     t.kept.assign(count(), 1);
     trimInnerCorners(t, leave);
     return t;
@@ -296,9 +291,11 @@ void Swarfer::trimInnerCorners(Track& t, double leave) const {
                 gone += (beside(other, far - way).low - beside(other, far).low).norm();
                 far -= way;
             }
+            std::vector<Ruling> near;
+            for (std::ptrdiff_t j = std::min<std::ptrdiff_t>(way < 0 ? -2 : 0, far); j <= std::max<std::ptrdiff_t>(way < 0 ? 0 : 2, far); ++j) near.push_back(beside(other, j));
             const auto enters = [&](const AxisPose& pose) {
                 for (int h = 0; h < kAlong; h += 3)
-                    if (leastOff(pose, other, std::min<std::ptrdiff_t>(way < 0 ? -2 : 0, far), std::max<std::ptrdiff_t>(way < 0 ? 0 : 2, far), h, true) - leave < -1e-7) return true;
+                    if (leastOff(pose, near, h, true) - leave < -1e-7) return true;
                 return false;
             };
             std::ptrdiff_t k = own;
@@ -352,8 +349,6 @@ void Swarfer::emit(const Track& track, const Level& level, double leave, int row
         if (track.kept[i] && !(rolled && m_spec.corner != SwarfCorner::Roll)) runs.back().push_back(placeOf(i));
         const Wall::Corner* c = corner(i);
         if (!c || !c->outer || m_spec.corner == SwarfCorner::Roll) continue;
-        const std::size_t next = order[(o + 1) % order.size()];
-        (void)next;
         if (m_spec.corner == SwarfCorner::Stop) {
             whole = false;
             if (!runs.back().empty()) runs.emplace_back();
@@ -376,24 +371,15 @@ void Swarfer::emit(const Track& track, const Level& level, double leave, int row
             }
         }
     }
-    if (!m_wall.closed && m_spec.extend > 0.0)
-        for (auto* run : {&runs.front(), &runs.back()}) {
-            if (run->size() < 2) continue;
-            const bool atStart = run == &runs.front();
-            if (atStart) {
-                Place p = run->front();
-                p.pose.tip -= m_spec.extend * ((*run)[1].pose.tip - p.pose.tip).normalized();
-                run->insert(run->begin(), p);
-            }
-            if (run == &runs.back()) {
-                Place p = run->back();
-                p.pose.tip += m_spec.extend * (p.pose.tip - (*run)[run->size() - 2].pose.tip).normalized();
-                run->push_back(p);
-            }
-            if (runs.size() == 1) break;
-        }
+    std::erase_if(runs, [](const auto& run) { return run.size() < 2; });
+    if (!m_wall.closed && m_spec.extend > 0.0 && !runs.empty()) {
+        Place first = runs.front().front(), last = runs.back().back();
+        first.pose.tip -= m_spec.extend * (runs.front()[1].pose.tip - first.pose.tip).normalized();
+        last.pose.tip += m_spec.extend * (last.pose.tip - runs.back()[runs.back().size() - 2].pose.tip).normalized();
+        runs.front().insert(runs.front().begin(), first);
+        runs.back().push_back(last);
+    }
     for (auto& run : runs) {
-        if (run.size() < 2) continue;
         double right = 0.0;
         for (std::size_t i = 0; i + 1 < run.size(); ++i) right += -run[i].normal.dot((run[i + 1].pose.tip - run[i].pose.tip).cross(run[i].pose.axis));
         if ((right > 0.0) != m_spec.climb) {
@@ -495,7 +481,7 @@ Result<FollowResult> Swarfer::run() {
         return fail(fmt::format("a {} has no long side to follow a wall with", cutterShapeName(m_cutter.shape)), {}, "Choose a flat, ball, corner radius, tapered or barrel cutter");
     }
     const double radius = 0.5 * m_cutter.diameter + std::abs(m_leave) + m_spec.thickness;
-    auto wall = m_spec.fromRails ? wallOfRails(m_in.lower, m_in.upper, m_in.closed, m_spec.sync, m_tolerance, m_longest, radius) : wallOfFaces(*m_in.part, m_in.faces, m_tolerance, m_longest, radius);
+    auto wall = m_spec.fromRails ? wallOfRails(m_in.lower, m_in.upper, m_in.closed, m_spec.sync, m_tolerance, m_longest, radius, &body().tree()) : wallOfFaces(*m_in.part, m_in.faces, m_tolerance, m_longest, radius);
     if (!wall) return tl::unexpected(wall.error());
     m_wall = std::move(*wall);
     if (count() < 2) return fail("the wall has no length");
@@ -523,7 +509,7 @@ Result<FollowResult> Swarfer::run() {
     const Vec3 middle = 0.5 * (m_wall.rulings[count() / 2].low + m_wall.rulings[count() / 2].high);
     if (m_spec.fromRails && m_spec.otherSide && std::max(inside, outside) * 2 > asked)
         tell(Rank::Stop, "wall-side", "the tool would stand in the part", "it is on the wrong side of the rails: that side is material", middle, 0.0, {{"Take the other side", "swarf.otherSide", "false"}}, "Target");
-    if (m_wall.bulge > std::max(0.2, 10.0 * m_spec.tolerance))
+    if (!m_spec.fromRails && m_wall.bulge > std::max(0.2, 10.0 * m_spec.tolerance))
         return fail(fmt::format("a picked face is no wall of straight lines: they bend by up to {:.3f} mm", m_wall.bulge), {}, "Use surface rows there, or pick a lower and an upper rail");
     if (m_wall.bulge > m_spec.tolerance)
         tell(Rank::Look, "wall-not-straight", fmt::format("the wall leaves its straight lines by up to {:.3f} mm", m_wall.bulge), "so much stays or goes beside the deviation shown", middle, m_wall.bulge, {}, "Target");
@@ -549,13 +535,23 @@ Result<FollowResult> Swarfer::run() {
     std::vector<Track> finished;
     int row = 0;
     const std::size_t total = depths * layers;
+    // A cylinder's depths are one place moved along its axis: it is laid on the wall once for every thickness, at the lowest depth.
+    const bool straight = m_cutter.shape != CutterShape::Barrel && flankAngle(m_cutter) == 0.0;
+    std::vector<std::optional<Track>> lowest(layers);
     const auto pass = [&](std::size_t layer, std::size_t depth) -> Status {
         const double more = m_spec.thickness * static_cast<double>(layers - 1 - layer) / static_cast<double>(layers);
         m_progress.report(static_cast<double>(row) / static_cast<double>(total), "Laying the cutter on the wall");
-        auto track = trackAt(levels[depth], m_leave + more);
-        if (!track) return tl::unexpected(track.error());
-        emit(*track, levels[depth], m_leave + more, row++);
-        if (layer + 1 == layers) finished.push_back(std::move(*track));
+        const bool last = layer + 1 == layers;
+        const Level& level = levels[straight ? depths - 1 : depth];
+        if (!straight || !lowest[layer]) {
+            auto track = trackAt({level.past, straight ? 1e9 : level.reach}, m_leave + more, last);
+            if (!track) return tl::unexpected(track.error());
+            lowest[layer] = std::move(*track);
+        }
+        Track track = *lowest[layer];
+        for (AxisPose& p : track.poses) p.tip += (level.past - levels[depth].past) * p.axis;
+        emit(track, levels[depth], m_leave + more, row++);
+        if (last) finished.push_back(std::move(track));
         return {};
     };
     for (std::size_t outer = 0; outer < (m_spec.depthsFirst ? layers : depths); ++outer)

@@ -26,6 +26,7 @@ struct SwarfSpec {
     SwarfCorner corner = SwarfCorner::Roll;
     double extend = 0.0;     ///< open walls: beyond both ends, mm
     bool twist = true;       ///< make the deviation on twisted walls as small as it goes; else lay the cutter on both ends
+    bool lift = true;        ///< along the axis, where a floor or an inner corner stands in the way of the tip
     double tolerance = 0.02; ///< largest deviation that is let pass, mm
     std::vector<std::array<double, 2>> sync; ///< fractions of the lower and the upper rail that belong together
     bool operator==(const SwarfSpec&) const = default;
@@ -56,8 +57,10 @@ struct Wall {
 
 /// @param spacing rulings are no further apart than this at either rail; @param turn rad between normals of neighbours
 [[nodiscard]] Result<Wall> wallOfFaces(const Part& part, const std::vector<int>& faces, double tolerance, double spacing, double radius);
-/// Rails as lines, matched by least twist between the pairs of `sync`; the tool stands to the left of the lower rail's way, seen against `up`.
-[[nodiscard]] Result<Wall> wallOfRails(const Polyline& lower, const Polyline& upper, bool closed, const std::vector<std::array<double, 2>>& sync, double tolerance, double spacing, double radius);
+/// Rails as lines, matched between the pairs of `sync` so that the straight lines lie on the part's surface, where there is one between the
+/// rails, and are twisted least.
+/// @param surface the part's triangles; null: none
+[[nodiscard]] Result<Wall> wallOfRails(const Polyline& lower, const Polyline& upper, bool closed, const std::vector<std::array<double, 2>>& sync, double tolerance, double spacing, double radius, const MeshTree* surface = nullptr);
 
 /// Where the cutter stands on one ruling, laid on both ends.
 /// @param past how far below the lower end the tip is, along the axis

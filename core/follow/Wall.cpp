@@ -266,7 +266,7 @@ struct Rail {
 
 } // namespace
 
-Result<Wall> wallOfRails(const Polyline& lower, const Polyline& upperAsPicked, bool closed, const std::vector<std::array<double, 2>>& sync, double tolerance, double spacing, double radius) {
+Result<Wall> wallOfRails(const Polyline& lower, const Polyline& upperAsPicked, bool closed, const std::vector<std::array<double, 2>>& sync, double tolerance, double spacing, double radius, const MeshTree* surface) {
     if (lower.size() < 2 || upperAsPicked.size() < 2) return fail("a lower and an upper rail are needed", {}, "Pick the edges of both");
     const Polyline upper = alignedWith(lower, upperAsPicked);
     const Rail a(lower), b(upper);
@@ -279,16 +279,23 @@ Result<Wall> wallOfRails(const Polyline& lower, const Polyline& upperAsPicked, b
     for (std::size_t i = 1; i < pairs.size(); ++i)
         if (pairs[i][1] < pairs[i - 1][1] || pairs[i][1] > 1.0 || pairs[i][0] < 0.0) return fail(fmt::format("sync line {} crosses the one before it", i), {}, "Sync lines must not cross each other");
     const double longest = std::max(a.length(), b.length());
-    const int all = std::clamp(static_cast<int>(longest / 0.5), 60, 400);
+    const int all = std::clamp(static_cast<int>(longest / 0.5), 60, surface ? 180 : 400);
+    constexpr double kFarOff = 1.0; // mm: a line further from the part has no wall to lie on
+    const auto offSurface = [&](const Vec3& l, const Vec3& h) { return surface ? surface->closest(0.5 * (l + h), kFarOff).distance : kFarOff; };
     const auto twist = [&](double s, double t) {
         const Vec3 l = a.at(s), h = b.at(t), r = h - l;
         const double size = r.norm();
         if (size < 1e-9) return 0.0;
         const Vec3 n0 = a.along(s).cross(r), n1 = b.along(t).cross(r);
         const double thin = std::min(n0.norm(), n1.norm()) / size;
-        return angleBetween(n0, n1) + 0.02 * (1.0 / std::max(0.05, thin) - 1.0);
+        // Off the surface counts as much as the angle it would be seen under, ten times.
+        const double off = surface ? 20.0 * std::min(kFarOff, offSurface(l, h)) / size : 0.0;
+        return angleBetween(n0, n1) + 0.02 * (1.0 / std::max(0.05, thin) - 1.0) + off;
     };
-    std::vector<std::array<double, 2>> match;
+    // Mean twist where both rails are gone along in proportion, and where it is least.
+    double even = 0.0, least = 0.0;
+    std::size_t evenCount = 0, leastCount = 0;
+    std::vector<std::array<double, 2>> match, proportional;
     for (std::size_t part = 1; part < pairs.size(); ++part) {
         const auto from = pairs[part - 1], to = pairs[part];
         const int n = std::max(4, static_cast<int>(all * std::max(to[0] - from[0], to[1] - from[1])));
@@ -331,8 +338,19 @@ Result<Wall> wallOfRails(const Polyline& lower, const Polyline& upperAsPicked, b
             }
         }
         std::reverse(way.begin(), way.end());
+        for (const auto& p : way) {
+            least += twist(p[0], p[1]);
+            ++leastCount;
+        }
+        for (int i = match.empty() ? 0 : 1; i <= n; ++i) {
+            proportional.push_back({s(i), t(i)});
+            even += twist(s(i), t(i));
+            ++evenCount;
+        }
         match.insert(match.end(), way.begin() + (match.empty() ? 0 : 1), way.end());
     }
+    // Least twist is worth its uneven steps where it makes the wall much less twisted: where there are true rulings to be found.
+    if (least / static_cast<double>(leastCount) > 0.5 * even / static_cast<double>(evenCount)) match = proportional;
     // Steps of the grid are evened out, the pairs kept.
     const std::vector<std::array<double, 2>> stairs = match;
     for (std::size_t i = 0; i < match.size(); ++i) {
@@ -374,6 +392,8 @@ Result<Wall> wallOfRails(const Polyline& lower, const Polyline& upperAsPicked, b
         }
         wall.rulings.push_back(rulingOf(match[i]));
     }
+    for (const Ruling& r : wall.rulings)
+        if (const double off = offSurface(r.low, r.high); off < kFarOff) wall.bulge = std::max(wall.bulge, off);
     if (closed && wall.rulings.size() > 2) wall.rulings.pop_back();
     return wall;
 }

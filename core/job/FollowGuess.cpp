@@ -38,8 +38,9 @@ WallLook lookAt(const Part& part, const Wall& wall) {
         look.tallest = std::max(look.tallest, (r.high - r.low).norm());
         if (i % std::max<std::size_t>(1, n / 24) == 0) look.directions.push_back((r.high - r.low).normalized());
         const Ruling& next = wall.rulings[(i + 1) % n];
-        const double step = (next.low - r.low).norm(), turn = angleBetween(r.lowNormal, next.lowNormal);
-        if ((i + 1 < n || wall.closed) && step > 1e-6 && turn > 1e-4 && (next.lowNormal - r.lowNormal).dot(next.low - r.low) < 0.0) look.hollow = std::min(look.hollow, step / turn);
+        if (i + 1 == n && !wall.closed) continue;
+        for (const auto& [step, bend] : {std::pair<Vec3, Vec3>{next.low - r.low, next.lowNormal - r.lowNormal}, {next.high - r.high, next.highNormal - r.highNormal}})
+            if (step.norm() > 1e-6 && bend.norm() > 1e-4 && bend.dot(step) < 0.0) look.hollow = std::min(look.hollow, step.norm() / bend.norm());
     }
     // Below the lower end: a face that goes on smoothly and turns outward is a fillet, one at an inner corner a floor.
     std::size_t sharp = 0, fillets = 0, asked = 0;
@@ -149,6 +150,7 @@ void fitBreak(const Job& job, const Workplace& place, Recipe& r) {
         tool = best(job, [&](const Assembly& a) -> std::optional<double> { return isBall(a.cutter.shape) && a.cutter.diameter >= 6.0 * r.edge.size ? std::optional(-a.cutter.diameter) : std::nullopt; });
     }
     if (!tool.empty()) r.tool = tool;
+    if (ofHoles && r.edge.edges != BreakEdges::HolesNear) r.guard.shankClearance = 0.05; // the neck goes through the holes
     r.link.entryRadius = ofHoles ? 0.0 : 1.0;
     r.link.smallGap = 0.0;
     r.link.low = true;

@@ -1,4 +1,5 @@
 #include "operation/FollowWork.h"
+#include "base/Parallel.h"
 #include "base/Units.h"
 #include "machine/Reach.h"
 #include "operation/MillInput.h"
@@ -77,6 +78,66 @@ std::function<Vec3(const Vec3&)> lockedTo(const Kinematics& kinematics, std::siz
     };
 }
 
+// Lifts the tool along its axis where its end would enter anything but the wall; ramps of 45° lead up to such places and down again.
+bool liftOffFloors(const Workplace& place, const Recipe& r, const Assembly& tool, FollowResult& work, Progress& progress) {
+    GuardSpec spec = r.guard;
+    spec.gougeTolerance = std::max(spec.gougeTolerance, r.swarf.tolerance);
+    const Guard guard(tool, *place.scene, spec, r.pattern.chordTolerance);
+    std::vector<std::size_t> parts;
+    for (std::size_t o = 0; o < place.scene->size(); ++o)
+        if ((*place.scene)[o].kind == ObstacleKind::Part && r.guard.part) parts.push_back(o);
+    const double allowed = spec.gougeTolerance + r.pattern.chordTolerance, most = std::max(5.0, 2.0 * tool.cutter.diameter);
+    const auto enters = [&](const AxisPose& p) { return std::any_of(parts.begin(), parts.end(), [&](std::size_t o) { return guard.gouge(p, o) > allowed; }); };
+    double highest = 0.0;
+    std::size_t lifted = 0;
+    Vec3 where = Vec3::Zero();
+    std::vector<std::vector<double>> lifts(work.passes.size());
+    for (std::size_t k = 0; k < work.passes.size(); ++k) {
+        const Toolpath& path = work.passes[k].path;
+        auto& lift = lifts[k];
+        lift.assign(path.size(), 0.0);
+        if (!parallelFor(
+                path.size(), 16,
+                [&](std::size_t i) {
+                    const auto at = [&](double up) { return AxisPose{path.tip[i] + up * path.axis[i], path.axis[i]}; };
+                    if (!enters(at(0.0)) || enters(at(most))) return; // what cannot be lifted free is told by the guard
+                    double low = 0.0, high = most;
+                    while (high - low > 0.005) (enters(at(0.5 * (low + high))) ? low : high) = 0.5 * (low + high);
+                    lift[i] = high;
+                },
+                &progress))
+            return false;
+        const std::size_t n = path.size(), rounds = work.passes[k].closed ? 2 : 1;
+        for (std::size_t round = 0; round < rounds; ++round) {
+            for (std::size_t i = 0; i + 1 < n; ++i) lift[i + 1] = std::max(lift[i + 1], lift[i] - (path.tip[i + 1] - path.tip[i]).norm());
+            for (std::size_t i = n; i-- > 1;) lift[i - 1] = std::max(lift[i - 1], lift[i] - (path.tip[i - 1] - path.tip[i]).norm());
+            if (work.passes[k].closed) lift.front() = lift.back() = std::max(lift.front(), lift.back());
+        }
+        for (std::size_t i = 0; i < n; ++i) {
+            if (lift[i] < 0.01) continue;
+            ++lifted;
+            if (lift[i] > highest) {
+                highest = lift[i];
+                where = path.contact[i];
+            }
+        }
+    }
+    if (lifted == 0) return true;
+    for (std::size_t k = 0; k < work.passes.size(); ++k)
+        for (std::size_t i = 0; i < work.passes[k].path.size(); ++i) work.passes[k].path.tip[i] += lifts[k][i] * work.passes[k].path.axis[i];
+    Finding f;
+    f.rank = Rank::Look;
+    f.code = "wall-lifted";
+    f.stage = "Pattern";
+    f.text = fmt::format("at {} locations the tip is lifted by up to {:.2f} mm: below it the wall is not cut", lifted, highest);
+    f.reason = "the floor or an inner corner stands in its way there";
+    f.place = {where.x(), where.y(), where.z()};
+    f.amount = highest;
+    f.remedies = {{"Leave it down, and tell where it enters", "swarf.floor", "report"}};
+    work.findings.push_back(std::move(f));
+    return true;
+}
+
 Result<FollowWork> swarfFor(const Workplace& place, const Recipe& r, const Assembly& tool, Progress& progress) {
     SwarfInput in;
     in.part = place.part.get();
@@ -97,7 +158,8 @@ Result<FollowWork> swarfFor(const Workplace& place, const Recipe& r, const Assem
     }
     auto made = swarf(in, r.swarf, tool, r.target.leave, r.pattern.chordTolerance, r.pattern.longestStep, progress);
     if (!made) return tl::unexpected(made.error());
-    return FollowWork{std::make_shared<const FollowResult>(std::move(*made)), nullptr};
+    if (r.swarf.lift && !liftOffFloors(place, r, tool, *made, progress)) return cancelledError();
+    return FollowWork{std::make_shared<const FollowResult>(std::move(*made)), nullptr, nullptr};
 }
 
 Result<FollowWork> curveFor(const Workplace& place, const Recipe& r, const Assembly& tool, Progress& progress) {
@@ -145,7 +207,17 @@ Result<FollowWork> curveFor(const Workplace& place, const Recipe& r, const Assem
     if (!axes) return tl::unexpected(axes.error());
     auto made = guidedPasses(*rows, *axes, r.curve, tool, r.target.leave);
     if (!made) return tl::unexpected(made.error());
-    return FollowWork{std::make_shared<const FollowResult>(std::move(*made)), std::make_shared<const AxisResult>(std::move(*axes))};
+    return FollowWork{std::make_shared<const FollowResult>(std::move(*made)), std::make_shared<const AxisResult>(std::move(*axes)), nullptr};
+}
+
+/// The scene for work that enters the part along strips.
+std::shared_ptr<const Scene> openedAlong(const Workplace& place, const std::vector<Strip>& strips) {
+    const auto body = place.part->body() ? place.part->body() : place.part;
+    const auto tree = std::make_shared<const MeshTree>(withoutStrips(body->mesh(), strips));
+    auto scene = std::make_shared<Scene>(*place.scene);
+    for (Obstacle& o : *scene)
+        if (o.kind == ObstacleKind::Part) o.forCutter = tree;
+    return scene;
 }
 
 Result<FollowWork> breakFor(const Workplace& place, const Recipe& r, const Assembly& tool, Progress& progress) {
@@ -174,7 +246,7 @@ Result<FollowWork> breakFor(const Workplace& place, const Recipe& r, const Assem
     };
     auto made = breakEdges(in, r.edge, tool, r.pattern.chordTolerance, r.pattern.longestStep, progress);
     if (!made) return tl::unexpected(made.error());
-    return FollowWork{std::make_shared<const FollowResult>(std::move(*made)), nullptr};
+    return FollowWork{std::make_shared<const FollowResult>(std::move(*made)), nullptr, scene};
 }
 
 } // namespace
@@ -220,15 +292,6 @@ Result<FollowWork> followFor(const Workplace& place, const Recipe& recipe, const
     default:
         return breakFor(place, recipe, tool, progress);
     }
-}
-
-std::shared_ptr<const Scene> openedAlong(const Workplace& place, const std::vector<Strip>& strips) {
-    const auto body = place.part->body() ? place.part->body() : place.part;
-    const auto tree = std::make_shared<const MeshTree>(withoutStrips(body->mesh(), strips));
-    auto scene = std::make_shared<Scene>(*place.scene);
-    for (Obstacle& o : *scene)
-        if (o.kind == ObstacleKind::Part) o.forCutter = tree;
-    return scene;
 }
 
 } // namespace gyre

@@ -14,10 +14,8 @@ namespace gyre {
 struct FollowWork {
     std::shared_ptr<const FollowResult> result;
     std::shared_ptr<const AxisResult> axis; ///< of curves
+    std::shared_ptr<const Scene> scene;     ///< of broken edges: where the cutter may enter the part along them; else null
 };
 [[nodiscard]] Result<FollowWork> followFor(const Workplace& place, const Recipe& recipe, const Assembly& tool, Progress& progress);
-
-/// The scene for work that enters the part along strips.
-[[nodiscard]] std::shared_ptr<const Scene> openedAlong(const Workplace& place, const std::vector<Strip>& strips);
 
 } // namespace gyre

@@ -439,10 +439,7 @@ bool Runner::followIt(const std::string& tool, std::uint64_t& key) {
     addFindings(m_out.follow->findings);
     if (m_out.axis) addFindings(m_out.axis->findings);
     m_out.passes = std::shared_ptr<const std::vector<Pass>>(m_out.follow, &m_out.follow->passes);
-    if (!m_out.follow->strips.empty()) {
-        const auto opened = cached<std::shared_ptr<const Scene>>(m_cache, key + 7, [&]() -> Result<std::shared_ptr<const Scene>> { return openedAlong(m_place, m_out.follow->strips); });
-        m_scene = **opened;
-    }
+    if (work->scene) m_scene = work->scene;
     return true;
 }
 

@@ -215,13 +215,34 @@ private slots:
         QVERIFY(gyre_({"--quiet", "mill", job, "--out", out, "--faces", "99999"}).err.find("face 99999") != std::string::npos);
         QVERIFY(gyre_({"--quiet", "mill", job, "--out", out, "--drawing", "nothing"}).err.find("nothing") != std::string::npos);
     }
-    // Every program of the milled demo jobs is read back and replayed, in every dialect.
-    void milledDemosAreProvenAndReplayed_data() {
+    void followingWithoutAWindow() {
+        const std::filesystem::path dir = m_dir.path().toStdString();
+        for (const auto& e : std::filesystem::directory_iterator(GYRE_DEMO_DIR)) std::filesystem::copy(e.path(), dir / e.path().filename(), std::filesystem::copy_options::skip_existing);
+        const std::string job = (dir / "yoke-setup.gyre.json").string(), out = (dir / "followed.gyre.json").string();
+        const Ran first = gyre_({"--json", "--quiet", "follow", job, "--out", out, "--what", "holes-near"});
+        QVERIFY2(first.code == kExitOk, first.err.c_str());
+        QCOMPARE(Json::parse(first.out)["work"].get<std::string>(), std::string("holes-near"));
+        const std::string collar = (dir / "lantern-collar.gyre.json").string();
+        const Part& part = *test::openPart(test::demoFile("lantern-collar.step"));
+        int wall = -1;
+        for (std::size_t f = 0; f < part.faces().size(); ++f)
+            if (part.faces()[f].kind == SurfaceKind::FreeForm && part.faces()[f].bounds.high.z() - part.faces()[f].bounds.low.z() > 40) wall = static_cast<int>(f);
+        const Ran second = gyre_({"--json", "--quiet", "follow", collar, "--out", out, "--what", "wall", "--faces", std::to_string(wall)});
+        QVERIFY2(second.code == kExitOk, second.err.c_str());
+        QCOMPARE(Json::parse(second.out)["faces"].get<int>(), 9); // one face stands for the whole wall
+        QCOMPARE(Json::parse(second.out)["tool"].get<std::string>(), std::string("flat-6-side"));
+        QVERIFY(gyre_({"--quiet", "follow", job, "--out", out, "--what", "lathe"}).err.find("no such work") != std::string::npos);
+        QVERIFY(gyre_({"--quiet", "follow", job, "--out", out, "--what", "edges", "--edges", "99999"}).err.find("edge 99999") != std::string::npos);
+        QVERIFY(gyre_({"--quiet", "follow", job, "--out", out, "--what", "curve", "--drawing", "nothing"}).err.find("nothing") != std::string::npos);
+    }
+    // Every program of the demo jobs is read back and replayed, in every dialect.
+    void demosAreProvenAndReplayed_data() {
         QTest::addColumn<QString>("job");
         QTest::newRow("barrel") << QString("barrel-work.gyre.json");
         QTest::newRow("yoke") << QString("yoke-work.gyre.json");
+        for (const char* job : {"collar-walls", "horn-guide", "dome-edges", "yoke-edges", "runner-vanes"}) QTest::newRow(job) << QString(job) + ".gyre.json";
     }
-    void milledDemosAreProvenAndReplayed() {
+    void demosAreProvenAndReplayed() {
         QFETCH(QString, job);
         const std::string file = test::demoFile(job.toStdString()).string();
         QCOMPARE(gyre_({"--quiet", "prove", file}).code, int(kExitOk)); // no finding of rank Stop

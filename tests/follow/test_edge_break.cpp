@@ -233,14 +233,15 @@ private slots:
         spec.size = 0.15;
         Assembly pop = test::ballTool(2, 40);
         pop.cutter = asShape(pop.cutter, CutterShape::Lollipop);
-        pop.cutter.neckDiameter = 1.0;
+        pop.cutter.neckDiameter = 0.8;
         const FollowResult r = made(in, spec, pop);
         QCOMPARE(r.passes.size(), std::size_t(96));
         for (const Finding& f : r.findings) QVERIFY2(f.rank != Rank::Stop, f.text.c_str());
-        for (const Pass& p : r.passes) { // each along its hole, closed, the contact off the dead centre and off the neck
-            QVERIFY(p.closed);
-            const double pole = angleBetween(p.path.axis[0], p.path.normal[0]);
-            QVERIFY2(pole > radians(20) && pole < radians(147), qPrintable(QString::number(degrees(pole))));
+        for (const Pass& p : r.passes) { // each along its hole, from its middle once round and back, the contact off the dead centre and off the neck
+            QVERIFY(p.path.motion.front() == Motion::LeadIn && p.path.motion.back() == Motion::LeadOut && (p.path.tip.front() - p.path.tip.back()).norm() < 1e-9);
+            QVERIFY((p.path.tip[1] - p.path.tip[p.path.size() - 2]).norm() < 1e-9);
+            const double pole = angleBetween(p.path.axis[1], p.path.normal[1]);
+            QVERIFY2(pole > radians(20) && pole < radians(153), qPrintable(QString::number(degrees(pole))));
         }
         // A plain ball reaches the near ones; far ones would need its neck.
         QVERIFY(refusal(in, spec, test::ballTool(2, 40)).isEmpty());
@@ -271,7 +272,7 @@ private slots:
         QVERIFY(leaned.passes[0].path.axis[0].z() < 0.99 && leaned.findings.empty());
         in.blocked = [](const AxisPose&) { return std::string("a wall"); };
         const FollowResult none = made(in, spec, test::ballTool(4, 40));
-        QVERIFY(none.findings.size() == 1 && none.findings[0].reason == "a wall");
+        QVERIFY(none.findings.size() == 2 && none.findings[1].reason == "a wall" && none.findings[0].code == "edge-corner");
     }
 
     void whatCannotBe() {
@@ -301,7 +302,7 @@ private slots:
             QVERIFY(distanceToSegment(p, strip.line[0], strip.line[1]) > 0.4 - 1e-9);
         }
         const double whole = 2 * (6 * 8 + 8 * 4 + 6 * 4), gone = 2 * 8 * 0.4 + 2 * kPi * 0.4 * 0.4 / 4;
-        QVERIFY2(area < whole - gone && area > whole - gone - 0.8, qPrintable(QString("%1 of %2").arg(area).arg(whole - gone)));
+        QVERIFY2(area < whole - gone && area > whole - gone - 1.6, qPrintable(QString("%1 of %2").arg(area).arg(whole - gone)));
     }
 };
 

@@ -55,6 +55,19 @@ private slots:
         type("swarf.stepover", "1");
         expectPath(OperationKind::Swarf);
         QVERIFY(m_model->result()->follow->passes.size() >= 2);
+        // Between rails: the lower one is asked for first; sync lines are words.
+        choose("swarf.from", "rails");
+        QCOMPARE(m_model->pickMode(), PickMode::Rail1);
+        settle();
+        QTRY_VERIFY(!m_model->stale() && !m_model->result()->findings.empty() && m_model->result()->findings[0].text.find("lower rail") != std::string::npos);
+        type("swarf.sync", "0.25 0.3; 0.5 0.5");
+        QCOMPARE(op().swarf.sync.size(), std::size_t(2));
+        type("swarf.sync", "one two");
+        QCOMPARE(op().swarf.sync.size(), std::size_t(2));
+        QVERIFY2(message().contains("fractions"), qPrintable(message()));
+        m_model->undo();
+        m_model->undo();
+        expectPath(OperationKind::Swarf);
         // Nonsense is refused.
         QVERIFY(!m_model->setWord("swarf.stepover", "0"));
         QVERIFY(!m_model->setWord("swarf.tolerance", "-1"));
@@ -145,6 +158,44 @@ private slots:
         type("axis.keys.1.tilt", "4");
         QVERIFY(std::abs(op().axis.keys[1].tiltDegrees - 4) < 1e-9);
         choose("axis.keys.1.off", "off");
+        QCOMPARE(op().axis.keys.size(), keys);
+        // On the tape: a double click makes one, dragging it up leans the axis more, a right click takes it away; each is one step to undo.
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && m_model->result()->path() && !m_model->stale(), 60000);
+        auto* tape = m_window->findChild<TapeChart*>("tape");
+        QVERIFY(tape);
+        const Toolpath& path = *m_model->result()->path();
+        std::size_t middle = 0; // in the middle of the last row
+        for (std::size_t i = 0; i < path.size(); ++i)
+            if (path.motion[i] == Motion::Cut && path.row[i] == 14) middle = i + 10 < path.size() && path.row[i + 10] == 14 ? i + 5 : middle;
+        QVERIFY(middle > 0);
+        m_model->setLocation(middle);
+        // The tape draws itself a moment after the view.
+        const auto marks = [&] {
+            (void)m_window->grab();
+            return tape->keyMarks();
+        };
+        QTRY_VERIFY(!marks().empty());
+        QTest::mouseDClick(tape, Qt::LeftButton, {}, QPoint(static_cast<int>(tape->xOf(middle)), 16));
+        QCOMPARE(op().axis.keys.size(), keys + 1);
+        settle();
+        QTRY_VERIFY(!m_model->stale());
+        QTRY_VERIFY(marks().size() >= 2 * (keys + 1));
+        const auto now = marks();
+        const auto mark = *std::find_if(now.begin(), now.end(), [](const TapeChart::KeyMark& k) { return k.channel == 1; });
+        const double before = op().axis.keys[mark.key].tiltDegrees;
+        QTest::mousePress(tape, Qt::LeftButton, {}, mark.at.toPoint());
+        QTest::mouseMove(tape, mark.at.toPoint() - QPoint(0, 10));
+        QMouseEvent move(QEvent::MouseMove, mark.at - QPointF(0, 14), tape->mapToGlobal(mark.at - QPointF(0, 14)), Qt::NoButton, Qt::LeftButton, {});
+        QApplication::sendEvent(tape, &move);
+        QTest::mouseRelease(tape, Qt::LeftButton, {}, mark.at.toPoint() - QPoint(0, 14));
+        QVERIFY(op().axis.keys[mark.key].tiltDegrees > before + 0.5);
+        m_model->undo();
+        QVERIFY(std::abs(op().axis.keys[mark.key].tiltDegrees - before) < 1e-9);
+        settle();
+        QTRY_VERIFY(!m_model->stale());
+        QTRY_VERIFY(marks().size() >= 2 * (keys + 1));
+        QTest::mouseClick(tape, Qt::RightButton, {}, marks().front().at.toPoint());
         QCOMPARE(op().axis.keys.size(), keys);
         choose("axis.last.rule", "same");
         QVERIFY(!op().axis.blended);

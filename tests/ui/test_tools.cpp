@@ -41,7 +41,7 @@ private slots:
     void cleanup() { closeAll(); }
 
     void allShapesAreDrawnAndSearched() {
-        QCOMPARE(m_model->job().tools.size(), std::size_t(23));
+        QCOMPARE(m_model->job().tools.size(), std::size_t(26));
         for (const Assembly& a : m_model->job().tools) {
             m_model->showTool(QString::fromStdString(a.id));
             QVERIFY(!m_window->grab().isNull());

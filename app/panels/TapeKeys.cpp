@@ -1,0 +1,118 @@
+// Axis keys on the tape: points on the lead and tilt channels of the row that the playhead is in.
+#include "Theme.h"
+#include "panels/TapePanel.h"
+#include <QMouseEvent>
+#include <QPainter>
+
+namespace gyre {
+
+bool TapeChart::keysPossible() const {
+    const Recipe* r = m_model.recipe();
+    return r && (r->kind == OperationKind::Surface || r->kind == OperationKind::Curve) && m_channels.size() >= 2;
+}
+
+std::optional<TapeChart::OnRow> TapeChart::onRow(std::size_t location) const {
+    const auto r = m_model.result();
+    if (!r || !r->path() || !r->pattern || location >= r->path()->size() || r->path()->motion[location] != Motion::Cut) return std::nullopt;
+    const int index = r->path()->row[location];
+    const auto row = std::find_if(r->pattern->rows.begin(), r->pattern->rows.end(), [&](const Row& x) { return x.index == index; });
+    if (row == r->pattern->rows.end() || row->points.size() < 2) return std::nullopt;
+    // The nearest of the row's points; what the guard left out or links joined does not count.
+    const bool curve = r->follow != nullptr;
+    const Vec3 at = curve ? r->path()->tip[location] : r->path()->contact[location];
+    double along = 0.0, here = 0.0, least = 1e300;
+    for (std::size_t i = 0; i < row->points.size(); ++i) {
+        if (i > 0) along += (row->points[i] - row->points[i - 1]).norm();
+        if (const double d = (row->points[i] - at).squaredNorm(); d < least) {
+            least = d;
+            here = along;
+        }
+    }
+    if (row->closed) along += (row->points.front() - row->points.back()).norm();
+    OnRow out{along > 0.0 ? here / along : 0.0, row->level, index};
+    bool back = row->returning;
+    if (curve) { // every other depth of an open curve runs back
+        const std::size_t depths = std::max<std::size_t>(1, r->follow->passes.size() / std::max<std::size_t>(1, r->follow->rows.size()));
+        const Recipe* recipe = m_model.recipe();
+        back = recipe && recipe->curve.backAndForth && static_cast<std::size_t>(index) % depths % 2 == 1;
+        out.row = index / static_cast<int>(depths);
+    }
+    if (back) out.fraction = 1.0 - out.fraction;
+    return out;
+}
+
+std::vector<TapeChart::KeyMark> TapeChart::keyMarks() const {
+    std::vector<KeyMark> out;
+    if (!keysPossible() || m_along.empty()) return out;
+    const auto r = m_model.result();
+    const auto here = onRow(m_model.location());
+    if (!here) return out;
+    const auto& path = *r->path();
+    const int index = path.row[m_model.location()];
+    const auto& keys = m_model.recipe()->axis.keys;
+    for (std::size_t k = 0; k < keys.size(); ++k) {
+        if (keys[k].row >= 0 && keys[k].row != here->row) continue;
+        const double wanted = (1.0 - here->level) * keys[k].at + here->level * keys[k].atLast;
+        std::size_t best = 0;
+        double least = 1e300;
+        for (std::size_t i = 0; i < path.size(); ++i) {
+            if (path.row[i] != index || path.motion[i] != Motion::Cut) continue;
+            if (const auto on = onRow(i); on && std::abs(on->fraction - wanted) < least) {
+                least = std::abs(on->fraction - wanted);
+                best = i;
+            }
+        }
+        if (least > 0.2) continue; // that stretch is not cut
+        const double x = xOf(best);
+        const auto pixel = static_cast<std::size_t>(std::clamp(x - plot().left(), 0.0, static_cast<double>(m_channels[0].low.size() - 1)));
+        for (int channel = 0; channel < 2; ++channel) {
+            const float value = m_channels[static_cast<std::size_t>(channel)].low[pixel];
+            if (std::isfinite(value)) out.push_back({k, channel, QPointF(x, yOf(static_cast<std::size_t>(channel), value))});
+        }
+    }
+    return out;
+}
+
+void TapeChart::drawKeys(QPainter& p) const {
+    const Theme& t = theme();
+    p.setPen(QPen(t.ink, 1.0));
+    p.setBrush(t.ochre);
+    for (const KeyMark& k : keyMarks()) {
+        const double s = m_drag && m_drag->key == k.key && m_drag->channel == k.channel ? 6.5 : 5.0;
+        p.drawPolygon(QPolygonF({k.at + QPointF(0, -s), k.at + QPointF(s, 0), k.at + QPointF(0, s), k.at + QPointF(-s, 0)}));
+    }
+}
+
+std::optional<TapeChart::KeyMark> TapeChart::keyAt(const QPointF& p) const {
+    for (const KeyMark& k : keyMarks())
+        if (std::hypot(k.at.x() - p.x(), k.at.y() - p.y()) < 9.0) return k;
+    return std::nullopt;
+}
+
+// Up and down changes the angle, along the tape the place; one step to undo for the whole drag.
+void TapeChart::dragKey(const QPointF& p) {
+    const QPointF by = p - m_dragStart;
+    AxisKey key = m_dragged;
+    const double more = std::abs(by.y()) < 3.0 ? 0.0 : -by.y() * degreesPerPixel(static_cast<std::size_t>(m_drag->channel));
+    double& angle = m_drag->channel == 0 ? key.leadDegrees : key.tiltDegrees;
+    angle = std::clamp(std::round(10.0 * (angle + more)) / 10.0, -90.0, 90.0);
+    if (std::abs(by.x()) >= 6.0)
+        if (const auto on = onRow(locationAt(p.x()))) {
+            const double moved = std::round(1000.0 * on->fraction) / 1000.0 - key.at;
+            key.at = std::clamp(key.at + moved, 0.0, 1.0);
+            key.atLast = std::clamp(key.atLast + moved, 0.0, 1.0);
+        }
+    m_model.setAxisKey(m_drag->key, key);
+    update();
+}
+
+// A new key where there is none yet.
+void TapeChart::mouseDoubleClickEvent(QMouseEvent* e) {
+    if (!keysPossible() || keyAt(e->position())) return;
+    if (!lane(0).contains(e->position()) && !lane(1).contains(e->position())) return;
+    const std::size_t at = locationAt(e->position().x());
+    m_model.setLocation(at);
+    if (const auto on = onRow(at)) m_model.addAxisKey(on->fraction);
+}
+
+} // namespace gyre
