@@ -223,7 +223,8 @@ private slots:
         QVERIFY2(first.code == kExitOk, first.err.c_str());
         QCOMPARE(Json::parse(first.out)["work"].get<std::string>(), std::string("holes-near"));
         const std::string collar = (dir / "lantern-collar.gyre.json").string();
-        const Part& part = *test::openPart(test::demoFile("lantern-collar.step"));
+        const auto opened = test::openPart(test::demoFile("lantern-collar.step"));
+        const Part& part = *opened;
         int wall = -1;
         for (std::size_t f = 0; f < part.faces().size(); ++f)
             if (part.faces()[f].kind == SurfaceKind::FreeForm && part.faces()[f].bounds.high.z() - part.faces()[f].bounds.low.z() > 40) wall = static_cast<int>(f);

@@ -102,15 +102,18 @@ protected:
         View& view = m_window->view();
         (void)view.grab(); // framed, if that is still due
         const double azimuth = degrees(std::atan2(info.normal.y(), info.normal.x())), up = degrees(std::asin(std::clamp(info.normal.z(), -1.0, 1.0)));
-        view.camera().look(std::abs(up) > 80 ? -90 : azimuth, std::clamp(up, -80.0, 80.0));
-        (void)view.grab();
         const Part& part = *m_model->place()->part;
-        // Somewhere on it that is not hidden.
+        // Somewhere on it that is not hidden, from its own side or from higher up.
         QPoint at;
-        for (const auto& t : part.faceMesh(face).triangles) {
-            const auto& points = part.faceMesh(face).points;
-            const auto p = view.camera().project((points[t[0]] + points[t[1]] + points[t[2]]) / 3.0);
-            if (p && view.rect().adjusted(4, 50, -4, -4).contains(p->toPoint()) && faceAt(part, view.camera(), *p).face == face) at = p->toPoint();
+        for (const double high : {std::clamp(up, -80.0, 80.0), 35.0, 60.0}) {
+            view.camera().look(std::abs(up) > 80 ? -90 : azimuth, high);
+            (void)view.grab();
+            for (const auto& t : part.faceMesh(face).triangles) {
+                const auto& points = part.faceMesh(face).points;
+                const auto p = view.camera().project((points[t[0]] + points[t[1]] + points[t[2]]) / 3.0);
+                if (p && view.rect().adjusted(4, 50, -4, -4).contains(p->toPoint()) && faceAt(part, view.camera(), *p).face == face) at = p->toPoint();
+            }
+            if (!at.isNull()) break;
         }
         QVERIFY2(!at.isNull(), qPrintable(QString("face %1 cannot be seen").arg(face)));
         ++m_actions;

@@ -23,7 +23,7 @@ class TestFollowing : public test::WindowTest {
         return -1;
     }
     int collarWall() const {
-        return faceThat([](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.bounds.low.z() > 13.9 && f.bounds.high.z() < 40.1 && f.normal.dot(Vec3(f.centre.x(), f.centre.y(), 0)) > 0.0; });
+        return faceThat([](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.bounds.high.z() - f.bounds.low.z() > 40.0 && f.normal.dot(Vec3(f.centre.x(), f.centre.y(), 0)) < 0.0; });
     }
 
 private slots:
@@ -165,10 +165,11 @@ private slots:
         auto* tape = m_window->findChild<TapeChart*>("tape");
         QVERIFY(tape);
         const Toolpath& path = *m_model->result()->path();
-        std::size_t middle = 0; // in the middle of the last row
+        std::vector<std::size_t> row; // one of the last rows, away from the keys that it has
         for (std::size_t i = 0; i < path.size(); ++i)
-            if (path.motion[i] == Motion::Cut && path.row[i] == 14) middle = i + 10 < path.size() && path.row[i + 10] == 14 ? i + 5 : middle;
-        QVERIFY(middle > 0);
+            if (path.motion[i] == Motion::Cut && path.row[i] == 14) row.push_back(i);
+        QVERIFY(row.size() > 20);
+        const std::size_t middle = row[row.size() / 4];
         m_model->setLocation(middle);
         // The tape draws itself a moment after the view.
         const auto marks = [&] {
