@@ -67,7 +67,7 @@ ToolLibrary tools() {
     });
     add(make("ball-8-side", "Ball 8, long flutes", CutterShape::Ball, 8, 36, 38, 8, 8, 95, 56, 4, 8000, 0.05, true), [](Cutter&) {});
     add(make("flat-6-side", "Flat 6, long flutes", CutterShape::Flat, 6, 50, 52, 6, 6, 110, 62, 4, 9000, 0.03, true), [](Cutter&) {});
-    add(make("lollipop-2", "Lollipop 2", CutterShape::Lollipop, 2, 2, 12, 0.8, 4, 50, 28, 2, 18000, 0.015, true), [](Cutter&) {});
+    add(make("lollipop-2", "Lollipop 2", CutterShape::Lollipop, 2, 2, 12, 0.6, 4, 50, 28, 2, 18000, 0.015, true), [](Cutter&) {});
     for (Assembly& a : l.assemblies) {
         const double bite = a.feedPerTooth;
         const bool drills = a.cutter.shape == CutterShape::Drill || a.cutter.shape == CutterShape::Spot;

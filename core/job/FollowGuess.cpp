@@ -132,12 +132,15 @@ void fitBreak(const Job& job, const Workplace& place, Recipe& r) {
     std::string tool;
     if (ofHoles) {
         std::size_t lost = 0;
-        double narrow = 1e9;
+        double narrow = 1e9, deep = 0.0;
         directions.clear();
         for (const Hole& h : holesMeant(place, r, lost)) {
             narrow = std::min(narrow, h.diameter());
             directions.push_back(h.direction);
+            deep = std::max(deep, h.depth);
         }
+        // Rapids end outside: within the holes the neck has little room.
+        if (r.edge.edges != BreakEdges::HolesNear && deep > 0.0) r.link.approach = std::ceil(deep + 2.0);
         r.edge.size = narrow < 1e8 ? tidy(std::min(0.3, 0.06 * narrow), 0.05) : r.edge.size;
         // A lollipop that goes in; for near edges alone a small ball does as well.
         tool = best(job, [&](const Assembly& a) -> std::optional<double> {
@@ -150,7 +153,7 @@ void fitBreak(const Job& job, const Workplace& place, Recipe& r) {
         tool = best(job, [&](const Assembly& a) -> std::optional<double> { return isBall(a.cutter.shape) && a.cutter.diameter >= 6.0 * r.edge.size ? std::optional(-a.cutter.diameter) : std::nullopt; });
     }
     if (!tool.empty()) r.tool = tool;
-    if (ofHoles && r.edge.edges != BreakEdges::HolesNear) r.guard.shankClearance = 0.05; // the neck goes through the holes
+    if (ofHoles && r.edge.edges != BreakEdges::HolesNear) r.guard.shankClearance = 0.2; // the neck goes through the holes; the proof asks for as much
     r.link.entryRadius = ofHoles ? 0.0 : 1.0;
     r.link.smallGap = 0.0;
     r.link.low = true;

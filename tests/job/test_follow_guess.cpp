@@ -57,7 +57,7 @@ private slots:
         const Recipe both = proposeFollow(m_dome.job, *m_dome.place, OperationKind::Edge, BreakEdges::HolesBoth);
         QCOMPARE(both.tool, std::string("lollipop-2"));
         QCOMPARE(both.link.skin.kind, SkinKind::Sphere);
-        QVERIFY(both.edge.size <= 0.15 + 1e-9 && both.guard.shankClearance < 0.1);
+        QVERIFY(both.edge.size <= 0.15 + 1e-9 && both.guard.shankClearance < 0.3);
         const Recipe picked = proposeFollow(m_dome.job, *m_dome.place, OperationKind::Edge);
         QVERIFY(m_dome.job.tool(picked.tool)->cutter.shape == CutterShape::Ball);
     }
