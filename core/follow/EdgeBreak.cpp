@@ -1,10 +1,9 @@
-#include "follow/EdgeBreak.h"
+#include "follow/EdgeSections.h"
+#include "follow/Told.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
-#include "target/Target.h"
 #include <fmt/format.h>
 #include <map>
-#include <set>
 
 namespace gyre {
 
@@ -13,56 +12,7 @@ const char* breakEdgesName(BreakEdges e) {
     return kNames[static_cast<int>(e)];
 }
 
-double legOfRound(double radius, double bend) { return radius * std::tan(0.5 * bend); }
-
 namespace {
-
-constexpr double kLeastBend = 5.0 * kPi / 180.0;
-
-/// An edge of a hole, and which end of it.
-struct HoleEnd {
-    int edge;
-    bool far;
-    std::size_t hole;
-};
-
-std::vector<HoleEnd> endsOf(const Part& part, const std::vector<Hole>& holes) {
-    std::vector<HoleEnd> out;
-    for (std::size_t h = 0; h < holes.size(); ++h) {
-        const Hole& hole = holes[h];
-        const std::set<int> own(hole.faces.begin(), hole.faces.end());
-        for (const int f : hole.faces)
-            for (const auto& loop : part.faces()[static_cast<std::size_t>(f)].loops)
-                for (const int e : loop) {
-                    const EdgeInfo& info = part.edges()[static_cast<std::size_t>(e)];
-                    if (info.degenerate || own.count(info.faces[0]) == own.count(info.faces[1]) || info.angle < kLeastBend) continue;
-                    const double deep = -(info.middle - hole.mouth).dot(hole.direction);
-                    const bool far = deep > 0.5 * hole.depth;
-                    if (far && hole.bottom != HoleBottom::Through) continue;
-                    out.push_back({e, far, h});
-                }
-    }
-    return out;
-}
-
-/// One place of an edge: square to it, where the legs end.
-struct Section {
-    Vec3 at, along;          ///< on the edge, unit direction of travel
-    std::array<Vec3, 2> leg; ///< ends of the legs, left of the travel first
-    std::array<Vec3, 2> normal; ///< of the faces there
-    Vec3 out;                ///< b: square to the facet
-    double bend = 0.0;       ///< between the faces' normals
-    bool convex = true, onFaces = true;
-};
-
-/// A run of edges without a corner between them.
-struct Run {
-    std::vector<int> edges;
-    std::vector<bool> reversed;
-    bool closed = false;
-    std::optional<std::size_t> hole;
-    bool far = false;
-};
 
 class Breaker {
 public:
@@ -72,23 +22,20 @@ public:
 
 private:
     [[nodiscard]] bool ballLike() const { return m_cutter.shape == CutterShape::Ball || m_cutter.shape == CutterShape::Lollipop || (m_cutter.shape == CutterShape::TaperedBall && m_spec.rows > 1) || m_ballOfTaper; }
-    [[nodiscard]] Section sectionAt(int edge, const Vec3& at, const Vec3& along) const;
-    [[nodiscard]] std::vector<Run> runsOf(const std::vector<int>& edges) const;
-    [[nodiscard]] std::vector<Section> sectionsOf(const Run& run, bool& missing) const;
     struct Touch {
         Vec3 contact, normal;
     };
-    [[nodiscard]] Touch touchAt(const Section& s, int row) const;
+    [[nodiscard]] Touch touchAt(const EdgeSection& s, int row) const;
     [[nodiscard]] std::optional<AxisPose> poseFor(const Touch& t, const Vec3& axis) const;
     struct Choice {
         std::string words;
-        std::function<Vec3(const Section&, const Vec3& normal)> axis;
+        std::function<Vec3(const EdgeSection&, const Vec3& normal)> axis;
         bool fixed = false;
     };
-    [[nodiscard]] std::vector<Choice> choicesFor(const Run& run, const std::vector<Section>& sections) const;
+    [[nodiscard]] std::vector<Choice> choicesFor(const EdgeRun& run, const std::vector<EdgeSection>& sections) const;
     [[nodiscard]] double mostFromPole() const;
-    void cut(const Run& run, const std::vector<Section>& sections);
-    void trimEnds(const std::vector<Section>& sections, std::vector<AxisPose>& poses, std::vector<Vec3>& contacts, std::vector<Vec3>& normals, double reach);
+    void cut(const EdgeRun& run, const std::vector<EdgeSection>& sections);
+    void trimEnds(const std::vector<EdgeSection>& sections, std::vector<AxisPose>& poses, std::vector<Vec3>& contacts, std::vector<Vec3>& normals, double reach);
     [[nodiscard]] Pass fromTheMiddle(const Pass& pass, const Hole& hole) const;
     void tell(Rank rank, const char* code, const std::string& text, const std::string& reason, const Vec3& at, double amount = 0.0, std::vector<Remedy> remedies = {});
 
@@ -113,176 +60,10 @@ private:
 };
 
 void Breaker::tell(Rank rank, const char* code, const std::string& text, const std::string& reason, const Vec3& at, double amount, std::vector<Remedy> remedies) {
-    Finding f;
-    f.rank = rank;
-    f.code = code;
-    f.stage = "Pattern";
-    f.text = text;
-    f.reason = reason;
-    f.place = {at.x(), at.y(), at.z()};
-    f.amount = amount;
-    f.remedies = std::move(remedies);
-    m_out.findings.push_back(std::move(f));
+    m_out.findings.push_back(toldAt(rank, code, "Pattern", text, reason, at, amount, std::move(remedies)));
 }
 
-Section Breaker::sectionAt(int edge, const Vec3& at, const Vec3& along) const {
-    const Part& part = *m_in.part;
-    const EdgeInfo& info = part.edges()[static_cast<std::size_t>(edge)];
-    Section s;
-    s.at = at;
-    s.along = along;
-    std::array<SurfacePoint, 2> foot;
-    for (std::size_t k = 0; k < 2; ++k) {
-        foot[k] = part.project(info.faces[k], at);
-        s.normal[k] = foot[k].normal;
-    }
-    s.bend = angleBetween(s.normal[0], s.normal[1]);
-    // Into a face, square to the edge: at a convex edge away from the other face's outside.
-    std::array<Vec3, 2> into;
-    bool swap = false;
-    for (std::size_t k = 0; k < 2; ++k) {
-        into[k] = rejected(s.normal[k].cross(along), along).normalized();
-        if (into[k].dot(s.normal[1 - k]) > 0.0) into[k] = -into[k];
-        if (k == 0) swap = into[k].dot(s.normal[k].cross(along)) < 0.0;
-    }
-    s.convex = info.angle > 0.0;
-    const double leg = m_spec.round ? legOfRound(m_spec.size, s.bend) : m_spec.size;
-    for (std::size_t k = 0; k < 2; ++k) {
-        Vec3 p = at + leg * into[k];
-        SurfacePoint on = foot[k];
-        for (int i = 0; i < 4; ++i) {
-            on = part.project(info.faces[k], p, on.u, on.v);
-            const Vec3 flat = rejected(on.point - at, along);
-            if (flat.norm() < 1e-9) break;
-            p = at + leg * flat.normalized();
-        }
-        s.leg[k] = p;
-        s.normal[k] = on.normal;
-    }
-    if (m_spec.round && s.bend > 1e-3) {
-        // The round's middle lies its radius below both faces; its ends are the feet on them.
-        const double r = m_spec.size;
-        Vec3 centre = at - r / std::max(0.05, std::cos(0.5 * s.bend)) * (foot[0].normal + foot[1].normal).normalized();
-        std::array<SurfacePoint, 2> end = foot;
-        for (int i = 0; i < 12; ++i) {
-            std::array<Vec3, 2> n;
-            Vec2 off;
-            for (std::size_t k = 0; k < 2; ++k) {
-                end[k] = part.project(info.faces[k], centre + r * end[k].normal, end[k].u, end[k].v);
-                n[k] = end[k].normal;
-                off[static_cast<Eigen::Index>(k)] = (centre - end[k].point).dot(n[k]) + r;
-            }
-            if (off.norm() < 1e-11) break;
-            const Vec3 x = into[0], y = along.cross(x);
-            Eigen::Matrix2d m;
-            for (Eigen::Index k = 0; k < 2; ++k) m.row(k) << n[static_cast<std::size_t>(k)].dot(x), n[static_cast<std::size_t>(k)].dot(y);
-            if (std::abs(m.determinant()) < 1e-9) break;
-            const Vec2 step = -m.inverse() * off;
-            centre += step.x() * x + step.y() * y;
-        }
-        for (std::size_t k = 0; k < 2; ++k) {
-            s.leg[k] = centre + r * rejected(end[k].normal, along).normalized();
-            s.normal[k] = end[k].normal;
-        }
-    }
-    if (swap) {
-        std::swap(s.leg[0], s.leg[1]);
-        std::swap(s.normal[0], s.normal[1]);
-    }
-    const Vec3 facet = (s.leg[1] - s.leg[0]).normalized();
-    s.out = along.cross(facet).normalized();
-    if (s.out.dot(s.normal[0] + s.normal[1]) < 0.0) s.out = -s.out;
-    return s;
-}
-
-std::vector<Run> Breaker::runsOf(const std::vector<int>& edges) const {
-    constexpr double kCorner = 12.0 * kPi / 180.0;
-    std::set<int> left(edges.begin(), edges.end());
-    const auto ends = endsOf(*m_in.part, m_in.holes);
-    std::vector<Run> runs;
-    while (!left.empty()) {
-        const int first = *left.begin();
-        std::vector<int> mine;
-        for (const int e : tangentChain(*m_in.part, first, kCorner))
-            if (left.count(e)) mine.push_back(e);
-        // Of a smooth line of edges take the piece that hangs together.
-        std::vector<int> piece{first};
-        left.erase(first);
-        for (bool more = true; more;) {
-            more = false;
-            for (const int e : mine) {
-                if (!left.count(e)) continue;
-                std::vector<int> longer = piece;
-                longer.push_back(e);
-                if (const auto put = chainOf(*m_in.part, longer); put && put->edges.size() == longer.size()) {
-                    piece = longer;
-                    left.erase(e);
-                    more = true;
-                }
-            }
-        }
-        const auto chain = chainOf(*m_in.part, piece);
-        if (!chain) continue;
-        Run run;
-        run.edges = chain->edges;
-        run.reversed.assign(chain->reversed.begin(), chain->reversed.end());
-        run.closed = chain->closed;
-        for (const HoleEnd& e : ends)
-            if (e.edge == first) {
-                run.hole = e.hole;
-                run.far = e.far;
-            }
-        runs.push_back(std::move(run));
-    }
-    return runs;
-}
-
-// So many places that between two of them the cutter's way leaves the true one by no more than the tolerance.
-std::vector<Section> Breaker::sectionsOf(const Run& run, bool& missing) const {
-    const Part& part = *m_in.part;
-    std::vector<Section> out;
-    missing = false;
-    for (std::size_t i = 0; i < run.edges.size(); ++i) {
-        const auto curve = part.edgeCurve(run.edges[i]);
-        if (!curve || curve->pieces() == 0) {
-            missing = true;
-            continue;
-        }
-        const Curve c = run.reversed[i] ? curve->reversed() : *curve;
-        const double length = c.length();
-        const auto at = [&](double s) {
-            const Curve::Place p = c.atLength(s);
-            return sectionAt(run.edges[i], c.at(p), c.tangent(p));
-        };
-        std::size_t n = std::max<std::size_t>(2, static_cast<std::size_t>(std::ceil(length / m_longest)));
-        std::vector<Section> fine;
-        for (int round = 0; round < 9; ++round, n *= 2) {
-            fine.clear();
-            for (std::size_t k = 0; k <= 2 * n; ++k) fine.push_back(at(length * static_cast<double>(k) / static_cast<double>(2 * n)));
-            double off = 0.0;
-            const auto way = [&](const Section& s) { return Vec3(s.at + 0.5 * m_cutter.diameter * s.out); };
-            for (std::size_t k = 1; k < fine.size(); k += 2) {
-                off = std::max(off, distanceToSegment(way(fine[k]), way(fine[k - 1]), way(fine[k + 1])));
-                off = std::max(off, distanceToSegment(fine[k].at, fine[k - 1].at, fine[k + 1].at));
-            }
-            if (off <= m_tolerance) break;
-        }
-        // Every other one was there to look between.
-        for (std::size_t k = 0; k < fine.size(); k += 2) {
-            const bool joint = k == 0 && !out.empty(), last = run.closed && i + 1 == run.edges.size() && k + 1 == fine.size();
-            if (!joint && !last) out.push_back(std::move(fine[k]));
-        }
-    }
-    // A leg that ends beyond its face has no material there.
-    for (Section& s : out) {
-        if (!run.closed && std::min((s.at - out.front().at).norm(), (s.at - out.back().at).norm()) < 2.0 * m_spec.size) continue; // beside a corner
-        const double across = m_in.part->tree().closest(s.leg[0], 1.0).distance, other = m_in.part->tree().closest(s.leg[1], 1.0).distance;
-        s.onFaces = std::max(across, other) < m_in.part->deflection() + 0.05 * m_spec.size + 1e-3;
-    }
-    return out;
-}
-
-Breaker::Touch Breaker::touchAt(const Section& s, int row) const {
+Breaker::Touch Breaker::touchAt(const EdgeSection& s, int row) const {
     const Vec3 facet = s.leg[1] - s.leg[0];
     const Vec3 middle = 0.5 * (s.leg[0] + s.leg[1]);
     const double r = 0.5 * m_cutter.diameter;
@@ -324,11 +105,11 @@ std::optional<AxisPose> Breaker::poseFor(const Touch& t, const Vec3& axis) const
     return AxisPose{t.contact + flankRadius(m_cutter, m_flankHeight) * side - m_flankHeight * axis, axis};
 }
 
-std::vector<Breaker::Choice> Breaker::choicesFor(const Run& run, const std::vector<Section>& sections) const {
+std::vector<Breaker::Choice> Breaker::choicesFor(const EdgeRun& run, const std::vector<EdgeSection>& sections) const {
     std::vector<Choice> out;
-    const auto fixed = [&](const Vec3& d, const std::string& words) { out.push_back({words, [d](const Section&, const Vec3&) { return d; }, true}); };
+    const auto fixed = [&](const Vec3& d, const std::string& words) { out.push_back({words, [d](const EdgeSection&, const Vec3&) { return d; }, true}); };
     const auto turned = [&](double degree) {
-        out.push_back({fmt::format("turned {:g}° about the edge", degree), [degree](const Section& s, const Vec3& n) { return Vec3(rotation(s.along, radians(degree)) * n); }});
+        out.push_back({fmt::format("turned {:g}° about the edge", degree), [degree](const EdgeSection& s, const Vec3& n) { return Vec3(rotation(s.along, radians(degree)) * n); }});
     };
     const double flank = degrees(0.5 * kPi - flankAngle(m_cutter));
     switch (m_spec.axis) {
@@ -351,7 +132,7 @@ std::vector<Breaker::Choice> Breaker::choicesFor(const Run& run, const std::vect
         // One direction for the whole run, then one that goes round with the edge.
         if (run.closed) {
             Vec3 mean = Vec3::Zero();
-            for (const Section& s : sections) mean += s.out;
+            for (const EdgeSection& s : sections) mean += s.out;
             if (mean.norm() > 0.3 * static_cast<double>(sections.size())) fixed(mean.normalized(), "in one direction");
         }
         for (const double d : {45.0, -45.0, 60.0, -60.0, 30.0, -30.0, 75.0, -75.0}) turned(d);
@@ -364,7 +145,7 @@ std::vector<Breaker::Choice> Breaker::choicesFor(const Run& run, const std::vect
     return out;
 }
 
-void Breaker::cut(const Run& run, const std::vector<Section>& sections) {
+void Breaker::cut(const EdgeRun& run, const std::vector<EdgeSection>& sections) {
     const int rows = ballLike() ? m_spec.rows : 1;
     const double least = ballLike() && m_cutter.shape != CutterShape::Lollipop ? radians(15.0) : 0.0;
     const auto choices = choicesFor(run, sections);
@@ -377,14 +158,14 @@ void Breaker::cut(const Run& run, const std::vector<Section>& sections) {
     };
     // Beside the ends of an open run the cutter may stand in what comes beyond: that is looked at afterwards.
     const double reach = 0.5 * m_cutter.diameter;
-    const auto atEnd = [&](const Section& s) { return !run.closed && std::min((s.at - sections.front().at).norm(), (s.at - sections.back().at).norm()) < reach; };
+    const auto atEnd = [&](const EdgeSection& s) { return !run.closed && std::min((s.at - sections.front().at).norm(), (s.at - sections.back().at).norm()) < reach; };
     const bool tiny = !run.closed && std::all_of(sections.begin(), sections.end(), atEnd);
     const auto attempt = [&](const Choice& c, std::size_t every, bool ask) {
         Tried t;
         t.poses.resize(static_cast<std::size_t>(rows));
         for (int row = 0; row < rows; ++row)
             for (std::size_t i = 0; i < sections.size(); i += every) {
-                const Section& s = sections[i];
+                const EdgeSection& s = sections[i];
                 const Touch touch = touchAt(s, row);
                 const Vec3 axis = c.axis(s, touch.normal);
                 auto pose = poseFor(touch, axis);
@@ -441,7 +222,7 @@ void Breaker::cut(const Run& run, const std::vector<Section>& sections) {
     for (int row = 0; row < rows; ++row) {
         std::vector<AxisPose> poses = best->poses[static_cast<std::size_t>(row)];
         std::vector<Vec3> contacts, normals;
-        for (const Section& s : sections) {
+        for (const EdgeSection& s : sections) {
             const Touch t = touchAt(s, row);
             contacts.push_back(t.contact);
             normals.push_back(t.normal);
@@ -464,7 +245,7 @@ void Breaker::cut(const Run& run, const std::vector<Section>& sections) {
 }
 
 // At corners the cutter stops before it enters the faces beyond.
-void Breaker::trimEnds(const std::vector<Section>& sections, std::vector<AxisPose>& poses, std::vector<Vec3>& contacts, std::vector<Vec3>& normals, double reach) {
+void Breaker::trimEnds(const std::vector<EdgeSection>& sections, std::vector<AxisPose>& poses, std::vector<Vec3>& contacts, std::vector<Vec3>& normals, double reach) {
     const auto blockedAt = [&](std::size_t i) { return !m_in.blocked(poses[i]).empty(); };
     std::size_t first = 0, last = poses.size() - 1;
     while (first < last && (sections[first].at - sections.front().at).norm() < reach && blockedAt(first)) ++first;
@@ -528,13 +309,13 @@ Result<FollowResult> Breaker::run() {
         static constexpr const char* kWhy[] = {"no edge is picked", "the picked faces have no sharp edge", "the body has no sharp edge", "no hole has a sharp near edge", "no hole has a sharp far edge", "no hole has a sharp edge"};
         return fail(kWhy[static_cast<int>(m_spec.edges)], {}, m_spec.edges == BreakEdges::Picked ? "Click edges in the view" : "Pick edges, or ask for less sharp ones");
     }
-    const std::vector<Run> runs = runsOf(edges);
-    std::vector<std::vector<Section>> sections(runs.size());
+    const std::vector<EdgeRun> runs = edgeRuns(m_in, edges);
+    std::vector<std::vector<EdgeSection>> sections(runs.size());
     std::vector<char> missing(runs.size(), 0);
     if (!parallelFor(runs.size(), 1,
                      [&](std::size_t i) {
                          bool lost = false;
-                         sections[i] = sectionsOf(runs[i], lost);
+                         sections[i] = sectionsAlong(m_in, m_spec, runs[i], m_cutter, m_tolerance, m_longest, lost);
                          missing[i] = lost ? 1 : 0;
                      },
                      &m_progress))
@@ -543,14 +324,14 @@ Result<FollowResult> Breaker::run() {
     if (!ballLike()) {
         double widest = 0.0;
         for (const auto& run : sections)
-            for (const Section& s : run) widest = std::max(widest, (s.leg[1] - s.leg[0]).norm());
+            for (const EdgeSection& s : run) widest = std::max(widest, (s.leg[1] - s.leg[0]).norm());
         const double low = flankStart(m_cutter), rise = widest * std::cos(flankAngle(m_cutter)), room = cuttingLength(m_cutter) - low - rise;
         if (room < 0.0) return fail(fmt::format("the chamfer is {:.2f} mm wide, the cutter's flank is shorter", widest), {}, "Choose a larger cutter, or a smaller width");
         m_flankHeight = low + 0.5 * rise + std::min(0.5, 0.3 * room);
     }
     for (std::size_t i = 0; i < runs.size(); ++i) {
         Strip strip;
-        for (const Section& x : sections[i]) {
+        for (const EdgeSection& x : sections[i]) {
             strip.line.push_back(x.at);
             strip.width = std::max({strip.width, (x.leg[0] - x.at).norm(), (x.leg[1] - x.at).norm()});
         }
@@ -579,13 +360,13 @@ Result<FollowResult> Breaker::run() {
         if (least > 1e299) break;
         done[next] = 1;
         auto& s = sections[next];
-        for (const Section& x : s)
+        for (const EdgeSection& x : s)
             if (!x.onFaces) {
                 narrow += 1.0;
                 narrowAt = x.at;
                 break;
             }
-        const bool concave = std::any_of(s.begin(), s.end(), [](const Section& x) { return !x.convex || x.bend < 0.5 * kLeastBend; });
+        const bool concave = std::any_of(s.begin(), s.end(), [](const EdgeSection& x) { return !x.convex || x.bend < 0.5 * kLeastEdgeBend; });
         if (concave) {
             tell(Rank::Look, "edge-flat", "an edge is left as it is", "it is not sharp all along", s.front().at);
             continue;
@@ -617,60 +398,6 @@ Result<FollowResult> Breaker::run() {
 }
 
 } // namespace
-
-std::vector<int> edgesToBreak(const BreakInput& in, const BreakSpec& spec, std::vector<Finding>& findings) {
-    const Part& part = *in.part;
-    std::set<int> out;
-    std::size_t inner = 0, lone = 0;
-    Vec3 innerAt = Vec3::Zero();
-    const auto take = [&](int e, double sharper, bool asked) {
-        const EdgeInfo& info = part.edges()[static_cast<std::size_t>(e)];
-        if (info.degenerate) return;
-        if (info.faces[0] < 0 || info.faces[1] < 0 || info.faces[0] == info.faces[1]) {
-            lone += asked ? 1 : 0;
-            return;
-        }
-        if (info.angle < std::max(sharper, kLeastBend)) {
-            if (asked) {
-                ++inner;
-                innerAt = info.middle;
-            }
-            return;
-        }
-        out.insert(e);
-    };
-    switch (spec.edges) {
-    case BreakEdges::Picked:
-        for (const int e : in.edges) take(e, 0.0, true);
-        break;
-    case BreakEdges::Faces:
-        for (const int f : in.faces)
-            for (const auto& loop : part.faces()[static_cast<std::size_t>(f)].loops)
-                for (const int e : loop) take(e, radians(spec.sharper), false);
-        break;
-    case BreakEdges::Body:
-        for (int e = 0; e < part.bodyEdges(); ++e) take(e, radians(spec.sharper), false);
-        break;
-    default:
-        for (const HoleEnd& e : endsOf(part, in.holes))
-            if (spec.edges == BreakEdges::HolesBoth || e.far == (spec.edges == BreakEdges::HolesFar)) take(e.edge, 0.0, false);
-    }
-    const auto told = [&](std::size_t n, const char* code, const std::string& text, const std::string& reason) {
-        if (n == 0) return;
-        Finding f;
-        f.rank = Rank::Look;
-        f.code = code;
-        f.stage = "Target";
-        f.text = text;
-        f.reason = reason;
-        f.amount = static_cast<double>(n);
-        f.place = {innerAt.x(), innerAt.y(), innerAt.z()};
-        findings.push_back(std::move(f));
-    };
-    told(inner, "edge-inner", fmt::format("{} of the picked edges {} not broken", inner, inner == 1 ? "is" : "are"), "it bends inward or not at all: only sharp outer edges can be broken");
-    told(lone, "edge-alone", fmt::format("{} of the picked edges {} not broken", lone, lone == 1 ? "is" : "are"), "it has a face on one side only");
-    return {out.begin(), out.end()};
-}
 
 Result<FollowResult> breakEdges(const BreakInput& input, const BreakSpec& spec, const Assembly& tool, double chordTolerance, double longestStep, Progress& progress) {
     return Breaker(input, spec, tool, chordTolerance, longestStep, progress).run();

@@ -1,6 +1,7 @@
 #include "follow/Swarf.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "follow/Told.h"
 #include <fmt/format.h>
 
 namespace gyre {
@@ -79,16 +80,7 @@ private:
 };
 
 void Swarfer::tell(Rank rank, const char* code, const std::string& text, const std::string& reason, const Vec3& where, double amount, std::vector<Remedy> remedies, const char* stage) {
-    Finding f;
-    f.rank = rank;
-    f.code = code;
-    f.stage = stage;
-    f.text = text;
-    f.reason = reason;
-    f.place = {where.x(), where.y(), where.z()};
-    f.amount = amount;
-    f.remedies = std::move(remedies);
-    m_out.findings.push_back(std::move(f));
+    m_out.findings.push_back(toldAt(rank, code, stage, text, reason, where, amount, std::move(remedies)));
 }
 
 bool Swarfer::inMaterial(const Vec3& p) const {

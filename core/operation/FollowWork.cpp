@@ -1,6 +1,7 @@
 #include "operation/FollowWork.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "follow/Told.h"
 #include "machine/Reach.h"
 #include "operation/MillInput.h"
 #include <fmt/format.h>
@@ -125,16 +126,8 @@ bool liftOffFloors(const Workplace& place, const Recipe& r, const Assembly& tool
     if (lifted == 0) return true;
     for (std::size_t k = 0; k < work.passes.size(); ++k)
         for (std::size_t i = 0; i < work.passes[k].path.size(); ++i) work.passes[k].path.tip[i] += lifts[k][i] * work.passes[k].path.axis[i];
-    Finding f;
-    f.rank = Rank::Look;
-    f.code = "wall-lifted";
-    f.stage = "Pattern";
-    f.text = fmt::format("at {} locations the tip is lifted by up to {:.2f} mm: below it the wall is not cut", lifted, highest);
-    f.reason = "the floor or an inner corner stands in its way there";
-    f.place = {where.x(), where.y(), where.z()};
-    f.amount = highest;
-    f.remedies = {{"Leave it down, and tell where it enters", "swarf.floor", "report"}};
-    work.findings.push_back(std::move(f));
+    work.findings.push_back(toldAt(Rank::Look, "wall-lifted", "Pattern", fmt::format("at {} locations the tip is lifted by up to {:.2f} mm: below it the wall is not cut", lifted, highest),
+                                   "the floor or an inner corner stands in its way there", where, highest, {{"Leave it down, and tell where it enters", "swarf.floor", "report"}}));
     return true;
 }
 

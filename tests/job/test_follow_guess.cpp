@@ -1,6 +1,6 @@
 // First guesses along walls, curves and edges; how such work is written down; what its results rest on; floors under walls.
 #include "Near.h"
-#include "Support.h"
+#include "OpenedJob.h"
 #include "job/FollowGuess.h"
 #include "operation/FollowWork.h"
 
@@ -9,25 +9,13 @@ using test::near;
 
 class TestFollowGuess : public QObject {
     Q_OBJECT
-    struct Opened {
-        Job job;
-        std::shared_ptr<const Workplace> place;
-    };
-    static Opened open(const char* name) {
-        Opened o;
-        o.job = openJob(test::demoFile(name)).value();
-        Workshop workshop(std::filesystem::path(GYRE_DEMO_DIR));
-        Progress progress;
-        o.place = workshop.placeFor(o.job, progress).value();
-        return o;
-    }
-    Opened m_collar, m_dome, m_horn;
+    test::OpenedJob m_collar, m_dome, m_horn;
 
 private slots:
     void initTestCase() {
-        m_collar = open("collar-walls.gyre.json");
-        m_dome = open("dome-edges.gyre.json");
-        m_horn = open("horn-guide.gyre.json");
+        m_collar = test::openDemoJob("collar-walls.gyre.json");
+        m_dome = test::openDemoJob("dome-edges.gyre.json");
+        m_horn = test::openDemoJob("horn-guide.gyre.json");
     }
 
     void aWallGetsACutterThatReachesAndFits() {
@@ -131,7 +119,7 @@ private slots:
 
     // The hub of the runner comes up under a vane: the tool is lifted there, and the guard finds nothing to say.
     void floorsLift() {
-        const Opened runner = open("runner-vanes.gyre.json");
+        const test::OpenedJob runner = test::openDemoJob("runner-vanes.gyre.json");
         Recipe r = runner.job.resolved(runner.job.route[0]);
         Progress progress;
         const Assembly& tool = *runner.place->tool(r.tool);

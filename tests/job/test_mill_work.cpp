@@ -1,6 +1,6 @@
 // Milling as a part of jobs: first guesses, what a result rests on, what is left of the stock, and the roughing of the demo measured on it.
 #include "Near.h"
-#include "Support.h"
+#include "OpenedJob.h"
 #include "job/MillWork.h"
 #include "mill/Mill.h"
 #include "operation/MillInput.h"
@@ -10,19 +10,7 @@ using test::near;
 
 class TestMillWork : public QObject {
     Q_OBJECT
-    struct Opened {
-        Job job;
-        std::shared_ptr<const Workplace> place;
-    };
-    static Opened open(const char* name) {
-        Opened o;
-        o.job = openJob(test::demoFile(name)).value();
-        Workshop workshop(std::filesystem::path(GYRE_DEMO_DIR));
-        Progress progress;
-        o.place = workshop.placeFor(o.job, progress).value();
-        return o;
-    }
-    Opened m_yoke, m_barrel;
+    test::OpenedJob m_yoke, m_barrel;
 
     static std::vector<int> faces(const Part& part, const auto& wanted) {
         std::vector<int> out;
@@ -34,8 +22,8 @@ class TestMillWork : public QObject {
 
 private slots:
     void initTestCase() {
-        m_yoke = open("yoke-work.gyre.json");
-        m_barrel = open("barrel-work.gyre.json");
+        m_yoke = test::openDemoJob("yoke-work.gyre.json");
+        m_barrel = test::openDemoJob("barrel-work.gyre.json");
     }
 
     void whatIsPickedIsKnownByItsShape() {
