@@ -1,12 +1,12 @@
 #include "MainWindow.h"
 #include "Finder.h"
 #include "Theme.h"
+#include "panels/FeaturesPanel.h"
 #include "panels/FindingsPanel.h"
 #include "panels/MendsPanel.h"
 #include "panels/RecipePanel.h"
 #include "panels/RoutePanel.h"
 #include "panels/SendPanel.h"
-#include "panels/FeaturesPanel.h"
 #include "panels/SetupPanel.h"
 #include "panels/TapePanel.h"
 #include "panels/ToolDrawing.h"
@@ -255,7 +255,8 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     connect(&m_model, &AppModel::placeChanged, this, &MainWindow::refreshTop);
     connect(m_view, &View::atMachineChanged, this, &MainWindow::refreshTop);
     connect(&m_model, &AppModel::benchChanged, this, &MainWindow::showBench);
-    for (auto signal : {&AppModel::sheetChanged, &AppModel::selectionChanged, &AppModel::jobChanged, &AppModel::placeChanged}) connect(&m_model, signal, this, &MainWindow::showSheet);
+    for (auto signal : {&AppModel::sheetChanged, &AppModel::selectionChanged, &AppModel::jobChanged, &AppModel::placeChanged})
+        connect(&m_model, signal, this, &MainWindow::showSheet);
     makeActions();
     refreshTop();
     showBench();
@@ -291,10 +292,14 @@ void MainWindow::makeActions() {
     action(tr("New surface operation"), QKeySequence::New, "action.newOperation", [this] { m_model.addOperation(); });
     action(tr("Work on the lit holes, or on all"), QKeySequence("Ctrl+H"), "action.holeWork", [this] { m_model.addHoleWork(); });
     for (int c = 0; c < kCycles; ++c)
-        action(tr("Add a step in holes: %1").arg(cycleName(static_cast<Cycle>(c))), {}, QString("action.holeStep%1").arg(c), [this, c] { m_model.addHoleStep(m_model.selected(), static_cast<Cycle>(c)); });
+        action(tr("Add a step in holes: %1").arg(cycleName(static_cast<Cycle>(c))), {}, QString("action.holeStep%1").arg(c),
+               [this, c] { m_model.addHoleStep(m_model.selected(), static_cast<Cycle>(c)); });
     action(tr("Mill what I pick"), QKeySequence("Ctrl+M"), "action.mill", [this] { m_model.addMill({}); });
-    for (int s = 0; s < kMillShapes; ++s) action(tr("New milling: %1").arg(RoutePanel::millWords(static_cast<MillShape>(s))), {}, QString("action.mill.%1").arg(millShapeName(static_cast<MillShape>(s))), [this, s] { m_model.addMill(static_cast<MillShape>(s)); });
-    for (const RoutePanel::FollowKind& k : RoutePanel::followKinds()) action(tr("New work: %1").arg(k.words), {}, "action.follow." + k.id, [this, k] { m_model.addFollow(k.kind, k.edges); });
+    for (int s = 0; s < kMillShapes; ++s)
+        action(tr("New milling: %1").arg(RoutePanel::millWords(static_cast<MillShape>(s))), {}, QString("action.mill.%1").arg(millShapeName(static_cast<MillShape>(s))),
+               [this, s] { m_model.addMill(static_cast<MillShape>(s)); });
+    for (const RoutePanel::FollowKind& k : RoutePanel::followKinds())
+        action(tr("New work: %1").arg(k.words), {}, "action.follow." + k.id, [this, k] { m_model.addFollow(k.kind, k.edges); });
     action(tr("New helical groove"), {}, "action.helicalGroove", [this] { m_model.addHelicalGroove(); });
     action(tr("Show the work solid, flat, or both"), QKeySequence("U"), "action.sheet", [this] {
         if (m_sheetSwitch->isVisible()) m_model.setSheetShown(static_cast<SheetShown>((static_cast<int>(m_model.sheetShown()) + 1) % 3));
@@ -320,14 +325,16 @@ void MainWindow::makeActions() {
     action(tr("Look at the tool or the whole machine"), QKeySequence("M"), "action.machine", [this] { m_view->setAtMachine(!m_view->atMachine()); });
     const std::pair<const char*, const char*> roles[] = {{"part", "P"}, {"fixture", "X"}, {"stock", "S"}, {"reference", "R"}};
     for (const auto& [role, key] : roles)
-        action(tr("Show, fade or hide: %1").arg(tr(role)), QKeySequence(key), QString("action.show.%1").arg(role), [this, role = QString(role)] { m_model.cycleShown(role); });
+        action(tr("Show, fade or hide: %1").arg(tr(role)), QKeySequence(key), QString("action.show.%1").arg(role),
+               [this, role = QString(role)] { m_model.cycleShown(role); });
     action(tr("Propose stock and seat"), QKeySequence("Ctrl+B"), "action.proposeSetup", [this] { m_model.proposeSetup(); });
     action(tr("Tools of the job"), QKeySequence("Ctrl+T"), "action.tools", [this] { m_model.setAtTools(!m_model.atTools()); });
     for (int i = 0; i < kMendKinds; ++i)
-        action(tr("New mend: %1").arg(QString::fromUtf8(formOf(static_cast<MendKind>(i)).title)), {}, QString("action.mend.%1").arg(formOf(static_cast<MendKind>(i)).id), [this, i] {
-            m_model.setBench(Bench::SetUp);
-            m_model.addMend(static_cast<MendKind>(i));
-        });
+        action(tr("New mend: %1").arg(QString::fromUtf8(formOf(static_cast<MendKind>(i)).title)), {}, QString("action.mend.%1").arg(formOf(static_cast<MendKind>(i)).id),
+               [this, i] {
+                   m_model.setBench(Bench::SetUp);
+                   m_model.addMend(static_cast<MendKind>(i));
+               });
     action(tr("Can a cutter's side follow a face?"), QKeySequence("Alt+K"), "action.flank", [this] {
         m_model.setBench(Bench::SetUp);
         m_model.pickFeature({PickKind::Faces, "flank", tr("Click a face: can a cutter's side follow it? · Esc when done")});

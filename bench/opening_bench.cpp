@@ -40,7 +40,8 @@ int main(int argc, char** argv) {
     Message::DefaultMessenger()->ChangePrinters().Clear();
     std::vector<std::string> files(argv + 1, argv + argc);
     if (files.empty())
-        for (const char* f : {"lantern-collar", "pierced-dome", "focus-barrel", "lamp-yoke", "horn-guide", "whisper-runner"}) files.push_back(std::string(GYRE_DEMO_DIR) + "/" + f + ".step");
+        for (const char* f : {"lantern-collar", "pierced-dome", "focus-barrel", "lamp-yoke", "horn-guide", "whisper-runner"})
+            files.push_back(std::string(GYRE_DEMO_DIR) + "/" + f + ".step");
     fmt::print("{:24} {:>10} {:>10} {:>7}   wanted: 1.30\n", "file", "kernel s", "ours s", "ratio");
     for (const std::string& file : files) {
         double theirs = 1e300, own = 1e300;

@@ -80,8 +80,8 @@ void millionTriangles(MainWindow& window, AppModel& model, View& view, const QSt
     clock.start();
     if (!window.openFile(file, false)) return;
     double pause = live([&] { return model.place() && model.place()->part && model.settled(); });
-    std::printf("scan of %zu triangles, %zu faces: open after %.2f s, longest pause %.0f ms; drawn with %zu\n", model.place()->part->mesh().triangles.size(), model.place()->part->faces().size(),
-                static_cast<double>(clock.elapsed()) * 1e-3, pause, model.place()->part->drawing().triangles.size());
+    std::printf("scan of %zu triangles, %zu faces: open after %.2f s, longest pause %.0f ms; drawn with %zu\n", model.place()->part->mesh().triangles.size(),
+                model.place()->part->faces().size(), static_cast<double>(clock.elapsed()) * 1e-3, pause, model.place()->part->drawing().triangles.size());
     frames("turning the view", view, [&](int) { view.orbit({6, 1}); });
     model.pickFeature({PickKind::Faces, "flank", {}});
     QElapsedTimer one;

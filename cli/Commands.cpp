@@ -4,8 +4,8 @@
 #include "job/FollowGuess.h"
 #include "job/HoleWork.h"
 #include "job/MillWork.h"
-#include "operation/MillInput.h"
 #include "machine/Reach.h"
+#include "operation/MillInput.h"
 #include "part/Flank.h"
 #include "part/WorkPlane.h"
 #include <CLI/CLI.hpp>
@@ -141,20 +141,21 @@ int holes(const Console& c, const std::string& file, const std::vector<int>& fac
             std::string reach;
             if (*machine) reach = reachWords((*machine)->machine(), reachOf(**machine, h.direction));
             if (!c.json) {
-                fmt::print(c.out, "  mouth {:8.3f} {:8.3f} {:8.3f}  direction {:7.4f} {:7.4f} {:7.4f}  {}\n", h.mouth.x(), h.mouth.y(), h.mouth.z(), h.direction.x(), h.direction.y(),
-                           h.direction.z(), reach);
+                fmt::print(c.out, "  mouth {:8.3f} {:8.3f} {:8.3f}  direction {:7.4f} {:7.4f} {:7.4f}  {}\n", h.mouth.x(), h.mouth.y(), h.mouth.z(), h.direction.x(),
+                           h.direction.y(), h.direction.z(), reach);
                 continue;
             }
             OrderedJson sections = OrderedJson::array();
-            for (const HoleSection& s : h.sections) sections.push_back({{"from", s.from}, {"to", s.to}, {"fromDiameter", 2 * s.fromRadius}, {"toDiameter", 2 * s.toRadius}});
+            for (const HoleSection& s : h.sections)
+                sections.push_back({{"from", s.from}, {"to", s.to}, {"fromDiameter", 2 * s.fromRadius}, {"toDiameter", 2 * s.toRadius}});
             members.push_back({{"mouth", list(h.mouth)},
-                            {"direction", list(h.direction)},
-                            {"diameter", h.diameter()},
-                            {"depth", h.depth},
-                            {"bottom", holeBottomName(h.bottom)},
-                            {"sections", sections},
-                            {"faces", h.faces},
-                            {"reach", reach}});
+                               {"direction", list(h.direction)},
+                               {"diameter", h.diameter()},
+                               {"depth", h.depth},
+                               {"bottom", holeBottomName(h.bottom)},
+                               {"sections", sections},
+                               {"faces", h.faces},
+                               {"reach", reach}});
         }
         all.push_back({{"words", g.words}, {"fourAxis", g.fourAxis}, {"holes", members}});
     }
@@ -177,7 +178,8 @@ int flank(const Console& c, const std::string& file, const std::vector<int>& fac
         const auto a = flankOf(**part, f, 0.5 * diameter);
         if (!a) return c.failed(a.error());
         if (c.json)
-            all.push_back({{"face", f}, {"kind", flankKindName(a->kind)}, {"twist", degrees(a->twist)}, {"bulge", a->bulge}, {"deviation", a->deviation}, {"words", a->words}});
+            all.push_back(
+                {{"face", f}, {"kind", flankKindName(a->kind)}, {"twist", degrees(a->twist)}, {"bulge", a->bulge}, {"deviation", a->deviation}, {"words", a->words}});
         else
             fmt::print(c.out, "face {:3}  {:11}  {}\n", f, flankKindName(a->kind), a->words);
     }
@@ -201,7 +203,14 @@ int flankOfEdges(const Console& c, const std::string& file, const std::vector<in
     const auto a = flankBetween(lines[0], alignedWith(lines[0], lines[1]), 0.5 * diameter);
     if (!a) return c.failed(a.error());
     if (c.json)
-        fmt::print(c.out, "{}\n", OrderedJson{{"part", (*part)->name()}, {"diameter", diameter}, {"kind", flankKindName(a->kind)}, {"twist", degrees(a->twist)}, {"deviation", a->deviation}, {"words", a->words}}.dump(1));
+        fmt::print(c.out, "{}\n",
+                   OrderedJson{{"part", (*part)->name()},
+                               {"diameter", diameter},
+                               {"kind", flankKindName(a->kind)},
+                               {"twist", degrees(a->twist)},
+                               {"deviation", a->deviation},
+                               {"words", a->words}}
+                       .dump(1));
     else
         fmt::print(c.out, "{}  {}\n", flankKindName(a->kind), a->words);
     return kExitOk;
@@ -213,10 +222,19 @@ int contents(const Console& c, const std::string& file) {
         const auto drawing = readDrawing(file);
         if (!drawing) return c.failed(drawing.error());
         OrderedJson curves = OrderedJson::array();
-        for (const DrawnCurve& d : drawing->curves) curves.push_back({{"layer", d.layer}, {"length", d.curve.length()}, {"closed", d.curve.closed()}, {"start", list(d.curve.start())}, {"end", list(d.curve.end())}});
+        for (const DrawnCurve& d : drawing->curves)
+            curves.push_back(
+                {{"layer", d.layer}, {"length", d.curve.length()}, {"closed", d.curve.closed()}, {"start", list(d.curve.start())}, {"end", list(d.curve.end())}});
         const Box b = drawing->bounds();
         if (c.json) {
-            fmt::print(c.out, "{}\n", OrderedJson{{"drawing", file}, {"unit", drawing->unitWords}, {"low", list(b.low)}, {"high", list(b.high)}, {"curves", curves}, {"passedOver", drawing->passedOver}}.dump(1));
+            fmt::print(c.out, "{}\n",
+                       OrderedJson{{"drawing", file},
+                                   {"unit", drawing->unitWords},
+                                   {"low", list(b.low)},
+                                   {"high", list(b.high)},
+                                   {"curves", curves},
+                                   {"passedOver", drawing->passedOver}}
+                           .dump(1));
             return kExitOk;
         }
         fmt::print(c.out, "{} curves, {}; {:.2f} × {:.2f} mm\n", drawing->curves.size(), drawing->unitWords, b.high.x() - b.low.x(), b.high.y() - b.low.y());
@@ -231,7 +249,9 @@ int contents(const Console& c, const std::string& file) {
         OrderedJson one = {{"name", b.name}, {"volume", b.volume}, {"low", list(b.bounds.low)}, {"high", list(b.bounds.high)}};
         if (b.colour) one["colour"] = *b.colour;
         all.push_back(one);
-        if (!c.json) fmt::print(c.out, "{:30} {:12.1f} mm³  {:8.2f} {:8.2f} {:8.2f} to {:8.2f} {:8.2f} {:8.2f}\n", b.name, b.volume, b.bounds.low.x(), b.bounds.low.y(), b.bounds.low.z(), b.bounds.high.x(), b.bounds.high.y(), b.bounds.high.z());
+        if (!c.json)
+            fmt::print(c.out, "{:30} {:12.1f} mm³  {:8.2f} {:8.2f} {:8.2f} to {:8.2f} {:8.2f} {:8.2f}\n", b.name, b.volume, b.bounds.low.x(), b.bounds.low.y(),
+                       b.bounds.low.z(), b.bounds.high.x(), b.bounds.high.y(), b.bounds.high.z());
     }
     if (c.json)
         fmt::print(c.out, "{}\n", OrderedJson{{"file", file}, {"bodies", all}}.dump(1));
@@ -272,7 +292,13 @@ int mends(const Console& c, const std::string& file, const std::string& out) {
             lengths.push_back(curve.length());
             curves.push_back({job.mends[i].name, curve});
         }
-        all.push_back({{"name", job.mends[i].name}, {"kind", formOf(job.mends[i].kind).id}, {"faces", r.faces.size()}, {"lengths", lengths}, {"points", r.points.size()}, {"facts", r.facts}, {"trouble", r.trouble}});
+        all.push_back({{"name", job.mends[i].name},
+                       {"kind", formOf(job.mends[i].kind).id},
+                       {"faces", r.faces.size()},
+                       {"lengths", lengths},
+                       {"points", r.points.size()},
+                       {"facts", r.facts},
+                       {"trouble", r.trouble}});
         if (!c.json) fmt::print(c.out, "{:30} {}\n", job.mends[i].name, r.trouble.empty() ? r.facts : "cannot: " + r.trouble);
     }
     if (c.json) fmt::print(c.out, "{}\n", OrderedJson{{"job", job.name}, {"mends", all}}.dump(1));
@@ -289,13 +315,18 @@ int drill(const Console& c, const std::string& file, const std::string& out, int
     const auto& place = opened->place;
     const auto groups = groupHoles(wantedHoles(job, *place), rotaryLine(*place->machine, place->partFrame));
     if (groups.empty()) return c.failed({"no holes were found on the part", file, {}, false});
-    if (group > static_cast<int>(groups.size())) return c.failed({fmt::format("there is no group {}; there are {}", group, groups.size()), file, "See 'gyre holes'", false});
+    if (group > static_cast<int>(groups.size()))
+        return c.failed({fmt::format("there is no group {}; there are {}", group, groups.size()), file, "See 'gyre holes'", false});
     OrderedJson added = OrderedJson::array();
     for (std::size_t g = 0; g < groups.size(); ++g) {
         if (group > 0 && g + 1 != static_cast<std::size_t>(group)) continue;
         for (const Recipe& r : proposeHoleWork(job, *place, groups[g])) {
             added.push_back({{"operation", r.id}, {"name", r.name}, {"parent", r.parent}, {"tool", r.tool}, {"holes", job.resolved(r).holes.size()}});
-            if (!c.json) fmt::print(c.out, "{:6} {:24} {}\n", r.id, (r.parent.empty() ? "" : "  ") + r.name, r.parent.empty() ? groups[g].words : r.tool.empty() ? "no tool of the job suits" : r.tool);
+            if (!c.json)
+                fmt::print(c.out, "{:6} {:24} {}\n", r.id, (r.parent.empty() ? "" : "  ") + r.name,
+                           r.parent.empty() ? groups[g].words
+                           : r.tool.empty() ? "no tool of the job suits"
+                                            : r.tool);
             job.route.push_back(r);
         }
     }
@@ -318,7 +349,8 @@ std::optional<Error> pickInto(const Part& part, const std::vector<int>& faces, c
 }
 
 /// Puts milling behind the route: the first guess for faces and edges.
-int mill(const Console& c, const std::string& file, const std::string& out, const std::string& shape, const std::vector<int>& faces, const std::vector<int>& edges, const std::string& drawing, const std::string& on) {
+int mill(const Console& c, const std::string& file, const std::string& out, const std::string& shape, const std::vector<int>& faces, const std::vector<int>& edges,
+         const std::string& drawing, const std::string& on) {
     auto opened = openAndPlace(c, file);
     if (!opened) return c.failed(opened.error());
     Job& job = opened->job;
@@ -354,17 +386,21 @@ int mill(const Console& c, const std::string& file, const std::string& out, cons
 }
 
 /// Puts work along a wall, a curve, a channel or edges behind the route: the first guess for faces and edges.
-int follow(const Console& c, const std::string& file, const std::string& out, const std::string& what, const std::vector<int>& faces, const std::vector<int>& edges, const std::string& drawing) {
+int follow(const Console& c, const std::string& file, const std::string& out, const std::string& what, const std::vector<int>& faces, const std::vector<int>& edges,
+           const std::string& drawing) {
     struct Known {
         const char* name;
         OperationKind kind;
         BreakEdges edges;
     };
-    static constexpr Known kKnown[] = {{"wall", OperationKind::Swarf, BreakEdges::Picked},     {"curve", OperationKind::Curve, BreakEdges::Picked},       {"channel", OperationKind::Curve, BreakEdges::Picked},
-                                       {"edges", OperationKind::Edge, BreakEdges::Picked},     {"around", OperationKind::Edge, BreakEdges::Faces},        {"body", OperationKind::Edge, BreakEdges::Body},
-                                       {"holes-near", OperationKind::Edge, BreakEdges::HolesNear}, {"holes-far", OperationKind::Edge, BreakEdges::HolesFar}, {"holes", OperationKind::Edge, BreakEdges::HolesBoth}};
+    static constexpr Known kKnown[] = {{"wall", OperationKind::Swarf, BreakEdges::Picked},         {"curve", OperationKind::Curve, BreakEdges::Picked},
+                                       {"channel", OperationKind::Curve, BreakEdges::Picked},      {"edges", OperationKind::Edge, BreakEdges::Picked},
+                                       {"around", OperationKind::Edge, BreakEdges::Faces},         {"body", OperationKind::Edge, BreakEdges::Body},
+                                       {"holes-near", OperationKind::Edge, BreakEdges::HolesNear}, {"holes-far", OperationKind::Edge, BreakEdges::HolesFar},
+                                       {"holes", OperationKind::Edge, BreakEdges::HolesBoth}};
     const auto* known = std::find_if(std::begin(kKnown), std::end(kKnown), [&](const Known& k) { return what == k.name; });
-    if (known == std::end(kKnown)) return c.failed({fmt::format("'{}' is no such work", what), {}, "wall, curve, channel, edges, around, body, holes-near, holes-far or holes", false});
+    if (known == std::end(kKnown))
+        return c.failed({fmt::format("'{}' is no such work", what), {}, "wall, curve, channel, edges, around, body, holes-near, holes-far or holes", false});
     auto opened = openAndPlace(c, file);
     if (!opened) return c.failed(opened.error());
     Job& job = opened->job;
@@ -386,7 +422,11 @@ int follow(const Console& c, const std::string& file, const std::string& out, co
     job.route.push_back(r);
     if (const auto ok = saveJob(job, out); !ok) return c.failed(ok.error());
     if (c.json)
-        fmt::print(c.out, "{}\n", OrderedJson{{"job", out}, {"operation", r.id}, {"name", r.name}, {"work", what}, {"tool", r.tool}, {"faces", r.target.faces.size()}, {"edges", r.target.edges.size()}}.dump(1));
+        fmt::print(
+            c.out, "{}\n",
+            OrderedJson{
+                {"job", out}, {"operation", r.id}, {"name", r.name}, {"work", what}, {"tool", r.tool}, {"faces", r.target.faces.size()}, {"edges", r.target.edges.size()}}
+                .dump(1));
     else
         fmt::print(c.out, "{:6} {:24} {}\n", r.id, r.name, r.tool);
     return kExitOk;

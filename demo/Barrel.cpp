@@ -28,7 +28,8 @@ TopoDS_Shape camGroove(double startDegrees) {
         // Across the groove, square to its direction; the walls stand parallel to the follower's axis.
         const Vec3 out = onBarrel(0, degrees, 1), round1 = kAlong.cross(out), middle = onBarrel(x, degrees, 0);
         const Vec3 across = 3.0 * (slope * kAlong + round * round1).normalized().cross(out);
-        sections.push_back({middle + (kOuter - 4.0) * out - across, middle + (kOuter - 4.0) * out + across, middle + (kOuter + 1.5) * out + across, middle + (kOuter + 1.5) * out - across});
+        sections.push_back({middle + (kOuter - 4.0) * out - across, middle + (kOuter - 4.0) * out + across, middle + (kOuter + 1.5) * out + across,
+                            middle + (kOuter + 1.5) * out - across});
     }
     return loft(sections);
 }
@@ -45,7 +46,8 @@ TopoDS_Shape sector(double from, double to, double inner, double outer, double f
 TopoDS_Shape focusBarrel() {
     TopoDS_Shape body = cut(rod(Vec3::Zero(), kAlong, kOuter, kLength), {rod(Vec3(-1, 0, 0), kAlong, kBore, kLength + 2)});
     // The far end runs down in a cone.
-    const TopoDS_Shape relief = cut(rod(Vec3(104, 0, 0), kAlong, kOuter + 5, 20), {coneRod(Vec3(104, 0, 0), kAlong, kOuter, kOuter - 6, 16), rod(Vec3(103, 0, 0), kAlong, 1.0, 30)});
+    const TopoDS_Shape relief =
+        cut(rod(Vec3(104, 0, 0), kAlong, kOuter + 5, 20), {coneRod(Vec3(104, 0, 0), kAlong, kOuter, kOuter - 6, 16), rod(Vec3(103, 0, 0), kAlong, 1.0, 30)});
     body = cut(body, {relief});
     std::vector<TopoDS_Shape> ends; // round, as the follower's cutter leaves them
     for (const double start : {0.0, 120.0, 240.0})
@@ -70,7 +72,9 @@ TopoDS_Shape focusBarrel() {
 // A mandrel that fills the bore, with a collar at each end and a groove where drills come through.
 TopoDS_Shape barrelMandrel() {
     const TopoDS_Shape groove = cut(rod(Vec3(9, 0, 0), kAlong, kBore + 1, 10), {rod(Vec3(8, 0, 0), kAlong, 22, 12)});
-    return cut(fuse(rod(Vec3(-30, 0, 0), kAlong, kBore - 0.05, 160), {rod(Vec3(-18, 0, 0), kAlong, 36, 18), rod(Vec3(120, 0, 0), kAlong, 33, 8), rod(Vec3(128, 0, 0), kAlong, 12, 14)}), {groove});
+    return cut(fuse(rod(Vec3(-30, 0, 0), kAlong, kBore - 0.05, 160),
+                    {rod(Vec3(-18, 0, 0), kAlong, 36, 18), rod(Vec3(120, 0, 0), kAlong, 33, 8), rod(Vec3(128, 0, 0), kAlong, 12, 14)}),
+               {groove});
 }
 
 } // namespace gyre::demo

@@ -21,7 +21,8 @@ std::vector<StarHole> starHoles() {
             const Vec3 out(std::cos(latitude) * std::cos(longitude), std::cos(latitude) * std::sin(longitude), std::sin(latitude));
             const Vec3 east(-std::sin(longitude), std::cos(longitude), 0.0), north = out.cross(east);
             const double lean = (6.0 + 2.0 * ((i + ring) % 5)) * M_PI / 180.0, side = 70.0 * ring * M_PI / 180.0;
-            holes.push_back({kDomeRadius * out, (std::cos(lean) * out + std::sin(lean) * (std::cos(side) * east + std::sin(side) * north)).normalized(), kDiameter[(i + ring) % 4]});
+            holes.push_back(
+                {kDomeRadius * out, (std::cos(lean) * out + std::sin(lean) * (std::cos(side) * east + std::sin(side) * north)).normalized(), kDiameter[(i + ring) % 4]});
         }
     return holes;
 }
@@ -38,7 +39,9 @@ TopoDS_Shape piercedDome() {
     body.Append(shell);
     for (const StarHole& h : starHoles()) {
         const Vec3 from = h.point - 3.0 * kDomeWall * h.direction;
-        drills.Append(BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(from.x(), from.y(), from.z()), gp_Dir(h.direction.x(), h.direction.y(), h.direction.z())), 0.5 * h.diameter, 6.0 * kDomeWall).Shape());
+        drills.Append(BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(from.x(), from.y(), from.z()), gp_Dir(h.direction.x(), h.direction.y(), h.direction.z())), 0.5 * h.diameter,
+                                               6.0 * kDomeWall)
+                          .Shape());
     }
     BRepAlgoAPI_Cut cut;
     cut.SetArguments(body);

@@ -23,7 +23,9 @@ bool makeCollar(const std::filesystem::path& folder) {
     r.job.name = "Lantern collar, walls";
     r.job.route.clear();
     if (!r.place()) return false;
-    const std::vector<int> wall = facesThat(r.part(), [](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.bounds.high.z() - f.bounds.low.z() > 40.0 && f.normal.dot(Vec3(f.centre.x(), f.centre.y(), 0)) < 0.0; });
+    const std::vector<int> wall = facesThat(r.part(), [](const FaceInfo& f) {
+        return f.kind == SurfaceKind::FreeForm && f.bounds.high.z() - f.bounds.low.z() > 40.0 && f.normal.dot(Vec3(f.centre.x(), f.centre.y(), 0)) < 0.0;
+    });
     if (wall.empty()) return false;
     Recipe& before = r.follow(OperationKind::Swarf, "Wall, stepped over", wallFaces(r.part(), wall.front()));
     before.swarf.thickness = 3.0;
@@ -66,7 +68,10 @@ bool makeHorn(const std::filesystem::path& folder) {
         cheek.name = left ? "Left cheek" : "Right cheek";
         cheek.tool = "ball-6-long";
         cheek.guard.response = GuardResponse::Drop; // in the corner at its foot
-        const auto inside = facesThat(r.part(), [&](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.area > 3500.0 && std::abs(f.normal.z()) < 0.2 && (left ? f.normal.y() < 0.0 && f.centre.y() > 10.0 : f.normal.y() > 0.0 && f.centre.y() < 0.0); });
+        const auto inside = facesThat(r.part(), [&](const FaceInfo& f) {
+            return f.kind == SurfaceKind::FreeForm && f.area > 3500.0 && std::abs(f.normal.z()) < 0.2 &&
+                   (left ? f.normal.y() < 0.0 && f.centre.y() > 10.0 : f.normal.y() > 0.0 && f.centre.y() < 0.0);
+        });
         if (inside.empty()) return false;
         for (const int f : inside) cheek.target.faces.push_back(r.part().faceRef(f));
         const auto rails = proposeRails(r.part(), inside);
@@ -153,6 +158,8 @@ bool makeRunner(const std::filesystem::path& folder) {
 
 } // namespace
 
-bool makeFollowJobs(const std::filesystem::path& folder) { return makeCollar(folder) && makeHorn(folder) && makeDomeEdges(folder) && makeYokeEdges(folder) && makeRunner(folder); }
+bool makeFollowJobs(const std::filesystem::path& folder) {
+    return makeCollar(folder) && makeHorn(folder) && makeDomeEdges(folder) && makeYokeEdges(folder) && makeRunner(folder);
+}
 
 } // namespace gyre::demo

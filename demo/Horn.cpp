@@ -4,9 +4,9 @@
 #include <cmath>
 
 #include <BRepBuilderAPI_MakeEdge.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakeWire.hxx>
 #include <BRepOffsetAPI_MakePipe.hxx>
-#include <BRepBuilderAPI_MakeFace.hxx>
 #include <GeomAPI_PointsToBSpline.hxx>
 #include <Geom_BSplineCurve.hxx>
 #include <TColgp_Array1OfPnt.hxx>
@@ -50,17 +50,20 @@ TopoDS_Shape hornGuide() {
     gp_Vec way;
     spine->D1(spine->FirstParameter(), start, way);
     const TopoDS_Wire circle = BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(gp_Circ(gp_Ax2(start, gp_Dir(way)), kRadius)).Edge()).Wire();
-    const TopoDS_Shape pipe = BRepOffsetAPI_MakePipe(BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(spine).Edge()).Wire(), TopoDS_Shape(BRepBuilderAPI_MakeFace(circle, true).Face())).Shape();
+    const TopoDS_Shape pipe =
+        BRepOffsetAPI_MakePipe(BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(spine).Edge()).Wire(), TopoDS_Shape(BRepBuilderAPI_MakeFace(circle, true).Face())).Shape();
     body = cut(body, {pipe});
     body = cut(body, {along(-kRadius, kRadius, 0.0, 40.0)});
     // Cheeks end where the base ends.
     body = cut(body, {block(Vec3(70, -60, -10), Vec3(90, 60, 120)), block(Vec3(-90, -60, -10), Vec3(-70, 60, 120))});
-    return cut(body, {rod(Vec3(-55, 37.5, -1), Vec3::UnitZ(), 3.3, 30), rod(Vec3(55, 37.5, -1), Vec3::UnitZ(), 3.3, 30), rod(Vec3(-55, -37.5, -1), Vec3::UnitZ(), 3.3, 30), rod(Vec3(55, -37.5, -1), Vec3::UnitZ(), 3.3, 30)});
+    return cut(body, {rod(Vec3(-55, 37.5, -1), Vec3::UnitZ(), 3.3, 30), rod(Vec3(55, 37.5, -1), Vec3::UnitZ(), 3.3, 30),
+                      rod(Vec3(-55, -37.5, -1), Vec3::UnitZ(), 3.3, 30), rod(Vec3(55, -37.5, -1), Vec3::UnitZ(), 3.3, 30)});
 }
 
 // Two jaws and the vice's bed.
 TopoDS_Shape hornVice() {
-    return fuse(block(Vec3(-60, -75, -60), Vec3(60, 75, -8)), {block(Vec3(-55, 42, -10), Vec3(55, 66, 14)), block(Vec3(-55, -66, -10), Vec3(55, -42, 14)), block(Vec3(-50, -42, -10), Vec3(50, 42, 0))});
+    return fuse(block(Vec3(-60, -75, -60), Vec3(60, 75, -8)),
+                {block(Vec3(-55, 42, -10), Vec3(55, 66, 14)), block(Vec3(-55, -66, -10), Vec3(55, -42, 14)), block(Vec3(-50, -42, -10), Vec3(50, 42, 0))});
 }
 
 } // namespace gyre::demo

@@ -76,7 +76,8 @@ TopoDS_Shape whisperRunner() {
 
 // A stub the wheel sits on, and the nut that holds it.
 TopoDS_Shape runnerArbor() {
-    return fuse(rod(Vec3(0, 0, -45), Vec3::UnitZ(), 24, 45), {rod(Vec3(0, 0, -1), Vec3::UnitZ(), 4.95, 47), rod(Vec3(0, 0, 38), Vec3::UnitZ(), 9, 6), rod(Vec3(0, 0, -57), Vec3::UnitZ(), 34, 12)});
+    return fuse(rod(Vec3(0, 0, -45), Vec3::UnitZ(), 24, 45),
+                {rod(Vec3(0, 0, -1), Vec3::UnitZ(), 4.95, 47), rod(Vec3(0, 0, 38), Vec3::UnitZ(), 9, 6), rod(Vec3(0, 0, -57), Vec3::UnitZ(), 34, 12)});
 }
 
 } // namespace gyre::demo

@@ -1,17 +1,17 @@
 #include "Solids.h"
+#include <BRepAdaptor_Curve.hxx>
 #include <BRepAlgoAPI_Cut.hxx>
 #include <BRepAlgoAPI_Fuse.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepBuilderAPI_Transform.hxx>
-#include <BRepOffsetAPI_ThruSections.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
+#include <BRepOffsetAPI_ThruSections.hxx>
 #include <BRepPrimAPI_MakeBox.hxx>
 #include <BRepPrimAPI_MakeCone.hxx>
 #include <BRepPrimAPI_MakeCylinder.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopTools_ListOfShape.hxx>
 #include <TopoDS.hxx>
-#include <BRepAdaptor_Curve.hxx>
 #include <gp_Ax2.hxx>
 #include <gp_Trsf.hxx>
 
@@ -37,7 +37,9 @@ template <class Operation> TopoDS_Shape combine(const TopoDS_Shape& body, const 
 TopoDS_Shape cut(const TopoDS_Shape& body, const std::vector<TopoDS_Shape>& tools) { return combine<BRepAlgoAPI_Cut>(body, tools); }
 TopoDS_Shape fuse(const TopoDS_Shape& body, const std::vector<TopoDS_Shape>& more) { return combine<BRepAlgoAPI_Fuse>(body, more); }
 
-TopoDS_Shape rod(const Vec3& foot, const Vec3& direction, double radius, double length) { return BRepPrimAPI_MakeCylinder(axes(foot, direction), radius, length).Shape(); }
+TopoDS_Shape rod(const Vec3& foot, const Vec3& direction, double radius, double length) {
+    return BRepPrimAPI_MakeCylinder(axes(foot, direction), radius, length).Shape();
+}
 
 TopoDS_Shape coneRod(const Vec3& foot, const Vec3& direction, double lower, double upper, double length) {
     return BRepPrimAPI_MakeCone(axes(foot, direction), lower, upper, length).Shape();

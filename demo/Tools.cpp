@@ -57,8 +57,10 @@ ToolLibrary tools() {
     });
     add(make("drill-2.5", "Drill 2.5", CutterShape::Drill, 2.5, 28, 28, 2.5, 2.5, 60, 34, 2, 9000, 0.03, true), [](Cutter& c) { c.pointDegrees = 140.0; });
     add(make("drill-5", "Drill 5", CutterShape::Drill, 5, 40, 40, 5, 5, 82, 48, 2, 6000, 0.06, true), [](Cutter& c) { c.pointDegrees = 140.0; });
-    for (const auto& [id, name, d, length, out, speed] : {std::tuple{"drill-3.2", "Drill 3.2", 3.2, 32.0, 38.0, 8000.0}, std::tuple{"drill-3.3", "Drill 3.3", 3.3, 32.0, 38.0, 8000.0}, std::tuple{"drill-4", "Drill 4", 4.0, 36.0, 42.0, 7000.0},
-                                                          std::tuple{"drill-6.6", "Drill 6.6", 6.6, 52.0, 60.0, 5000.0}, std::tuple{"drill-8", "Drill 8", 8.0, 60.0, 68.0, 4200.0}})
+    for (const auto& [id, name, d, length, out, speed] :
+         {std::tuple{"drill-3.2", "Drill 3.2", 3.2, 32.0, 38.0, 8000.0}, std::tuple{"drill-3.3", "Drill 3.3", 3.3, 32.0, 38.0, 8000.0},
+          std::tuple{"drill-4", "Drill 4", 4.0, 36.0, 42.0, 7000.0}, std::tuple{"drill-6.6", "Drill 6.6", 6.6, 52.0, 60.0, 5000.0},
+          std::tuple{"drill-8", "Drill 8", 8.0, 60.0, 68.0, 4200.0}})
         add(make(id, name, CutterShape::Drill, d, length, length, d, d, length + 34, out, 2, speed, 0.05, true), [](Cutter& c) { c.pointDegrees = 140.0; });
     add(make("spot-6", "Spot 6, 90°", CutterShape::Spot, 6, 10, 10, 6, 6, 60, 32, 2, 6000, 0.04, true), [](Cutter& c) { c.pointDegrees = 90.0; });
     add(make("barrel-10", "Barrel 10, R 85", CutterShape::Barrel, 10, 20, 24, 9.6, 10, 85, 46, 4, 8000, 0.07, true), [](Cutter& c) {
@@ -71,7 +73,10 @@ ToolLibrary tools() {
     for (Assembly& a : l.assemblies) {
         const double bite = a.feedPerTooth;
         const bool drills = a.cutter.shape == CutterShape::Drill || a.cutter.shape == CutterShape::Spot;
-        a.materials = {{"aluminium 6061", drills ? 110.0 : 280.0, bite}, {"brass CW614N", drills ? 80.0 : 200.0, 0.8 * bite}, {"steel 42CrMo4", drills ? 55.0 : 120.0, 0.6 * bite}, {"PA6", drills ? 90.0 : 220.0, 1.2 * bite}};
+        a.materials = {{"aluminium 6061", drills ? 110.0 : 280.0, bite},
+                       {"brass CW614N", drills ? 80.0 : 200.0, 0.8 * bite},
+                       {"steel 42CrMo4", drills ? 55.0 : 120.0, 0.6 * bite},
+                       {"PA6", drills ? 90.0 : 220.0, 1.2 * bite}};
         for (CuttingData& m : a.materials) m.chipLoad = std::max(0.01, std::round(1000.0 * m.chipLoad) / 1000.0);
     }
     return l;

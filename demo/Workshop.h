@@ -42,7 +42,7 @@ TopoDS_Shape runnerArbor();
 
 TriangleMesh mothRelief(); ///< a mesh ornament on a block, 90 × 65 mm
 
-Machine heron5T(); ///< trunnion: A under C, both carrying the table
+Machine heron5T();          ///< trunnion: A under C, both carrying the table
 TriangleMesh coolantRing(); ///< of Heron 5T, about its own middle
 Machine plover4();          ///< vertical mill with an A rotary on the table
 Machine egret5H();          ///< gantry router with a B–C head

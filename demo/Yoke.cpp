@@ -10,7 +10,7 @@ std::vector<std::pair<Vec3, Vec3>> yokePlanes() {
         const double a = azimuth * M_PI / 180.0, t = tilt * M_PI / 180.0;
         return Vec3(std::sin(t) * std::cos(a), std::sin(t) * std::sin(a), std::cos(t));
     };
-    return {{Vec3(0, 0, 62), Vec3::UnitZ()},  {Vec3(34, -22, 48), way(-35, 38)}, {Vec3(-34, -20, 46), way(215, 42)}, {Vec3(32, 24, 47), way(40, 40)},
+    return {{Vec3(0, 0, 62), Vec3::UnitZ()},   {Vec3(34, -22, 48), way(-35, 38)}, {Vec3(-34, -20, 46), way(215, 42)}, {Vec3(32, 24, 47), way(40, 40)},
             {Vec3(-32, 24, 48), way(140, 36)}, {Vec3(52, 0, 26), way(4, 78)},     {Vec3(-52, 2, 26), way(176, 80)}};
 }
 
@@ -50,7 +50,9 @@ TopoDS_Shape lampYoke() {
 // A riser with a dovetail under it.
 TopoDS_Shape yokeRiser() {
     const TopoDS_Shape riser = block(Vec3(-30, -22, -50), Vec3(30, 22, 0));
-    const TopoDS_Shape tail = loft({{Vec3(-40, -14, -50), Vec3(40, -14, -50), Vec3(40, 14, -50), Vec3(-40, 14, -50)}, {Vec3(-40, -24, -66), Vec3(40, -24, -66), Vec3(40, 24, -66), Vec3(-40, 24, -66)}}, true);
+    const TopoDS_Shape tail = loft({{Vec3(-40, -14, -50), Vec3(40, -14, -50), Vec3(40, 14, -50), Vec3(-40, 14, -50)},
+                                    {Vec3(-40, -24, -66), Vec3(40, -24, -66), Vec3(40, 24, -66), Vec3(-40, 24, -66)}},
+                                   true);
     return fuse(riser, {tail});
 }
 

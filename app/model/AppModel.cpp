@@ -140,8 +140,7 @@ Result<Job> AppModel::jobAround(const QString& partFile) const {
     static const QStringList kKnown{"step", "stp", "iges", "igs", "brep", "brp", "stl", "obj", "ply"};
     if (QStringList{"dxf", "svg"}.contains(info.suffix().toLower()))
         return fail("a drawing is laid on a part: open the part first", info.fileName().toStdString(), "Then drop the drawing on it");
-    if (!kKnown.contains(info.suffix().toLower()))
-        return fail("neither a job (*.gyre.json) nor a part (STEP, IGES, BREP, STL, OBJ, PLY)", info.fileName().toStdString());
+    if (!kKnown.contains(info.suffix().toLower())) return fail("neither a job (*.gyre.json) nor a part (STEP, IGES, BREP, STL, OBJ, PLY)", info.fileName().toStdString());
     if (!info.exists()) return fail("the file is not there", partFile.toStdString());
     Job job;
     job.name = info.completeBaseName().toStdString();
@@ -207,7 +206,8 @@ void AppModel::proposeSetup() {
         const bool fixture = std::any_of(j.bodies.begin(), j.bodies.end(), [](const JobBody& b) { return b.role == "fixture"; });
         if (!fixture) { // on the table's seat, its middle over the table's
             const Vec3 middle = 0.5 * (stock.low + stock.high);
-            j.seat = stock.kind == StockShape::Kind::Block ? Vec3(-middle.x(), -middle.y(), -stock.low.z()) : Vec3(-stock.centre.x(), -stock.centre.y(), -m_place->part->mesh().bounds().low.z());
+            j.seat = stock.kind == StockShape::Kind::Block ? Vec3(-middle.x(), -middle.y(), -stock.low.z())
+                                                           : Vec3(-stock.centre.x(), -stock.centre.y(), -m_place->part->mesh().bounds().low.z());
         }
     });
 }
@@ -218,7 +218,8 @@ Status AppModel::setStock(std::size_t body, const StockShape& shape) {
         emit jobChanged(); // the word shows what it was before
         return ok;
     }
-    change(tr("change stock"), [&](Job& j) { j.bodies[body].shape = shape; }, "stock");
+    change(
+        tr("change stock"), [&](Job& j) { j.bodies[body].shape = shape; }, "stock");
     return {};
 }
 
@@ -413,10 +414,11 @@ void AppModel::moveOperation(const QString& id, int by) {
         if (at == j.route.end()) return;
         const std::string parent = at->parent;
         const auto head = [&](const Recipe& r) { return r.parent == parent; };
-        const auto past = [&](auto from) { return std::find_if(from + 1, j.route.end(), [&](const Recipe& r) { return head(r) || (!parent.empty() && r.parent.empty()); }); };
+        const auto past = [&](auto from) {
+            return std::find_if(from + 1, j.route.end(), [&](const Recipe& r) { return head(r) || (!parent.empty() && r.parent.empty()); });
+        };
         const auto end = past(at);
-        if (by > 0 && end != j.route.end() && head(*end))
-            std::rotate(at, end, past(end));
+        if (by > 0 && end != j.route.end() && head(*end)) std::rotate(at, end, past(end));
         if (by < 0) {
             auto before = at;
             while (before != j.route.begin() && !head(*std::prev(before)) && !(!parent.empty() && std::prev(before)->id == parent)) --before;

@@ -106,7 +106,7 @@ public:
     /// The wall that a face belongs to; remembered for the face under the cursor.
     [[nodiscard]] const std::vector<int>& wallOf(int face) const;
     void setStanding(const QString& key, const QString& value); ///< a word that decides from where the tool comes: the skin follows
-    [[nodiscard]] std::shared_ptr<const Sheet> sheet() const; ///< of the selected operation; null when it has none
+    [[nodiscard]] std::shared_ptr<const Sheet> sheet() const;   ///< of the selected operation; null when it has none
     [[nodiscard]] SheetShown sheetShown() const;
     void setSheetShown(SheetShown shown);
     /// Edges under the cursor in one of the views, lit in the other.
@@ -150,8 +150,8 @@ public:
     // Can a cutter's side follow a face?
     [[nodiscard]] const std::optional<FlankAnswer>& flank() const { return m_flank; }
     [[nodiscard]] QString flankWhat() const { return m_flankWhat; } ///< "Face 7", "Between edges 3 and 9"
-    [[nodiscard]] double flankRadius() const; ///< of the tool in use
-    void askFlank(int face);                  ///< −1: no more
+    [[nodiscard]] double flankRadius() const;                       ///< of the tool in use
+    void askFlank(int face);                                        ///< −1: no more
     void askFlankBetween(const std::vector<int>& lower, const std::vector<int>& upper);
 
     // Picking for features.

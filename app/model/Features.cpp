@@ -23,7 +23,8 @@ Result<std::vector<int>> numbersOf(const QString& text, std::size_t count, const
         const QStringList ends = word.split('-');
         bool good = ends.size() <= 2, goodEnd = true;
         const int from = ends[0].toInt(&good), to = ends.size() == 2 ? ends[1].toInt(&goodEnd) : from;
-        if (!good || !goodEnd || ends.size() > 2 || from > to) return fail(fmt::format("'{}' is no number of {}", word.toStdString(), what), {}, "Write numbers like 3 5 7-9");
+        if (!good || !goodEnd || ends.size() > 2 || from > to)
+            return fail(fmt::format("'{}' is no number of {}", word.toStdString(), what), {}, "Write numbers like 3 5 7-9");
         if (from < 0 || static_cast<std::size_t>(to) >= count) return fail(fmt::format("there is no {} {}; the part has {}", what, to, count));
         for (int i = from; i <= to; ++i)
             if (std::find(out.begin(), out.end(), i) == out.end()) out.push_back(i);
@@ -95,12 +96,14 @@ void AppModel::setMendNumber(std::size_t mend, const QString& key, double value)
     if (!hasJob() || mend >= job().mends.size()) return;
     const MendField* f = formOf(job().mends[mend].kind).field(key.toStdString());
     if (!f || !std::isfinite(value)) return;
-    const double low = f->type == MendField::Type::Choice ? 0.0 : f->low, high = f->type == MendField::Type::Choice ? static_cast<double>(f->options.size() - 1) : f->high;
+    const double low = f->type == MendField::Type::Choice ? 0.0 : f->low,
+                 high = f->type == MendField::Type::Choice ? static_cast<double>(f->options.size() - 1) : f->high;
     if (value < low || value > high) {
         emit toldUser(tr("%1 must lie between %2 and %3.").arg(QString::fromUtf8(f->label)).arg(low).arg(high));
         return emit featuresChanged(); // the word shows what it was before
     }
-    change(tr("change mend"), [&](Job& j) { j.mends[mend].numbers[key.toStdString()] = value; }, QString("mend.%1.%2").arg(mend).arg(key));
+    change(
+        tr("change mend"), [&](Job& j) { j.mends[mend].numbers[key.toStdString()] = value; }, QString("mend.%1.%2").arg(mend).arg(key));
     emit featuresChanged();
 }
 
@@ -123,7 +126,7 @@ void AppModel::setMendCurve(std::size_t mend, const QString& which, const QStrin
 Status AppModel::setMendPicks(std::size_t mend, const QString& which, const QString& numbers) {
     if (!m_place || !m_place->part || mend >= job().mends.size()) return fail("the part is not open yet");
     const Part& part = *m_place->part;
-    const auto list = which == "drop"   ? numbersOf(numbers, 100000, "point")
+    const auto list = which == "drop"    ? numbersOf(numbers, 100000, "point")
                       : which == "faces" ? numbersOf(numbers, part.faces().size(), "face")
                                          : numbersOf(numbers, part.edges().size(), "edge");
     if (!list) {
@@ -303,7 +306,8 @@ void AppModel::give(const std::vector<int>& faces, const std::vector<int>& edges
             addMendPoint(i, point);
         } else if (which == "faces" && !faces.empty()) {
             change(tr("pick faces"), [&](Job& j) {
-                toggle(j.mends[i].faces, faces, [&](const ShapeRef& r) { return part.findFace(r); }, [&](int f) { return part.faceRef(f); });
+                toggle(
+                    j.mends[i].faces, faces, [&](const ShapeRef& r) { return part.findFace(r); }, [&](int f) { return part.faceRef(f); });
             });
         } else if (!edges.empty()) {
             // A line that a mend above made is taken by its name, which outlives its shape.
@@ -320,7 +324,8 @@ void AppModel::give(const std::vector<int>& faces, const std::vector<int>& edges
                 change(tr("pick edges"), [&](Job& j) {
                     MendSource& s = which == "first" ? j.mends[i].first : j.mends[i].second;
                     s.curve.clear();
-                    toggle(s.edges, edges, [&](const ShapeRef& r) { return part.findEdge(r); }, [&](int e) { return part.edgeRef(e); });
+                    toggle(
+                        s.edges, edges, [&](const ShapeRef& r) { return part.findEdge(r); }, [&](int e) { return part.edgeRef(e); });
                 });
             }
         }
@@ -368,7 +373,13 @@ QString AppModel::picks(const QString& key) const {
     if (!recipe() || !m_place || !m_place->part) return {};
     const Recipe& r = *recipe();
     const bool ofFaces = key == "target.faces" || key == "axis.faces";
-    const auto& refs = key == "target.faces" ? r.target.faces : key == "axis.faces" ? r.axis.faces : key == "axis.edges" ? r.axis.edges : key == "pattern.rail1" ? r.pattern.rail1 : key == "target.edges" ? r.target.edges : key == "target.profile" ? r.target.profile : r.pattern.rail2;
+    const auto& refs = key == "target.faces"     ? r.target.faces
+                       : key == "axis.faces"     ? r.axis.faces
+                       : key == "axis.edges"     ? r.axis.edges
+                       : key == "pattern.rail1"  ? r.pattern.rail1
+                       : key == "target.edges"   ? r.target.edges
+                       : key == "target.profile" ? r.target.profile
+                                                 : r.pattern.rail2;
     const auto list = ofFaces ? resolveFaces(*m_place->part, refs) : resolveEdges(*m_place->part, refs);
     return list ? textOf(*list) : QString();
 }
@@ -415,7 +426,8 @@ Status AppModel::changeTool(const QString& id, const std::function<void(Assembly
         emit toolShownChanged(); // the words show what they were before
         return ok;
     }
-    change(tr("change tool"), [&](Job& j) { *j.tool(id.toStdString()) = next; }, mergeKey.isEmpty() ? QString() : id + "/" + mergeKey);
+    change(
+        tr("change tool"), [&](Job& j) { *j.tool(id.toStdString()) = next; }, mergeKey.isEmpty() ? QString() : id + "/" + mergeKey);
     emit toolShownChanged();
     return {};
 }

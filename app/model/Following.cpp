@@ -10,14 +10,16 @@ void AppModel::addFollow(OperationKind kind, BreakEdges edges) {
     change(tr("new operation"), [&](Job& j) { j.route.push_back(r); });
     select(QString::fromStdString(r.id));
     setBench(Bench::Cut);
-    const bool needsFaces = kind == OperationKind::Swarf || edges == BreakEdges::Faces, needsEdges = kind == OperationKind::Curve || (kind == OperationKind::Edge && edges == BreakEdges::Picked);
+    const bool needsFaces = kind == OperationKind::Swarf || edges == BreakEdges::Faces,
+               needsEdges = kind == OperationKind::Curve || (kind == OperationKind::Edge && edges == BreakEdges::Picked);
     setPickMode(needsFaces ? PickMode::Faces : needsEdges ? PickMode::Edges : PickMode::None);
 }
 
 void AppModel::setFollowWord(const QString& key, const QString& value) {
     if (!recipe() || !m_place) return;
     Job next = job();
-    if (auto ok = gyre::setWord(next, m_selected.toStdString(), key.toStdString(), value.toStdString()); !ok) return emit toldUser(QString::fromStdString(ok.error().text()));
+    if (auto ok = gyre::setWord(next, m_selected.toStdString(), key.toStdString(), value.toStdString()); !ok)
+        return emit toldUser(QString::fromStdString(ok.error().text()));
     fitFollow(next, *m_place, *next.operation(m_selected.toStdString()));
     change(tr("change %1").arg(key), [&](Job& j) { j = next; });
     const Recipe& r = *recipe();
@@ -39,7 +41,8 @@ void AppModel::addAxisKey(double at) {
 
 void AppModel::setAxisKey(std::size_t key, const AxisKey& to) {
     if (!recipe() || key >= recipe()->axis.keys.size() || recipe()->axis.keys[key] == to) return;
-    change(tr("move axis key"), [&](Job& j) { j.operation(m_selected.toStdString())->axis.keys[key] = to; }, QString("axis.key.%1").arg(key));
+    change(
+        tr("move axis key"), [&](Job& j) { j.operation(m_selected.toStdString())->axis.keys[key] = to; }, QString("axis.key.%1").arg(key));
 }
 
 void AppModel::removeAxisKey(std::size_t key) {

@@ -7,9 +7,7 @@
 
 namespace gyre {
 
-std::vector<Hole> AppModel::holes() const {
-    return m_place && hasJob() ? wantedHoles(job(), *m_place) : std::vector<Hole>{};
-}
+std::vector<Hole> AppModel::holes() const { return m_place && hasJob() ? wantedHoles(job(), *m_place) : std::vector<Hole>{}; }
 
 std::vector<HoleGroup> AppModel::holeGroups() const {
     if (!m_place) return {};
@@ -27,7 +25,8 @@ void AppModel::turnHoles(const HoleGroup& group) {
     const bool any = std::any_of(group.holes.begin(), group.holes.end(), [&](std::size_t i) { return m_place->holes[i].bottom == HoleBottom::Through; });
     if (!any) return emit toldUser(tr("These holes are closed at the other end: they can be entered from one side only."));
     const auto before = holeGroups();
-    const auto lit = m_litGroup >= 0 && static_cast<std::size_t>(m_litGroup) < before.size() ? before[static_cast<std::size_t>(m_litGroup)].holes : std::vector<std::size_t>{};
+    const auto lit =
+        m_litGroup >= 0 && static_cast<std::size_t>(m_litGroup) < before.size() ? before[static_cast<std::size_t>(m_litGroup)].holes : std::vector<std::size_t>{};
     change(tr("turn holes round"), [&](Job& j) {
         for (const std::size_t i : group.holes)
             if (m_place->holes[i].bottom == HoleBottom::Through) {
@@ -169,7 +168,8 @@ QStringList AppModel::beyondTravel() const {
     Workplace moved = *m_place;
     moved.partFrame = job().partFrame(); // where the words say it stands, before it is computed
     const Assembly* tool = recipe() ? job().tool(recipe()->tool) : job().tools.empty() ? nullptr : &job().tools.front();
-    for (const TravelTrouble& t : gyre::beyondTravel(moved, job(), tool ? tool->gaugeLength() : 150.0)) out << tr("%1: %2").arg(QString::fromStdString(t.where), QString::fromStdString(t.words));
+    for (const TravelTrouble& t : gyre::beyondTravel(moved, job(), tool ? tool->gaugeLength() : 150.0))
+        out << tr("%1: %2").arg(QString::fromStdString(t.where), QString::fromStdString(t.words));
     return out;
 }
 

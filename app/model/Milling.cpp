@@ -63,7 +63,8 @@ void AppModel::addSheetCurve(const Sheet& sheet, const std::vector<Vec2>& points
     if (sheet.wrapped) {
         int axis = 0;
         sheet.frame.linear().col(0).cwiseAbs().maxCoeff(&axis);
-        const bool square = std::abs(sheet.frame.linear()(axis, 0)) > 1.0 - 1e-9, through = rejected(sheet.frame.translation(), sheet.frame.linear().col(0)).norm() < 1e-6;
+        const bool square = std::abs(sheet.frame.linear()(axis, 0)) > 1.0 - 1e-9,
+                   through = rejected(sheet.frame.translation(), sheet.frame.linear().col(0)).norm() < 1e-6;
         if (!square || !through) return emit toldUser(tr("Curves can be drawn round the datum's own axes only."));
         sketch.numbers["on"] = 3.0 + axis;
         sketch.numbers["radius"] = sheet.radius;
@@ -97,7 +98,8 @@ void AppModel::addSheetCurve(const Sheet& sheet, const std::vector<Vec2>& points
 void AppModel::setStanding(const QString& key, const QString& value) {
     if (!recipe() || !m_place) return;
     Job next = job();
-    if (auto ok = gyre::setWord(next, m_selected.toStdString(), key.toStdString(), value.toStdString()); !ok) return emit toldUser(QString::fromStdString(ok.error().text()));
+    if (auto ok = gyre::setWord(next, m_selected.toStdString(), key.toStdString(), value.toStdString()); !ok)
+        return emit toldUser(QString::fromStdString(ok.error().text()));
     standClear(next);
     change(tr("change %1").arg(key), [&](Job& j) { j = next; });
 }

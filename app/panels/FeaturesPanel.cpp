@@ -47,8 +47,16 @@ FeaturesPanel::FeaturesPanel(AppModel& model, QWidget* parent) : QWidget(parent)
     more->setObjectName("planeBy");
     auto* ways = new QMenu(more);
     ways->setObjectName("planeWays");
-    ways->addAction(tr("three points"), this, [this] { m_model.pickFeature({PickKind::Points, "plane.points", tr("Click its origin, a point along X, a point on the Y side · Esc when done")}); })->setObjectName("planeBy.points");
-    ways->addAction(tr("two edges"), this, [this] { m_model.pickFeature({PickKind::Edges, "plane.edges", tr("Click two straight edges, the first one is X · Esc when done")}); })->setObjectName("planeBy.edges");
+    ways->addAction(tr("three points"), this,
+                    [this] {
+                        m_model.pickFeature({PickKind::Points, "plane.points", tr("Click its origin, a point along X, a point on the Y side · Esc when done")});
+                    })
+        ->setObjectName("planeBy.points");
+    ways->addAction(tr("two edges"), this,
+                    [this] {
+                        m_model.pickFeature({PickKind::Edges, "plane.edges", tr("Click two straight edges, the first one is X · Esc when done")});
+                    })
+        ->setObjectName("planeBy.edges");
     ways->addAction(tr("angles from the datum"), this, [this] { (void)m_model.addPlaneByAngles(0, 0, 0); })->setObjectName("planeBy.angles");
     more->setMenu(ways);
     add->addWidget(more);
@@ -75,7 +83,8 @@ void FeaturesPanel::fillHoles() {
     const auto groups = m_model.holeGroups();
     m_onHoles->setEnabled(m_model.litGroup() >= 0 && m_model.litGroup() < static_cast<int>(groups.size()));
     if (groups.empty()) {
-        m_holes->addWidget(softLabel(m_model.place() ? tr("No holes: no cylinder or cone closes around an empty axis.") : tr("Looked for as soon as the part is open."), this));
+        m_holes->addWidget(
+            softLabel(m_model.place() ? tr("No holes: no cylinder or cone closes around an empty axis.") : tr("Looked for as soon as the part is open."), this));
         return;
     }
     for (int g = 0; g < static_cast<int>(groups.size()); ++g) {
@@ -88,16 +97,20 @@ void FeaturesPanel::fillHoles() {
         name->setStyleSheet("text-align: left");
         name->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed); // a long name must not widen the card
         if (out) name->setText(tr("%1 · left out").arg(words));
-        connect(name, &QPushButton::clicked, this, [this, g] { m_model.lightGroup(g); }, Qt::QueuedConnection);
+        connect(
+            name, &QPushButton::clicked, this, [this, g] { m_model.lightGroup(g); }, Qt::QueuedConnection);
         m_holes->addWidget(name);
         if (m_model.litGroup() != g) continue;
         auto* row = new QWidget(this);
         auto* buttons = new QHBoxLayout(row);
         buttons->setContentsMargins(8, 0, 0, 4);
         auto* turn = flatButton(tr("turn round"), QString("turn.%1").arg(g), tr("Enter these holes from the other side"), row);
-        auto* leave = flatButton(out ? tr("take back") : tr("leave out"), QString("leave.%1").arg(g), out ? tr("Work on these holes again") : tr("Do not work on these holes"), row);
-        connect(turn, &QPushButton::clicked, this, [this, group] { m_model.turnHoles(group); }, Qt::QueuedConnection);
-        connect(leave, &QPushButton::clicked, this, [this, group, out] { m_model.leaveOutHoles(group, !out); }, Qt::QueuedConnection);
+        auto* leave = flatButton(out ? tr("take back") : tr("leave out"), QString("leave.%1").arg(g),
+                                 out ? tr("Work on these holes again") : tr("Do not work on these holes"), row);
+        connect(
+            turn, &QPushButton::clicked, this, [this, group] { m_model.turnHoles(group); }, Qt::QueuedConnection);
+        connect(
+            leave, &QPushButton::clicked, this, [this, group, out] { m_model.leaveOutHoles(group, !out); }, Qt::QueuedConnection);
         buttons->addWidget(turn);
         buttons->addWidget(leave);
         buttons->addStretch();
@@ -114,13 +127,16 @@ void FeaturesPanel::fillPlanes() {
         line->setContentsMargins(0, 0, 0, 0);
         auto* name = new Word(Word::Kind::Text, QString("plane.%1.name").arg(i), tr("Name of the plane"), row);
         name->show(QString::fromStdString(planes[i].name), false);
-        connect(name, &Word::changed, this, [this, i](const QString&, const QString& to) { m_model.renamePlane(i, to); }, Qt::QueuedConnection);
+        connect(
+            name, &Word::changed, this, [this, i](const QString&, const QString& to) { m_model.renamePlane(i, to); }, Qt::QueuedConnection);
         line->addWidget(name);
         line->addStretch();
         auto* flip = flatButton(tr("flip"), QString("flipPlane.%1").arg(i), tr("Turn the plane's normal round"), row);
         auto* remove = flatButton(QString::fromUtf8("×"), QString("removePlane.%1").arg(i), tr("Remove the plane"), row);
-        connect(flip, &QPushButton::clicked, this, [this, i] { m_model.flipPlane(i); }, Qt::QueuedConnection);
-        connect(remove, &QPushButton::clicked, this, [this, i] { m_model.removePlane(i); }, Qt::QueuedConnection);
+        connect(
+            flip, &QPushButton::clicked, this, [this, i] { m_model.flipPlane(i); }, Qt::QueuedConnection);
+        connect(
+            remove, &QPushButton::clicked, this, [this, i] { m_model.removePlane(i); }, Qt::QueuedConnection);
         line->addWidget(flip);
         line->addWidget(remove);
         m_planes->addWidget(row);
@@ -148,7 +164,8 @@ Sentence* FeaturesPanel::whereSentence(std::size_t i, const WorkPlane& plane) {
     const char* kAxes[] = {"X", "Y", "Z"};
     for (int k = 0; k < 6; ++k) {
         const bool place = k < 3;
-        auto* w = new Word(place ? Word::Kind::Length : Word::Kind::Angle, QString("plane.%1.%2%3").arg(i).arg(place ? "at" : "turn").arg(kAxes[k % 3]), place ? tr("Origin %1").arg(kAxes[k % 3]) : tr("Turned about %1").arg(kAxes[k % 3]), out);
+        auto* w = new Word(place ? Word::Kind::Length : Word::Kind::Angle, QString("plane.%1.%2%3").arg(i).arg(place ? "at" : "turn").arg(kAxes[k % 3]),
+                           place ? tr("Origin %1").arg(kAxes[k % 3]) : tr("Turned about %1").arg(kAxes[k % 3]), out);
         w->setStep(place ? 1.0 : 5.0);
         w->show(QString::number(place ? plane.origin[k] : angles[static_cast<std::size_t>(k - 3)], 'g', 12), place && m_model.inches());
         connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);

@@ -92,9 +92,11 @@ QWidget* MendsPanel::row(std::size_t i) {
     name->setCheckable(true);
     name->setChecked(m_model.litMend() == static_cast<int>(i));
     name->setStyleSheet("text-align: left");
-    connect(name, &QPushButton::clicked, this, [this, i] { m_model.lightMend(m_model.litMend() == static_cast<int>(i) ? -1 : static_cast<int>(i)); }, Qt::QueuedConnection);
+    connect(
+        name, &QPushButton::clicked, this, [this, i] { m_model.lightMend(m_model.litMend() == static_cast<int>(i) ? -1 : static_cast<int>(i)); }, Qt::QueuedConnection);
     auto* remove = flatButton(QString::fromUtf8("×"), QString("removeMend.%1").arg(i), tr("Remove %1").arg(title), box);
-    connect(remove, &QPushButton::clicked, this, [this, i] { m_model.removeMend(i); }, Qt::QueuedConnection);
+    connect(
+        remove, &QPushButton::clicked, this, [this, i] { m_model.removeMend(i); }, Qt::QueuedConnection);
     top->addWidget(name, 1);
     top->addWidget(remove);
     column->addLayout(top);
@@ -123,8 +125,16 @@ Sentence* MendsPanel::sentence(std::size_t i, QWidget* parent) {
         w->setList(numbers);
         w->setToolTip(tr("%1: click to pick, F2 for their numbers").arg(label));
         w->setChecked(m_model.pickMode() == PickMode::Feature && m_model.featurePick().key == base + what);
-        connect(w, &Word::triggered, this, [this, kind, prompt](const QString& key) { m_model.pickFeature({kind, key, prompt}); }, Qt::QueuedConnection);
-        connect(w, &Word::listed, this, [this, i, what](const QString&, const QString& list) { (void)(what == "spots" ? m_model.setMendPoints(i, list) : m_model.setMendPicks(i, what, list)); }, Qt::QueuedConnection);
+        connect(
+            w, &Word::triggered, this,
+            [this, kind, prompt](const QString& key) {
+                m_model.pickFeature({kind, key, prompt});
+            },
+            Qt::QueuedConnection);
+        connect(
+            w, &Word::listed, this,
+            [this, i, what](const QString&, const QString& list) { (void)(what == "spots" ? m_model.setMendPoints(i, list) : m_model.setMendPicks(i, what, list)); },
+            Qt::QueuedConnection);
         return w;
     };
     const auto numbersOf = [](const std::vector<ShapeRef>& refs) {
@@ -145,7 +155,8 @@ Sentence* MendsPanel::sentence(std::size_t i, QWidget* parent) {
         for (const QString& c : curves) options.push_back({c, c});
         named->setOptions(options);
         named->setWords(QString::fromUtf8("▾"));
-        connect(named, &Word::changed, this, [this, i, what](const QString&, const QString& curve) { m_model.setMendCurve(i, what, curve); }, Qt::QueuedConnection);
+        connect(
+            named, &Word::changed, this, [this, i, what](const QString&, const QString& curve) { m_model.setMendCurve(i, what, curve); }, Qt::QueuedConnection);
         both.push_back(named);
         return both;
     };
@@ -179,23 +190,28 @@ Sentence* MendsPanel::sentence(std::size_t i, QWidget* parent) {
             const QString shown = m.faces.empty() ? tr("faces to pick") : m.faces.size() == 1 ? tr("face %1").arg(m.faces[0].index) : tr("%1 faces").arg(m.faces.size());
             w = pickWord("faces", tr("Faces"), shown, numbersOf(m.faces), PickKind::Faces, tr("Click the faces · Esc when done"));
         } else if (key == "spots") {
-            w = pickWord("spots", tr("Points on the part"), m.points.empty() ? tr("points to click") : tr("%1 points").arg(m.points.size()), QString::fromStdString(sketchText(m.points)), PickKind::Points,
-                         tr("Click along the part; the curve runs through the points · Esc when done"));
+            w = pickWord("spots", tr("Points on the part"), m.points.empty() ? tr("points to click") : tr("%1 points").arg(m.points.size()),
+                         QString::fromStdString(sketchText(m.points)), PickKind::Points, tr("Click along the part; the curve runs through the points · Esc when done"));
         } else if (key == "points") {
             w = new Word(Word::Kind::Text, base + "points", tr("Points: two coordinates each, and a bulge before an arc"), out);
             w->show(QString::fromStdString(sketchText(m.points)), false);
             if (m.points.empty()) w->setWords(tr("points to write"));
             if (m.points.size() > 3) w->setWords(tr("%1 points").arg(m.points.size()));
-            connect(w, &Word::changed, this, [this, i](const QString&, const QString& value) { (void)m_model.setMendPoints(i, value); }, Qt::QueuedConnection);
+            connect(
+                w, &Word::changed, this, [this, i](const QString&, const QString& value) { (void)m_model.setMendPoints(i, value); }, Qt::QueuedConnection);
         } else if (key == "drop") {
             QStringList n;
             for (const int d : m.drop) n << QString::number(d);
             w = new Word(Word::Kind::Text, base + "drop", tr("Points to leave out, by number"), out);
             w->show(n.join(' '), false);
             if (n.isEmpty()) w->setWords(tr("none"));
-            connect(w, &Word::changed, this, [this, i](const QString&, const QString& value) { (void)m_model.setMendPicks(i, "drop", value); }, Qt::QueuedConnection);
+            connect(
+                w, &Word::changed, this, [this, i](const QString&, const QString& value) { (void)m_model.setMendPicks(i, "drop", value); }, Qt::QueuedConnection);
         } else if (const MendField* f = form.field(key.toStdString())) {
-            const Word::Kind kind = f->type == T::Length ? Word::Kind::Length : f->type == T::Angle ? Word::Kind::Angle : f->type == T::Choice ? Word::Kind::Choice : Word::Kind::Number;
+            const Word::Kind kind = f->type == T::Length   ? Word::Kind::Length
+                                    : f->type == T::Angle  ? Word::Kind::Angle
+                                    : f->type == T::Choice ? Word::Kind::Choice
+                                                           : Word::Kind::Number;
             w = new Word(kind, base + key, QString::fromUtf8(f->label), out);
             std::vector<Word::Option> options;
             for (std::size_t k = 0; k < f->options.size(); ++k) options.push_back({QString::number(k), QString::fromUtf8(f->options[k].second)});
@@ -204,7 +220,8 @@ Sentence* MendsPanel::sentence(std::size_t i, QWidget* parent) {
             const double value = m.number(f->key);
             w->show(f->type == T::Choice ? QString::number(std::lround(value)) : QString::number(value, 'g', 12), kind == Word::Kind::Length && m_model.inches());
             if (f->type == T::Percent) w->setWords(QString("%1 %").arg(value, 0, 'g', 6));
-            connect(w, &Word::changed, this, [this, i, key](const QString&, const QString& v) { m_model.setMendNumber(i, key, v.toDouble()); }, Qt::QueuedConnection);
+            connect(
+                w, &Word::changed, this, [this, i, key](const QString&, const QString& v) { m_model.setMendNumber(i, key, v.toDouble()); }, Qt::QueuedConnection);
         }
         connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
         words.push_back(w);

@@ -29,7 +29,8 @@ QString RecipePanel::millLayoutKey(const Recipe& r) const {
                       .arg(QString::fromStdString(r.mill.on))
                       .arg(static_cast<int>(r.link.skin.kind))
                       .arg(m_model.job().planes.size())
-                      .arg(mend ? QString("%1.%2.%3").arg(*mend).arg(static_cast<int>(m_model.job().mends[*mend].kind)).arg(m_model.job().mends[*mend].choice("growth")) : QString())
+                      .arg(mend ? QString("%1.%2.%3").arg(*mend).arg(static_cast<int>(m_model.job().mends[*mend].kind)).arg(m_model.job().mends[*mend].choice("growth"))
+                                : QString())
                       .arg(m_model.sheet() && m_model.sheet()->wrapped);
     for (const Mend& m : m_model.job().mends) key += "/" + QString::fromStdString(m.name);
     for (const std::string& n : r.target.drawings) key += "/" + QString::fromStdString(n);
@@ -62,7 +63,13 @@ void RecipePanel::layoutMill() {
     const MillShape shape = r.mill.shape;
     const bool wrapped = m_model.sheet() && m_model.sheet()->wrapped;
     Word* what = choice("mill.shape", tr("Kind of milling"),
-                        {{"face", tr("Face off")}, {"pocket", tr("Clear")}, {"outline", tr("Go along")}, {"bore", tr("Bore out")}, {"follow", tr("Follow")}, {"round", tr("Go round")}, {"rough", tr("Rough")}});
+                        {{"face", tr("Face off")},
+                         {"pocket", tr("Clear")},
+                         {"outline", tr("Go along")},
+                         {"bore", tr("Bore out")},
+                         {"follow", tr("Follow")},
+                         {"round", tr("Go round")},
+                         {"rough", tr("Rough")}});
     Word* faces = word(K::Action, "target.faces", shape == MillShape::Round ? tr("Bosses to keep off") : tr("Faces"));
     Word* edges = word(K::Action, "target.edges", tr("Edges"));
     const auto with = [&]() -> std::vector<Word*> { return {toolWord(), word(K::Length, "tool.stickOut", tr("Stick-out of the tool"), 0.5)}; };
@@ -105,16 +112,21 @@ void RecipePanel::layoutMill() {
         const Mend& m = m_model.job().mends[*mend];
         if (m.kind == MendKind::Helix) {
             static constexpr const char* kCentre[] = {"cx", "cy", "cz"};
-            target(tr(" The helix: pitch {} {}"), {word(K::Length, "helix.pitch", tr("Pitch"), 0.5), choice("helix.growth", tr("Does the pitch change"), {{"0", tr("all along")}, {"1", tr("growing to")}})});
+            target(tr(" The helix: pitch {} {}"), {word(K::Length, "helix.pitch", tr("Pitch"), 0.5),
+                                                   choice("helix.growth", tr("Does the pitch change"), {{"0", tr("all along")}, {"1", tr("growing to")}})});
             if (m.choice("growth") == 1) target(" {}", {word(K::Length, "helix.endPitch", tr("Pitch at the end"), 0.5)});
             target(tr(", {} turns, from {} at {}, {}, radius {}."),
-                   {word(K::Number, "helix.turns", tr("Turns"), 0.25), word(K::Length, QString("helix.%1").arg(kCentre[m.choice("axis")]), tr("Start along the axis"), 1.0), word(K::Angle, "helix.start", tr("Starting angle"), 5.0),
-                    choice("helix.hand", tr("Hand"), {{"0", tr("right-handed")}, {"1", tr("left-handed")}}), word(K::Length, "helix.radius", tr("Radius"), 0.5)});
+                   {word(K::Number, "helix.turns", tr("Turns"), 0.25),
+                    word(K::Length, QString("helix.%1").arg(kCentre[m.choice("axis")]), tr("Start along the axis"), 1.0),
+                    word(K::Angle, "helix.start", tr("Starting angle"), 5.0), choice("helix.hand", tr("Hand"), {{"0", tr("right-handed")}, {"1", tr("left-handed")}}),
+                    word(K::Length, "helix.radius", tr("Radius"), 0.5)});
         } else if (m.choice("on") >= 3 && m.choice("on") < 6) {
             target(tr(" Drawn through {} (along, degrees) at radius {}, {}."),
-                   {word(K::Text, "sketch.points", tr("Points: along the axis and degrees around")), word(K::Length, "helix.radius", tr("Radius"), 0.5), choice("helix.ends", tr("Ends"), {{"0", tr("open")}, {"1", tr("closed")}})});
+                   {word(K::Text, "sketch.points", tr("Points: along the axis and degrees around")), word(K::Length, "helix.radius", tr("Radius"), 0.5),
+                    choice("helix.ends", tr("Ends"), {{"0", tr("open")}, {"1", tr("closed")}})});
         } else {
-            target(tr(" Drawn through {}, {}."), {word(K::Text, "sketch.points", tr("Points: two coordinates each")), choice("helix.ends", tr("Ends"), {{"0", tr("open")}, {"1", tr("closed")}})});
+            target(tr(" Drawn through {}, {}."),
+                   {word(K::Text, "sketch.points", tr("Points: two coordinates each")), choice("helix.ends", tr("Ends"), {{"0", tr("open")}, {"1", tr("closed")}})});
         }
     }
     m_cards[0].sentence->set(target.text, target.words);
@@ -133,26 +145,32 @@ void RecipePanel::layoutMill() {
         if (wrapped) pattern(tr(", a scallop of {} at most around (0: any)"), {word(K::Length, "mill.scallop", tr("Scallop on the round floor"), 0.005)});
         break;
     case MillShape::Outline:
-        pattern(tr("{} beside each other, {} apart, {} the line, {}"), {passes, stepover, choice("mill.side", tr("Side of the line"), {{"inside", tr("inside")}, {"outside", tr("outside")}, {"left", tr("left of")}, {"right", tr("right of")}}), climb});
+        pattern(tr("{} beside each other, {} apart, {} the line, {}"),
+                {passes, stepover,
+                 choice("mill.side", tr("Side of the line"), {{"inside", tr("inside")}, {"outside", tr("outside")}, {"left", tr("left of")}, {"right", tr("right of")}}),
+                 climb});
         break;
     case MillShape::Bore:
         pattern(tr("Helices {} apart, {}, falling {} a turn"), {stepover, climb, stepdown});
         break;
     case MillShape::Follow:
         pattern(tr("A groove {} wide (0: as the cutter)"), {word(K::Length, "mill.width", tr("Width of the groove"), 0.1)});
-        if (r.mill.width > 0.0 || wrapped) pattern(tr(", measured {}"), {choice("mill.widthAlong", tr("How the width is measured"), {{"false", tr("square to it")}, {"true", tr("along the axis")}})});
+        if (r.mill.width > 0.0 || wrapped)
+            pattern(tr(", measured {}"), {choice("mill.widthAlong", tr("How the width is measured"), {{"false", tr("square to it")}, {"true", tr("along the axis")}})});
         pattern(tr(", passes {} apart, {}"), {stepover, climb});
         break;
     case MillShape::Round:
         pattern(tr("In {} {} apart, {}, from {} to {} along the axis (equal: all of it)"),
-                {choice("mill.lines", tr("Way over the round"), {{"rings", tr("rings")}, {"spiral", tr("one spiral")}, {"lines", tr("strokes lengthwise")}}), stepover, climb, word(K::Length, "mill.from", tr("Start along the axis"), 1.0),
-                 word(K::Length, "mill.to", tr("End along the axis"), 1.0)});
+                {choice("mill.lines", tr("Way over the round"), {{"rings", tr("rings")}, {"spiral", tr("one spiral")}, {"lines", tr("strokes lengthwise")}}), stepover,
+                 climb, word(K::Length, "mill.from", tr("Start along the axis"), 1.0), word(K::Length, "mill.to", tr("End along the axis"), 1.0)});
         break;
     case MillShape::Rough:
         pattern(tr("Fronts {} wide, {}"), {stepover, climb});
         break;
     }
-    std::vector<Word::Option> tops{{"geometry", shape == MillShape::Follow ? tr("the curve") : shape == MillShape::Rough ? tr("the stock's top") : tr("the top of the walls")}};
+    std::vector<Word::Option> tops{{"geometry", shape == MillShape::Follow  ? tr("the curve")
+                                                : shape == MillShape::Rough ? tr("the stock's top")
+                                                                            : tr("the top of the walls")}};
     if (shape != MillShape::Rough && shape != MillShape::Follow && shape != MillShape::Bore) tops.push_back({"stock", tr("the stock")});
     tops.push_back({"typed", tr("a height of")});
     pattern(tr("; from {}"), {choice("mill.topBy", tr("Where the cut begins"), tops)});
@@ -184,7 +202,8 @@ void RecipePanel::layoutMill() {
         if (shape == MillShape::Round)
             axis(tr("the tool stands along the radius."));
         else
-            axis("{}.", {choice("mill.parallel", tr("How walls stand"), {{"true", tr("walls parallel, as a follower makes them")}, {"false", tr("the tool always along the radius")}})});
+            axis("{}.", {choice("mill.parallel", tr("How walls stand"),
+                                {{"true", tr("walls parallel, as a follower makes them")}, {"false", tr("the tool always along the radius")}})});
     } else if (shape == MillShape::Bore) {
         axis(tr("The tool stands along each bore."));
     } else {
@@ -199,15 +218,20 @@ void RecipePanel::layoutMill() {
         }
     if (all.size() > 1) others.push_back({listed(all), tr("all other planes")});
     if (!r.repeat.planes.empty() && r.repeat.planes.size() != 1 && r.repeat.planes != all) others.push_back({listed(r.repeat.planes), joinedNames(r.repeat.planes)});
-    axis(tr(" The same again on {}, and all {} × about {}."), {choice("repeat.planes", tr("Other planes with the same work"), others), word(K::Number, "repeat.count", tr("Times around the axis"), 1.0),
-                                                                choice("repeat.axis", tr("Axis that it is repeated around"), {{"x", "X"}, {"y", "Y"}, {"z", "Z"}})});
+    axis(tr(" The same again on {}, and all {} × about {}."),
+         {choice("repeat.planes", tr("Other planes with the same work"), others), word(K::Number, "repeat.count", tr("Times around the axis"), 1.0),
+          choice("repeat.axis", tr("Axis that it is repeated around"), {{"x", "X"}, {"y", "Y"}, {"z", "Z"}})});
     m_cards[2].sentence->set(axis.text, axis.words);
     layoutGuard();
 
     if (shape != MillShape::Round && shape != MillShape::Bore)
-        links(tr("Come down by {} at {}; "), {choice("mill.entry", tr("How the cutter comes down"), {{"helix", tr("a helix")}, {"ramp", tr("a ramp")}, {"plunge", tr("plunging")}}), word(K::Angle, "mill.rampDegrees", tr("Slope of helix or ramp"), 0.5)});
+        links(tr("Come down by {} at {}; "),
+              {choice("mill.entry", tr("How the cutter comes down"), {{"helix", tr("a helix")}, {"ramp", tr("a ramp")}, {"plunge", tr("plunging")}}),
+               word(K::Angle, "mill.rampDegrees", tr("Slope of helix or ramp"), 0.5)});
     if (shape == MillShape::Outline) links(tr("touch walls by an arc of {}; "), {word(K::Length, "links.entryRadius", tr("Radius of the entry"), 0.5)});
-    links(tr("join gaps under {}; travel over a {}"), {word(K::Length, "links.smallGap", tr("Largest gap that is joined"), 0.5), choice("links.skin.kind", tr("Safe skin"), {{"plane", tr("plane")}, {"cylinder", tr("cylinder")}, {"sphere", tr("sphere R")}})});
+    links(tr("join gaps under {}; travel over a {}"),
+          {word(K::Length, "links.smallGap", tr("Largest gap that is joined"), 0.5),
+           choice("links.skin.kind", tr("Safe skin"), {{"plane", tr("plane")}, {"cylinder", tr("cylinder")}, {"sphere", tr("sphere R")}})});
     if (r.link.skin.kind != SkinKind::Sphere) links(tr(" about {}"), {choice("links.skin.axis", tr("Axis of the safe skin"), {{"x", "X"}, {"y", "Y"}, {"z", "Z"}})});
     links(tr(" at {}."), {word(K::Length, "links.skin.size", tr("Size of the safe skin"), 1.0)});
     m_cards[4].sentence->set(links.text, links.words);

@@ -49,8 +49,7 @@ QFrame* findingBlock(AppModel& model, const Finding& f, QWidget* parent) {
         // Two remedies may set the same word; the later one's name tells its value as well.
         QString name = "fix." + QString::fromStdString(f.remedies[i].key) + "." + QString::fromStdString(f.code);
         if (i > 0 && f.remedies[i].key == f.remedies[i - 1].key) name += "." + QString::fromStdString(f.remedies[i].value);
-        link(QString::fromStdString(f.remedies[i].label), name,
-             [&model, f, r = f.remedies[i]] { model.applyRemedy(f, r); });
+        link(QString::fromStdString(f.remedies[i].label), name, [&model, f, r = f.remedies[i]] { model.applyRemedy(f, r); });
     }
     links->addStretch();
     column->addLayout(links);
@@ -151,7 +150,11 @@ namespace {
 PickMode pickModeOf(const QString& key) {
     if (key == "axis.faces") return PickMode::AxisFaces;
     if (key == "axis.edges") return PickMode::AxisEdges;
-    return key == "target.faces" ? PickMode::Faces : key == "target.edges" ? PickMode::Edges : key == "target.profile" ? PickMode::Profile : key == "pattern.rail1" ? PickMode::Rail1 : PickMode::Rail2;
+    return key == "target.faces"     ? PickMode::Faces
+           : key == "target.edges"   ? PickMode::Edges
+           : key == "target.profile" ? PickMode::Profile
+           : key == "pattern.rail1"  ? PickMode::Rail1
+                                     : PickMode::Rail2;
 }
 
 QString countedPicks(std::size_t n, const QString& none, const QString& one, const QString& many) { return n == 0 ? none : n == 1 ? one : many.arg(n); }
@@ -169,8 +172,7 @@ void RecipePanel::changed(const QString& key, const QString& value) {
             (void)m_model.setWord(key, list);
         else
             emit m_model.toldUser(tr("Two fractions for each line, as in 0.25 0.3; 0.5 0.5"));
-    }
-    else if (key == "edge.edges" || key == "curve.by" || key == "swarf.from")
+    } else if (key == "edge.edges" || key == "curve.by" || key == "swarf.from")
         m_model.setFollowWord(key, value);
     else if (key.startsWith("axis.keys.") && key.endsWith(".off"))
         m_model.removeAxisKey(key.section('.', 2, 2).toULong());
@@ -196,8 +198,8 @@ void RecipePanel::layoutSentences() {
     using K = Word::Kind;
     const Recipe& r = *m_model.recipe();
     m_cards[0].sentence->set(tr("Cut {} with {}, {} out, leave {}."),
-                             {word(K::Action, "target.faces", tr("Faces to cut")), toolWord(),
-                              word(K::Length, "tool.stickOut", tr("Stick-out of the tool"), 0.5), word(K::Length, "target.leave", tr("Stock to leave"), 0.05)});
+                             {word(K::Action, "target.faces", tr("Faces to cut")), toolWord(), word(K::Length, "tool.stickOut", tr("Stick-out of the tool"), 0.5),
+                              word(K::Length, "target.leave", tr("Stock to leave"), 0.05)});
     Word* by = choice("pattern.by", tr("How the distance between rows is given"), {{"spacing", tr("apart")}, {"scallop", tr("scallop")}});
     Word* amount = r.pattern.byScallop ? word(K::Length, "pattern.scallop", tr("Height of the scallop"), 0.001)
                                        : word(K::Length, "pattern.spacing", tr("Distance between rows"), 0.05);
@@ -219,16 +221,19 @@ void RecipePanel::layoutSentences() {
 
 void RecipePanel::layoutGuard() {
     using K = Word::Kind;
-    std::vector<Word*> words{word(K::Length, "guard.shank", tr("Clearance of the shank")), word(K::Length, "guard.holder", tr("Clearance of the holder")),
-                             choice("guard.against", tr("What is guarded"),
-                                    {{R"(["part","fixture","machine"])", tr("part, fixture, machine")}, {R"(["part","fixture"])", tr("part, fixture")}, {R"(["part"])", tr("part")}})};
+    std::vector<Word*> words{
+        word(K::Length, "guard.shank", tr("Clearance of the shank")), word(K::Length, "guard.holder", tr("Clearance of the holder")),
+        choice("guard.against", tr("What is guarded"),
+               {{R"(["part","fixture","machine"])", tr("part, fixture, machine")}, {R"(["part","fixture"])", tr("part, fixture")}, {R"(["part"])", tr("part")}})};
     QString text = tr("Shank {}, holder {} clear of {}");
     const Recipe& r = *m_model.recipe();
-    if ((r.kind == OperationKind::Mill && r.mill.shape == MillShape::Follow) || (r.kind == OperationKind::Curve && r.curve.by != CurveBy::Channel)) { // what is engraved need not be in the model
+    if ((r.kind == OperationKind::Mill && r.mill.shape == MillShape::Follow) ||
+        (r.kind == OperationKind::Curve && r.curve.by != CurveBy::Channel)) { // what is engraved need not be in the model
         text += tr("; the cutter may enter the part by {}");
         words.push_back(word(K::Length, "guard.gouge", tr("How deep the cutter may enter the part"), 0.05));
     }
-    words.push_back(choice("guard.response", tr("What to do when too near"), {{"report", tr("only tell")}, {"lift", tr("lift along the axis")}, {"drop", tr("leave the stretch out")}}));
+    words.push_back(choice("guard.response", tr("What to do when too near"),
+                           {{"report", tr("only tell")}, {"lift", tr("lift along the axis")}, {"drop", tr("leave the stretch out")}}));
     m_cards[3].sentence->set(text + tr("; if not, {}."), words);
 }
 
@@ -242,7 +247,8 @@ Word* RecipePanel::toolWord() {
 
 QString RecipePanel::groupOf(const Recipe& r) const {
     for (const HoleGroup& g : m_model.holeGroups())
-        if (m_model.place() && !r.holes.empty() && g.holes.size() == r.holes.size() && (m_model.place()->holes[g.holes.front()].mouth - r.holes.front().mouth).norm() < 0.05)
+        if (m_model.place() && !r.holes.empty() && g.holes.size() == r.holes.size() &&
+            (m_model.place()->holes[g.holes.front()].mouth - r.holes.front().mouth).norm() < 0.05)
             return QString::fromStdString(g.words);
     return {};
 }
@@ -252,17 +258,20 @@ void RecipePanel::layoutHoles() {
     using K = Word::Kind;
     std::vector<Word::Option> groups{{"", tr("all holes")}};
     for (const HoleGroup& g : m_model.holeGroups()) groups.push_back({QString::fromStdString(g.words), QString::fromStdString(g.words)});
-    m_cards[0].sentence->set(tr("Work on {}, in the order {}."), {choice("holes.group", tr("Holes"), groups),
-                                                                  choice("drill.order", tr("Order of the holes"), {{"shortest", tr("of the shortest way")}, {"picked", tr("they were taken in")}})});
-    m_cards[1].sentence->set(tr("Feed starts {} over the mouth; go {} beyond the end of through holes."),
-                             {word(K::Length, "drill.above", tr("Height over the mouth where feed starts"), 0.5), word(K::Length, "drill.breakthrough", tr("Breakthrough"), 0.5)});
+    m_cards[0].sentence->set(tr("Work on {}, in the order {}."),
+                             {choice("holes.group", tr("Holes"), groups),
+                              choice("drill.order", tr("Order of the holes"), {{"shortest", tr("of the shortest way")}, {"picked", tr("they were taken in")}})});
+    m_cards[1].sentence->set(
+        tr("Feed starts {} over the mouth; go {} beyond the end of through holes."),
+        {word(K::Length, "drill.above", tr("Height over the mouth where feed starts"), 0.5), word(K::Length, "drill.breakthrough", tr("Breakthrough"), 0.5)});
     m_cards[2].sentence->set(tr("The tool stands along each hole. Holes are turned round in Set up."), {});
     m_cards[3].sentence->set(tr("Shank {}, holder {} clear; if not, {}."),
                              {word(K::Length, "guard.shank", tr("Clearance of the shank")), word(K::Length, "guard.holder", tr("Clearance of the holder")),
                               choice("guard.response", tr("What to do when too near"), {{"report", tr("only tell")}, {"drop", tr("leave the hole out")}})});
     Word* kind = choice("links.skin.kind", tr("Safe skin"), {{"plane", tr("plane")}, {"cylinder", tr("cylinder")}, {"sphere", tr("sphere R")}});
     Word* size = word(K::Length, "links.skin.size", tr("Size of the safe skin"), 1.0);
-    Word* low = choice("links.low", tr("Between holes of one direction"), {{"true", tr("straight across where nothing is near")}, {"false", tr("always out to the skin")}});
+    Word* low =
+        choice("links.low", tr("Between holes of one direction"), {{"true", tr("straight across where nothing is near")}, {"false", tr("always out to the skin")}});
     if (m_model.recipe()->link.skin.kind == SkinKind::Sphere)
         m_cards[4].sentence->set(tr("Travel over a {} {}; between holes of one direction {}."), {kind, size, low});
     else
@@ -274,12 +283,14 @@ void RecipePanel::layoutHoles() {
 void RecipePanel::layoutStep() {
     using K = Word::Kind;
     const Recipe& r = *m_model.recipe();
-    m_cards[0].sentence->set(tr("In {} with {}, {} out."), {word(K::Action, "holes.of", tr("Holes of the operation")), toolWord(), word(K::Length, "tool.stickOut", tr("Stick-out of the tool"), 0.5)});
+    m_cards[0].sentence->set(tr("In {} with {}, {} out."),
+                             {word(K::Action, "holes.of", tr("Holes of the operation")), toolWord(), word(K::Length, "tool.stickOut", tr("Stick-out of the tool"), 0.5)});
     std::vector<Word::Option> cycles;
     for (int c = 0; c < kCycles; ++c) cycles.push_back({QString::fromUtf8(cycleName(static_cast<Cycle>(c))), QString::fromUtf8(cycleName(static_cast<Cycle>(c)))});
     Word* cycle = choice("drill.cycle", tr("Cycle"), cycles);
     const bool cone = r.drill.cycle == Cycle::Spot || r.drill.cycle == Cycle::Chamfer;
-    Word* by = choice("drill.by", tr("Where the depth comes from"), {{"hole", cone ? tr("an edge wider than the hole by") : tr("the end of the hole")}, {"depth", tr("a depth of")}});
+    Word* by = choice("drill.by", tr("Where the depth comes from"),
+                      {{"hole", cone ? tr("an edge wider than the hole by") : tr("the end of the hole")}, {"depth", tr("a depth of")}});
     QString text = tr("{} to {}");
     std::vector<Word*> words{cycle, by};
     const auto more = [&](const QString& with, Word* w) {
@@ -288,12 +299,15 @@ void RecipePanel::layoutStep() {
     };
     if (!r.drill.toGeometry) more(" {}", word(K::Length, "drill.depth", tr("Depth below the mouth"), 0.5));
     if (cone && r.drill.toGeometry) more(" {}", word(K::Length, "drill.widen", tr("How far the edge stands outside the hole"), 0.1));
-    if (!cone && r.drill.cycle != Cycle::Tap) more(tr(", reached with {}"), choice("drill.reached", tr("What reaches the depth"), {{"fullDiameter", tr("the full diameter")}, {"point", tr("the point")}}));
+    if (!cone && r.drill.cycle != Cycle::Tap)
+        more(tr(", reached with {}"), choice("drill.reached", tr("What reaches the depth"), {{"fullDiameter", tr("the full diameter")}, {"point", tr("the point")}}));
     if (r.drill.cycle == Cycle::Peck || r.drill.cycle == Cycle::ChipBreak) more(tr(", {} at a time"), word(K::Length, "drill.peck", tr("Depth of one peck"), 0.5));
     if (r.drill.cycle == Cycle::Tap) more(tr(", pitch {}"), word(K::Length, "drill.pitch", tr("Pitch of the thread"), 0.25));
-    if (r.drill.cycle != Cycle::Tap && r.drill.cycle != Cycle::Peck && r.drill.cycle != Cycle::ChipBreak) more(tr(", wait {} s"), word(K::Number, "drill.dwell", tr("Seconds at the bottom"), 0.1));
+    if (r.drill.cycle != Cycle::Tap && r.drill.cycle != Cycle::Peck && r.drill.cycle != Cycle::ChipBreak)
+        more(tr(", wait {} s"), word(K::Number, "drill.dwell", tr("Seconds at the bottom"), 0.1));
     more(tr("; written as {}"), choice("drill.canned", tr("How programs say it"), {{"true", tr("a cycle where known")}, {"false", tr("plain moves")}}));
-    more(tr("; a tool that does not suit is {}."), choice("drill.anyTool", tr("A tool that does not suit"), {{"false", tr("not used")}, {"true", tr("used all the same")}}));
+    more(tr("; a tool that does not suit is {}."),
+         choice("drill.anyTool", tr("A tool that does not suit"), {{"false", tr("not used")}, {"true", tr("used all the same")}}));
     m_cards[1].sentence->set(text, words);
     const Recipe* parent = m_model.job().operation(r.parent);
     const QString as = tr("As for all steps of “%1”.").arg(parent ? QString::fromStdString(parent->name) : QString());
@@ -308,7 +322,10 @@ void RecipePanel::refreshWords() {
         return;
     }
     m_heading->setText(QString("%1 · %2").arg(m_model.numberOf(*r), QString::fromStdString(r->name).toUpper()));
-    const QString own = follows(r->kind) ? followLayoutKey(*r) : r->kind == OperationKind::Mill ? millLayoutKey(*r) : r->kind == OperationKind::Surface ? axisLayoutKey(*r) : QString();
+    const QString own = follows(r->kind)                    ? followLayoutKey(*r)
+                        : r->kind == OperationKind::Mill    ? millLayoutKey(*r)
+                        : r->kind == OperationKind::Surface ? axisLayoutKey(*r)
+                                                            : QString();
     const QString shape = QString("%1/%2/%3/%4/%5/%6/%7/%8")
                               .arg(m_model.selected())
                               .arg(own)
@@ -340,8 +357,15 @@ void RecipePanel::refreshWords() {
             const Recipe all = m_model.job().resolved(*r);
             w->setWords(tr("%1 holes").arg(all.holes.size()));
         } else if (key == "target.faces") {
-            const bool optional = (r->kind == OperationKind::Curve && r->curve.by != CurveBy::Channel) || (r->kind == OperationKind::Mill && (r->mill.shape == MillShape::Round || r->mill.shape == MillShape::Rough || !r->target.edges.empty() || !r->target.drawings.empty()));
-            w->setWords(countedPicks(r->target.faces.size(), r->mill.shape == MillShape::Rough && r->kind == OperationKind::Mill ? tr("all of it") : r->mill.shape == MillShape::Round && r->kind == OperationKind::Mill ? tr("no bosses") : optional ? tr("+ faces") : tr("pick faces"), tr("1 face"), tr("%1 faces")));
+            const bool optional = (r->kind == OperationKind::Curve && r->curve.by != CurveBy::Channel) ||
+                                  (r->kind == OperationKind::Mill &&
+                                   (r->mill.shape == MillShape::Round || r->mill.shape == MillShape::Rough || !r->target.edges.empty() || !r->target.drawings.empty()));
+            w->setWords(countedPicks(r->target.faces.size(),
+                                     r->mill.shape == MillShape::Rough && r->kind == OperationKind::Mill   ? tr("all of it")
+                                     : r->mill.shape == MillShape::Round && r->kind == OperationKind::Mill ? tr("no bosses")
+                                     : optional                                                            ? tr("+ faces")
+                                                                                                           : tr("pick faces"),
+                                     tr("1 face"), tr("%1 faces")));
         } else if (key == "axis.faces")
             w->setWords(countedPicks(r->axis.faces.size(), tr("pick faces"), tr("1 face"), tr("%1 faces")));
         else if (key == "axis.edges")
@@ -355,7 +379,8 @@ void RecipePanel::refreshWords() {
         else if (key == "target.edges" && follows(r->kind))
             w->setWords(countedPicks(r->target.edges.size(), tr("pick edges"), tr("1 edge"), tr("%1 edges")));
         else if (key == "target.edges")
-            w->setWords(countedPicks(r->target.edges.size(), r->mill.shape == MillShape::Follow && r->target.drawings.empty() ? tr("pick edges") : tr("+ edges"), tr("1 edge"), tr("%1 edges")));
+            w->setWords(countedPicks(r->target.edges.size(), r->mill.shape == MillShape::Follow && r->target.drawings.empty() ? tr("pick edges") : tr("+ edges"),
+                                     tr("1 edge"), tr("%1 edges")));
         else if (key == "target.profile")
             w->setWords(countedPicks(r->target.profile.size(), tr("pick its edges"), tr("1 edge"), tr("%1 edges")));
         else if (const auto mend = m_model.followedMend(); mend && key.startsWith("helix."))
@@ -376,8 +401,7 @@ void RecipePanel::refreshWords() {
             w->setList(m_model.picks(key));
             w->setToolTip(tr("%1: click to pick, F2 for their numbers").arg(w->accessibleName()));
         }
-        if (w->kind() == Word::Kind::Action)
-            w->setChecked(key != "holes.of" && m_model.pickMode() == pickModeOf(key));
+        if (w->kind() == Word::Kind::Action) w->setChecked(key != "holes.of" && m_model.pickMode() == pickModeOf(key));
     }
     for (Card& c : m_cards) c.sentence->reflow();
     refreshResults();

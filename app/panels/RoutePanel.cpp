@@ -106,7 +106,8 @@ void Station::paintEvent(QPaintEvent*) {
     if (group) {
         std::size_t steps = 0;
         for (const Recipe& o : m_model.job().route) steps += o.parent == r->id;
-        p.drawText(QRect(44, 27, width() - 60, 18), Qt::AlignVCenter, tr("%1 holes · %2 steps").arg(r->holes.size()).arg(steps) + (r->active ? QString() : tr(" · switched off")));
+        p.drawText(QRect(44, 27, width() - 60, 18), Qt::AlignVCenter,
+                   tr("%1 holes · %2 steps").arg(r->holes.size()).arg(steps) + (r->active ? QString() : tr(" · switched off")));
         return;
     }
     const Assembly* tool = m_model.job().tool(r->tool);
@@ -157,7 +158,8 @@ void Station::contextMenuEvent(QContextMenuEvent* e) {
     menu->addAction(tr("Move down"), this, [this] { m_model.moveOperation(m_id, 1); });
     if (const Recipe* r = m_model.job().operation(m_id.toStdString()); r && (r->kind == OperationKind::Holes || r->kind == OperationKind::HoleStep)) {
         QMenu* steps = menu->addMenu(tr("Add a step"));
-        for (int c = 0; c < kCycles; ++c) steps->addAction(QString::fromUtf8(cycleName(static_cast<Cycle>(c))), this, [this, c] { m_model.addHoleStep(m_id, static_cast<Cycle>(c)); });
+        for (int c = 0; c < kCycles; ++c)
+            steps->addAction(QString::fromUtf8(cycleName(static_cast<Cycle>(c))), this, [this, c] { m_model.addHoleStep(m_id, static_cast<Cycle>(c)); });
     }
     menu->addAction(tr("Remove"), this, [this] { m_model.removeOperation(m_id); });
     menu->popup(e->globalPos());
@@ -198,7 +200,9 @@ RoutePanel::RoutePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mo
     kinds->setObjectName("millKinds");
     kinds->addAction(tr("What I pick"), &m_model, [this] { m_model.addMill({}); })->setObjectName("millKind.picked");
     kinds->addSeparator();
-    for (int s = 0; s < kMillShapes; ++s) kinds->addAction(millWords(static_cast<MillShape>(s)), &m_model, [this, s] { m_model.addMill(static_cast<MillShape>(s)); })->setObjectName(QString("millKind.%1").arg(millShapeName(static_cast<MillShape>(s))));
+    for (int s = 0; s < kMillShapes; ++s)
+        kinds->addAction(millWords(static_cast<MillShape>(s)), &m_model, [this, s] { m_model.addMill(static_cast<MillShape>(s)); })
+            ->setObjectName(QString("millKind.%1").arg(millShapeName(static_cast<MillShape>(s))));
     kinds->addAction(tr("A helical groove"), &m_model, [this] { m_model.addHelicalGroove(); })->setObjectName("millKind.helix");
     mill->setMenu(kinds);
     auto* along = new QPushButton(tr("+  Walls, curves, edges"), this);

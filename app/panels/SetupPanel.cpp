@@ -5,8 +5,8 @@
 #include <QFileInfo>
 #include <QFrame>
 #include <QLabel>
-#include <QStyle>
 #include <QPushButton>
+#include <QStyle>
 #include <QTimer>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -17,7 +17,11 @@ namespace gyre {
 namespace {
 
 const std::vector<Word::Option>& stockKinds() {
-    static const std::vector<Word::Option> kinds{{"block", QObject::tr("block")}, {"bar", QObject::tr("round bar")}, {"tube", QObject::tr("tube")}, {"around", QObject::tr("skin")}, {"outline", QObject::tr("raised outline")}};
+    static const std::vector<Word::Option> kinds{{"block", QObject::tr("block")},
+                                                 {"bar", QObject::tr("round bar")},
+                                                 {"tube", QObject::tr("tube")},
+                                                 {"around", QObject::tr("skin")},
+                                                 {"outline", QObject::tr("raised outline")}};
     return kinds;
 }
 
@@ -78,8 +82,9 @@ BodiesPanel::BodiesPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_
     auto* add = new QPushButton(tr("+  Body from a file"), this);
     add->setObjectName("addBody");
     connect(add, &QPushButton::clicked, this, [this] {
-        const QString file = QFileDialog::getOpenFileName(this, tr("Body"), QFileInfo(m_model.file()).absolutePath(),
-                                                          tr("Parts and drawings (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.ply *.dxf *.svg *.STEP *.STP *.STL);;All files (*)"));
+        const QString file =
+            QFileDialog::getOpenFileName(this, tr("Body"), QFileInfo(m_model.file()).absolutePath(),
+                                         tr("Parts and drawings (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.ply *.dxf *.svg *.STEP *.STP *.STL);;All files (*)"));
         if (!file.isEmpty()) m_model.addBody(file);
     });
     outer->addWidget(add);
@@ -118,9 +123,7 @@ void BodiesPanel::refresh() {
             role->setOptions({{"part", tr("part")}, {"fixture", tr("fixture")}, {"stock", tr("stock")}, {"reference", tr("reference")}});
         role->show(QString::fromStdString(b.role), false);
         connect(
-            role, &Word::changed, this,
-            [this, i](const QString&, const QString& value) { m_model.setBodyRole(i, value); },
-            Qt::QueuedConnection);
+            role, &Word::changed, this, [this, i](const QString&, const QString& value) { m_model.setBodyRole(i, value); }, Qt::QueuedConnection);
         row->addWidget(role);
         auto* remove = new QPushButton(QString::fromUtf8("×"), frame);
         remove->setProperty("role", "flat");
@@ -186,7 +189,8 @@ Sentence* BodiesPanel::stockSentence(std::size_t body, const StockShape& shape, 
         for (const QString& c : m_model.curvesFor(m_model.job().mends.size())) options.push_back({c, c});
         outline->setOptions(options);
         outline->setWords(QString::fromUtf8("“%1”").arg(QString::fromStdString(shape.outline)));
-        sentence->set(tr("A {} of {} along {} from {} to {}."), {what, outline, word(Word::Kind::Choice, "axis", tr("Axis"), QString::number(shape.axis)), length("from", tr("Lower end")), length("to", tr("Upper end"))});
+        sentence->set(tr("A {} of {} along {} from {} to {}."), {what, outline, word(Word::Kind::Choice, "axis", tr("Axis"), QString::number(shape.axis)),
+                                                                 length("from", tr("Lower end")), length("to", tr("Upper end"))});
         return sentence;
     }
     Word *axis = word(Word::Kind::Choice, "axis", tr("Axis of the bar"), QString::number(shape.axis)), *radius = length("radius", tr("Radius")),
@@ -336,8 +340,7 @@ void PlacingPanel::refresh() {
     const Job& j = m_model.job();
     // Machines are the machine files beside the job.
     std::vector<Word::Option> options;
-    for (const MachineFile& m : m_model.machines())
-        options.push_back({QString::fromStdString(m.file), QString::fromStdString(m.name)});
+    for (const MachineFile& m : m_model.machines()) options.push_back({QString::fromStdString(m.file), QString::fromStdString(m.name)});
     m_which->setOptions(options);
     m_which->show(QString::fromStdString(j.machine), false);
     m_units->show(unitSuffix(j.units), false);
@@ -364,9 +367,10 @@ void PlacingPanel::refresh() {
     m_travel->setProperty("role", beyond.isEmpty() ? "soft" : "unsafe");
     m_travel->style()->unpolish(m_travel);
     m_travel->style()->polish(m_travel);
-    m_travel->setText(!m_model.place() ? QString()
+    m_travel->setText(!m_model.place()   ? QString()
                       : beyond.isEmpty() ? tr("All of it lies within the travel, square to the datum and on every plane.")
-                                         : QString::fromUtf8("▲ ") + beyond.mid(0, 4).join(QString::fromUtf8("\n▲ ")) + (beyond.size() > 4 ? tr("\n… and %1 more").arg(beyond.size() - 4) : QString()));
+                                         : QString::fromUtf8("▲ ") + beyond.mid(0, 4).join(QString::fromUtf8("\n▲ ")) +
+                                               (beyond.size() > 4 ? tr("\n… and %1 more").arg(beyond.size() - 4) : QString()));
     m_machine->reflow();
     m_place->reflow();
 }

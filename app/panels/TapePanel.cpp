@@ -84,7 +84,8 @@ void TapeChart::rebuild() {
             add(pixel[i], v);
             // Where locations are few, a line joins them.
             if (i > 0 && std::isfinite(from))
-                for (int x = pixel[i - 1] + 1; x < pixel[i]; ++x) add(x, from + (v - from) * static_cast<float>(x - pixel[i - 1]) / static_cast<float>(pixel[i] - pixel[i - 1]));
+                for (int x = pixel[i - 1] + 1; x < pixel[i]; ++x)
+                    add(x, from + (v - from) * static_cast<float>(x - pixel[i - 1]) / static_cast<float>(pixel[i] - pixel[i - 1]));
             c.least = any ? std::min(c.least, v) : v;
             c.most = any ? std::max(c.most, v) : v;
             any = true;
@@ -110,7 +111,8 @@ void TapeChart::rebuild() {
         if (row < returning.size() && returning[row]) lean[i].tilt = -lean[i].tilt;
     }
     if (r->kind == OperationKind::Swarf) { // along the wall lead and tilt say nothing
-        channel(tr("to Z"), "°", [&](std::size_t i) { return path.motion[i] == Motion::Cut ? static_cast<float>(degrees(angleBetween(path.axis[i], Vec3::UnitZ()))) : NAN; });
+        channel(tr("to Z"), "°",
+                [&](std::size_t i) { return path.motion[i] == Motion::Cut ? static_cast<float>(degrees(angleBetween(path.axis[i], Vec3::UnitZ()))) : NAN; });
     } else {
         channel(tr("lead"), "°", [&](std::size_t i) { return static_cast<float>(degrees(lean[i].lead)); });
         channel(tr("tilt"), "°", [&](std::size_t i) { return static_cast<float>(degrees(lean[i].tilt)); });
@@ -180,13 +182,15 @@ QRectF TapeChart::lane(std::size_t channel) const {
 
 double TapeChart::degreesPerPixel(std::size_t channel) const {
     const Channel& c = m_channels[channel];
-    const double least = c.demanded ? std::min(0.0, static_cast<double>(c.least)) : c.least, most = c.demanded ? std::max(static_cast<double>(c.most), *c.demanded * 1.5) : c.most;
+    const double least = c.demanded ? std::min(0.0, static_cast<double>(c.least)) : c.least,
+                 most = c.demanded ? std::max(static_cast<double>(c.most), *c.demanded * 1.5) : c.most;
     return std::max(most - least, c.unit == "mm" ? 0.5 : 2.0) / (lane(channel).height() - 7.0);
 }
 
 double TapeChart::yOf(std::size_t channel, double value) const {
     const Channel& c = m_channels[channel];
-    const double least = c.demanded ? std::min(0.0, static_cast<double>(c.least)) : c.least, most = c.demanded ? std::max(static_cast<double>(c.most), *c.demanded * 1.5) : c.most;
+    const double least = c.demanded ? std::min(0.0, static_cast<double>(c.least)) : c.least,
+                 most = c.demanded ? std::max(static_cast<double>(c.most), *c.demanded * 1.5) : c.most;
     return lane(channel).center().y() - (value - 0.5 * (least + most)) / degreesPerPixel(channel);
 }
 
@@ -196,7 +200,10 @@ void TapeChart::drawChannels(QPainter& p) const {
     p.setFont(font());
     if (m_channels.empty()) {
         p.setPen(t.softInk);
-        p.drawText(rect(), Qt::AlignCenter, m_model.computing() ? tr("Computing…") : m_model.recipe() && m_model.recipe()->kind == OperationKind::Holes ? tr("The steps of this operation make the paths: choose one") : tr("No path to show yet"));
+        p.drawText(rect(), Qt::AlignCenter,
+                   m_model.computing()                                                  ? tr("Computing…")
+                   : m_model.recipe() && m_model.recipe()->kind == OperationKind::Holes ? tr("The steps of this operation make the paths: choose one")
+                                                                                        : tr("No path to show yet"));
         return;
     }
     p.setRenderHint(QPainter::Antialiasing);
@@ -426,7 +433,10 @@ void TapePanel::refresh() {
     const auto r = m_model.result();
     if (!r || !r->path() || r->path()->empty() || !r->complete()) return m_where->setText({});
     const std::size_t i = std::min(m_model.location(), r->path()->size() - 1);
-    m_where->setText((r->drill ? tr("hole %1 of %2\n%3 of %4") : tr("row %1 of %2\n%3 of %4")).arg(r->path()->row[i] + 1).arg(r->pattern->rows.size()).arg(clock(r->motion->timeOf(i)), clock(r->motion->duration)));
+    m_where->setText((r->drill ? tr("hole %1 of %2\n%3 of %4") : tr("row %1 of %2\n%3 of %4"))
+                         .arg(r->path()->row[i] + 1)
+                         .arg(r->pattern->rows.size())
+                         .arg(clock(r->motion->timeOf(i)), clock(r->motion->duration)));
 }
 
 } // namespace gyre

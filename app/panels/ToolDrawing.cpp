@@ -42,9 +42,10 @@ void ToolDrawing::set(Assembly& a, const QString& key, double v) {
 
 double ToolDrawing::valueOf(const Assembly& a, const QString& key) {
     const Cutter& c = a.cutter;
-    const std::pair<const char*, double> all[] = {{"DC", c.diameter},        {"RE", c.cornerRadius}, {"TA", c.taperDegrees},   {"APMX", c.fluteLength},  {"LU", c.shoulderLength},
-                                                  {"DN", c.neckDiameter},    {"DMM", c.shankDiameter}, {"OAL", c.overallLength}, {"SIG", c.pointDegrees}, {"tip", c.tipDiameter},
-                                                  {"PRFRAD", c.profileRadius}, {"NOF", c.flutes},      {"out", a.stickOut},      {"speed", a.spindleSpeed}, {"bite", a.feedPerTooth}};
+    const std::pair<const char*, double> all[] = {{"DC", c.diameter},       {"RE", c.cornerRadius},    {"TA", c.taperDegrees},      {"APMX", c.fluteLength},
+                                                  {"LU", c.shoulderLength}, {"DN", c.neckDiameter},    {"DMM", c.shankDiameter},    {"OAL", c.overallLength},
+                                                  {"SIG", c.pointDegrees},  {"tip", c.tipDiameter},    {"PRFRAD", c.profileRadius}, {"NOF", c.flutes},
+                                                  {"out", a.stickOut},      {"speed", a.spindleSpeed}, {"bite", a.feedPerTooth}};
     for (const auto& [name, value] : all)
         if (key == name) return value;
     return 0.0;
@@ -207,7 +208,8 @@ void ToolDrawing::mouseMoveEvent(QMouseEvent* e) {
     const double by = along ? (m_pressed.y() - e->position().y()) / m_dragScale : 2.0 * (m_pressed.x() - e->position().x()) / m_dragScale;
     const double grid = m_model.inches() ? 0.254 : 0.1; // a hundredth of an inch, a tenth of a millimetre
     const double value = std::max(grid, std::round((m_from + by) / grid) * grid);
-    (void)m_model.changeTool(m_model.shownTool(), [&](Assembly& a) { set(a, m_dragged, value); }, QString("%1#%2").arg(m_dragged).arg(m_drags));
+    (void)m_model.changeTool(
+        m_model.shownTool(), [&](Assembly& a) { set(a, m_dragged, value); }, QString("%1#%2").arg(m_dragged).arg(m_drags));
 }
 
 void ToolDrawing::mouseReleaseEvent(QMouseEvent*) {

@@ -51,7 +51,9 @@ protected:
         QFont small = font();
         small.setPixelSize(12);
         p.setFont(small);
-        p.drawText(QRectF(50, 27, room, 18), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(QString::fromStdString(shortName(m_tool.cutter)) + (m_used.isEmpty() ? QString() : QString::fromUtf8(" · ") + m_used), Qt::ElideRight, room));
+        p.drawText(QRectF(50, 27, room, 18), Qt::AlignLeft | Qt::AlignVCenter,
+                   p.fontMetrics().elidedText(QString::fromStdString(shortName(m_tool.cutter)) + (m_used.isEmpty() ? QString() : QString::fromUtf8(" · ") + m_used),
+                                              Qt::ElideRight, room));
     }
 
 private:
@@ -129,7 +131,8 @@ void ToolList::refresh() {
     const QStringList words = m_search->text().toLower().split(' ', Qt::SkipEmptyParts);
     int shown = 0;
     for (const Assembly& a : m_model.job().tools) {
-        const QString all = QString::fromStdString(a.name + " " + a.id + " " + shortName(a.cutter) + " " + cutterShapeName(a.cutter.shape) + " " + a.holderName).toLower();
+        const QString all =
+            QString::fromStdString(a.name + " " + a.id + " " + shortName(a.cutter) + " " + cutterShapeName(a.cutter.shape) + " " + a.holderName).toLower();
         if (!std::all_of(words.begin(), words.end(), [&](const QString& w) { return all.contains(w); })) continue;
         const auto users = m_model.operationsWith(QString::fromStdString(a.id)).size();
         const QString used = users == 0 ? QString() : users == 1 ? tr("1 operation") : tr("%1 operations").arg(users);
@@ -170,7 +173,8 @@ Word* ToolCards::number(Word::Kind kind, const QString& key, const QString& name
     w->show(QString::number(ToolDrawing::valueOf(*m_model.toolShown(), key), 'g', 12), kind == Word::Kind::Length && m_model.inches());
     connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
     connect(
-        w, &Word::changed, this, [this, key](const QString&, const QString& value) { edit([&](Assembly& a) { ToolDrawing::set(a, key, value.toDouble()); }, key); }, Qt::QueuedConnection);
+        w, &Word::changed, this, [this, key](const QString&, const QString& value) { edit([&](Assembly& a) { ToolDrawing::set(a, key, value.toDouble()); }, key); },
+        Qt::QueuedConnection);
     return w;
 }
 
@@ -184,7 +188,9 @@ void ToolCards::refresh() {
     using K = Word::Kind;
     auto* name = new Word(K::Text, "tool.name", tr("Name of the tool"), this);
     name->show(QString::fromStdString(a->name), false);
-    connect(name, &Word::changed, this, [this](const QString&, const QString& value) { edit([&](Assembly& t) { t.name = value.trimmed().left(100).toStdString(); }, "name"); }, Qt::QueuedConnection);
+    connect(
+        name, &Word::changed, this,
+        [this](const QString&, const QString& value) { edit([&](Assembly& t) { t.name = value.trimmed().left(100).toStdString(); }, "name"); }, Qt::QueuedConnection);
     auto* shape = new Word(K::Choice, "tool.shape", tr("Shape of the cutter"), this);
     std::vector<Word::Option> shapes;
     for (int i = 0; i < kCutterShapes; ++i) shapes.push_back({QString::number(i), tr(cutterShapeName(static_cast<CutterShape>(i)))});
@@ -192,9 +198,7 @@ void ToolCards::refresh() {
     shape->show(QString::number(static_cast<int>(a->cutter.shape)), false);
     connect(
         shape, &Word::changed, this,
-        [this](const QString&, const QString& value) {
-            edit([&](Assembly& t) { t.cutter = asShape(t.cutter, static_cast<CutterShape>(value.toInt())); }, {});
-        },
+        [this](const QString&, const QString& value) { edit([&](Assembly& t) { t.cutter = asShape(t.cutter, static_cast<CutterShape>(value.toInt())); }, {}); },
         Qt::QueuedConnection);
     const CutterUse use = usedBy(a->cutter.shape);
     QString text = tr("{}: a {} cutter of diameter {} with {} flutes");
@@ -215,12 +219,14 @@ void ToolCards::refresh() {
     auto* second = new Sentence(this);
     if (use.fluteLength)
         second->set(tr("It cuts over {}, is {} long and {} thick below its shank of {}, {} overall; {} out of the holder."),
-                    {number(K::Length, "APMX", tr("Cutting length"), 0.5), number(K::Length, "LU", tr("Length below the shank"), 0.5), number(K::Length, "DN", tr("Neck diameter"), 0.1),
-                     number(K::Length, "DMM", tr("Shank diameter"), 0.5), number(K::Length, "OAL", tr("Overall length"), 1), number(K::Length, "out", tr("Stick-out"), 0.5)});
+                    {number(K::Length, "APMX", tr("Cutting length"), 0.5), number(K::Length, "LU", tr("Length below the shank"), 0.5),
+                     number(K::Length, "DN", tr("Neck diameter"), 0.1), number(K::Length, "DMM", tr("Shank diameter"), 0.5),
+                     number(K::Length, "OAL", tr("Overall length"), 1), number(K::Length, "out", tr("Stick-out"), 0.5)});
     else
         second->set(tr("It is {} long and {} thick below its shank of {}, {} overall; {} out of the holder."),
-                    {number(K::Length, "LU", tr("Length below the shank"), 0.5), number(K::Length, "DN", tr("Neck diameter"), 0.1), number(K::Length, "DMM", tr("Shank diameter"), 0.5),
-                     number(K::Length, "OAL", tr("Overall length"), 1), number(K::Length, "out", tr("Stick-out"), 0.5)});
+                    {number(K::Length, "LU", tr("Length below the shank"), 0.5), number(K::Length, "DN", tr("Neck diameter"), 0.1),
+                     number(K::Length, "DMM", tr("Shank diameter"), 0.5), number(K::Length, "OAL", tr("Overall length"), 1),
+                     number(K::Length, "out", tr("Stick-out"), 0.5)});
     m_cutter->addWidget(second);
     fillHolder(*a);
     fillSpeeds(*a);
@@ -233,7 +239,9 @@ void ToolCards::fillHolder(const Assembly& a) {
     using K = Word::Kind;
     auto* name = new Word(K::Text, "tool.holderName", tr("Name of the holder"), this);
     name->show(QString::fromStdString(a.holderName), false);
-    connect(name, &Word::changed, this, [this](const QString&, const QString& v) { edit([&](Assembly& t) { t.holderName = v.trimmed().left(100).toStdString(); }, "holderName"); }, Qt::QueuedConnection);
+    connect(
+        name, &Word::changed, this,
+        [this](const QString&, const QString& v) { edit([&](Assembly& t) { t.holderName = v.trimmed().left(100).toStdString(); }, "holderName"); }, Qt::QueuedConnection);
     auto* other = new Word(K::Choice, "tool.holderOf", tr("Take the holder of another tool"), this);
     std::vector<Word::Option> options;
     QStringList seen{QString::fromStdString(a.holderName)};
@@ -248,10 +256,12 @@ void ToolCards::fillHolder(const Assembly& a) {
         other, &Word::changed, this,
         [this](const QString&, const QString& id) {
             if (const Assembly* from = m_model.job().tool(id.toStdString()))
-                edit([&](Assembly& t) {
-                    t.holder = from->holder;
-                    t.holderName = from->holderName;
-                }, {});
+                edit(
+                    [&](Assembly& t) {
+                        t.holder = from->holder;
+                        t.holderName = from->holderName;
+                    },
+                    {});
         },
         Qt::QueuedConnection);
     auto* head = new Sentence(this);
@@ -275,9 +285,12 @@ void ToolCards::fillHolder(const Assembly& a) {
             connect(
                 w, &Word::changed, this,
                 [this, i, k](const QString&, const QString& v) {
-                    edit([&](Assembly& t) {
-                        if (i < t.holder.size()) (k == "lower" ? t.holder[i].lowerDiameter : k == "upper" ? t.holder[i].upperDiameter : t.holder[i].length) = v.toDouble();
-                    }, QString("step.%1.%2").arg(i).arg(k));
+                    edit(
+                        [&](Assembly& t) {
+                            if (i < t.holder.size())
+                                (k == "lower" ? t.holder[i].lowerDiameter : k == "upper" ? t.holder[i].upperDiameter : t.holder[i].length) = v.toDouble();
+                        },
+                        QString("step.%1.%2").arg(i).arg(k));
                 },
                 Qt::QueuedConnection);
             words.push_back(w);
@@ -285,7 +298,9 @@ void ToolCards::fillHolder(const Assembly& a) {
         step->set(tr("Ø{} to Ø{} over {}"), words);
         line->addWidget(step, 1);
         auto* away = flatButton(QString::fromUtf8("×"), QString("removeStep.%1").arg(i), tr("Remove step %1").arg(i + 1), row);
-        connect(away, &QPushButton::clicked, this, [this, i] { edit([&](Assembly& t) { t.holder.erase(t.holder.begin() + static_cast<std::ptrdiff_t>(i)); }, {}); }, Qt::QueuedConnection);
+        connect(
+            away, &QPushButton::clicked, this, [this, i] { edit([&](Assembly& t) { t.holder.erase(t.holder.begin() + static_cast<std::ptrdiff_t>(i)); }, {}); },
+            Qt::QueuedConnection);
         line->addWidget(away);
         m_holder->addWidget(row);
     }
@@ -293,10 +308,12 @@ void ToolCards::fillHolder(const Assembly& a) {
     connect(
         add, &QPushButton::clicked, this,
         [this] {
-            edit([](Assembly& t) {
-                const double d = t.holder.empty() ? 2.0 * t.cutter.shankDiameter + 6.0 : t.holder.back().upperDiameter;
-                t.holder.push_back({d, d, 20.0});
-            }, {});
+            edit(
+                [](Assembly& t) {
+                    const double d = t.holder.empty() ? 2.0 * t.cutter.shankDiameter + 6.0 : t.holder.back().upperDiameter;
+                    t.holder.push_back({d, d, 20.0});
+                },
+                {});
         },
         Qt::QueuedConnection);
     m_holder->addWidget(add, 0, Qt::AlignLeft);
@@ -322,13 +339,15 @@ void ToolCards::fillSpeeds(const Assembly& a) {
             connect(
                 w, &Word::changed, this,
                 [this, i, key](const QString&, const QString& v) {
-                    edit([&](Assembly& t) {
-                        if (i >= t.materials.size()) return;
-                        CuttingData& d = t.materials[i];
-                        if (key == "name") d.material = v.trimmed().left(80).toStdString();
-                        if (key == "speed") d.surfaceSpeed = v.toDouble();
-                        if (key == "bite") d.chipLoad = v.toDouble();
-                    }, QString("material.%1.%2").arg(i).arg(key));
+                    edit(
+                        [&](Assembly& t) {
+                            if (i >= t.materials.size()) return;
+                            CuttingData& d = t.materials[i];
+                            if (key == "name") d.material = v.trimmed().left(80).toStdString();
+                            if (key == "speed") d.surfaceSpeed = v.toDouble();
+                            if (key == "bite") d.chipLoad = v.toDouble();
+                        },
+                        QString("material.%1.%2").arg(i).arg(key));
                 },
                 Qt::QueuedConnection);
             return w;
@@ -344,9 +363,13 @@ void ToolCards::fillSpeeds(const Assembly& a) {
         step->set(tr("{}: {} m/min, {} a tooth"), {changed("name", name), changed("speed", speed), changed("bite", bite)});
         line->addWidget(step, 1);
         auto* useIt = flatButton(tr("use"), QString("useMaterial.%1").arg(i), tr("Take speed and feed for this material"), row);
-        connect(useIt, &QPushButton::clicked, this, [this, material = a.materials[i].material] { edit([&](Assembly& t) { (void)useMaterial(t, material); }, {}); }, Qt::QueuedConnection);
+        connect(
+            useIt, &QPushButton::clicked, this, [this, material = a.materials[i].material] { edit([&](Assembly& t) { (void)useMaterial(t, material); }, {}); },
+            Qt::QueuedConnection);
         auto* away = flatButton(QString::fromUtf8("×"), QString("removeMaterial.%1").arg(i), tr("Remove the material"), row);
-        connect(away, &QPushButton::clicked, this, [this, i] { edit([&](Assembly& t) { t.materials.erase(t.materials.begin() + static_cast<std::ptrdiff_t>(i)); }, {}); }, Qt::QueuedConnection);
+        connect(
+            away, &QPushButton::clicked, this, [this, i] { edit([&](Assembly& t) { t.materials.erase(t.materials.begin() + static_cast<std::ptrdiff_t>(i)); }, {}); },
+            Qt::QueuedConnection);
         line->addWidget(useIt);
         line->addWidget(away);
         m_speeds->addWidget(row);
@@ -355,9 +378,12 @@ void ToolCards::fillSpeeds(const Assembly& a) {
     connect(
         add, &QPushButton::clicked, this,
         [this] {
-            edit([](Assembly& t) {
-                t.materials.push_back({"material " + std::to_string(t.materials.size() + 1), std::max(1.0, std::round(kPi * t.cutter.diameter * t.spindleSpeed / 1000.0)), std::max(0.001, t.feedPerTooth)});
-            }, {});
+            edit(
+                [](Assembly& t) {
+                    t.materials.push_back({"material " + std::to_string(t.materials.size() + 1),
+                                           std::max(1.0, std::round(kPi * t.cutter.diameter * t.spindleSpeed / 1000.0)), std::max(0.001, t.feedPerTooth)});
+                },
+                {});
         },
         Qt::QueuedConnection);
     m_speeds->addWidget(add, 0, Qt::AlignLeft);

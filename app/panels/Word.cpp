@@ -142,7 +142,8 @@ void Word::openLine(const QString& text, bool select) {
     m_edit->setAccessibleName(accessibleName());
     m_edit->setText(text);
     m_opened = select ? text : QString(); // what was typed already counts
-    m_edit->setGeometry(QRect(mapTo(parentWidget(), QPoint(-4, -2)), QSize(std::max(m_kind == Kind::Text || m_kind == Kind::Action ? 180 : 72, width() + 28), height() + 4)));
+    m_edit->setGeometry(
+        QRect(mapTo(parentWidget(), QPoint(-4, -2)), QSize(std::max(m_kind == Kind::Text || m_kind == Kind::Action ? 180 : 72, width() + 28), height() + 4)));
     if (m_edit->geometry().right() > parentWidget()->width()) m_edit->move(parentWidget()->width() - m_edit->width(), m_edit->y());
     m_edit->show();
     m_edit->setFocus();
@@ -230,7 +231,8 @@ void Word::keyPressEvent(QKeyEvent* e) {
         break;
     }
     const QString t = e->text();
-    if (m_kind == Kind::Action && (e->key() == Qt::Key_F2 || (!t.isEmpty() && t[0].isDigit()))) return openLine(e->key() == Qt::Key_F2 ? m_list : t, e->key() == Qt::Key_F2);
+    if (m_kind == Kind::Action && (e->key() == Qt::Key_F2 || (!t.isEmpty() && t[0].isDigit())))
+        return openLine(e->key() == Qt::Key_F2 ? m_list : t, e->key() == Qt::Key_F2);
     if (m_kind == Kind::Text && e->key() == Qt::Key_F2) return beginEdit();
     if (isNumber() && !t.isEmpty() && (t[0].isDigit() || t[0] == '-' || t[0] == '.')) return beginEdit(t);
     QWidget::keyPressEvent(e);

@@ -80,9 +80,9 @@ std::vector<int> edgesInside(const Part& part, const Camera& camera, const QPoly
         if (part.edges()[e].degenerate || !visible(part, camera, part.edges()[e].middle)) continue;
         const Polyline& line = part.edgeLine(static_cast<int>(e));
         const bool inside = line.size() > 1 && std::all_of(line.begin(), line.end(), [&](const Vec3& p) {
-            const auto q = camera.project(p);
-            return q && polygon.containsPoint(*q, Qt::OddEvenFill);
-        });
+                                const auto q = camera.project(p);
+                                return q && polygon.containsPoint(*q, Qt::OddEvenFill);
+                            });
         if (inside) out.push_back(static_cast<int>(e));
     }
     return out;
@@ -117,7 +117,8 @@ std::vector<Guess> faceGuesses(const Part& part, int face) {
     }
     if (level.size() > 1 && level.size() < all.size()) guesses.push_back({level, {}, QObject::tr("%1 faces, tangent, at one height").arg(level.size())});
     if (all.size() > 1) guesses.push_back({all, {}, QObject::tr("%1 faces, tangent").arg(all.size())});
-    if (const auto fillet = filletFaces(part, face); fillet.size() > 1 && fillet.size() < all.size()) guesses.push_back({fillet, {}, QObject::tr("%1 faces, one fillet R%2").arg(fillet.size()).arg(info.radius)});
+    if (const auto fillet = filletFaces(part, face); fillet.size() > 1 && fillet.size() < all.size())
+        guesses.push_back({fillet, {}, QObject::tr("%1 faces, one fillet R%2").arg(fillet.size()).arg(info.radius)});
     if (const auto floor = levelFaces(part, face); floor.size() > 1) guesses.push_back({floor, {}, QObject::tr("%1 faces in one plane").arg(floor.size())});
     return guesses;
 }
@@ -126,9 +127,11 @@ std::vector<Guess> edgeGuesses(const Part& part, const std::vector<int>& target,
     const EdgeChain side = sideOf(part, target, edge);
     std::vector<Guess> guesses;
     if (side.edges.size() > 1) guesses.push_back({{}, side.edges, QObject::tr("%1 edges, the whole side").arg(side.edges.size())});
-    guesses.push_back({{}, {edge}, edge >= part.bodyEdges() && part.edges()[static_cast<std::size_t>(edge)].faces[0] < 0
-                                       ? QObject::tr("a mend's curve")
-                                       : QObject::tr("1 edge, %1").arg(curveKindName(part.edges()[static_cast<std::size_t>(edge)].kind))});
+    guesses.push_back({{},
+                       {edge},
+                       edge >= part.bodyEdges() && part.edges()[static_cast<std::size_t>(edge)].faces[0] < 0
+                           ? QObject::tr("a mend's curve")
+                           : QObject::tr("1 edge, %1").arg(curveKindName(part.edges()[static_cast<std::size_t>(edge)].kind))});
     const auto differs = [&](std::vector<int> edges) {
         std::sort(edges.begin(), edges.end());
         return std::none_of(guesses.begin(), guesses.end(), [&](const Guess& g) {

@@ -59,8 +59,10 @@ SheetView::SheetView(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     m_hint->setObjectName("sheetHint");
     for (QWidget* w : std::initializer_list<QWidget*>{m_draw, m_typed, m_done, m_close, m_hint}) bar->addWidget(w);
     bar->addStretch();
-    for (auto signal : {&AppModel::jobChanged, &AppModel::placeChanged, &AppModel::selectionChanged, &AppModel::resultChanged, &AppModel::sheetChanged}) connect(&m_model, signal, this, &SheetView::remake);
-    for (auto signal : {&AppModel::locationChanged, &AppModel::hoveredChanged, &AppModel::pickModeChanged, &AppModel::peelChanged}) connect(&m_model, signal, this, [this] { update(); });
+    for (auto signal : {&AppModel::jobChanged, &AppModel::placeChanged, &AppModel::selectionChanged, &AppModel::resultChanged, &AppModel::sheetChanged})
+        connect(&m_model, signal, this, &SheetView::remake);
+    for (auto signal : {&AppModel::locationChanged, &AppModel::hoveredChanged, &AppModel::pickModeChanged, &AppModel::peelChanged})
+        connect(&m_model, signal, this, [this] { update(); });
     setDrawing(false);
     remake();
 }
@@ -111,7 +113,9 @@ void SheetView::readPoints() {
     const double unit = m_model.inches() ? 25.4 : 1.0;
     for (const auto& p : *points) {
         if (m_sheet->wrapped && p[2] != 0.0 && std::abs(p[2] * unit - m_sheet->radius) > 1e-6)
-            return emit m_model.toldUser(tr("The sheet is unrolled at radius %1; a point at radius %2 cannot lie on it. Change the radius in the recipe first.").arg(m_sheet->radius / unit).arg(p[2]));
+            return emit m_model.toldUser(tr("The sheet is unrolled at radius %1; a point at radius %2 cannot lie on it. Change the radius in the recipe first.")
+                                             .arg(m_sheet->radius / unit)
+                                             .arg(p[2]));
         m_points.push_back(m_sheet->wrapped ? Vec2(p[0] * unit, m_sheet->fromDegrees(p[1])) : Vec2(p[0] * unit, p[1] * unit));
     }
     m_typed->clear();
@@ -136,7 +140,8 @@ bool SheetView::eventFilter(QObject* object, QEvent* e) {
 void SheetView::remake() {
     const auto sheet = m_model.sheet();
     const auto place = m_model.place();
-    const bool other = !sheet || !m_sheet || sheet->wrapped != m_sheet->wrapped || !sheet->frame.isApprox(m_sheet->frame, 1e-9) || std::abs(sheet->radius - m_sheet->radius) > 1e-9;
+    const bool other =
+        !sheet || !m_sheet || sheet->wrapped != m_sheet->wrapped || !sheet->frame.isApprox(m_sheet->frame, 1e-9) || std::abs(sheet->radius - m_sheet->radius) > 1e-9;
     const auto part = place ? place->part : nullptr;
     if (other || part != m_part) {
         m_edges.clear();
@@ -400,7 +405,8 @@ void SheetView::mouseMoveEvent(QMouseEvent* e) {
     } else if (!m_drawing) {
         std::vector<int> lit;
         if (const auto near = edgeNear(m_cursor); near && m_part)
-            lit = m_model.pickMode() == PickMode::Edges || m_model.pickMode() == PickMode::Profile ? edgeGuesses(*m_part, {}, m_edges[*near].edge).front().edges : std::vector<int>{m_edges[*near].edge};
+            lit = m_model.pickMode() == PickMode::Edges || m_model.pickMode() == PickMode::Profile ? edgeGuesses(*m_part, {}, m_edges[*near].edge).front().edges
+                                                                                                   : std::vector<int>{m_edges[*near].edge};
         m_model.setHovered(lit);
     }
     update();

@@ -216,7 +216,8 @@ void View::hover(const QPointF& pixel) {
                 guesses = faceGuesses(*place->part, hit.face);
                 // The cutter's side goes along a whole wall unless it is told otherwise.
                 if (const auto recipe = m_model.recipe(); recipe && recipe->kind == OperationKind::Swarf && m_model.pickMode() == PickMode::Faces)
-                    if (const auto& wall = m_model.wallOf(hit.face); wall.size() > 1) guesses.insert(guesses.begin(), {wall, {}, tr("%1 faces, one wall").arg(wall.size())});
+                    if (const auto& wall = m_model.wallOf(hit.face); wall.size() > 1)
+                        guesses.insert(guesses.begin(), {wall, {}, tr("%1 faces, one wall").arg(wall.size())});
             }
         } else if (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Points) {
             // Corners and middles of edges draw the point to themselves.
@@ -237,7 +238,8 @@ void View::hover(const QPointF& pixel) {
     if (place && place->part && m_model.pickMode() == PickMode::None)
         if (const auto hole = holeAt(pixel)) {
             const Hole h = m_model.holes()[*hole];
-            guesses = {{{}, {}, h.bottom == HoleBottom::Through ? tr("%1 · click to turn it round").arg(QString::fromStdString(h.words())) : QString::fromStdString(h.words())}};
+            guesses = {
+                {{}, {}, h.bottom == HoleBottom::Through ? tr("%1 · click to turn it round").arg(QString::fromStdString(h.words())) : QString::fromStdString(h.words())}};
         }
     const bool same = guesses.size() == m_guesses.size() && !guesses.empty() && guesses[0].faces == m_guesses[0].faces && guesses[0].edges == m_guesses[0].edges;
     if (!same) m_guess = 0;
@@ -261,7 +263,8 @@ void View::click(const QPointF& pixel, bool add) {
         m_model.setPickMode(PickMode::None);
     } else if (m_model.pickMode() != PickMode::None) {
         if (!m_guesses.empty()) take(m_guesses[m_guess], add);
-    } else if (const auto arrow = rowArrow(); arrow && std::hypot(0.5 * (arrow->first.x() + arrow->second.x()) - pixel.x(), 0.5 * (arrow->first.y() + arrow->second.y()) - pixel.y()) < 20.0) {
+    } else if (const auto arrow = rowArrow();
+               arrow && std::hypot(0.5 * (arrow->first.x() + arrow->second.x()) - pixel.x(), 0.5 * (arrow->first.y() + arrow->second.y()) - pixel.y()) < 20.0) {
         (void)m_model.setWord("pattern.reversed", m_model.word("pattern.reversed") == "true" ? "false" : "true");
     } else if (const auto hole = holeAt(pixel)) {
         m_model.turnHole(*hole);
@@ -292,10 +295,15 @@ std::optional<std::size_t> View::holeAt(const QPointF& pixel) const {
     return best;
 }
 
-bool View::picksFaces() const { return m_model.pickMode() == PickMode::Faces || m_model.pickMode() == PickMode::AxisFaces || (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Faces); }
+bool View::picksFaces() const {
+    return m_model.pickMode() == PickMode::Faces || m_model.pickMode() == PickMode::AxisFaces ||
+           (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Faces);
+}
 
 bool View::picksEdges() const {
-    return m_model.pickMode() == PickMode::Rail1 || m_model.pickMode() == PickMode::Rail2 || m_model.pickMode() == PickMode::Edges || m_model.pickMode() == PickMode::Profile || m_model.pickMode() == PickMode::AxisEdges || (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Edges);
+    return m_model.pickMode() == PickMode::Rail1 || m_model.pickMode() == PickMode::Rail2 || m_model.pickMode() == PickMode::Edges ||
+           m_model.pickMode() == PickMode::Profile || m_model.pickMode() == PickMode::AxisEdges ||
+           (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Edges);
 }
 
 void View::take(const Guess& guess, bool add) {
@@ -307,7 +315,8 @@ void View::take(const Guess& guess, bool add) {
     std::vector<int> edges = guess.edges;
     if (add)
         if (const auto recipe = m_model.recipe())
-            if (const auto now = resolveEdges(*m_model.place()->part, which == 0 ? recipe->pattern.rail1 : recipe->pattern.rail2)) edges.insert(edges.end(), now->begin(), now->end());
+            if (const auto now = resolveEdges(*m_model.place()->part, which == 0 ? recipe->pattern.rail1 : recipe->pattern.rail2))
+                edges.insert(edges.end(), now->begin(), now->end());
     m_model.setRail(which, edges);
 }
 
@@ -381,7 +390,8 @@ void View::mouseReleaseEvent(QMouseEvent* e) {
     m_drag = Drag::None;
     m_lasso.clear();
     m_overlay->update();
-    if (!m_moved && e->button() == Qt::LeftButton && (was == Drag::Orbit || was == Drag::Window || was == Drag::Lasso)) click(e->position(), e->modifiers() & Qt::ShiftModifier);
+    if (!m_moved && e->button() == Qt::LeftButton && (was == Drag::Orbit || was == Drag::Window || was == Drag::Lasso))
+        click(e->position(), e->modifiers() & Qt::ShiftModifier);
 }
 
 void View::wheelEvent(QWheelEvent* e) {
@@ -403,14 +413,17 @@ void View::keyPressEvent(QKeyEvent* e) {
             if (picksFaces() || !place->part->edges()[static_cast<std::size_t>(m_keyPick)].degenerate) break;
         }
         const auto recipe = m_model.recipe();
-        const auto faces = recipe && m_model.pickMode() != PickMode::Feature ? resolveFaces(*place->part, recipe->target.faces).value_or(std::vector<int>{}) : std::vector<int>{};
+        const auto faces =
+            recipe && m_model.pickMode() != PickMode::Feature ? resolveFaces(*place->part, recipe->target.faces).value_or(std::vector<int>{}) : std::vector<int>{};
         m_guesses = picksFaces() ? faceGuesses(*place->part, m_keyPick) : edgeGuesses(*place->part, faces, m_keyPick);
         m_guess = 0;
-        const Vec3 at = picksFaces() ? place->part->faces()[static_cast<std::size_t>(m_keyPick)].centre : place->part->edges()[static_cast<std::size_t>(m_keyPick)].middle;
+        const Vec3 at =
+            picksFaces() ? place->part->faces()[static_cast<std::size_t>(m_keyPick)].centre : place->part->edges()[static_cast<std::size_t>(m_keyPick)].middle;
         if (const auto q = m_camera.project(at)) m_cursor = *q; // the words stand beside it
         return update();
     }
-    if ((e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) && m_model.pickMode() != PickMode::None && !m_guesses.empty()) return take(m_guesses[m_guess], e->modifiers() & Qt::ShiftModifier);
+    if ((e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) && m_model.pickMode() != PickMode::None && !m_guesses.empty())
+        return take(m_guesses[m_guess], e->modifiers() & Qt::ShiftModifier);
     if (e->key() == Qt::Key_Escape && m_model.pickMode() != PickMode::None) return m_model.setPickMode(PickMode::None);
     if (e->key() == Qt::Key_Left && m_model.location() > 0) return m_model.setLocation(m_model.location() - 1);
     if (e->key() == Qt::Key_Right) return m_model.setLocation(m_model.location() + 1);

@@ -108,7 +108,7 @@ private:
     std::unique_ptr<Renderer::Mesh> m_construction; ///< faces that mends made; numbered like the part's
     bool m_featuresOld = true;
     double m_featurePixel = 0.0; ///< scale that m_features was made for
-    struct CutLines { ///< the path, drawn while a pixel is no larger than `largestPixel` mm
+    struct CutLines {            ///< the path, drawn while a pixel is no larger than `largestPixel` mm
         double largestPixel = 0.0;
         std::unique_ptr<Renderer::Lines> lines;
         std::vector<std::size_t> last; ///< per segment: the location where it ends
@@ -129,7 +129,7 @@ private:
     std::size_t m_guess = 0;
     QPointF m_cursor;
     QPolygonF m_lasso;
-    int m_keyPick = -1; ///< the face or edge that the keyboard stands on
+    int m_keyPick = -1;               ///< the face or edge that the keyboard stands on
     Vec3 m_hoverPoint = Vec3::Zero(); ///< on the face under the cursor
     QString m_litWord;
     std::size_t m_frames = 0;

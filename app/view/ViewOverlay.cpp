@@ -17,7 +17,8 @@ Vec3 View::feedAt(std::size_t i) const {
 std::optional<View::Handles> View::handles() const {
     const auto r = m_model.result();
     const auto recipe = m_model.recipe();
-    if (!r || !r->path() || !recipe || m_atMachine || m_model.bench() != Bench::Cut || recipe->axis.rule != AxisRule::Surface || recipe->kind != OperationKind::Surface) return std::nullopt;
+    if (!r || !r->path() || !recipe || m_atMachine || m_model.bench() != Bench::Cut || recipe->axis.rule != AxisRule::Surface || recipe->kind != OperationKind::Surface)
+        return std::nullopt;
     const std::size_t i = m_model.location();
     const Toolpath& p = *r->path();
     if (i >= p.size() || p.motion[i] != Motion::Cut || p.normal[i].squaredNorm() < 0.5) return std::nullopt;
@@ -47,14 +48,17 @@ std::optional<QPointF> View::tiltHandle() const {
 
 std::optional<std::pair<QPointF, QPointF>> View::rowArrow() const {
     const auto r = m_model.result();
-    if (!r || !r->pattern || r->pattern->rows.empty() || m_atMachine || m_model.bench() != Bench::Cut || m_model.peel() != Stage::Pattern || m_model.pickMode() != PickMode::None || r->drill || r->mill) return std::nullopt;
+    if (!r || !r->pattern || r->pattern->rows.empty() || m_atMachine || m_model.bench() != Bench::Cut || m_model.peel() != Stage::Pattern ||
+        m_model.pickMode() != PickMode::None || r->drill || r->mill)
+        return std::nullopt;
     const Polyline& line = r->pattern->rows.front().points;
     if (line.size() < 2) return std::nullopt;
     // At the first place along it that faces the eye, as long as a thumbnail.
     const auto lengths = arcLengths(line);
     const double step = 34.0 * m_camera.pixelSize();
     for (const double share : {0.1, 0.3, 0.5, 0.7, 0.9}) {
-        const auto a = m_camera.project(pointAtLength(line, lengths, share * lengths.back())), b = m_camera.project(pointAtLength(line, lengths, share * lengths.back() + step));
+        const auto a = m_camera.project(pointAtLength(line, lengths, share * lengths.back())),
+                   b = m_camera.project(pointAtLength(line, lengths, share * lengths.back() + step));
         if (a && b && rect().adjusted(30, 60, -30, -60).contains(b->toPoint()) && std::hypot(b->x() - a->x(), b->y() - a->y()) > 12.0) return std::pair{*a, *b};
     }
     return std::nullopt;
@@ -143,14 +147,14 @@ void View::drawOverlay(QPainter& painter) {
     if (const QString words = hoverWords(); !words.isEmpty()) chip(m_cursor + QPointF(16, 12), words, t.ink, true);
     if (m_model.pickMode() != PickMode::None) {
         const QString what = m_model.pickMode() == PickMode::Feature     ? m_model.featurePick().prompt
-                             : m_model.pickMode() == PickMode::Faces   ? tr("Click faces to add or take away · Esc when done")
-                             : m_model.pickMode() == PickMode::Edges   ? tr("Click edges to add or take away · Esc when done")
-                             : m_model.pickMode() == PickMode::Profile ? tr("Click the edges that tell the depth · Esc when done")
+                             : m_model.pickMode() == PickMode::Faces     ? tr("Click faces to add or take away · Esc when done")
+                             : m_model.pickMode() == PickMode::Edges     ? tr("Click edges to add or take away · Esc when done")
+                             : m_model.pickMode() == PickMode::Profile   ? tr("Click the edges that tell the depth · Esc when done")
                              : m_model.pickMode() == PickMode::AxisFaces ? tr("Click faces that the axis is square to · Esc when done")
                              : m_model.pickMode() == PickMode::AxisEdges ? tr("Click edges that the axis goes by · Esc when done")
                              : m_model.pickMode() == PickMode::PlaneFace ? tr("Click a face: the plane touches it there · Esc when done")
-                             : m_model.pickMode() == PickMode::Rail1 ? tr("Click the edges of rail 1 · Esc when done")
-                                                                     : tr("Click the edges of rail 2 · Esc when done");
+                             : m_model.pickMode() == PickMode::Rail1     ? tr("Click the edges of rail 1 · Esc when done")
+                                                                         : tr("Click the edges of rail 2 · Esc when done");
         chip({14, 14}, what, t.accent, true);
     }
     if (m_model.bench() == Bench::SetUp && m_model.hasJob() && !m_atMachine) {

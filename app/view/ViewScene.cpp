@@ -144,7 +144,9 @@ void View::uploadDeviation() {
         const double share = std::min(1.0, std::abs(f.map[i].off) / most);
         const QColor &a = t.accent, &b = f.map[i].off < 0.0 ? t.unsafe : t.ochre;
         const auto mix = [&](int x, int y) { return static_cast<int>(x + share * (y - x)); };
-        for (const auto& s : Renderer::segmentsOf({{f.map[i - 1].point, f.map[i].point}}, QColor(mix(a.red(), b.red()), mix(a.green(), b.green()), mix(a.blue(), b.blue())))) segments.push_back(s);
+        for (const auto& s :
+             Renderer::segmentsOf({{f.map[i - 1].point, f.map[i].point}}, QColor(mix(a.red(), b.red()), mix(a.green(), b.green()), mix(a.blue(), b.blue()))))
+            segments.push_back(s);
     }
     m_off = m_renderer.upload(segments);
 }
@@ -304,7 +306,8 @@ void View::drawScene() {
     if (place && place->part) {
         for (int e : m_guesses.empty() ? m_model.hovered() : std::vector<int>{}) // on the unrolled sheet
             if (static_cast<std::size_t>(e) < place->part->edges().size()) lit.push_back(place->part->edgeLine(e));
-        if (recipe && (recipe->kind == OperationKind::Mill || follows(recipe->kind)) && working && (m_model.pickMode() == PickMode::Edges || m_model.peel() == Stage::Target || m_litWord == "target.edges"))
+        if (recipe && (recipe->kind == OperationKind::Mill || follows(recipe->kind)) && working &&
+            (m_model.pickMode() == PickMode::Edges || m_model.peel() == Stage::Target || m_litWord == "target.edges"))
             if (const auto edges = resolveEdges(*place->part, recipe->target.edges))
                 for (int e : *edges) lit.push_back(place->part->edgeLine(e));
         if (!m_guesses.empty())
@@ -376,7 +379,8 @@ void View::drawPicks(const QMatrix4x4& part) {
                 const double share = std::clamp(std::abs(f->map[i].deviation) / most, 0.0, 1.0) * (f->deviation > 1e-4 ? 1.0 : 0.0);
                 // From what cuts well to what does not.
                 const QColor &a = t.accent, &b = t.unsafe;
-                const QColor c(static_cast<int>(a.red() + share * (b.red() - a.red())), static_cast<int>(a.green() + share * (b.green() - a.green())), static_cast<int>(a.blue() + share * (b.blue() - a.blue())));
+                const QColor c(static_cast<int>(a.red() + share * (b.red() - a.red())), static_cast<int>(a.green() + share * (b.green() - a.green())),
+                               static_cast<int>(a.blue() + share * (b.blue() - a.blue())));
                 for (const auto& s : Renderer::segmentsOf({{f->map[i - 1].point, f->map[i].point}}, c)) segments.push_back(s);
             }
         }
@@ -428,7 +432,8 @@ void View::drawFeatures(const QMatrix4x4& part) {
             const bool reached = reachOf(*machine, p.normal).reached();
             const Vec3 y = p.normal.cross(p.x);
             const auto at = [&](double u, double v) { return Vec3(p.origin + half * (u * p.x + v * y)); };
-            add({{at(-1, -1), at(1, -1), at(1, 1), at(-1, 1), at(-1, -1)}, {p.origin, p.origin + half * p.normal}, {p.origin, at(0.5, 0)}}, reached ? theme().accent : theme().unsafe);
+            add({{at(-1, -1), at(1, -1), at(1, 1), at(-1, 1), at(-1, -1)}, {p.origin, p.origin + half * p.normal}, {p.origin, at(0.5, 0)}},
+                reached ? theme().accent : theme().unsafe);
         }
         // Where programs count from.
         const Vec3 zero = m_model.job().zero;

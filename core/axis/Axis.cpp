@@ -149,7 +149,8 @@ namespace {
 /// One aim, for the rows it is asked about.
 class Aimer {
 public:
-    Aimer(const AxisAim& aim, const AimedAt& at, const Cutter& cutter, const std::optional<AxisLine>& rotary, const std::vector<Row>& rows) : m_aim(aim), m_at(at), m_cutter(cutter), m_rotary(rotary) {
+    Aimer(const AxisAim& aim, const AimedAt& at, const Cutter& cutter, const std::optional<AxisLine>& rotary, const std::vector<Row>& rows)
+        : m_aim(aim), m_at(at), m_cutter(cutter), m_rotary(rotary) {
         if (aim.rule == AxisRule::Curve && aim.inStep && !at.curves.empty() && !rows.empty() && !rows.front().points.empty()) {
             const Row& r = rows.front();
             const Curve& c = at.curves.front();
@@ -311,7 +312,8 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
     if (const auto wrong = first.trouble()) return tl::unexpected(*wrong);
     if (spec.blended)
         if (const auto wrong = last.trouble()) return tl::unexpected(*wrong);
-    if (!spec.locked.empty() && !help.locked) return fail(fmt::format("the machine has no rotary joint '{}' that could be locked", spec.locked), "Axis", "Choose one of its rotary joints");
+    if (!spec.locked.empty() && !help.locked)
+        return fail(fmt::format("the machine has no rotary joint '{}' that could be locked", spec.locked), "Axis", "Choose one of its rotary joints");
     AxisResult out;
     out.axes.resize(rows.size());
     out.feeds.resize(rows.size());
@@ -351,7 +353,8 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
             const double along = a.whole > 0.0 ? a.along[i] / a.whole : 0.0;
             const LeadTilt more = keyed(spec.keys, row.returning ? 1.0 - along : along, level, row.index);
             const LeadTilt own = leadTiltOf(axes[i], row.normals[i], feeds[i]);
-            axes[i] = axisFromLeadTilt(row.normals[i], feeds[i], own.lead + (row.returning ? -more.lead : more.lead), own.tilt + (row.returning ? -more.tilt : more.tilt));
+            axes[i] =
+                axisFromLeadTilt(row.normals[i], feeds[i], own.lead + (row.returning ? -more.lead : more.lead), own.tilt + (row.returning ? -more.tilt : more.tilt));
         }
         if (spec.smoothing > 0.0 && spec.rule != AxisRule::Fixed && spec.rule != AxisRule::TowardRotary) smoothAlong(row, axes, 0.5 * spec.smoothing);
         if (spec.steepest > 0.0 && steepestOf(row, axes).first > spec.steepest) {
@@ -418,7 +421,8 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
             f.amount = degrees(out.mostLimited);
             f.text = spec.locked.empty() ? fmt::format("The angle window moved the axis by up to {:.1f}° (row {})", f.amount, rows[furthest].index + 1)
                                          : fmt::format("With {} locked the axis is up to {:.1f}° off (row {})", spec.locked, f.amount, rows[furthest].index + 1);
-            f.reason = spec.locked.empty() ? fmt::format("lead and tilt would have left {:g}° … {:g}°", spec.lowDegrees, spec.highDegrees) : "no angle of the other joint brings it nearer";
+            f.reason = spec.locked.empty() ? fmt::format("lead and tilt would have left {:g}° … {:g}°", spec.lowDegrees, spec.highDegrees)
+                                           : "no angle of the other joint brings it nearer";
             placed(std::move(f), furthest, told[furthest].movedAt);
         }
     }
@@ -428,8 +432,10 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
             f.rank = Rank::Stop;
             const bool rotary = spec.rule == AxisRule::TowardRotary;
             f.code = rotary ? "axis-on-rotary" : "axis-none";
-            f.text = rotary ? fmt::format("No direction toward the rotary axis exists at row {}", rows[r].index + 1) : fmt::format("The axis has no direction at row {}", rows[r].index + 1);
-            f.reason = rotary ? "the row touches the rotary axis itself, or a flat bottom would have to touch inside its rim" : "the row touches what the axis goes through, or a flat bottom would have to touch inside its rim";
+            f.text = rotary ? fmt::format("No direction toward the rotary axis exists at row {}", rows[r].index + 1)
+                            : fmt::format("The axis has no direction at row {}", rows[r].index + 1);
+            f.reason = rotary ? "the row touches the rotary axis itself, or a flat bottom would have to touch inside its rim"
+                              : "the row touches what the axis goes through, or a flat bottom would have to touch inside its rim";
             placed(std::move(f), r, 0);
             break;
         }

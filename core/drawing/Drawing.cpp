@@ -133,7 +133,8 @@ std::string dxfOf(const std::vector<DrawnCurve>& curves, double tolerance) {
         const Polyline line = c.curve.polyline(tolerance);
         const std::string layer = c.layer.empty() ? "0" : c.layer;
         if (line.size() == 2) {
-            s += fmt::format("0\nLINE\n8\n{}\n10\n{:.9g}\n20\n{:.9g}\n30\n{:.9g}\n11\n{:.9g}\n21\n{:.9g}\n31\n{:.9g}\n", layer, line[0].x(), line[0].y(), line[0].z(), line[1].x(), line[1].y(), line[1].z());
+            s += fmt::format("0\nLINE\n8\n{}\n10\n{:.9g}\n20\n{:.9g}\n30\n{:.9g}\n11\n{:.9g}\n21\n{:.9g}\n31\n{:.9g}\n", layer, line[0].x(), line[0].y(), line[0].z(),
+                             line[1].x(), line[1].y(), line[1].z());
             continue;
         }
         s += fmt::format("0\nPOLYLINE\n8\n{}\n66\n1\n70\n{}\n", layer, c.curve.closed() ? 9 : 8);

@@ -38,7 +38,9 @@ Result<std::vector<Pair>> pairsOf(const std::string& text, const std::string& pl
         if (code.empty() && at >= text.size()) break;
         Pair p;
         const auto [rest, ec] = std::from_chars(code.data(), code.data() + code.size(), p.code);
-        if (ec != std::errc() || rest != code.data() + code.size()) return fail(fmt::format("line {}: a group code is expected, not '{}'", line, std::string(code.substr(0, 40))), place, "Export the drawing again, as text DXF");
+        if (ec != std::errc() || rest != code.data() + code.size())
+            return fail(fmt::format("line {}: a group code is expected, not '{}'", line, std::string(code.substr(0, 40))), place,
+                        "Export the drawing again, as text DXF");
         p.line = line;
         if (!next(value)) return fail(fmt::format("the file ends in the middle of a pair, after line {}", line), place, "Copy or export the drawing again");
         p.value = value;
@@ -104,7 +106,8 @@ struct Spline {
         return d[p].head<3>() / d[p].w();
     }
     [[nodiscard]] bool sound() const {
-        if (degree < 1 || degree > 12 || poles.size() < static_cast<std::size_t>(degree) + 1 || knots.size() != poles.size() + static_cast<std::size_t>(degree) + 1) return false;
+        if (degree < 1 || degree > 12 || poles.size() < static_cast<std::size_t>(degree) + 1 || knots.size() != poles.size() + static_cast<std::size_t>(degree) + 1)
+            return false;
         return std::is_sorted(knots.begin(), knots.end()) && std::all_of(weights.begin(), weights.end(), [](double w) { return w > 1e-9; });
     }
 };
@@ -134,16 +137,18 @@ public:
         for (const Entity& e : m_entities)
             if (auto ok = add(e, place, 0); !ok) return tl::unexpected(ok.error());
         if (m_drawing.curves.empty())
-            return fail(m_drawing.passedOver.empty() ? "the drawing holds nothing" : fmt::format("the drawing holds no curve, only {}", m_drawing.passedOver.begin()->first), m_place,
-                        "Export lines, arcs, circles, polylines or splines");
+            return fail(m_drawing.passedOver.empty() ? "the drawing holds nothing"
+                                                     : fmt::format("the drawing holds no curve, only {}", m_drawing.passedOver.begin()->first),
+                        m_place, "Export lines, arcs, circles, polylines or splines");
         m_drawing.curves = chained(std::move(m_drawing.curves));
         return std::move(m_drawing);
     }
 
 private:
     void setUnit(int code) {
-        const std::pair<int, std::pair<double, const char*>> known[] = {
-            {1, {25.4, "inches"}}, {2, {304.8, "feet"}}, {4, {1.0, "millimetres"}}, {5, {10.0, "centimetres"}}, {6, {1000.0, "metres"}}, {13, {1e-3, "micrometres"}}, {14, {100.0, "decimetres"}}};
+        const std::pair<int, std::pair<double, const char*>> known[] = {{1, {25.4, "inches"}},      {2, {304.8, "feet"}},    {4, {1.0, "millimetres"}},
+                                                                        {5, {10.0, "centimetres"}}, {6, {1000.0, "metres"}}, {13, {1e-3, "micrometres"}},
+                                                                        {14, {100.0, "decimetres"}}};
         for (const auto& [c, what] : known)
             if (c == code) {
                 m_unit = what.first;

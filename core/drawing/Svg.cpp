@@ -157,7 +157,9 @@ private:
         const Placement place = outer * *own;
         const std::string kind = local(node.name());
         if (std::string(node.attribute("display").as_string()) == "none") return {};
-        if (kind == "defs" || kind == "symbol" || kind == "clipPath" || kind == "mask" || kind == "pattern" || kind == "metadata" || kind == "title" || kind == "desc" || kind == "style") return {};
+        if (kind == "defs" || kind == "symbol" || kind == "clipPath" || kind == "mask" || kind == "pattern" || kind == "metadata" || kind == "title" || kind == "desc" ||
+            kind == "style")
+            return {};
         if (kind == "svg" || kind == "g" || kind == "a") {
             const std::string id = node.attribute("id").as_string();
             for (const pugi::xml_node& child : node.children())
@@ -192,7 +194,8 @@ private:
             if (!(w > 0.0 && h > 0.0)) return {};
             if (rx <= 0.0) return keep(straightLines({{x, y, 0}, {x + w, y, 0}, {x + w, y + h, 0}, {x, y + h, 0}}, true), place, layer);
             Curve whole;
-            const std::pair<Vec2, Vec2> corners[] = {{{x + w - rx, y + ry}, {0, -1}}, {{x + w - rx, y + h - ry}, {1, 0}}, {{x + rx, y + h - ry}, {0, 1}}, {{x + rx, y + ry}, {-1, 0}}};
+            const std::pair<Vec2, Vec2> corners[] = {
+                {{x + w - rx, y + ry}, {0, -1}}, {{x + w - rx, y + h - ry}, {1, 0}}, {{x + rx, y + h - ry}, {0, 1}}, {{x + rx, y + ry}, {-1, 0}}};
             for (const auto& [centre, first] : corners) {
                 const Vec3 a(first.x() * rx, first.y() * ry, 0), b(-first.y() * rx, first.x() * ry, 0);
                 const Curve arc = ellipseArc(lifted(centre), a, b, 0.0, 0.5 * kPi);
@@ -354,7 +357,8 @@ private:
             rx *= std::sqrt(grow);
             ry *= std::sqrt(grow);
         }
-        const double num = rx * rx * ry * ry - rx * rx * half.y() * half.y() - ry * ry * half.x() * half.x(), den = rx * rx * half.y() * half.y() + ry * ry * half.x() * half.x();
+        const double num = rx * rx * ry * ry - rx * rx * half.y() * half.y() - ry * ry * half.x() * half.x(),
+                     den = rx * rx * half.y() * half.y() + ry * ry * half.x() * half.x();
         const double k = (large == sweep ? -1.0 : 1.0) * std::sqrt(std::max(0.0, num / den));
         const Vec2 c(k * rx * half.y() / ry, -k * ry * half.x() / rx);
         const auto angle = [&](const Vec2& p) { return std::atan2((p.y() - c.y()) / ry, (p.x() - c.x()) / rx); };

@@ -148,7 +148,9 @@ std::vector<std::size_t> shortestOrder(const std::vector<Hole>& holes, double pe
     const std::size_t n = holes.size();
     std::vector<std::size_t> order;
     if (n == 0) return order;
-    const auto cost = [&](std::size_t a, std::size_t b) { return (holes[a].mouth - holes[b].mouth).norm() + perRadian * angleBetween(holes[a].direction, holes[b].direction); };
+    const auto cost = [&](std::size_t a, std::size_t b) {
+        return (holes[a].mouth - holes[b].mouth).norm() + perRadian * angleBetween(holes[a].direction, holes[b].direction);
+    };
     std::vector<char> done(n, 0);
     order.push_back(0);
     done[0] = 1;

@@ -1,7 +1,7 @@
-#include "follow/EdgeSections.h"
-#include "follow/Told.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "follow/EdgeSections.h"
+#include "follow/Told.h"
 #include <fmt/format.h>
 #include <map>
 
@@ -21,7 +21,10 @@ public:
     Result<FollowResult> run();
 
 private:
-    [[nodiscard]] bool ballLike() const { return m_cutter.shape == CutterShape::Ball || m_cutter.shape == CutterShape::Lollipop || (m_cutter.shape == CutterShape::TaperedBall && m_spec.rows > 1) || m_ballOfTaper; }
+    [[nodiscard]] bool ballLike() const {
+        return m_cutter.shape == CutterShape::Ball || m_cutter.shape == CutterShape::Lollipop || (m_cutter.shape == CutterShape::TaperedBall && m_spec.rows > 1) ||
+               m_ballOfTaper;
+    }
     struct Touch {
         Vec3 contact, normal;
     };
@@ -109,7 +112,8 @@ std::vector<Breaker::Choice> Breaker::choicesFor(const EdgeRun& run, const std::
     std::vector<Choice> out;
     const auto fixed = [&](const Vec3& d, const std::string& words) { out.push_back({words, [d](const EdgeSection&, const Vec3&) { return d; }, true}); };
     const auto turned = [&](double degree) {
-        out.push_back({fmt::format("turned {:g}° about the edge", degree), [degree](const EdgeSection& s, const Vec3& n) { return Vec3(rotation(s.along, radians(degree)) * n); }});
+        out.push_back(
+            {fmt::format("turned {:g}° about the edge", degree), [degree](const EdgeSection& s, const Vec3& n) { return Vec3(rotation(s.along, radians(degree)) * n); }});
     };
     const double flank = degrees(0.5 * kPi - flankAngle(m_cutter));
     switch (m_spec.axis) {
@@ -171,7 +175,8 @@ void Breaker::cut(const EdgeRun& run, const std::vector<EdgeSection>& sections) 
                 auto pose = poseFor(touch, axis);
                 std::string why;
                 if (!pose) {
-                    why = ballLike() ? fmt::format("the contact would lie {:.0f}° from the ball's pole, it can be {:.0f}° at most", degrees(angleBetween(axis, touch.normal)), degrees(mostFromPole()))
+                    why = ballLike() ? fmt::format("the contact would lie {:.0f}° from the ball's pole, it can be {:.0f}° at most",
+                                                   degrees(angleBetween(axis, touch.normal)), degrees(mostFromPole()))
                                      : std::string("the cutter's flank does not lie on the chamfer");
                     pose = AxisPose{touch.contact, axis};
                     ++t.off;
@@ -295,7 +300,8 @@ Result<FollowResult> Breaker::run() {
     case CutterShape::Spot:
         break;
     default:
-        return fail(fmt::format("a {} cutter has no side that an edge could be broken with", cutterShapeName(m_cutter.shape)), {}, "Choose a ball, lollipop, tapered or chamfer cutter");
+        return fail(fmt::format("a {} cutter has no side that an edge could be broken with", cutterShapeName(m_cutter.shape)), {},
+                    "Choose a ball, lollipop, tapered or chamfer cutter");
     }
     if (!(m_spec.size > 0.0)) return fail("an edge broken by 0 mm stays sharp", {}, "Give a width or a radius");
     // A tapered ball breaks wide edges with its flank, others with its ball.
@@ -306,19 +312,25 @@ Result<FollowResult> Breaker::run() {
     const std::vector<int> edges = edgesToBreak(m_in, m_spec, m_out.findings);
     if (edges.empty()) {
         if (!m_out.findings.empty()) return fail(m_out.findings.front().text, {}, m_out.findings.front().reason);
-        static constexpr const char* kWhy[] = {"no edge is picked", "the picked faces have no sharp edge", "the body has no sharp edge", "no hole has a sharp near edge", "no hole has a sharp far edge", "no hole has a sharp edge"};
+        static constexpr const char* kWhy[] = {"no edge is picked",
+                                               "the picked faces have no sharp edge",
+                                               "the body has no sharp edge",
+                                               "no hole has a sharp near edge",
+                                               "no hole has a sharp far edge",
+                                               "no hole has a sharp edge"};
         return fail(kWhy[static_cast<int>(m_spec.edges)], {}, m_spec.edges == BreakEdges::Picked ? "Click edges in the view" : "Pick edges, or ask for less sharp ones");
     }
     const std::vector<EdgeRun> runs = edgeRuns(m_in, edges);
     std::vector<std::vector<EdgeSection>> sections(runs.size());
     std::vector<char> missing(runs.size(), 0);
-    if (!parallelFor(runs.size(), 1,
-                     [&](std::size_t i) {
-                         bool lost = false;
-                         sections[i] = sectionsAlong(m_in, m_spec, runs[i], m_cutter, m_tolerance, m_longest, lost);
-                         missing[i] = lost ? 1 : 0;
-                     },
-                     &m_progress))
+    if (!parallelFor(
+            runs.size(), 1,
+            [&](std::size_t i) {
+                bool lost = false;
+                sections[i] = sectionsAlong(m_in, m_spec, runs[i], m_cutter, m_tolerance, m_longest, lost);
+                missing[i] = lost ? 1 : 0;
+            },
+            &m_progress))
         return cancelledError();
     // Flank: high enough for the widest facet, and a little off its lower end.
     if (!ballLike()) {
@@ -326,7 +338,8 @@ Result<FollowResult> Breaker::run() {
         for (const auto& run : sections)
             for (const EdgeSection& s : run) widest = std::max(widest, (s.leg[1] - s.leg[0]).norm());
         const double low = flankStart(m_cutter), rise = widest * std::cos(flankAngle(m_cutter)), room = cuttingLength(m_cutter) - low - rise;
-        if (room < 0.0) return fail(fmt::format("the chamfer is {:.2f} mm wide, the cutter's flank is shorter", widest), {}, "Choose a larger cutter, or a smaller width");
+        if (room < 0.0)
+            return fail(fmt::format("the chamfer is {:.2f} mm wide, the cutter's flank is shorter", widest), {}, "Choose a larger cutter, or a smaller width");
         m_flankHeight = low + 0.5 * rise + std::min(0.5, 0.3 * room);
     }
     for (std::size_t i = 0; i < runs.size(); ++i) {
@@ -375,13 +388,17 @@ Result<FollowResult> Breaker::run() {
         cut(runs[next], s);
     }
     if (narrow > 0.0)
-        tell(Rank::Look, "edge-narrow", fmt::format("at {:.0f} of the edges a face is narrower than the break", narrow), "the break would reach beyond the face", narrowAt, narrow, {});
+        tell(Rank::Look, "edge-narrow", fmt::format("at {:.0f} of the edges a face is narrower than the break", narrow), "the break would reach beyond the face",
+             narrowAt, narrow, {});
     if (m_corners > 0)
-        tell(Rank::Look, "edge-corner", fmt::format("at {} {} up to {:.2f} mm of an edge stay sharp", m_corners, m_corners == 1 ? "corner" : "corners", m_mostLeft), "further on the cutter would enter the faces beyond the corner", m_cornerAt, m_mostLeft);
+        tell(Rank::Look, "edge-corner", fmt::format("at {} {} up to {:.2f} mm of an edge stay sharp", m_corners, m_corners == 1 ? "corner" : "corners", m_mostLeft),
+             "further on the cutter would enter the faces beyond the corner", m_cornerAt, m_mostLeft);
     for (const auto& [why, t] : m_lost)
-        tell(Rank::Stop, "edge-not-reached", fmt::format("{} {} cannot be broken with this cutter", t.runs, t.runs == 1 ? "edge" : "edges"), why, t.at, static_cast<double>(t.runs),
-             ballLike() ? std::vector<Remedy>{} : std::vector<Remedy>{{"Turn the axis about the edge", "edge.axis", "propose"}});
-    for (const auto& [why, t] : m_near) tell(Rank::Look, "edge-near", fmt::format("at {} {} no axis was found that keeps clear all along", t.runs, t.runs == 1 ? "edge" : "edges"), why, t.at, static_cast<double>(t.runs));
+        tell(Rank::Stop, "edge-not-reached", fmt::format("{} {} cannot be broken with this cutter", t.runs, t.runs == 1 ? "edge" : "edges"), why, t.at,
+             static_cast<double>(t.runs), ballLike() ? std::vector<Remedy>{} : std::vector<Remedy>{{"Turn the axis about the edge", "edge.axis", "propose"}});
+    for (const auto& [why, t] : m_near)
+        tell(Rank::Look, "edge-near", fmt::format("at {} {} no axis was found that keeps clear all along", t.runs, t.runs == 1 ? "edge" : "edges"), why, t.at,
+             static_cast<double>(t.runs));
     if (m_out.passes.empty()) {
         for (const Finding& f : m_out.findings)
             if (f.rank == Rank::Stop) return fail(f.text + ": " + f.reason, {}, "Choose another cutter or axis");
@@ -390,7 +407,8 @@ Result<FollowResult> Breaker::run() {
     measurePasses(m_out);
     double edgesLong = 0.0;
     for (const int e : edges) edgesLong += m_in.part->edges()[static_cast<std::size_t>(e)].length;
-    m_out.what = fmt::format("{} {} in {} {} · {:.2f} m", edges.size(), edges.size() == 1 ? "edge" : "edges", runs.size(), runs.size() == 1 ? "run" : "runs", edgesLong / 1000.0);
+    m_out.what =
+        fmt::format("{} {} in {} {} · {:.2f} m", edges.size(), edges.size() == 1 ? "edge" : "edges", runs.size(), runs.size() == 1 ? "run" : "runs", edgesLong / 1000.0);
     std::string axes;
     for (const auto& [words, n] : m_used) axes += (axes.empty() ? "" : ", ") + words + (m_used.size() > 1 ? fmt::format(" ×{}", n) : "");
     m_out.how = fmt::format("{} {} · {:.2f} m · {}", m_out.passes.size(), m_out.passes.size() == 1 ? "row" : "rows", m_out.length / 1000.0, axes);

@@ -47,7 +47,8 @@ struct BreakInput {
 /// The edges that are meant, without those that cannot be broken, which are told.
 [[nodiscard]] std::vector<int> edgesToBreak(const BreakInput& input, const BreakSpec& spec, std::vector<Finding>& findings);
 
-[[nodiscard]] Result<FollowResult> breakEdges(const BreakInput& input, const BreakSpec& spec, const Assembly& tool, double chordTolerance, double longestStep, Progress& progress);
+[[nodiscard]] Result<FollowResult> breakEdges(const BreakInput& input, const BreakSpec& spec, const Assembly& tool, double chordTolerance, double longestStep,
+                                              Progress& progress);
 
 /// Legs of a round of radius ρ between plane faces whose outward normals are θ apart: ρ·tan(θ/2).
 [[nodiscard]] double legOfRound(double radius, double bend);

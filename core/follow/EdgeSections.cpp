@@ -149,7 +149,8 @@ std::vector<EdgeRun> edgeRuns(const BreakInput& in, const std::vector<int>& edge
     return runs;
 }
 
-std::vector<EdgeSection> sectionsAlong(const BreakInput& in, const BreakSpec& spec, const EdgeRun& run, const Cutter& cutter, double tolerance, double longest, bool& missing) {
+std::vector<EdgeSection> sectionsAlong(const BreakInput& in, const BreakSpec& spec, const EdgeRun& run, const Cutter& cutter, double tolerance, double longest,
+                                       bool& missing) {
     const Part& part = *in.part;
     std::vector<EdgeSection> out;
     missing = false;
@@ -234,7 +235,8 @@ std::vector<int> edgesToBreak(const BreakInput& in, const BreakSpec& spec, std::
         if (n == 0) return;
         findings.push_back(toldAt(Rank::Look, code, "Target", text, reason, innerAt, static_cast<double>(n)));
     };
-    told(inner, "edge-inner", fmt::format("{} of the picked edges {} not broken", inner, inner == 1 ? "is" : "are"), "it bends inward or not at all: only sharp outer edges can be broken");
+    told(inner, "edge-inner", fmt::format("{} of the picked edges {} not broken", inner, inner == 1 ? "is" : "are"),
+         "it bends inward or not at all: only sharp outer edges can be broken");
     told(lone, "edge-alone", fmt::format("{} of the picked edges {} not broken", lone, lone == 1 ? "is" : "are"), "it has a face on one side only");
     return {out.begin(), out.end()};
 }

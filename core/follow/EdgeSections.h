@@ -9,11 +9,11 @@ inline constexpr double kLeastEdgeBend = 5.0 * kPi / 180.0; ///< less is no edge
 
 /// One place of an edge: square to it, where the legs end.
 struct EdgeSection {
-    Vec3 at, along;          ///< on the edge, unit direction of travel
-    std::array<Vec3, 2> leg; ///< ends of the legs, left of the travel first
+    Vec3 at, along;             ///< on the edge, unit direction of travel
+    std::array<Vec3, 2> leg;    ///< ends of the legs, left of the travel first
     std::array<Vec3, 2> normal; ///< of the faces there
-    Vec3 out;                ///< b: square to the facet
-    double bend = 0.0;       ///< between the faces' normals
+    Vec3 out;                   ///< b: square to the facet
+    double bend = 0.0;          ///< between the faces' normals
     bool convex = true, onFaces = true;
 };
 
@@ -30,6 +30,7 @@ struct EdgeRun {
 
 /// So many places that between two of them the cutter's way leaves the true one by no more than the tolerance.
 /// @param missing an edge has no curve
-[[nodiscard]] std::vector<EdgeSection> sectionsAlong(const BreakInput& in, const BreakSpec& spec, const EdgeRun& run, const Cutter& cutter, double tolerance, double longest, bool& missing);
+[[nodiscard]] std::vector<EdgeSection> sectionsAlong(const BreakInput& in, const BreakSpec& spec, const EdgeRun& run, const Cutter& cutter, double tolerance,
+                                                     double longest, bool& missing);
 
 } // namespace gyre

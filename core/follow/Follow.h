@@ -27,13 +27,13 @@ struct FollowResult {
     std::vector<Row> rows; ///< what the view draws of the pattern
     std::vector<Pass> passes;
     std::vector<Finding> findings;
-    std::vector<WallSample> map;     ///< of walls, one line of `perLine` after the other
+    std::vector<WallSample> map; ///< of walls, one line of `perLine` after the other
     std::size_t perLine = 0;
-    double over = 0.0, under = 0.0;  ///< of walls: most that is taken too much, most that stays, mm
-    std::vector<Strip> strips;       ///< of broken edges
-    std::string what, how;           ///< facts of the stages Target and Pattern
-    double steepest = 0.0;           ///< °/mm
-    double length = 0.0;             ///< of all cutting, mm
+    double over = 0.0, under = 0.0; ///< of walls: most that is taken too much, most that stays, mm
+    std::vector<Strip> strips;      ///< of broken edges
+    std::string what, how;          ///< facts of the stages Target and Pattern
+    double steepest = 0.0;          ///< °/mm
+    double length = 0.0;            ///< of all cutting, mm
 };
 
 /// How far a point lies off the cutter's surface, seen from its side: below 0 within. The flank goes on without end upward; below its

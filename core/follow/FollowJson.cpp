@@ -11,7 +11,8 @@ constexpr double kFar = 1e4; // mm
 } // namespace
 
 SwarfSpec swarfFromJson(const JsonView& v) {
-    v.allow({"from", "otherSide", "flipped", "past", "stepdown", "thickness", "stepover", "order", "entry", "climb", "corner", "extend", "twist", "floor", "tolerance", "sync"});
+    v.allow({"from", "otherSide", "flipped", "past", "stepdown", "thickness", "stepover", "order", "entry", "climb", "corner", "extend", "twist", "floor", "tolerance",
+             "sync"});
     SwarfSpec s;
     s.fromRails = v.choice("from", {"faces", "rails"}, 0) == 1;
     s.otherSide = v.flag("otherSide", false);

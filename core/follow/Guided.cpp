@@ -100,8 +100,10 @@ Result<std::vector<Row>> guideRows(const GuideInput& in, const CurveSpec& spec, 
 Result<FollowResult> guidedPasses(const std::vector<Row>& rows, const AxisResult& axes, const CurveSpec& spec, const Assembly& tool, double leave) {
     const Cutter& cutter = tool.cutter;
     const bool ball = cutter.shape == CutterShape::Ball || cutter.shape == CutterShape::TaperedBall || cutter.shape == CutterShape::Lollipop;
-    if (spec.by == CurveBy::BallCentre && !ball) return fail(fmt::format("a {} has no ball whose middle could follow a curve", cutterShapeName(cutter.shape)), {}, "Choose a ball, or let the tip follow");
-    if (spec.by == CurveBy::Side && spec.side == CurveSide::On) return fail("the cutter's side can follow a curve on its left or on its right", {}, "Choose left or right");
+    if (spec.by == CurveBy::BallCentre && !ball)
+        return fail(fmt::format("a {} has no ball whose middle could follow a curve", cutterShapeName(cutter.shape)), {}, "Choose a ball, or let the tip follow");
+    if (spec.by == CurveBy::Side && spec.side == CurveSide::On)
+        return fail("the cutter's side can follow a curve on its left or on its right", {}, "Choose left or right");
     FollowResult out;
     const auto levels = spec.depth > 0.0 && spec.stepdown > 0.0 ? std::max<std::size_t>(1, static_cast<std::size_t>(std::ceil(spec.depth / spec.stepdown - 1e-6))) : 1;
     if (levels * rows.size() > 20000) return fail(fmt::format("{} passes would be needed", levels * rows.size()), {}, "Use a larger step");
@@ -164,8 +166,10 @@ Result<FollowResult> guidedPasses(const std::vector<Row>& rows, const AxisResult
         }
     }
     measurePasses(out);
-    out.what = spec.by == CurveBy::Channel ? fmt::format("a channel {:.1f} mm long", length) : fmt::format("{} {} · {:.3f} m", rows.size(), rows.size() == 1 ? "curve" : "curves", length / 1000.0);
-    out.how = fmt::format("{} {} · {:.2f} m{}", out.passes.size(), out.passes.size() == 1 ? "pass" : "passes", out.length / 1000.0, spec.depth > 0.0 ? fmt::format(" · {:.2f} deep", spec.depth) : "");
+    out.what = spec.by == CurveBy::Channel ? fmt::format("a channel {:.1f} mm long", length)
+                                           : fmt::format("{} {} · {:.3f} m", rows.size(), rows.size() == 1 ? "curve" : "curves", length / 1000.0);
+    out.how = fmt::format("{} {} · {:.2f} m{}", out.passes.size(), out.passes.size() == 1 ? "pass" : "passes", out.length / 1000.0,
+                          spec.depth > 0.0 ? fmt::format(" · {:.2f} deep", spec.depth) : "");
     return out;
 }
 

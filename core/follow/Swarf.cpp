@@ -60,7 +60,8 @@ private:
     void trimInnerCorners(Track& track, double leave) const;
     void emit(const Track& track, const Level& level, double leave, int row);
     void mapDeviation(const std::vector<Track>& tracks);
-    void tell(Rank rank, const char* code, const std::string& text, const std::string& reason, const Vec3& where, double amount, std::vector<Remedy> remedies = {}, const char* stage = "Pattern");
+    void tell(Rank rank, const char* code, const std::string& text, const std::string& reason, const Vec3& where, double amount, std::vector<Remedy> remedies = {},
+              const char* stage = "Pattern");
     [[nodiscard]] bool inMaterial(const Vec3& p) const;
     [[nodiscard]] const Part& body() const { return m_in.part->body() ? *m_in.part->body() : *m_in.part; }
 
@@ -75,11 +76,12 @@ private:
         std::ptrdiff_t back, ahead;
     };
     std::vector<Room> m_room; ///< per ruling: how many there are on either side before the wall ends or turns in at a corner
-    double m_reach = 0.0;       ///< along the wall, mm, that a place of the cutter can touch beside its own ruling
+    double m_reach = 0.0;     ///< along the wall, mm, that a place of the cutter can touch beside its own ruling
     FollowResult m_out;
 };
 
-void Swarfer::tell(Rank rank, const char* code, const std::string& text, const std::string& reason, const Vec3& where, double amount, std::vector<Remedy> remedies, const char* stage) {
+void Swarfer::tell(Rank rank, const char* code, const std::string& text, const std::string& reason, const Vec3& where, double amount, std::vector<Remedy> remedies,
+                   const char* stage) {
     m_out.findings.push_back(toldAt(rank, code, stage, text, reason, where, amount, std::move(remedies)));
 }
 
@@ -260,7 +262,9 @@ Result<Swarfer::Track> Swarfer::trackAt(const Level& level, double leave, bool f
     Track t;
     t.poses.resize(count());
     if (!parallelFor(
-            count(), 8, [&](std::size_t i) { t.poses[i] = fit ? fitted(static_cast<std::ptrdiff_t>(i), level, leave) : onBothEnds(m_cutter, m_wall.rulings[i], level.past, leave); }, &m_progress))
+            count(), 8,
+            [&](std::size_t i) { t.poses[i] = fit ? fitted(static_cast<std::ptrdiff_t>(i), level, leave) : onBothEnds(m_cutter, m_wall.rulings[i], level.past, leave); },
+            &m_progress))
         return cancelledError();
     t.kept.assign(count(), 1);
     trimInnerCorners(t, leave);
@@ -284,7 +288,8 @@ void Swarfer::trimInnerCorners(Track& t, double leave) const {
                 far -= way;
             }
             std::vector<Ruling> near;
-            for (std::ptrdiff_t j = std::min<std::ptrdiff_t>(way < 0 ? -2 : 0, far); j <= std::max<std::ptrdiff_t>(way < 0 ? 0 : 2, far); ++j) near.push_back(beside(other, j));
+            for (std::ptrdiff_t j = std::min<std::ptrdiff_t>(way < 0 ? -2 : 0, far); j <= std::max<std::ptrdiff_t>(way < 0 ? 0 : 2, far); ++j)
+                near.push_back(beside(other, j));
             const auto enters = [&](const AxisPose& pose) {
                 for (int h = 0; h < kAlong; h += 3)
                     if (leastOff(pose, near, h, true) - leave < -1e-7) return true;
@@ -423,8 +428,8 @@ void Swarfer::mapDeviation(const std::vector<Track>& tracks) {
                     }
                 }
                 if (least < 1e299 && where > from && where < to) {
-                    least -= dip(-(poseAt(where).tip - poseAt(where - 1).tip).norm(), (poseAt(where + 1).tip - poseAt(where).tip).norm(), offCutter(m_cutter, poseAt(where - 1), p) - least,
-                                 offCutter(m_cutter, poseAt(where + 1), p) - least);
+                    least -= dip(-(poseAt(where).tip - poseAt(where - 1).tip).norm(), (poseAt(where + 1).tip - poseAt(where).tip).norm(),
+                                 offCutter(m_cutter, poseAt(where - 1), p) - least, offCutter(m_cutter, poseAt(where + 1), p) - least);
                 }
                 best = std::min(best, least);
             }
@@ -451,13 +456,16 @@ void Swarfer::mapDeviation(const std::vector<Track>& tracks) {
         }
     }
     if (m_out.over > m_spec.tolerance)
-        tell(Rank::Stop, "wall-over", fmt::format("the cutter takes up to {:.3f} mm too much off the wall", m_out.over), m_spec.twist ? "the wall is twisted more than this cutter's side can follow, or hollow with too small a radius" : "the wall is twisted",
-             overAt, m_out.over,
-             m_spec.twist ? std::vector<Remedy>{{fmt::format("Let {:.3f} mm pass", std::ceil(1000.0 * m_out.over) / 1000.0), "swarf.tolerance", fmt::format("{:.3f}", std::ceil(1000.0 * m_out.over) / 1000.0)}}
+        tell(Rank::Stop, "wall-over", fmt::format("the cutter takes up to {:.3f} mm too much off the wall", m_out.over),
+             m_spec.twist ? "the wall is twisted more than this cutter's side can follow, or hollow with too small a radius" : "the wall is twisted", overAt, m_out.over,
+             m_spec.twist ? std::vector<Remedy>{{fmt::format("Let {:.3f} mm pass", std::ceil(1000.0 * m_out.over) / 1000.0), "swarf.tolerance",
+                                                 fmt::format("{:.3f}", std::ceil(1000.0 * m_out.over) / 1000.0)}}
                           : std::vector<Remedy>{{"Make the deviation as small as it goes", "swarf.twist", "true"}});
     if (m_out.under > m_spec.tolerance)
         tell(Rank::Look, "wall-under", fmt::format("up to {:.3f} mm stay on the wall", m_out.under),
-             m_out.under > 0.2 * m_cutter.diameter ? "the cutter does not reach all of it" : "the cutter's side is straight, the wall is twisted, or its foot lies above the cutter's round end", underAt, m_out.under);
+             m_out.under > 0.2 * m_cutter.diameter ? "the cutter does not reach all of it"
+                                                   : "the cutter's side is straight, the wall is twisted, or its foot lies above the cutter's round end",
+             underAt, m_out.under);
 }
 
 Result<FollowResult> Swarfer::run() {
@@ -470,10 +478,12 @@ Result<FollowResult> Swarfer::run() {
     case CutterShape::Barrel:
         break;
     default:
-        return fail(fmt::format("a {} has no long side to follow a wall with", cutterShapeName(m_cutter.shape)), {}, "Choose a flat, ball, corner radius, tapered or barrel cutter");
+        return fail(fmt::format("a {} has no long side to follow a wall with", cutterShapeName(m_cutter.shape)), {},
+                    "Choose a flat, ball, corner radius, tapered or barrel cutter");
     }
     const double radius = 0.5 * m_cutter.diameter + std::abs(m_leave) + m_spec.thickness;
-    auto wall = m_spec.fromRails ? wallOfRails(m_in.lower, m_in.upper, m_in.closed, m_spec.sync, m_tolerance, m_longest, radius, &body().tree()) : wallOfFaces(*m_in.part, m_in.faces, m_tolerance, m_longest, radius);
+    auto wall = m_spec.fromRails ? wallOfRails(m_in.lower, m_in.upper, m_in.closed, m_spec.sync, m_tolerance, m_longest, radius, &body().tree())
+                                 : wallOfFaces(*m_in.part, m_in.faces, m_tolerance, m_longest, radius);
     if (!wall) return tl::unexpected(wall.error());
     m_wall = std::move(*wall);
     if (count() < 2) return fail("the wall has no length");
@@ -500,11 +510,14 @@ Result<FollowResult> Swarfer::run() {
         }
     const Vec3 middle = 0.5 * (m_wall.rulings[count() / 2].low + m_wall.rulings[count() / 2].high);
     if (m_spec.fromRails && m_spec.otherSide && std::max(inside, outside) * 2 > asked)
-        tell(Rank::Stop, "wall-side", "the tool would stand in the part", "it is on the wrong side of the rails: that side is material", middle, 0.0, {{"Take the other side", "swarf.otherSide", "false"}}, "Target");
+        tell(Rank::Stop, "wall-side", "the tool would stand in the part", "it is on the wrong side of the rails: that side is material", middle, 0.0,
+             {{"Take the other side", "swarf.otherSide", "false"}}, "Target");
     if (!m_spec.fromRails && m_wall.bulge > std::max(0.2, 10.0 * m_spec.tolerance))
-        return fail(fmt::format("a picked face is no wall of straight lines: they bend by up to {:.3f} mm", m_wall.bulge), {}, "Use surface rows there, or pick a lower and an upper rail");
+        return fail(fmt::format("a picked face is no wall of straight lines: they bend by up to {:.3f} mm", m_wall.bulge), {},
+                    "Use surface rows there, or pick a lower and an upper rail");
     if (m_wall.bulge > m_spec.tolerance)
-        tell(Rank::Look, "wall-not-straight", fmt::format("the wall leaves its straight lines by up to {:.3f} mm", m_wall.bulge), "so much stays or goes beside the deviation shown", middle, m_wall.bulge, {}, "Target");
+        tell(Rank::Look, "wall-not-straight", fmt::format("the wall leaves its straight lines by up to {:.3f} mm", m_wall.bulge),
+             "so much stays or goes beside the deviation shown", middle, m_wall.bulge, {}, "Target");
     stretches();
     double tallest = 0.0, around = 0.0;
     for (std::size_t i = 0; i < count(); ++i) {
@@ -517,8 +530,8 @@ Result<FollowResult> Swarfer::run() {
     if (depths * layers > 2000) return fail(fmt::format("{} passes would be needed", depths * layers), {}, "Use larger steps");
     const double flutes = cuttingLength(m_cutter), needed = depths > 1 ? whole / static_cast<double>(depths) : whole;
     if (needed > flutes + 1e-6)
-        tell(Rank::Look, "flutes-short", fmt::format("the flutes are {:.1f} mm long, the wall takes {:.1f} at once", flutes, needed), "above them the wall is not cut", middle, needed - flutes,
-             {{fmt::format("In depths of {:g} mm", std::floor(0.9 * flutes)), "swarf.stepdown", fmt::format("{:g}", std::floor(0.9 * flutes))}});
+        tell(Rank::Look, "flutes-short", fmt::format("the flutes are {:.1f} mm long, the wall takes {:.1f} at once", flutes, needed), "above them the wall is not cut",
+             middle, needed - flutes, {{fmt::format("In depths of {:g} mm", std::floor(0.9 * flutes)), "swarf.stepdown", fmt::format("{:g}", std::floor(0.9 * flutes))}});
     std::vector<Level> levels;
     for (std::size_t d = 0; d < depths; ++d) {
         const double lift = whole * static_cast<double>(depths - 1 - d) / static_cast<double>(depths);
@@ -553,13 +566,15 @@ Result<FollowResult> Swarfer::run() {
     if (m_progress.cancelled()) return cancelledError();
     measurePasses(m_out);
     m_out.what = fmt::format("{} · {:.3f} m along · up to {:.2f} mm high", m_wall.closed ? "closed wall" : "wall", around / 1000.0, tallest);
-    m_out.how = fmt::format("{} {} · {:.2f} m · {:.3f} too much, {:.3f} stays", m_out.passes.size(), m_out.passes.size() == 1 ? "pass" : "passes", m_out.length / 1000.0, m_out.over, m_out.under);
+    m_out.how = fmt::format("{} {} · {:.2f} m · {:.3f} too much, {:.3f} stays", m_out.passes.size(), m_out.passes.size() == 1 ? "pass" : "passes", m_out.length / 1000.0,
+                            m_out.over, m_out.under);
     return std::move(m_out);
 }
 
 } // namespace
 
-Result<FollowResult> swarf(const SwarfInput& input, const SwarfSpec& spec, const Assembly& tool, double leave, double chordTolerance, double longestStep, Progress& progress) {
+Result<FollowResult> swarf(const SwarfInput& input, const SwarfSpec& spec, const Assembly& tool, double leave, double chordTolerance, double longestStep,
+                           Progress& progress) {
     return Swarfer(input, spec, tool, leave, chordTolerance, longestStep, progress).run();
 }
 

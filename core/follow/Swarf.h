@@ -13,21 +13,21 @@ namespace gyre {
 enum class SwarfCorner { Roll, Stop, Loop };
 
 struct SwarfSpec {
-    bool fromRails = false;  ///< between a lower and an upper rail, instead of picked faces
-    bool otherSide = false;  ///< of rails: the tool stands on the other side
-    bool flipped = false;    ///< the lower end is where the upper one was found
-    double past = 0.0;       ///< how far the tip goes past the lower rail, along the axis, mm
-    double stepdown = 0.0;   ///< 0: in one depth
-    double thickness = 0.0;  ///< of what stands before the wall, mm; 0: one pass
+    bool fromRails = false; ///< between a lower and an upper rail, instead of picked faces
+    bool otherSide = false; ///< of rails: the tool stands on the other side
+    bool flipped = false;   ///< the lower end is where the upper one was found
+    double past = 0.0;      ///< how far the tip goes past the lower rail, along the axis, mm
+    double stepdown = 0.0;  ///< 0: in one depth
+    double thickness = 0.0; ///< of what stands before the wall, mm; 0: one pass
     double stepover = 1.0;
     bool depthsFirst = false; ///< with both: all depths of one thickness before the next
-    double entry = 0.0;      ///< of closed walls: fraction of the way round where it begins
+    double entry = 0.0;       ///< of closed walls: fraction of the way round where it begins
     bool climb = true;
     SwarfCorner corner = SwarfCorner::Roll;
-    double extend = 0.0;     ///< open walls: beyond both ends, mm
-    bool twist = true;       ///< make the deviation on twisted walls as small as it goes; else lay the cutter on both ends
-    bool lift = true;        ///< along the axis, where a floor or an inner corner stands in the way of the tip
-    double tolerance = 0.02; ///< largest deviation that is let pass, mm
+    double extend = 0.0;                     ///< open walls: beyond both ends, mm
+    bool twist = true;                       ///< make the deviation on twisted walls as small as it goes; else lay the cutter on both ends
+    bool lift = true;                        ///< along the axis, where a floor or an inner corner stands in the way of the tip
+    double tolerance = 0.02;                 ///< largest deviation that is let pass, mm
     std::vector<std::array<double, 2>> sync; ///< fractions of the lower and the upper rail that belong together
     bool operator==(const SwarfSpec&) const = default;
 };
@@ -36,7 +36,7 @@ struct Ruling {
     Vec3 low, high;             ///< on the rails
     Vec3 lowNormal, highNormal; ///< outward, unit
     int face = -1;
-    bool corner = false;        ///< rolled around an outer corner
+    bool corner = false; ///< rolled around an outer corner
 };
 
 /// A wall as rulings in order along it.
@@ -60,7 +60,8 @@ struct Wall {
 /// Rails as lines, matched between the pairs of `sync` so that the straight lines lie on the part's surface, where there is one between the
 /// rails, and are twisted least.
 /// @param surface the part's triangles; null: none
-[[nodiscard]] Result<Wall> wallOfRails(const Polyline& lower, const Polyline& upper, bool closed, const std::vector<std::array<double, 2>>& sync, double tolerance, double spacing, double radius, const MeshTree* surface = nullptr);
+[[nodiscard]] Result<Wall> wallOfRails(const Polyline& lower, const Polyline& upper, bool closed, const std::vector<std::array<double, 2>>& sync, double tolerance,
+                                       double spacing, double radius, const MeshTree* surface = nullptr);
 
 /// Where the cutter stands on one ruling, laid on both ends.
 /// @param past how far below the lower end the tip is, along the axis
@@ -73,6 +74,7 @@ struct SwarfInput {
     bool closed = false; ///< the rails are
 };
 
-[[nodiscard]] Result<FollowResult> swarf(const SwarfInput& input, const SwarfSpec& spec, const Assembly& tool, double leave, double chordTolerance, double longestStep, Progress& progress);
+[[nodiscard]] Result<FollowResult> swarf(const SwarfInput& input, const SwarfSpec& spec, const Assembly& tool, double leave, double chordTolerance, double longestStep,
+                                         Progress& progress);
 
 } // namespace gyre

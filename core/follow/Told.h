@@ -6,7 +6,8 @@
 
 namespace gyre {
 
-[[nodiscard]] inline Finding toldAt(Rank rank, const char* code, const char* stage, std::string text, std::string reason, const Vec3& at, double amount, std::vector<Remedy> remedies = {}) {
+[[nodiscard]] inline Finding toldAt(Rank rank, const char* code, const char* stage, std::string text, std::string reason, const Vec3& at, double amount,
+                                    std::vector<Remedy> remedies = {}) {
     Finding f;
     f.rank = rank;
     f.code = code;

@@ -194,12 +194,15 @@ Result<Wall> wallOfFaces(const Part& part, const std::vector<int>& faces, double
     if (part.isMesh()) return fail("faces of a mesh have no straight lines of their own", {}, "Pick a lower and an upper rail");
     const FaceStrip first = stripsOf(part, faces.front())[0];
     for (const int f : faces)
-        if (!stripsOf(part, f)[0].aligned) return fail(fmt::format("the border of face {} does not run along its straight lines", f), {}, "Pick a lower and an upper rail");
+        if (!stripsOf(part, f)[0].aligned)
+            return fail(fmt::format("the border of face {} does not run along its straight lines", f), {}, "Pick a lower and an upper rail");
     std::vector<FaceStrip> chain = chained(part, first, faces, 1e9);
     if (chain.size() != faces.size()) {
         // A plane's rulings may have to run the other way.
         chain = chained(part, stripsOf(part, faces.front())[1], faces, 1e9);
-        if (chain.size() != faces.size()) return fail(fmt::format("the {} picked faces are no wall of one piece: {} hang together", faces.size(), chain.size()), {}, "Pick the faces between them, or fewer");
+        if (chain.size() != faces.size())
+            return fail(fmt::format("the {} picked faces are no wall of one piece: {} hang together", faces.size(), chain.size()), {},
+                        "Pick the faces between them, or fewer");
     }
     Wall wall;
     wall.closed = chain.size() > 1 || (rulingAt(part, chain.front(), 0.0).low - rulingAt(part, chain.front(), 1.0).low).norm() < kSame ? closes(part, chain) : false;
@@ -214,14 +217,17 @@ Result<Wall> wallOfFaces(const Part& part, const std::vector<int>& faces, double
             for (std::size_t k = 0; k <= 2 * n; ++k) fine.push_back(rulingAt(part, s, static_cast<double>(k) / static_cast<double>(2 * n)));
             double off = 0.0, apart = 0.0;
             for (std::size_t k = 1; k < fine.size(); k += 2) {
-                const auto way = [&](std::size_t i, bool high) { return Vec3(high ? fine[i].high + radius * fine[i].highNormal : fine[i].low + radius * fine[i].lowNormal); };
+                const auto way = [&](std::size_t i, bool high) {
+                    return Vec3(high ? fine[i].high + radius * fine[i].highNormal : fine[i].low + radius * fine[i].lowNormal);
+                };
                 for (const bool high : {false, true}) off = std::max(off, distanceToSegment(way(k, high), way(k - 1, high), way(k + 1, high)));
                 apart = std::max({apart, (fine[k + 1].low - fine[k - 1].low).norm(), (fine[k + 1].high - fine[k - 1].high).norm()});
             }
             if (off <= 0.5 * tolerance && apart <= spacing) break;
         }
         for (std::size_t k = 0; k < fine.size(); k += 2) {
-            const bool again = !wall.rulings.empty() && k == 0 && angleBetween(wall.rulings.back().lowNormal, fine[k].lowNormal) < radians(2.0) && angleBetween(wall.rulings.back().highNormal, fine[k].highNormal) < radians(2.0);
+            const bool again = !wall.rulings.empty() && k == 0 && angleBetween(wall.rulings.back().lowNormal, fine[k].lowNormal) < radians(2.0) &&
+                               angleBetween(wall.rulings.back().highNormal, fine[k].highNormal) < radians(2.0);
             if (!again) wall.rulings.push_back(fine[k]);
             up += (fine[k].high - fine[k].low).z();
             length += (fine[k].high - fine[k].low).norm();
@@ -234,7 +240,8 @@ Result<Wall> wallOfFaces(const Part& part, const std::vector<int>& faces, double
         double floor = 0.0;
         for (const Ruling* r : {&wall.rulings.front(), &wall.rulings[wall.rulings.size() / 2]}) {
             const double reach = 0.2 * (r->high - r->low).norm();
-            const Vec3 below = r->low + (r->low - r->high).normalized() * 0.05 * reach + reach * r->lowNormal, above = r->high + (r->high - r->low).normalized() * 0.05 * reach + reach * r->highNormal;
+            const Vec3 below = r->low + (r->low - r->high).normalized() * 0.05 * reach + reach * r->lowNormal,
+                       above = r->high + (r->high - r->low).normalized() * 0.05 * reach + reach * r->highNormal;
             floor += part.tree().closest(above).distance - part.tree().closest(below).distance;
         }
         turn = floor < 0.0;
@@ -266,7 +273,8 @@ struct Rail {
 
 } // namespace
 
-Result<Wall> wallOfRails(const Polyline& lower, const Polyline& upperAsPicked, bool closed, const std::vector<std::array<double, 2>>& sync, double tolerance, double spacing, double radius, const MeshTree* surface) {
+Result<Wall> wallOfRails(const Polyline& lower, const Polyline& upperAsPicked, bool closed, const std::vector<std::array<double, 2>>& sync, double tolerance,
+                         double spacing, double radius, const MeshTree* surface) {
     if (lower.size() < 2 || upperAsPicked.size() < 2) return fail("a lower and an upper rail are needed", {}, "Pick the edges of both");
     const Polyline upper = alignedWith(lower, upperAsPicked);
     const Rail a(lower), b(upper);
@@ -277,7 +285,8 @@ Result<Wall> wallOfRails(const Polyline& lower, const Polyline& upperAsPicked, b
     if (pairs.empty() || pairs.front()[0] > 1e-9) pairs.insert(pairs.begin(), {0.0, 0.0});
     if (pairs.back()[0] < 1.0 - 1e-9) pairs.push_back({1.0, 1.0});
     for (std::size_t i = 1; i < pairs.size(); ++i)
-        if (pairs[i][1] < pairs[i - 1][1] || pairs[i][1] > 1.0 || pairs[i][0] < 0.0) return fail(fmt::format("sync line {} crosses the one before it", i), {}, "Sync lines must not cross each other");
+        if (pairs[i][1] < pairs[i - 1][1] || pairs[i][1] > 1.0 || pairs[i][0] < 0.0)
+            return fail(fmt::format("sync line {} crosses the one before it", i), {}, "Sync lines must not cross each other");
     const double longest = std::max(a.length(), b.length());
     const int all = std::clamp(static_cast<int>(longest / 0.5), 60, surface ? 180 : 400);
     constexpr double kFarOff = 1.0; // mm: a line further from the part has no wall to lie on
@@ -383,8 +392,10 @@ Result<Wall> wallOfRails(const Polyline& lower, const Polyline& upperAsPicked, b
     for (std::size_t i = 0; i < match.size(); ++i) {
         if (i > 0) {
             const Ruling from = rulingOf(match[i - 1]), to = rulingOf(match[i]);
-            const double apart = std::max((to.low - from.low).norm(), (to.high - from.high).norm()), turn = std::max(angleBetween(from.lowNormal, to.lowNormal), angleBetween(from.highNormal, to.highNormal));
-            const int steps = static_cast<int>(std::ceil(std::max(apart / spacing, turn > radians(25.0) ? 1.0 : turn / std::sqrt(4.0 * tolerance / std::max(0.5, radius)))));
+            const double apart = std::max((to.low - from.low).norm(), (to.high - from.high).norm()),
+                         turn = std::max(angleBetween(from.lowNormal, to.lowNormal), angleBetween(from.highNormal, to.highNormal));
+            const int steps =
+                static_cast<int>(std::ceil(std::max(apart / spacing, turn > radians(25.0) ? 1.0 : turn / std::sqrt(4.0 * tolerance / std::max(0.5, radius)))));
             for (int k = 1; k < steps; ++k) {
                 const double f = static_cast<double>(k) / steps;
                 wall.rulings.push_back(rulingOf({(1 - f) * match[i - 1][0] + f * match[i][0], (1 - f) * match[i - 1][1] + f * match[i][1]}));

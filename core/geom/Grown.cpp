@@ -16,7 +16,9 @@ Result<TriangleMesh> grownMesh(const TriangleMesh& mesh, const MeshTree& tree, d
     std::array<std::size_t, 3> n{};
     for (std::size_t k = 0; k < 3; ++k) n[k] = static_cast<std::size_t>(std::ceil(size[static_cast<int>(k)] / h)) + 4;
     const auto id = [&](std::size_t x, std::size_t y, std::size_t z) { return (z * n[1] + y) * n[0] + x; };
-    const auto at = [&](std::size_t x, std::size_t y, std::size_t z) { return Vec3(low + h * Vec3(static_cast<double>(x), static_cast<double>(y), static_cast<double>(z))); };
+    const auto at = [&](std::size_t x, std::size_t y, std::size_t z) {
+        return Vec3(low + h * Vec3(static_cast<double>(x), static_cast<double>(y), static_cast<double>(z)));
+    };
     std::vector<float> value(n[0] * n[1] * n[2]);
     std::atomic<bool> cancelled{false};
     parallelFor(n[2], 1, [&](std::size_t z) {
@@ -29,7 +31,8 @@ Result<TriangleMesh> grownMesh(const TriangleMesh& mesh, const MeshTree& tree, d
                 // Far away the next grid points cannot be near the surface: their distance differs by no more than the step.
                 std::size_t skip = 1;
                 while (x + skip < n[0] && std::abs(d - distance) - static_cast<double>(skip) * h > 2.0 * h) {
-                    value[id(x + skip, y, z)] = static_cast<float>(d > distance ? d - distance - static_cast<double>(skip) * h : d - distance + static_cast<double>(skip) * h);
+                    value[id(x + skip, y, z)] =
+                        static_cast<float>(d > distance ? d - distance - static_cast<double>(skip) * h : d - distance + static_cast<double>(skip) * h);
                     ++skip;
                 }
                 x += skip;

@@ -37,7 +37,8 @@ Polyline alignedWith(const Polyline& beside, Polyline line) {
     if (beside.size() < 2 || line.size() < 2) return line;
     if ((line.front() - line.back()).norm() < 1e-9 && line.size() > 3) {
         line.pop_back();
-        const auto nearest = std::min_element(line.begin(), line.end(), [&](const Vec3& a, const Vec3& b) { return (a - beside.front()).squaredNorm() < (b - beside.front()).squaredNorm(); });
+        const auto nearest = std::min_element(line.begin(), line.end(),
+                                              [&](const Vec3& a, const Vec3& b) { return (a - beside.front()).squaredNorm() < (b - beside.front()).squaredNorm(); });
         std::rotate(line.begin(), nearest, line.end());
         line.push_back(line.front());
     }

@@ -19,7 +19,7 @@ struct Obstacle {
     ObstacleKind kind = ObstacleKind::Part;
     MeshTree tree;
     std::vector<ConvexBody> pieces;
-    double allowance = 0.0; ///< how far its triangles may lie from the true surface, mm
+    double allowance = 0.0;                      ///< how far its triangles may lie from the true surface, mm
     std::shared_ptr<const MeshTree> forCutter{}; ///< what the cutting end must not enter, where that is less than all: not the walls of the holes it makes
     [[nodiscard]] const MeshTree& cutTree() const { return forCutter ? *forCutter : tree; }
 };

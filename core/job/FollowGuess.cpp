@@ -57,7 +57,8 @@ WallLook lookAt(const Part& part, const Wall& wall) {
                 if (other < 0) continue;
                 const FaceInfo& foot = part.faces()[static_cast<std::size_t>(other)];
                 ++fillets;
-                const Ruling& r = *std::min_element(wall.rulings.begin(), wall.rulings.end(), [&](const Ruling& a, const Ruling& b) { return (a.low - info.middle).norm() < (b.low - info.middle).norm(); });
+                const Ruling& r = *std::min_element(wall.rulings.begin(), wall.rulings.end(),
+                                                    [&](const Ruling& a, const Ruling& b) { return (a.low - info.middle).norm() < (b.low - info.middle).norm(); });
                 if (foot.kind != SurfaceKind::FreeForm && foot.kind != SurfaceKind::Plane && foot.radius > 0.0) look.fillet = std::min(look.fillet, foot.radius);
                 if (foot.kind == SurfaceKind::FreeForm) { // how soon it bends out from under the wall
                     const SurfacePoint at = part.project(other, r.low);
@@ -111,7 +112,8 @@ void fitCurve(const Job& job, const Workplace& place, Recipe& r) {
             const PolylineDistance across(chainLine(*place.part, rails->second));
             for (const Vec3& p : chainLine(*place.part, rails->first)) room = std::min(room, across.distance(p));
             for (const int f : *faces)
-                if (const FaceInfo& i = place.part->faces()[static_cast<std::size_t>(f)]; i.kind != SurfaceKind::FreeForm && i.radius > 0.0) room = std::min(room, 2.0 * i.radius);
+                if (const FaceInfo& i = place.part->faces()[static_cast<std::size_t>(f)]; i.kind != SurfaceKind::FreeForm && i.radius > 0.0)
+                    room = std::min(room, 2.0 * i.radius);
         }
     const std::string tool = best(job, [&](const Assembly& a) -> std::optional<double> {
         if (!isBall(a.cutter.shape)) return std::nullopt;
@@ -150,7 +152,9 @@ void fitBreak(const Job& job, const Workplace& place, Recipe& r) {
             return std::nullopt;
         });
     } else {
-        tool = best(job, [&](const Assembly& a) -> std::optional<double> { return isBall(a.cutter.shape) && a.cutter.diameter >= 6.0 * r.edge.size ? std::optional(-a.cutter.diameter) : std::nullopt; });
+        tool = best(job, [&](const Assembly& a) -> std::optional<double> {
+            return isBall(a.cutter.shape) && a.cutter.diameter >= 6.0 * r.edge.size ? std::optional(-a.cutter.diameter) : std::nullopt;
+        });
     }
     if (!tool.empty()) r.tool = tool;
     if (ofHoles && r.edge.edges != BreakEdges::HolesNear) r.guard.shankClearance = 0.2; // the neck goes through the holes; the proof asks for as much

@@ -29,7 +29,8 @@ Recipe* Job::operation(const std::string& id) { return findById(route, id); }
 Recipe Job::resolved(const Recipe& recipe) const {
     Recipe r = recipe;
     for (const WorkPlane& p : planes)
-        if ((r.kind == OperationKind::Mill && p.name == r.mill.on) || std::find(r.repeat.planes.begin(), r.repeat.planes.end(), p.name) != r.repeat.planes.end()) r.planes.push_back(p);
+        if ((r.kind == OperationKind::Mill && p.name == r.mill.on) || std::find(r.repeat.planes.begin(), r.repeat.planes.end(), p.name) != r.repeat.planes.end())
+            r.planes.push_back(p);
     if (r.kind == OperationKind::Mill && r.mill.on.empty()) r.planes = planes; // directions that the user knows
     // What stands in the job and not in the recipe: curves of mends and drawings, planes, holes, and all that is cut before.
     const bool aimed = !r.axis.curve.empty() || !r.axis.last.curve.empty();
@@ -218,15 +219,16 @@ Result<Job> jobFromJson(const std::string& text, const std::string& place) {
 }
 
 std::string jobToJson(const Job& job) {
-    OrderedJson out = {{"format", "gyre-job"},
-                       {"version", kJobVersion},
-                       {"name", job.name},
-                       {"units", unitSuffix(job.units)},
-                       {"machine", job.machine},
-                       {"placement", {{"seat", {job.seat.x(), job.seat.y(), job.seat.z()}}, {"turn", job.seatTurnDegrees}, {"zero", {job.zero.x(), job.zero.y(), job.zero.z()}}}},
-                       {"bodies", OrderedJson::array()},
-                       {"tools", OrderedJson::array()},
-                       {"route", OrderedJson::array()}};
+    OrderedJson out = {
+        {"format", "gyre-job"},
+        {"version", kJobVersion},
+        {"name", job.name},
+        {"units", unitSuffix(job.units)},
+        {"machine", job.machine},
+        {"placement", {{"seat", {job.seat.x(), job.seat.y(), job.seat.z()}}, {"turn", job.seatTurnDegrees}, {"zero", {job.zero.x(), job.zero.y(), job.zero.z()}}}},
+        {"bodies", OrderedJson::array()},
+        {"tools", OrderedJson::array()},
+        {"route", OrderedJson::array()}};
     for (const auto& b : job.bodies) {
         OrderedJson body = {{"name", b.name}, {"role", b.role}};
         if (b.shape)

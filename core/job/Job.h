@@ -10,8 +10,8 @@ namespace gyre {
 
 struct JobBody {
     std::string name;
-    std::string role = "fixture"; ///< "part", "fixture", "stock", "reference", "drawing"
-    std::string file;             ///< relative to the job file; its coordinates are the part datum's
+    std::string role = "fixture";             ///< "part", "fixture", "stock", "reference", "drawing"
+    std::string file;                         ///< relative to the job file; its coordinates are the part datum's
     LengthUnit unit = LengthUnit::Millimetre; ///< of a mesh or drawing that does not know its own
     std::optional<StockShape> shape{};        ///< instead of a file
     std::string plane{};                      ///< of a drawing: the work plane it lies on; empty: XY of the datum

@@ -127,29 +127,48 @@ void fitMill(const Job& job, const Workplace& place, Recipe& r) {
         double narrow = 1e300;
         if (gathered)
             for (const int f : gathered->input.faces) narrow = std::min(narrow, 2.0 * place.part->faces()[static_cast<std::size_t>(f)].radius);
-        tool = best(job, [&](const Assembly& a) -> std::optional<double> { return a.cutter.shape == CutterShape::Flat && a.cutter.diameter <= 0.8 * narrow ? std::optional(a.cutter.diameter) : std::nullopt; });
+        tool = best(job, [&](const Assembly& a) -> std::optional<double> {
+            return a.cutter.shape == CutterShape::Flat && a.cutter.diameter <= 0.8 * narrow ? std::optional(a.cutter.diameter) : std::nullopt;
+        });
         break;
     }
     case MillShape::Face:
         tool = best(job, [&](const Assembly& a) -> std::optional<double> { return upright(a.cutter.shape) ? std::optional(a.cutter.diameter) : std::nullopt; });
         break;
     case MillShape::Rough:
-        tool = best(job, [&](const Assembly& a) -> std::optional<double> { return upright(a.cutter.shape) ? std::optional(a.cutter.diameter + (a.cutter.shape == CutterShape::Flat ? 0.1 : 0.0)) : std::nullopt; });
+        tool = best(job, [&](const Assembly& a) -> std::optional<double> {
+            return upright(a.cutter.shape) ? std::optional(a.cutter.diameter + (a.cutter.shape == CutterShape::Flat ? 0.1 : 0.0)) : std::nullopt;
+        });
         break;
     case MillShape::Follow:
-        tool = best(job, [&](const Assembly& a) -> std::optional<double> { return a.cutter.shape == CutterShape::Ball || a.cutter.shape == CutterShape::TaperedBall ? std::optional(-a.cutter.diameter) : std::nullopt; });
+        tool = best(job, [&](const Assembly& a) -> std::optional<double> {
+            return a.cutter.shape == CutterShape::Ball || a.cutter.shape == CutterShape::TaperedBall ? std::optional(-a.cutter.diameter) : std::nullopt;
+        });
         break;
     case MillShape::Round:
-        tool = best(job, [&](const Assembly& a) -> std::optional<double> { return a.cutter.shape == CutterShape::Ball ? std::optional(a.cutter.diameter) : std::nullopt; });
+        tool =
+            best(job, [&](const Assembly& a) -> std::optional<double> { return a.cutter.shape == CutterShape::Ball ? std::optional(a.cutter.diameter) : std::nullopt; });
         break;
     }
     if (!tool.empty()) r.tool = tool;
     if (r.tool.empty() && !job.tools.empty()) r.tool = job.tools.front().id;
     const Assembly* a = job.tool(r.tool);
     const double d = a ? a->cutter.diameter : 6.0;
-    m.stepdown = tidy((m.shape == MillShape::Follow ? 0.25 : m.shape == MillShape::Bore ? 0.15 : m.shape == MillShape::Rough ? 0.5 : m.shape == MillShape::Face ? 0.1 : 0.35) * d, 0.25);
+    m.stepdown = tidy((m.shape == MillShape::Follow  ? 0.25
+                       : m.shape == MillShape::Bore  ? 0.15
+                       : m.shape == MillShape::Rough ? 0.5
+                       : m.shape == MillShape::Face  ? 0.1
+                                                     : 0.35) *
+                          d,
+                      0.25);
     if (m.shape == MillShape::Round) m.stepdown = 0.0;
-    m.stepover = tidy((m.shape == MillShape::Face ? 0.7 : m.shape == MillShape::Rough ? 0.25 : m.shape == MillShape::Follow ? 0.25 : m.shape == MillShape::Round ? 0.1 : 0.4) * d, 0.1);
+    m.stepover = tidy((m.shape == MillShape::Face     ? 0.7
+                       : m.shape == MillShape::Rough  ? 0.25
+                       : m.shape == MillShape::Follow ? 0.25
+                       : m.shape == MillShape::Round  ? 0.1
+                                                      : 0.4) *
+                          d,
+                      0.1);
     m.entry = m.shape == MillShape::Follow ? MillEntry::Ramp : MillEntry::Helix;
     if (m.shape == MillShape::Face && floor) { // strokes run the long way
         const auto [low, high] = floor->area.bounds();
@@ -170,7 +189,9 @@ void fitMill(const Job& job, const Workplace& place, Recipe& r) {
         const int axis = static_cast<int>(m.on.back() - 'X');
         for (int k = 1; k < 3; ++k) ways.push_back(Vec3::Unit((axis + k) % 3));
     } else if (m.shape == MillShape::Bore && gathered)
-        for (const int f : gathered->input.faces) ways.push_back(place.part->faces()[static_cast<std::size_t>(f)].axis.z() < -1e-9 ? Vec3(-place.part->faces()[static_cast<std::size_t>(f)].axis) : place.part->faces()[static_cast<std::size_t>(f)].axis);
+        for (const int f : gathered->input.faces)
+            ways.push_back(place.part->faces()[static_cast<std::size_t>(f)].axis.z() < -1e-9 ? Vec3(-place.part->faces()[static_cast<std::size_t>(f)].axis)
+                                                                                             : place.part->faces()[static_cast<std::size_t>(f)].axis);
     for (const std::string& name : r.repeat.planes)
         for (const WorkPlane& p : job.planes)
             if (p.name == name) ways.push_back(p.normal);
@@ -217,7 +238,8 @@ HelicalGroove proposeHelicalGroove(const Job& job, const Workplace& place) {
     r.mill.depthBy = MillDepth::Typed;
     r.mill.depth = 3.0;
     r.mill.stepdown = 1.0;
-    const std::string flat = best(job, [&](const Assembly& a) -> std::optional<double> { return a.cutter.shape == CutterShape::Flat ? std::optional(-a.cutter.diameter) : std::nullopt; });
+    const std::string flat =
+        best(job, [&](const Assembly& a) -> std::optional<double> { return a.cutter.shape == CutterShape::Flat ? std::optional(-a.cutter.diameter) : std::nullopt; });
     if (!flat.empty()) r.tool = flat;
     std::vector<Vec3> ways{Vec3::Unit((axis + 1) % 3), Vec3::Unit((axis + 2) % 3)};
     r.link.skin = skinAround(place, ways, true);

@@ -38,7 +38,8 @@ std::vector<TravelTrouble> beyondTravel(const Workplace& place, const Job& job, 
                     const double by = std::max(q[j] - joint.high, joint.low - q[j]);
                     if (by <= 1e-6 || by <= worst) continue;
                     worst = by;
-                    words = fmt::format("{} {:.1f} mm beyond its {} end at {:.0f} {:.0f} {:.0f}", joint.name, by, q[j] > joint.high ? "upper" : "lower", tip.x(), tip.y(), tip.z());
+                    words = fmt::format("{} {:.1f} mm beyond its {} end at {:.0f} {:.0f} {:.0f}", joint.name, by, q[j] > joint.high ? "upper" : "lower", tip.x(), tip.y(),
+                                        tip.z());
                 }
             }
             if (worst < leastBy) {

@@ -75,7 +75,8 @@ Status Workshop::place(const Job& job, const JobBody& body, Workplace& place, Ha
         if (plane == job.planes.end()) return fail("there is no plane '" + body.plane + "' any more", body.name, "Choose another for the drawing");
         on = plane->frame();
     }
-    Workplace::PlacedDrawing placed{body.name, std::to_string(drawing.curves.size()) + (drawing.curves.size() == 1 ? " curve, " : " curves, ") + drawing.unitWords, body.flat, {}};
+    Workplace::PlacedDrawing placed{
+        body.name, std::to_string(drawing.curves.size()) + (drawing.curves.size() == 1 ? " curve, " : " curves, ") + drawing.unitWords, body.flat, {}};
     for (const auto& [kind, count] : drawing.passedOver) placed.facts += "; " + std::to_string(count) + " " + kind + " passed over";
     for (const DrawnCurve& c : drawing.curves) placed.curves.push_back(body.flat ? c.curve : c.curve.moved(on));
     place.drawings.push_back(std::move(placed));
@@ -169,7 +170,8 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
     Hash looks;
     for (std::size_t i = 0; i < job.bodies.size(); ++i) {
         const JobBody& b = job.bodies[i];
-        const Progress::Span span(progress, static_cast<double>(i) / static_cast<double>(job.bodies.size()), static_cast<double>(i + 1) / static_cast<double>(job.bodies.size()));
+        const Progress::Span span(progress, static_cast<double>(i) / static_cast<double>(job.bodies.size()),
+                                  static_cast<double>(i + 1) / static_cast<double>(job.bodies.size()));
         if (b.role == "drawing") {
             if (const auto ok = this->place(job, b, *place, looks); !ok) return tl::unexpected(ok.error());
             continue;

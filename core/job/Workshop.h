@@ -31,7 +31,7 @@ private:
         double unit = 1.0;
         std::shared_ptr<const std::vector<Hole>> holes; ///< once they have been looked for
     };
-    std::map<std::pair<Stamp, std::string>, Opened> m_parts; ///< by file and the one body of it that is meant
+    std::map<std::pair<Stamp, std::string>, Opened> m_parts;     ///< by file and the one body of it that is meant
     std::map<std::string, std::shared_ptr<const Part>> m_shapes; ///< by their JSON
     /// The last mends that were made, with what they were made of.
     struct Mended {

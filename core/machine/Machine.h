@@ -26,8 +26,8 @@ struct Joint {
     double acceleration = 0.0;     ///< mm/s² or rad/s²
     int parent = -1;               ///< joint that carries this one, −1 for the base
     bool carriesWork = false;
-    bool shortest = false;             ///< programs name an angle within one turn, and the control takes the shorter way there; else turns are counted
-    int clampCode = 0, freeCode = 0;   ///< M codes that clamp the joint and let it go; 0: it has no clamp
+    bool shortest = false;           ///< programs name an angle within one turn, and the control takes the shorter way there; else turns are counted
+    int clampCode = 0, freeCode = 0; ///< M codes that clamp the joint and let it go; 0: it has no clamp
 };
 
 /// What F means in joint programs.

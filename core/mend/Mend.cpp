@@ -95,7 +95,8 @@ Result<SurfacePoint> straightOnFace(const Part& part, int face, const Vec3& star
             way = d + h / 6.0 * (k1 + 2.0 * k2 + 2.0 * k3 + k4);
         }
         const SurfacePoint foot = part.isMesh() ? part.project(face, next) : part.project(face, next, s.u, s.v);
-        if ((foot.point - next).norm() > 0.25 * h + 1e-9) return fail("the surface ends there", placeWords(next), "Use a smaller distance, or free the face of its trim and let it grow");
+        if ((foot.point - next).norm() > 0.25 * h + 1e-9)
+            return fail("the surface ends there", placeWords(next), "Use a smaller distance, or free the face of its trim and let it grow");
         s = foot;
         d = rejected(way, s.normal).normalized();
     }
@@ -188,11 +189,13 @@ Result<Curve> drawnOn(const Part& part, const std::vector<Vec3>& points, bool sm
     std::vector<Vec3> on;
     for (const Vec3& p : points) {
         const Vec3 foot = ground.nearest(p).at.point;
-        if ((foot - p).norm() > kOff) return fail(fmt::format("point {} lies {:.2f} mm off the part", on.size() + 1, (foot - p).norm()), placeWords(p), "Click it on the part");
+        if ((foot - p).norm() > kOff)
+            return fail(fmt::format("point {} lies {:.2f} mm off the part", on.size() + 1, (foot - p).norm()), placeWords(p), "Click it on the part");
         if (on.empty() || (foot - on.back()).norm() > 1e-6) on.push_back(foot);
     }
     if (closed && on.size() > 1 && (on.front() - on.back()).norm() < 1e-6) on.pop_back();
-    if (on.size() < 2 || (closed && on.size() < 3)) return fail(closed ? "a closed curve needs three points at least" : "a curve needs two points at least", {}, "Click them on the part");
+    if (on.size() < 2 || (closed && on.size() < 3))
+        return fail(closed ? "a closed curve needs three points at least" : "a curve needs two points at least", {}, "Click them on the part");
     const std::size_t n = on.size();
     Curve air = straightLines(on, closed);
     if (smooth && n > 2) {
@@ -200,7 +203,8 @@ Result<Curve> drawnOn(const Part& part, const std::vector<Vec3>& points, bool sm
         for (std::size_t i = 0; i < n; ++i) {
             // The tangent of the circle through the point and its neighbours; at an open end that of the first or last arc.
             const auto at = [&](std::ptrdiff_t k) { return on[static_cast<std::size_t>((k + static_cast<std::ptrdiff_t>(n)) % static_cast<std::ptrdiff_t>(n))]; };
-            const std::ptrdiff_t mid = closed ? static_cast<std::ptrdiff_t>(i) : std::clamp<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(i), 1, static_cast<std::ptrdiff_t>(n) - 2);
+            const std::ptrdiff_t mid =
+                closed ? static_cast<std::ptrdiff_t>(i) : std::clamp<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(i), 1, static_cast<std::ptrdiff_t>(n) - 2);
             const Vec3 a = at(mid) - at(mid - 1), b = at(mid + 1) - at(mid);
             const Vec3 before = a / a.squaredNorm(), after = b / b.squaredNorm();
             Vec3 t = before + after;
@@ -237,7 +241,9 @@ Result<Curve> drawnOn(const Part& part, const std::vector<Vec3>& points, bool sm
     };
     for (std::size_t piece = 0; piece < air.pieces(); ++piece) {
         fill(on[piece], on[(piece + 1) % n], air.at(piece, 0.5), 0);
-        if (lost) return fail(fmt::format("between points {} and {} the part's skin cannot be followed", piece + 1, (piece + 1) % n + 1), placeWords(*lost), "Set another point between them");
+        if (lost)
+            return fail(fmt::format("between points {} and {} the part's skin cannot be followed", piece + 1, (piece + 1) % n + 1), placeWords(*lost),
+                        "Set another point between them");
     }
     if (closed) skin.pop_back();
     const Curve rough = straightLines(skin, closed);
@@ -269,7 +275,8 @@ namespace {
 
 class Runner {
 public:
-    Runner(std::shared_ptr<const Part> part, const std::vector<Mend>& mends, const MendGround& ground) : m_body(part), m_now(std::move(part)), m_mends(mends), m_planes(ground.planes), m_drawn(ground.drawn) {}
+    Runner(std::shared_ptr<const Part> part, const std::vector<Mend>& mends, const MendGround& ground)
+        : m_body(part), m_now(std::move(part)), m_mends(mends), m_planes(ground.planes), m_drawn(ground.drawn) {}
 
     MendResult run(std::size_t i, const std::vector<MendResult>& done) {
         m_done = &done;
@@ -308,7 +315,8 @@ private:
         if (!source.curve.empty()) {
             std::string name = source.curve;
             std::size_t number = 0; // 0: all
-            if (const auto slash = name.rfind('/'); slash != std::string::npos && name.find_first_not_of("0123456789", slash + 1) == std::string::npos && slash + 1 < name.size() && slash + 7 > name.size()) {
+            if (const auto slash = name.rfind('/'); slash != std::string::npos && name.find_first_not_of("0123456789", slash + 1) == std::string::npos &&
+                                                    slash + 1 < name.size() && slash + 7 > name.size()) {
                 number = std::stoul(name.substr(slash + 1));
                 name.resize(slash);
             }
@@ -381,7 +389,8 @@ private:
             const Vec3 axis = axisOf(k), x = axisOf((k + 1) % 3), y = axisOf((k + 2) % 3), centre(m.number("cx"), m.number("cy"), m.number("cz"));
             const double a = radians(m.number("start")), turns = m.number("turns"), sign = m.choice("hand") == 1 ? -1.0 : 1.0;
             const double pitch = m.number("pitch"), growth = m.choice("growth") == 1 ? m.number("endPitch") - pitch : 0.0;
-            r.curves.push_back(helix(centre, axis, centre + m.number("radius") * (std::cos(a) * x + std::sin(a) * y), sign * 2.0 * kPi * turns, (pitch + 0.5 * growth) * turns, growth * turns));
+            r.curves.push_back(helix(centre, axis, centre + m.number("radius") * (std::cos(a) * x + std::sin(a) * y), sign * 2.0 * kPi * turns,
+                                     (pitch + 0.5 * growth) * turns, growth * turns));
             return {};
         }
         const auto first = curves(m.first, "first");

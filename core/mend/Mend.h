@@ -24,7 +24,8 @@ struct MendField {
 struct MendForm {
     const char* id;
     const char* title;
-    const char* sentence; ///< {first}, {second}, {faces}, {points}, {spots}, {drop} and the fields' keys stand for words; what stands in [ ] is left out while its word says nothing
+    const char* sentence; ///< {first}, {second}, {faces}, {points}, {spots}, {drop} and the fields' keys stand for words; what stands in [ ] is left out while its word
+                          ///< says nothing
     std::vector<MendField> fields;
     [[nodiscard]] bool asks(const char* what) const; ///< does the sentence speak of it?
     [[nodiscard]] const MendField* field(const std::string& key) const;

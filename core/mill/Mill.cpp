@@ -183,8 +183,10 @@ void Miller::rampAlong(FlatPass& pass, const Line& line, double from, double hei
         i = next;
         add(pass, line[i], z, Motion::LeadIn);
         if (z <= height && i == 0) return;
-        if (z <= height && way > 0) way = -1; // back to the start, cutting what the slope left
-        else if (i + 1 == line.size() || i == 0) way = -way;
+        if (z <= height && way > 0)
+            way = -1; // back to the start, cutting what the slope left
+        else if (i + 1 == line.size() || i == 0)
+            way = -way;
     }
 }
 
@@ -221,10 +223,12 @@ FlatPass Miller::passOf(const ClearingWay& way, double from, double height, int 
         if (way.ringEnd > 1)
             ringDown(pass, Line(way.points.begin(), way.points.begin() + static_cast<std::ptrdiff_t>(way.ringEnd)), from + kOver, height);
         else
-            rampAlong(pass, Line(way.points.begin(), way.points.begin() + std::min<std::ptrdiff_t>(2, static_cast<std::ptrdiff_t>(way.points.size()))), from + kOver, height);
+            rampAlong(pass, Line(way.points.begin(), way.points.begin() + std::min<std::ptrdiff_t>(2, static_cast<std::ptrdiff_t>(way.points.size()))), from + kOver,
+                      height);
         break;
     }
-    for (std::size_t i = 0; i < way.points.size(); ++i) add(pass, way.points[i], height, way.entry == ClearingWay::Entry::Air && i < way.lead + 1 ? Motion::LeadIn : Motion::Cut);
+    for (std::size_t i = 0; i < way.points.size(); ++i)
+        add(pass, way.points[i], height, way.entry == ClearingWay::Entry::Air && i < way.lead + 1 ? Motion::LeadIn : Motion::Cut);
     return pass;
 }
 
@@ -295,7 +299,9 @@ void Miller::letDown(std::size_t first) {
             dense.points.push_back(points[k]);
         }
         std::vector<double> floor(dense.points.size());
-        if (!parallelFor(floor.size(), 64, [&](std::size_t k) { floor[k] = floorAt(dense.points[k].at.head<2>(), dense.points[k].shift); }, &m_progress)) return;
+        if (!parallelFor(
+                floor.size(), 64, [&](std::size_t k) { floor[k] = floorAt(dense.points[k].at.head<2>(), dense.points[k].shift); }, &m_progress))
+            return;
         const double cutBefore = m_top - step * dense.level;
         FlatPass run;
         run.level = dense.level;
@@ -305,7 +311,8 @@ void Miller::letDown(std::size_t first) {
         };
         for (std::size_t k = 0; k < dense.points.size(); ++k) {
             FlatPoint p = dense.points[k];
-            const bool needed = dense.level == 0 || floor[k] < cutBefore - 1e-6 || (k > 0 && floor[k - 1] < cutBefore - 1e-6) || (k + 1 < floor.size() && floor[k + 1] < cutBefore - 1e-6);
+            const bool needed = dense.level == 0 || floor[k] < cutBefore - 1e-6 || (k > 0 && floor[k - 1] < cutBefore - 1e-6) ||
+                                (k + 1 < floor.size() && floor[k + 1] < cutBefore - 1e-6);
             if (!needed) {
                 flush();
                 continue;
@@ -349,7 +356,9 @@ Pass Miller::toSpace(const FlatPass& flat, int number) const {
     }
     const std::size_t n = pass.path.size();
     for (std::size_t i = 0; i < n; ++i) {
-        const Vec3 d = n < 2 ? Vec3(anyPerpendicular(pass.path.axis[i])) : i + 1 < n ? Vec3(pass.path.tip[i + 1] - pass.path.tip[i]) : Vec3(pass.path.tip[i] - pass.path.tip[i - 1]);
+        const Vec3 d = n < 2       ? Vec3(anyPerpendicular(pass.path.axis[i]))
+                       : i + 1 < n ? Vec3(pass.path.tip[i + 1] - pass.path.tip[i])
+                                   : Vec3(pass.path.tip[i] - pass.path.tip[i - 1]);
         const Vec3 flatWay = rejected(d, pass.path.axis[i]);
         pass.feedDirection.push_back(flatWay.norm() > 1e-12 ? flatWay.normalized() : anyPerpendicular(pass.path.axis[i]));
     }

@@ -42,16 +42,16 @@ struct MillSpec {
     double stepover = 3.0; ///< between neighbouring rings, strokes, passes or turns
     double scallop = 0.0;  ///< on a round floor: the step around never leaves more than this; 0: not asked
     MillSide side = MillSide::Inside;
-    int passes = 1;         ///< of an outline: beside each other
-    double width = 0.0;     ///< of a groove; 0: the cutter's
+    int passes = 1;          ///< of an outline: beside each other
+    double width = 0.0;      ///< of a groove; 0: the cutter's
     bool widthAlong = false; ///< the width is measured along the axis of a wrapped sheet, not square to the groove
-    bool parallel = true;   ///< wrapped: walls parallel to the radius in their middle, by moving the cutter sideways; else the axis stays radial
+    bool parallel = true;    ///< wrapped: walls parallel to the radius in their middle, by moving the cutter sideways; else the axis stays radial
     bool climb = true;
     MillLines lines = MillLines::Rings; ///< Round: rings or one spiral
-    double along = 0.0;     ///< degrees of the strokes of a facing
+    double along = 0.0;                 ///< degrees of the strokes of a facing
     MillEntry entry = MillEntry::Helix;
     double rampDegrees = 3.0;
-    double beyond = 0.0;    ///< bores and outlines go this much below their lower end
+    double beyond = 0.0; ///< bores and outlines go this much below their lower end
     double leaveFloor = 0.0;
     double from = 0.0, to = 0.0; ///< Round: range along the axis; equal: the whole part
     double bossClearance = 1.0;  ///< Round: the cutter stays this far from the picked faces
@@ -62,13 +62,13 @@ struct MillSpec {
 struct MillInput {
     const Part* part = nullptr;
     std::vector<int> faces;
-    std::vector<Curve> curves;         ///< in space
-    std::vector<Curve> drawn;          ///< flat: x, y of the sheet
-    std::vector<int> profile;          ///< edges that tell the depth along the axis
+    std::vector<Curve> curves; ///< in space
+    std::vector<Curve> drawn;  ///< flat: x, y of the sheet
+    std::vector<int> profile;  ///< edges that tell the depth along the axis
     std::vector<WorkPlane> planes;
-    std::vector<AxisLine> rotary;      ///< the machine's rotary axis where there is one alone
-    const MeshTree* model = nullptr;   ///< the part's triangles, for depths down to the model
-    const Part* body = nullptr;        ///< the part those triangles are of: depths are refined on its exact faces
+    std::vector<AxisLine> rotary;       ///< the machine's rotary axis where there is one alone
+    const MeshTree* model = nullptr;    ///< the part's triangles, for depths down to the model
+    const Part* body = nullptr;         ///< the part those triangles are of: depths are refined on its exact faces
     std::vector<const MeshTree*> stock; ///< bodies of stock, as set up
     const Stock* present = nullptr;     ///< what earlier operations left of it
 };
@@ -78,9 +78,9 @@ struct MillInput {
 
 /// A way on the sheet, as it is shown flat.
 struct FlatPoint {
-    Vec3 at = Vec3::Zero();       ///< x, y, height of the axis' foot over the sheet
-    Vec2 shift = Vec2::Zero();    ///< sideways without turning
-    Vec2 wall = Vec2::Zero();     ///< unit, away from the wall that is cut; 0: none
+    Vec3 at = Vec3::Zero();    ///< x, y, height of the axis' foot over the sheet
+    Vec2 shift = Vec2::Zero(); ///< sideways without turning
+    Vec2 wall = Vec2::Zero();  ///< unit, away from the wall that is cut; 0: none
     Motion motion = Motion::Cut;
 };
 struct FlatPass {
@@ -91,20 +91,21 @@ struct FlatPass {
 
 struct MillResult {
     Sheet sheet;
-    Region target;                    ///< what is to be cut, flat
-    std::vector<Line> curves;         ///< what is followed, flat
-    std::vector<FlatPass> flat;       ///< of bores: empty
+    Region target;              ///< what is to be cut, flat
+    std::vector<Line> curves;   ///< what is followed, flat
+    std::vector<FlatPass> flat; ///< of bores: empty
     std::vector<Pass> passes;
     std::vector<Finding> findings;
     std::size_t levels = 0;
-    double top = 0.0, bottom = 0.0;   ///< heights over the sheet
-    double scallop = 0.0;             ///< that is left on a round floor
-    double leftOver = 0.0;            ///< mm² the cutter does not reach
-    double length = 0.0;              ///< of all cutting
+    double top = 0.0, bottom = 0.0; ///< heights over the sheet
+    double scallop = 0.0;           ///< that is left on a round floor
+    double leftOver = 0.0;          ///< mm² the cutter does not reach
+    double length = 0.0;            ///< of all cutting
 };
 
 /// @param feed mm/min; entries run at half of it
-[[nodiscard]] Result<MillResult> millOn(const MillInput& input, const MillSpec& spec, const Assembly& tool, double leave, double chordTolerance, double feed, Progress& progress);
+[[nodiscard]] Result<MillResult> millOn(const MillInput& input, const MillSpec& spec, const Assembly& tool, double leave, double chordTolerance, double feed,
+                                        Progress& progress);
 
 /// Ridge that a flat cutter leaves on a round floor of radius ρ between strokes an angle δ apart: ρ(1/cos(δ/2) − 1).
 [[nodiscard]] double roundScallop(double radius, double stepAngle);

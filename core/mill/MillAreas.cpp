@@ -17,19 +17,25 @@ Status Miller::area() {
     Region centre = without(whole, aroundLines(floor.walls, keep - 1e-4));
     if (floor.open.empty()) centre = common(centre, grown(floor.area, -keep));
     if (centre.empty() || common(grown(centre, m_radius - 1e-3), floor.area).area() < 0.5 * floor.area.area())
-        return fail(fmt::format("the cutter Ø{:g} does not fit in", m_tool.cutter.diameter), {}, m_leave > 0.0 ? "Choose a smaller cutter, or leave less" : "Choose a smaller cutter");
+        return fail(fmt::format("the cutter Ø{:g} does not fit in", m_tool.cutter.diameter), {},
+                    m_leave > 0.0 ? "Choose a smaller cutter, or leave less" : "Choose a smaller cutter");
     const Region outside = floor.open.empty() ? Region{} : without(centre, grown(floor.area, m_radius + 0.5 * kOver));
     double step = m_spec.stepover;
-    if (m_sheet.wrapped && m_spec.scallop > 0.0 && m_tool.cutter.shape == CutterShape::Flat) step = std::min(step, m_sheet.radius * roundStep(m_sheet.radius + m_bottom, m_spec.scallop));
-    if (m_sheet.wrapped && m_tool.cutter.shape == CutterShape::Flat) m_out.scallop = roundScallop(m_sheet.radius + m_bottom, std::min(step, 2.0 * m_radius) / m_sheet.radius);
+    if (m_sheet.wrapped && m_spec.scallop > 0.0 && m_tool.cutter.shape == CutterShape::Flat)
+        step = std::min(step, m_sheet.radius * roundStep(m_sheet.radius + m_bottom, m_spec.scallop));
+    if (m_sheet.wrapped && m_tool.cutter.shape == CutterShape::Flat)
+        m_out.scallop = roundScallop(m_sheet.radius + m_bottom, std::min(step, 2.0 * m_radius) / m_sheet.radius);
     const ClearingSpec clearing{step, m_radius, m_spec.climb, 0.8 * m_radius};
     const std::vector<double> levels = levelsOf(m_top, m_bottom, m_spec.stepdown);
     m_out.levels = levels.size();
     for (const Region& piece : pieces(centre)) {
         if (m_progress.cancelled()) return cancelledError();
-        const std::vector<ClearingWay> ways = strokes ? strokesIn(piece, common(outside, piece), clearing, radians(m_spec.along), !floor.walls.empty()) : ringsIn(piece, common(outside, piece), clearing);
+        const std::vector<ClearingWay> ways =
+            strokes ? strokesIn(piece, common(outside, piece), clearing, radians(m_spec.along), !floor.walls.empty()) : ringsIn(piece, common(outside, piece), clearing);
         const Region left = common(leftBy(ways, piece, m_radius), floor.area);
-        if (left.area() > 0.05) tell(Rank::Look, "left-between", fmt::format("{:.1f} mm² stay between the passes", left.area()), "the step is too wide for this cutter there", m_sheet.point({left.loops[0][0].x(), left.loops[0][0].y(), m_bottom}), left.area());
+        if (left.area() > 0.05)
+            tell(Rank::Look, "left-between", fmt::format("{:.1f} mm² stay between the passes", left.area()), "the step is too wide for this cutter there",
+                 m_sheet.point({left.loops[0][0].x(), left.loops[0][0].y(), m_bottom}), left.area());
         double from = m_top;
         for (std::size_t k = 0; k < levels.size(); ++k) {
             for (const ClearingWay& w : ways) m_out.flat.push_back(passOf(w, from, levels[k], static_cast<int>(k)));
@@ -42,7 +48,8 @@ Status Miller::area() {
     m_out.leftOver = missed.area();
     if (m_out.leftOver > 0.01) {
         const auto& l = missed.loops.front();
-        tell(Rank::Note, "corners-left", fmt::format("{:.1f} mm² of corners stay: the cutter is rounder than they are", m_out.leftOver), "a smaller cutter can go into them afterwards", m_sheet.point({l[0].x(), l[0].y(), m_bottom}), m_out.leftOver);
+        tell(Rank::Note, "corners-left", fmt::format("{:.1f} mm² of corners stay: the cutter is rounder than they are", m_out.leftOver),
+             "a smaller cutter can go into them afterwards", m_sheet.point({l[0].x(), l[0].y(), m_bottom}), m_out.leftOver);
     }
     return {};
 }

@@ -124,7 +124,8 @@ Status Miller::follow() {
         const int n = most > 1e-6 ? static_cast<int>(std::ceil(most / m_spec.stepover - 1e-9)) : 0;
         if (n > 0)
             if (const auto at = tooTight(line, t, half)) {
-                return fail(fmt::format("the groove bends too tightly for its width at {:.2f} {:.2f}", at->x(), at->y()), {}, "Make the groove narrower, or round the corner");
+                return fail(fmt::format("the groove bends too tightly for its width at {:.2f} {:.2f}", at->x(), at->y()), {},
+                            "Make the groove narrower, or round the corner");
             }
         double from = m_top;
         for (std::size_t k = 0; k < levels.size(); ++k) {

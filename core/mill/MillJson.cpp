@@ -13,8 +13,8 @@ constexpr const char* kLines[] = {"rings", "lines", "spiral"};
 } // namespace
 
 MillSpec millFromJson(const JsonView& v) {
-    v.allow({"shape", "on", "radius", "depthBy", "depth", "topBy", "top", "stepdown", "stepover", "scallop", "side", "passes", "width", "widthAlong", "parallel", "climb", "lines", "along", "entry", "rampDegrees", "beyond",
-             "leaveFloor", "from", "to", "bossClearance"});
+    v.allow({"shape",      "on",       "radius", "depthBy", "depth", "topBy", "top",         "stepdown", "stepover",   "scallop", "side", "passes",       "width",
+             "widthAlong", "parallel", "climb",  "lines",   "along", "entry", "rampDegrees", "beyond",   "leaveFloor", "from",    "to",   "bossClearance"});
     MillSpec m;
     m.shape = static_cast<MillShape>(v.choice("shape", {"face", "pocket", "outline", "bore", "follow", "round", "rough"}, static_cast<int>(m.shape)));
     m.on = v.text("on", "", 200);

@@ -27,8 +27,10 @@ Status Miller::outline() {
             for (Loop l : centre.loops) {
                 l.push_back(l.front());
                 std::vector<Line> parts = linesInside({l}, along);
-                if (parts.size() == 2 && (parts[0].back() - parts[1].front()).norm() < 1e-3) parts = {joinedLines(parts[0], parts[1])};
-                else if (parts.size() == 2 && (parts[1].back() - parts[0].front()).norm() < 1e-3) parts = {joinedLines(parts[1], parts[0])};
+                if (parts.size() == 2 && (parts[0].back() - parts[1].front()).norm() < 1e-3)
+                    parts = {joinedLines(parts[0], parts[1])};
+                else if (parts.size() == 2 && (parts[1].back() - parts[0].front()).norm() < 1e-3)
+                    parts = {joinedLines(parts[1], parts[0])};
                 for (Line& p : parts) {
                     if (senseOn(p, l) < 0) std::reverse(p.begin(), p.end());
                     if (!m_spec.climb) std::reverse(p.begin(), p.end());
@@ -70,7 +72,8 @@ Status Miller::outline() {
                 const Vec2 away = m_spec.climb ? leftOf(t[n]) : Vec2(-leftOf(t[n]));
                 // Wrapped: the axis stands along the radius at the wall, the cutter is moved aside.
                 if (m_sheet.wrapped && m_spec.parallel)
-                    add(pass, lines[i][n] - (keep + passNumber[i] * m_spec.stepover) * away, levels[k], Motion::Cut, (keep + passNumber[i] * m_spec.stepover) * away, away);
+                    add(pass, lines[i][n] - (keep + passNumber[i] * m_spec.stepover) * away, levels[k], Motion::Cut, (keep + passNumber[i] * m_spec.stepover) * away,
+                        away);
                 else
                     add(pass, lines[i][n], levels[k], Motion::Cut, Vec2::Zero(), away);
             }

@@ -68,7 +68,8 @@ Result<Sheet> sheetOf(const MillInput& input, const MillSpec& spec) {
             if (p.name == spec.on) {
                 Sheet s = planeSheet(p);
                 // Floors below or above the plane's own origin carry the sheet with them.
-                if (first && first->kind == SurfaceKind::Plane && std::abs(first->normal.dot(p.normal)) > 1.0 - 1e-9) s.frame.translation() += (first->centre - p.origin).dot(p.normal) * p.normal;
+                if (first && first->kind == SurfaceKind::Plane && std::abs(first->normal.dot(p.normal)) > 1.0 - 1e-9)
+                    s.frame.translation() += (first->centre - p.origin).dot(p.normal) * p.normal;
                 return s;
             }
         return fail(fmt::format("there is no work plane '{}'", spec.on), {}, "Choose another plane");
@@ -149,10 +150,12 @@ Result<Floor> floorOf(const MillInput& input, const Sheet& sheet, double toleran
         const Heights h = heightsOf(sheet, part, f);
         const bool fits = sheet.wrapped ? info.kind == SurfaceKind::Cylinder || h.high - h.low < kLevelTolerance : info.kind == SurfaceKind::Plane;
         if (!fits || h.high - h.low > std::max(kLevelTolerance, 3.0 * part.deflection()))
-            return fail(fmt::format("face {} does not lie on the {}", f, sheet.wrapped ? "unrolled cylinder" : "plane"), {}, "Pick floors of one depth, or make two operations");
+            return fail(fmt::format("face {} does not lie on the {}", f, sheet.wrapped ? "unrolled cylinder" : "plane"), {},
+                        "Pick floors of one depth, or make two operations");
         const double level = sheet.wrapped ? info.radius - sheet.radius : h.low;
         if (started && std::abs(level - firstLevel) > kLevelTolerance)
-            return fail(fmt::format("face {} lies {:.3f} mm {} the others", f, std::abs(level - firstLevel), level > firstLevel ? "above" : "below"), {}, "Pick floors of one depth, or make two operations");
+            return fail(fmt::format("face {} lies {:.3f} mm {} the others", f, std::abs(level - firstLevel), level > firstLevel ? "above" : "below"), {},
+                        "Pick floors of one depth, or make two operations");
         if (!started) firstLevel = level;
         started = true;
         // Every loop, edge by edge, in the flat.

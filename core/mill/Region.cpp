@@ -100,7 +100,8 @@ double cross(const Vec2& a, const Vec2& b) { return a.x() * b.y() - a.y() * b.x(
 bool inside(const Loop& loop, const Vec2& p) {
     bool in = false;
     for (std::size_t i = 0, j = loop.size() - 1; i < loop.size(); j = i++)
-        if ((loop[i].y() > p.y()) != (loop[j].y() > p.y()) && p.x() < loop[i].x() + (p.y() - loop[i].y()) * (loop[j].x() - loop[i].x()) / (loop[j].y() - loop[i].y())) in = !in;
+        if ((loop[i].y() > p.y()) != (loop[j].y() > p.y()) && p.x() < loop[i].x() + (p.y() - loop[i].y()) * (loop[j].x() - loop[i].x()) / (loop[j].y() - loop[i].y()))
+            in = !in;
     return in;
 }
 

@@ -89,7 +89,8 @@ private:
         // From outside, where there is an outside.
         for (const Region& out : pieces(m_outside)) {
             const Vec2 from = deepestPoint(out);
-            const auto nearest = std::min_element(loop.begin(), loop.end(), [&](const Vec2& a, const Vec2& b) { return (a - from).squaredNorm() < (b - from).squaredNorm(); });
+            const auto nearest =
+                std::min_element(loop.begin(), loop.end(), [&](const Vec2& a, const Vec2& b) { return (a - from).squaredNorm() < (b - from).squaredNorm(); });
             if (!m_centre.containsWay(from, *nearest)) continue;
             if (way.entry == ClearingWay::Entry::Air && (way.points.front() - *nearest).norm() <= (from - *nearest).norm()) continue;
             way.entry = ClearingWay::Entry::Air;
@@ -100,7 +101,8 @@ private:
         if (way.entry != ClearingWay::Entry::Air && piece && m_spec.helixRadius > 0.0) {
             const Vec2 middle = deepestPoint(*piece);
             const double room = piece->contains(middle) ? std::min(m_spec.helixRadius, m_centre.distanceToBorder(middle)) : 0.0;
-            const auto nearest = std::min_element(loop.begin(), loop.end(), [&](const Vec2& a, const Vec2& b) { return (a - middle).squaredNorm() < (b - middle).squaredNorm(); });
+            const auto nearest =
+                std::min_element(loop.begin(), loop.end(), [&](const Vec2& a, const Vec2& b) { return (a - middle).squaredNorm() < (b - middle).squaredNorm(); });
             if (room > 0.15 * m_spec.cutterRadius && m_centre.containsWay(middle, *nearest)) {
                 way.entry = ClearingWay::Entry::Helix;
                 way.helixAt = middle;

@@ -13,7 +13,7 @@ struct ClearingWay {
     double helixRadius = 0.0;
     std::size_t ringEnd = 0; ///< Ring: the ring is points [0, ringEnd); it comes back to its start
     Line points;
-    std::size_t lead = 0;    ///< Air: points before this one lead from outside to the first ring
+    std::size_t lead = 0; ///< Air: points before this one lead from outside to the first ring
 };
 
 struct ClearingSpec {

@@ -23,7 +23,8 @@ Region sectionOf(const Stock& stock, const Sheet& sheet, double height) {
     const double cell = stock.cell();
     Vec2 low = Vec2::Constant(1e300), high = Vec2::Constant(-1e300);
     for (int i = 0; i < 8; ++i) {
-        const Vec3 corner(i & 1 ? stock.bounds().high.x() : stock.bounds().low.x(), i & 2 ? stock.bounds().high.y() : stock.bounds().low.y(), i & 4 ? stock.bounds().high.z() : stock.bounds().low.z());
+        const Vec3 corner(i & 1 ? stock.bounds().high.x() : stock.bounds().low.x(), i & 2 ? stock.bounds().high.y() : stock.bounds().low.y(),
+                          i & 4 ? stock.bounds().high.z() : stock.bounds().low.z());
         const Vec2 q = sheet.flat(corner).head<2>();
         low = low.cwiseMin(q);
         high = high.cwiseMax(q);
@@ -40,7 +41,7 @@ Region sectionOf(const Stock& stock, const Sheet& sheet, double height) {
     });
     // Every cell adds pieces with material on their left; pieces are chained by the grid's sides.
     std::map<std::pair<int, int>, std::pair<std::pair<int, int>, Vec2>> next; // side → next side, with the point on the first
-    const auto sideOf = [&](int i, int k, int side) { // 0 bottom, 1 right, 2 top, 3 left
+    const auto sideOf = [&](int i, int k, int side) {                         // 0 bottom, 1 right, 2 top, 3 left
         const int x = 2 * i + (side == 1 ? 2 : side == 3 ? 0 : 1), y = 2 * k + (side == 2 ? 2 : side == 0 ? 0 : 1);
         return std::pair(x, y);
     };
@@ -242,7 +243,9 @@ private:
         if (n < 5) return line;
         std::vector<double> back(l.size(), 0.0);
         const std::ptrdiff_t reach = 4; // bends are measured over 0.8 of the radius
-        const auto at = [&](std::ptrdiff_t i) { return closed ? l[static_cast<std::size_t>((i % n + n) % n)] : l[static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(i, 0, n - 1))]; };
+        const auto at = [&](std::ptrdiff_t i) {
+            return closed ? l[static_cast<std::size_t>((i % n + n) % n)] : l[static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(i, 0, n - 1))];
+        };
         for (std::ptrdiff_t i = 0; i < n; ++i) {
             const Vec2 a = at(i - reach), b = at(i), c = at(i + reach);
             const Vec2 u = b - a, v = c - b;
@@ -255,7 +258,8 @@ private:
         Line out;
         for (std::ptrdiff_t i = 0; i < n; ++i) {
             double mean = 0.0;
-            for (std::ptrdiff_t k = -2; k <= 2; ++k) mean += back[static_cast<std::size_t>(closed ? ((i + k) % n + n) % n : std::clamp<std::ptrdiff_t>(i + k, 0, n - 1))] / 5.0;
+            for (std::ptrdiff_t k = -2; k <= 2; ++k)
+                mean += back[static_cast<std::size_t>(closed ? ((i + k) % n + n) % n : std::clamp<std::ptrdiff_t>(i + k, 0, n - 1))] / 5.0;
             const Vec2 t = (at(i + 1) - at(i - 1)).normalized();
             const Vec2 moved = at(i) + std::clamp(mean, 0.0, 0.9 * m_step) * leftOf(t);
             out.push_back(m_allowed.contains(moved) ? moved : at(i));
@@ -320,7 +324,8 @@ private:
 
 } // namespace
 
-std::vector<FlatPass> clearLevel(const Region& allowed, const Region& material, double radius, double step, double from, double height, const MillSpec& spec, int level, const Progress& progress) {
+std::vector<FlatPass> clearLevel(const Region& allowed, const Region& material, double radius, double step, double from, double height, const MillSpec& spec, int level,
+                                 const Progress& progress) {
     std::vector<FlatPass> out;
     for (const Region& piece : pieces(material)) {
         std::vector<FlatPass> one = Clearer(allowed, piece, radius, step, from, height, spec, level).run(progress);
@@ -339,7 +344,8 @@ Result<RoughMade> roughOn(const RoughInput& in, const MillSpec& spec, Progress& 
     // Heights: of the stock, and down to what is asked for.
     double low = 1e300, high = -1e300;
     for (int i = 0; i < 8; ++i) {
-        const Vec3 corner(i & 1 ? stock.bounds().high.x() : stock.bounds().low.x(), i & 2 ? stock.bounds().high.y() : stock.bounds().low.y(), i & 4 ? stock.bounds().high.z() : stock.bounds().low.z());
+        const Vec3 corner(i & 1 ? stock.bounds().high.x() : stock.bounds().low.x(), i & 2 ? stock.bounds().high.y() : stock.bounds().low.y(),
+                          i & 4 ? stock.bounds().high.z() : stock.bounds().low.z());
         low = std::min(low, sheet.flat(corner).z());
         high = std::max(high, sheet.flat(corner).z());
     }
@@ -386,7 +392,8 @@ Result<RoughMade> roughOn(const RoughInput& in, const MillSpec& spec, Progress& 
         part = united(part, regionOf(sliceOf(mesh, sheet.frame, height - spec.leaveFloor + 2e-3)));
         // The stock between this level and the one before.
         Region material;
-        for (double h = from - 0.25 * stock.cell(); h > height; h -= std::max(stock.cell(), 0.25 * (from - height))) material = united(material, sectionOf(stock, sheet, h));
+        for (double h = from - 0.25 * stock.cell(); h > height; h -= std::max(stock.cell(), 0.25 * (from - height)))
+            material = united(material, sectionOf(stock, sheet, h));
         material = united(material, sectionOf(stock, sheet, height + 0.05 * (from - height)));
         material = grown(grown(material, -0.25 * stock.cell()), 0.25 * stock.cell());
         const Region keep = grown(part, in.leave);

@@ -28,7 +28,8 @@ struct RoughMade {
 /// @param allowed   where the middle may be
 /// @param material  what is to be cut there
 /// @return passes with `Cut` stretches, climbing, and `Rapid` ones over what is cleared
-[[nodiscard]] std::vector<FlatPass> clearLevel(const Region& allowed, const Region& material, double radius, double step, double from, double height, const MillSpec& spec, int level, const Progress& progress);
+[[nodiscard]] std::vector<FlatPass> clearLevel(const Region& allowed, const Region& material, double radius, double step, double from, double height,
+                                               const MillSpec& spec, int level, const Progress& progress);
 
 /// How far sideways a cutter may reach beyond a front bent with radius ρ (positive: around it, as in a corner; negative: around the
 /// outside) so that its angle of engagement is `angle`.

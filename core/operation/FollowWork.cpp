@@ -30,7 +30,8 @@ Result<AimedAt> aimedAt(const Workplace& place, const AxisAim& aim) {
         std::vector<Curve> lines;
         for (const Curve& c : at.curves)
             for (std::size_t i = 0; i < c.pieces(); ++i) lines.push_back(straightLines({c.at(i, 0.0), c.at(i, 1.0)}));
-        for (const int e : *edges) lines.push_back(straightLines({place.part->edges()[static_cast<std::size_t>(e)].start, place.part->edges()[static_cast<std::size_t>(e)].end}));
+        for (const int e : *edges)
+            lines.push_back(straightLines({place.part->edges()[static_cast<std::size_t>(e)].start, place.part->edges()[static_cast<std::size_t>(e)].end}));
         at.curves = std::move(lines);
         return at;
     }
@@ -126,8 +127,9 @@ bool liftOffFloors(const Workplace& place, const Recipe& r, const Assembly& tool
     if (lifted == 0) return true;
     for (std::size_t k = 0; k < work.passes.size(); ++k)
         for (std::size_t i = 0; i < work.passes[k].path.size(); ++i) work.passes[k].path.tip[i] += lifts[k][i] * work.passes[k].path.axis[i];
-    work.findings.push_back(toldAt(Rank::Look, "wall-lifted", "Pattern", fmt::format("at {} locations the tip is lifted by up to {:.2f} mm: below it the wall is not cut", lifted, highest),
-                                   "the floor or an inner corner stands in its way there", where, highest, {{"Leave it down, and tell where it enters", "swarf.floor", "report"}}));
+    work.findings.push_back(
+        toldAt(Rank::Look, "wall-lifted", "Pattern", fmt::format("at {} locations the tip is lifted by up to {:.2f} mm: below it the wall is not cut", lifted, highest),
+               "the floor or an inner corner stands in its way there", where, highest, {{"Leave it down, and tell where it enters", "swarf.floor", "report"}}));
     return true;
 }
 
@@ -267,7 +269,8 @@ std::vector<Hole> holesMeant(const Workplace& place, const Recipe& recipe, std::
     if (recipe.holes.empty()) return place.holes;
     std::vector<Hole> holes;
     for (const HoleRef& ref : recipe.holes) {
-        const auto it = std::find_if(place.holes.begin(), place.holes.end(), [&](const Hole& h) { return (h.mouth - ref.mouth).norm() < 0.05 && std::abs(h.diameter() - ref.diameter) < 0.05; });
+        const auto it = std::find_if(place.holes.begin(), place.holes.end(),
+                                     [&](const Hole& h) { return (h.mouth - ref.mouth).norm() < 0.05 && std::abs(h.diameter() - ref.diameter) < 0.05; });
         if (it == place.holes.end())
             ++lost;
         else

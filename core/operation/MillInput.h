@@ -15,7 +15,7 @@ struct NamedCurves {
 [[nodiscard]] Result<std::vector<Curve>> curvesOf(const Part& part, std::vector<int> edges);
 
 struct GatheredMill {
-    MillInput input; ///< points into the workplace
+    MillInput input;          ///< points into the workplace
     std::uint64_t curves = 0; ///< changes when drawings and curves of mends do, which the workplace's key does not tell
 };
 [[nodiscard]] Result<GatheredMill> gatherMill(const Workplace& place, const Recipe& recipe);

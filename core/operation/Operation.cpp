@@ -1,10 +1,10 @@
 #include "operation/Operation.h"
-#include "machine/Reach.h"
-#include "operation/FollowWork.h"
-#include "operation/MillInput.h"
 #include "base/Hash.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "machine/Reach.h"
+#include "operation/FollowWork.h"
+#include "operation/MillInput.h"
 #include "tool/Library.h"
 #include <fmt/format.h>
 
@@ -55,11 +55,14 @@ std::string OperationResult::facts(Stage stage) const {
         if (!mill) return "";
         const std::string sheet = mill->sheet.wrapped ? fmt::format("unrolled at radius {:.3f}", mill->sheet.radius) : "";
         if (stage == Stage::Target) {
-            const std::string what = !mill->target.empty() ? fmt::format("{:.2f} cm²", mill->target.area() / 100.0) : mill->curves.empty() ? "" : fmt::format("{} {}", mill->curves.size(), mill->curves.size() == 1 ? "curve" : "curves");
+            const std::string what = !mill->target.empty()  ? fmt::format("{:.2f} cm²", mill->target.area() / 100.0)
+                                     : mill->curves.empty() ? ""
+                                                            : fmt::format("{} {}", mill->curves.size(), mill->curves.size() == 1 ? "curve" : "curves");
             return what + (what.empty() || sheet.empty() ? "" : " · ") + sheet;
         }
         if (stage == Stage::Pattern) {
-            std::string text = fmt::format("{} {} · {:.2f} m · down to {:.2f}", mill->levels, mill->levels == 1 ? "level" : "levels", mill->length / 1000.0, mill->bottom);
+            std::string text =
+                fmt::format("{} {} · {:.2f} m · down to {:.2f}", mill->levels, mill->levels == 1 ? "level" : "levels", mill->length / 1000.0, mill->bottom);
             if (mill->scallop > 0.0) text += fmt::format(" · scallop {:.3f} mm", mill->scallop);
             return text;
         }
@@ -140,7 +143,8 @@ struct Clearances {
 
 class Runner {
 public:
-    Runner(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress, const EarlyResult& early, const PresentStock& present, OperationResult& out)
+    Runner(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress, const EarlyResult& early, const PresentStock& present,
+           OperationResult& out)
         : m_place(place), m_recipe(recipe), m_cache(cache), m_progress(progress), m_early(early), m_present(present), m_out(out) {}
 
     /// @return false when cancelled
@@ -291,7 +295,8 @@ void Runner::lookForStock(const std::vector<AxisPose>& ends, const char* code, c
         f.code = code;
         f.stage = "Links";
         f.operation = m_out.operation;
-        f.text = f.amount == 1.0 ? fmt::format("the rapid to {} ends within {}", one, b.name) : fmt::format("the rapids to {:.0f} {} end within {}", f.amount, many, b.name);
+        f.text =
+            f.amount == 1.0 ? fmt::format("the rapid to {} ends within {}", one, b.name) : fmt::format("the rapids to {:.0f} {} end within {}", f.amount, many, b.name);
         f.reason = reason;
         m_out.findings.push_back(f);
     }
@@ -315,7 +320,9 @@ bool Runner::drillThem(const std::string& tool, std::uint64_t& key) {
     Hash which;
     for (const HoleRef& h : m_recipe.holes) which.add(h.mouth.x()).add(h.mouth.y()).add(h.mouth.z()).add(h.turned ? 1.0 : 0.0);
     key = Hash().add(m_place.key).add(which.value()).add(recipe).add(tool).add(feed).value();
-    if (!take(Stage::Pattern, cached<DrillResult>(m_cache, key, [&]() -> Result<DrillResult> { return drillHoles(holes, m_recipe.drill, m_out.tool, feed); }), m_out.drill)) return !m_cancelled;
+    if (!take(Stage::Pattern, cached<DrillResult>(m_cache, key, [&]() -> Result<DrillResult> { return drillHoles(holes, m_recipe.drill, m_out.tool, feed); }),
+              m_out.drill))
+        return !m_cancelled;
     addFindings(m_out.drill->findings);
     std::vector<AxisPose> over;
     for (const std::size_t i : m_out.drill->holes) over.push_back({holes[i].mouth + m_recipe.drill.above * holes[i].direction, holes[i].direction});
@@ -368,7 +375,9 @@ bool Runner::rowsOnFaces(const std::string& tool, std::uint64_t& key) {
     key = keyOf(Stage::Pattern, key, fmt::format("{}", radius));
     {
         const Progress::Span span(m_progress, 0.0, 0.3);
-        if (!take(Stage::Pattern, cached<PatternResult>(m_cache, key, [&] { return layRows(*m_place.part, m_out.faces, m_recipe.pattern, radius, m_progress); }), m_out.pattern)) return false;
+        if (!take(Stage::Pattern, cached<PatternResult>(m_cache, key, [&] { return layRows(*m_place.part, m_out.faces, m_recipe.pattern, radius, m_progress); }),
+                  m_out.pattern))
+            return false;
     }
     addFindings(m_out.pattern->findings);
     key = keyOf(Stage::Axis, key, tool);
@@ -382,7 +391,9 @@ bool Runner::rowsOnFaces(const std::string& tool, std::uint64_t& key) {
     addFindings(m_out.axis->findings);
     key = Hash().add(key).add(m_recipe.target.leave).value();
     return take(Stage::Axis,
-                cached<std::vector<Pass>>(m_cache, key, [&]() -> Result<std::vector<Pass>> { return passesOf(*m_out.pattern, *m_out.axis, m_out.tool.cutter, m_recipe.target.leave); }), m_out.passes);
+                cached<std::vector<Pass>>(m_cache, key,
+                                          [&]() -> Result<std::vector<Pass>> { return passesOf(*m_out.pattern, *m_out.axis, m_out.tool.cutter, m_recipe.target.leave); }),
+                m_out.passes);
 }
 
 bool Runner::millIt(const std::string& tool, std::uint64_t& key) {
@@ -398,7 +409,16 @@ bool Runner::millIt(const std::string& tool, std::uint64_t& key) {
     for (int f : m_out.faces) m_out.faceArea += m_place.part->faces()[static_cast<std::size_t>(f)].area;
     const double feed = m_recipe.feed > 0.0 ? m_recipe.feed : m_out.tool.feed();
     const OrderedJson whole = recipeToJson(m_recipe);
-    key = Hash().add(m_place.key).add(stageToJson(m_recipe, Stage::Target).dump()).add(whole["mill"].dump()).add(whole.value("onPlanes", OrderedJson()).dump()).add(m_recipe.rests).add(gathered->curves).add(tool).add(feed).value();
+    key = Hash()
+              .add(m_place.key)
+              .add(stageToJson(m_recipe, Stage::Target).dump())
+              .add(whole["mill"].dump())
+              .add(whole.value("onPlanes", OrderedJson()).dump())
+              .add(m_recipe.rests)
+              .add(gathered->curves)
+              .add(tool)
+              .add(feed)
+              .value();
     if (spec.topBy == MillTop::Stock) key = Hash().add(key).add(m_place.looks).value();
     std::shared_ptr<const Stock> present;
     const auto run = [&]() -> Result<MillResult> {
@@ -533,10 +553,13 @@ bool Runner::run() {
     }
     addFindings(m_out.guard->findings);
     // What is engraved need not be in the model.
-    const bool engraves = mill ? m_recipe.mill.shape == MillShape::Follow && m_recipe.mill.depthBy == MillDepth::Typed : m_recipe.kind == OperationKind::Curve && m_recipe.curve.by != CurveBy::Channel && m_recipe.curve.depth > 0.0;
+    const bool engraves = mill ? m_recipe.mill.shape == MillShape::Follow && m_recipe.mill.depthBy == MillDepth::Typed
+                               : m_recipe.kind == OperationKind::Curve && m_recipe.curve.by != CurveBy::Channel && m_recipe.curve.depth > 0.0;
     if (engraves)
         for (Finding& f : m_out.findings)
-            if (f.code == "cutter-gouges") f.remedies.push_back({"Let the cutter enter that deep", "guard.gouge", fmt::format("{:.3f}", std::min(10.0, (mill ? m_recipe.mill.depth : m_recipe.curve.depth) + 0.02))});
+            if (f.code == "cutter-gouges")
+                f.remedies.push_back(
+                    {"Let the cutter enter that deep", "guard.gouge", fmt::format("{:.3f}", std::min(10.0, (mill ? m_recipe.mill.depth : m_recipe.curve.depth) + 0.02))});
     key = keyOf(Stage::Links, key, fmt::format("{}", m_recipe.feed));
     const double feed = m_recipe.feed > 0.0 ? m_recipe.feed : m_out.tool.feed();
     {
@@ -581,8 +604,8 @@ std::vector<CycleRun> cyclesOf(const OperationResult& result) {
     return out;
 }
 
-Result<std::shared_ptr<const OperationResult>> runOperation(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress,
-                                                            const EarlyResult& early, const PresentStock& present) {
+Result<std::shared_ptr<const OperationResult>> runOperation(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress, const EarlyResult& early,
+                                                            const PresentStock& present) {
     auto out = std::make_shared<OperationResult>();
     out->operation = recipe.id;
     out->key = operationKey(place.key, recipe, place.tool(recipe.tool));

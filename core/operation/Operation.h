@@ -4,8 +4,8 @@
 #include "mend/Mend.h"
 #include "motion/Motion.h"
 #include "operation/Recipe.h"
-#include "stock/Stock.h"
 #include "part/WorkPlane.h"
+#include "stock/Stock.h"
 #include <functional>
 #include <memory>
 #include <mutex>
@@ -61,11 +61,11 @@ struct OperationResult {
     std::shared_ptr<const PatternResult> pattern;
     std::shared_ptr<const AxisResult> axis;
     std::shared_ptr<const std::vector<Pass>> passes; ///< before the guard
-    std::shared_ptr<const DrillResult> drill; ///< of a step in holes
-    DrillSpec cycle;                          ///< of a step in holes
+    std::shared_ptr<const DrillResult> drill;        ///< of a step in holes
+    DrillSpec cycle;                                 ///< of a step in holes
     std::size_t holesMeant = 0;
-    std::shared_ptr<const MillResult> mill; ///< of milling on a sheet
-    MillShape shape = MillShape::Pocket;    ///< of milling on a sheet
+    std::shared_ptr<const MillResult> mill;     ///< of milling on a sheet
+    MillShape shape = MillShape::Pocket;        ///< of milling on a sheet
     std::shared_ptr<const FollowResult> follow; ///< of work along walls, curves and edges
     std::shared_ptr<const GuardResult> guard;
     std::shared_ptr<const LinkResult> links;

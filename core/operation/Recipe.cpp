@@ -69,8 +69,9 @@ OrderedJson aimToJson(const AxisAim& a, const char* rule) {
 DrillSpec drillFromJson(const JsonView& v) {
     v.allow({"cycle", "by", "depth", "breakthrough", "reached", "widen", "peck", "dwell", "pitch", "above", "anyTool", "canned", "order"});
     DrillSpec d;
-    d.cycle = static_cast<Cycle>(v.choice("cycle", {cycleName(Cycle::Spot), cycleName(Cycle::Drill), cycleName(Cycle::Peck), cycleName(Cycle::ChipBreak), cycleName(Cycle::Bore), cycleName(Cycle::Ream),
-                                                    cycleName(Cycle::Tap), cycleName(Cycle::Chamfer)},
+    d.cycle = static_cast<Cycle>(v.choice("cycle",
+                                          {cycleName(Cycle::Spot), cycleName(Cycle::Drill), cycleName(Cycle::Peck), cycleName(Cycle::ChipBreak), cycleName(Cycle::Bore),
+                                           cycleName(Cycle::Ream), cycleName(Cycle::Tap), cycleName(Cycle::Chamfer)},
                                           static_cast<int>(d.cycle)));
     d.toGeometry = v.choice("by", {"hole", "depth"}, 0) == 0;
     d.depth = v.number("depth", 0.0, 1e4, d.depth);
@@ -114,7 +115,8 @@ OrderedJson drillToJson(const DrillSpec& d) {
 } // namespace
 
 Recipe recipeFromJson(const JsonView& v) {
-    v.allow({"id", "kind", "parent", "name", "tool", "active", "target", "pattern", "axis", "guard", "links", "feed", "holes", "drill", "mill", "swarf", "curve", "edge", "repeat"});
+    v.allow({"id", "kind", "parent", "name", "tool", "active", "target", "pattern", "axis", "guard", "links", "feed", "holes", "drill", "mill", "swarf", "curve", "edge",
+             "repeat"});
     Recipe r;
     r.id = v.text("id", 100);
     r.kind = static_cast<OperationKind>(v.choice("kind", {"surface", "holes", "holeStep", "mill", "swarf", "curve", "edge"}, 0));
@@ -181,7 +183,8 @@ Recipe recipeFromJson(const JsonView& v) {
     }
     if (v.has("axis")) {
         const JsonView a = v.object("axis");
-        a.allow({"rule", "lead", "tilt", "direction", "point", "away", "curve", "reach", "edges", "faces", "last", "keys", "locked", "lockedAt", "window", "smoothing", "steepest"});
+        a.allow({"rule", "lead", "tilt", "direction", "point", "away", "curve", "reach", "edges", "faces", "last", "keys", "locked", "lockedAt", "window", "smoothing",
+                 "steepest"});
         r.axis.rule = static_cast<AxisRule>(a.choice("rule", {"surface", "fixed", "towardRotary", "point", "curve", "lines", "normals"}, 0));
         aimFromJson(a, r.axis);
         if (a.has("last")) {
@@ -353,7 +356,8 @@ OrderedJson recipeToJson(const Recipe& r) {
         holesToJson(r, out);
         out["drill"] = drillToJson(r.drill);
     }
-    if (r.repeat.any() || r.kind == OperationKind::Mill || follows(r.kind)) out["repeat"] = {{"planes", r.repeat.planes}, {"count", r.repeat.count}, {"axis", std::string(1, "xyz"[r.repeat.axis])}, {"degrees", r.repeat.degrees}};
+    if (r.repeat.any() || r.kind == OperationKind::Mill || follows(r.kind))
+        out["repeat"] = {{"planes", r.repeat.planes}, {"count", r.repeat.count}, {"axis", std::string(1, "xyz"[r.repeat.axis])}, {"degrees", r.repeat.degrees}};
     for (const WorkPlane& p : r.planes) {
         const Frame f = p.frame();
         OrderedJson numbers = OrderedJson::array();

@@ -19,7 +19,7 @@ inline constexpr int kStages = 5;
 
 enum class OperationKind {
     Surface,
-    Holes,   ///< the holes that the steps under it work on; makes no path of its own
+    Holes,    ///< the holes that the steps under it work on; makes no path of its own
     HoleStep, ///< one tool with one cycle in the holes of its parent
     Mill,     ///< on a plane, or round an axis
     Swarf,    ///< the cutter's side down a wall

@@ -110,8 +110,10 @@ Result<std::shared_ptr<const Part>> Part::freedFace(int face, bool whole, double
         }
         opencascade::handle<Geom_Surface> surface = s.geometry;
         if (u.beyondLow + u.beyondHigh + v.beyondLow + v.beyondHigh > 0.0) {
-            opencascade::handle<Geom_BoundedSurface> patch = GeomConvert::SurfaceToBSplineSurface(new Geom_RectangularTrimmedSurface(s.geometry, u.low, u.high, v.low, v.high, true, true));
-            for (const auto& [by, inU, after] : {std::tuple{u.beyondLow, true, false}, std::tuple{u.beyondHigh, true, true}, std::tuple{v.beyondLow, false, false}, std::tuple{v.beyondHigh, false, true}})
+            opencascade::handle<Geom_BoundedSurface> patch =
+                GeomConvert::SurfaceToBSplineSurface(new Geom_RectangularTrimmedSurface(s.geometry, u.low, u.high, v.low, v.high, true, true));
+            for (const auto& [by, inU, after] : {std::tuple{u.beyondLow, true, false}, std::tuple{u.beyondHigh, true, true}, std::tuple{v.beyondLow, false, false},
+                                                 std::tuple{v.beyondHigh, false, true}})
                 if (by > 0.0) GeomLib::ExtendSurfByLength(patch, by, 1, inU, after);
             surface = patch;
             surface->Bounds(u.low, u.high, v.low, v.high);
@@ -165,7 +167,8 @@ Vec3 Part::bend(int face, const SurfacePoint& at, const Vec3& along) const {
     return (a * a * vec(guu) + 2.0 * a * b * vec(guv) + b * b * vec(gvv)).dot(n) * n;
 }
 
-std::shared_ptr<const Part> Part::withConstruction(std::shared_ptr<const Part> body, const std::vector<std::shared_ptr<const Part>>& faces, const std::vector<Curve>& lines) {
+std::shared_ptr<const Part> Part::withConstruction(std::shared_ptr<const Part> body, const std::vector<std::shared_ptr<const Part>>& faces,
+                                                   const std::vector<Curve>& lines) {
     std::shared_ptr<Part> part(new Part);
     Kernel& k = *part->m_kernel;
     k = *body->m_kernel;

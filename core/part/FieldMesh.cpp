@@ -58,9 +58,7 @@ struct Work {
             total += static_cast<std::uint32_t>(trianglesOf(f).triangles->NbNodes());
         }
         UnionFind sets(total);
-        const auto node = [&](const Part::Kernel::EdgeOnFace& side, int i) {
-            return offset[index(side.face)] + static_cast<std::uint32_t>(nodesOf(side)->Node(i) - 1);
-        };
+        const auto node = [&](const Part::Kernel::EdgeOnFace& side, int i) { return offset[index(side.face)] + static_cast<std::uint32_t>(nodesOf(side)->Node(i) - 1); };
         // All sides of one edge carry the same number of points at the same parameters.
         for (const auto& c : k.curves) {
             const Part::Kernel::EdgeOnFace* first = nullptr;
@@ -452,7 +450,8 @@ Result<FieldMesh> Part::fieldMesh(const std::vector<int>& faces, double longest,
         work.weldScan(faces);
     } else {
         for (const int f : faces)
-            if (work.trianglesOf(f).triangles.IsNull()) return fail(fmt::format("face {} cannot be laid out in triangles: its trimming is damaged", f), {}, "Heal or export the part again");
+            if (work.trianglesOf(f).triangles.IsNull())
+                return fail(fmt::format("face {} cannot be laid out in triangles: its trimming is damaged", f), {}, "Heal or export the part again");
         work.weld(faces);
     }
     constexpr std::size_t kMost = 4'000'000;

@@ -50,8 +50,9 @@ void conclude(FlankAnswer& a, double length, double radius, bool ownLines) {
         a.words = fmt::format("twisted by up to {:.2f}°: a Ø{:g} cutter laid on both ends is {:.3f} mm off in between", degrees(a.twist), 2.0 * radius, a.deviation);
         break;
     case FlankKind::NotRuled:
-        a.words = fmt::format("{} bend by up to {:.3f} mm, so no straight side follows the face; {}", ownLines ? "both families of its own grid lines" : "the lines between the rails",
-                              a.bulge, ownLines ? "pick a lower and an upper rail instead" : "it needs rows across it");
+        a.words = fmt::format("{} bend by up to {:.3f} mm, so no straight side follows the face; {}",
+                              ownLines ? "both families of its own grid lines" : "the lines between the rails", a.bulge,
+                              ownLines ? "pick a lower and an upper rail instead" : "it needs rows across it");
         break;
     }
 }

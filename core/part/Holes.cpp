@@ -146,7 +146,8 @@ private:
                 }
                 const double a = angle[0], low = std::min({0.0, std::remainder(angle[1] - a, 2 * kPi), std::remainder(angle[2] - a, 2 * kPi)}),
                              high = std::max({0.0, std::remainder(angle[1] - a, 2 * kPi), std::remainder(angle[2] - a, 2 * kPi)});
-                const int from = static_cast<int>(std::floor((a + low + 2 * kPi) / (2 * kPi) * 720.0)), to = static_cast<int>(std::floor((a + high + 2 * kPi) / (2 * kPi) * 720.0));
+                const int from = static_cast<int>(std::floor((a + low + 2 * kPi) / (2 * kPi) * 720.0)),
+                          to = static_cast<int>(std::floor((a + high + 2 * kPi) / (2 * kPi) * 720.0));
                 for (int k = from; k <= to; ++k) s.covered.set(static_cast<std::size_t>(((k % 720) + 720) % 720));
             }
         }
@@ -240,7 +241,8 @@ private:
         for (const HoleSection& s : along) widest = std::max({widest, s.fromRadius, s.toRadius});
         if (hole.bottom != HoleBottom::Through && hole.depth < 0.2 * widest) return std::nullopt;
         for (const HoleSection& s : along)
-            hole.sections.push_back(alongAxis ? HoleSection{high - s.to, high - s.from, s.toRadius, s.fromRadius} : HoleSection{s.from - low, s.to - low, s.fromRadius, s.toRadius});
+            hole.sections.push_back(alongAxis ? HoleSection{high - s.to, high - s.from, s.toRadius, s.fromRadius}
+                                              : HoleSection{s.from - low, s.to - low, s.fromRadius, s.toRadius});
         std::sort(hole.sections.begin(), hole.sections.end(), [](const HoleSection& a, const HoleSection& b) { return a.from < b.from; });
         return hole;
     }
@@ -336,11 +338,13 @@ std::vector<HoleGroup> groupHoles(const std::vector<Hole>& holes, const std::opt
         if (a.bottom != b.bottom || a.sections.size() != b.sections.size()) return false;
         // How long a plain hole through a curved wall is depends on how it leans; the drill is the same.
         if (a.bottom == HoleBottom::Through && a.sections.size() == 1)
-            return std::abs(a.diameter() - b.diameter()) < 0.04 && !a.sections[0].cone() && !b.sections[0].cone() && std::abs(a.depth - b.depth) < 0.02 + 0.3 * std::min(a.depth, b.depth);
+            return std::abs(a.diameter() - b.diameter()) < 0.04 && !a.sections[0].cone() && !b.sections[0].cone() &&
+                   std::abs(a.depth - b.depth) < 0.02 + 0.3 * std::min(a.depth, b.depth);
         if (std::abs(a.depth - b.depth) > 0.02) return false;
         for (std::size_t i = 0; i < a.sections.size(); ++i) {
             const HoleSection &s = a.sections[i], &t = b.sections[i];
-            if (std::max({std::abs(s.from - t.from), std::abs(s.to - t.to), std::abs(s.fromRadius - t.fromRadius), std::abs(s.toRadius - t.toRadius)}) > 0.02) return false;
+            if (std::max({std::abs(s.from - t.from), std::abs(s.to - t.to), std::abs(s.fromRadius - t.fromRadius), std::abs(s.toRadius - t.toRadius)}) > 0.02)
+                return false;
         }
         return true;
     };
@@ -357,7 +361,11 @@ std::vector<HoleGroup> groupHoles(const std::vector<Hole>& holes, const std::opt
         const Hole& first = holes[g.holes.front()];
         const bool parallel = std::all_of(g.holes.begin(), g.holes.end(), [&](std::size_t i) { return angleBetween(holes[i].direction, first.direction) < 1e-4; });
         const bool sameDepth = std::all_of(g.holes.begin(), g.holes.end(), [&](std::size_t i) { return std::abs(holes[i].depth - first.depth) < 0.02; });
-        g.words = fmt::format("{} × {}{}", g.holes.size(), first.words(sameDepth), g.fourAxis ? ", 4-axis" : g.holes.size() == 1 ? "" : parallel ? ", one direction" : ", many directions");
+        g.words = fmt::format("{} × {}{}", g.holes.size(), first.words(sameDepth),
+                              g.fourAxis            ? ", 4-axis"
+                              : g.holes.size() == 1 ? ""
+                              : parallel            ? ", one direction"
+                                                    : ", many directions");
     }
     return groups;
 }

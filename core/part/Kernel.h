@@ -47,7 +47,7 @@ struct Part::Kernel {
         opencascade::handle<Poly_Triangulation> triangles;
         std::shared_ptr<Few> few;
         std::size_t inFew = 0; ///< this face there
-        TriangleMesh local; // triangles of this face alone
+        TriangleMesh local;    // triangles of this face alone
         MeshTree tree;
     };
     std::vector<Surface> surfaces;

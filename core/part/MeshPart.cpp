@@ -265,7 +265,8 @@ void fillEdges(Part::Kernel& k, const std::vector<Side>& sides, const std::vecto
         e.middle = pointAtLength(line, lengths, 0.5 * e.length);
         e.faces = c.faces;
         e.closed = c.points.size() > 3 && c.points.front() == c.points.back();
-        const bool straight = !e.closed && std::all_of(line.begin(), line.end(), [&](const Vec3& p) { return distanceToSegment(p, e.start, e.end) < 1e-6 * (1.0 + e.length); });
+        const bool straight =
+            !e.closed && std::all_of(line.begin(), line.end(), [&](const Vec3& p) { return distanceToSegment(p, e.start, e.end) < 1e-6 * (1.0 + e.length); });
         e.kind = straight ? CurveKind::Line : CurveKind::FreeForm;
         const Side& middle = seams.side(c.sides[c.sides.size() / 2]);
         if (middle.second != kNone) {
@@ -312,7 +313,8 @@ Status fillFromMesh(Part::Kernel& k, TriangleMesh mesh, const std::string& place
     std::size_t count = 0;
     for (const double bend : {30.0, 60.0, 181.0})
         if ((count = colour(k.source, sides, unit, radians(bend))) <= kMostFaces) break;
-    if (count > kMostFaces) return fail(fmt::format("the mesh falls into {} separate pieces", count), place, "Remove loose triangles from the mesh, or open it as a reference");
+    if (count > kMostFaces)
+        return fail(fmt::format("the mesh falls into {} separate pieces", count), place, "Remove loose triangles from the mesh, or open it as a reference");
     k.faces.resize(count);
     k.surfaces.resize(count);
     fillSurfaces(k, flat);

@@ -164,19 +164,21 @@ template <class Call> void forEachSide(const TopoDS_Shape& shape, const TopTools
                 const TopoDS_Edge use = TopoDS::Edge(edge.Oriented(pass == 0 ? TopAbs_FORWARD : TopAbs_REVERSED));
                 TopLoc_Location location;
                 const auto triangles = BRep_Tool::Triangulation(face, location);
-                call(e, use, face, f, triangles.IsNull() ? opencascade::handle<Poly_PolygonOnTriangulation>() : BRep_Tool::PolygonOnTriangulation(use, triangles, location));
+                call(e, use, face, f,
+                     triangles.IsNull() ? opencascade::handle<Poly_PolygonOnTriangulation>() : BRep_Tool::PolygonOnTriangulation(use, triangles, location));
             }
         }
     }
 }
 
 void collectSides(Part::Kernel& k) {
-    forEachSide(k.shape, k.faceMap, k.edgeMap, [&](int e, const TopoDS_Edge& use, const TopoDS_Face& face, int f, const opencascade::handle<Poly_PolygonOnTriangulation>& nodes) {
-        auto& sides = k.curves[index(e)].sides;
-        double a = 0.0, b = 0.0;
-        if (sides.size() < 2) k.edges[index(e)].faces[sides.size()] = f;
-        sides.push_back({f, BRep_Tool::CurveOnSurface(use, face, a, b), nodes, index(e), sides.size()});
-    });
+    forEachSide(k.shape, k.faceMap, k.edgeMap,
+                [&](int e, const TopoDS_Edge& use, const TopoDS_Face& face, int f, const opencascade::handle<Poly_PolygonOnTriangulation>& nodes) {
+                    auto& sides = k.curves[index(e)].sides;
+                    double a = 0.0, b = 0.0;
+                    if (sides.size() < 2) k.edges[index(e)].faces[sides.size()] = f;
+                    sides.push_back({f, BRep_Tool::CurveOnSurface(use, face, a, b), nodes, index(e), sides.size()});
+                });
 }
 
 SurfacePoint evaluateSurface(const Part::Kernel::Surface& s, double u, double v) {
@@ -300,7 +302,9 @@ void Part::Kernel::Few::make() {
         faces.resize(index(faceMap.Extent()));
         for (std::size_t f = 0; f < faces.size(); ++f) faces[f].triangles = BRep_Tool::Triangulation(TopoDS::Face(faceMap(static_cast<int>(f) + 1)), faces[f].place);
         sides.resize(index(edgeMap.Extent()));
-        forEachSide(copy, faceMap, edgeMap, [&](int e, const TopoDS_Edge&, const TopoDS_Face&, int, const opencascade::handle<Poly_PolygonOnTriangulation>& nodes) { sides[index(e)].push_back(nodes); });
+        forEachSide(copy, faceMap, edgeMap, [&](int e, const TopoDS_Edge&, const TopoDS_Face&, int, const opencascade::handle<Poly_PolygonOnTriangulation>& nodes) {
+            sides[index(e)].push_back(nodes);
+        });
         shape.Nullify();
     });
 }

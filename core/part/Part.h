@@ -23,10 +23,10 @@ enum class CurveKind { Line, Circle, Ellipse, FreeForm };
 
 struct FaceInfo {
     SurfaceKind kind = SurfaceKind::FreeForm;
-    double area = 0.0;   ///< mm²
-    Vec3 centre;         ///< a point on the face near its middle
-    Vec3 normal;         ///< outward unit normal there
-    double radius = 0.0; ///< of cylinders, spheres and the small circle of a torus
+    double area = 0.0;                                  ///< mm²
+    Vec3 centre;                                        ///< a point on the face near its middle
+    Vec3 normal;                                        ///< outward unit normal there
+    double radius = 0.0;                                ///< of cylinders, spheres and the small circle of a torus
     Vec3 axisPoint = Vec3::Zero(), axis = Vec3::Zero(); ///< of cylinders, cones and tori; the axis is unit, 0 otherwise
     Box bounds;
     std::vector<std::vector<int>> loops; ///< edge indices in order, the outer loop first
@@ -86,7 +86,8 @@ public:
     /// A part of triangles that are no file, e.g. stock with numbers.
     [[nodiscard]] static Result<std::shared_ptr<const Part>> fromMesh(TriangleMesh mesh, const std::string& name, double deflection);
     /// The part with more faces and lines beside its body, to be picked like its own; nothing of them is material.
-    [[nodiscard]] static std::shared_ptr<const Part> withConstruction(std::shared_ptr<const Part> body, const std::vector<std::shared_ptr<const Part>>& faces, const std::vector<Curve>& lines);
+    [[nodiscard]] static std::shared_ptr<const Part> withConstruction(std::shared_ptr<const Part> body, const std::vector<std::shared_ptr<const Part>>& faces,
+                                                                      const std::vector<Curve>& lines);
     ~Part();
     Part(const Part&) = delete;
     Part& operator=(const Part&) = delete;
@@ -105,8 +106,8 @@ public:
     /// From a mesh file: its triangles are the exact surface, and faces have no parameters (u = v = 0 everywhere).
     [[nodiscard]] bool isMesh() const;
     [[nodiscard]] double volume() const;
-    [[nodiscard]] int bodyFaces() const; ///< faces from this number on are construction
-    [[nodiscard]] int bodyEdges() const; ///< edges from this number on are those of construction faces, then lines
+    [[nodiscard]] int bodyFaces() const;                    ///< faces from this number on are construction
+    [[nodiscard]] int bodyEdges() const;                    ///< edges from this number on are those of construction faces, then lines
     [[nodiscard]] std::shared_ptr<const Part> body() const; ///< without construction; null when there is none
 
     /// The surface of a face freed of its trim, as a part of one face: what the trim spans in the surface's own grid, or all there is

@@ -28,8 +28,8 @@
 #include <XCAFDoc_ColorTool.hxx>
 #include <XCAFDoc_DocumentTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
-#include <array>
 #include <algorithm>
+#include <array>
 #include <csignal>
 #include <cstring>
 #include <fmt/format.h>
@@ -101,7 +101,8 @@ TopoDS_Shape sewn(const TopoDS_Shape& shape) {
 
 template <class Reader> Result<TopoDS_Shape> readWith(Reader& reader, const std::filesystem::path& file, const char* what) {
     const std::string place = file.filename().string();
-    if (reader.ReadFile(file.c_str()) != IFSelect_RetDone) return fail(fmt::format("the {} file cannot be read: its entities are damaged", what), place, "Export the part again");
+    if (reader.ReadFile(file.c_str()) != IFSelect_RetDone)
+        return fail(fmt::format("the {} file cannot be read: its entities are damaged", what), place, "Export the part again");
     if (reader.TransferRoots() < 1) return fail(fmt::format("the {} file holds no shape", what), place, "Export a solid or surface body");
     return reader.OneShape();
 }
@@ -139,8 +140,8 @@ std::string nameOf(const TDF_Label& label) {
 }
 
 // Down the tree of components; the last shape is a product whose solids are the bodies.
-void collectBodies(const opencascade::handle<XCAFDoc_ShapeTool>& shapes, const opencascade::handle<XCAFDoc_ColorTool>& colours, const TDF_Label& label, const TopLoc_Location& place,
-                   const std::string& name, int depth, std::vector<NamedBody>& out) {
+void collectBodies(const opencascade::handle<XCAFDoc_ShapeTool>& shapes, const opencascade::handle<XCAFDoc_ColorTool>& colours, const TDF_Label& label,
+                   const TopLoc_Location& place, const std::string& name, int depth, std::vector<NamedBody>& out) {
     if (depth > 64 || out.size() > 5000) return;
     if (XCAFDoc_ShapeTool::IsAssembly(label)) {
         TDF_LabelSequence parts;
@@ -165,8 +166,8 @@ void collectBodies(const opencascade::handle<XCAFDoc_ShapeTool>& shapes, const o
         b.shape = solid.Moved(place);
         b.info.name = name;
         Quantity_Color colour;
-        const bool has = colours->GetColor(solid, XCAFDoc_ColorSurf, colour) || colours->GetColor(solid, XCAFDoc_ColorGen, colour) || colours->GetColor(label, XCAFDoc_ColorSurf, colour) ||
-                         colours->GetColor(label, XCAFDoc_ColorGen, colour);
+        const bool has = colours->GetColor(solid, XCAFDoc_ColorSurf, colour) || colours->GetColor(solid, XCAFDoc_ColorGen, colour) ||
+                         colours->GetColor(label, XCAFDoc_ColorSurf, colour) || colours->GetColor(label, XCAFDoc_ColorGen, colour);
         if (has) b.info.colour = {colour.Red(), colour.Green(), colour.Blue()};
         GProp_GProps volume;
         BRepGProp::VolumeProperties(b.shape, volume);
@@ -205,7 +206,8 @@ Result<std::vector<NamedBody>> namedBodies(const std::filesystem::path& file) {
         STEPCAFControl_Reader reader;
         reader.SetNameMode(true);
         reader.SetColorMode(true);
-        if (reader.ReadFile(file.c_str()) != IFSelect_RetDone || !reader.Transfer(document)) return fail("the assembly in the STEP file cannot be read", place, "Export the part again");
+        if (reader.ReadFile(file.c_str()) != IFSelect_RetDone || !reader.Transfer(document))
+            return fail("the assembly in the STEP file cannot be read", place, "Export the part again");
         const auto shapes = XCAFDoc_DocumentTool::ShapeTool(document->Main());
         const auto colours = XCAFDoc_DocumentTool::ColorTool(document->Main());
         TDF_LabelSequence roots;

@@ -56,7 +56,8 @@ Result<WorkPlane> planeByEdges(const Part& part, int first, int second) {
     if (n.norm() < 1e-6) return fail("the two edges lie on one line", {}, "Pick an edge beside it");
     n.normalize();
     const double apart = std::abs(n.dot(b.middle - a.middle));
-    if (!parallel && apart > 1e-4) return fail(fmt::format("the two edges pass each other {:.3f} mm apart: no plane holds both", apart), {}, "Pick edges that meet or run side by side");
+    if (!parallel && apart > 1e-4)
+        return fail(fmt::format("the two edges pass each other {:.3f} mm apart: no plane holds both", apart), {}, "Pick edges that meet or run side by side");
     // Outward: as the faces beside the first edge look on the whole.
     Vec3 outward = Vec3::Zero();
     for (const EdgeInfo* e : {&a, &b})

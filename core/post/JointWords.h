@@ -11,6 +11,7 @@ namespace gyre {
 
 /// For every joint that has a clamp, the blocks it is clamped in: where it stands still from one rapid to the next, and something is cut.
 /// Block i leads to step `steps[i]`.
-[[nodiscard]] std::vector<std::vector<char>> clampedBlocks(const Machine& machine, const JointMotion& motion, const std::vector<std::size_t>& steps, const std::vector<char>& rapid);
+[[nodiscard]] std::vector<std::vector<char>> clampedBlocks(const Machine& machine, const JointMotion& motion, const std::vector<std::size_t>& steps,
+                                                           const std::vector<char>& rapid);
 
 } // namespace gyre

@@ -181,8 +181,10 @@ public:
         for (const auto& [letter, v] : axes) {
             const int j = m_machine.find(letter);
             if (j < 0 || m_machine.joints[static_cast<std::size_t>(j)].kind == JointKind::Rotary) return badLine(number, "only X, Y and Z move in a cycle");
-            if (letter == "Z") m_bottom = v;
-            else if (std::abs(m_joints[static_cast<std::size_t>(j)] - v) > 1e-3) return badLine(number, "the tool does not stand over the hole");
+            if (letter == "Z")
+                m_bottom = v;
+            else if (std::abs(m_joints[static_cast<std::size_t>(j)] - v) > 1e-3)
+                return badLine(number, "the tool does not stand over the hole");
         }
         if (!(m_bottom < *m_return)) return badLine(number, "the hole's bottom lies above R");
         if ((*m_return - m_bottom) / (pecks ? m_peck : 1e9) > 1e5) return badLine(number, "a cycle with over 100 000 pecks");
@@ -376,7 +378,8 @@ ReplayReport compareProgram(const ReadProgram& program, const PostInput& input, 
                 if (program.dialect == Dialect::Joints && !rapid && !move.ofCycle && i > 0) {
                     const double wanted = jointFeedWord(*input.machine, motion, i), off = std::abs(move.feed - wanted);
                     report.feed = std::max(report.feed, off / std::max(wanted, 1e-9));
-                    if (off > 0.5 * std::pow(10.0, -feedDigits(wanted)) + 1e-9 * wanted) differ(move.line, fmt::format("F is {:.3f} where {:.3f} is meant", move.feed, wanted));
+                    if (off > 0.5 * std::pow(10.0, -feedDigits(wanted)) + 1e-9 * wanted)
+                        differ(move.line, fmt::format("F is {:.3f} where {:.3f} is meant", move.feed, wanted));
                     if (move.inverseTime != (input.machine->jointFeed == JointFeed::InverseTime)) differ(move.line, "the feed is given in the other mode");
                 }
                 // What the joints say, seen from the part: tip and axis again.

@@ -1,6 +1,6 @@
 #include "base/Units.h"
-#include "post/Post.h"
 #include "post/JointWords.h"
+#include "post/Post.h"
 #include "proof/Proof.h"
 #include <fmt/format.h>
 
@@ -141,7 +141,9 @@ std::string cycleWords(const Machine& m, const JointMotion& motion, const CycleR
 class Clamps {
 public:
     explicit Clamps(const Machine& machine) : m_machine(machine), m_closed(machine.joints.size(), 0) {}
-    void begin(const JointMotion& motion, const std::vector<std::size_t>& steps, const std::vector<char>& rapid) { m_held = clampedBlocks(m_machine, motion, steps, rapid); }
+    void begin(const JointMotion& motion, const std::vector<std::size_t>& steps, const std::vector<char>& rapid) {
+        m_held = clampedBlocks(m_machine, motion, steps, rapid);
+    }
     /// Must something be written before this block?
     [[nodiscard]] bool changes(std::size_t block) const {
         for (std::size_t j = 0; j < m_held.size(); ++j)
@@ -170,8 +172,12 @@ private:
 std::string writeRs274(const PostInput& input, Dialect dialect, const PostDigits& d) {
     const Machine& m = *input.machine;
     const bool tip = dialect == Dialect::TipControl;
-    std::string text = fmt::format("%\n({})\n({} - {})\n", plain(input.jobName), plain(m.name), tip ? "TIP CONTROL" : m.jointFeed == JointFeed::PerMinute ? "JOINT COORDINATES, FEED PER MINUTE" : "JOINT COORDINATES, INVERSE TIME");
-    if (tip && !input.zero.isZero()) text += fmt::format("(ZERO AT {} {} {} OF THE PART)\n", number(input.zero.x(), d.length), number(input.zero.y(), d.length), number(input.zero.z(), d.length));
+    std::string text = fmt::format("%\n({})\n({} - {})\n", plain(input.jobName), plain(m.name),
+                                   tip                                   ? "TIP CONTROL"
+                                   : m.jointFeed == JointFeed::PerMinute ? "JOINT COORDINATES, FEED PER MINUTE"
+                                                                         : "JOINT COORDINATES, INVERSE TIME");
+    if (tip && !input.zero.isZero())
+        text += fmt::format("(ZERO AT {} {} {} OF THE PART)\n", number(input.zero.x(), d.length), number(input.zero.y(), d.length), number(input.zero.z(), d.length));
     Block block(text);
     Clamps clamps(m);
     const bool perMinute = m.jointFeed == JointFeed::PerMinute;
@@ -276,7 +282,8 @@ Status turnsCanBeSaid(const Machine& m, const PostOperation& op, Dialect dialect
             const std::size_t a = dialect == Dialect::Joints ? i - 1 : motion.stepOf[i - 1], b = dialect == Dialect::Joints ? i : motion.stepOf[i];
             const double by = degrees(std::abs(motion.at(b)[j] - motion.at(a)[j]));
             if (by < 179.9) continue;
-            return fail(fmt::format("{} turns by {:.1f}° in one block, and the control would take the shorter way there", m.joints[j].name, by), fmt::format("{}, location {}", op.name, motion.location[b]),
+            return fail(fmt::format("{} turns by {:.1f}° in one block, and the control would take the shorter way there", m.joints[j].name, by),
+                        fmt::format("{}, location {}", op.name, motion.location[b]),
                         dialect == Dialect::TipControl ? "Write joint coordinates, or give the machine counted turns" : "Give the machine counted turns");
         }
     }
@@ -318,7 +325,9 @@ Result<std::string> writeProgram(const PostInput& input, Dialect dialect, const 
             const bool all = dialect == Dialect::CutterData || (dialect == Dialect::Joints && std::all_of(cycles.begin(), cycles.end(), [&](const CycleRun& run) {
                                                                     return !cycleWords(*input.machine, *op.result->motion, run, op.result->cycle, 1.0, digits).empty();
                                                                 }));
-            if (!all) return fail("a tap needs the control's tapping cycle, which cannot be written here", op.name, "Write joint coordinates, with cycles, on a machine whose Z runs along the tool");
+            if (!all)
+                return fail("a tap needs the control's tapping cycle, which cannot be written here", op.name,
+                            "Write joint coordinates, with cycles, on a machine whose Z runs along the tool");
         }
     if (dialect != Dialect::CutterData)
         for (const PostOperation& op : input.operations)

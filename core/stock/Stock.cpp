@@ -134,7 +134,7 @@ bool stretch(const std::array<double, 4>& f, const Vec3& o, const Vec3& d, doubl
         return from < to;
     }
     // Steeper than the cone: within the caps the line is inside before the first or after the second crossing; one of the two lies there.
-    if (root <= 0.0) return from < to; // always inside of the double cone
+    if (root <= 0.0) return from < to;                                      // always inside of the double cone
     const double s = std::sqrt(root), t0 = (-b + s) / a, t1 = (-b - s) / a; // t0 < t1
     const double before = std::min(to, t0), after = std::max(from, t1);
     // Of the double cone only the half with a positive radius counts.
@@ -239,8 +239,10 @@ Result<Stock> Stock::of(const std::vector<const TriangleMesh*>& bodies, double c
                 const Vec3 normal = (b - a).cross(c - a);
                 if (std::abs(normal[axis]) < 1e-14) continue;
                 const Vec3 low = a.cwiseMin(b).cwiseMin(c), high = a.cwiseMax(b).cwiseMax(c);
-                const int u0 = std::max(0, static_cast<int>(std::floor((low[iu] - s.m_origin[iu]) / cell - 0.5))), u1 = std::min(f.count[0] - 1, static_cast<int>(std::ceil((high[iu] - s.m_origin[iu]) / cell)));
-                const int v0 = std::max(0, static_cast<int>(std::floor((low[iv] - s.m_origin[iv]) / cell - 0.5))), v1 = std::min(f.count[1] - 1, static_cast<int>(std::ceil((high[iv] - s.m_origin[iv]) / cell)));
+                const int u0 = std::max(0, static_cast<int>(std::floor((low[iu] - s.m_origin[iu]) / cell - 0.5))),
+                          u1 = std::min(f.count[0] - 1, static_cast<int>(std::ceil((high[iu] - s.m_origin[iu]) / cell)));
+                const int v0 = std::max(0, static_cast<int>(std::floor((low[iv] - s.m_origin[iv]) / cell - 0.5))),
+                          v1 = std::min(f.count[1] - 1, static_cast<int>(std::ceil((high[iv] - s.m_origin[iv]) / cell)));
                 for (int u = u0; u <= u1; ++u)
                     for (int v = v0; v <= v1; ++v) {
                         // A point a hair off the middle of the cell, so that edges between triangles are never hit exactly.
@@ -249,7 +251,8 @@ Result<Stock> Stock::of(const std::vector<const TriangleMesh*>& bodies, double c
                         const double e0 = side(a, b), e1 = side(b, c), e2 = side(c, a);
                         if (!((e0 >= 0 && e1 >= 0 && e2 >= 0) || (e0 <= 0 && e1 <= 0 && e2 <= 0))) continue;
                         const double w = a[axis] - ((pu - a[iu]) * normal[iu] + (pv - a[iv]) * normal[iv]) / normal[axis];
-                        crossings[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].push_back({static_cast<float>(w), normal[axis] < 0.0 ? std::int8_t{1} : std::int8_t{-1}});
+                        crossings[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].push_back(
+                            {static_cast<float>(w), normal[axis] < 0.0 ? std::int8_t{1} : std::int8_t{-1}});
                     }
             }
         for (std::size_t i = 0; i < n; ++i) {
@@ -310,7 +313,8 @@ double Stock::depth(const Vec3& p) const {
 std::vector<StockSpan> Stock::along(int axis, const Vec3& p, Vec3& through) const {
     const Field& f = m_fields[static_cast<std::size_t>(axis)];
     const int iu = (axis + 1) % 3, iv = (axis + 2) % 3;
-    const int u = std::clamp(static_cast<int>(std::floor((p[iu] - m_origin[iu]) / m_cell)), 0, f.count[0] - 1), v = std::clamp(static_cast<int>(std::floor((p[iv] - m_origin[iv]) / m_cell)), 0, f.count[1] - 1);
+    const int u = std::clamp(static_cast<int>(std::floor((p[iu] - m_origin[iu]) / m_cell)), 0, f.count[0] - 1),
+              v = std::clamp(static_cast<int>(std::floor((p[iv] - m_origin[iv]) / m_cell)), 0, f.count[1] - 1);
     through = middle(f, u, v);
     std::vector<StockSpan> out;
     f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].each([&](const StockSpan& s) { out.push_back(s); });
@@ -365,7 +369,8 @@ bool prismStretch(const std::array<double, 4>& f, double length, double rise, co
         return from < to;
     };
     const double r = f[1] + slope * (oz - f[0]), dr = slope * dz;
-    return clip(o.x(), d.x()) && clip(length - o.x(), -d.x()) && clip(oz - f[0], dz) && clip(f[2] - oz, -dz) && clip(r - o.y(), dr - d.y()) && clip(r + o.y(), dr + d.y());
+    return clip(o.x(), d.x()) && clip(length - o.x(), -d.x()) && clip(oz - f[0], dz) && clip(f[2] - oz, -dz) && clip(r - o.y(), dr - d.y()) &&
+           clip(r + o.y(), dr + d.y());
 }
 
 } // namespace
@@ -386,7 +391,8 @@ Status Stock::remove(const Toolpath& path, const Cutter& cutter, Progress& progr
         return p;
     };
     const auto topOf = [&](const AxisPose& a, const AxisPose& b) {
-        return std::clamp(std::max(heightWithin(m_bounds, a.tip, a.axis, profile.radius), heightWithin(m_bounds, b.tip, b.axis, profile.radius)) + 2.0 * m_cell, profile.low + 1e-3, profile.high);
+        return std::clamp(std::max(heightWithin(m_bounds, a.tip, a.axis, profile.radius), heightWithin(m_bounds, b.tip, b.axis, profile.radius)) + 2.0 * m_cell,
+                          profile.low + 1e-3, profile.high);
     };
     const double error = 0.25 * m_cell, longest = std::max(4.0 * profile.radius, 4.0 * m_cell);
     std::vector<Sweep> sweeps;
@@ -462,7 +468,8 @@ Status Stock::remove(const Toolpath& path, const Cutter& cutter, Progress& progr
             if (r.length < 1e-9) { // straight down or up: what lies between is the widest disc's way
                 const double down = (s.b.tip - s.a.tip).norm(), step = 0.4 * (r.profile.high - r.profile.low);
                 for (double at = step; at < down; at += step)
-                    visit(f, {s.a.tip + (s.b.tip - s.a.tip) * (at / down), s.b.axis}, r.profile, stripe.from, stripe.to, [&](int u, int v, float from, float to) { rayAt(u, v).cut(from, to); });
+                    visit(f, {s.a.tip + (s.b.tip - s.a.tip) * (at / down), s.b.axis}, r.profile, stripe.from, stripe.to,
+                          [&](int u, int v, float from, float to) { rayAt(u, v).cut(from, to); });
                 continue;
             }
             const Vec3 d = r.turn.col(f.axis);

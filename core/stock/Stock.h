@@ -2,9 +2,9 @@
 #pragma once
 #include "base/Progress.h"
 #include "base/Result.h"
-#include "geom/TriangleMesh.h"
 #include "geom/Box.h"
 #include "geom/MeshTree.h"
+#include "geom/TriangleMesh.h"
 #include "path/Toolpath.h"
 #include "tool/Assembly.h"
 #include <array>
@@ -50,7 +50,7 @@ public:
 
 private:
     struct Ray {
-        StockSpan one{0.0F, -1.0F}; ///< empty while to < from
+        StockSpan one{0.0F, -1.0F};                   ///< empty while to < from
         std::unique_ptr<std::vector<StockSpan>> more; ///< all spans, when there are several
         Ray() = default;
         Ray(const Ray& o) : one(o.one), more(o.more ? std::make_unique<std::vector<StockSpan>>(*o.more) : nullptr) {}

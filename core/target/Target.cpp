@@ -193,7 +193,8 @@ std::vector<int> levelFaces(const Part& part, int face) {
     std::vector<int> found;
     for (std::size_t f = 0; f < part.faces().size(); ++f) {
         const FaceInfo& i = part.faces()[f];
-        if (i.kind == SurfaceKind::Plane && i.normal.dot(own.normal) > 1.0 - 1e-8 && std::abs((i.centre - own.centre).dot(own.normal)) < 1e-3) found.push_back(static_cast<int>(f));
+        if (i.kind == SurfaceKind::Plane && i.normal.dot(own.normal) > 1.0 - 1e-8 && std::abs((i.centre - own.centre).dot(own.normal)) < 1e-3)
+            found.push_back(static_cast<int>(f));
     }
     return found;
 }

@@ -208,8 +208,8 @@ Status validate(const Assembly& a) {
     const Cutter& c = a.cutter;
     const auto finite = [](double v) { return std::isfinite(v) && std::abs(v) < 1e5; };
     const std::string place = a.name.empty() ? a.id : a.name;
-    for (double v : {c.diameter, c.cornerRadius, c.taperDegrees, c.fluteLength, c.shoulderLength, c.neckDiameter, c.shankDiameter, c.overallLength, c.pointDegrees, c.tipDiameter, c.profileRadius, a.stickOut,
-                     a.spindleSpeed, a.feedPerTooth})
+    for (double v : {c.diameter, c.cornerRadius, c.taperDegrees, c.fluteLength, c.shoulderLength, c.neckDiameter, c.shankDiameter, c.overallLength, c.pointDegrees,
+                     c.tipDiameter, c.profileRadius, a.stickOut, a.spindleSpeed, a.feedPerTooth})
         if (!finite(v)) return fail("a size of the tool is not a sensible number", place);
     if (c.diameter <= 0.0) return fail(fmt::format("the cutter diameter {} mm must be above 0", c.diameter), place);
     if (c.shankDiameter <= 0.0 || c.neckDiameter <= 0.0) return fail("shank and neck need a diameter above 0", place);
@@ -224,17 +224,23 @@ Status validate(const Assembly& a) {
         return fail("the flutes end below the middle of the ball", place, "Use a flute length of at least half the diameter");
     if (c.shape == CutterShape::Lollipop && c.neckDiameter >= c.diameter)
         return fail(fmt::format("a neck of {} mm hides the ball of {} mm", c.neckDiameter, c.diameter), place, "Use a neck thinner than the ball");
-    if (use.point && !(c.pointDegrees >= 10.0 && c.pointDegrees <= 179.0)) return fail(fmt::format("a point of {}° cannot be ground", c.pointDegrees), place, "Use 10° to 179°");
-    if (use.tip && !(c.tipDiameter >= 0.0 && c.tipDiameter < c.diameter)) return fail(fmt::format("a tip of {} mm leaves no cone below {} mm", c.tipDiameter, c.diameter), place);
+    if (use.point && !(c.pointDegrees >= 10.0 && c.pointDegrees <= 179.0))
+        return fail(fmt::format("a point of {}° cannot be ground", c.pointDegrees), place, "Use 10° to 179°");
+    if (use.tip && !(c.tipDiameter >= 0.0 && c.tipDiameter < c.diameter))
+        return fail(fmt::format("a tip of {} mm leaves no cone below {} mm", c.tipDiameter, c.diameter), place);
     if (use.point && c.fluteLength < pointHeight(c) - 1e-9)
         return fail(fmt::format("the flutes of {} mm end on the point, which is {:.3f} mm high", c.fluteLength, pointHeight(c)), place, "Use longer flutes");
     if (use.profile) {
-        if (!(c.cornerRadius > 0.0) || c.cornerRadius > 0.5 * c.diameter) return fail(fmt::format("a nose of {} mm does not fit on a barrel of {} mm", c.cornerRadius, c.diameter), place);
-        if (c.profileRadius <= 0.5 * c.diameter) return fail(fmt::format("a flank of radius {} mm is no larger than the cutter's own", c.profileRadius), place, "Use a larger one, or a ball");
+        if (!(c.cornerRadius > 0.0) || c.cornerRadius > 0.5 * c.diameter)
+            return fail(fmt::format("a nose of {} mm does not fit on a barrel of {} mm", c.cornerRadius, c.diameter), place);
+        if (c.profileRadius <= 0.5 * c.diameter)
+            return fail(fmt::format("a flank of radius {} mm is no larger than the cutter's own", c.profileRadius), place, "Use a larger one, or a ball");
         if (c.profileRadius - c.cornerRadius <= std::abs(c.fluteLength - c.cornerRadius) || c.fluteLength <= c.cornerRadius || barrelProfile(c).nose.x() < -1e-9)
-            return fail(fmt::format("a flank of radius {} mm over {} mm meets the axis above the nose", c.profileRadius, c.fluteLength), place, "Use a larger flank radius, shorter flutes or a smaller nose");
+            return fail(fmt::format("a flank of radius {} mm over {} mm meets the axis above the nose", c.profileRadius, c.fluteLength), place,
+                        "Use a larger flank radius, shorter flutes or a smaller nose");
     }
-    if (use.fluteLength && c.fluteLength > c.overallLength) return fail(fmt::format("flutes of {} mm are longer than the whole tool of {} mm", c.fluteLength, c.overallLength), place);
+    if (use.fluteLength && c.fluteLength > c.overallLength)
+        return fail(fmt::format("flutes of {} mm are longer than the whole tool of {} mm", c.fluteLength, c.overallLength), place);
     if (c.shoulderLength < cuttingLength(c) - 1e-9)
         return fail(fmt::format("the shoulder at {:.4g} mm lies below the end of the cutting part at {:.4g} mm", c.shoulderLength, cuttingLength(c)), place);
     if (a.stickOut > c.overallLength)

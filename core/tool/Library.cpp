@@ -17,7 +17,8 @@ Assembly assemblyFromJson(const JsonView& v) {
     const JsonView c = v.object("cutter");
     c.allow({"shape", "DC", "RE", "TA", "APMX", "LU", "DN", "DMM", "OAL", "NOF", "SIG", "tipDiameter", "PRFRAD"});
     constexpr double kLong = 1e4;
-    a.cutter.shape = static_cast<CutterShape>(c.choice("shape", {"flat", "ball", "cornerRadius", "taperedBall", "tapered", "lollipop", "chamfer", "drill", "spot", "barrel"}, 1));
+    a.cutter.shape =
+        static_cast<CutterShape>(c.choice("shape", {"flat", "ball", "cornerRadius", "taperedBall", "tapered", "lollipop", "chamfer", "drill", "spot", "barrel"}, 1));
     a.cutter.diameter = c.number("DC", 0.0, kLong);
     a.cutter.cornerRadius = c.number("RE", 0.0, kLong, 0.0);
     a.cutter.taperDegrees = c.number("TA", 0.0, 89.0, 0.0);
@@ -76,12 +77,12 @@ OrderedJson assemblyToJson(const Assembly& a) {
     OrderedJson materials = OrderedJson::array();
     for (const CuttingData& d : a.materials) materials.push_back({{"material", d.material}, {"VC", d.surfaceSpeed}, {"FZ", d.chipLoad}});
     OrderedJson out = {{"id", a.id},
-            {"name", a.name},
-            {"cutter", cutter},
-            {"stickOut", a.stickOut},
-            {"holder", {{"name", a.holderName}, {"steps", steps}}},
-            {"spindleSpeed", a.spindleSpeed},
-            {"feedPerTooth", a.feedPerTooth}};
+                       {"name", a.name},
+                       {"cutter", cutter},
+                       {"stickOut", a.stickOut},
+                       {"holder", {{"name", a.holderName}, {"steps", steps}}},
+                       {"spindleSpeed", a.spindleSpeed},
+                       {"feedPerTooth", a.feedPerTooth}};
     if (!materials.empty()) out["materials"] = materials;
     return out;
 }

@@ -196,7 +196,8 @@ private slots:
     }
     void millingWithoutAWindow() {
         const std::filesystem::path dir = m_dir.path().toStdString();
-        for (const auto& e : std::filesystem::directory_iterator(GYRE_DEMO_DIR)) std::filesystem::copy(e.path(), dir / e.path().filename(), std::filesystem::copy_options::skip_existing);
+        for (const auto& e : std::filesystem::directory_iterator(GYRE_DEMO_DIR))
+            std::filesystem::copy(e.path(), dir / e.path().filename(), std::filesystem::copy_options::skip_existing);
         const std::string job = (dir / "barrel-setup.gyre.json").string(), out = (dir / "milled.gyre.json").string(), program = (dir / "milled.nc").string();
         const Ran first = gyre_({"--quiet", "mill", job, "--out", out, "--shape", "follow", "--drawing", "follower", "--on", "round X"});
         QVERIFY2(first.code == kExitOk, first.err.c_str());
@@ -217,7 +218,8 @@ private slots:
     }
     void followingWithoutAWindow() {
         const std::filesystem::path dir = m_dir.path().toStdString();
-        for (const auto& e : std::filesystem::directory_iterator(GYRE_DEMO_DIR)) std::filesystem::copy(e.path(), dir / e.path().filename(), std::filesystem::copy_options::skip_existing);
+        for (const auto& e : std::filesystem::directory_iterator(GYRE_DEMO_DIR))
+            std::filesystem::copy(e.path(), dir / e.path().filename(), std::filesystem::copy_options::skip_existing);
         const std::string job = (dir / "yoke-setup.gyre.json").string(), out = (dir / "followed.gyre.json").string();
         const Ran first = gyre_({"--json", "--quiet", "follow", job, "--out", out, "--what", "holes-near"});
         QVERIFY2(first.code == kExitOk, first.err.c_str());
@@ -255,7 +257,8 @@ private slots:
         }
     }
     void holesAndFlanks() {
-        const std::string dome = (std::filesystem::path(GYRE_DEMO_DIR) / "pierced-dome.step").string(), machine = (std::filesystem::path(GYRE_DEMO_DIR) / "heron-5t.machine.json").string();
+        const std::string dome = (std::filesystem::path(GYRE_DEMO_DIR) / "pierced-dome.step").string(),
+                          machine = (std::filesystem::path(GYRE_DEMO_DIR) / "heron-5t.machine.json").string();
         std::ostringstream out, err;
         const std::vector<const char*> holes{"gyre", "--json", "--quiet", "holes", dome.c_str(), "--machine", machine.c_str()};
         QCOMPARE(runCommandLine(static_cast<int>(holes.size()), holes.data(), out, err), kExitOk);

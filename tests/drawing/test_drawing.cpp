@@ -8,8 +8,8 @@ using namespace gyre;
 namespace {
 
 std::string dxf(const std::string& entities, const std::string& blocks = {}, int unit = 4) {
-    return "0\nSECTION\n2\nHEADER\n9\n$INSUNITS\n70\n" + std::to_string(unit) + "\n0\nENDSEC\n" + (blocks.empty() ? "" : "0\nSECTION\n2\nBLOCKS\n" + blocks + "0\nENDSEC\n") +
-           "0\nSECTION\n2\nENTITIES\n" + entities + "0\nENDSEC\n0\nEOF\n";
+    return "0\nSECTION\n2\nHEADER\n9\n$INSUNITS\n70\n" + std::to_string(unit) + "\n0\nENDSEC\n" +
+           (blocks.empty() ? "" : "0\nSECTION\n2\nBLOCKS\n" + blocks + "0\nENDSEC\n") + "0\nSECTION\n2\nENTITIES\n" + entities + "0\nENDSEC\n0\nEOF\n";
 }
 std::string entity(const std::string& kind, const std::vector<std::pair<int, std::string>>& pairs) {
     std::string s = "0\n" + kind + "\n8\nlayer one\n";
@@ -41,8 +41,8 @@ class TestDrawing : public QObject {
     Q_OBJECT
 private slots:
     void linesCirclesAndArcs() {
-        const Drawing d = read(dxf(entity("LINE", {{10, "1"}, {20, "2"}, {30, "0"}, {11, "4"}, {21, "6"}, {31, "0"}}) + entity("CIRCLE", {{10, "0"}, {20, "0"}, {40, "30"}}) +
-                                   entity("ARC", {{10, "100"}, {20, "0"}, {40, "10"}, {50, "350"}, {51, "80"}})));
+        const Drawing d = read(dxf(entity("LINE", {{10, "1"}, {20, "2"}, {30, "0"}, {11, "4"}, {21, "6"}, {31, "0"}}) +
+                                   entity("CIRCLE", {{10, "0"}, {20, "0"}, {40, "30"}}) + entity("ARC", {{10, "100"}, {20, "0"}, {40, "10"}, {50, "350"}, {51, "80"}})));
         QCOMPARE(d.curves.size(), std::size_t(3));
         QVERIFY(d.unitKnown && d.unitWords == "millimetres" && d.curves[0].layer == "layer one");
         QVERIFY(std::abs(d.curves[0].curve.length() - 5) < 1e-12);
@@ -55,7 +55,8 @@ private slots:
     }
     void polylinesWithBulges() {
         // A slot: two lines, two half circles.
-        const Drawing d = read(dxf(entity("LWPOLYLINE", {{90, "4"}, {70, "1"}, {10, "0"}, {20, "0"}, {10, "30"}, {20, "0"}, {42, "1"}, {10, "30"}, {20, "10"}, {10, "0"}, {20, "10"}, {42, "1"}})));
+        const Drawing d = read(dxf(entity(
+            "LWPOLYLINE", {{90, "4"}, {70, "1"}, {10, "0"}, {20, "0"}, {10, "30"}, {20, "0"}, {42, "1"}, {10, "30"}, {20, "10"}, {10, "0"}, {20, "10"}, {42, "1"}})));
         QCOMPARE(d.curves.size(), std::size_t(1));
         QVERIFY(d.curves[0].curve.closed() && std::abs(total(d) - (60 + 10 * kPi)) < 1e-5);
         QVERIFY(std::abs(d.bounds().low.x() + 5) < 0.5);
@@ -68,8 +69,25 @@ private slots:
     }
     void splinesAndEllipses() {
         // A quarter circle as a rational quadratic.
-        const Drawing d = read(dxf(entity("SPLINE", {{71, "2"}, {40, "0"}, {40, "0"}, {40, "0"}, {40, "1"}, {40, "1"}, {40, "1"}, {41, "1"}, {41, "0.70710678118654752"}, {41, "1"},
-                                                     {10, "20"}, {20, "0"}, {30, "0"}, {10, "20"}, {20, "20"}, {30, "0"}, {10, "0"}, {20, "20"}, {30, "0"}})));
+        const Drawing d = read(dxf(entity("SPLINE", {{71, "2"},
+                                                     {40, "0"},
+                                                     {40, "0"},
+                                                     {40, "0"},
+                                                     {40, "1"},
+                                                     {40, "1"},
+                                                     {40, "1"},
+                                                     {41, "1"},
+                                                     {41, "0.70710678118654752"},
+                                                     {41, "1"},
+                                                     {10, "20"},
+                                                     {20, "0"},
+                                                     {30, "0"},
+                                                     {10, "20"},
+                                                     {20, "20"},
+                                                     {30, "0"},
+                                                     {10, "0"},
+                                                     {20, "20"},
+                                                     {30, "0"}})));
         QCOMPARE(d.curves.size(), std::size_t(1));
         QVERIFY(std::abs(total(d) - 10 * kPi) < 1e-4);
         for (std::size_t i = 0; i < d.curves[0].curve.pieces(); ++i) QVERIFY(std::abs(d.curves[0].curve.at(i, 0.5).norm() - 20) < 2e-6);
@@ -91,7 +109,8 @@ private slots:
     }
     void blocksStandWhereTheyAreInserted() {
         const std::string block = "0\nBLOCK\n8\n0\n2\nstar\n10\n1\n20\n0\n" + entity("LINE", {{10, "1"}, {20, "0"}, {11, "3"}, {21, "0"}}) + "0\nENDBLK\n";
-        const Drawing d = read(dxf(entity("INSERT", {{2, "star"}, {10, "10"}, {20, "20"}, {50, "90"}, {41, "2"}, {42, "2"}, {43, "2"}}) + entity("INSERT", {{2, "gone"}}), block));
+        const Drawing d =
+            read(dxf(entity("INSERT", {{2, "star"}, {10, "10"}, {20, "20"}, {50, "90"}, {41, "2"}, {42, "2"}, {43, "2"}}) + entity("INSERT", {{2, "gone"}}), block));
         QCOMPARE(d.curves.size(), std::size_t(1));
         QVERIFY((d.curves[0].curve.start() - Vec3(10, 20, 0)).norm() < 1e-9 && (d.curves[0].curve.end() - Vec3(10, 24, 0)).norm() < 1e-9);
         QCOMPARE(d.passedOver.begin()->second, 1);
@@ -120,7 +139,9 @@ private slots:
         // Ten thousand pieces of one ring.
         std::string ring;
         for (int i = 0; i < 10000; ++i) {
-            const auto at = [](int k) { return std::pair{std::to_string(100 * std::cos(2 * kPi * (k % 10000) / 10000)), std::to_string(100 * std::sin(2 * kPi * (k % 10000) / 10000))}; };
+            const auto at = [](int k) {
+                return std::pair{std::to_string(100 * std::cos(2 * kPi * (k % 10000) / 10000)), std::to_string(100 * std::sin(2 * kPi * (k % 10000) / 10000))};
+            };
             const auto [a, b] = std::pair{at((i * 7919) % 10000), at((i * 7919) % 10000 + 1)};
             ring += entity("LINE", {{10, a.first}, {20, a.second}, {11, b.first}, {21, b.second}});
         }
@@ -170,7 +191,8 @@ private slots:
             QVERIFY2(!drawingFromSvg(svg(std::string("<path d='") + wrong + "'/><line x2='1'/>"), "t.svg"), wrong);
     }
     void whatIsNoDrawingSaysSo() {
-        for (const std::string& s : std::vector<std::string>{"", "hello\nworld\n", "0\nSECTION\n2\n", dxf(""), dxf(entity("TEXT", {{1, "only words"}})), std::string("0\n\0x\n", 5), dxf(entity("CIRCLE", {{10, "1e9"}, {40, "5"}}))}) {
+        for (const std::string& s : std::vector<std::string>{"", "hello\nworld\n", "0\nSECTION\n2\n", dxf(""), dxf(entity("TEXT", {{1, "only words"}})),
+                                                             std::string("0\n\0x\n", 5), dxf(entity("CIRCLE", {{10, "1e9"}, {40, "5"}}))}) {
             const auto d = drawingFromDxf(s, "t.dxf");
             QVERIFY2(!d && !d.error().what.empty(), s.substr(0, 40).c_str());
         }
@@ -186,7 +208,9 @@ private slots:
     }
     void writtenAndReadBack() {
         QTemporaryDir dir;
-        std::vector<DrawnCurve> curves{{"a", circleArc(Vec3(1, 2, 3), Vec3::UnitZ(), Vec3(21, 2, 3), 2 * kPi)}, {"b", straightLines({{0, 0, 0}, {3, 4, 0}})}, {"c", helix(Vec3::Zero(), Vec3::UnitX(), Vec3(0, 9, 0), 20, 50)}};
+        std::vector<DrawnCurve> curves{{"a", circleArc(Vec3(1, 2, 3), Vec3::UnitZ(), Vec3(21, 2, 3), 2 * kPi)},
+                                       {"b", straightLines({{0, 0, 0}, {3, 4, 0}})},
+                                       {"c", helix(Vec3::Zero(), Vec3::UnitX(), Vec3(0, 9, 0), 20, 50)}};
         const std::filesystem::path file = dir.filePath("out.dxf").toStdString();
         std::ofstream(file) << dxfOf(curves, 1e-4);
         const auto d = readDrawing(file);
@@ -204,12 +228,13 @@ private slots:
     void damagedFilesNeverHurt() {
         test::Random random(61);
         const std::string block = "0\nBLOCK\n2\nstar\n" + entity("LINE", {{11, "3"}}) + "0\nENDBLK\n";
-        const std::vector<std::string> good{
-            dxf(entity("LINE", {{11, "4"}}) + entity("ARC", {{40, "10"}, {50, "1"}, {51, "80"}}) + entity("LWPOLYLINE", {{70, "1"}, {10, "0"}, {20, "0"}, {42, "0.3"}, {10, "5"}, {20, "1"}}) +
-                    entity("ELLIPSE", {{11, "9"}, {40, "0.5"}}) + entity("INSERT", {{2, "star"}, {41, "2"}}) +
-                    entity("SPLINE", {{71, "1"}, {40, "0"}, {40, "0"}, {40, "1"}, {40, "1"}, {10, "0"}, {20, "0"}, {10, "5"}, {20, "5"}}),
-                block),
-            svg("<g transform='matrix(1 0 0 1 0 0)'><path d='M0 0C1 2 3 4 5 6S7 8 9 9Q1 2 3 4T5 5A4 4 0 0 1 9 9Z'/><rect width='5' height='5' rx='1'/><polygon points='0 0 1 1 2 0'/></g>")};
+        const std::vector<std::string> good{dxf(entity("LINE", {{11, "4"}}) + entity("ARC", {{40, "10"}, {50, "1"}, {51, "80"}}) +
+                                                    entity("LWPOLYLINE", {{70, "1"}, {10, "0"}, {20, "0"}, {42, "0.3"}, {10, "5"}, {20, "1"}}) +
+                                                    entity("ELLIPSE", {{11, "9"}, {40, "0.5"}}) + entity("INSERT", {{2, "star"}, {41, "2"}}) +
+                                                    entity("SPLINE", {{71, "1"}, {40, "0"}, {40, "0"}, {40, "1"}, {40, "1"}, {10, "0"}, {20, "0"}, {10, "5"}, {20, "5"}}),
+                                                block),
+                                            svg("<g transform='matrix(1 0 0 1 0 0)'><path d='M0 0C1 2 3 4 5 6S7 8 9 9Q1 2 3 4T5 5A4 4 0 0 1 9 9Z'/><rect width='5' "
+                                                "height='5' rx='1'/><polygon points='0 0 1 1 2 0'/></g>")};
         int accepted = 0;
         for (int i = 0; i < 6000; ++i) {
             std::string s = good[static_cast<std::size_t>(i % 2)];

@@ -183,7 +183,8 @@ private slots:
             for (const CycleRun& run : cyclesOf(*r)) {
                 const Toolpath& path = *r->path();
                 const Vec3 top = path.tip[run.first];
-                const auto hole = std::min_element(d.results.place->holes.begin(), d.results.place->holes.end(), [&](const Hole& a, const Hole& b) { return (a.mouth - top).norm() < (b.mouth - top).norm(); });
+                const auto hole = std::min_element(d.results.place->holes.begin(), d.results.place->holes.end(),
+                                                   [&](const Hole& a, const Hole& b) { return (a.mouth - top).norm() < (b.mouth - top).norm(); });
                 QVERIFY((top - (hole->mouth + step.drill.above * hole->direction)).norm() < 1e-9);
                 for (std::size_t i = run.first; i <= run.first + run.strokes; ++i) {
                     QVERIFY(angleBetween(path.axis[i], hole->direction) < 1e-9);
@@ -233,7 +234,10 @@ private slots:
         StageCache cache;
         Progress progress;
         const auto results = computeJob(job, workshop, cache, progress).value();
-        const auto told = [](const OperationResult& r) { return std::any_of(r.findings.begin(), r.findings.end(), [](const Finding& f) { return f.code == "stock-over-holes" && f.rank == Rank::Look && f.amount > 3; }); };
+        const auto told = [](const OperationResult& r) {
+            return std::any_of(r.findings.begin(), r.findings.end(),
+                               [](const Finding& f) { return f.code == "stock-over-holes" && f.rank == Rank::Look && f.amount > 3; });
+        };
         QVERIFY(told(*results.operations.at(0)));
         QVERIFY(results.operations[0]->complete());
         QVERIFY(!told(*dome().results.operations[0]));
@@ -274,9 +278,7 @@ private slots:
     }
     void theSkinLiesAroundTheAxisOfTheHoles() {
         const Dome& d = dome();
-        const auto with = [&](const std::vector<Vec3>& directions) {
-            return skinAround(*d.results.place, directions, false);
-        };
+        const auto with = [&](const std::vector<Vec3>& directions) { return skinAround(*d.results.place, directions, false); };
         QVERIFY(with({Vec3::UnitZ(), Vec3::UnitZ()}).kind == SkinKind::Plane);
         const Skin about = with({Vec3::UnitY(), Vec3::UnitZ()});
         QVERIFY(about.kind == SkinKind::Cylinder && about.axis == 0);

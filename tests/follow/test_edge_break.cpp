@@ -16,7 +16,8 @@ double sweptOff(const FollowResult& r, const Cutter& cutter, const Vec3& p) {
         for (std::size_t i = 1; i < pass.path.size(); ++i) {
             const Vec3 &a = pass.path.tip[i - 1], &b = pass.path.tip[i];
             if (distanceToSegment(p, a, b) > cutter.diameter + 2.0) continue;
-            for (int k = 0; k <= 20; ++k) least = std::min(least, offCutter(cutter, {a + (b - a) * (k / 20.0), slerp(pass.path.axis[i - 1], pass.path.axis[i], k / 20.0)}, p));
+            for (int k = 0; k <= 20; ++k)
+                least = std::min(least, offCutter(cutter, {a + (b - a) * (k / 20.0), slerp(pass.path.axis[i - 1], pass.path.axis[i], k / 20.0)}, p));
         }
     return least;
 }
@@ -122,8 +123,8 @@ private slots:
             if (m_round->edges()[e].closed && m_round->edges()[e].middle.z() > 3.9) cases.push_back({m_round.get(), static_cast<int>(e), "cylinder and plane"});
         for (std::size_t e = 0; e < m_tube->edges().size(); ++e) {
             const EdgeInfo& i = m_tube->edges()[e];
-            if (i.faces[0] >= 0 && i.faces[1] >= 0 && i.faces[0] != i.faces[1] && m_tube->faces()[static_cast<std::size_t>(i.faces[0])].kind == SurfaceKind::Cylinder && m_tube->faces()[static_cast<std::size_t>(i.faces[1])].kind == SurfaceKind::Cylinder &&
-                i.angle > 0.5 && cases.size() < 4)
+            if (i.faces[0] >= 0 && i.faces[1] >= 0 && i.faces[0] != i.faces[1] && m_tube->faces()[static_cast<std::size_t>(i.faces[0])].kind == SurfaceKind::Cylinder &&
+                m_tube->faces()[static_cast<std::size_t>(i.faces[1])].kind == SurfaceKind::Cylinder && i.angle > 0.5 && cases.size() < 4)
                 cases.push_back({m_tube.get(), static_cast<int>(e), "cylinder and cylinder"});
         }
         QVERIFY(cases.size() >= 3);
@@ -142,7 +143,8 @@ private slots:
                     const auto place = curve.atLength(curve.length() * k / 12.0);
                     const Vec3 e = curve.at(place), along = curve.tangent(place);
                     for (int f = 0; f < 2; ++f) {
-                        const int face = c.part->edges()[static_cast<std::size_t>(c.edge)].faces[static_cast<std::size_t>(f)], other = c.part->edges()[static_cast<std::size_t>(c.edge)].faces[static_cast<std::size_t>(1 - f)];
+                        const int face = c.part->edges()[static_cast<std::size_t>(c.edge)].faces[static_cast<std::size_t>(f)],
+                                  other = c.part->edges()[static_cast<std::size_t>(c.edge)].faces[static_cast<std::size_t>(1 - f)];
                         const SurfacePoint own = c.part->project(face, e), beside = c.part->project(other, e);
                         Vec3 into = rejected(own.normal.cross(along), along).normalized();
                         if (into.dot(beside.normal) > 0.0) into = -into;

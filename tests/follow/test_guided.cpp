@@ -112,7 +112,9 @@ private slots:
         r.kind = OperationKind::Curve;
         r.curve.by = CurveBy::Channel;
         for (int f = 0; f < horn->bodyFaces(); ++f)
-            if (horn->faces()[static_cast<std::size_t>(f)].area > 2500 && horn->faces()[static_cast<std::size_t>(f)].normal.z() > 0.9 && horn->faces()[static_cast<std::size_t>(f)].kind == SurfaceKind::FreeForm) r.target.faces.push_back(horn->faceRef(f));
+            if (horn->faces()[static_cast<std::size_t>(f)].area > 2500 && horn->faces()[static_cast<std::size_t>(f)].normal.z() > 0.9 &&
+                horn->faces()[static_cast<std::size_t>(f)].kind == SurfaceKind::FreeForm)
+                r.target.faces.push_back(horn->faceRef(f));
         QCOMPARE(r.target.faces.size(), std::size_t(1));
         r.curve.depth = 4.0;
         r.curve.stepdown = 2.0;

@@ -104,7 +104,10 @@ private slots:
                 const WallSample& sample = least.map[s];
                 double off = 1e300;
                 for (std::size_t i = 1; i < path.size(); ++i)
-                    for (int k = 0; k < 8; ++k) off = std::min(off, offCutter(tool.cutter, {path.tip[i - 1] + (path.tip[i] - path.tip[i - 1]) * (k / 8.0), slerp(path.axis[i - 1], path.axis[i], k / 8.0)}, sample.point));
+                    for (int k = 0; k < 8; ++k)
+                        off = std::min(off, offCutter(tool.cutter,
+                                                      {path.tip[i - 1] + (path.tip[i] - path.tip[i - 1]) * (k / 8.0), slerp(path.axis[i - 1], path.axis[i], k / 8.0)},
+                                                      sample.point));
                 worst = std::max(worst, std::abs(off - sample.off));
                 most = std::max(most, std::abs(off));
             }
@@ -113,7 +116,8 @@ private slots:
             spec.twist = false;
             spec.tolerance = 0.3 * ends.over;
             const FollowResult told = made(in, spec, tool);
-            QVERIFY(std::any_of(told.findings.begin(), told.findings.end(), [](const Finding& f) { return f.rank == Rank::Stop && f.code == "wall-over" && f.remedies.at(0).key == "swarf.twist"; }));
+            QVERIFY(std::any_of(told.findings.begin(), told.findings.end(),
+                                [](const Finding& f) { return f.rank == Rank::Stop && f.code == "wall-over" && f.remedies.at(0).key == "swarf.twist"; }));
         }
     }
 
@@ -169,7 +173,8 @@ private slots:
         const auto block = test::openPart(test::milledBlock(dir()));
         int wall = -1;
         for (std::size_t f = 0; f < block->faces().size(); ++f)
-            if (block->faces()[f].kind == SurfaceKind::Plane && block->faces()[f].normal.x() > 0.9 && std::abs(block->faces()[f].centre.x() - 10) < 1e-6) wall = static_cast<int>(f);
+            if (block->faces()[f].kind == SurfaceKind::Plane && block->faces()[f].normal.x() > 0.9 && std::abs(block->faces()[f].centre.x() - 10) < 1e-6)
+                wall = static_cast<int>(f);
         QVERIFY(wall >= 0);
         const std::vector<int> all = wallFaces(*block, wall);
         QCOMPARE(all.size(), std::size_t(4));
@@ -197,7 +202,7 @@ private slots:
         FollowResult r = made(faces(m_cone, {cone}), spec, tool);
         QCOMPARE(r.passes.size(), 2 * depths);
         QVERIFY(r.over < 1e-6);
-        const auto away = [](const Pass& p) { return std::hypot(p.path.tip[0].x(), p.path.tip[0].y()) ; };
+        const auto away = [](const Pass& p) { return std::hypot(p.path.tip[0].x(), p.path.tip[0].y()); };
         const auto height = [](const Pass& p) { return p.path.tip[0].z(); };
         QVERIFY(near(height(r.passes[0]), height(r.passes[1]), 0.3) && away(r.passes[0]) > away(r.passes[1]) + 0.9); // first over, then down
         QVERIFY(height(r.passes[2]) < height(r.passes[0]) - 3.0);
@@ -229,7 +234,8 @@ private slots:
         QVERIFY(r.findings.empty());
         spec.otherSide = true;
         const FollowResult wrong = made(in, spec, shaped(CutterShape::Flat));
-        QVERIFY(!wrong.findings.empty() && wrong.findings[0].rank == Rank::Stop && wrong.findings[0].code == "wall-side" && wrong.findings[0].reason.find("wrong side") != std::string::npos);
+        QVERIFY(!wrong.findings.empty() && wrong.findings[0].rank == Rank::Stop && wrong.findings[0].code == "wall-side" &&
+                wrong.findings[0].reason.find("wrong side") != std::string::npos);
         // Sync lines are kept, and must not cross.
         spec.otherSide = false;
         spec.sync = {{0.5, 0.2}, {0.6, 0.1}};

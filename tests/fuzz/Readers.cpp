@@ -26,7 +26,8 @@ bool drawingOf(const Result<Drawing>& d) {
     return true;
 }
 
-const char* kTetrahedron = "solid t\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 0 1 0\nvertex 1 0 0\nendloop\nendfacet\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 0\nvertex 0 0 1\n"
+const char* kTetrahedron = "solid t\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 0 1 0\nvertex 1 0 0\nendloop\nendfacet\nfacet normal 0 0 1\nouter loop\nvertex "
+                           "0 0 0\nvertex 1 0 0\nvertex 0 0 1\n"
                            "endloop\nendfacet\nendsolid t\n";
 
 std::string binaryStl() {
@@ -63,16 +64,22 @@ const std::vector<FuzzTarget>& fuzzTargets() {
     static const std::vector<FuzzTarget> targets{
         {"stl", [](const std::string& b) { return meshOf("f.stl", b); }, {kTetrahedron, binaryStl()}},
         {"obj", [](const std::string& b) { return meshOf("f.obj", b); }, {"v 0 0 0\nv 1 0 0\nv 0 1 0\nv 0 0 1\nf 1 3 2\nf 1/1/1 2//2 4\nf -1 -2 -3\n"}},
-        {"ply", [](const std::string& b) { return meshOf("f.ply", b); },
-         {"ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n0 0 0\n1 0 0\n0 1 0\n3 0 1 2\n"}},
-        {"dxf", [](const std::string& b) { return drawingOf(drawingFromDxf(b, "f.dxf")); },
+        {"ply",
+         [](const std::string& b) { return meshOf("f.ply", b); },
+         {"ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nelement face 1\nproperty list uchar int "
+          "vertex_indices\nend_header\n0 0 0\n1 0 0\n0 1 0\n3 0 1 2\n"}},
+        {"dxf",
+         [](const std::string& b) { return drawingOf(drawingFromDxf(b, "f.dxf")); },
          {dxfOf({{"a", circleArc(Vec3::Zero(), Vec3::UnitZ(), Vec3(5, 0, 0), 3.0)}, {"b", straightLines({{0, 0, 0}, {3, 4, 0}})}}, 0.1),
-          "0\nSECTION\n2\nENTITIES\n0\nLWPOLYLINE\n70\n1\n10\n0\n20\n0\n42\n0.4\n10\n5\n20\n1\n0\nARC\n10\n1\n20\n1\n40\n5\n50\n10\n51\n80\n0\nSPLINE\n71\n1\n40\n0\n40\n0\n40\n1\n40\n1\n10\n0\n20\n0\n10\n5\n20\n5\n0\nENDSEC\n0\nEOF\n"}},
-        {"svg", [](const std::string& b) { return drawingOf(drawingFromSvg(b, "f.svg")); },
+          "0\nSECTION\n2\nENTITIES\n0\nLWPOLYLINE\n70\n1\n10\n0\n20\n0\n42\n0."
+          "4\n10\n5\n20\n1\n0\nARC\n10\n1\n20\n1\n40\n5\n50\n10\n51\n80\n0\nSPLINE\n71\n1\n40\n0\n40\n0\n40\n1\n40\n1\n10\n0\n20\n0\n10\n5\n20\n5\n0\nENDSEC\n0\nEOF\n"}},
+        {"svg",
+         [](const std::string& b) { return drawingOf(drawingFromSvg(b, "f.svg")); },
          {"<svg width='10mm' viewBox='0 0 10 10'><g transform='rotate(5)'><path d='M0 0C1 2 3 4 5 6A2 2 0 0 1 9 9Z'/><rect width='5' height='4' rx='1'/></g></svg>"}},
         {"job", [](const std::string& b) { return jobFromJson(b, "f.gyre.json").has_value(); }, {jobToJson(smallJob())}},
         {"tools", [](const std::string& b) { return toolLibraryFromJson(b, "f.tools.json").has_value(); }, {toolLibraryToJson({"t", smallJob().tools})}},
-        {"machine", [](const std::string& b) { return machineFromJson(b, "f.machine.json", {}).has_value(); },
+        {"machine",
+         [](const std::string& b) { return machineFromJson(b, "f.machine.json", {}).has_value(); },
          {R"({"format":"gyre-machine","version":1,"name":"M","joints":[{"name":"X","kind":"linear","direction":[1,0,0],"low":-1,"high":1}]})"}},
     };
     return targets;

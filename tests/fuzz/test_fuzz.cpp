@@ -20,7 +20,9 @@ private slots:
         QFETCH(int, which);
         const auto& t = test::fuzzTargets()[static_cast<std::size_t>(which)];
         test::Random random(static_cast<unsigned>(900 + which));
-        static const std::vector<std::string> kWords{"0", "-1", "1e308", "nan", "99999999999", "\n", " ", "{", "}", "[", "]", "\"", "null", "true", "<", ">", "/", "vertex", "end", "\xff\xfe", std::string(1, '\0')};
+        static const std::vector<std::string> kWords{"0", "-1", "1e308", "nan",    "99999999999", "\n",       " ",
+                                                     "{", "}",  "[",     "]",      "\"",          "null",     "true",
+                                                     "<", ">",  "/",     "vertex", "end",         "\xff\xfe", std::string(1, '\0')};
         int accepted = 0;
         for (int i = 0; i < 3000; ++i) {
             std::string s = t.seeds[static_cast<std::size_t>(random.integer(0, static_cast<int>(t.seeds.size()) - 1))];

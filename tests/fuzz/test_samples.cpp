@@ -51,8 +51,8 @@ private slots:
         add("examples", "/usr/share/doc/netgen/examples", {});
         // Broken on purpose, points without triangles, drawings of meshes only.
         add("meshes", "/usr/share/assimp/models",
-            {"malformed.obj", "malformed2.obj", "empty.ply", "empty.obj", "issue_2229.dxf", "PinkEggFromLW.dxf", "wuson.dxf", "pond.0.ply", "issue623.ply", "points.ply", "testpoints.obj", "point_cloud.obj",
-             "number_formats.obj", "box_UTF16BE.obj", "testline.obj"});
+            {"malformed.obj", "malformed2.obj", "empty.ply", "empty.obj", "issue_2229.dxf", "PinkEggFromLW.dxf", "wuson.dxf", "pond.0.ply", "issue623.ply", "points.ply",
+             "testpoints.obj", "point_cloud.obj", "number_formats.obj", "box_UTF16BE.obj", "testline.obj"});
         add("pictures", "/usr/share/icons", {});
     }
     void filesOfOthersOpen() {

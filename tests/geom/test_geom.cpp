@@ -172,7 +172,8 @@ private slots:
             for (std::size_t i = 0; i < 40; ++i) {
                 ConvexBody mine;
                 for (int k = 0; k < 3; ++k) mine.points.push_back(place * meshes[0].corner(i, k));
-                for (std::size_t j = 0; j < 40; ++j) least = std::min(least, convexDistance(mine, {meshes[1].corner(j, 0), meshes[1].corner(j, 1), meshes[1].corner(j, 2)}).value);
+                for (std::size_t j = 0; j < 40; ++j)
+                    least = std::min(least, convexDistance(mine, {meshes[1].corner(j, 0), meshes[1].corner(j, 1), meshes[1].corner(j, 2)}).value);
             }
             const MeshTree a(meshes[0]), b(meshes[1]);
             for (const double off : {-1e-3, 1e-3, -0.5, 0.5, 5.0})

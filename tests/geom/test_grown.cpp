@@ -53,7 +53,8 @@ private slots:
         // The border is untouched: all around it stands as it did.
         const auto whole = [](const TriangleMesh& mesh) {
             double area = 0.0;
-            for (std::size_t i = 0; i < mesh.triangles.size(); ++i) area += 0.5 * (mesh.corner(i, 1) - mesh.corner(i, 0)).cross(mesh.corner(i, 2) - mesh.corner(i, 0)).z();
+            for (std::size_t i = 0; i < mesh.triangles.size(); ++i)
+                area += 0.5 * (mesh.corner(i, 1) - mesh.corner(i, 0)).cross(mesh.corner(i, 2) - mesh.corner(i, 0)).z();
             return area;
         };
         QVERIFY(std::abs(whole(t) - 10000.0) < 1e-6);
@@ -126,7 +127,7 @@ private slots:
             }
         QVERIFY(!raisedOutline(straightLines({{0, 0, 0}, {1, 0, 0}, {1, 1, 0}}), 2, 0, 1, 0.01)); // open
         QVERIFY(!raisedOutline(ring, 2, 5, 5, 0.01));
-        QVERIFY(!raisedOutline(ring, 0, 0, 5, 0.01)); // on edge
+        QVERIFY(!raisedOutline(ring, 0, 0, 5, 0.01));                                                                  // on edge
         QVERIFY(!raisedOutline(straightLines({{0, 0, 0}, {10, 10, 0}, {10, 0, 0}, {0, 12, 0}}, true), 2, 0, 1, 0.01)); // crosses itself
     }
     void randomPolygonsKeepTheirArea() {

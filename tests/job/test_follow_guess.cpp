@@ -68,11 +68,36 @@ private slots:
             Recipe r;
             r.id = "x";
             r.kind = static_cast<OperationKind>(random.integer(4, 6));
-            r.swarf = {random.integer(0, 1) == 1, random.integer(0, 1) == 1, random.integer(0, 1) == 1, random.number(-5, 5), random.number(0, 9), random.number(0, 9), random.number(0.1, 3), random.integer(0, 1) == 1, random.number(0, 1),
-                       random.integer(0, 1) == 1, static_cast<SwarfCorner>(random.integer(0, 2)), random.number(0, 3), random.integer(0, 1) == 1, random.integer(0, 1) == 1, random.number(0.01, 1), {{0.25, random.number(0, 1)}}};
-            r.curve = {static_cast<CurveBy>(random.integer(0, 3)), static_cast<CurveSide>(random.integer(0, 2)), random.number(-3, 3), random.number(-3, 3), random.number(0, 3), random.number(0, 3), random.number(0, 3), random.number(0, 1), random.number(0, 1),
-                       random.number(0, 1), random.integer(0, 1) == 1, random.integer(0, 1) == 1};
-            r.edge = {static_cast<BreakEdges>(random.integer(0, 5)), random.number(5, 90), random.integer(0, 1) == 1, random.number(0.01, 3), random.integer(1, 9), static_cast<BreakAxis>(random.integer(0, 2)), random.number(-90, 90), random.direction(), random.integer(0, 1) == 1};
+            r.swarf = {random.integer(0, 1) == 1,
+                       random.integer(0, 1) == 1,
+                       random.integer(0, 1) == 1,
+                       random.number(-5, 5),
+                       random.number(0, 9),
+                       random.number(0, 9),
+                       random.number(0.1, 3),
+                       random.integer(0, 1) == 1,
+                       random.number(0, 1),
+                       random.integer(0, 1) == 1,
+                       static_cast<SwarfCorner>(random.integer(0, 2)),
+                       random.number(0, 3),
+                       random.integer(0, 1) == 1,
+                       random.integer(0, 1) == 1,
+                       random.number(0.01, 1),
+                       {{0.25, random.number(0, 1)}}};
+            r.curve = {static_cast<CurveBy>(random.integer(0, 3)),
+                       static_cast<CurveSide>(random.integer(0, 2)),
+                       random.number(-3, 3),
+                       random.number(-3, 3),
+                       random.number(0, 3),
+                       random.number(0, 3),
+                       random.number(0, 3),
+                       random.number(0, 1),
+                       random.number(0, 1),
+                       random.number(0, 1),
+                       random.integer(0, 1) == 1,
+                       random.integer(0, 1) == 1};
+            r.edge = {static_cast<BreakEdges>(random.integer(0, 5)), random.number(5, 90),   random.integer(0, 1) == 1, random.number(0.01, 3),   random.integer(1, 9),
+                      static_cast<BreakAxis>(random.integer(0, 2)),  random.number(-90, 90), random.direction(),        random.integer(0, 1) == 1};
             r.axis.rule = static_cast<AxisRule>(random.integer(0, 6));
             r.axis.point = random.point(50);
             r.axis.away = random.integer(0, 1) == 1;
@@ -92,7 +117,8 @@ private slots:
             if (r.kind == OperationKind::Edge) QVERIFY(b.edge == r.edge);
             if (r.kind == OperationKind::Curve) {
                 QVERIFY(b.curve == r.curve);
-                QVERIFY(b.axis.rule == r.axis.rule && b.axis.keys == r.axis.keys && b.axis.locked == "C" && b.axis.blended == r.axis.blended && b.axis.curve == "a curve" && (b.axis.point - r.axis.point).norm() < 1e-9);
+                QVERIFY(b.axis.rule == r.axis.rule && b.axis.keys == r.axis.keys && b.axis.locked == "C" && b.axis.blended == r.axis.blended &&
+                        b.axis.curve == "a curve" && (b.axis.point - r.axis.point).norm() < 1e-9);
             }
         }
         Job job = m_collar.job;
@@ -125,7 +151,8 @@ private slots:
         const Assembly& tool = *runner.place->tool(r.tool);
         const auto lifted = followFor(*runner.place, r, tool, progress);
         QVERIFY2(lifted.has_value(), lifted ? "" : lifted.error().text().c_str());
-        QVERIFY(std::any_of(lifted->result->findings.begin(), lifted->result->findings.end(), [](const Finding& f) { return f.code == "wall-lifted" && f.place && f.amount > 0.0; }));
+        QVERIFY(std::any_of(lifted->result->findings.begin(), lifted->result->findings.end(),
+                            [](const Finding& f) { return f.code == "wall-lifted" && f.place && f.amount > 0.0; }));
         r.swarf.lift = false;
         const auto down = followFor(*runner.place, r, tool, progress);
         QVERIFY(down && std::none_of(down->result->findings.begin(), down->result->findings.end(), [](const Finding& f) { return f.code == "wall-lifted"; }));
@@ -138,7 +165,8 @@ private slots:
                 for (std::size_t i = 0; i < p.path.size(); ++i) most = std::max(most, guard.gouge({p.path.tip[i], p.path.axis[i]}, 0));
             return most;
         };
-        QVERIFY2(deepest(*lifted->result) <= spec.gougeTolerance + r.pattern.chordTolerance + 0.006 && deepest(*down->result) > 0.05, qPrintable(QString("%1 %2").arg(deepest(*lifted->result)).arg(deepest(*down->result))));
+        QVERIFY2(deepest(*lifted->result) <= spec.gougeTolerance + r.pattern.chordTolerance + 0.006 && deepest(*down->result) > 0.05,
+                 qPrintable(QString("%1 %2").arg(deepest(*lifted->result)).arg(deepest(*down->result))));
     }
 };
 

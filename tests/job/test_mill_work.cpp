@@ -67,7 +67,8 @@ private slots:
             }
         }
         const HelicalGroove groove = proposeHelicalGroove(m_barrel.job, *m_barrel.place);
-        QVERIFY(near(groove.helix.number("radius"), 40, 0.01) && groove.recipe.mill.on == "round X" && groove.recipe.link.skin.kind == SkinKind::Cylinder && groove.recipe.link.skin.axis == 0);
+        QVERIFY(near(groove.helix.number("radius"), 40, 0.01) && groove.recipe.mill.on == "round X" && groove.recipe.link.skin.kind == SkinKind::Cylinder &&
+                groove.recipe.link.skin.axis == 0);
         // Around everything: outside of stock and fixture by ten at least.
         double furthest = 0.0;
         for (const PlacedBody& b : m_barrel.place->bodies)
@@ -119,13 +120,16 @@ private slots:
             test::Random random(92);
             for (int i = 0; i < 400; ++i) {
                 std::string t = text;
-                for (int k = random.integer(1, 6); k > 0; --k) t[static_cast<std::size_t>(random.integer(0, static_cast<int>(t.size()) - 1))] = static_cast<char>(random.integer(32, 126));
+                for (int k = random.integer(1, 6); k > 0; --k)
+                    t[static_cast<std::size_t>(random.integer(0, static_cast<int>(t.size()) - 1))] = static_cast<char>(random.integer(32, 126));
                 if (const auto damaged = jobFromJson(t, "job")) QVERIFY(jobFromJson(jobToJson(*damaged), "again"));
             }
         }
         Job job = m_yoke.job;
-        for (const auto& [key, value] : {std::pair{"mill.stepover", "0"}, std::pair{"mill.stepover", "-1"}, std::pair{"mill.depth", "1e12"}, std::pair{"mill.stepdown", "0.001"}, std::pair{"mill.shape", "\"lathe\""}, std::pair{"repeat.count", "0"},
-                                         std::pair{"repeat.count", "1e9"}, std::pair{"repeat.planes", "7"}, std::pair{"mill.passes", "1.5"}, std::pair{"mill.rampDegrees", "90"}, std::pair{"target.drawings", "[3]"}})
+        for (const auto& [key, value] :
+             {std::pair{"mill.stepover", "0"}, std::pair{"mill.stepover", "-1"}, std::pair{"mill.depth", "1e12"}, std::pair{"mill.stepdown", "0.001"},
+              std::pair{"mill.shape", "\"lathe\""}, std::pair{"repeat.count", "0"}, std::pair{"repeat.count", "1e9"}, std::pair{"repeat.planes", "7"},
+              std::pair{"mill.passes", "1.5"}, std::pair{"mill.rampDegrees", "90"}, std::pair{"target.drawings", "[3]"}})
             QVERIFY2(!setWord(job, "op4", key, value), key);
         QCOMPARE(jobToJson(job), jobToJson(m_yoke.job));
     }
@@ -160,9 +164,11 @@ private slots:
         const TriangleMesh& mesh = m_yoke.place->part->mesh();
         const RoundedFrustum kPoint{0.0, 0.0, 0.0, 0.0, 1e-6};
         for (const auto& t : mesh.triangles) {
-            const Vec3 middle = (mesh.points[t[0]] + mesh.points[t[1]] + mesh.points[t[2]]) / 3.0, normal = (mesh.points[t[1]] - mesh.points[t[0]]).cross(mesh.points[t[2]] - mesh.points[t[0]]).normalized();
+            const Vec3 middle = (mesh.points[t[0]] + mesh.points[t[1]] + mesh.points[t[2]]) / 3.0,
+                       normal = (mesh.points[t[1]] - mesh.points[t[0]]).cross(mesh.points[t[2]] - mesh.points[t[0]]).normalized();
             const Vec3 inside = middle - 2.0 * stock.cell() * normal;
-            if (middle.z() > 41 && std::isfinite(normal.x()) && m_yoke.place->part->tree().distance({inside, Vec3::UnitZ()}, &kPoint, 1, 10.0) > 1.5 * stock.cell()) QVERIFY(stock.inside(inside));
+            if (middle.z() > 41 && std::isfinite(normal.x()) && m_yoke.place->part->tree().distance({inside, Vec3::UnitZ()}, &kPoint, 1, 10.0) > 1.5 * stock.cell())
+                QVERIFY(stock.inside(inside));
         }
         // What is left goes on into the next operation, the same however it is asked for.
         left.add(done);
@@ -184,7 +190,8 @@ private slots:
         LeftStock untouched(m_yoke.place, cache), roughed(m_yoke.place, cache);
         QVERIFY(told(ring, untouched));
         for (const char* id : {"op1", "op2"})
-            roughed.add(runOperation(*m_yoke.place, m_yoke.job.resolved(*m_yoke.job.operation(id)), cache, progress, {}, [&](Progress& p) { return roughed.now(p); }).value());
+            roughed.add(
+                runOperation(*m_yoke.place, m_yoke.job.resolved(*m_yoke.job.operation(id)), cache, progress, {}, [&](Progress& p) { return roughed.now(p); }).value());
         QVERIFY(!told(ring, roughed));
     }
     // The drop against small steps: no triangle is entered, and half a step further one would be.

@@ -15,7 +15,9 @@ int faceOf(const Part& part, const std::function<bool(const FaceInfo&)>& is) {
     return -1;
 }
 int topOf(const Part& part) {
-    return faceOf(part, [&](const FaceInfo& f) { return f.kind == SurfaceKind::Plane && f.normal.z() > 0.99 && (f.area > 5000 || f.centre.z() > part.mesh().bounds().high.z() - 1e-6); });
+    return faceOf(part, [&](const FaceInfo& f) {
+        return f.kind == SurfaceKind::Plane && f.normal.z() > 0.99 && (f.area > 5000 || f.centre.z() > part.mesh().bounds().high.z() - 1e-6);
+    });
 }
 int wallOf(const Part& part) {
     return faceOf(part, [](const FaceInfo& f) { return f.kind != SurfaceKind::Plane; });
@@ -261,7 +263,8 @@ private slots:
         QVERIFY(straight && (straight->end() - (arc.end() + 4 * Vec3(-std::sin(1.0), std::cos(1.0), 0))).norm() < kExact);
         QVERIFY(!extended(circleArc(Vec3::Zero(), Vec3::UnitZ(), Vec3(10, 0, 0), 2 * kPi), 1, 1, false));
         const auto box = test::openPart(test::boxStep(dir(), 40, 30, 20));
-        const int front = edgeAt(*box, Vec3(20, 0, 20)), side = edgeAt(*box, Vec3(40, 15, 20)), back = edgeAt(*box, Vec3(20, 30, 20)), left = edgeAt(*box, Vec3(0, 15, 20));
+        const int front = edgeAt(*box, Vec3(20, 0, 20)), side = edgeAt(*box, Vec3(40, 15, 20)), back = edgeAt(*box, Vec3(20, 30, 20)),
+                  left = edgeAt(*box, Vec3(0, 15, 20));
         QVERIFY(front >= 0 && side >= 0 && back >= 0 && left >= 0);
         Mend trim = onEdge(MendKind::Trim, "trim", *box, front);
         trim.numbers["start"] = 5;
@@ -391,7 +394,8 @@ private slots:
         const Box box = scan->mesh().bounds();
         Mend m = mend(MendKind::Drawn, "vein");
         for (const double x : {0.3, 0.45, 0.6}) {
-            const RayHit hit = scan->tree().ray(Vec3(box.low.x() + x * (box.high.x() - box.low.x()), box.centre().y() + 40 * (x - 0.45), box.high.z() + 10), -Vec3::UnitZ());
+            const RayHit hit =
+                scan->tree().ray(Vec3(box.low.x() + x * (box.high.x() - box.low.x()), box.centre().y() + 40 * (x - 0.45), box.high.z() + 10), -Vec3::UnitZ());
             QVERIFY(hit.hit);
             const Vec3 p(box.low.x() + x * (box.high.x() - box.low.x()), box.centre().y() + 40 * (x - 0.45), box.high.z() + 10 - hit.distance);
             m.points.push_back({p.x(), p.y(), p.z()});
@@ -463,7 +467,8 @@ private slots:
             m.points = {{1, 2, 0}, {3, 4, 0.5}};
             m.drop = {1, 4};
             for (const MendField& f : formOf(m.kind).fields)
-                m.numbers[f.key] = f.type == MendField::Type::Choice ? random.integer(0, static_cast<int>(f.options.size()) - 1) : random.number(std::max(f.low, -50.0), std::min(f.high, 50.0));
+                m.numbers[f.key] = f.type == MendField::Type::Choice ? random.integer(0, static_cast<int>(f.options.size()) - 1)
+                                                                     : random.number(std::max(f.low, -50.0), std::min(f.high, 50.0));
             job.mends.push_back(m);
         }
         const std::string text = jobToJson(job);
@@ -477,7 +482,8 @@ private slots:
             for (const MendField& f : form.fields) QVERIFY2(form.asks(f.key), f.key);
             QVERIFY(!form.asks("nonsense"));
         }
-        for (const auto& [from, to] : {std::pair{"\"helix\"", "\"spring\""}, std::pair{"\"pitch\"", "\"patch\""}, std::pair{"\"right\"", "\"upright\""}, std::pair{"\"drop\": [", "\"drop\": [1.5,"}}) {
+        for (const auto& [from, to] : {std::pair{"\"helix\"", "\"spring\""}, std::pair{"\"pitch\"", "\"patch\""}, std::pair{"\"right\"", "\"upright\""},
+                                       std::pair{"\"drop\": [", "\"drop\": [1.5,"}}) {
             std::string broken = text;
             const auto at = broken.find(from);
             if (at == std::string::npos) continue; // the random hand may be left

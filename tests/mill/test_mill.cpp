@@ -1,10 +1,10 @@
 // Milling on a plane: pockets, open sides, bores, outlines, facing, roughing – measured against walls and stock that are known.
 #include "Near.h"
 #include "Support.h"
+#include "job/StockShape.h"
 #include "mill/Mill.h"
 #include "mill/Rough.h"
 #include "stock/Stock.h"
-#include "job/StockShape.h"
 #include <deque>
 
 using namespace gyre;
@@ -106,7 +106,8 @@ private slots:
                 for (std::size_t i = 1; i < p.path.size(); ++i) {
                     const Vec3 d = p.path.tip[i] - p.path.tip[i - 1];
                     const double fall = -d.z(), along = d.head<2>().norm();
-                    if (entry != MillEntry::Plunge) QVERIFY2(fall <= std::tan(radians(spec.rampDegrees)) * along + 1e-6, qPrintable(QString("%1 over %2").arg(fall).arg(along)));
+                    if (entry != MillEntry::Plunge)
+                        QVERIFY2(fall <= std::tan(radians(spec.rampDegrees)) * along + 1e-6, qPrintable(QString("%1 over %2").arg(fall).arg(along)));
                     if (fall > 1e-9) QVERIFY(p.path.motion[i] != Motion::Cut);
                 }
             }
@@ -137,7 +138,7 @@ private slots:
         QCOMPARE(r.levels, std::size_t(2));
         for (const Pass& p : r.passes) {
             QVERIFY2(p.path.tip.front().y() < -5.2, qPrintable(QString::number(p.path.tip.front().y()))); // the cutter stands free of the block
-            QVERIFY(near(p.path.tip.front().z(), p.path.tip.back().z(), 1e-9));                            // and needs no slope
+            QVERIFY(near(p.path.tip.front().z(), p.path.tip.back().z(), 1e-9));                           // and needs no slope
         }
         // All of the floor is reached, but for the two inner corners.
         QVERIFY(near(r.leftOver, 2 * (1 - kPi / 4) * 25, 0.05));
@@ -234,7 +235,8 @@ private slots:
         const MillResult r = made(spec, {faceAt({5, 5, 30})}, tool);
         QCOMPARE(r.levels, std::size_t(3));
         for (const Pass& p : r.passes)
-            for (const Vec3& t : p.path.tip) QVERIFY2(t.z() > 30 - 1e-9 && t.z() < 32.5, qPrintable(QString("%1 %2 %3 of %4").arg(t.x()).arg(t.y()).arg(t.z()).arg(p.path.size())));
+            for (const Vec3& t : p.path.tip)
+                QVERIFY2(t.z() > 30 - 1e-9 && t.z() < 32.5, qPrintable(QString("%1 %2 %3 of %4").arg(t.x()).arg(t.y()).arg(t.z()).arg(p.path.size())));
         // The island is picked on its own: nothing of the pocket's floor is.
         MillSpec floor = spec;
         floor.topBy = MillTop::Geometry;
@@ -276,8 +278,9 @@ private slots:
         Loop boss;
         for (int i = 0; i < 180; ++i) boss.push_back(Vec2(60, 40) + 15.0 * Vec2(std::cos(2 * kPi * i / 180), std::sin(2 * kPi * i / 180)));
         Region material = kind == 0 ? regionOf({rectangle(0, 0, 120, 80), boss}) : regionOf({rectangle(0, 0, 90, 60)});
-        Region allowed = kind == 0 ? without(regionOf({rectangle(-30, -30, 150, 110)}), grown(regionOf({boss}), r))
-                         : kind == 1 ? regionOf({rectangle(r, r, 90 - r, 60 - r)}) : regionOf({rectangle(-30, r, 90 - r, 60 - r)});
+        Region allowed = kind == 0   ? without(regionOf({rectangle(-30, -30, 150, 110)}), grown(regionOf({boss}), r))
+                         : kind == 1 ? regionOf({rectangle(r, r, 90 - r, 60 - r)})
+                                     : regionOf({rectangle(-30, r, 90 - r, 60 - r)});
         MillSpec spec;
         spec.stepover = step;
         Progress progress;
@@ -295,7 +298,8 @@ private slots:
             return i < 0 || k < 0 || i >= nx || k >= ny ? nullptr : &full[static_cast<std::size_t>(i * ny + k)];
         };
         const auto clear = [&](const Vec2& c) { // cells whose middle lies under the cutter
-            const int i0 = static_cast<int>(std::floor((c.x() - r - origin.x()) / cell)), k0 = static_cast<int>(std::floor((c.y() - r - origin.y()) / cell)), n = static_cast<int>(2 * r / cell) + 2;
+            const int i0 = static_cast<int>(std::floor((c.x() - r - origin.x()) / cell)), k0 = static_cast<int>(std::floor((c.y() - r - origin.y()) / cell)),
+                      n = static_cast<int>(2 * r / cell) + 2;
             for (int i = std::max(0, i0); i < std::min(nx, i0 + n); ++i)
                 for (int k = std::max(0, k0); k < std::min(ny, k0 + n); ++k)
                     if ((origin + cell * Vec2(i + 0.5, k + 0.5) - c).squaredNorm() <= r * r) full[static_cast<std::size_t>(i * ny + k)] = 0;
@@ -314,7 +318,8 @@ private slots:
             double run = 0.0; // length since the present stretch began
             // Lengths of the cutting stretches, so that their ends can be told.
             std::vector<double> ahead(pass.points.size(), 0.0);
-            for (std::size_t i = pass.points.size() - 1; i-- > 0;) ahead[i] = pass.points[i + 1].motion == Motion::Cut ? ahead[i + 1] + (pass.points[i + 1].at - pass.points[i].at).norm() : 0.0;
+            for (std::size_t i = pass.points.size() - 1; i-- > 0;)
+                ahead[i] = pass.points[i + 1].motion == Motion::Cut ? ahead[i + 1] + (pass.points[i + 1].at - pass.points[i].at).norm() : 0.0;
             for (std::size_t i = 1; i < pass.points.size(); ++i) {
                 const FlatPoint &a = pass.points[i - 1], &b = pass.points[i];
                 const Vec2 d = (b.at - a.at).head<2>();
@@ -351,7 +356,8 @@ private slots:
             }
         }
         const std::size_t left = static_cast<std::size_t>(std::count(full.begin(), full.end(), 1));
-        qInfo("cut %.0f mm, air %.1f %%, steady %.0f mm of which off %.1f %%, heavy %.1f %%, most %.1f° (wanted %.1f°), left %.2f mm², passes %zu", cut, 100 * air / total, steady, 100 * off / std::max(1.0, steady), 100 * heavy / std::max(1.0, steady), degrees(worst), degrees(wanted),
+        qInfo("cut %.0f mm, air %.1f %%, steady %.0f mm of which off %.1f %%, heavy %.1f %%, most %.1f° (wanted %.1f°), left %.2f mm², passes %zu", cut,
+              100 * air / total, steady, 100 * off / std::max(1.0, steady), 100 * heavy / std::max(1.0, steady), degrees(worst), degrees(wanted),
               static_cast<double>(left) * cell * cell, passes.size());
         QVERIFY(air <= (kind == 2 ? 0.18 : 0.1) * total); // along the open side fronts run out into the air
         // Where fronts of a closed pocket meet its walls they are steeper for a moment: docs/decisions/0010.

@@ -43,7 +43,9 @@ class TestWrapped : public QObject {
         int best = -1;
         for (std::size_t i = 0; i < m_barrel->faces().size(); ++i) {
             const FaceInfo& f = m_barrel->faces()[i];
-            if (f.kind == SurfaceKind::Cylinder && std::abs(f.radius - radius) < 1e-6 && f.bounds.low.x() < x && f.bounds.high.x() > x && (best < 0 || f.area > m_barrel->faces()[static_cast<std::size_t>(best)].area)) best = static_cast<int>(i);
+            if (f.kind == SurfaceKind::Cylinder && std::abs(f.radius - radius) < 1e-6 && f.bounds.low.x() < x && f.bounds.high.x() > x &&
+                (best < 0 || f.area > m_barrel->faces()[static_cast<std::size_t>(best)].area))
+                best = static_cast<int>(i);
         }
         return best;
     }

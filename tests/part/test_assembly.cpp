@@ -58,7 +58,8 @@ private slots:
         for (int i = 0; i < 40; ++i) {
             std::string s = good;
             const auto from = s.find("DATA;"), to = s.rfind("ENDSEC");
-            for (int n = random.integer(1, 6); n > 0; --n) s[from + static_cast<std::size_t>(random.integer(6, static_cast<int>(to - from) - 1))] = static_cast<char>(random.integer(33, 126));
+            for (int n = random.integer(1, 6); n > 0; --n)
+                s[from + static_cast<std::size_t>(random.integer(6, static_cast<int>(to - from) - 1))] = static_cast<char>(random.integer(33, 126));
             const auto broken = dir() / QString("broken-%1.step").arg(i).toStdString();
             std::ofstream(broken) << s;
             const auto bodies = bodiesIn(broken);

@@ -62,7 +62,8 @@ private slots:
         const auto part = test::openPart(test::drilledPlate(dir()));
         for (std::size_t f = 0; f < part->faces().size(); ++f) {
             const FaceInfo& info = part->faces()[f];
-            if (info.kind == SurfaceKind::Plane && info.normal.x() < -0.999 && info.bounds.high.x() < 1e-6) QCOMPARE(findHoles(*part, {static_cast<int>(f)}).size(), std::size_t(1));
+            if (info.kind == SurfaceKind::Plane && info.normal.x() < -0.999 && info.bounds.high.x() < 1e-6)
+                QCOMPARE(findHoles(*part, {static_cast<int>(f)}).size(), std::size_t(1));
         }
     }
     void holesThroughCurvedWalls() {

@@ -80,7 +80,8 @@ private slots:
             Prism p = prism(random);
             const auto before = Part::fromMesh(p.mesh, "prism", 0.02).value();
             // The same body exported again: triangles in another order, so that faces have other numbers.
-            for (std::size_t i = p.mesh.triangles.size(); i-- > 1;) std::swap(p.mesh.triangles[i], p.mesh.triangles[static_cast<std::size_t>(random.integer(0, static_cast<int>(i)))]);
+            for (std::size_t i = p.mesh.triangles.size(); i-- > 1;)
+                std::swap(p.mesh.triangles[i], p.mesh.triangles[static_cast<std::size_t>(random.integer(0, static_cast<int>(i)))]);
             const auto after = Part::fromMesh(p.mesh, "prism", 0.02).value();
             for (std::size_t f = 0; f < before->faces().size(); ++f) {
                 const auto found = after->findFace(before->faceRef(static_cast<int>(f)));

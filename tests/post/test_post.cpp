@@ -105,7 +105,8 @@ private slots:
                     const ReplayReport r = compareProgram(*read, input);
                     QVERIFY2(r.agrees(), r.agrees() ? "" : r.differences.front().c_str());
                     if (shortest)
-                        for (double turn = 360.0; turn <= 1440.0; turn += 0.5) QVERIFY(text->find(fmt::format(" A{:.4f}", turn)) == std::string::npos && text->find(fmt::format(" A-{:.4f}", turn)) == std::string::npos);
+                        for (double turn = 360.0; turn <= 1440.0; turn += 0.5)
+                            QVERIFY(text->find(fmt::format(" A{:.4f}", turn)) == std::string::npos && text->find(fmt::format(" A-{:.4f}", turn)) == std::string::npos);
                     QCOMPARE(lines(*text, "G93"), d == Dialect::Joints && !perMinute ? 1 : 0);
                     // A move of the joint while it is clamped.
                     std::string wrong = *text;

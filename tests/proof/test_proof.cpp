@@ -103,7 +103,8 @@ private slots:
         const ProofResult before = prove(in, *op, ProofSpec{}, m_quiet).value();
         QVERIFY(tells(before, "wire"));
         auto declared = std::make_shared<Machine>(*in.machine);
-        for (const char* other : {"cutter", "shank", "holder", "head", "coolant ring", "lantern collar", "collar", "seat", "clamp 1", "clamp 2", "clamp 3", "table", "chuck", "cradle", "saddle"})
+        for (const char* other : {"cutter", "shank", "holder", "head", "coolant ring", "lantern collar", "collar", "seat", "clamp 1", "clamp 2", "clamp 3", "table",
+                                  "chuck", "cradle", "saddle"})
             declared->touching.emplace_back("wire", other);
         in.machine = declared;
         const ProofResult after = prove(in, *op, ProofSpec{}, m_quiet).value();

@@ -1,10 +1,11 @@
 #include "Support.h"
 #include "base/File.h"
+#include <BRepAdaptor_Curve.hxx>
 #include <BRepAlgoAPI_Cut.hxx>
 #include <BRepAlgoAPI_Fuse.hxx>
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepFill.hxx>
-#include <gp_Ax2.hxx>
+#include <BRepFilletAPI_MakeFillet.hxx>
 #include <BRepPrimAPI_MakeBox.hxx>
 #include <BRepPrimAPI_MakeCone.hxx>
 #include <BRepPrimAPI_MakeCylinder.hxx>
@@ -12,8 +13,6 @@
 #include <IGESControl_Writer.hxx>
 #include <Message.hxx>
 #include <Message_Messenger.hxx>
-#include <BRepAdaptor_Curve.hxx>
-#include <BRepFilletAPI_MakeFillet.hxx>
 #include <Quantity_Color.hxx>
 #include <STEPCAFControl_Writer.hxx>
 #include <STEPControl_Writer.hxx>
@@ -22,11 +21,12 @@
 #include <TDocStd_Document.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
+#include <TopoDS_Edge.hxx>
+#include <TopoDS_Face.hxx>
 #include <XCAFDoc_ColorTool.hxx>
 #include <XCAFDoc_DocumentTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
-#include <TopoDS_Edge.hxx>
-#include <TopoDS_Face.hxx>
+#include <gp_Ax2.hxx>
 
 namespace gyre::test {
 
@@ -90,7 +90,7 @@ std::filesystem::path drilledPlate(const std::filesystem::path& folder) {
         for (const double y : {10.0, 70.0}) cut(round(at(x, y, -1, 0, 0, 1), 4, 22)); // four through holes
     cut(round(at(30, 20, -1, 0, 0, 1), 4.5, 22));                                     // a counterbored one
     cut(round(at(30, 20, 14, 0, 0, 1), 8, 7));
-    cut(round(at(50, 20, 8, 0, 0, 1), 5, 13)); // blind, flat, 12 deep
+    cut(round(at(50, 20, 8, 0, 0, 1), 5, 13));  // blind, flat, 12 deep
     cut(round(at(70, 20, 10, 0, 0, 1), 3, 11)); // blind with a drill's tip, 10 deep before it
     cut(BRepPrimAPI_MakeCone(at(70, 20, 10, 0, 0, -1), 3, 0, 3.0 / std::tan(59.0 * kPi / 180)).Shape());
     cut(round(at(90, 20, -1, 0, 0, 1), 6, 22)); // through, chamfered by 1 mm
@@ -109,7 +109,7 @@ std::filesystem::path drilledPlate(const std::filesystem::path& folder) {
 std::filesystem::path drilledTube(const std::filesystem::path& folder) {
     TopoDS_Shape s = BRepAlgoAPI_Cut(round(at(0, 0, 0, 1, 0, 0), 40, 100), round(at(-1, 0, 0, 1, 0, 0), 30, 102)).Shape();
     const auto cut = [&](const TopoDS_Shape& tool) { s = BRepAlgoAPI_Cut(s, tool).Shape(); };
-    cut(round(at(20, 0, -50, 0, 0, 1), 4, 100)); // through both walls
+    cut(round(at(20, 0, -50, 0, 0, 1), 4, 100));              // through both walls
     cut(round(at(50, 0, 0, 0.5, 0, std::sqrt(0.75)), 3, 60)); // leaning by 30°
     gp_Ax2 half(gp_Pnt(75, 0, 0), gp_Dir(0, 1, 0), gp_Dir(1, 0, 0));
     cut(BRepPrimAPI_MakeCylinder(half, 5, 60, kPi).Shape());
@@ -174,7 +174,8 @@ std::filesystem::path filletedPocket(const std::filesystem::path& folder) {
         const BRepAdaptor_Curve c(TopoDS::Edge(e.Current()));
         const gp_Pnt p = c.Value(0.5 * (c.FirstParameter() + c.LastParameter()));
         const bool floor = std::abs(p.Z() - 8) < 1e-6 && p.X() > 9 && p.X() < 51 && p.Y() > 9 && p.Y() < 31;
-        const bool upright = std::abs(p.Z() - 14) < 1e-6 && (std::abs(p.X() - 10) < 1e-6 || std::abs(p.X() - 50) < 1e-6) && (std::abs(p.Y() - 10) < 1e-6 || std::abs(p.Y() - 30) < 1e-6);
+        const bool upright =
+            std::abs(p.Z() - 14) < 1e-6 && (std::abs(p.X() - 10) < 1e-6 || std::abs(p.X() - 50) < 1e-6) && (std::abs(p.Y() - 10) < 1e-6 || std::abs(p.Y() - 30) < 1e-6);
         if (floor || upright) fillet.Add(3.0, TopoDS::Edge(e.Current()));
     }
     s = fillet.Shape();

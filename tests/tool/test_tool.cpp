@@ -44,7 +44,8 @@ private slots:
         Random r(11);
         for (const CutterShape shape : kAll) {
             const Cutter c = cutterOf(shape);
-            const double least = shape == CutterShape::Ball || shape == CutterShape::CornerRadius || shape == CutterShape::Flat || shape == CutterShape::TaperedBall ? 0.15 : -1.0;
+            const double least =
+                shape == CutterShape::Ball || shape == CutterShape::CornerRadius || shape == CutterShape::Flat || shape == CutterShape::TaperedBall ? 0.15 : -1.0;
             double worst = 0.0;
             for (int i = 0; i < 10'000; ++i) {
                 const Vec3 n = r.direction(), contact = r.point(50);
@@ -138,17 +139,41 @@ private slots:
             const auto ok = validate(a);
             return !ok && ok.error().text().find(why) != std::string::npos;
         };
-        QVERIFY(refused(CutterShape::Lollipop, [](Assembly& a) { a.cutter.neckDiameter = 10; }, "hides the ball"));
-        QVERIFY(refused(CutterShape::Drill, [](Assembly& a) { a.cutter.pointDegrees = 5; }, "cannot be ground"));
-        QVERIFY(refused(CutterShape::Spot, [](Assembly& a) { a.cutter.fluteLength = 3; }, "end on the point"));
-        QVERIFY(refused(CutterShape::Chamfer, [](Assembly& a) { a.cutter.tipDiameter = 10; }, "leaves no cone"));
-        QVERIFY(refused(CutterShape::Tapered, [](Assembly& a) { a.cutter.taperDegrees = 0; }, "not a tapered"));
-        QVERIFY(refused(CutterShape::Barrel, [](Assembly& a) { a.cutter.profileRadius = 4; }, "no larger"));
-        QVERIFY(refused(CutterShape::Barrel, [](Assembly& a) { a.cutter.profileRadius = 30; }, "meets the axis"));
-        QVERIFY(refused(CutterShape::Barrel, [](Assembly& a) { a.cutter.cornerRadius = 0; }, "nose"));
-        QVERIFY(refused(CutterShape::Ball, [](Assembly& a) { a.materials = {{"", 1, 1}}; }, "material"));
-        QVERIFY(refused(CutterShape::Ball, [](Assembly& a) { a.materials = {{"brass", -1, 1}}; }, "material"));
-        QVERIFY(refused(CutterShape::Flat, [](Assembly& a) { a.cutter.fluteLength = 100; a.cutter.shoulderLength = 100; }, "longer than the whole"));
+        QVERIFY(refused(
+            CutterShape::Lollipop, [](Assembly& a) { a.cutter.neckDiameter = 10; }, "hides the ball"));
+        QVERIFY(refused(
+            CutterShape::Drill, [](Assembly& a) { a.cutter.pointDegrees = 5; }, "cannot be ground"));
+        QVERIFY(refused(
+            CutterShape::Spot, [](Assembly& a) { a.cutter.fluteLength = 3; }, "end on the point"));
+        QVERIFY(refused(
+            CutterShape::Chamfer, [](Assembly& a) { a.cutter.tipDiameter = 10; }, "leaves no cone"));
+        QVERIFY(refused(
+            CutterShape::Tapered, [](Assembly& a) { a.cutter.taperDegrees = 0; }, "not a tapered"));
+        QVERIFY(refused(
+            CutterShape::Barrel, [](Assembly& a) { a.cutter.profileRadius = 4; }, "no larger"));
+        QVERIFY(refused(
+            CutterShape::Barrel, [](Assembly& a) { a.cutter.profileRadius = 30; }, "meets the axis"));
+        QVERIFY(refused(
+            CutterShape::Barrel, [](Assembly& a) { a.cutter.cornerRadius = 0; }, "nose"));
+        QVERIFY(refused(
+            CutterShape::Ball,
+            [](Assembly& a) {
+                a.materials = {{"", 1, 1}};
+            },
+            "material"));
+        QVERIFY(refused(
+            CutterShape::Ball,
+            [](Assembly& a) {
+                a.materials = {{"brass", -1, 1}};
+            },
+            "material"));
+        QVERIFY(refused(
+            CutterShape::Flat,
+            [](Assembly& a) {
+                a.cutter.fluteLength = 100;
+                a.cutter.shoulderLength = 100;
+            },
+            "longer than the whole"));
     }
     // From any tool that can exist to any shape: the result can exist, too.
     void changingTheShapeMakesAPossibleTool() {

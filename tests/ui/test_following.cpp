@@ -23,7 +23,9 @@ class TestFollowing : public test::WindowTest {
         return -1;
     }
     int collarWall() const {
-        return faceThat([](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.bounds.high.z() - f.bounds.low.z() > 40.0 && f.normal.dot(Vec3(f.centre.x(), f.centre.y(), 0)) < 0.0; });
+        return faceThat([](const FaceInfo& f) {
+            return f.kind == SurfaceKind::FreeForm && f.bounds.high.z() - f.bounds.low.z() > 40.0 && f.normal.dot(Vec3(f.centre.x(), f.centre.y(), 0)) < 0.0;
+        });
     }
 
 private slots:

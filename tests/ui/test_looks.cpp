@@ -22,7 +22,9 @@ class TestLooks : public test::WindowTest {
             for (const QLabel* l : side->findChildren<QLabel*>()) {
                 if (!shown(l) || l->text().isEmpty()) continue;
                 const QSize room = l->contentsRect().size();
-                if (l->wordWrap() ? l->heightForWidth(l->width()) > l->height() + 1 : l->sizeHint().width() > l->width() + 1 || l->fontMetrics().height() > room.height() + 2) complain(l, "is cut off");
+                if (l->wordWrap() ? l->heightForWidth(l->width()) > l->height() + 1
+                                  : l->sizeHint().width() > l->width() + 1 || l->fontMetrics().height() > room.height() + 2)
+                    complain(l, "is cut off");
             }
             for (const Word* w : side->findChildren<Word*>()) {
                 if (!shown(w)) continue;
@@ -44,7 +46,8 @@ class TestLooks : public test::WindowTest {
                     if (const auto* w = qobject_cast<const QWidget*>(o); w && shown(w)) lines.push_back(w);
                 for (std::size_t i = 0; i < lines.size(); ++i)
                     for (std::size_t k = 0; k < i; ++k)
-                        if (const QRect both = lines[i]->geometry() & lines[k]->geometry(); both.width() > 1 && both.height() > 2) complain(lines[i], "lies over another");
+                        if (const QRect both = lines[i]->geometry() & lines[k]->geometry(); both.width() > 1 && both.height() > 2)
+                            complain(lines[i], "lies over another");
             }
         }
         QVERIFY2(m_trouble.isEmpty(), qPrintable(m_trouble));

@@ -19,7 +19,8 @@ class TestMends : public test::WindowTest {
     std::filesystem::path folder() {
         const std::filesystem::path f = (m_dir->path() + "/more").toStdString();
         std::filesystem::create_directories(f);
-        std::filesystem::copy_file(std::filesystem::path(GYRE_DEMO_DIR) / "heron-5t.machine.json", f / "heron-5t.machine.json", std::filesystem::copy_options::skip_existing);
+        std::filesystem::copy_file(std::filesystem::path(GYRE_DEMO_DIR) / "heron-5t.machine.json", f / "heron-5t.machine.json",
+                                   std::filesystem::copy_options::skip_existing);
         std::filesystem::copy_file(std::filesystem::path(GYRE_DEMO_DIR) / "coolant-ring.stl", f / "coolant-ring.stl", std::filesystem::copy_options::skip_existing);
         std::filesystem::copy_file(std::filesystem::path(GYRE_DEMO_DIR) / "larkmoor.tools.json", f / "larkmoor.tools.json", std::filesystem::copy_options::skip_existing);
         return f;
@@ -65,7 +66,8 @@ private slots:
         openPart(test::drilledPlate(folder()));
         addMend("freedFace");
         QTRY_COMPARE(m_model->pickMode(), PickMode::Feature);
-        const int top = visible([&](int f) { return part().faces()[static_cast<std::size_t>(f)].normal.z() > 0.99 && part().faces()[static_cast<std::size_t>(f)].area > 4000; });
+        const int top =
+            visible([&](int f) { return part().faces()[static_cast<std::size_t>(f)].normal.z() > 0.99 && part().faces()[static_cast<std::size_t>(f)].area > 4000; });
         QVERIFY(top >= 0);
         clickAt(pixelOfFace(top));
         QTRY_COMPARE(mend(0).faces.size(), std::size_t(1));
@@ -274,7 +276,8 @@ private slots:
         QCOMPARE(m_model->litEdges(), std::vector<int>{edges.front()});
         m_model->give({}, {edges.back()}, {});
         QTRY_VERIFY(m_model->flank().has_value());
-        QVERIFY2(find<QLabel>("flankWords")->text().contains("from edge") && find<QLabel>("flankWords")->text().contains("twisted"), qPrintable(find<QLabel>("flankWords")->text()));
+        QVERIFY2(find<QLabel>("flankWords")->text().contains("from edge") && find<QLabel>("flankWords")->text().contains("twisted"),
+                 qPrintable(find<QLabel>("flankWords")->text()));
         QVERIFY(!m_window->grab().isNull());
         key(Qt::Key_Escape);
     }

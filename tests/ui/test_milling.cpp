@@ -12,7 +12,8 @@ class TestMilling : public test::WindowTest {
     int planeAt(const Vec3& p) const {
         const Part& part = *m_model->place()->part;
         for (std::size_t f = 0; f < part.faces().size(); ++f)
-            if (part.faces()[f].kind == SurfaceKind::Plane && (part.project(static_cast<int>(f), p).point - p).norm() < 1e-3 && part.faces()[f].bounds.distance(p) < 1e-3) return static_cast<int>(f);
+            if (part.faces()[f].kind == SurfaceKind::Plane && (part.project(static_cast<int>(f), p).point - p).norm() < 1e-3 && part.faces()[f].bounds.distance(p) < 1e-3)
+                return static_cast<int>(f);
         return -1;
     }
     int roundAt(double radius, double x) const {
@@ -28,7 +29,8 @@ class TestMilling : public test::WindowTest {
         settle();
         QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale(), 60000);
         QCOMPARE(op().mill.shape, shape);
-        for (const Finding& f : m_model->result()->findings) QVERIFY2(f.rank != Rank::Stop, qPrintable(QString("%1: %2").arg(millShapeName(shape), QString::fromStdString(f.text))));
+        for (const Finding& f : m_model->result()->findings)
+            QVERIFY2(f.rank != Rank::Stop, qPrintable(QString("%1: %2").arg(millShapeName(shape), QString::fromStdString(f.text))));
         QVERIFY(m_model->result()->complete());
         QVERIFY(m_model->result()->path()->size() > 10);
     }
@@ -60,7 +62,8 @@ private slots:
         choose("helix.growth", "1");
         type("helix.endPitch", "30");
         settle();
-        QTRY_VERIFY(m_model->result()->mill && !m_model->stale() && std::abs(m_model->result()->mill->curves.at(0).back().x() - m_model->result()->mill->curves.at(0).front().x() - 50) < 1e-6);
+        QTRY_VERIFY(m_model->result()->mill && !m_model->stale() &&
+                    std::abs(m_model->result()->mill->curves.at(0).back().x() - m_model->result()->mill->curves.at(0).front().x() - 50) < 1e-6);
         // Undone to the start, the curve is gone with the operation.
         while (!m_model->undoLabel().isEmpty()) m_model->undo();
         QVERIFY(m_model->job().route.empty() && m_model->job().mends.size() == 3);
@@ -132,7 +135,8 @@ private slots:
         while (m_model->job().planes[port].name != "right port") ++port;
         for (std::size_t f = 0; f < m_model->place()->part->faces().size(); ++f) {
             const FaceInfo& i = m_model->place()->part->faces()[f];
-            if (i.kind == SurfaceKind::Cylinder && std::abs(i.radius - 5.5) < 1e-6 && std::abs(i.axis.dot(m_model->job().planes[port].normal)) > 1 - 1e-9) wall = static_cast<int>(f);
+            if (i.kind == SurfaceKind::Cylinder && std::abs(i.radius - 5.5) < 1e-6 && std::abs(i.axis.dot(m_model->job().planes[port].normal)) > 1 - 1e-9)
+                wall = static_cast<int>(f);
         }
         QVERIFY(wall >= 0);
         QVERIFY(m_model->setPicks("target.faces", QString::number(wall)));
@@ -163,7 +167,8 @@ private slots:
         QVERIFY(sheet.drawing());
         const double r = m_model->sheet()->radius;
         QVERIFY(std::abs(r - 40) < 0.01);
-        for (const Vec2& p : {Vec2(20, m_model->sheet()->fromDegrees(10)), Vec2(30, m_model->sheet()->fromDegrees(40))}) QTest::mouseClick(&sheet, Qt::LeftButton, {}, sheet.pixelOf(p).toPoint());
+        for (const Vec2& p : {Vec2(20, m_model->sheet()->fromDegrees(10)), Vec2(30, m_model->sheet()->fromDegrees(40))})
+            QTest::mouseClick(&sheet, Qt::LeftButton, {}, sheet.pixelOf(p).toPoint());
         auto* typed = find<QLineEdit>("sheetTyped");
         QVERIFY(typed);
         QTest::keyClicks(typed, "40 400; 50 400 40");
@@ -182,7 +187,8 @@ private slots:
         settle();
         // What is engraved is not in the model: there is a path, and the guard says how deep it goes into the part.
         QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && m_model->result()->path() && !m_model->stale(), 60000);
-        QVERIFY(std::any_of(m_model->result()->findings.begin(), m_model->result()->findings.end(), [](const Finding& f) { return f.check == Check::Gouge && f.text.find("0.500") != std::string::npos; }));
+        QVERIFY(std::any_of(m_model->result()->findings.begin(), m_model->result()->findings.end(),
+                            [](const Finding& f) { return f.check == Check::Gouge && f.text.find("0.500") != std::string::npos; }));
         // One click lets it, and says so in a word.
         click(find<QPushButton>("fix.guard.gouge.cutter-gouges"));
         expectPath(MillShape::Follow);
@@ -214,7 +220,9 @@ private slots:
         const Part& part = *m_model->place()->part;
         int edge = -1;
         for (std::size_t e = 0; e < part.edges().size() && edge < 0; ++e) // a long edge of the window's rim
-            if (part.edges()[e].kind == CurveKind::Circle && part.edges()[e].length > 30 && part.edges()[e].length < 40 && std::abs(std::hypot(part.edges()[e].middle.y(), part.edges()[e].middle.z()) - 40) < 0.01) edge = static_cast<int>(e);
+            if (part.edges()[e].kind == CurveKind::Circle && part.edges()[e].length > 30 && part.edges()[e].length < 40 &&
+                std::abs(std::hypot(part.edges()[e].middle.y(), part.edges()[e].middle.z()) - 40) < 0.01)
+                edge = static_cast<int>(e);
         QVERIFY(edge >= 0);
         const QPoint at = sheet.pixelOf(m_model->sheet()->flat(part.edges()[static_cast<std::size_t>(edge)].middle).head<2>()).toPoint();
         QTest::mouseMove(&sheet, at);

@@ -9,7 +9,8 @@ class TestSetup : public test::WindowTest {
     /// Opens a part of the demo folder and waits until stock and seat are proposed and placed.
     void openPart(const QString& name) {
         drop(m_dir->filePath(name));
-        QTRY_VERIFY_WITH_TIMEOUT(m_model->hasJob() && m_model->job().bodies.size() == 2 && !m_model->computing() && m_model->place() && m_model->place()->bodies.size() == 2, 60000);
+        QTRY_VERIFY_WITH_TIMEOUT(
+            m_model->hasJob() && m_model->job().bodies.size() == 2 && !m_model->computing() && m_model->place() && m_model->place()->bodies.size() == 2, 60000);
     }
     const StockShape& stock() { return *m_model->job().bodies[1].shape; }
     void key(Qt::Key k) {
@@ -115,7 +116,9 @@ private slots:
         for (std::size_t i = 0; i < m_model->holes().size() && which < 0; ++i) {
             const Hole h = m_model->holes()[i];
             const auto p = view.camera().project(h.mouth + 0.5 * h.diameter() * h.direction);
-            if (!p || !view.rect().adjusted(40, 40, -40, -40).contains(p->toPoint()) || h.direction.dot(view.camera().eye() - h.mouth) < 0.6 * (view.camera().eye() - h.mouth).norm()) continue;
+            if (!p || !view.rect().adjusted(40, 40, -40, -40).contains(p->toPoint()) ||
+                h.direction.dot(view.camera().eye() - h.mouth) < 0.6 * (view.camera().eye() - h.mouth).norm())
+                continue;
             QTest::mouseMove(&view, p->toPoint() + QPoint(1, 0));
             QTest::mouseMove(&view, p->toPoint());
             if (!view.hoverWords().contains("turn it round")) continue;

@@ -96,8 +96,10 @@ private slots:
             const auto p = c.project(m_box->edges()[e].middle);
             QVERIFY(p);
             const int got = edgeAt(*m_box, c, *p);
-            if (got == static_cast<int>(e)) ++seen;
-            else QVERIFY(got == -1 || (m_box->edges()[static_cast<std::size_t>(got)].middle - m_box->edges()[e].middle).norm() > 1e-9);
+            if (got == static_cast<int>(e))
+                ++seen;
+            else
+                QVERIFY(got == -1 || (m_box->edges()[static_cast<std::size_t>(got)].middle - m_box->edges()[e].middle).norm() > 1e-9);
         }
         QCOMPARE(seen, 9); // of twelve, three lie behind a box seen from a corner
     }
