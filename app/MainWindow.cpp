@@ -99,6 +99,14 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     connect(m_benches, &QButtonGroup::idClicked, this, [this](int id) { m_model.setBench(static_cast<Bench>(id)); });
     bar->addLayout(benches);
     bar->addStretch(1);
+    m_closer = new QPushButton(top);
+    m_closer->setObjectName("closerButton");
+    m_closer->setToolTip(tr("What stands around this place after the cuts, finely: against the part as modelled, then with the stock that is left (L)"));
+    connect(m_closer, &QPushButton::clicked, this, [this] {
+        m_view->setAtMachine(false);
+        m_model.cycleCloser();
+    });
+    connect(&m_model, &AppModel::closerChanged, this, &MainWindow::refreshTop);
     m_machine = new QPushButton(top);
     m_machine->setObjectName("machineButton");
     m_machine->setToolTip(tr("Look at the tool or at the whole machine (M)"));
@@ -111,6 +119,7 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     auto* finder = new QPushButton(tr("Find an action  Ctrl K"), top);
     finder->setObjectName("finderButton");
     connect(finder, &QPushButton::clicked, this, &MainWindow::find);
+    bar->addWidget(m_closer);
     bar->addWidget(m_machine);
     bar->addWidget(m_units);
     bar->addWidget(finder);
@@ -322,6 +331,9 @@ void MainWindow::makeActions() {
     action(tr("Pick rail 1"), QKeySequence("Alt+1"), "action.pickRail1", [this] { m_model.setPickMode(PickMode::Rail1); });
     action(tr("Pick rail 2"), QKeySequence("Alt+2"), "action.pickRail2", [this] { m_model.setPickMode(PickMode::Rail2); });
     action(tr("Stop picking"), QKeySequence(Qt::Key_Escape), "action.stopPicking", [this] { m_model.setPickMode(PickMode::None); });
+    action(tr("Look closely at what stands after the cuts"), QKeySequence("L"), "action.closer", [this] {
+        if (m_closer->isVisible()) m_closer->click();
+    });
     action(tr("Look at the tool or the whole machine"), QKeySequence("M"), "action.machine", [this] { m_view->setAtMachine(!m_view->atMachine()); });
     const std::pair<const char*, const char*> roles[] = {{"part", "P"}, {"fixture", "X"}, {"stock", "S"}, {"reference", "R"}};
     for (const auto& [role, key] : roles)
@@ -394,6 +406,8 @@ void MainWindow::refreshTop() {
     const auto place = m_model.place();
     m_machine->setText(place ? (m_view->atMachine() ? tr("%1 · whole machine") : tr("%1 · at the tool")).arg(QString::fromStdString(place->machine->name))
                              : tr("no machine"));
+    m_closer->setText(!m_model.closerFrom() ? tr("Look closely") : *m_model.closerFrom() == LookFrom::Part ? tr("Closely: the part") : tr("Closely: the stock"));
+    m_closer->setVisible(m_model.bench() == Bench::Cut || m_model.bench() == Bench::Prove);
     m_units->setText(m_model.inches() ? "in" : "mm");
     m_undo->setText(m_model.undoLabel().isEmpty() ? tr("Undo") : tr("Undo: %1").arg(m_model.undoLabel()));
     m_redo->setText(m_model.redoLabel().isEmpty() ? tr("Redo") : tr("Redo: %1").arg(m_model.redoLabel()));
@@ -416,6 +430,7 @@ void MainWindow::showBench() {
     m_left->setFixedWidth(m_model.bench() == Bench::Prove ? 320 : 236);
     m_tape->setVisible(m_model.bench() != Bench::SetUp);
     showSheet();
+    refreshTop();
     if (m_model.bench() == Bench::Prove) m_view->setAtMachine(true);
     if (m_model.bench() == Bench::Cut) m_view->setAtMachine(false);
 }

@@ -52,7 +52,7 @@ private:
     QLabel *m_title = nullptr, *m_edited = nullptr, *m_message = nullptr, *m_doing = nullptr;
     QWidget* m_busy = nullptr;
     QProgressBar* m_progress = nullptr;
-    QPushButton *m_machine = nullptr, *m_units = nullptr;
+    QPushButton *m_machine = nullptr, *m_closer = nullptr, *m_units = nullptr;
     QStackedWidget *m_left = nullptr, *m_centre = nullptr, *m_right = nullptr;
     QButtonGroup* m_setUpSide = nullptr; ///< bodies or tools
     QWidget* m_setUpSwitch = nullptr;

@@ -35,8 +35,8 @@ bool makeDomeJob(const std::filesystem::path& folder) {
     Job job;
     job.name = "Pierced dome";
     job.machine = "heron-5t.machine.json";
-    job.seat = Vec3(0, 0, 6);
-    job.bodies = {{"dome", "part", "pierced-dome.step"}};
+    job.seat = Vec3(0, 0, 30);
+    job.bodies = {{"dome", "part", "pierced-dome.step"}, {"spigot", "fixture", "dome-spigot.step"}};
     JobBody stock;
     stock.name = "bar end";
     stock.role = "stock";
@@ -62,6 +62,43 @@ bool makeDomeJob(const std::filesystem::path& folder) {
     for (const HoleGroup& g : groupHoles((*place)->holes, rotaryLine(*(*place)->machine, (*place)->partFrame)))
         for (const Recipe& r : proposeHoleWork(job, **place, g)) job.route.push_back(r);
     const auto ok = saveJob(job, folder / "dome-stars.gyre.json");
+    return ok ? true : complain(ok.error());
+}
+
+// Rows over the whole carved top of the scan, with the ball leaning into its way.
+bool makeMothJob(const std::filesystem::path& folder) {
+    Job job;
+    job.name = "Moth relief";
+    job.machine = "egret-5h.machine.json";
+    job.seat = Vec3(0, 0, 20);
+    job.bodies = {{"moth", "part", "moth-relief.stl"}, {"plate", "fixture", "moth-plate.step"}};
+    JobBody stock;
+    stock.name = "board";
+    stock.role = "stock";
+    stock.shape = StockShape{StockShape::Kind::Block, Vec3(-45, -32.5, 0), Vec3(45, 32.5, 18)};
+    job.bodies.push_back(stock);
+    job.tools = tools().assemblies;
+    Progress progress;
+    const auto part = Part::open(folder / "moth-relief.stl", 0.02, progress);
+    if (!part) return complain(part.error());
+    Recipe rows;
+    rows.id = "wings";
+    rows.name = "Wings and body";
+    rows.tool = "ball-4";
+    int top = 0;
+    for (int f = 0; f < static_cast<int>((*part)->faces().size()); ++f)
+        if ((*part)->faces()[static_cast<std::size_t>(f)].normal.z() > (*part)->faces()[static_cast<std::size_t>(top)].normal.z()) top = f;
+    rows.target.faces = {(*part)->faceRef(top)};
+    const auto rails = proposeRails(**part, {top});
+    if (!rails) return complain(rails.error());
+    for (int e : rails->first.edges) rows.pattern.rail1.push_back((*part)->edgeRef(e));
+    for (int e : rails->second.edges) rows.pattern.rail2.push_back((*part)->edgeRef(e));
+    rows.pattern.spacing = 0.5;
+    rows.axis.leadDegrees = 12.0;
+    rows.axis.tiltDegrees = 0.0;
+    rows.link.skin = {SkinKind::Plane, 30.0};
+    job.route = {rows};
+    const auto ok = saveJob(job, folder / "moth-relief.gyre.json");
     return ok ? true : complain(ok.error());
 }
 
@@ -186,7 +223,7 @@ bool makeJobs(const std::filesystem::path& folder) {
     for (int e : rails->first.edges) job.route[0].pattern.rail1.push_back((*part)->edgeRef(e));
     for (int e : rails->second.edges) job.route[0].pattern.rail2.push_back((*part)->edgeRef(e));
     if (auto ok = saveJob(job, folder / "lantern-collar.gyre.json"); !ok) return complain(ok.error());
-    return makeDomeJob(folder) && makeSetups(folder) && makeMillJobs(folder) && makeFollowJobs(folder);
+    return makeDomeJob(folder) && makeMothJob(folder) && makeSetups(folder) && makeMillJobs(folder) && makeFollowJobs(folder);
 }
 
 } // namespace gyre::demo

@@ -1,4 +1,5 @@
 // The pierced dome: a hemisphere shell with star holes, none of them square to its surface.
+#include "Solids.h"
 #include "Workshop.h"
 #include <cmath>
 
@@ -48,6 +49,18 @@ TopoDS_Shape piercedDome() {
     cut.SetTools(drills);
     cut.Build();
     return cut.Shape();
+}
+
+// The rim stands on a ring and is held from below by screws; a low spigot centres it, clear of the drills that come through.
+TopoDS_Shape domeSpigot() {
+    const TopoDS_Shape ring =
+        fuse(rod(Vec3(0, 0, -30), Vec3::UnitZ(), kDomeRadius + 6.0, 24.0), {rod(Vec3(0, 0, -6), Vec3::UnitZ(), kDomeRadius - kDomeWall - 0.02, 4.0)});
+    std::vector<TopoDS_Shape> room{rod(Vec3(0, 0, -31), Vec3::UnitZ(), 40.0, 30.0)};
+    for (int i = 0; i < 6; ++i) {
+        const double turn = M_PI / 3.0 * i;
+        room.push_back(rod(Vec3((kDomeRadius + 1.0) * std::cos(turn), (kDomeRadius + 1.0) * std::sin(turn), -31.0), Vec3::UnitZ(), 2.75, 26.0));
+    }
+    return cut(ring, room);
 }
 
 } // namespace gyre::demo

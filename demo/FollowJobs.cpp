@@ -151,7 +151,6 @@ bool makeRunner(const std::filesystem::path& folder) {
     rows.axis.blended = true;
     rows.axis.last.tiltDegrees = 65.0;
     rows.link = vane.link;
-    rows.link.approach = 8.0; // rapids end where the cutter is clear of the leaning vane
     r.job.route.push_back(rows);
     return r.save("runner-vanes");
 }

@@ -1,4 +1,5 @@
 // The moth relief: a mesh from a formula, with the tremble of a scan.
+#include "Solids.h"
 #include "Workshop.h"
 #include <cmath>
 #include <random>
@@ -49,6 +50,12 @@ TriangleMesh mothRelief() {
         m.triangles.push_back({first + next, first + k, first + n});
     }
     return m;
+}
+
+// A plate with low stops along the block's long sides and one at its end, below everything that is carved.
+TopoDS_Shape mothPlate() {
+    return fuse(block(Vec3(-60, -48, -20), Vec3(60, 48, 0)),
+                {block(Vec3(-40, 32.5, -1), Vec3(40, 40, 5)), block(Vec3(-40, -40, -1), Vec3(40, -32.5, 5)), block(Vec3(-54, -20, -1), Vec3(-45, 20, 5))});
 }
 
 } // namespace gyre::demo

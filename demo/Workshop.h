@@ -15,6 +15,7 @@ TopoDS_Shape collarClamp(int number); ///< clamps 1 … 3, holding the collar's 
 
 /// A hemisphere shell on a rim, bottom of the hemisphere at z = 0, with 48 star holes.
 TopoDS_Shape piercedDome();
+TopoDS_Shape domeSpigot(); ///< the ring it stands on, with a spigot in its mouth
 inline constexpr double kDomeRadius = 60.0, kDomeWall = 4.0;
 struct StarHole {
     Vec3 point; ///< where its axis meets the outside
@@ -41,6 +42,7 @@ TopoDS_Shape whisperRunner();
 TopoDS_Shape runnerArbor();
 
 TriangleMesh mothRelief(); ///< a mesh ornament on a block, 90 × 65 mm
+TopoDS_Shape mothPlate();
 
 Machine heron5T();          ///< trunnion: A under C, both carrying the table
 TriangleMesh coolantRing(); ///< of Heron 5T, about its own middle

@@ -41,9 +41,10 @@ int main(int argc, char** argv) {
         bool ok = writeStep(lanternCollar(), folder / "lantern-collar.step", "lantern collar") && writeStep(collarSeat(), folder / "collar-seat.step", "collar seat");
         for (int i = 1; i <= 3 && ok; ++i) ok = writeStep(collarClamp(i), folder / ("collar-clamp-" + std::to_string(i) + ".step"), "collar clamp");
         using Made = std::pair<const char*, TopoDS_Shape (*)()>;
-        for (const auto& [name, make] : {Made{"pierced dome", piercedDome}, Made{"focus barrel", focusBarrel}, Made{"barrel mandrel", barrelMandrel},
-                                         Made{"lamp yoke", lampYoke}, Made{"yoke riser", yokeRiser}, Made{"horn guide", hornGuide}, Made{"horn vice", hornVice},
-                                         Made{"whisper runner", whisperRunner}, Made{"runner arbor", runnerArbor}}) {
+        for (const auto& [name, make] :
+             {Made{"pierced dome", piercedDome}, Made{"focus barrel", focusBarrel}, Made{"barrel mandrel", barrelMandrel}, Made{"lamp yoke", lampYoke},
+              Made{"yoke riser", yokeRiser}, Made{"horn guide", hornGuide}, Made{"horn vice", hornVice}, Made{"whisper runner", whisperRunner},
+              Made{"runner arbor", runnerArbor}, Made{"dome spigot", domeSpigot}, Made{"moth plate", mothPlate}}) {
             std::string file = name;
             std::replace(file.begin(), file.end(), ' ', '-');
             ok = ok && writeStep(make(), folder / (file + ".step"), name);

@@ -22,7 +22,15 @@ AppModel::AppModel(QObject* parent) : QObject(parent) {
 
 AppModel::~AppModel() {
     m_computer.reset();
-    if (m_looker) m_looker->wait();
+    endLooking();
+    endCloser();
+}
+
+void AppModel::endLooking() {
+    if (!m_looker) return;
+    m_looking->cancel();
+    m_looker->wait();
+    m_looker.reset();
 }
 
 namespace {
@@ -56,8 +64,8 @@ Status AppModel::open(const QString& file) {
     if (!job) return tl::unexpected(job.error());
     m_computer.reset();
     ++m_generation;
-    if (m_looker) m_looker->wait();
-    m_looker.reset();
+    endLooking();
+    setCloser(std::nullopt);
     m_file = QFileInfo(file).absoluteFilePath();
     m_proposeWhenOpen = !isJob;
     m_litGroup = -1;
@@ -102,10 +110,20 @@ void AppModel::lookInside(const QString& file, const std::string& name, const QS
         m_looker->wait();
         m_looker.release()->deleteLater();
     }
-    m_looker.reset(QThread::create([file, inside] { *inside = bodiesIn(file.toStdString()); }));
-    connect(m_looker.get(), &QThread::finished, this, [this, inside, name, step, generation = m_generation, own = m_looker.get()] {
+    m_looking = std::make_shared<Progress>([this, generation = m_generation](double fraction, const std::string& what) {
+        QMetaObject::invokeMethod(this, [this, generation, fraction, words = QString::fromStdString(what)] {
+            if (generation == m_generation && m_looker) emit progressChanged(fraction, words);
+        });
+    });
+    m_looker.reset(QThread::create([file, inside, looking = m_looking] { *inside = bodiesIn(file.toStdString(), *looking); }));
+    connect(m_looker.get(), &QThread::finished, this, [this, inside, name, step, generation = m_generation, own = m_looker.get(), looking = m_looking] {
         if (generation != m_generation) return;
         if (m_looker.get() == own) m_looker.release()->deleteLater();
+        if (looking->cancelled()) { // nothing of it is opened, until something is changed or it is opened again
+            m_computing = m_computer && m_computer->busy();
+            emit computingChanged();
+            return;
+        }
         if (*inside && (*inside)->size() > 1) {
             Job next = job();
             const auto whole = std::find_if(next.bodies.begin(), next.bodies.end(), [&](const JobBody& b) { return b.name == name; });
@@ -505,6 +523,7 @@ void AppModel::computeNow(bool alsoProve) {
 
 void AppModel::cancel() {
     m_delay.stop();
+    if (m_looker) m_looking->cancel();
     if (m_computer) m_computer->cancel();
 }
 

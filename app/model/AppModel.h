@@ -1,6 +1,6 @@
 // The window's view of an open job: the document with its history, results as they arrive, what is selected and shown.
 #pragma once
-#include "job/Session.h"
+#include "job/CloserLook.h"
 #include "part/Flank.h"
 #include <QObject>
 #include <QString>
@@ -18,7 +18,7 @@ enum class PickMode { None, Faces, Rail1, Rail2, Edges, Profile, AxisFaces, Axis
 /// What stands beside the view: nothing, the unrolled sheet as well, or the sheet alone.
 enum class SheetShown { Wrapped, Both, Flat };
 /// What a PickMode::Feature asks for, and for what: "mend.3.faces", "plane.points" …
-enum class PickKind { Faces, Edges, Points };
+enum class PickKind { Faces, Edges, Points, Holes };
 struct FeaturePick {
     PickKind kind = PickKind::Faces;
     QString key, prompt;
@@ -86,6 +86,11 @@ public:
     void addHoleStep(const QString& parent, Cycle cycle);
     /// The holes that an operation works on: a group by its words, or all.
     void setHoles(const QString& operation, const QString& groupWords);
+    void pickHoles();                              ///< of the selected operation, one by one
+    void toggleHoles(const std::vector<int>& faces); ///< those that the faces belong to
+    /// The hole that a face belongs to.
+    [[nodiscard]] std::optional<std::size_t> holeOfFace(int face) const;
+    [[nodiscard]] bool works(std::size_t hole) const; ///< does the selected operation work on it?
     // Milling on a sheet.
     /// A new operation; without a shape it is guessed from what is picked first.
     void addMill(std::optional<MillShape> shape);
@@ -97,12 +102,32 @@ public:
     [[nodiscard]] std::optional<std::size_t> followedMend() const;
     /// A curve drawn on the sheet: becomes a sketch, and is followed by the selected operation. Along x and y in mm, or degrees around.
     void addSheetCurve(const Sheet& sheet, const std::vector<Vec2>& points, bool closed);
+    // A closer look at the work around the present location; it follows the location.
+    void setCloser(std::optional<LookFrom> from);
+    void cycleCloser(); ///< off, the part, the stock
+    [[nodiscard]] std::optional<LookFrom> closerFrom() const { return m_closerFrom; }
+    [[nodiscard]] const std::shared_ptr<const CloserLook>& closer() const { return m_closer; } ///< null until it is there
+    [[nodiscard]] QString closerTrouble() const { return m_closerTrouble; }
+    [[nodiscard]] bool closerSettled() const { return !m_closerThread && !m_closerDelay.isActive(); }
     // Work along walls, curves and edges.
     void addFollow(OperationKind kind, BreakEdges edges = BreakEdges::Picked);
     void setFollowWord(const QString& key, const QString& value); ///< a word that changes what the work is: tool and steps follow
     void addAxisKey(double at);
     void setAxisKey(std::size_t key, const AxisKey& to); ///< changes while it is dragged are one step to undo
     void removeAxisKey(std::size_t key);
+    /// Where a cutting location lies on its row, as axis keys count it: in the pattern's direction.
+    struct OnRow {
+        double fraction = 0.0, level = 0.0;
+        int row = -1;
+    };
+    [[nodiscard]] std::optional<OnRow> onRow(std::size_t location) const;
+    /// The axis key that the present location stands on.
+    [[nodiscard]] std::optional<std::size_t> keyHere() const;
+    /// Lines that hold both rails of a wall together: drawn by two clicks each.
+    void drawSyncLines();
+    [[nodiscard]] std::vector<Polyline> syncLines() const;
+    /// Straight lines that the axis goes along: drawn by two clicks each; they are a mend.
+    void drawAxisLines();
     /// The wall that a face belongs to; remembered for the face under the cursor.
     [[nodiscard]] const std::vector<int>& wallOf(int face) const;
     void setStanding(const QString& key, const QString& value); ///< a word that decides from where the tool comes: the skin follows
@@ -235,6 +260,7 @@ signals:
     void featuresChanged();
     void sheetChanged();
     void hoveredChanged();
+    void closerChanged();
     void peelChanged();
     void locationChanged();
     void progressChanged(double fraction, const QString& what);
@@ -283,12 +309,23 @@ private:
     std::vector<int> m_hovered;
     mutable std::pair<int, std::pair<std::vector<int>, std::uint64_t>> m_wallOf{-1, {}};
     mutable std::pair<std::string, std::shared_ptr<const Sheet>> m_sheet; ///< by what it was made of
+    void addSyncLine(const Vec3& low, const Vec3& high);
     [[nodiscard]] Result<Job> jobAround(const QString& partFile) const;
     /// Looks for the bodies of an assembly, away from the window's thread; then the body `name` gives way to them.
     void lookInside(const QString& file, const std::string& name, const QString& step);
     std::unique_ptr<QThread> m_looker;
+    std::shared_ptr<Progress> m_looking; ///< of the looker
+    void endLooking();                   ///< calls the looker off and waits for it
     QString m_flankWhat;
     QTimer m_delay, m_autosave;
+    void lookNow();
+    void endCloser();
+    std::optional<LookFrom> m_closerFrom;
+    std::shared_ptr<const CloserLook> m_closer;
+    QString m_closerTrouble;
+    QTimer m_closerDelay;
+    std::unique_ptr<QThread> m_closerThread;
+    std::shared_ptr<Progress> m_closerProgress;
     ReplayReport m_report;
 };
 

@@ -297,6 +297,13 @@ void AppModel::give(const std::vector<int>& faces, const std::vector<int>& edges
         } else {
             askFlankBetween(std::exchange(m_edges, {}), edges);
         }
+    } else if (key == "swarf.sync") {
+        m_points.push_back(point);
+        if (m_points.size() < 2) return emit featuresChanged();
+        const auto line = std::exchange(m_points, {});
+        if (recipe()) addSyncLine(line[0], line[1]);
+    } else if (key == "holes") {
+        toggleHoles(faces);
     } else if (key == "flank") {
         if (!faces.empty()) askFlank(faces[0]);
     } else if (key.startsWith("mend.") && mendOf(key) < job().mends.size()) {
@@ -338,6 +345,20 @@ void AppModel::give(const std::vector<int>& faces, const std::vector<int>& edges
 Status AppModel::setPicks(const QString& key, const QString& numbers) {
     if (!recipe() || !m_place || !m_place->part) return fail("there is no operation to pick for");
     const Part& part = *m_place->part;
+    if (key == "holes") {
+        const auto list = numbersOf(numbers, m_place->holes.size(), "hole");
+        if (!list) {
+            emit toldUser(QString::fromStdString(list.error().text()));
+            return tl::unexpected(list.error());
+        }
+        change(tr("choose holes"), [&](Job& j) {
+            auto& refs = j.operation(m_selected.toStdString())->holes;
+            refs.clear();
+            for (const int i : *list) refs.push_back({m_place->holes[static_cast<std::size_t>(i)].mouth, m_place->holes[static_cast<std::size_t>(i)].diameter()});
+        });
+        emit featuresChanged();
+        return {};
+    }
     const bool ofFaces = key == "target.faces" || key == "axis.faces";
     const auto list = ofFaces ? numbersOf(numbers, part.faces().size(), "face") : numbersOf(numbers, part.edges().size(), "edge");
     if (!list) {
@@ -372,6 +393,12 @@ Status AppModel::setPicks(const QString& key, const QString& numbers) {
 QString AppModel::picks(const QString& key) const {
     if (!recipe() || !m_place || !m_place->part) return {};
     const Recipe& r = *recipe();
+    if (key == "holes") {
+        std::vector<int> list;
+        for (std::size_t i = 0; i < m_place->holes.size(); ++i)
+            if (works(i)) list.push_back(static_cast<int>(i));
+        return textOf(list);
+    }
     const bool ofFaces = key == "target.faces" || key == "axis.faces";
     const auto& refs = key == "target.faces"     ? r.target.faces
                        : key == "axis.faces"     ? r.axis.faces

@@ -1,6 +1,8 @@
 // The model's part in work along walls, curves and edges.
 #include "job/FollowGuess.h"
 #include "model/AppModel.h"
+#include "operation/FollowWork.h"
+#include <algorithm>
 
 namespace gyre {
 
@@ -51,6 +53,109 @@ void AppModel::removeAxisKey(std::size_t key) {
         auto& keys = j.operation(m_selected.toStdString())->axis.keys;
         keys.erase(keys.begin() + static_cast<std::ptrdiff_t>(key));
     });
+}
+
+std::optional<AppModel::OnRow> AppModel::onRow(std::size_t location) const {
+    const auto r = result();
+    if (!r || !r->path() || !r->pattern || location >= r->path()->size() || r->path()->motion[location] != Motion::Cut) return std::nullopt;
+    const int index = r->path()->row[location];
+    const auto row = std::find_if(r->pattern->rows.begin(), r->pattern->rows.end(), [&](const Row& x) { return x.index == index; });
+    if (row == r->pattern->rows.end() || row->points.size() < 2) return std::nullopt;
+    // The nearest of the row's points; what the guard left out or links joined does not count.
+    const bool curve = r->follow != nullptr;
+    const Vec3 at = curve ? r->path()->tip[location] : r->path()->contact[location];
+    double along = 0.0, here = 0.0, least = 1e300;
+    for (std::size_t i = 0; i < row->points.size(); ++i) {
+        if (i > 0) along += (row->points[i] - row->points[i - 1]).norm();
+        if (const double d = (row->points[i] - at).squaredNorm(); d < least) {
+            least = d;
+            here = along;
+        }
+    }
+    if (row->closed) along += (row->points.front() - row->points.back()).norm();
+    OnRow out{along > 0.0 ? here / along : 0.0, row->level, index};
+    bool back = row->returning;
+    if (curve) { // every other depth of an open curve runs back
+        const std::size_t depths = std::max<std::size_t>(1, r->follow->passes.size() / std::max<std::size_t>(1, r->follow->rows.size()));
+        const Recipe* recipe = this->recipe();
+        back = recipe && recipe->curve.backAndForth && static_cast<std::size_t>(index) % depths % 2 == 1;
+        out.row = index / static_cast<int>(depths);
+    }
+    if (back) out.fraction = 1.0 - out.fraction;
+    return out;
+}
+
+std::optional<std::size_t> AppModel::keyHere() const {
+    const Recipe* r = recipe();
+    if (!r || r->axis.keys.empty()) return std::nullopt;
+    const auto here = onRow(m_location);
+    if (!here) return std::nullopt;
+    constexpr double kNear = 0.012;
+    std::optional<std::size_t> best;
+    double least = kNear;
+    for (std::size_t k = 0; k < r->axis.keys.size(); ++k) {
+        const AxisKey& key = r->axis.keys[k];
+        if (key.row >= 0 && key.row != here->row) continue;
+        if (const double d = std::abs((1.0 - here->level) * key.at + here->level * key.atLast - here->fraction); d < least) {
+            least = d;
+            best = k;
+        }
+    }
+    return best;
+}
+
+void AppModel::drawSyncLines() {
+    pickFeature({PickKind::Points, "swarf.sync", tr("Click on the lower rail, then on the upper one: each pair is a sync line · Esc when done")});
+}
+
+std::vector<Polyline> AppModel::syncLines() const {
+    const Recipe* r = recipe();
+    if (!r || !m_place || !m_place->part || r->kind != OperationKind::Swarf || !r->swarf.fromRails || r->swarf.sync.empty()) return {};
+    const auto rails = wallRails(*m_place, *r);
+    if (!rails) return {};
+    const auto low = arcLengths(rails->lower), high = arcLengths(rails->upper);
+    std::vector<Polyline> out;
+    for (const auto& [l, u] : r->swarf.sync) out.push_back({pointAtLength(rails->lower, low, l * low.back()), pointAtLength(rails->upper, high, u * high.back())});
+    return out;
+}
+
+void AppModel::addSyncLine(const Vec3& low, const Vec3& high) {
+    const auto rails = wallRails(*m_place, *recipe());
+    if (!rails) return emit toldUser(QString::fromStdString(rails.error().text()));
+    const auto lengths = [](const Polyline& rail, const Vec3& p) {
+        const auto l = arcLengths(rail);
+        return std::round(1e4 * lengthNearest(rail, l, p) / std::max(1e-9, l.back())) / 1e4;
+    };
+    const std::array<double, 2> line{lengths(rails->lower, low), lengths(rails->upper, high)};
+    for (const auto& other : recipe()->swarf.sync)
+        if ((other[0] - line[0]) * (other[1] - line[1]) <= 0.0) return emit toldUser(tr("This line would cross another one: sync lines must not."));
+    change(tr("draw sync line"), [&](Job& j) {
+        auto& sync = j.operation(m_selected.toStdString())->swarf.sync;
+        sync.push_back(line);
+        std::sort(sync.begin(), sync.end());
+    });
+}
+
+void AppModel::drawAxisLines() {
+    if (!recipe()) return;
+    const auto drawn = [&](const Job& j) {
+        return std::find_if(j.mends.begin(), j.mends.end(), [&](const Mend& m) {
+                   return m.kind == MendKind::Drawn && m.choice("shape") == 2 && m.name == j.operation(m_selected.toStdString())->axis.curve;
+               }) -
+               j.mends.begin();
+    };
+    if (static_cast<std::size_t>(drawn(job())) == job().mends.size())
+        change(tr("draw lines for the axis"), [&](Job& j) {
+            Mend lines;
+            lines.kind = MendKind::Drawn;
+            lines.name = "axis lines";
+            for (int i = 2; std::any_of(j.mends.begin(), j.mends.end(), [&](const Mend& m) { return m.name == lines.name; }); ++i)
+                lines.name = "axis lines " + std::to_string(i);
+            lines.numbers["shape"] = 2;
+            j.mends.push_back(lines);
+            j.operation(m_selected.toStdString())->axis.curve = lines.name;
+        });
+    pickFeature({PickKind::Points, QString("mend.%1.spots").arg(drawn(job())), tr("Click where a line begins, then a place that it points to · Esc when done")});
 }
 
 const std::vector<int>& AppModel::wallOf(int face) const {

@@ -104,6 +104,48 @@ void AppModel::setHoles(const QString& operation, const QString& groupWords) {
     });
 }
 
+namespace {
+bool means(const HoleRef& ref, const Hole& hole) { return (ref.mouth - hole.mouth).norm() < 0.05 && std::abs(ref.diameter - hole.diameter()) < 0.05; }
+} // namespace
+
+void AppModel::pickHoles() { pickFeature({PickKind::Holes, "holes", tr("Click holes to add or take away · Space: all of their kind · Esc when done")}); }
+
+std::optional<std::size_t> AppModel::holeOfFace(int face) const {
+    if (!m_place) return std::nullopt;
+    for (std::size_t i = 0; i < m_place->holes.size(); ++i)
+        if (const auto& faces = m_place->holes[i].faces; std::find(faces.begin(), faces.end(), face) != faces.end()) return i;
+    return std::nullopt;
+}
+
+bool AppModel::works(std::size_t hole) const {
+    const Recipe* r = recipe();
+    return r && std::any_of(r->holes.begin(), r->holes.end(), [&](const HoleRef& ref) { return means(ref, m_place->holes[hole]); });
+}
+
+// All of them in when one was not; else all out. Where nothing is named, all are meant: those stay that were not clicked.
+void AppModel::toggleHoles(const std::vector<int>& faces) {
+    if (!recipe() || !m_place) return;
+    std::vector<std::size_t> holes;
+    for (const int f : faces)
+        if (const auto h = holeOfFace(f); h && std::find(holes.begin(), holes.end(), *h) == holes.end()) holes.push_back(*h);
+    if (holes.empty()) return;
+    const bool edges = recipe()->kind == OperationKind::Edge, all = edges && recipe()->holes.empty();
+    if (edges && !all && std::all_of(holes.begin(), holes.end(), [&](std::size_t h) { return works(h); }) && recipe()->holes.size() <= holes.size())
+        return emit toldUser(tr("One hole at least must stay."));
+    change(tr("pick holes"), [&](Job& j) {
+        auto& refs = j.operation(m_selected.toStdString())->holes;
+        if (all)
+            for (std::size_t i = 0; i < m_place->holes.size(); ++i)
+                if (!leftOut(i)) refs.push_back({m_place->holes[i].mouth, m_place->holes[i].diameter()});
+        const bool out = std::all_of(holes.begin(), holes.end(), [&](std::size_t h) { return all || works(h); });
+        for (const std::size_t h : holes) {
+            std::erase_if(refs, [&](const HoleRef& ref) { return means(ref, m_place->holes[h]); });
+            if (!out) refs.push_back({m_place->holes[h].mouth, m_place->holes[h].diameter()});
+        }
+    });
+    emit featuresChanged();
+}
+
 void AppModel::lightGroup(int group) {
     m_litGroup = group == m_litGroup ? -1 : group;
     emit featuresChanged();

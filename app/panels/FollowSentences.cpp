@@ -79,6 +79,7 @@ void RecipePanel::layoutAxis() {
         case AxisRule::Lines:
             s(" {}", {curveWord(at + "curve", tr("Lines that the axis goes along %1").arg(which).trimmed(), tr("picked edges"), aim.curve)});
             if (which.isEmpty() && aim.curve.empty()) s(" {}", {word(K::Action, "axis.edges", tr("Edges that the axis goes by"))});
+            if (which.isEmpty()) s(tr(" ({})"), {word(K::Action, "axis.draw", tr("Draw lines in the view"))});
             break;
         case AxisRule::Normals:
             if (which.isEmpty()) s(" {}", {word(K::Action, "axis.faces", tr("Faces that the axis is square to"))});
@@ -165,7 +166,8 @@ void RecipePanel::layoutSwarf() {
         target(tr(" {} below and {} above, on {}"),
                {word(K::Action, "pattern.rail1", tr("Lower rail")), word(K::Action, "pattern.rail2", tr("Upper rail")),
                 choice("swarf.otherSide", tr("Side of the rails"), {{"false", tr("the free side")}, {"true", tr("the other side")}})})(
-            tr(", held together at {}"), {word(K::Text, "swarf.sync", tr("Sync lines: fraction of the lower and of the upper rail"))});
+            tr(", held together at {} ({})"),
+            {word(K::Text, "swarf.sync", tr("Sync lines: fraction of the lower and of the upper rail")), word(K::Action, "swarf.draw", tr("Draw sync lines in the view"))});
     else
         target(" {}", {word(K::Action, "target.faces", tr("Faces of the wall"))});
     target(tr(", {}, with {}, {} out; leave {}."),
@@ -247,7 +249,7 @@ void RecipePanel::layoutEdges() {
     if (ofHoles) {
         std::vector<Word::Option> groups{{"", tr("all holes")}};
         for (const HoleGroup& g : m_model.holeGroups()) groups.push_back({QString::fromStdString(g.words), QString::fromStdString(g.words)});
-        target(tr(" of {}"), {choice("holes.group", tr("Holes"), groups)});
+        target(tr(" of {} ({})"), {choice("holes.group", tr("Holes"), groups), word(K::Action, "holes", tr("Single holes"))});
     }
     if (e.edges == BreakEdges::Faces || e.edges == BreakEdges::Body) target(tr(" sharper than {}"), {word(K::Angle, "edge.sharper", tr("Least bend of an edge"), 5.0)});
     target(tr(", with {}, {} out."), {toolWord(), word(K::Length, "tool.stickOut", tr("Stick-out of the tool"), 0.5)});

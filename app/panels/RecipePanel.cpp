@@ -160,6 +160,14 @@ PickMode pickModeOf(const QString& key) {
 QString countedPicks(std::size_t n, const QString& none, const QString& one, const QString& many) { return n == 0 ? none : n == 1 ? one : many.arg(n); }
 } // namespace
 
+bool RecipePanel::picking(const QString& key) const {
+    if (m_model.pickMode() == PickMode::Feature) {
+        const QString& now = m_model.featurePick().key;
+        return key == "holes" ? now == "holes" : key == "swarf.draw" ? now == "swarf.sync" : key == "axis.draw" && now.endsWith(".spots");
+    }
+    return key != "holes.of" && key != "holes" && !key.endsWith(".draw") && m_model.pickMode() == pickModeOf(key);
+}
+
 void RecipePanel::changed(const QString& key, const QString& value) {
     if (key == "holes.group")
         m_model.setHoles(m_model.selected(), value);
@@ -190,6 +198,9 @@ void RecipePanel::changed(const QString& key, const QString& value) {
 
 void RecipePanel::triggered(const QString& key) {
     if (key == "holes.of") return m_model.select(QString::fromStdString(m_model.recipe()->parent)); // edited once, there
+    if (key == "holes") return m_model.pickHoles();
+    if (key == "swarf.draw") return m_model.drawSyncLines();
+    if (key == "axis.draw") return m_model.drawAxisLines();
     const PickMode mode = pickModeOf(key);
     m_model.setPickMode(m_model.pickMode() == mode ? PickMode::None : mode);
 }
@@ -203,12 +214,13 @@ void RecipePanel::layoutSentences() {
     Word* by = choice("pattern.by", tr("How the distance between rows is given"), {{"spacing", tr("apart")}, {"scallop", tr("scallop")}});
     Word* amount = r.pattern.byScallop ? word(K::Length, "pattern.scallop", tr("Height of the scallop"), 0.001)
                                        : word(K::Length, "pattern.spacing", tr("Distance between rows"), 0.05);
-    m_cards[1].sentence->set(tr("Rows from {} to {}, {} {}, {}, starting at {}, {} {}."),
+    m_cards[1].sentence->set(tr("Rows from {} to {}, {} {}, {}, starting at {}, {} {}; beyond the ends of rails {}."),
                              {word(K::Action, "pattern.rail1", tr("First rail")), word(K::Action, "pattern.rail2", tr("Second rail")), amount, by,
                               choice("pattern.order", tr("Order of the rows"), {{"backAndForth", tr("back and forth")}, {"oneWay", tr("one way")}}),
                               choice("pattern.from", tr("Where to start"), {{"rail1", tr("rail 1")}, {"rail2", tr("rail 2")}}),
                               choice("pattern.ends", tr("First and last row"), {{"onRails", tr("on the rails")}, {"halfStepIn", tr("half a step in")}}),
-                              choice("pattern.reversed", tr("Direction of the rows"), {{"false", tr("as laid")}, {"true", tr("turned round")}})});
+                              choice("pattern.reversed", tr("Direction of the rows"), {{"false", tr("as laid")}, {"true", tr("turned round")}}),
+                              choice("pattern.across", tr("Where the faces go on beyond the ends of the rails"), {{"false", tr("they go on")}, {"true", tr("they end straight across")}})});
     layoutAxis();
     layoutGuard();
     m_cards[4].sentence->set(tr("Enter by an arc of {}; join gaps under {} by {}, others over {} {}."),
@@ -258,8 +270,8 @@ void RecipePanel::layoutHoles() {
     using K = Word::Kind;
     std::vector<Word::Option> groups{{"", tr("all holes")}};
     for (const HoleGroup& g : m_model.holeGroups()) groups.push_back({QString::fromStdString(g.words), QString::fromStdString(g.words)});
-    m_cards[0].sentence->set(tr("Work on {}, in the order {}."),
-                             {choice("holes.group", tr("Holes"), groups),
+    m_cards[0].sentence->set(tr("Work on {} ({}), in the order {}."),
+                             {choice("holes.group", tr("Holes"), groups), word(K::Action, "holes", tr("Single holes")),
                               choice("drill.order", tr("Order of the holes"), {{"shortest", tr("of the shortest way")}, {"picked", tr("they were taken in")}})});
     m_cards[1].sentence->set(
         tr("Feed starts {} over the mouth; go {} beyond the end of through holes."),
@@ -370,6 +382,10 @@ void RecipePanel::refreshWords() {
             w->setWords(countedPicks(r->axis.faces.size(), tr("pick faces"), tr("1 face"), tr("%1 faces")));
         else if (key == "axis.edges")
             w->setWords(countedPicks(r->axis.edges.size(), tr("pick edges"), tr("1 edge"), tr("%1 edges")));
+        else if (key == "holes")
+            w->setWords(tr("pick them"));
+        else if (key.endsWith(".draw"))
+            w->setWords(tr("draw"));
         else if (key == "swarf.sync")
             w->show(syncText(r->swarf), false);
         else if (key == "axis.key.new")
@@ -397,11 +413,11 @@ void RecipePanel::refreshWords() {
             w->show("any", false);
         else
             w->show(m_model.word(key), m_model.inches() && !key.startsWith("axis.direction"));
-        if (w->kind() == Word::Kind::Action && key != "holes.of") {
+        if (w->kind() == Word::Kind::Action && key != "holes.of" && !key.endsWith(".draw")) {
             w->setList(m_model.picks(key));
             w->setToolTip(tr("%1: click to pick, F2 for their numbers").arg(w->accessibleName()));
         }
-        if (w->kind() == Word::Kind::Action) w->setChecked(key != "holes.of" && m_model.pickMode() == pickModeOf(key));
+        if (w->kind() == Word::Kind::Action) w->setChecked(picking(key));
     }
     for (Card& c : m_cards) c.sentence->reflow();
     refreshResults();

@@ -40,6 +40,7 @@ private:
     void layoutMill();
     void layoutFollow();
     void layoutSwarf();
+    [[nodiscard]] bool picking(const QString& key) const; ///< does the view wait for what this word asks for?
     [[nodiscard]] static QString syncList(const QString& text);
     [[nodiscard]] static QString syncText(const SwarfSpec& swarf);
     void layoutCurve();

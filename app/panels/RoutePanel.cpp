@@ -115,7 +115,7 @@ void Station::paintEvent(QPaintEvent*) {
     if (!r->active)
         line += tr(" · switched off");
     else if (result && result->complete())
-        line += " · " + clock(result->motion->duration);
+        line += " · " + clock(secondsOf(*result));
     else if (result)
         line += tr(" · no path");
     p.drawText(QRect(44, 28, width() - 90, 18), Qt::AlignVCenter, line);
@@ -288,7 +288,7 @@ void RoutePanel::refresh() {
     double seconds = 0.0;
     if (m_model.hasJob())
         for (const Recipe& r : m_model.job().route)
-            if (const auto known = m_model.result(QString::fromStdString(r.id)); known && r.active && known->complete()) seconds += known->motion->duration;
+            if (const auto known = m_model.result(QString::fromStdString(r.id)); known && r.active && known->complete()) seconds += secondsOf(*known);
     m_heading->setText(seconds > 0.0 ? tr("ROUTE · %1").arg(clock(seconds)) : tr("ROUTE"));
     for (Station* s : m_stations) {
         s->update();

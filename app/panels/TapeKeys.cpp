@@ -11,41 +11,11 @@ bool TapeChart::keysPossible() const {
     return r && (r->kind == OperationKind::Surface || r->kind == OperationKind::Curve) && m_channels.size() >= 2;
 }
 
-std::optional<TapeChart::OnRow> TapeChart::onRow(std::size_t location) const {
-    const auto r = m_model.result();
-    if (!r || !r->path() || !r->pattern || location >= r->path()->size() || r->path()->motion[location] != Motion::Cut) return std::nullopt;
-    const int index = r->path()->row[location];
-    const auto row = std::find_if(r->pattern->rows.begin(), r->pattern->rows.end(), [&](const Row& x) { return x.index == index; });
-    if (row == r->pattern->rows.end() || row->points.size() < 2) return std::nullopt;
-    // The nearest of the row's points; what the guard left out or links joined does not count.
-    const bool curve = r->follow != nullptr;
-    const Vec3 at = curve ? r->path()->tip[location] : r->path()->contact[location];
-    double along = 0.0, here = 0.0, least = 1e300;
-    for (std::size_t i = 0; i < row->points.size(); ++i) {
-        if (i > 0) along += (row->points[i] - row->points[i - 1]).norm();
-        if (const double d = (row->points[i] - at).squaredNorm(); d < least) {
-            least = d;
-            here = along;
-        }
-    }
-    if (row->closed) along += (row->points.front() - row->points.back()).norm();
-    OnRow out{along > 0.0 ? here / along : 0.0, row->level, index};
-    bool back = row->returning;
-    if (curve) { // every other depth of an open curve runs back
-        const std::size_t depths = std::max<std::size_t>(1, r->follow->passes.size() / std::max<std::size_t>(1, r->follow->rows.size()));
-        const Recipe* recipe = m_model.recipe();
-        back = recipe && recipe->curve.backAndForth && static_cast<std::size_t>(index) % depths % 2 == 1;
-        out.row = index / static_cast<int>(depths);
-    }
-    if (back) out.fraction = 1.0 - out.fraction;
-    return out;
-}
-
 std::vector<TapeChart::KeyMark> TapeChart::keyMarks() const {
     std::vector<KeyMark> out;
     if (!keysPossible() || m_along.empty()) return out;
     const auto r = m_model.result();
-    const auto here = onRow(m_model.location());
+    const auto here = m_model.onRow(m_model.location());
     if (!here) return out;
     const auto& path = *r->path();
     const int index = path.row[m_model.location()];
@@ -57,7 +27,7 @@ std::vector<TapeChart::KeyMark> TapeChart::keyMarks() const {
         double least = 1e300;
         for (std::size_t i = 0; i < path.size(); ++i) {
             if (path.row[i] != index || path.motion[i] != Motion::Cut) continue;
-            if (const auto on = onRow(i); on && std::abs(on->fraction - wanted) < least) {
+            if (const auto on = m_model.onRow(i); on && std::abs(on->fraction - wanted) < least) {
                 least = std::abs(on->fraction - wanted);
                 best = i;
             }
@@ -97,7 +67,7 @@ void TapeChart::dragKey(const QPointF& p) {
     double& angle = m_drag->channel == 0 ? key.leadDegrees : key.tiltDegrees;
     angle = std::clamp(std::round(10.0 * (angle + more)) / 10.0, -90.0, 90.0);
     if (std::abs(by.x()) >= 6.0)
-        if (const auto on = onRow(locationAt(p.x()))) {
+        if (const auto on = m_model.onRow(locationAt(p.x()))) {
             const double moved = std::round(1000.0 * on->fraction) / 1000.0 - key.at;
             key.at = std::clamp(key.at + moved, 0.0, 1.0);
             key.atLast = std::clamp(key.atLast + moved, 0.0, 1.0);
@@ -112,7 +82,7 @@ void TapeChart::mouseDoubleClickEvent(QMouseEvent* e) {
     if (!lane(0).contains(e->position()) && !lane(1).contains(e->position())) return;
     const std::size_t at = locationAt(e->position().x());
     m_model.setLocation(at);
-    if (const auto on = onRow(at)) m_model.addAxisKey(on->fraction);
+    if (const auto on = m_model.onRow(at)) m_model.addAxisKey(on->fraction);
 }
 
 } // namespace gyre

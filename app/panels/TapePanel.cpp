@@ -301,7 +301,7 @@ void TapeChart::keyPressEvent(QKeyEvent* e) {
     case Qt::Key_End:
         return m_model.setLocation(SIZE_MAX);
     case Qt::Key_Insert:
-        if (const auto on = onRow(now); on && keysPossible()) return m_model.addAxisKey(on->fraction);
+        if (const auto on = m_model.onRow(now); on && keysPossible()) return m_model.addAxisKey(on->fraction);
         break;
     case Qt::Key_Delete: // the key that the playhead stands on
         for (const KeyMark& k : keyMarks())

@@ -54,12 +54,6 @@ private:
     std::vector<double> m_along; ///< per location, length or time
     std::vector<std::pair<std::size_t, std::size_t>> m_hazards;
     void drawChannels(QPainter& p) const;
-    /// The row of a location as the pattern has it: how far along it the location is, 0 … 1 in the pattern's direction; nothing on links.
-    struct OnRow {
-        double fraction = 0.0, level = 0.0;
-        int row = 0;
-    };
-    [[nodiscard]] std::optional<OnRow> onRow(std::size_t location) const;
     [[nodiscard]] QRectF lane(std::size_t channel) const;
     [[nodiscard]] double degreesPerPixel(std::size_t channel) const;
     [[nodiscard]] double yOf(std::size_t channel, double value) const;

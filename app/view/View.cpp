@@ -65,6 +65,11 @@ View::View(AppModel& model, QWidget* parent) : QOpenGLWidget(parent), m_model(mo
     connect(&m_model, &AppModel::computingChanged, this, &View::moving);
     connect(&m_model, &AppModel::shownChanged, this, [this] { update(); });
     connect(&m_model, &AppModel::hoveredChanged, this, [this] { update(); });
+    connect(&m_model, &AppModel::closerChanged, this, [this] {
+        m_closerOld = true;
+        if (!m_model.closerFrom() && std::exchange(m_closerFramed, false)) m_camera = m_cameraBefore;
+        update();
+    });
     connect(&m_model, &AppModel::featuresChanged, this, [this] {
         m_featuresOld = true;
         update();
@@ -92,6 +97,7 @@ View::~View() {
     m_drawn.reset();
     m_flank.reset();
     m_construction.reset();
+    m_closer.clear();
     m_smooth.reset();
     doneCurrent();
 }
@@ -171,6 +177,7 @@ void View::paintGL() {
     if (!m_ready) return;
     if (m_solidsOld) uploadSolids();
     if (m_pathOld) uploadPath();
+    if (m_closerOld) uploadCloser();
     if (!m_framed) frameAll();
     if (m_software && (m_rest.isActive() || m_model.computing())) {
         drawScene();
@@ -219,6 +226,18 @@ void View::hover(const QPointF& pixel) {
                     if (const auto& wall = m_model.wallOf(hit.face); wall.size() > 1)
                         guesses.insert(guesses.begin(), {wall, {}, tr("%1 faces, one wall").arg(wall.size())});
             }
+        } else if (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Holes) {
+            if (const FaceHit hit = faceAt(*place->part, m_camera, pixel); hit.face >= 0)
+                if (const auto hole = m_model.holeOfFace(hit.face)) {
+                    const auto& holes = place->holes;
+                    guesses = {{holes[*hole].faces, {}, tr(m_model.works(*hole) ? "%1 · take it out" : "%1 · take it in").arg(QString::fromStdString(holes[*hole].words()))}};
+                    for (const HoleGroup& g : m_model.holeGroups())
+                        if (g.holes.size() > 1 && std::find(g.holes.begin(), g.holes.end(), *hole) != g.holes.end()) {
+                            Guess all{{}, {}, tr("all %1 of this kind").arg(g.holes.size())};
+                            for (const std::size_t h : g.holes) all.faces.insert(all.faces.end(), holes[h].faces.begin(), holes[h].faces.end());
+                            guesses.push_back(all);
+                        }
+                }
         } else if (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Points) {
             // Corners and middles of edges draw the point to themselves.
             if (const auto corner = cornerAt(*place->part, m_camera, pixel)) {
@@ -338,6 +357,15 @@ void View::mousePressEvent(QMouseEvent* e) {
     m_pressed = m_last = e->position();
     m_moved = false;
     m_drag = e->button() == Qt::LeftButton ? Drag::Orbit : Drag::Pan;
+    if (const auto key = keyAt(m_pressed)) {
+        if (e->button() == Qt::RightButton) {
+            m_drag = Drag::None;
+            return m_model.removeAxisKey(key->key);
+        }
+        m_keyDragged = *key;
+        m_drag = Drag::Key;
+        return;
+    }
     if (e->button() != Qt::LeftButton) return;
     if ((picksFaces() || picksEdges()) && !m_atMachine && (e->modifiers() & (Qt::ShiftModifier | Qt::ControlModifier))) {
         m_drag = e->modifiers() & Qt::ShiftModifier ? Drag::Window : Drag::Lasso;
@@ -362,6 +390,7 @@ void View::mouseMoveEvent(QMouseEvent* e) {
         m_lasso << m_cursor;
         return m_overlay->update();
     }
+    if (m_drag == Drag::Key) return dragKey(m_cursor);
     if (m_drag == Drag::Lead || m_drag == Drag::Tilt) {
         const auto h = handles();
         if (!h) return;
@@ -372,9 +401,16 @@ void View::mouseMoveEvent(QMouseEvent* e) {
         const double l2 = QPointF::dotProduct(way, way);
         if (l2 < 1.0) return;
         const double turn = degrees(QPointF::dotProduct(by, way) / l2);
-        const QString key = tilt ? "axis.tilt" : "axis.lead";
-        const double now = m_model.word(key).toDouble();
-        (void)m_model.setWord(key, QString::number(std::clamp(now + turn, -90.0, 90.0), 'f', 2));
+        if (const auto here = m_model.keyHere()) { // what is turned at a key is the key
+            AxisKey key = m_model.recipe()->axis.keys[*here];
+            double& angle = tilt ? key.tiltDegrees : key.leadDegrees;
+            angle = std::clamp(angle + turn, -90.0, 90.0);
+            m_model.setAxisKey(*here, key);
+        } else {
+            const QString key = tilt ? "axis.tilt" : "axis.lead";
+            const double now = m_model.word(key).toDouble();
+            (void)m_model.setWord(key, QString::number(std::clamp(now + turn, -90.0, 90.0), 'f', 2));
+        }
     } else if (m_drag == Drag::Orbit) {
         orbit(by);
     } else {
@@ -390,6 +426,7 @@ void View::mouseReleaseEvent(QMouseEvent* e) {
     m_drag = Drag::None;
     m_lasso.clear();
     m_overlay->update();
+    if (!m_moved && was == Drag::Key) return goToKey(m_keyDragged);
     if (!m_moved && e->button() == Qt::LeftButton && (was == Drag::Orbit || was == Drag::Window || was == Drag::Lasso))
         click(e->position(), e->modifiers() & Qt::ShiftModifier);
 }

@@ -28,6 +28,13 @@ public:
     [[nodiscard]] std::optional<QPointF> tiltHandle() const;
     /// Which way the first row runs, while the bare rows are shown: a click on it turns them round.
     [[nodiscard]] std::optional<std::pair<QPointF, QPointF>> rowArrow() const;
+    /// Where an axis key stands, on the first and on the last row: drag it along, click to go there, right-click takes it away.
+    struct KeyMark {
+        std::size_t key = 0;
+        bool last = false; ///< its end on the last row
+        QPointF at;
+    };
+    [[nodiscard]] std::vector<KeyMark> keyMarks() const;
     /// Lights what a word of the recipe speaks of: "target.faces", "pattern.rail1" …
     void lightWord(const QString& key);
     void drawOverlay(QPainter& painter);
@@ -45,6 +52,7 @@ protected:
     void mousePressEvent(QMouseEvent* e) override;
     void mouseMoveEvent(QMouseEvent* e) override;
     void mouseReleaseEvent(QMouseEvent* e) override;
+    void mouseDoubleClickEvent(QMouseEvent* e) override; ///< on the path: a new axis key
     void wheelEvent(QWheelEvent* e) override;
     void keyPressEvent(QKeyEvent* e) override;
     void leaveEvent(QEvent* e) override;
@@ -60,7 +68,7 @@ private:
     };
     /// Called by all that moves the picture: without a graphics card it is drawn without smoothed edges until it rests.
     void moving();
-    enum class Drag { None, Orbit, Pan, Lead, Tilt, Window, Lasso };
+    enum class Drag { None, Orbit, Pan, Lead, Tilt, Window, Lasso, Key };
     void uploadSolids();
     void uploadPath();
     void uploadRows();
@@ -68,6 +76,9 @@ private:
     void uploadDeviation(); ///< what a finished wall is off
     void uploadCuts(const std::vector<PathHazard>& hazards);
     void uploadTool();
+    void uploadCloser();
+    void frameCloser();
+    [[nodiscard]] QString closerWords() const;
     void drawScene();
     void drawPath(const QMatrix4x4& model);
     void drawFeatures(const QMatrix4x4& model);
@@ -88,6 +99,13 @@ private:
         Vec3 leadWay, tiltWay;  ///< how they move by one radian
     };
     [[nodiscard]] std::optional<Handles> handles() const;
+    [[nodiscard]] bool keysPossible() const;
+    /// The row at the start or the end of the pattern, in the pattern's direction.
+    [[nodiscard]] Polyline keyRow(bool last) const;
+    [[nodiscard]] std::optional<KeyMark> keyAt(const QPointF& pixel) const;
+    void dragKey(const QPointF& to);
+    void goToKey(const KeyMark& mark);
+    void drawKeys(QPainter& painter) const;
     [[nodiscard]] Vec3 feedAt(std::size_t location) const;
 
     AppModel& m_model;
@@ -108,6 +126,13 @@ private:
     std::unique_ptr<Renderer::Mesh> m_construction; ///< faces that mends made; numbered like the part's
     bool m_featuresOld = true;
     double m_featurePixel = 0.0; ///< scale that m_features was made for
+    struct Band { ///< of the closer look: what is off the part by about as much
+        std::unique_ptr<Renderer::Mesh> mesh;
+        QColor colour;
+    };
+    std::vector<Band> m_closer;
+    bool m_closerOld = true, m_closerFramed = false;
+    Camera m_cameraBefore; ///< when the closer look began
     struct CutLines {            ///< the path, drawn while a pixel is no larger than `largestPixel` mm
         double largestPixel = 0.0;
         std::unique_ptr<Renderer::Lines> lines;
@@ -123,6 +148,7 @@ private:
     bool m_software = false;
     bool m_coloursOld = false, m_solidsOld = true, m_pathOld = true;
     Drag m_drag = Drag::None;
+    KeyMark m_keyDragged;
     QPointF m_pressed, m_last;
     bool m_moved = false;
     std::vector<Guess> m_guesses;

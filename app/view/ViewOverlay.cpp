@@ -17,8 +17,9 @@ Vec3 View::feedAt(std::size_t i) const {
 std::optional<View::Handles> View::handles() const {
     const auto r = m_model.result();
     const auto recipe = m_model.recipe();
-    if (!r || !r->path() || !recipe || m_atMachine || m_model.bench() != Bench::Cut || recipe->axis.rule != AxisRule::Surface || recipe->kind != OperationKind::Surface)
+    if (!r || !r->path() || !recipe || m_atMachine || m_model.bench() != Bench::Cut || (recipe->kind != OperationKind::Surface && recipe->kind != OperationKind::Curve))
         return std::nullopt;
+    if (recipe->axis.rule != AxisRule::Surface && !m_model.keyHere()) return std::nullopt;
     const std::size_t i = m_model.location();
     const Toolpath& p = *r->path();
     if (i >= p.size() || p.motion[i] != Motion::Cut || p.normal[i].squaredNorm() < 0.5) return std::nullopt;
@@ -105,9 +106,11 @@ void View::drawOverlay(QPainter& painter) {
             painter.setPen(t.ink);
             painter.drawText(card, Qt::AlignCenter, name);
         };
-        arc(h->tilt, h->tiltWay, tr("tilt"));
-        arc(h->lead, h->leadWay, tr("lead"));
+        const auto key = m_model.keyHere();
+        arc(h->tilt, h->tiltWay, key ? tr("tilt of key %1").arg(*key + 1) : tr("tilt"));
+        arc(h->lead, h->leadWay, key ? tr("lead of key %1").arg(*key + 1) : tr("lead"));
     }
+    drawKeys(painter);
     const auto chip = [&](const QPointF& at, const QString& text, const QColor& ink, bool below) {
         const QRectF r = painter.fontMetrics().boundingRect(text).adjusted(-10, -6, 10, 6);
         QRectF box(at.x(), at.y() + (below ? 0 : -r.height()), r.width(), r.height());
@@ -173,6 +176,8 @@ void View::drawOverlay(QPainter& painter) {
         for (const WorkPlane& p : m_model.job().planes) name(p.origin, QString::fromStdString(p.name));
         if (!m_model.job().zero.isZero()) name(m_model.job().zero, tr("zero"));
     }
+    if (const QString words = closerWords(); !words.isEmpty() && m_model.bench() != Bench::SetUp && !m_atMachine && m_model.pickMode() == PickMode::None)
+        chip({14, 14}, words, words.startsWith("▲") || words.contains("▲") ? t.unsafe : t.ink, true);
     // What is true at this place, in one line.
     const auto r = m_model.result();
     if (m_model.bench() == Bench::SetUp && m_model.setupTrouble().isEmpty()) return;

@@ -126,7 +126,9 @@ void View::uploadRows() {
         if (r.closed && !r.points.empty()) rows.back().push_back(r.points.front());
     }
     m_rows = m_renderer.upload(Renderer::segmentsOf(rows, theme().accent));
-    m_rails = m_renderer.upload(Renderer::segmentsOf({m_shownPattern->rails[0], m_shownPattern->rails[1]}, theme().ochre));
+    std::vector<Polyline> rails = m_model.syncLines();
+    for (const Polyline& rail : m_shownPattern->rails) rails.push_back(rail);
+    m_rails = m_renderer.upload(Renderer::segmentsOf(rails, theme().ochre));
 }
 
 // From what cuts well to what is too much (the colour of unsafe) or stays (the colour of keys), against what is let pass.
@@ -274,6 +276,11 @@ void View::drawScene() {
     }
     // Set up is about bodies and where they stand: no path, no tool.
     const bool working = m_model.bench() != Bench::SetUp;
+    if (m_model.closerFrom() && m_model.closer() && !m_atMachine && working) {
+        for (Band& b : m_closer) m_renderer.draw(*b.mesh, part, b.colour);
+        drawPath(part);
+        return m_renderer.end();
+    }
     for (Solid& s : m_solids) {
         if (m_model.shown(s.role) != Shown::Solid) continue;
         const bool isPart = s.role == "part";

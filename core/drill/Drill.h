@@ -48,6 +48,9 @@ struct HoleDepth {
 /// From the tip of the cutter up to its full diameter.
 [[nodiscard]] double pointLength(const Cutter& cutter);
 
+/// Does the tool wait at the bottom, when a dwell is given? Not where chips are broken by coming back, nor where a tap must turn on.
+[[nodiscard]] constexpr bool waitsAtBottom(Cycle c) { return c != Cycle::Peck && c != Cycle::ChipBreak && c != Cycle::Tap; }
+
 /// Depths of the pecks of one cycle, from above down; the last is `depth`.
 [[nodiscard]] std::vector<double> pecks(double from, double depth, double peck);
 

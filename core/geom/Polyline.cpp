@@ -1,4 +1,5 @@
 #include "geom/Polyline.h"
+#include <algorithm>
 #include <array>
 
 namespace gyre {
@@ -31,6 +32,19 @@ Vec3 pointAtLength(const Polyline& line, const std::vector<double>& lengths, dou
     const double span = lengths[i] - lengths[i - 1];
     const double t = span > 0.0 ? (s - lengths[i - 1]) / span : 0.0;
     return (1.0 - t) * line[i - 1] + t * line[i];
+}
+
+double lengthNearest(const Polyline& line, const std::vector<double>& lengths, const Vec3& p) {
+    double least = 1e300, out = 0.0;
+    for (std::size_t i = 1; i < line.size(); ++i) {
+        const Vec3 way = line[i] - line[i - 1];
+        const double l2 = way.squaredNorm(), t = l2 > 0.0 ? std::clamp((p - line[i - 1]).dot(way) / l2, 0.0, 1.0) : 0.0;
+        if (const double d = (line[i - 1] + t * way - p).squaredNorm(); d < least) {
+            least = d;
+            out = lengths[i - 1] + t * (lengths[i] - lengths[i - 1]);
+        }
+    }
+    return out;
 }
 
 Polyline alignedWith(const Polyline& beside, Polyline line) {

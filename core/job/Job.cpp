@@ -270,7 +270,7 @@ OrderedJson::json_pointer pointerOf(const std::string& key) {
     std::size_t from = 0;
     while (from <= key.size()) {
         const auto dot = key.find('.', from);
-        p += "/" + key.substr(from, dot == std::string::npos ? dot : dot - from);
+        p.append("/").append(key, from, dot == std::string::npos ? dot : dot - from);
         if (dot == std::string::npos) break;
         from = dot + 1;
     }

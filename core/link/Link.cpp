@@ -166,8 +166,8 @@ private:
                 last = a;
                 continue;
             }
-            const double gap = std::min(m_spec.approach, *out);
-            const AxisPose near{outer.tip + gap * outer.axis, outer.axis}, far{outer.tip + *out * outer.axis, outer.axis};
+            const auto outward = [&](double by) { return AxisPose{outer.tip + by * outer.axis, outer.axis}; };
+            const AxisPose far = outward(*out), near = outward(atEnd ? std::min(m_spec.approach, *out) : rapidEnd(outward, *out));
             a.plunge = {near, outer};
             a.rapid = {far, near};
             if (atEnd) {
@@ -188,6 +188,16 @@ private:
         complain(atEnd ? "exit-blocked" : "entry-blocked", fmt::format("No safe {} row {}", atEnd ? "way out of" : "way into", pass.row + 1), why, pass.row,
                  (atEnd ? lastOf(pass) : firstOf(pass)).tip);
         return last;
+    }
+
+    /// How far above the entry the rapid to it ends. A rapid may come near nothing: beside a leaning wall it ends higher up than asked for.
+    template <class Outward> [[nodiscard]] double rapidEnd(const Outward& outward, double out) const {
+        for (const double more : {1.0, 1.5, 2.0, 3.0, 5.0}) {
+            const double gap = std::min(more * m_spec.approach, out);
+            if (clear({outward(out), outward(gap)}, Contact::Free)) return gap;
+            if (gap >= out) break;
+        }
+        return std::min(m_spec.approach, out);
     }
 
     std::optional<AxisPose> leave(const Pass& pass) {

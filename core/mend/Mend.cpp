@@ -379,6 +379,14 @@ private:
         if (m.kind == MendKind::Drawn) {
             std::vector<Vec3> points;
             for (const auto& p : m.points) points.emplace_back(p[0], p[1], p[2]);
+            if (m.choice("shape") == 2) { // through the air, from every first point to the second
+                for (std::size_t i = 0; i + 1 < points.size(); i += 2) {
+                    if ((points[i + 1] - points[i]).norm() < 1e-6) return fail(fmt::format("both points of line {} are the same", i / 2 + 1));
+                    r.curves.push_back(straightLines({points[i], points[i + 1]}));
+                }
+                if (r.curves.empty()) return fail("a line needs two points", {}, "Click where it begins and where it ends");
+                return {};
+            }
             auto c = drawnOn(*m_body, points, m.choice("shape") == 0, m.choice("ends") == 1);
             if (!c) return tl::unexpected(c.error());
             r.curves.push_back(*c);

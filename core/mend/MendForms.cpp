@@ -84,8 +84,8 @@ const std::vector<MendForm>& forms() {
           {"ends", "Ends", T::Choice, 0, 1, 0, {{"open", "open"}, {"closed", "closed"}}}}},
         {"drawn",
          "Drawn on the part",
-         "A curve on the part through {spots}, {shape}, {ends}.",
-         {{"shape", "Shape", T::Choice, 0, 1, 0, {{"smooth", "smooth"}, {"straight", "straight from one to the next"}}},
+         "A curve on the part through {spots}, {shape}[, {ends}].",
+         {{"shape", "Shape", T::Choice, 0, 2, 0, {{"smooth", "smooth"}, {"straight", "straight from one to the next"}, {"pairs", "as straight lines of two points each"}}},
           {"ends", "Ends", T::Choice, 0, 1, 0, {{"open", "open"}, {"closed", "closed"}}}}},
         {"helix",
          "Helix",
@@ -109,7 +109,7 @@ const std::vector<MendForm>& forms() {
 
 const MendForm& formOf(MendKind kind) { return forms()[static_cast<std::size_t>(kind)]; }
 
-bool MendForm::asks(const char* what) const { return std::strstr(sentence, ("{" + std::string(what) + "}").c_str()) != nullptr; }
+bool MendForm::asks(const char* what) const { return std::strstr(sentence, fmt::format("{{{}}}", what).c_str()) != nullptr; }
 
 const MendField* MendForm::field(const std::string& key) const {
     for (const MendField& f : fields)
@@ -119,6 +119,7 @@ const MendField* MendForm::field(const std::string& key) const {
 
 bool Mend::matters(const std::string& key) const {
     if (kind == MendKind::Helix) return key != "endPitch" || choice("growth") == 1;
+    if (kind == MendKind::Drawn) return key != "ends" || choice("shape") != 2;
     if (kind != MendKind::Sketch) return true;
     const int on = choice("on");
     return key == "radius" ? on >= 3 && on < 6 : key == "plane" ? on == 6 : true;

@@ -137,15 +137,11 @@ Result<FollowWork> swarfFor(const Workplace& place, const Recipe& r, const Assem
     SwarfInput in;
     in.part = place.part.get();
     if (r.swarf.fromRails) {
-        for (const bool upper : {false, true}) {
-            auto edges = resolveEdges(*place.part, upper ? r.pattern.rail2 : r.pattern.rail1);
-            if (!edges) return tl::unexpected(edges.error());
-            if (edges->empty()) return fail(upper ? "no upper rail is picked" : "no lower rail is picked", {}, "Click its edges in the view");
-            const auto chain = chainOf(*place.part, *edges);
-            if (!chain) return tl::unexpected(chain.error());
-            (upper ? in.upper : in.lower) = chainLine(*place.part, *chain);
-            in.closed = upper ? in.closed && chain->closed : chain->closed;
-        }
+        auto rails = wallRails(place, r);
+        if (!rails) return tl::unexpected(rails.error());
+        in.lower = std::move(rails->lower);
+        in.upper = std::move(rails->upper);
+        in.closed = rails->closed;
     } else {
         auto faces = resolveFaces(*place.part, r.target.faces);
         if (!faces) return tl::unexpected(faces.error());
@@ -245,6 +241,21 @@ Result<FollowWork> breakFor(const Workplace& place, const Recipe& r, const Assem
 }
 
 } // namespace
+
+Result<WallRails> wallRails(const Workplace& place, const Recipe& recipe) {
+    WallRails out;
+    for (const bool upper : {false, true}) {
+        auto edges = resolveEdges(*place.part, upper ? recipe.pattern.rail2 : recipe.pattern.rail1);
+        if (!edges) return tl::unexpected(edges.error());
+        if (edges->empty()) return fail(upper ? "no upper rail is picked" : "no lower rail is picked", {}, "Click its edges in the view");
+        const auto chain = chainOf(*place.part, *edges);
+        if (!chain) return tl::unexpected(chain.error());
+        (upper ? out.upper : out.lower) = chainLine(*place.part, *chain);
+        out.closed = upper ? out.closed && chain->closed : chain->closed;
+    }
+    out.upper = alignedWith(out.lower, out.upper);
+    return out;
+}
 
 Result<AxisHelp> axisHelp(const Workplace& place, const Recipe& recipe, const Assembly& tool) {
     AxisHelp help(rotaryLine(*place.machine, place.partFrame));

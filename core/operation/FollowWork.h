@@ -11,6 +11,13 @@ namespace gyre {
 /// @param lost counts those that are not there any more
 [[nodiscard]] std::vector<Hole> holesMeant(const Workplace& place, const Recipe& recipe, std::size_t& lost);
 
+/// Lower and upper rail of a wall between rails, running the same way.
+struct WallRails {
+    Polyline lower, upper;
+    bool closed = false;
+};
+[[nodiscard]] Result<WallRails> wallRails(const Workplace& place, const Recipe& recipe);
+
 struct FollowWork {
     std::shared_ptr<const FollowResult> result;
     std::shared_ptr<const AxisResult> axis; ///< of curves

@@ -83,8 +83,12 @@ struct OperationResult {
 struct CycleRun {
     std::size_t first = 0, strokes = 0;
     double depth = 0.0;
+    std::size_t bottom = 0; ///< the deepest location
+    double dwell = 0.0;     ///< s that the tool stays there
 };
 [[nodiscard]] std::vector<CycleRun> cyclesOf(const OperationResult& result);
+/// Time of the whole operation, with what the tool waits at the bottom of holes. s
+[[nodiscard]] double secondsOf(const OperationResult& result);
 
 /// Stage results kept by the hash of what they rest on. Thread-safe; the oldest go first when it is full.
 class StageCache {

@@ -168,7 +168,7 @@ Recipe recipeFromJson(const JsonView& v) {
     }
     if (v.has("pattern")) {
         const JsonView p = v.object("pattern");
-        p.allow({"rail1", "rail2", "by", "spacing", "scallop", "order", "ends", "from", "reversed", "chordTolerance", "longestStep"});
+        p.allow({"rail1", "rail2", "by", "spacing", "scallop", "order", "ends", "from", "reversed", "across", "chordTolerance", "longestStep"});
         r.pattern.rail1 = refs(p, "rail1");
         r.pattern.rail2 = refs(p, "rail2");
         r.pattern.byScallop = p.choice("by", {"spacing", "scallop"}, 0) == 1;
@@ -178,6 +178,7 @@ Recipe recipeFromJson(const JsonView& v) {
         r.pattern.ends = static_cast<RowEnds>(p.choice("ends", {"onRails", "halfStepIn"}, 0));
         r.pattern.fromSecondRail = p.choice("from", {"rail1", "rail2"}, 0) == 1;
         r.pattern.reversed = p.flag("reversed", false);
+        r.pattern.across = p.flag("across", false);
         r.pattern.chordTolerance = p.number("chordTolerance", 1e-4, 10.0, r.pattern.chordTolerance);
         r.pattern.longestStep = p.number("longestStep", 0.01, 100.0, r.pattern.longestStep);
     }
@@ -282,6 +283,7 @@ OrderedJson stageToJson(const Recipe& r, Stage stage) {
                 {"ends", p.ends == RowEnds::OnRails ? "onRails" : "halfStepIn"},
                 {"from", p.fromSecondRail ? "rail2" : "rail1"},
                 {"reversed", p.reversed},
+                {"across", p.across},
                 {"chordTolerance", p.chordTolerance},
                 {"longestStep", p.longestStep}};
     }

@@ -2,6 +2,7 @@
 #include "base/Units.h"
 #include "geom/MeshFile.h"
 #include "part/Kernel.h"
+#include "part/KernelProgress.h"
 #include "part/MeshPart.h"
 #include "part/ReadShape.h"
 #include <fmt/format.h>
@@ -16,9 +17,6 @@
 #include <BRep_Tool.hxx>
 #include <GCPnts_AbscissaPoint.hxx>
 #include <GProp_GProps.hxx>
-#include <Message_ProgressIndicator.hxx>
-#include <Message_ProgressRange.hxx>
-#include <Message_ProgressScope.hxx>
 #include <Standard_Failure.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
@@ -264,23 +262,6 @@ Part::~Part() = default;
 
 namespace {
 
-/// The kernel asks it whether to go on, and tells how far it is.
-class Watch : public Message_ProgressIndicator {
-public:
-    Watch(Progress& progress, std::string what) : m_progress(progress), m_what(std::move(what)) {}
-    Standard_Boolean UserBreak() override { return m_progress.cancelled(); }
-    void Show(const Message_ProgressScope&, const Standard_Boolean) override {
-        // Between a third and four fifths of opening a part; told in whole per cents only.
-        const int percent = 30 + static_cast<int>(50.0 * GetPosition());
-        if (percent != std::exchange(m_told, percent)) m_progress.report(0.01 * percent, m_what);
-    }
-
-private:
-    Progress& m_progress;
-    std::string m_what;
-    int m_told = -1;
-};
-
 void layTriangles(const TopoDS_Shape& shape, double deflection, double angle, const Message_ProgressRange& range = {}) {
     IMeshTools_Parameters p;
     p.Deflection = deflection;
@@ -328,15 +309,18 @@ Status Part::Kernel::fill(const Part& part, const TopoDS_Shape& from, const std:
         k.surfaces[f].inFew = f;
     }
     BRepTools::Clean(k.shape);
-    const opencascade::handle<Watch> watch = new Watch(progress, "Laying triangles over " + place);
+    const opencascade::handle<KernelWatch> watch = new KernelWatch(progress, "Laying triangles over " + place, 0.3, 0.8);
     layTriangles(k.shape, deflection, 0.2, watch->Start());
     if (progress.cancelled()) return cancelledError();
-    for (std::size_t f = 0; f < k.faces.size(); ++f) {
-        collectFace(k, static_cast<int>(f));
+    if (!parallelFor(
+            k.faces.size(), 1, [&](std::size_t f) { collectFace(k, static_cast<int>(f)); }, &progress))
+        return cancelledError();
+    for (std::size_t f = 0; f < k.faces.size(); ++f)
         if (k.surfaces[f].local.triangles.empty())
             return fail(fmt::format("face {} cannot be laid out in triangles: its trimming is damaged", f), place, "Heal or export the part again");
-    }
-    for (std::size_t e = 0; e < k.edges.size(); ++e) collectEdge(k, static_cast<int>(e));
+    if (!parallelFor(
+            k.edges.size(), 4, [&](std::size_t e) { collectEdge(k, static_cast<int>(e)); }, &progress))
+        return cancelledError();
     collectSides(k);
     // Few triangles can be drawn as they are; of many, coarser ones are made for that.
     constexpr std::size_t kDrawnAsTheyAre = 60'000;
@@ -401,7 +385,7 @@ Result<std::shared_ptr<const Part>> Part::open(const std::filesystem::path& file
             progress.report(1.0, "Part is open");
             return std::shared_ptr<const Part>(part);
         }
-        const auto read = only.empty() ? readShape(file).map([](const TopoDS_Shape& shape) { return ReadBody{shape, {}}; }) : readBody(file, only);
+        const auto read = only.empty() ? readShape(file, progress).map([](const TopoDS_Shape& shape) { return ReadBody{shape, {}}; }) : readBody(file, only, progress);
         if (!read) return tl::unexpected(read.error());
         if (progress.cancelled()) return cancelledError();
         std::shared_ptr<Part> part(new Part);

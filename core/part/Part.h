@@ -72,7 +72,7 @@ struct BodyInFile {
     Box bounds;
 };
 /// The bodies of a STEP file, each where the assembly puts it, the largest first; empty when the file is no assembly and holds one body.
-[[nodiscard]] Result<std::vector<BodyInFile>> bodiesIn(const std::filesystem::path& file);
+[[nodiscard]] Result<std::vector<BodyInFile>> bodiesIn(const std::filesystem::path& file, Progress& progress);
 
 class Part {
 public:

@@ -3,6 +3,7 @@
 #endif
 #include "part/ReadShape.h"
 #include "base/File.h"
+#include "part/KernelProgress.h"
 #include "part/Part.h"
 #include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_Sewing.hxx>
@@ -33,9 +34,9 @@
 #include <csignal>
 #include <cstring>
 #include <fmt/format.h>
+#include <istream>
 #include <map>
 #include <mutex>
-#include <sstream>
 
 namespace gyre {
 namespace {
@@ -99,19 +100,20 @@ TopoDS_Shape sewn(const TopoDS_Shape& shape) {
     return result.IsNull() ? shape : result;
 }
 
-template <class Reader> Result<TopoDS_Shape> readWith(Reader& reader, const std::filesystem::path& file, const char* what) {
-    const std::string place = file.filename().string();
-    if (reader.ReadFile(file.c_str()) != IFSelect_RetDone)
-        return fail(fmt::format("the {} file cannot be read: its entities are damaged", what), place, "Export the part again");
-    if (reader.TransferRoots() < 1) return fail(fmt::format("the {} file holds no shape", what), place, "Export a solid or surface body");
+constexpr double kParsed = 0.12, kRead = 0.3; // of opening a part: its text is taken in, its shape is made
+
+/// The shapes of a file whose entities the reader has taken in.
+template <class Reader> Result<TopoDS_Shape> shapeFrom(Reader& reader, IFSelect_ReturnStatus taken, const std::string& place, const char* what, Progress& progress) {
+    if (progress.cancelled()) return cancelledError();
+    if (taken != IFSelect_RetDone) return fail(fmt::format("the {} file cannot be read: its entities are damaged", what), place, "Export the part again");
+    const opencascade::handle<KernelWatch> watch = new KernelWatch(progress, "Reading " + place, kParsed, kRead);
+    const int roots = reader.TransferRoots(watch->Start());
+    if (progress.cancelled()) return cancelledError();
+    if (roots < 1) return fail(fmt::format("the {} file holds no shape", what), place, "Export a solid or surface body");
     return reader.OneShape();
 }
 
-} // namespace
-
-namespace {
-
-/// The text of a file that says it is STEP, checked for its ends; of other formats an empty one.
+/// The text of a file and its format, checked for its ends.
 Result<std::pair<Format, std::string>> trustedText(const std::filesystem::path& file) {
     constexpr std::uintmax_t kLargest = 2ULL << 30;
     auto text = readFile(file, kLargest);
@@ -185,7 +187,7 @@ void collectBodies(const opencascade::handle<XCAFDoc_ShapeTool>& shapes, const o
 }
 
 /// Reads all bodies with their names and colours; the last file is kept, for its bodies are opened one after the other.
-Result<std::vector<NamedBody>> namedBodies(const std::filesystem::path& file) {
+Result<std::vector<NamedBody>> namedBodies(const std::filesystem::path& file, std::string& text, Progress& progress) {
     struct Kept {
         std::filesystem::path file;
         std::filesystem::file_time_type time;
@@ -206,8 +208,14 @@ Result<std::vector<NamedBody>> namedBodies(const std::filesystem::path& file) {
         STEPCAFControl_Reader reader;
         reader.SetNameMode(true);
         reader.SetColorMode(true);
-        if (reader.ReadFile(file.c_str()) != IFSelect_RetDone || !reader.Transfer(document))
-            return fail("the assembly in the STEP file cannot be read", place, "Export the part again");
+        WatchedText watched(text, progress, "Reading " + place, 0.0, kParsed);
+        std::istream stream(&watched);
+        const bool taken = reader.ChangeReader().ReadStream(place.c_str(), stream) == IFSelect_RetDone;
+        if (progress.cancelled()) return cancelledError();
+        const opencascade::handle<KernelWatch> watch = new KernelWatch(progress, "Reading " + place, kParsed, kRead);
+        const bool done = taken && reader.Transfer(document, watch->Start());
+        if (progress.cancelled()) return cancelledError();
+        if (!done) return fail("the assembly in the STEP file cannot be read", place, "Export the part again");
         const auto shapes = XCAFDoc_DocumentTool::ShapeTool(document->Main());
         const auto colours = XCAFDoc_DocumentTool::ColorTool(document->Main());
         TDF_LabelSequence roots;
@@ -232,8 +240,8 @@ Result<std::vector<NamedBody>> namedBodies(const std::filesystem::path& file) {
 
 } // namespace
 
-Result<std::vector<BodyInFile>> bodiesIn(const std::filesystem::path& file) {
-    const auto text = trustedText(file);
+Result<std::vector<BodyInFile>> bodiesIn(const std::filesystem::path& file, Progress& progress) {
+    auto text = trustedText(file);
     if (!text) return tl::unexpected(text.error());
     std::vector<BodyInFile> out;
     if (text->first != Format::Step) return out;
@@ -244,29 +252,29 @@ Result<std::vector<BodyInFile>> bodiesIn(const std::filesystem::path& file) {
         return n;
     };
     if (count("NEXT_ASSEMBLY_USAGE_OCCURRENCE") == 0 && count("MANIFOLD_SOLID_BREP") + count("BREP_WITH_VOIDS") < 2) return out;
-    const auto bodies = namedBodies(file);
+    const auto bodies = namedBodies(file, text->second, progress);
     if (!bodies) return tl::unexpected(bodies.error());
     for (const NamedBody& b : *bodies) out.push_back(b.info);
     return out;
 }
 
-Result<ReadBody> readBody(const std::filesystem::path& file, const std::string& name) {
-    const auto text = trustedText(file);
+Result<ReadBody> readBody(const std::filesystem::path& file, const std::string& name, Progress& progress) {
+    auto text = trustedText(file);
     if (!text) return tl::unexpected(text.error());
     if (text->first != Format::Step) return fail("only STEP files hold bodies with names", file.filename().string());
-    const auto bodies = namedBodies(file);
+    const auto bodies = namedBodies(file, text->second, progress);
     if (!bodies) return tl::unexpected(bodies.error());
     for (const NamedBody& b : *bodies)
         if (b.info.name == name) return ReadBody{b.shape, b.info.colour};
     return fail(fmt::format("there is no body '{}' in the file any more", name), file.filename().string(), "Open the file again and choose");
 }
 
-Result<TopoDS_Shape> readShape(const std::filesystem::path& file) {
+Result<TopoDS_Shape> readShape(const std::filesystem::path& file, Progress& progress) {
     auto trusted = trustedText(file);
     if (!trusted) return tl::unexpected(trusted.error());
     auto& [format, text] = *trusted;
     const std::string place = file.filename().string();
-    if (format != Format::Brep) text = {};
+    if (progress.cancelled()) return cancelledError();
     const std::lock_guard lock(readerMutex());
     Message::DefaultMessenger()->ChangePrinters().Clear();
     const SignalsAsExceptions guarded;
@@ -275,19 +283,24 @@ Result<TopoDS_Shape> readShape(const std::filesystem::path& file) {
         Result<TopoDS_Shape> shape = TopoDS_Shape();
         if (format == Format::Step) {
             STEPControl_Reader reader;
-            shape = readWith(reader, file, "STEP");
+            WatchedText watched(text, progress, "Reading " + place, 0.0, kParsed);
+            std::istream stream(&watched);
+            const IFSelect_ReturnStatus taken = reader.ReadStream(place.c_str(), stream);
+            shape = shapeFrom(reader, taken, place, "STEP", progress);
         } else if (format == Format::Iges) {
             IGESControl_Reader reader;
-            shape = readWith(reader, file, "IGES");
+            shape = shapeFrom(reader, reader.ReadFile(file.c_str()), place, "IGES", progress);
             if (shape && !shape->IsNull()) shape = sewn(*shape);
         } else {
-            std::istringstream stream(std::move(text));
+            WatchedText watched(text, progress, "Reading " + place, 0.0, kRead);
+            std::istream stream(&watched);
             stream.exceptions(std::ios::badbit | std::ios::failbit); // the kernel would go on reading numbers that are not there
             BRepTools::Read(*shape, stream, BRep_Builder());
         }
         if (shape && shape->IsNull()) return fail("the file holds no shape, or is damaged inside", place, "Export a solid or surface body");
         return shape;
     } catch (const std::ios_base::failure&) {
+        if (progress.cancelled()) return cancelledError();
         return fail("the BREP file is damaged inside: a number is missing or unreadable", place, "Export the part again");
     } catch (const Standard_Failure& failure) {
         return fail(fmt::format("the file is damaged inside ({})", failure.DynamicType()->Name()), place, "Export the part again");

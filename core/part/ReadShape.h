@@ -1,5 +1,6 @@
 // Private to part/: exact shapes from files.
 #pragma once
+#include "base/Progress.h"
 #include "base/Result.h"
 #include <TopoDS_Shape.hxx>
 #include <array>
@@ -8,13 +9,14 @@
 
 namespace gyre {
 
-/// Reads STEP, IGES or the kernel's own BREP text, told apart by what the file holds. Lengths come in millimetres.
-[[nodiscard]] Result<TopoDS_Shape> readShape(const std::filesystem::path& file);
+/// Reads STEP, IGES or the kernel's own BREP text, told apart by what the file holds. Lengths come in millimetres. Reports 0 … 0.3.
+/// Can be called off anywhere but while the entities of a STEP file are tied together, and while an IGES file's lines are read.
+[[nodiscard]] Result<TopoDS_Shape> readShape(const std::filesystem::path& file, Progress& progress);
 struct ReadBody {
     TopoDS_Shape shape;
     std::optional<std::array<double, 3>> colour;
 };
 /// One body of a STEP file, by its name as bodiesIn() gives it.
-[[nodiscard]] Result<ReadBody> readBody(const std::filesystem::path& file, const std::string& name);
+[[nodiscard]] Result<ReadBody> readBody(const std::filesystem::path& file, const std::string& name, Progress& progress);
 
 } // namespace gyre

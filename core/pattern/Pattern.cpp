@@ -1,5 +1,6 @@
 #include "pattern/Pattern.h"
 #include "base/Parallel.h"
+#include "pattern/Across.h"
 #include "pattern/Field.h"
 #include <fmt/format.h>
 #include <numeric>
@@ -57,6 +58,7 @@ public:
 
 private:
     Status findRails(const std::vector<int>& faces);
+    Status endAcross();
     [[nodiscard]] RawRow railRow(int which) const;
     [[nodiscard]] static bool stays(const RawLine& line, std::size_t i);
     void smooth(RawLine& line) const;
@@ -115,6 +117,36 @@ Status Layer::findRails(const std::vector<int>& faces) {
     return {};
 }
 
+// The mesh no further than from the ends of one rail straight to those of the other.
+Status Layer::endAcross() {
+    std::array<std::array<std::uint32_t, 2>, 2> ends{};
+    std::vector<std::uint32_t> seeds;
+    const auto pointsOf = [&](std::size_t w) {
+        std::vector<std::uint32_t> points;
+        for (std::size_t i = 0; i < m_rails[w].edges.size(); ++i) {
+            std::vector<std::uint32_t> line = m_mesh.edgeLine[index(m_rails[w].edges[i])];
+            if (m_rails[w].reversed[i]) std::reverse(line.begin(), line.end());
+            points.insert(points.end(), line.begin(), line.end());
+        }
+        return points;
+    };
+    for (std::size_t w = 0; w < 2; ++w) {
+        if (m_rails[w].closed) return fail("a closed rail has no ends to go across from", fmt::format("rail {}", w + 1), "Pick a part of it, or let rows go as far as the faces");
+        const auto points = pointsOf(w);
+        if (points.size() < 3) return fail("the rail is too short to end rows across from it", fmt::format("rail {}", w + 1), "Use a smaller spacing");
+        ends[w] = {points.front(), points.back()};
+        if (w == 0)
+            for (const auto p : points)
+                if (p != points.front() && p != points.back()) seeds.push_back(p);
+    }
+    const auto far = [&](std::uint32_t a, std::uint32_t b) { return (m_mesh.points[a] - m_mesh.points[b]).norm(); };
+    if (far(ends[0][0], ends[1][0]) + far(ends[0][1], ends[1][1]) > far(ends[0][0], ends[1][1]) + far(ends[0][1], ends[1][0])) std::swap(ends[1][0], ends[1][1]);
+    const std::size_t before = pointsOf(1).size();
+    if (auto ok = cutAcross(m_mesh, m_part, {{ends[0][0], ends[1][0]}, {ends[0][1], ends[1][1]}}, seeds, m_side); !ok) return ok;
+    if (pointsOf(1).size() < before) return fail("the second rail does not lie on the same piece of the faces as the first", "rail 2", "Pick rails that face each other");
+    return {};
+}
+
 Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& progress) {
     if (auto ok = findRails(faces); !ok) return ok;
     double area = 0.0;
@@ -125,6 +157,8 @@ Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& p
     auto mesh = m_part.fieldMesh(faces, m_side, &progress);
     if (!mesh) return tl::unexpected(mesh.error());
     m_mesh = std::move(*mesh);
+    if (m_spec.across)
+        if (auto ok = endAcross(); !ok) return ok;
     for (std::size_t w = 0; w < 2; ++w)
         for (int e : m_rails[w].edges) {
             const auto& line = m_mesh.edgeLine[index(e)];

@@ -20,6 +20,7 @@ struct PatternSpec {
     RowEnds ends = RowEnds::OnRails;
     bool fromSecondRail = false;   ///< start at the second rail
     bool reversed = false;         ///< run the rows the other way
+    bool across = false;           ///< open rails that end inside the faces: rows end straight across from one rail's end to the other's
     double chordTolerance = 0.005; ///< largest distance of the tool's way from the true one between two points
     double longestStep = 2.0;      ///< mm between two points
 };

@@ -45,6 +45,7 @@ struct ReadMove {
     bool inverseTime = false;
     bool ofCycle = false; ///< one stroke of a canned cycle
     int tool = 0;
+    double dwell = 0.0; ///< s that the tool waits after it
 };
 
 struct ReadProgram {

@@ -5,6 +5,7 @@
 #include <map>
 #include <set>
 #include <sstream>
+#include <unordered_map>
 
 namespace gyre {
 namespace {
@@ -42,7 +43,7 @@ public:
         if (code.empty() || code == "%") return {};
         std::map<std::string, double> axes;
         std::vector<double> g, mCodes;
-        std::optional<double> f, t, r, q;
+        std::optional<double> f, t, r, q, p;
         for (std::size_t i = 0; i < code.size();) {
             const char letter = code[i];
             if (!std::isalpha(static_cast<unsigned char>(letter))) return badLine(number, fmt::format("a letter is expected before '{}'", code.substr(i, 20)));
@@ -62,7 +63,8 @@ public:
             case 'Q':
                 q = *v;
                 break;
-            case 'P': // a dwell moves nothing
+            case 'P':
+                p = *v;
                 break;
             case 'G':
                 g.push_back(*v);
@@ -82,7 +84,7 @@ public:
                 if (!axes.emplace(std::string(1, letter), *v).second) return badLine(number, fmt::format("{} stands twice in one block", letter));
             }
         }
-        bool g53 = false;
+        bool g53 = false, wait = false;
         for (double v : g) {
             const int tenths = static_cast<int>(std::lround(v * 10.0));
             switch (tenths) {
@@ -124,6 +126,9 @@ public:
             case 940:
                 m_inverse = false;
                 break;
+            case 40:
+                wait = true;
+                break;
             case 170:
             case 210:
             case 400:
@@ -137,8 +142,15 @@ public:
             if (v != 3.0 && v != 5.0 && v != 6.0 && v != 30.0 && !clamps(static_cast<int>(v))) return badLine(number, fmt::format("M{:g} is not understood", v));
         if (t) m_tool = static_cast<int>(std::clamp(*t, 0.0, 1e6));
         if (f) m_feed = *f;
+        if (p && !(*p >= 0.0 && *p <= 3600.0)) return badLine(number, "P must be between 0 and 3600 s");
+        if (wait) {
+            if (!p || !axes.empty()) return badLine(number, "G4 stands by itself, with P");
+            if (!m_out.moves.empty()) m_out.moves.back().dwell = *p;
+            return {};
+        }
         if (axes.empty()) return {};
-        if (m_cycle != 0) return cycle(axes, r, q, number);
+        if (m_cycle != 0) return cycle(axes, r, q, p, number);
+        if (p) return badLine(number, "P belongs to a cycle or to G4");
         if (r || q) return badLine(number, "R and Q belong to a cycle");
         if (m_inverse && !m_rapid && !g53 && !f) return badLine(number, "inverse time needs an F in every cutting block");
         ReadMove move;
@@ -170,11 +182,13 @@ public:
         return {};
     }
     /// One block of a cycle in machine coordinates: every stroke as a move of its own.
-    Status cycle(const std::map<std::string, double>& axes, const std::optional<double>& r, const std::optional<double>& q, int number) {
+    Status cycle(const std::map<std::string, double>& axes, const std::optional<double>& r, const std::optional<double>& q, const std::optional<double>& p, int number) {
         const int z = m_machine.find("Z");
         if (z < 0 || m_tip || m_inverse) return badLine(number, "a cycle is not understood here: it needs feed per minute and machine coordinates");
         if (r) m_return = *r;
         if (q) m_peck = *q;
+        if (p) m_wait = *p;
+        if (m_cycle != 82 && m_cycle != 89) m_wait = 0.0;
         if (!r && !m_return) return badLine(number, "a cycle needs R");
         const bool pecks = m_cycle == 83 || m_cycle == 73;
         if (pecks && !(m_peck > 0.0)) return badLine(number, "this cycle needs Q above 0");
@@ -196,6 +210,7 @@ public:
             move.rapid = s.rapid;
             move.feed = m_feed;
             move.ofCycle = true;
+            if (*m_return - s.depth <= m_bottom + 1e-9) move.dwell = m_wait;
             move.tool = m_tool;
             move.tip = m_position;
             move.joints = m_joints;
@@ -227,7 +242,7 @@ private:
     int m_tool = 0;
     int m_cycle = 0; ///< number of the cycle that is on; 0: none
     std::optional<double> m_return;
-    double m_bottom = 0.0, m_peck = 0.0;
+    double m_bottom = 0.0, m_peck = 0.0, m_wait = 0.0;
 };
 
 class CutterDataReader {
@@ -276,6 +291,11 @@ public:
             move.tool = m_tool;
             m_out.moves.push_back(move);
             m_rapid = false; // RAPID holds for one motion
+        } else if (word == "DELAY") {
+            const auto s = at(0);
+            if (!s) return tl::unexpected(s.error());
+            if (!(*s >= 0.0 && *s <= 3600.0)) return badLine(number, "DELAY must be between 0 and 3600 s");
+            if (!m_out.moves.empty()) m_out.moves.back().dwell = *s;
         } else if (word != "PARTNO" && word != "PPRINT" && word != "UNITS" && word != "MULTAX" && word != "CUTTER" && word != "SPINDL" && word != "FINI" &&
                    !word.empty()) {
             return badLine(number, fmt::format("'{}' is not understood", std::string(word.substr(0, 40))));
@@ -344,6 +364,8 @@ ReplayReport compareProgram(const ReadProgram& program, const PostInput& input, 
         const Kinematics kinematics(*input.machine, input.partFrame, op.result->tool.gaugeLength());
         const std::size_t count = program.dialect == Dialect::Joints ? motion.size() : path.size();
         std::vector<double> turned(joints.size(), 0.0);
+        std::unordered_map<std::size_t, double> dwells; // after the last step of these locations
+        for (const CycleRun& run : cyclesOf(*op.result)) dwells.emplace(run.bottom, run.dwell);
         for (std::size_t i = 0; i < count; ++i, ++at) {
             if (at >= moves.size()) {
                 differ(0, fmt::format("the program ends after {} moves; {} are missing in {}", moves.size(), count - i, op.name));
@@ -354,6 +376,9 @@ ReplayReport compareProgram(const ReadProgram& program, const PostInput& input, 
             const std::size_t step = program.dialect == Dialect::Joints ? i : motion.stepOf[i];
             const bool rapid = path.feed[loc] <= 0.0f || (program.dialect == Dialect::Joints && i == 0);
             if (rapid != move.rapid) differ(move.line, rapid ? "cuts where a rapid is meant" : "is a rapid where a cut is meant");
+            const auto wait = motion.stepOf[loc] == step ? dwells.find(loc) : dwells.end();
+            if (const double wanted = wait == dwells.end() ? 0.0 : wait->second; std::abs(move.dwell - wanted) > 6e-4)
+                differ(move.line, fmt::format("waits {:.3f} s where {:.3f} s are meant", move.dwell, wanted));
             if (move.tool != op.toolNumber) differ(move.line, fmt::format("tool {} in place of {}", move.tool, op.toolNumber));
             if (program.dialect != Dialect::Joints) {
                 const double off = (move.tip + input.zero - path.tip[i]).norm();

@@ -3,6 +3,7 @@
 #include "post/Post.h"
 #include "proof/Proof.h"
 #include <fmt/format.h>
+#include <unordered_map>
 
 namespace gyre {
 
@@ -109,7 +110,7 @@ std::string cycleWords(const Machine& m, const JointMotion& motion, const CycleR
             bottom = std::min(bottom, motion.at(s)[z]);
         }
     if (std::abs(at[z] - bottom - run.depth) > 1e-5) return {}; // Z does not run along the tool
-    const bool dwell = spec.dwell > 0.0;
+    const bool dwell = run.dwell > 0.0;
     std::string code;
     switch (spec.cycle) {
     case Cycle::Peck:
@@ -133,8 +134,16 @@ std::string cycleWords(const Machine& m, const JointMotion& motion, const CycleR
         if (const int j = m.find(axis); j >= 0) s += " " + std::string(axis) + number(at[j], d.length);
     s += " Z" + number(bottom, d.length) + " R" + number(at[z], d.length);
     if (spec.cycle == Cycle::Peck || spec.cycle == Cycle::ChipBreak) s += " Q" + number(spec.peck, d.length);
-    if (dwell && code != "G83" && code != "G73" && code != "G84") s += fmt::format(" P{:.3f}", spec.dwell);
+    if (dwell) s += fmt::format(" P{:.3f}", run.dwell);
     return s + fmt::format(" F{:.2f}", feed);
+}
+
+/// Seconds that the tool waits after a location: at the bottom of holes.
+std::unordered_map<std::size_t, double> dwellsOf(const OperationResult& result) {
+    std::unordered_map<std::size_t, double> out;
+    for (const CycleRun& run : cyclesOf(result))
+        if (run.dwell > 0.0) out.emplace(run.bottom, run.dwell);
+    return out;
 }
 
 /// Writes M codes where a clamp closes or opens; remembers across operations.
@@ -193,6 +202,10 @@ std::string writeRs274(const PostInput& input, Dialect dialect, const PostDigits
         block.line(fmt::format("T{} M6", op.toolNumber));
         block.line(fmt::format("S{:.0f} M3", op.result->tool.spindleSpeed));
         clamps.openAll(block);
+        const auto dwells = dwellsOf(*op.result);
+        const auto waitAfter = [&](std::size_t loc) {
+            if (const auto d = dwells.find(loc); d != dwells.end()) block.line(fmt::format("G4 P{:.3f}", d->second));
+        };
         // At the top of Z the rotaries turn first, then the slides go over the entry.
         if (const auto r = jointWords(m, ends.above.data(), d, JointKind::Rotary); !r.empty()) block.line("G53 G0" + joined(r));
         std::vector<std::pair<std::string, std::string>> over;
@@ -214,6 +227,7 @@ std::string writeRs274(const PostInput& input, Dialect dialect, const PostDigits
                 words.insert(words.end(), r.begin(), r.end());
                 const bool rapid = path.feed[i] <= 0.0f;
                 block.move(rapid ? "G0" : "G1", words, rapid ? "" : fmt::format("{:.0f}", path.feed[i]), false);
+                waitAfter(i);
             }
             block.line("G49");
         } else {
@@ -260,6 +274,7 @@ std::string writeRs274(const PostInput& input, Dialect dialect, const PostDigits
                 const std::size_t loc = motion.location[s];
                 const bool rapid = s == 0 || path.feed[loc] <= 0.0f;
                 block.move(rapid ? "G0" : "G1", words, rapid ? "" : number(jointFeedWord(m, motion, s), feedDigits(jointFeedWord(m, motion, s))), !perMinute);
+                if (motion.stepOf[loc] == s) waitAfter(loc);
             }
             if (inCycle) block.line("G80");
             block.line("G94");
@@ -298,6 +313,7 @@ std::string writeCutterData(const PostInput& input, const PostDigits& d) {
         text += fmt::format("PPRINT/{}\nLOADTL/{}\nCUTTER/{:.{}f},{:.{}f}\nSPINDL/{:.0f},RPM,CLW\n", plain(op.name), op.toolNumber, tool.cutter.diameter, d.length,
                             contactRadius(tool.cutter), d.length, tool.spindleSpeed);
         std::string feed;
+        const auto dwells = dwellsOf(*op.result);
         for (std::size_t i = 0; i < path.size(); ++i) {
             if (path.feed[i] <= 0.0f)
                 text += "RAPID\n";
@@ -306,6 +322,7 @@ std::string writeCutterData(const PostInput& input, const PostDigits& d) {
             text += "GOTO/";
             for (int k = 0; k < 3; ++k) text += number(path.tip[i][k] - input.zero[k], d.length + 2) + ",";
             for (int k = 0; k < 3; ++k) text += number(path.axis[i][k], d.axis) + (k < 2 ? "," : "\n");
+            if (const auto wait = dwells.find(i); wait != dwells.end()) text += fmt::format("DELAY/{:.3f}\n", wait->second);
         }
         text += "SPINDL/OFF\n";
     }

@@ -212,11 +212,16 @@ template <class Each> void Stock::visit(const Field& f, const AxisPose& pose, co
 
 // ---- making ----
 
-Result<Stock> Stock::of(const std::vector<const TriangleMesh*>& bodies, double cell, Progress& progress) {
+Result<Stock> Stock::of(const std::vector<const TriangleMesh*>& bodies, double cell, Progress& progress, const Box& only) {
     Stock s;
     for (const TriangleMesh* m : bodies)
         for (const Vec3& p : m->points) s.m_bounds.add(p);
     if (s.m_bounds.empty()) return fail("there is no stock");
+    if (!only.empty()) {
+        s.m_bounds.low = s.m_bounds.low.cwiseMax(only.low);
+        s.m_bounds.high = s.m_bounds.high.cwiseMin(only.high);
+        if (!(s.m_bounds.low.array() < s.m_bounds.high.array()).all()) return fail("no stock lies there");
+    }
     const Vec3 size = s.m_bounds.high - s.m_bounds.low;
     const auto rays = [&](double c) { return (size.x() * size.y() + size.y() * size.z() + size.z() * size.x()) / (c * c); };
     while (rays(cell) > static_cast<double>(kMostRays)) cell *= 1.1;
@@ -272,6 +277,10 @@ Result<Stock> Stock::of(const std::vector<const TriangleMesh*>& bodies, double c
                         spans.push_back({from, w});
                 }
                 depth = std::max(depth, 0);
+            }
+            if (!only.empty()) {
+                for (StockSpan& span : spans) span = {std::max(span.from, static_cast<float>(only.low[axis])), std::min(span.to, static_cast<float>(only.high[axis]))};
+                std::erase_if(spans, [](const StockSpan& span) { return span.to <= span.from; });
             }
             Ray& ray = f.rays[i];
             if (spans.size() == 1) ray.one = spans.front();

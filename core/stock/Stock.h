@@ -22,7 +22,8 @@ class Stock {
 public:
     /// @param bodies closed meshes; what lies in several of them is material once
     /// @param cell   mm; made larger when there would be more than `kMostRays` rays
-    [[nodiscard]] static Result<Stock> of(const std::vector<const TriangleMesh*>& bodies, double cell, Progress& progress);
+    /// @param only   what lies in this box alone; empty: all
+    [[nodiscard]] static Result<Stock> of(const std::vector<const TriangleMesh*>& bodies, double cell, Progress& progress, const Box& only = {});
 
     [[nodiscard]] double cell() const { return m_cell; }
     [[nodiscard]] const Box& bounds() const { return m_bounds; }
@@ -34,6 +35,10 @@ public:
 
     /// The ray along X, Y or Z (0 … 2) nearest to `p`: what of it is material, and a point it runs through.
     [[nodiscard]] std::vector<StockSpan> along(int axis, const Vec3& p, Vec3& through) const;
+
+    /// Its surface, with normals that look out of the material. Rays cross at the points of a lattice; every cube of it that lies partly in
+    /// material gets one point, in the middle of where its sides meet the surface: what is bent sharply is rounded by half a cell.
+    [[nodiscard]] TriangleMesh skin() const;
 
     /// Takes away what the cutter sweeps from pose to pose of a path; rapids and retracts take nothing.
     /// The way is divided until what a single place of the cutter leaves between two is below a quarter of a cell.

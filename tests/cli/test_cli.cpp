@@ -139,7 +139,7 @@ private slots:
     }
     void holesAreSpottedAndDrilled() {
         const std::filesystem::path dir = m_dir.path().toStdString();
-        for (const char* f : {"dome-setup.gyre.json", "pierced-dome.step", "heron-5t.machine.json", "coolant-ring.stl"})
+        for (const char* f : {"dome-setup.gyre.json", "pierced-dome.step", "dome-spigot.step", "heron-5t.machine.json", "coolant-ring.stl"})
             std::filesystem::copy_file(test::demoFile(f), dir / f, std::filesystem::copy_options::skip_existing);
         const std::string from = (dir / "dome-setup.gyre.json").string(), to = (dir / "drilled.gyre.json").string();
         const Ran r = gyre_({"--json", "--quiet", "drill", from, "--out", to, "--group", "2"});
@@ -243,7 +243,7 @@ private slots:
         QTest::addColumn<QString>("job");
         QTest::newRow("barrel") << QString("barrel-work.gyre.json");
         QTest::newRow("yoke") << QString("yoke-work.gyre.json");
-        for (const char* job : {"collar-walls", "horn-guide", "dome-edges", "yoke-edges", "runner-vanes"}) QTest::newRow(job) << QString(job) + ".gyre.json";
+        for (const char* job : {"dome-stars", "moth-relief", "collar-walls", "horn-guide", "dome-edges", "yoke-edges", "runner-vanes"}) QTest::newRow(job) << QString(job) + ".gyre.json";
     }
     void demosAreProvenAndReplayed() {
         QFETCH(QString, job);

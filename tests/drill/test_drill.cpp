@@ -200,6 +200,41 @@ private slots:
         QVERIFY(proof);
         for (const Finding& f : proof->findings) QVERIFY2(f.rank != Rank::Stop, f.text.c_str());
     }
+    void theWaitAtTheBottomIsWrittenEverywhere() {
+        const Dome& d = dome();
+        std::vector<std::shared_ptr<const OperationResult>> waiting;
+        for (const bool canned : {true, false}) {
+            auto one = std::make_shared<OperationResult>(*d.results.operations.at(0)); // spotting
+            QVERIFY(waitsAtBottom(one->cycle.cycle));
+            one->cycle.dwell = 0.75;
+            one->cycle.canned = canned;
+            waiting.push_back(one);
+        }
+        const PostInput input = postInputOf(d.job, d.results.place, {waiting[0], waiting[1]});
+        QVERIFY(std::abs(secondsOf(*waiting[0]) - waiting[0]->motion->duration - 12 * 0.75) < 1e-9);
+        const auto count = [](const std::string& text, const std::string& words) {
+            int n = 0;
+            for (auto at = text.find(words); at != std::string::npos; at = text.find(words, at + 1)) ++n;
+            return n;
+        };
+        for (const Dialect dialect : {Dialect::TipControl, Dialect::Joints, Dialect::CutterData}) {
+            const std::string text = writeProgram(input, dialect).value();
+            const bool cutterData = dialect == Dialect::CutterData;
+            QCOMPARE(count(text, cutterData ? "DELAY/0.750" : " P0.750"), 24);
+            QCOMPARE(count(text, "G4 P"), cutterData ? 0 : dialect == Dialect::Joints ? 12 : 24); // the rest in cycles
+            const ReplayReport report = compareProgram(readProgram(text, *input.machine).value(), input);
+            QVERIFY2(report.agrees(), report.agrees() ? "" : report.differences[0].c_str());
+            // A wait that is changed or forgotten is noticed.
+            for (const std::string& other : {std::string(cutterData ? "DELAY/0.250" : " P0.250"), std::string(cutterData ? "RAPID" : "")}) {
+                std::string changed = text;
+                const auto at = changed.rfind(cutterData ? "DELAY/0.750" : "G4 P0.750");
+                changed.replace(at + (cutterData || other.empty() ? 0 : 2), cutterData ? 11 : other.empty() ? 9 : 7, other);
+                QVERIFY(!compareProgram(readProgram(changed, *input.machine).value(), input).agrees());
+            }
+        }
+        const auto refused = [&](const char* line) { return readProgram(std::string("%\nG21\nG0 X0\n") + line + "\nM30\n%\n", *input.machine).error().text(); };
+        for (const char* line : {"G4", "G4 P-1", "G4 P99999", "G4 P1 X5", "G1 X1 P1 F100"}) QVERIFY2(refused(line).find("line 4") != std::string::npos, line);
+    }
     void cyclesAreWrittenAndReadBack() {
         const Dome& d = dome();
         PostInput input = postInputOf(d.job, d.results.place, d.results.operations);

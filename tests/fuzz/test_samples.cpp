@@ -98,7 +98,8 @@ private slots:
         unpack.setStandardOutputFile(file);
         unpack.start("gzip", {"-dc", packed});
         QVERIFY(unpack.waitForFinished(60000));
-        const auto bodies = bodiesIn(file.toStdString());
+        Progress looking;
+        const auto bodies = bodiesIn(file.toStdString(), looking);
         QVERIFY2(bodies, bodies ? "" : bodies.error().text().c_str());
         QVERIFY(bodies->size() > 10);
         Progress progress;

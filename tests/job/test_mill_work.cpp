@@ -1,4 +1,5 @@
 // Milling as a part of jobs: first guesses, what a result rests on, what is left of the stock, and the roughing of the demo measured on it.
+#include "Engagement.h"
 #include "Near.h"
 #include "OpenedJob.h"
 #include "job/MillWork.h"
@@ -160,6 +161,29 @@ private slots:
         qInfo("cut %.0f mm, air %.0f mm: %.1f %%; %.0f of %.0f mm³ taken", cut, air, 100 * air / (cut + air), whole - stock.volume(), whole);
         QVERIFY2(air <= 0.1 * (cut + air), qPrintable(QString::number(air / (cut + air))));
         QVERIFY(whole - stock.volume() > 0.1 * whole);
+        // What is engaged, level by level, in the full block: looked at from above.
+        const double radius = 0.5 * done->tool.cutter.diameter, wanted = std::acos(1.0 - r.mill.stepover / radius);
+        std::vector<double> levels;
+        FlatPass all;
+        for (std::size_t i = 0; i < path.size(); ++i) {
+            const double z = path.tip[i].z();
+            if (path.motion[i] == Motion::Cut && (levels.empty() || z < levels.back() - 1e-3)) levels.push_back(z);
+            FlatPoint p;
+            p.at = path.tip[i];
+            p.motion = path.motion[i];
+            all.points.push_back(p);
+        }
+        test::Engaged engaged;
+        for (const double level : levels) {
+            FlatPass from; // what runs lower comes later
+            for (const FlatPoint& p : all.points)
+                if (p.at.z() > level - 1e-3) from.points.push_back(p);
+            test::EngagementGrid grid(Vec2(-70, -54), Vec2(70, 54), 0.1, [](const Vec2& p) { return std::abs(p.x()) < 60 && std::abs(p.y()) < 44; });
+            const test::Engaged one = grid.run({from}, radius, wanted, level);
+            one.tell(qPrintable(QString("level %1").arg(level)), wanted);
+            engaged.add(one);
+        }
+        engaged.tell("all levels", wanted);
         // No point of the part's skin has lost its material: everywhere at least the allowance stands before it.
         const TriangleMesh& mesh = m_yoke.place->part->mesh();
         const RoundedFrustum kPoint{0.0, 0.0, 0.0, 0.0, 1e-6};
@@ -178,13 +202,13 @@ private slots:
         again.add(done);
         QCOMPARE(again.now(progress).value()->volume(), then);
     }
-    // A rapid that ends in what still stands is told; once that is cut away it is not.
+    // A rapid through what still stands is told; once that is cut away it is not.
     void rapidsIntoWhatStandsAreTold() {
         StageCache cache;
         Progress progress;
         const auto told = [&](const Recipe& r, LeftStock& left) {
             const auto done = runOperation(*m_yoke.place, m_yoke.job.resolved(r), cache, progress, {}, [&](Progress& p) { return left.now(p); }).value();
-            return std::any_of(done->findings.begin(), done->findings.end(), [](const Finding& f) { return f.code == "rapid-into-stock"; });
+            return std::any_of(done->findings.begin(), done->findings.end(), [](const Finding& f) { return f.code == "rapid-through-stock"; });
         };
         const Recipe& ring = *m_yoke.job.operation("op3");
         LeftStock untouched(m_yoke.place, cache), roughed(m_yoke.place, cache);

@@ -139,7 +139,8 @@ private slots:
         Workshop workshop(dir());
         Job job = boxJob();
         const std::string file = test::pinnedPlate(dir()).string();
-        const auto inside = bodiesIn(file);
+        Progress looking;
+        const auto inside = bodiesIn(file, looking);
         QVERIFY(inside);
         for (const BodyInFile& b : *inside) {
             JobBody body;

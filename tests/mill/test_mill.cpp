@@ -1,11 +1,11 @@
 // Milling on a plane: pockets, open sides, bores, outlines, facing, roughing – measured against walls and stock that are known.
+#include "Engagement.h"
 #include "Near.h"
 #include "Support.h"
 #include "job/StockShape.h"
 #include "mill/Mill.h"
 #include "mill/Rough.h"
 #include "stock/Stock.h"
-#include <deque>
 
 using namespace gyre;
 using test::near;
@@ -286,84 +286,15 @@ private slots:
         Progress progress;
         const auto passes = clearLevel(allowed, material, r, step, 3, 0, spec, 0, progress);
         QVERIFY(!passes.empty());
-        // The grid.
-        const double cell = 0.1;
-        const int nx = 1400, ny = 1000;
-        const Vec2 origin(-10, -10);
-        std::vector<char> full(static_cast<std::size_t>(nx * ny));
-        for (int i = 0; i < nx; ++i)
-            for (int k = 0; k < ny; ++k) full[static_cast<std::size_t>(i * ny + k)] = material.contains(origin + cell * Vec2(i + 0.5, k + 0.5));
-        const auto at = [&](const Vec2& p) -> char* {
-            const int i = static_cast<int>(std::floor((p.x() - origin.x()) / cell)), k = static_cast<int>(std::floor((p.y() - origin.y()) / cell));
-            return i < 0 || k < 0 || i >= nx || k >= ny ? nullptr : &full[static_cast<std::size_t>(i * ny + k)];
-        };
-        const auto clear = [&](const Vec2& c) { // cells whose middle lies under the cutter
-            const int i0 = static_cast<int>(std::floor((c.x() - r - origin.x()) / cell)), k0 = static_cast<int>(std::floor((c.y() - r - origin.y()) / cell)),
-                      n = static_cast<int>(2 * r / cell) + 2;
-            for (int i = std::max(0, i0); i < std::min(nx, i0 + n); ++i)
-                for (int k = std::max(0, k0); k < std::min(ny, k0 + n); ++k)
-                    if ((origin + cell * Vec2(i + 0.5, k + 0.5) - c).squaredNorm() <= r * r) full[static_cast<std::size_t>(i * ny + k)] = 0;
-        };
-        // The cutter clears a millimetre behind itself: nearer, the cells would hide the thin end of the chip.
-        std::deque<Vec2> behind;
-        const auto passed = [&](const Vec2& c, std::size_t lag) {
-            behind.push_back(c);
-            while (behind.size() > lag) {
-                clear(behind.front());
-                behind.pop_front();
-            }
-        };
-        double cut = 0.0, air = 0.0, steady = 0.0, off = 0.0, heavy = 0.0, worst = 0.0, total = 0.0;
-        for (const FlatPass& pass : passes) {
-            double run = 0.0; // length since the present stretch began
-            // Lengths of the cutting stretches, so that their ends can be told.
-            std::vector<double> ahead(pass.points.size(), 0.0);
-            for (std::size_t i = pass.points.size() - 1; i-- > 0;)
-                ahead[i] = pass.points[i + 1].motion == Motion::Cut ? ahead[i + 1] + (pass.points[i + 1].at - pass.points[i].at).norm() : 0.0;
-            for (std::size_t i = 1; i < pass.points.size(); ++i) {
-                const FlatPoint &a = pass.points[i - 1], &b = pass.points[i];
-                const Vec2 d = (b.at - a.at).head<2>();
-                const int n = std::max(1, static_cast<int>(std::ceil(d.norm() / 0.25)));
-                if (b.motion != Motion::Cut) run = 0.0;
-                for (int k = 1; k <= n; ++k) {
-                    const Vec2 c = a.at.head<2>() + d * k / n;
-                    if (b.motion == Motion::Cut) {
-                        int hit = 0;
-                        constexpr int kRound = 360;
-                        for (int q = 0; q < kRound; ++q) {
-                            const double angle = 2 * kPi * q / kRound;
-                            const char* p = at(c + (r - 0.05) * Vec2(std::cos(angle), std::sin(angle)));
-                            hit += p && *p;
-                        }
-                        // What lags behind shows half as far behind the middle as well.
-                        const double engaged = std::max(0.0, 2 * kPi * hit / kRound - (run > 2.0 ? 0.5 / r : 0.0)), length = d.norm() / n;
-                        run += length;
-                        total += length;
-                        if (hit == 0)
-                            air += length;
-                        else
-                            cut += length;
-                        worst = std::max(worst, engaged);
-                        const double toEnd = ahead[i] + (1.0 - static_cast<double>(k) / n) * d.norm();
-                        if (run > 2 * r && toEnd > 2 * r && engaged >= 0.05) {
-                            steady += length;
-                            if (std::abs(engaged - wanted) > 0.2 * wanted + radians(2.0)) off += length;
-                            if (engaged > 1.2 * wanted + radians(2.0)) heavy += length;
-                        }
-                    }
-                    if (b.at.z() < 0.2) passed(c, b.motion == Motion::Cut && run > 2.0 ? static_cast<std::size_t>(std::ceil(1.0 / (d.norm() / n))) : 0);
-                }
-            }
-        }
-        const std::size_t left = static_cast<std::size_t>(std::count(full.begin(), full.end(), 1));
-        qInfo("cut %.0f mm, air %.1f %%, steady %.0f mm of which off %.1f %%, heavy %.1f %%, most %.1f° (wanted %.1f°), left %.2f mm², passes %zu", cut,
-              100 * air / total, steady, 100 * off / std::max(1.0, steady), 100 * heavy / std::max(1.0, steady), degrees(worst), degrees(wanted),
-              static_cast<double>(left) * cell * cell, passes.size());
-        QVERIFY(air <= (kind == 2 ? 0.18 : 0.1) * total); // along the open side fronts run out into the air
+        test::EngagementGrid grid(Vec2(-10, -10), Vec2(130, 90), 0.1, [&](const Vec2& p) { return material.contains(p); });
+        const test::Engaged e = grid.run(passes, r, wanted);
+        e.tell("roughing", wanted);
+        qInfo("left %.2f mm², passes %zu", grid.left(), passes.size());
+        QVERIFY(e.air <= (kind == 2 ? 0.18 : 0.1) * e.total()); // along the open side fronts run out into the air
         // Where fronts of a closed pocket meet its walls they are steeper for a moment: docs/decisions/0010.
-        QVERIFY2(off <= (kind == 1 ? 0.28 : 0.15) * steady, qPrintable(QString::number(off / steady)));
-        QVERIFY2(heavy <= (kind == 1 ? 0.14 : 0.04) * steady, qPrintable(QString::number(heavy / steady)));
-        QVERIFY(static_cast<double>(left) * cell * cell < (kind == 0 ? 4.0 : 30.0));
+        QVERIFY2(e.off <= (kind == 1 ? 0.28 : 0.15) * e.steady, qPrintable(QString::number(e.off / e.steady)));
+        QVERIFY2(e.heavy <= (kind == 1 ? 0.14 : 0.04) * e.steady, qPrintable(QString::number(e.heavy / e.steady)));
+        QVERIFY(grid.left() < (kind == 0 ? 4.0 : 30.0));
     }
 };
 

@@ -6,14 +6,33 @@
 
 using namespace gyre;
 
+namespace {
+Result<std::vector<BodyInFile>> found(const std::filesystem::path& file) {
+    Progress progress;
+    return bodiesIn(file, progress);
+}
+} // namespace
+
 class TestAssembly : public QObject {
     Q_OBJECT
     QTemporaryDir m_dir;
     std::filesystem::path dir() { return m_dir.path().toStdString(); }
 private slots:
+    void lookingIntoAFileIsCalledOff() {
+        for (const double at : {0.0, 0.08, 0.16}) { // before it, in its text, while shapes are made
+            Progress progress([&](double fraction, const std::string&) {
+                if (fraction >= at) progress.cancel();
+            });
+            if (at == 0.0) progress.cancel();
+            const auto bodies = bodiesIn(test::pinnedPlate(dir()), progress);
+            QVERIFY(!bodies);
+            QVERIFY(bodies.error().cancelled);
+        }
+        QVERIFY(found(test::pinnedPlate(dir())));
+    }
     void bodiesHaveNamesColoursAndPlaces() {
         const auto file = test::pinnedPlate(dir());
-        const auto bodies = bodiesIn(file);
+        const auto bodies = found(file);
         QVERIFY2(bodies, bodies ? "" : bodies.error().text().c_str());
         QCOMPARE(bodies->size(), std::size_t(3));
         QCOMPARE((*bodies)[0].name, std::string("plate")); // the largest first
@@ -42,11 +61,11 @@ private slots:
         QVERIFY(whole && (*whole)->faces().size() == 12);
     }
     void whatIsNoAssemblyHasNoBodiesToChoose() {
-        const auto one = bodiesIn(test::boxStep(dir(), 10, 10, 10));
+        const auto one = found(test::boxStep(dir(), 10, 10, 10));
         QVERIFY(one && one->empty());
-        const auto iges = bodiesIn(test::boxIges(dir(), 10, 10, 10));
+        const auto iges = found(test::boxIges(dir(), 10, 10, 10));
         QVERIFY(iges && iges->empty());
-        QVERIFY(!bodiesIn(dir() / "missing.step"));
+        QVERIFY(!found(dir() / "missing.step"));
         Progress progress;
         QVERIFY(!Part::open(test::boxIges(dir(), 10, 10, 10), 0.02, progress, 1.0, "body"));
     }
@@ -62,7 +81,7 @@ private slots:
                 s[from + static_cast<std::size_t>(random.integer(6, static_cast<int>(to - from) - 1))] = static_cast<char>(random.integer(33, 126));
             const auto broken = dir() / QString("broken-%1.step").arg(i).toStdString();
             std::ofstream(broken) << s;
-            const auto bodies = bodiesIn(broken);
+            const auto bodies = found(broken);
             if (!bodies) QVERIFY(!bodies.error().what.empty());
         }
     }

@@ -32,6 +32,64 @@ private slots:
         QCOMPARE(stepFromScallop(3, 0), 0.0);
         QCOMPARE(scallopFromStep(3, 100), 3.0);
     }
+    // Two ribs on a plate: its top goes on all around them, rows shall not.
+    void rowsEndAcrossBetweenTheEndsOfRails() {
+        for (const double shift : {0.0, 12.0}) {
+            const auto part = test::openPart(test::ribbedPlate(dir(), shift));
+            int top = -1;
+            for (std::size_t f = 0; f < part->faces().size(); ++f)
+                if (std::abs(part->faces()[f].bounds.low.z() - 10) < 1e-6 && std::abs(part->faces()[f].bounds.high.z() - 10) < 1e-6) top = static_cast<int>(f);
+            PatternSpec spec;
+            spec.spacing = 1.0;
+            spec.across = true;
+            for (std::size_t e = 0; e < part->edges().size(); ++e) {
+                const EdgeInfo& i = part->edges()[e];
+                if (std::abs(i.length - 40) > 1e-6 || std::abs(i.middle.z() - 10) > 1e-6) continue;
+                if (std::abs(i.middle.y() - 22) < 1e-6) spec.rail1 = {part->edgeRef(static_cast<int>(e))};
+                if (std::abs(i.middle.y() - 40) < 1e-6) spec.rail2 = {part->edgeRef(static_cast<int>(e))};
+            }
+            QVERIFY(top >= 0 && spec.rail1.size() == 1 && spec.rail2.size() == 1);
+            const PatternResult r = lay(*part, {top}, spec);
+            QVERIFY(r.widestGap <= 1.01);
+            for (const Row& row : r.rows) {
+                QVERIFY(!row.closed);
+                double low = 1e9, high = -1e9;
+                for (const Vec3& p : row.points) {
+                    QVERIFY(std::abs(p.z() - 10) < 1e-9 && p.y() > 22 - 1e-6 && p.y() < 40 + 1e-6);
+                    if (shift == 0.0) QVERIFY2(std::abs(p.y() - (22 + 18 * row.level)) < 1e-3, qPrintable(QString::number(p.y() - 22 - 18 * row.level)));
+                    const double left = 20 + shift * (p.y() - 22) / 18;
+                    QVERIFY2(p.x() > left - 1e-3 && p.x() < left + 40 + 1e-3, qPrintable(QString("%1 %2").arg(p.x()).arg(left)));
+                    low = std::min(low, p.x() - left);
+                    high = std::max(high, p.x() - left);
+                }
+                QVERIFY2(low < 1e-3 && high > 40 - 1e-3, qPrintable(QString("%1 %2").arg(low).arg(high))); // from one way across to the other
+            }
+            if (shift == 0.0) QCOMPARE(r.rows.size(), std::size_t(19));
+            spec.across = false; // then they go on to the plate's ends
+            double longest = 0.0;
+            for (const Row& row : lay(*part, {top}, spec).rows) longest = std::max(longest, length(row.points));
+            QVERIFY(longest > 60);
+            // Rails that do not face each other: told, not guessed.
+            spec.across = true;
+            std::swap(spec.rail1, spec.rail2);
+            for (std::size_t e = 0; e < part->edges().size(); ++e) {
+                const EdgeInfo& i = part->edges()[e];
+                if (std::abs(i.length - 40) < 1e-6 && std::abs(i.middle.z() - 10) < 1e-6 && std::abs(i.middle.y() - 18) < 1e-6) spec.rail2 = {part->edgeRef(static_cast<int>(e))};
+            }
+            Progress progress;
+            const auto refused = layRows(*part, {top}, spec, 3.0, progress);
+            QVERIFY(!refused);
+            QVERIFY2(!refused.error().remedy.empty(), refused.error().text().c_str());
+        }
+    }
+    void closedRailsHaveNoEndsToGoAcross() {
+        const auto part = test::openPart(test::cylinderStep(dir(), 20, 30));
+        PatternSpec spec;
+        spec.across = true;
+        Progress progress;
+        const auto refused = layRows(*part, {wallOf(*part)}, spec, 3.0, progress);
+        QVERIFY(!refused && refused.error().text().find("closed") != std::string::npos);
+    }
     // On a cylinder between its rims the harmonic field is the height: every row is a circle at an even height.
     void rowsOnACylinderAreEvenCircles() {
         const auto part = test::openPart(test::cylinderStep(dir(), 20, 30));

@@ -60,6 +60,42 @@ private slots:
         QVERIFY(both->inside({15, 10, 10}) && !both->inside({31, 10, 10}) && both->depth({10, 10, 19.5}) < -0.45);
         QVERIFY(!Stock::of({}, 0.5, progress).has_value());
     }
+    // Its surface closes, encloses its volume, lies on what it was made of, and looks outward.
+    void theSkinOfAStock() {
+        const TriangleMesh b = block({0, 0, 0}, {12, 9, 6}), c = bar(8, 20);
+        for (const TriangleMesh* m : {&b, &c}) {
+            const Stock s = stockOf(*m, 0.25);
+            const TriangleMesh skin = s.skin();
+            QVERIFY(near(signedVolume(skin), s.volume(), 0.01));
+            std::map<std::pair<std::uint32_t, std::uint32_t>, int> sides;
+            for (const auto& t : skin.triangles)
+                for (std::size_t k = 0; k < 3; ++k) {
+                    ++sides[{t[k], t[(k + 1) % 3]}];
+                    --sides[{t[(k + 1) % 3], t[k]}];
+                }
+            for (const auto& side : sides) QCOMPARE(side.second, 0);
+            const MeshTree tree(*m);
+            double most = 0.0, sum = 0.0;
+            for (std::size_t i = 0; i < skin.points.size(); ++i) {
+                const double d = tree.closest(skin.points[i]).distance;
+                most = std::max(most, d);
+                sum += d;
+                if (d < 0.02) QVERIFY(!s.inside(skin.points[i] + 0.6 * skin.normals[i]));
+            }
+            QVERIFY2(most < 0.25, qPrintable(QString::number(most))); // at sharp edges
+            QVERIFY2(sum / static_cast<double>(skin.points.size()) < 0.02, qPrintable(QString::number(sum / static_cast<double>(skin.points.size()))));
+        }
+        // A piece of it only.
+        Progress progress;
+        Box only;
+        only.add(Vec3(8, -1, -1));
+        only.add(Vec3(13, 4, 7));
+        const Stock corner = Stock::of({&b}, 0.1, progress, only).value();
+        QVERIFY(near(corner.volume(), 4.0 * 4 * 6, 0.02));
+        only.low.x() = only.low.y() = 20;
+        only.high.x() = only.high.y() = 30;
+        QVERIFY(!Stock::of({&b}, 0.1, progress, only));
+    }
     // Drilled, slotted, turned: within half a percent of the formula.
     void drilledSlottedTurned() {
         Progress progress;

@@ -200,6 +200,13 @@ std::filesystem::path bossedBar(const std::filesystem::path& folder) {
     return write(BRepAlgoAPI_Fuse(bar, boss).Shape(), folder / "bossed.step");
 }
 
+std::filesystem::path ribbedPlate(const std::filesystem::path& folder, double shift) {
+    const TopoDS_Shape plate = BRepPrimAPI_MakeBox(gp_Pnt(0, 0, 0), gp_Pnt(100, 60, 10)).Shape();
+    const TopoDS_Shape first = BRepPrimAPI_MakeBox(gp_Pnt(20, 18, 8), gp_Pnt(60, 22, 22)).Shape();
+    const TopoDS_Shape second = BRepPrimAPI_MakeBox(gp_Pnt(20 + shift, 40, 8), gp_Pnt(60 + shift, 44, 22)).Shape();
+    return write(BRepAlgoAPI_Fuse(BRepAlgoAPI_Fuse(plate, first).Shape(), second).Shape(), folder / "ribbed.step");
+}
+
 Assembly ballTool(double diameter, double stickOut) {
     Assembly a;
     a.id = a.name = "ball";

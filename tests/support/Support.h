@@ -51,6 +51,8 @@ std::filesystem::path milledBlock(const std::filesystem::path& folder);
 
 /// A bar Ø30 about X, 60 long, with a boss Ø8 along Z at X 30, up to 26 from the axis.
 std::filesystem::path bossedBar(const std::filesystem::path& folder);
+/// A plate 100 × 60 × 10 with two ribs of 40 along x, the second one shifted; their feet face each other at y = 22 and 40.
+[[nodiscard]] std::filesystem::path ribbedPlate(const std::filesystem::path& folder, double shift);
 
 Assembly ballTool(double diameter, double stickOut);
 Assembly flatTool(double diameter, double flutes);

@@ -96,8 +96,8 @@ protected:
         QTest::mouseClick(button, Qt::LeftButton);
         QCoreApplication::processEvents();
     }
-    /// A face by a click in the view, from above or from where it can be seen.
-    void clickFace(int face) {
+    /// A face by a click in the view, from above or from where it can be seen; as near as it gets to a place on it, if one is given.
+    void clickFace(int face, const std::optional<Vec3>& place = {}) {
         const FaceInfo& info = m_model->place()->part->faces()[static_cast<std::size_t>(face)];
         View& view = m_window->view();
         (void)view.grab(); // framed, if that is still due
@@ -108,10 +108,15 @@ protected:
         for (const double high : {std::clamp(up, -80.0, 80.0), 35.0, 60.0}) {
             view.camera().look(std::abs(up) > 80 ? -90 : azimuth, high);
             (void)view.grab();
+            double nearest = 1e300;
             for (const auto& t : part.faceMesh(face).triangles) {
                 const auto& points = part.faceMesh(face).points;
-                const auto p = view.camera().project((points[t[0]] + points[t[1]] + points[t[2]]) / 3.0);
-                if (p && view.rect().adjusted(4, 50, -4, -4).contains(p->toPoint()) && faceAt(part, view.camera(), *p).face == face) at = p->toPoint();
+                const Vec3 middle = (points[t[0]] + points[t[1]] + points[t[2]]) / 3.0;
+                const double far = place ? (middle - *place).norm() : 0.0;
+                const auto p = far <= nearest ? view.camera().project(middle) : std::nullopt;
+                if (!p || !view.rect().adjusted(4, 50, -4, -4).contains(p->toPoint()) || faceAt(part, view.camera(), *p).face != face) continue;
+                at = p->toPoint();
+                nearest = far;
             }
             if (!at.isNull()) break;
         }
@@ -119,6 +124,29 @@ protected:
         ++m_actions;
         QTest::mouseMove(&view, at);
         QTest::mouseClick(&view, Qt::LeftButton, {}, at);
+    }
+    /// An edge by a click in the view, from where one of its faces is seen.
+    void clickEdge(int edge) {
+        const Part& part = *m_model->place()->part;
+        const EdgeInfo& info = part.edges()[static_cast<std::size_t>(edge)];
+        View& view = m_window->view();
+        (void)view.grab();
+        for (const int face : info.faces) {
+            if (face < 0) continue;
+            const auto nearby = part.project(face, info.middle).normal;
+            for (const double high : {degrees(std::asin(std::clamp(nearby.z(), -1.0, 1.0))), 25.0, 50.0, 75.0}) {
+                view.camera().look(degrees(std::atan2(nearby.y(), nearby.x())), std::clamp(high, -80.0, 80.0));
+                (void)view.grab();
+                for (const Vec3& p : part.edgeLine(edge)) {
+                    const auto at = view.camera().project(p);
+                    if (!at || !view.rect().adjusted(6, 50, -6, -6).contains(at->toPoint()) || edgeAt(part, view.camera(), at->toPoint(), 3.0) != edge) continue;
+                    ++m_actions;
+                    QTest::mouseMove(&view, at->toPoint());
+                    return QTest::mouseClick(&view, Qt::LeftButton, {}, at->toPoint());
+                }
+            }
+        }
+        QFAIL(qPrintable(QString("edge %1 cannot be seen").arg(edge)));
     }
     // Every one of these is one action of the user.
     void click(QWidget* w) {

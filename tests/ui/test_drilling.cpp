@@ -38,6 +38,57 @@ private slots:
         m_model->undo();
         QVERIFY(m_model->job().route.empty());
     }
+    // Single holes by clicks in the view, the others of their kind by Space, all of it by numbers.
+    void singleHolesAreTakenInAndOut() {
+        click(find<QPushButton>("addHoleWork"));
+        settle();
+        m_model->select(idOf(0));
+        QCOMPARE(op(0).holes.size(), std::size_t(12));
+        click(find<Word>("word.holes"));
+        QCOMPARE(m_model->pickMode(), PickMode::Feature);
+        const auto& holes = m_model->place()->holes;
+        std::size_t mine = holes.size(), other = holes.size(); // from above, both can be looked into
+        for (std::size_t i = 0; i < holes.size(); ++i)
+            if (holes[i].direction.z() > 0.7) (m_model->works(i) ? mine : other) = i;
+        QVERIFY(mine < holes.size() && other < holes.size());
+        const auto clickHole = [&](std::size_t hole) { // on its wall, where the eye sees it
+            View& view = m_window->view();
+            const Vec3 d = holes[hole].direction;
+            const Part& part = *m_model->place()->part;
+            for (const double lean : {-12.0, 12.0, -25.0, 25.0}) {
+                view.camera().look(degrees(std::atan2(d.y(), d.x())), std::clamp(degrees(std::asin(d.z())) + lean, -85.0, 85.0));
+                (void)view.grab();
+                for (const auto& t : part.faceMesh(holes[hole].faces[0]).triangles) {
+                    const auto& points = part.faceMesh(holes[hole].faces[0]).points;
+                    const auto p = view.camera().project((points[t[0]] + points[t[1]] + points[t[2]]) / 3.0);
+                    if (!p || faceAt(part, view.camera(), p->toPoint()).face != holes[hole].faces[0]) continue;
+                    QTest::mouseMove(&view, p->toPoint());
+                    QVERIFY(view.hoverWords().contains("take it"));
+                    return QTest::mouseClick(&view, Qt::LeftButton, {}, p->toPoint());
+                }
+            }
+            QFAIL("the hole cannot be seen");
+        };
+        clickHole(mine);
+        QCOMPARE(op(0).holes.size(), std::size_t(11));
+        QVERIFY(!m_model->works(mine));
+        clickHole(other);
+        QCOMPARE(op(0).holes.size(), std::size_t(12));
+        QVERIFY(m_model->works(other));
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->result(idOf(1)) && m_model->result(idOf(1))->drill && m_model->result(idOf(1))->drill->passes.size() == 12, 60000);
+        QTest::keyClick(&m_window->view(), Qt::Key_Escape);
+        QCOMPARE(m_model->pickMode(), PickMode::None);
+        m_model->undo();
+        m_model->undo();
+        QVERIFY(m_model->works(mine) && !m_model->works(other));
+        // By numbers; and what is no hole is told.
+        QVERIFY(m_model->setPicks("holes", "0-4"));
+        QCOMPARE(op(0).holes.size(), std::size_t(5));
+        QCOMPARE(m_model->picks("holes"), QString("0-4"));
+        QVERIFY(!m_model->setPicks("holes", "48"));
+        QVERIFY(!m_model->setPicks("holes", "one"));
+    }
     void aStepIsReadAndChangedInWords() {
         click(find<QPushButton>("addHoleWork"));
         settle();

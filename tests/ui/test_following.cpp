@@ -124,6 +124,77 @@ private slots:
         QCOMPARE(m_model->result()->path()->size(), size);
     }
 
+    // A cheek beside the channel: rows whose axis goes through the curve above it.
+    void rowsOnACheek() {
+        openJobFile("horn-guide.gyre.json");
+        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
+        settle();
+        m_actions = 0;
+        click(find<QPushButton>("addOperation"));
+        clickFace(faceThat([](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.area > 3500 && std::abs(f.normal.z()) < 0.2 && f.normal.y() < 0 && f.centre.y() > 10; }));
+        QTest::keyClick(&m_window->view(), Qt::Key_Escape);
+        choose("tool", "ball-6-long");
+        choose("axis.rule", "curve");
+        choose("axis.curve", "above the channel");
+        choose("guard.response", "drop");
+        type("pattern.spacing", "1.2");
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale() && m_model->result()->path(), 60000);
+        QVERIFY(m_model->result()->pattern && m_model->result()->pattern->rows.size() > 10);
+        for (const Finding& f : m_model->result()->findings) QVERIFY2(f.rank != Rank::Stop || f.stage == "Links", f.text.c_str());
+        // Every axis goes through the curve.
+        const auto curve = curvesNamed(*m_model->place(), "above the channel").value().curves.at(0).polyline(0.01);
+        const Toolpath& path = *m_model->result()->path();
+        for (std::size_t i = 0; i < path.size(); i += 97) {
+            if (path.motion[i] != Motion::Cut) continue;
+            double least = 1e9;
+            for (const Vec3& p : curve) least = std::min(least, rejected(p - path.tip[i], path.axis[i]).norm());
+            QVERIFY2(least < 0.5, qPrintable(QString::number(least)));
+        }
+    }
+    // The side of a vane between two rails that are picked edge by edge, seven times around; then rows over the hub between two vanes.
+    void vaneSidesAndRowsBetweenVanes() {
+        openJobFile("runner-vanes.gyre.json");
+        const auto& route = m_model->job().route;
+        const auto demo = [&](OperationKind kind, bool across) {
+            return *std::find_if(route.begin(), route.end(), [&](const Recipe& r) { return r.kind == kind && r.pattern.across == across; });
+        };
+        const Recipe vane = demo(OperationKind::Swarf, false), hub = demo(OperationKind::Surface, true);
+        const Part& part = *m_model->place()->part;
+        const auto edge = [&](const std::vector<ShapeRef>& refs) { return *part.findEdge(refs.at(0)); };
+        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
+        settle();
+        m_actions = 0;
+        add("swarf");
+        choose("swarf.from", "rails");
+        clickEdge(edge(vane.pattern.rail1));
+        click(find<Word>("word.pattern.rail2"));
+        clickEdge(edge(vane.pattern.rail2));
+        QTest::keyClick(&m_window->view(), Qt::Key_Escape);
+        choose("tool", "taper-4");
+        type("repeat.count", "7");
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale() && m_model->result()->follow, 60000);
+        QCOMPARE(m_model->result()->follow->passes.size(), std::size_t(1));
+        QCOMPARE(m_model->result()->passes->size(), std::size_t(7));
+        QVERIFY2(m_model->result()->follow->over < 0.05, qPrintable(QString::number(m_model->result()->follow->over)));
+        // The hub is one face around all vanes: its rows end where the rails do.
+        click(find<QPushButton>("addOperation"));
+        clickFace(*part.findFace(hub.target.faces.at(0)));
+        click(find<Word>("word.pattern.rail1"));
+        clickEdge(edge(hub.pattern.rail1));
+        click(find<Word>("word.pattern.rail2"));
+        clickEdge(edge(hub.pattern.rail2));
+        QTest::keyClick(&m_window->view(), Qt::Key_Escape);
+        choose("pattern.across", "true");
+        choose("tool", QString::fromStdString(hub.tool));
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale() && m_model->result()->pattern, 60000);
+        for (const Row& row : m_model->result()->pattern->rows) QVERIFY2(length(row.points) < 90, qPrintable(QString::number(length(row.points))));
+        QVERIFY(m_model->result()->pattern->rows.size() > 5);
+        QVERIFY2(m_actions <= 24, qPrintable(QString::number(m_actions)));
+    }
+
     void edgesPickedAndAround() {
         openJobFile("yoke-edges.gyre.json");
         m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
@@ -147,6 +218,119 @@ private slots:
         QTRY_VERIFY(!m_model->stale() && !m_model->result()->findings.empty() && m_model->result()->findings[0].text.find("flat") != std::string::npos);
     }
 
+    // Lines drawn by two clicks each: rails held together, and the axis along lines.
+    void linesAreDrawnInTheView() {
+        openJobFile("runner-vanes.gyre.json");
+        m_model->select(QString::fromStdString(m_model->job().route.front().id));
+        settle();
+        QVERIFY(op().kind == OperationKind::Swarf && op().swarf.fromRails);
+        const Part& part = *m_model->place()->part;
+        const int foot = *part.findEdge(op().pattern.rail1[0]), tip = *part.findEdge(op().pattern.rail2[0]);
+        const auto& of = part.edges()[static_cast<std::size_t>(foot)].faces;
+        int side = -1; // the face between them
+        for (const int f : part.edges()[static_cast<std::size_t>(tip)].faces)
+            if (f == of[0] || f == of[1]) side = f;
+        QVERIFY(side >= 0);
+        click(find<Word>("word.swarf.draw"));
+        clickFace(side, part.edges()[static_cast<std::size_t>(foot)].middle);
+        QCOMPARE(m_model->collectedPoints().size(), std::size_t(1));
+        clickFace(side, part.edges()[static_cast<std::size_t>(tip)].middle);
+        QCOMPARE(op().swarf.sync.size(), std::size_t(1));
+        const auto line = op().swarf.sync[0];
+        QVERIFY2(line[0] > 0.2 && line[0] < 0.8 && line[1] > 0.2 && line[1] < 0.8, qPrintable(QString("%1 %2").arg(line[0]).arg(line[1])));
+        const auto drawn = m_model->syncLines();
+        QVERIFY(drawn.size() == 1 && drawn[0].size() == 2);
+        // One that crosses it is refused, with the reason.
+        clickFace(side, part.edges()[static_cast<std::size_t>(foot)].start);
+        const auto first = m_model->collectedPoints().at(0);
+        m_model->give({}, {}, (first - part.edges()[static_cast<std::size_t>(foot)].start).norm() < (first - part.edges()[static_cast<std::size_t>(foot)].end).norm()
+                                  ? drawn[0][1] + 2.0 * (drawn[0][1] - part.edges()[static_cast<std::size_t>(tip)].start).normalized()
+                                  : drawn[0][1]);
+        QVERIFY(op().swarf.sync.size() == 1 || op().swarf.sync[1][1] > op().swarf.sync[0][1]);
+        m_model->setPickMode(PickMode::None);
+        while (!op().swarf.sync.empty()) m_model->undo();
+        // The axis along lines.
+        const auto& route = m_model->job().route;
+        const auto rows = std::find_if(route.begin(), route.end(), [](const Recipe& r) { return r.kind == OperationKind::Surface; });
+        m_model->select(QString::fromStdString(rows->id));
+        choose("axis.last.rule", "same");
+        choose("axis.rule", "lines");
+        click(find<Word>("word.axis.draw"));
+        QVERIFY(!m_model->job().mends.empty() && m_model->job().mends.back().kind == MendKind::Drawn);
+        QCOMPARE(op().axis.curve, m_model->job().mends.back().name);
+        const auto& edges = part.edges();
+        for (const int e : {foot, tip}) clickFace(side, edges[static_cast<std::size_t>(e)].start);
+        for (const int e : {foot, tip}) clickFace(side, edges[static_cast<std::size_t>(e)].end);
+        QCOMPARE(m_model->job().mends.back().points.size(), std::size_t(4));
+        QTest::keyClick(&m_window->view(), Qt::Key_Escape);
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale() && m_model->place()->mends, 60000);
+        QCOMPARE(m_model->place()->mends->back().curves.size(), std::size_t(2));
+        QVERIFY2(m_model->result()->axis, m_model->result()->findings.empty() ? "" : m_model->result()->findings[0].text.c_str());
+    }
+    // Keys in the view: made by a double click on the path, dragged along their row, turned at the tool, taken away.
+    void axisKeysInTheView() {
+        View& view = m_window->view();
+        m_model->setPeel(Stage::Links);
+        (void)view.grab();
+        const Toolpath& path = *m_model->result()->path();
+        std::optional<QPoint> at; // a place of the path that can be seen
+        for (std::size_t i = path.size() / 3; i < path.size() && !at; ++i) {
+            if (path.motion[i] != Motion::Cut) continue;
+            const auto p = view.camera().project(path.contact[i]);
+            if (!p || !view.rect().adjusted(60, 80, -60, -60).contains(p->toPoint())) continue;
+            const auto hit = locationAt(*m_model->place()->part, path, view.camera(), p->toPoint());
+            const auto on = hit ? m_model->onRow(*hit) : std::nullopt;
+            if (on && on->fraction > 0.3 && on->fraction < 0.7) at = p->toPoint();
+        }
+        QVERIFY(at);
+        QVERIFY(view.keyMarks().empty());
+        QTest::mouseDClick(&view, Qt::LeftButton, {}, *at);
+        QCOMPARE(op().axis.keys.size(), std::size_t(1));
+        settle();
+        QTRY_VERIFY(!m_model->stale());
+        (void)view.grab();
+        QCOMPARE(view.keyMarks().size(), std::size_t(2)); // on the first and on the last row
+        // A click goes there; what is turned at the tool then is the key, not the rule.
+        const auto mark = view.keyMarks()[1];
+        m_model->setLocation(0);
+        QTest::mouseClick(&view, Qt::LeftButton, {}, mark.at.toPoint());
+        QVERIFY(m_model->location() > 0);
+        QCOMPARE(m_model->keyHere().value_or(99), std::size_t(0));
+        const double lead = op().axis.leadDegrees;
+        const auto knob = view.leadHandle();
+        QVERIFY(knob);
+        const auto drag = [&](const QPointF& from, const QPointF& to) {
+            QTest::mousePress(&view, Qt::LeftButton, {}, from.toPoint());
+            for (int i = 1; i <= 4; ++i) {
+                const QPointF p = from + (to - from) * i / 4.0;
+                QMouseEvent move(QEvent::MouseMove, p, view.mapToGlobal(p), Qt::NoButton, Qt::LeftButton, {});
+                QApplication::sendEvent(&view, &move);
+            }
+            QTest::mouseRelease(&view, Qt::LeftButton, {}, to.toPoint());
+        };
+        drag(*knob, *knob + QPointF(24, 10));
+        QVERIFY2(std::abs(op().axis.keys[0].leadDegrees) > 0.2, qPrintable(QString::number(op().axis.keys[0].leadDegrees)));
+        QCOMPARE(op().axis.leadDegrees, lead);
+        settle();
+        QTRY_VERIFY(!m_model->stale());
+        // Along its row: this end moves, the other stays.
+        const AxisKey before = op().axis.keys[0];
+        const auto now = view.keyMarks();
+        const auto end = std::find_if(now.begin(), now.end(), [&](const View::KeyMark& k) { return view.rect().adjusted(90, 90, -90, -90).contains(k.at.toPoint()); });
+        QVERIFY(end != now.end());
+        const bool last = end->last;
+        drag(end->at, end->at + QPointF(40, 0));
+        const AxisKey after = op().axis.keys[0];
+        QVERIFY(last ? std::abs(after.atLast - before.atLast) > 0.005 && after.at == before.at : std::abs(after.at - before.at) > 0.005 && after.atLast == before.atLast);
+        m_model->undo(); // the whole drag is one step
+        QCOMPARE(op().axis.keys[0].at, before.at);
+        QCOMPARE(op().axis.keys[0].atLast, before.atLast);
+        settle();
+        QTRY_VERIFY(!m_model->stale());
+        QTest::mouseClick(&view, Qt::RightButton, {}, view.keyMarks()[0].at.toPoint());
+        QVERIFY(op().axis.keys.empty());
+    }
     void axisKeysByWords() {
         openJobFile("runner-vanes.gyre.json");
         const auto& route = m_model->job().route;

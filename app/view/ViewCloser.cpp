@@ -1,0 +1,66 @@
+// The closer look in the 3D view: what stands after the cuts, coloured by how far it is off the part.
+#include "Theme.h"
+#include "view/View.h"
+#include <algorithm>
+#include <cmath>
+
+namespace gyre {
+
+// Colours: the part's own where it stands as modelled, the stock's where something is left, that of keys where an edge is broken on purpose,
+// and the unsafe one where more is gone.
+void View::uploadCloser() {
+    m_closerOld = false;
+    m_closer.clear();
+    const auto look = m_model.closer();
+    if (!look) return;
+    const Theme& t = theme();
+    const double fine = std::max(0.01, 0.5 * look->cell);
+    const auto mixed = [](const QColor& a, const QColor& b, double share) {
+        const auto mix = [&](int x, int y) { return static_cast<int>(x + share * (y - x)); };
+        return QColor(mix(a.red(), b.red()), mix(a.green(), b.green()), mix(a.blue(), b.blue()));
+    };
+    const auto bandOf = [&](double off) { return std::abs(off) <= fine ? 0 : off > 0.0 ? (off > 0.1 ? 2 : 1) : -off <= look->broken ? 3 : 4; };
+    const std::array<QColor, 5> colours{t.clay, mixed(t.clay, t.oat, 0.6), t.oat, mixed(t.clay, t.ochre, 0.75), t.unsafe};
+    std::array<TriangleMesh, 5> bands;
+    for (TriangleMesh& b : bands) {
+        b.points = look->skin.points;
+        b.normals = look->skin.normals;
+    }
+    for (const auto& tr : look->skin.triangles) {
+        const auto worst = *std::max_element(tr.begin(), tr.end(), [&](auto a, auto b) { return std::abs(look->off[a]) < std::abs(look->off[b]); });
+        TriangleMesh& b = bands[static_cast<std::size_t>(bandOf(look->off[worst]))];
+        b.triangles.push_back(tr);
+        b.faces.push_back(0);
+    }
+    for (std::size_t i = 0; i < bands.size(); ++i)
+        if (!bands[i].triangles.empty()) m_closer.push_back({m_renderer.upload(bands[i]), colours[i]});
+    if (!m_closerFramed) frameCloser();
+}
+
+// From the side that the tool touches, a little aside.
+void View::frameCloser() {
+    const auto r = m_model.result();
+    if (!r || !r->path() || r->path()->empty()) return;
+    m_cameraBefore = m_camera;
+    m_closerFramed = true;
+    const std::size_t i = std::min(m_model.location(), r->path()->size() - 1);
+    const Vec3 from = (r->path()->normal[i].squaredNorm() > 0.5 ? r->path()->normal[i] : r->path()->axis[i]).normalized();
+    m_camera.look(degrees(std::atan2(from.y(), from.x())) - 25.0, std::clamp(degrees(std::asin(std::clamp(from.z(), -1.0, 1.0))) + 10.0, -80.0, 80.0));
+    m_camera.frame(m_model.closer()->box);
+}
+
+QString View::closerWords() const {
+    if (!m_model.closerFrom()) return {};
+    const auto look = m_model.closer();
+    if (!look) return m_model.closerTrouble().isEmpty() ? tr("Looking closely …") : m_model.closerTrouble();
+    QStringList words{tr("%1 mm across, to %2 mm").arg(look->box.high.x() - look->box.low.x(), 0, 'f', 0).arg(look->cell, 0, 'f', 3)};
+    const double gone = -look->least;
+    if (gone > 0.5 * look->cell)
+        words << (gone <= look->broken ? tr("edges broken, up to %1 mm gone").arg(gone, 0, 'f', 2) : tr("▲ up to %1 mm gone").arg(gone, 0, 'f', 2));
+    else
+        words << tr("nothing gone");
+    if (m_model.closerFrom() == LookFrom::Stock) words << (look->most > 0.5 * look->cell ? tr("up to %1 mm left").arg(look->most, 0, 'f', 2) : tr("nothing left"));
+    return words.join("   ·   ");
+}
+
+} // namespace gyre

@@ -1,0 +1,61 @@
+// What the commands share, and the commands that stand in files of their own.
+#pragma once
+#include "Commands.h"
+#include <fmt/format.h>
+#include <fmt/ostream.h>
+#include <iostream>
+
+namespace gyre {
+
+/// Streams, and whether JSON is wanted.
+struct Console {
+    std::ostream& out;
+    std::ostream& err;
+    bool json = false;
+    bool quiet = false;
+
+    int failed(const Error& e) const {
+        if (json) fmt::print(out, "{}\n", OrderedJson{{"error", {{"what", e.what}, {"place", e.place}, {"remedy", e.remedy}}}}.dump(1));
+        fmt::print(err, "gyre: {}\n", e.text());
+        return kExitFailed;
+    }
+    [[nodiscard]] Progress::Listener listener() const {
+        if (quiet) return {};
+        return [this, last = std::string()](double f, const std::string& what) mutable {
+            if (what == last) return;
+            last = what;
+            fmt::print(err, "{:3.0f} % {}\n", 100.0 * f, what);
+        };
+    }
+};
+
+[[nodiscard]] inline std::vector<double> list(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
+
+/// A job with what its operations would run against.
+struct Placed {
+    Job job;
+    std::shared_ptr<const Workplace> place;
+};
+[[nodiscard]] Result<Placed> openAndPlace(const Console& c, const std::string& file);
+
+// Looking at files: each tells what it finds and returns an exit code.
+int inspect(const Console& c, const std::string& file);
+int holes(const Console& c, const std::string& file, const std::vector<int>& faces, const std::string& machineFile);
+int flank(const Console& c, const std::string& file, const std::vector<int>& faces, double diameter);
+/// The surface drawn straight between two chains of edges.
+int flankOfEdges(const Console& c, const std::string& file, const std::vector<int>& lower, const std::vector<int>& upper, double diameter);
+/// Bodies of an assembly, or the curves of a drawing.
+int contents(const Console& c, const std::string& file);
+/// What the mends of a job come to; their curves as DXF when a file is named.
+int mends(const Console& c, const std::string& file, const std::string& out);
+
+// Adding to a job: the first guess, put behind the route and written to `out`.
+/// Spot and drill, for one group of holes or for all.
+int drill(const Console& c, const std::string& file, const std::string& out, int group);
+int mill(const Console& c, const std::string& file, const std::string& out, const std::string& shape, const std::vector<int>& faces, const std::vector<int>& edges,
+         const std::string& drawing, const std::string& on);
+/// Along a wall, a curve, a channel or edges.
+int follow(const Console& c, const std::string& file, const std::string& out, const std::string& what, const std::vector<int>& faces, const std::vector<int>& edges,
+           const std::string& drawing);
+
+} // namespace gyre

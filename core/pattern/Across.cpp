@@ -1,0 +1,193 @@
+#include "pattern/Across.h"
+#include <algorithm>
+#include <map>
+#include <set>
+
+namespace gyre {
+namespace {
+
+using Side = std::pair<std::uint32_t, std::uint32_t>;
+Side sideOf(std::uint32_t a, std::uint32_t b) { return {std::min(a, b), std::max(a, b)}; }
+
+class Cutter {
+public:
+    Cutter(FieldMesh& mesh, const Part& part, double side) : m_mesh(mesh), m_part(part), m_side(side) {
+        for (const auto& line : mesh.edgeLine) m_fixed.insert(line.begin(), line.end());
+    }
+
+    Status cut(const Across& way) {
+        const Vec3 a = m_mesh.points[way.from], b = m_mesh.points[way.to];
+        const double length = (b - a).norm();
+        if (length < 1e-6) return {}; // the rails meet there
+        const Vec3 along = (b - a) / length, up = rejected(normalAt(way.from) + normalAt(way.to), along);
+        if (up.norm() < 0.05) return fail("the way across between the rails' ends runs along their normals", "Pattern", "Pick rails that end beside each other");
+        const Vec3 across = along.cross(up.normalized());
+        const auto off = [&](std::uint32_t p) { return across.dot(m_mesh.points[p] - a); };
+        const auto between = [&](const Vec3& p) {
+            const double s = along.dot(p - a);
+            return s > -1e-6 && s < length + 1e-6 && std::abs(up.dot(p - a)) < length; // not the far side of a body
+        };
+        // Points near the way come onto it.
+        std::set<std::uint32_t> on{way.from, way.to};
+        for (std::size_t t = 0; t < m_mesh.triangles.size(); ++t)
+            for (std::size_t k = 0; k < 3; ++k) {
+                const std::uint32_t p = m_mesh.triangles[t][k];
+                if (on.count(p) || !between(m_mesh.points[p]) || std::abs(off(p)) > m_side / 12.0) continue;
+                if (m_fixed.count(p)) {
+                    if (std::abs(off(p)) < 1e-9) on.insert(p);
+                    continue;
+                }
+                const SurfacePoint s = m_part.project(m_mesh.faces[t], m_mesh.points[p] - off(p) * across, m_mesh.uv[t][k].x(), m_mesh.uv[t][k].y());
+                m_mesh.points[p] = s.point;
+                on.insert(p);
+            }
+        // Sides that cross it are parted.
+        std::map<Side, std::uint32_t> parted;
+        std::vector<std::array<std::uint32_t, 3>> triangles;
+        std::vector<int> faces;
+        std::vector<std::array<Vec2, 3>> uv;
+        std::size_t crossed = 0;
+        const auto sign = [&](std::uint32_t p) { return on.count(p) ? 0 : off(p) > 0.0 ? 1 : -1; };
+        for (std::size_t t = 0; t < m_mesh.triangles.size(); ++t) {
+            struct Corner {
+                std::uint32_t point;
+                Vec2 uv;
+                int side;
+            };
+            std::vector<Corner> round; // with the new points
+            bool splits = false;
+            for (std::size_t k = 0; k < 3; ++k) {
+                const std::uint32_t p = m_mesh.triangles[t][k], q = m_mesh.triangles[t][(k + 1) % 3];
+                round.push_back({p, m_mesh.uv[t][k], sign(p)});
+                if (sign(p) * sign(q) >= 0) continue;
+                const Side both = sideOf(p, q); // seen the same from both of its triangles
+                const double share = off(both.first) / (off(both.first) - off(both.second));
+                const Vec3 middle = m_mesh.points[both.first] + share * (m_mesh.points[both.second] - m_mesh.points[both.first]);
+                if (!between(middle)) continue;
+                const double fromP = both.first == p ? share : 1.0 - share;
+                const Vec2 parameters = m_mesh.uv[t][k] + fromP * (m_mesh.uv[t][(k + 1) % 3] - m_mesh.uv[t][k]);
+                const auto [it, made] = parted.try_emplace(both, static_cast<std::uint32_t>(m_mesh.points.size()));
+                const SurfacePoint s = m_part.project(m_mesh.faces[t], middle, parameters.x(), parameters.y());
+                if (made) m_mesh.points.push_back(s.point);
+                round.push_back({it->second, Vec2(s.u, s.v), 0});
+                splits = true;
+            }
+            if (!splits) {
+                triangles.push_back(m_mesh.triangles[t]);
+                faces.push_back(m_mesh.faces[t]);
+                uv.push_back(m_mesh.uv[t]);
+                noteOn(m_mesh.triangles[t], sign, crossed);
+                continue;
+            }
+            // Begin at a new point: then every fan of triangles from it stays on its own side, as there are two points on the way at most.
+            const auto start = std::find_if(round.begin(), round.end(), [](const Corner& c) { return c.side == 0; });
+            std::rotate(round.begin(), start, round.end());
+            for (std::size_t k = 1; k + 1 < round.size(); ++k) {
+                const std::array<Corner, 3> c{round[0], round[k], round[k + 1]};
+                triangles.push_back({c[0].point, c[1].point, c[2].point});
+                faces.push_back(m_mesh.faces[t]);
+                uv.push_back({c[0].uv, c[1].uv, c[2].uv});
+                for (std::size_t i = 0; i < 3; ++i)
+                    if (c[i].side == 0 && c[(i + 1) % 3].side == 0 && m_barrier.insert(sideOf(c[i].point, c[(i + 1) % 3].point)).second) ++crossed;
+            }
+        }
+        m_mesh.triangles = std::move(triangles);
+        m_mesh.faces = std::move(faces);
+        m_mesh.uv = std::move(uv);
+        if (crossed == 0) return fail("between the rails' ends there is nothing of the faces", "Pattern", "Pick rails that end beside each other");
+        return {};
+    }
+
+    /// What is reached from triangles at the seeds; the rest goes.
+    Status keepFrom(const std::vector<std::uint32_t>& seeds) {
+        std::map<Side, std::vector<std::size_t>> beside;
+        for (std::size_t t = 0; t < m_mesh.triangles.size(); ++t)
+            for (std::size_t k = 0; k < 3; ++k) beside[sideOf(m_mesh.triangles[t][k], m_mesh.triangles[t][(k + 1) % 3])].push_back(t);
+        const std::set<std::uint32_t> wanted(seeds.begin(), seeds.end());
+        std::vector<char> kept(m_mesh.triangles.size(), 0);
+        std::vector<std::size_t> open;
+        for (std::size_t t = 0; t < m_mesh.triangles.size(); ++t)
+            if (std::any_of(m_mesh.triangles[t].begin(), m_mesh.triangles[t].end(), [&](auto p) { return wanted.count(p) > 0; })) {
+                kept[t] = 1;
+                open.push_back(t);
+            }
+        while (!open.empty()) {
+            const std::size_t t = open.back();
+            open.pop_back();
+            for (std::size_t k = 0; k < 3; ++k) {
+                const Side s = sideOf(m_mesh.triangles[t][k], m_mesh.triangles[t][(k + 1) % 3]);
+                if (m_barrier.count(s)) continue;
+                for (const std::size_t other : beside[s])
+                    if (!kept[other]) {
+                        kept[other] = 1;
+                        open.push_back(other);
+                    }
+            }
+        }
+        for (const Side& s : m_barrier)
+            if (const auto& both = beside[s]; both.size() == 2 && kept[both[0]] && kept[both[1]])
+                return fail("the faces go on around the rails' ends, on both sides of the way across", "Pattern", "Pick faces that lie between the rails, or longer rails");
+        std::size_t n = 0;
+        for (std::size_t t = 0; t < kept.size(); ++t) {
+            if (!kept[t]) continue;
+            m_mesh.triangles[n] = m_mesh.triangles[t];
+            m_mesh.faces[n] = m_mesh.faces[t];
+            m_mesh.uv[n++] = m_mesh.uv[t];
+        }
+        m_mesh.triangles.resize(n);
+        m_mesh.faces.resize(n);
+        m_mesh.uv.resize(n);
+        dropUnusedPoints();
+        return {};
+    }
+
+private:
+    template <class Sign> void noteOn(const std::array<std::uint32_t, 3>& t, const Sign& sign, std::size_t& crossed) {
+        for (std::size_t k = 0; k < 3; ++k)
+            if (sign(t[k]) == 0 && sign(t[(k + 1) % 3]) == 0 && m_barrier.insert(sideOf(t[k], t[(k + 1) % 3])).second) ++crossed;
+    }
+    [[nodiscard]] Vec3 normalAt(std::uint32_t p) const {
+        Vec3 sum = Vec3::Zero();
+        for (const auto& t : m_mesh.triangles)
+            if (std::find(t.begin(), t.end(), p) != t.end())
+                sum += (m_mesh.points[t[1]] - m_mesh.points[t[0]]).cross(m_mesh.points[t[2]] - m_mesh.points[t[0]]).normalized();
+        return sum.norm() > 1e-12 ? Vec3(sum.normalized()) : Vec3::Zero();
+    }
+    void dropUnusedPoints() {
+        constexpr std::uint32_t kGone = 0xffffffffU;
+        std::vector<std::uint32_t> now(m_mesh.points.size(), kGone);
+        std::vector<Vec3> points;
+        for (auto& t : m_mesh.triangles)
+            for (auto& p : t) {
+                if (now[p] == kGone) {
+                    now[p] = static_cast<std::uint32_t>(points.size());
+                    points.push_back(m_mesh.points[p]);
+                }
+                p = now[p];
+            }
+        m_mesh.points = std::move(points);
+        for (auto& line : m_mesh.edgeLine) {
+            std::vector<std::uint32_t> left;
+            for (const auto p : line)
+                if (now[p] != kGone) left.push_back(now[p]);
+            line = std::move(left);
+        }
+    }
+
+    FieldMesh& m_mesh;
+    const Part& m_part;
+    double m_side;
+    std::set<std::uint32_t> m_fixed; ///< on edges
+    std::set<Side> m_barrier;
+};
+
+} // namespace
+
+Status cutAcross(FieldMesh& mesh, const Part& part, const std::vector<Across>& ways, const std::vector<std::uint32_t>& seeds, double side) {
+    Cutter cutter(mesh, part, side);
+    for (const Across& way : ways)
+        if (auto ok = cutter.cut(way); !ok) return ok;
+    return cutter.keepFrom(seeds);
+}
+
+} // namespace gyre
