@@ -40,6 +40,10 @@ int main(int argc, char** argv) {
     options.add_option("--width", width)->check(CLI::Range(640, 7680));
     options.add_option("--height", height)->check(CLI::Range(480, 4320));
     options.add_option("--at", at, "place on the path for the picture, 0 to 1")->check(CLI::Range(0.0, 1.0));
+    int stage = gyre::kStages;
+    options.add_option("--stage", stage, "show the result up to this stage, 1 (target) to 5 (links)")->check(CLI::Range(1, gyre::kStages));
+    std::string closely;
+    options.add_option("--closely", closely, "look closely at that place: at the part, or with the stock that is left")->check(CLI::IsMember({"part", "stock"}));
     CLI11_PARSE(options, argc, argv);
 
     QSurfaceFormat::setDefaultFormat(gyre::Renderer::surfaceFormat());
@@ -64,6 +68,7 @@ int main(int argc, char** argv) {
     if (bench == "tools") model.setAtTools(true);
     if (!operation.empty()) model.select(QString::fromStdString(operation));
     if (!tool.empty()) model.showTool(QString::fromStdString(tool));
+    model.setPeel(static_cast<gyre::Stage>(stage - 1));
     if (picture.empty()) return QApplication::exec();
 
     // A picture: compute (and prove, where the bench shows that), go to the place, let everything be drawn, write.
@@ -75,10 +80,17 @@ int main(int argc, char** argv) {
         if (model.computing()) return;
         if (const auto r = model.result(); r && r->path()) model.setLocation(static_cast<std::size_t>(at * static_cast<double>(r->path()->size() - 1)));
         if (bench == "send") window.findChild<QObject*>("postNow")->metaObject()->invokeMethod(window.findChild<QObject*>("postNow"), "click");
-        QTimer::singleShot(400, &window, [&] {
-            written = window.grab().save(QString::fromStdString(picture));
-            QApplication::quit();
+        const auto write = [&] {
+            QTimer::singleShot(400, &window, [&] {
+                written = window.grab().save(QString::fromStdString(picture));
+                QApplication::quit();
+            });
+        };
+        if (closely.empty()) return write();
+        QObject::connect(&model, &gyre::AppModel::closerChanged, &window, [&, write] {
+            if (model.closer() || !model.closerTrouble().isEmpty()) write();
         });
+        model.setCloser(closely == "part" ? gyre::LookFrom::Part : gyre::LookFrom::Stock);
     });
     QApplication::exec();
     return written ? 0 : 1;

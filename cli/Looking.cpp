@@ -15,7 +15,7 @@ Result<std::optional<Kinematics>> machineFor(const std::string& file) {
     const auto text = readFile(file, 64u << 20);
     if (!text) return tl::unexpected(text.error());
     const std::filesystem::path path = file;
-    const auto machine = machineFromJson(*text, path.filename().string(), path.parent_path());
+    const auto machine = machineFromJson(*text, path.filename().string(), path.has_parent_path() ? path.parent_path() : std::filesystem::path("."));
     if (!machine) return tl::unexpected(machine.error());
     return std::optional<Kinematics>(Kinematics(*machine, Frame::Identity(), 150.0));
 }

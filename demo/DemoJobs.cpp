@@ -96,6 +96,7 @@ bool makeMothJob(const std::filesystem::path& folder) {
     rows.pattern.spacing = 0.5;
     rows.axis.leadDegrees = 12.0;
     rows.axis.tiltDegrees = 0.0;
+    rows.axis.smoothing = 6.0; // a scan trembles; the head need not
     rows.link.skin = {SkinKind::Plane, 30.0};
     job.route = {rows};
     const auto ok = saveJob(job, folder / "moth-relief.gyre.json");

@@ -4,6 +4,7 @@
 #include "Workshop.h"
 #include <cmath>
 #include <cstdio>
+#include <tuple>
 
 namespace gyre::demo {
 namespace {
@@ -152,6 +153,74 @@ bool makeRunner(const std::filesystem::path& folder) {
     rows.axis.last.tiltDegrees = 65.0;
     rows.link = vane.link;
     r.job.route.push_back(rows);
+    Assembly slim = *r.job.tool("taper-4"); // into the corners at the vanes' feet
+    slim.id = "taper-2";
+    slim.name = "Tapered ball 2, 3°";
+    slim.cutter.diameter = 2.0;
+    slim.cutter.taperDegrees = 3.0;
+    slim.cutter.fluteLength = slim.cutter.shoulderLength = 19.0;
+    slim.cutter.neckDiameter = slim.cutter.shankDiameter = 4.0;
+    slim.stickOut = 34.0;
+    r.job.tools.push_back(slim);
+    // The hub is one face around all vanes: rows from the foot of one vane to the next one's, full and half in turn, end across between the ends of both.
+    int hub = 0;
+    for (int f = 0; f < r.part().bodyFaces(); ++f)
+        if (r.part().faces()[static_cast<std::size_t>(f)].area > r.part().faces()[static_cast<std::size_t>(hub)].area) hub = f;
+    const auto feet = [&](double length) { // one of each vane; longer ones lie on the side that is reached first going round
+        std::vector<int> out;
+        for (int e = 0; e < r.part().bodyEdges(); ++e) {
+            const EdgeInfo& i = edges[static_cast<std::size_t>(e)];
+            if (std::abs(i.length - length) < 0.5 && (i.faces[0] == hub || i.faces[1] == hub)) out.push_back(e);
+        }
+        return out;
+    };
+    const auto rim = [&](int e) {
+        const EdgeInfo& i = edges[static_cast<std::size_t>(e)];
+        const Vec3& p = i.start.z() < i.end.z() ? i.start : i.end;
+        return std::atan2(p.y(), p.x());
+    };
+    for (const auto& [name, from, to] : {std::tuple{"Hub, full to half vane", 53.7, 39.4}, std::tuple{"Hub, half to full vane", 36.7, 57.5}}) {
+        std::pair<int, int> rails{-1, -1};
+        double nearest = 1e9;
+        for (const int a : feet(from))
+            for (const int b : feet(to)) {
+                const double ahead = std::remainder(rim(b) - rim(a), 2.0 * M_PI);
+                if (ahead > 0.0 && ahead < nearest - 1e-6) {
+                    nearest = ahead;
+                    rails = {a, b};
+                }
+            }
+        if (rails.first < 0) return false;
+        Recipe floor;
+        floor.id = r.job.freshId();
+        floor.name = name;
+        floor.tool = "taper-2";
+        floor.target.faces = {r.part().faceRef(hub)};
+        floor.pattern.rail1 = {r.part().edgeRef(rails.first)};
+        floor.pattern.rail2 = {r.part().edgeRef(rails.second)};
+        floor.pattern.across = true;
+        floor.pattern.ends = RowEnds::HalfStepIn;
+        floor.pattern.spacing = 0.8;
+        floor.guard.response = GuardResponse::Drop; // in the corners at the vanes
+        // The tool stands along the vane it is next to: the lines that both its ends rise in.
+        const auto ends = [&](int foot) {
+            std::vector<ShapeRef> out;
+            for (const int f : edges[static_cast<std::size_t>(foot)].faces)
+                if (f != hub)
+                    for (const auto& loop : r.part().faces()[static_cast<std::size_t>(f)].loops)
+                        for (const int e : loop)
+                            if (edges[static_cast<std::size_t>(e)].length < 20.0) out.push_back(r.part().edgeRef(e));
+            return out;
+        };
+        floor.axis.rule = floor.axis.last.rule = AxisRule::Lines;
+        floor.axis.edges = ends(rails.first);
+        floor.axis.blended = true;
+        floor.axis.last.edges = ends(rails.second);
+        floor.link = vane.link;
+        floor.link.entryRadius = 0.5;
+        floor.repeat.count = 7;
+        r.job.route.push_back(floor);
+    }
     return r.save("runner-vanes");
 }
 

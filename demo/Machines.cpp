@@ -144,7 +144,7 @@ Machine egret5H() {
     // Gantry: C turns the fork about Z, B tips the spindle in it; the work stands still.
     Machine m;
     m.name = "Egret 5H";
-    m.joints = {linear("X", {1, 0, 0}, -900, 900, -1, false, 50), linear("Y", {0, 1, 0}, -600, 600, 0, false, 50), linear("Z", {0, 0, 1}, -500, 300, 1, false),
+    m.joints = {linear("X", {1, 0, 0}, -900, 900, -1, false, 50), linear("Y", {0, 1, 0}, -600, 600, 0, false, 50), linear("Z", {0, 0, 1}, -500, 250, 1, false),
                 rotary("C", {0, 0, 1}, {0, 0, 0}, -360, 360, 2, false, 40), rotary("B", {0, 1, 0}, {0, 0, 480}, -115, 115, 3, false, 40)};
     m.toolJoint = 4;
     m.noseFrame = at(0, 0, 300);

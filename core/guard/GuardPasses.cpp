@@ -161,6 +161,7 @@ void liftPasses(const Guard& guard, std::vector<Pass>& passes, const std::vector
 void dropStretches(std::vector<Pass>& passes, const std::vector<std::vector<std::optional<Hit>>>& hits, GuardResult& out) {
     std::vector<Pass> kept;
     std::set<int> rows;
+    bool cutter = false, body = false; // what was in the way
     for (std::size_t p = 0; p < passes.size(); ++p) {
         const Pass& pass = passes[p];
         const std::size_t n = pass.path.size();
@@ -168,6 +169,7 @@ void dropStretches(std::vector<Pass>& passes, const std::vector<std::vector<std:
         bool any = false;
         for (std::size_t i = 0; i < n; ++i)
             if (hits[p][i]) {
+                (hits[p][i]->zone == Zone::Cutter ? cutter : body) = true;
                 bad[i] = 1;
                 if (i > 0) bad[i - 1] = 1;
                 any = true;
@@ -213,7 +215,7 @@ void dropStretches(std::vector<Pass>& passes, const std::vector<std::vector<std:
     f.row = *rows.begin();
     f.text =
         passes.empty() ? "Nothing is left to cut: every row comes too near to something" : fmt::format("{} locations were left out, {}", out.dropped, rowsText(rows));
-    f.reason = "shank or holder would have come too near";
+    f.reason = !body ? "the cutter would have entered what lies beside" : cutter ? "the cutter, shank or holder would have come too near" : "shank or holder would have come too near";
     if (passes.empty()) f.rank = Rank::Stop;
     out.findings.push_back(f);
 }

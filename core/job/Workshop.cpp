@@ -8,7 +8,7 @@ namespace fs = std::filesystem;
 
 Result<Workshop::Stamp> Workshop::stampOf(const std::string& file, const std::string& what) const {
     if (file.empty()) return fail("no file is named", what, "Choose one in Set up");
-    const fs::path path = fs::path(file).is_absolute() ? fs::path(file) : m_folder / file;
+    const fs::path path = fs::path(file).is_absolute() ? fs::path(file) : (m_folder.empty() ? fs::path(".") : m_folder) / file; // a name alone lies here
     std::error_code ec;
     const auto size = fs::file_size(path, ec);
     if (ec) return fail("the file is not there: " + path.string(), what, "Put it back or choose another in Set up");

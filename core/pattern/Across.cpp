@@ -48,6 +48,11 @@ public:
         std::vector<std::array<Vec2, 3>> uv;
         std::size_t crossed = 0;
         const auto sign = [&](std::uint32_t p) { return on.count(p) ? 0 : off(p) > 0.0 ? 1 : -1; };
+        const auto note = [&](std::uint32_t p, std::uint32_t q) { // a side that lies on the way
+            if (!on.count(p) || !on.count(q) || !m_barrier.insert(sideOf(p, q)).second) return;
+            ++crossed;
+            for (const std::uint32_t i : {p, q}) m_level[i] = std::clamp(along.dot(m_mesh.points[i] - a) / length, 0.0, 1.0);
+        };
         for (std::size_t t = 0; t < m_mesh.triangles.size(); ++t) {
             struct Corner {
                 std::uint32_t point;
@@ -69,6 +74,7 @@ public:
                 const auto [it, made] = parted.try_emplace(both, static_cast<std::uint32_t>(m_mesh.points.size()));
                 const SurfacePoint s = m_part.project(m_mesh.faces[t], middle, parameters.x(), parameters.y());
                 if (made) m_mesh.points.push_back(s.point);
+                on.insert(it->second);
                 round.push_back({it->second, Vec2(s.u, s.v), 0});
                 splits = true;
             }
@@ -76,7 +82,7 @@ public:
                 triangles.push_back(m_mesh.triangles[t]);
                 faces.push_back(m_mesh.faces[t]);
                 uv.push_back(m_mesh.uv[t]);
-                noteOn(m_mesh.triangles[t], sign, crossed);
+                for (std::size_t k = 0; k < 3; ++k) note(m_mesh.triangles[t][k], m_mesh.triangles[t][(k + 1) % 3]);
                 continue;
             }
             // Begin at a new point: then every fan of triangles from it stays on its own side, as there are two points on the way at most.
@@ -87,8 +93,7 @@ public:
                 triangles.push_back({c[0].point, c[1].point, c[2].point});
                 faces.push_back(m_mesh.faces[t]);
                 uv.push_back({c[0].uv, c[1].uv, c[2].uv});
-                for (std::size_t i = 0; i < 3; ++i)
-                    if (c[i].side == 0 && c[(i + 1) % 3].side == 0 && m_barrier.insert(sideOf(c[i].point, c[(i + 1) % 3].point)).second) ++crossed;
+                for (std::size_t i = 0; i < 3; ++i) note(c[i].point, c[(i + 1) % 3].point);
             }
         }
         m_mesh.triangles = std::move(triangles);
@@ -126,7 +131,8 @@ public:
         }
         for (const Side& s : m_barrier)
             if (const auto& both = beside[s]; both.size() == 2 && kept[both[0]] && kept[both[1]])
-                return fail("the faces go on around the rails' ends, on both sides of the way across", "Pattern", "Pick faces that lie between the rails, or longer rails");
+                return fail("the faces go on around the rails' ends, on both sides of the way across", "Pattern",
+                            "Pick faces that lie between the rails, or longer rails");
         std::size_t n = 0;
         for (std::size_t t = 0; t < kept.size(); ++t) {
             if (!kept[t]) continue;
@@ -141,11 +147,9 @@ public:
         return {};
     }
 
+    [[nodiscard]] std::vector<std::pair<std::uint32_t, double>> levels() const { return {m_level.begin(), m_level.end()}; }
+
 private:
-    template <class Sign> void noteOn(const std::array<std::uint32_t, 3>& t, const Sign& sign, std::size_t& crossed) {
-        for (std::size_t k = 0; k < 3; ++k)
-            if (sign(t[k]) == 0 && sign(t[(k + 1) % 3]) == 0 && m_barrier.insert(sideOf(t[k], t[(k + 1) % 3])).second) ++crossed;
-    }
     [[nodiscard]] Vec3 normalAt(std::uint32_t p) const {
         Vec3 sum = Vec3::Zero();
         for (const auto& t : m_mesh.triangles)
@@ -166,6 +170,10 @@ private:
                 p = now[p];
             }
         m_mesh.points = std::move(points);
+        std::map<std::uint32_t, double> levels;
+        for (const auto& [p, level] : m_level)
+            if (now[p] != kGone) levels[now[p]] = level;
+        m_level = std::move(levels);
         for (auto& line : m_mesh.edgeLine) {
             std::vector<std::uint32_t> left;
             for (const auto p : line)
@@ -179,15 +187,18 @@ private:
     double m_side;
     std::set<std::uint32_t> m_fixed; ///< on edges
     std::set<Side> m_barrier;
+    std::map<std::uint32_t, double> m_level; ///< of the points on ways
 };
 
 } // namespace
 
-Status cutAcross(FieldMesh& mesh, const Part& part, const std::vector<Across>& ways, const std::vector<std::uint32_t>& seeds, double side) {
+Result<std::vector<std::pair<std::uint32_t, double>>> cutAcross(FieldMesh& mesh, const Part& part, const std::vector<Across>& ways,
+                                                                const std::vector<std::uint32_t>& seeds, double side) {
     Cutter cutter(mesh, part, side);
     for (const Across& way : ways)
-        if (auto ok = cutter.cut(way); !ok) return ok;
-    return cutter.keepFrom(seeds);
+        if (auto ok = cutter.cut(way); !ok) return tl::unexpected(ok.error());
+    if (auto ok = cutter.keepFrom(seeds); !ok) return tl::unexpected(ok.error());
+    return cutter.levels();
 }
 
 } // namespace gyre

@@ -5,8 +5,8 @@
 
 namespace gyre {
 
-/// A straight way across, from a point of the mesh to another one: the section of the faces with the plane through both that stands on
-/// them. Ends of the same rail's side come together: from.front() of one rail to the nearer end of the other.
+/// A straight way across, from a point of the mesh (the end of a rail) to another one (of the other rail): the section of the faces with
+/// the plane through both that stands on them.
 struct Across {
     std::uint32_t from = 0, to = 0; ///< points of the mesh
 };
@@ -18,6 +18,7 @@ struct Across {
 /// where what is kept goes around the ends of a way all the same.
 ///
 /// @param side  typical length of the mesh's sides, mm
-[[nodiscard]] Status cutAcross(FieldMesh& mesh, const Part& part, const std::vector<Across>& ways, const std::vector<std::uint32_t>& seeds, double side);
+/// @return points of the new borders with how far along their way they lie: 0 at `from`, 1 at `to`
+[[nodiscard]] Result<std::vector<std::pair<std::uint32_t, double>>> cutAcross(FieldMesh& mesh, const Part& part, const std::vector<Across>& ways, const std::vector<std::uint32_t>& seeds, double side);
 
 } // namespace gyre

@@ -33,7 +33,8 @@ std::vector<Vec3> gradients(const FieldMesh& mesh, const std::vector<double>& f)
 
 } // namespace
 
-Result<Field> harmonicField(const FieldMesh& mesh, const std::vector<std::uint32_t>& zero, const std::vector<std::uint32_t>& one) {
+Result<Field> harmonicField(const FieldMesh& mesh, const std::vector<std::uint32_t>& zero, const std::vector<std::uint32_t>& one,
+                            const std::vector<std::pair<std::uint32_t, double>>& held) {
     const std::size_t n = mesh.points.size();
     std::vector<double> value(n, 0.0);
     std::vector<int> fixed(n, 0);
@@ -42,6 +43,11 @@ Result<Field> harmonicField(const FieldMesh& mesh, const std::vector<std::uint32
         if (fixed[i] == 1) return fail("the two rails touch each other", {}, "Pick rails that have no point in common");
         fixed[i] = 2;
         value[i] = 1.0;
+    }
+    for (const auto& [i, level] : held) {
+        if (fixed[i] != 0) continue;
+        fixed[i] = 3;
+        value[i] = level;
     }
     // Every connected piece needs both rails, or the field is not determined there.
     std::vector<std::uint32_t> up(n);

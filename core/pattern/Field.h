@@ -11,7 +11,9 @@ struct Field {
 
 /// Harmonic field: 0 on `zero`, 1 on `one`, no flow across the rest of the border.
 /// Cotangent weights; a sparse Cholesky factorisation. @return an error when a piece of the mesh touches only one of the two
-[[nodiscard]] Result<Field> harmonicField(const FieldMesh& mesh, const std::vector<std::uint32_t>& zero, const std::vector<std::uint32_t>& one);
+/// @param held points with values of their own between 0 and 1; on a rail the rail's value counts
+[[nodiscard]] Result<Field> harmonicField(const FieldMesh& mesh, const std::vector<std::uint32_t>& zero, const std::vector<std::uint32_t>& one,
+                                          const std::vector<std::pair<std::uint32_t, double>>& held = {});
 
 /// A place on a side of the mesh where the field has a given level.
 struct Crossing {

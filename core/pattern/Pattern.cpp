@@ -79,6 +79,7 @@ private:
     std::array<EdgeChain, 2> m_rails;
     std::array<std::vector<int>, 2> m_railFace;
     std::array<std::vector<std::uint32_t>, 2> m_railPoints;
+    std::vector<std::pair<std::uint32_t, double>> m_held; ///< where rows end across: points with their levels
     std::array<Polyline, 2> m_railLine;
     std::array<RawRow, 2> m_railRow;
     /// How far rows have moved at most from the first rail up to a level; straight between two knots.
@@ -131,7 +132,8 @@ Status Layer::endAcross() {
         return points;
     };
     for (std::size_t w = 0; w < 2; ++w) {
-        if (m_rails[w].closed) return fail("a closed rail has no ends to go across from", fmt::format("rail {}", w + 1), "Pick a part of it, or let rows go as far as the faces");
+        if (m_rails[w].closed)
+            return fail("a closed rail has no ends to go across from", fmt::format("rail {}", w + 1), "Pick a part of it, or let rows go as far as the faces");
         const auto points = pointsOf(w);
         if (points.size() < 3) return fail("the rail is too short to end rows across from it", fmt::format("rail {}", w + 1), "Use a smaller spacing");
         ends[w] = {points.front(), points.back()};
@@ -142,7 +144,9 @@ Status Layer::endAcross() {
     const auto far = [&](std::uint32_t a, std::uint32_t b) { return (m_mesh.points[a] - m_mesh.points[b]).norm(); };
     if (far(ends[0][0], ends[1][0]) + far(ends[0][1], ends[1][1]) > far(ends[0][0], ends[1][1]) + far(ends[0][1], ends[1][0])) std::swap(ends[1][0], ends[1][1]);
     const std::size_t before = pointsOf(1).size();
-    if (auto ok = cutAcross(m_mesh, m_part, {{ends[0][0], ends[1][0]}, {ends[0][1], ends[1][1]}}, seeds, m_side); !ok) return ok;
+    auto held = cutAcross(m_mesh, m_part, {{ends[0][0], ends[1][0]}, {ends[0][1], ends[1][1]}}, seeds, m_side);
+    if (!held) return tl::unexpected(held.error());
+    m_held = std::move(*held);
     if (pointsOf(1).size() < before) return fail("the second rail does not lie on the same piece of the faces as the first", "rail 2", "Pick rails that face each other");
     return {};
 }
@@ -165,7 +169,7 @@ Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& p
             m_railPoints[w].insert(m_railPoints[w].end(), line.begin(), line.end());
         }
     progress.report(0.2, "Solving the field between the rails");
-    auto field = harmonicField(m_mesh, m_railPoints[0], m_railPoints[1]);
+    auto field = harmonicField(m_mesh, m_railPoints[0], m_railPoints[1], m_held);
     if (!field) return tl::unexpected(field.error());
     m_field = std::move(*field);
     m_tracer.emplace(m_mesh, m_field);

@@ -238,6 +238,15 @@ private slots:
         QVERIFY(gyre_({"--quiet", "follow", job, "--out", out, "--what", "edges", "--edges", "99999"}).err.find("edge 99999") != std::string::npos);
         QVERIFY(gyre_({"--quiet", "follow", job, "--out", out, "--what", "curve", "--drawing", "nothing"}).err.find("nothing") != std::string::npos);
     }
+    // Names without a folder mean files here; the machine's own mesh is found beside it.
+    void filesInTheWorkingFolder() {
+        const QString before = QDir::currentPath();
+        QVERIFY(QDir::setCurrent(GYRE_DEMO_DIR));
+        const Ran plan = gyre_({"--quiet", "plan", "lantern-collar.gyre.json"}), holes = gyre_({"--json", "--quiet", "holes", "pierced-dome.step", "--machine", "heron-5t.machine.json"});
+        QDir::setCurrent(before);
+        QVERIFY2(plan.code == kExitOk || plan.code == kExitStop, plan.err.c_str());
+        QCOMPARE(holes.code, int(kExitOk));
+    }
     // Every program of the demo jobs is read back and replayed, in every dialect.
     void demosAreProvenAndReplayed_data() {
         QTest::addColumn<QString>("job");

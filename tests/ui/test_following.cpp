@@ -1,5 +1,6 @@
 // Along walls, curves and edges, by mouse and keyboard in the real window: every demo operation built from nothing.
 #include "WindowTest.h"
+#include "operation/MillInput.h"
 #include <QStandardPaths>
 
 using namespace gyre;
