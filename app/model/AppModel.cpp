@@ -1,6 +1,7 @@
 #include "model/AppModel.h"
 #include "base/File.h"
 #include "geom/MeshFile.h"
+#include "job/MillWork.h"
 #include "job/Workshop.h"
 #include "tool/Library.h"
 #include <QDir>
@@ -406,8 +407,10 @@ void AppModel::addOperation() {
             r.axis = before->axis;
             r.guard = before->guard;
             r.link = before->link;
-        } else if (!j.tools.empty()) {
-            r.tool = j.tools.front().id;
+        } else {
+            if (!j.tools.empty()) r.tool = j.tools.front().id;
+            // Around everything: the axis may lean any way.
+            if (m_place && m_place->part) r.link.skin = skinAround(*m_place, {Vec3::UnitZ(), Vec3(0.3, 0.2, 0.9).normalized()}, false);
         }
         const Assembly* tool = j.tool(r.tool);
         if (tool && contactRadius(tool->cutter) > 0.0) {

@@ -164,6 +164,8 @@ private:
         std::vector<Line> lines;
         for (const Region& piece : pieces(m_left)) {
             if (piece.area() < 0.004 * m_radius * m_radius) continue;
+            // What is as thick as the cutter is no rest along a wall: into that the cutter goes from above.
+            if (const Vec2 deep = deepestPoint(piece); piece.contains(deep) && piece.distanceToBorder(deep) > 0.5 * m_radius) continue;
             for (Loop l : m_allowed.loops) {
                 l.push_back(l.front());
                 for (Line& p : linesInside({l}, grown(piece, 0.95 * m_radius, m_fine))) {
@@ -190,7 +192,8 @@ private:
             Line l = fronts[best];
             if (!m_spec.climb) std::reverse(l.begin(), l.end());
             approach(l, free);
-            for (const Vec2& p : fewerPoints(l, 0.2 * m_fine)) add(p, m_height, Motion::Cut);
+            const Line few = fewerPoints(l, 0.2 * m_fine);
+            for (std::size_t i = 0; i < few.size(); ++i) add(few[i], m_height, i == 0 ? Motion::LeadIn : Motion::Cut);
             m_at = l.back();
             m_new.push_back(l);
             cut = true;
@@ -273,14 +276,14 @@ private:
         if (m_at && (l.front() - *m_at).norm() < 1e-6) return;
         const Vec2 t = (l[1] - l[0]).normalized(), side = m_spec.climb ? leftOf(t) : Vec2(-leftOf(t)); // what is cleared lies there
         std::optional<Vec2> start;
-        for (const double far : {2.0 * m_radius + 1.0, 1.2 * m_radius, 0.6 * m_radius, 1.05 * m_step + 0.05}) {
+        // The nearest place that is free; a further one where that spares a retract.
+        for (const double far : {1.05 * m_step + 0.05, 0.6 * m_radius, 1.2 * m_radius, 2.0 * m_radius + 1.0})
             for (const Vec2& way : {Vec2(-t), Vec2(side - t), side}) {
                 const Vec2 p = l.front() + far * way.normalized();
-                if (!start && free.contains(p) && m_allowed.containsWay(p, l.front())) start = p;
+                if (!free.contains(p) || !m_allowed.containsWay(p, l.front())) continue;
+                const bool reached = m_at && free.containsWay(*m_at, p);
+                if (!start || (reached && !free.containsWay(*m_at, *start))) start = p;
             }
-            if (start && m_at && free.containsWay(*m_at, *start)) break;
-            if (far > 2.0 * m_radius && m_at) start.reset(); // nearer ones may be reached without a retract
-        }
         if (m_at && start && !m_pass.points.empty() && free.containsWay(*m_at, *start)) {
             if ((*start - *m_at).norm() > 2.0 * m_radius) {
                 constexpr double kLift = 0.3;

@@ -290,10 +290,11 @@ private slots:
         const test::Engaged e = grid.run(passes, r, wanted);
         e.tell("roughing", wanted);
         qInfo("left %.2f mm², passes %zu", grid.left(), passes.size());
-        QVERIFY(e.air <= (kind == 2 ? 0.18 : 0.1) * e.total()); // along the open side fronts run out into the air
-        // Where fronts of a closed pocket meet its walls they are steeper for a moment: docs/decisions/0010.
-        QVERIFY2(e.off <= (kind == 1 ? 0.28 : 0.15) * e.steady, qPrintable(QString::number(e.off / e.steady)));
-        QVERIFY2(e.heavy <= (kind == 1 ? 0.14 : 0.04) * e.steady, qPrintable(QString::number(e.heavy / e.steady)));
+        QVERIFY(e.air <= 0.02 * e.total());
+        // Around the block's own corners the cutter must run out of the material and in again.
+        QVERIFY2(e.off <= (kind == 0 ? 0.12 : 0.02) * e.steady, qPrintable(QString::number(e.off / e.steady)));
+        QVERIFY2(e.heavy <= 0.005 * e.steady, qPrintable(QString::number(e.heavy / e.steady)));
+        QVERIFY2(e.leading <= radians(110.0), qPrintable(QString::number(degrees(e.leading))));
         QVERIFY(grid.left() < (kind == 0 ? 4.0 : 30.0));
     }
 };

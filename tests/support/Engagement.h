@@ -13,10 +13,11 @@
 namespace gyre::test {
 
 struct Engaged {
-    double cut = 0.0, air = 0.0;    ///< mm of cutting moves that meet material, and that meet none
-    double steady = 0.0;            ///< mm of cutting moves further than two radii from both ends of their stretch
-    double off = 0.0, heavy = 0.0;  ///< of those: more than a fifth beside the wanted angle, and above it
-    double most = 0.0;              ///< rad
+    double cut = 0.0, air = 0.0;   ///< mm of cutting moves that meet material, and that meet none
+    double steady = 0.0;           ///< mm of cutting moves further than two radii from both ends of their stretch
+    double off = 0.0, heavy = 0.0; ///< of those: more than a fifth beside the wanted angle, and above it
+    double most = 0.0;             ///< rad
+    double leading = 0.0;          ///< rad, the most on the way into a cut at its height
     [[nodiscard]] double total() const { return cut + air; }
     void add(const Engaged& o) {
         cut += o.cut;
@@ -25,10 +26,11 @@ struct Engaged {
         off += o.off;
         heavy += o.heavy;
         most = std::max(most, o.most);
+        leading = std::max(leading, o.leading);
     }
     void tell(const char* what, double wanted) const {
-        qInfo("%s: cut %.0f mm, air %.1f %%, steady %.0f mm of which off %.1f %%, heavy %.1f %%, most %.1f° (wanted %.1f°)", what, cut, 100 * air / total(), steady,
-              100 * off / std::max(1.0, steady), 100 * heavy / std::max(1.0, steady), degrees(most), degrees(wanted));
+        qInfo("%s: cut %.0f mm, air %.1f %%, steady %.0f mm of which off %.1f %%, heavy %.1f %%, most %.1f°, leading in %.1f° (wanted %.1f°)", what, cut,
+              100 * air / total(), steady, 100 * off / std::max(1.0, steady), 100 * heavy / std::max(1.0, steady), degrees(most), degrees(leading), degrees(wanted));
     }
 };
 
@@ -73,6 +75,8 @@ public:
                             if (engaged > 1.2 * wanted + radians(2.0)) out.heavy += length;
                         }
                     }
+                    if (b.motion == Motion::LeadIn && i > 1 && std::abs(a.at.z() - height) < 1e-3 && std::abs(b.at.z() - height) < 1e-3 && cuts(next(pass, i)))
+                        out.leading = std::max(out.leading, 2 * kPi * hits(c, r) / kRound);
                     if (b.at.z() < height + 0.2) passed(c, r, cuts(b) && run > 2.0 ? static_cast<std::size_t>(std::ceil(1.0 / (d.norm() / n))) : 0);
                 }
             }
@@ -81,6 +85,7 @@ public:
     }
 
 private:
+    static const FlatPoint& next(const FlatPass& pass, std::size_t i) { return pass.points[std::min(i + 1, pass.points.size() - 1)]; }
     static constexpr int kRound = 360;
     [[nodiscard]] std::size_t index(int i, int k) const { return static_cast<std::size_t>(i) * static_cast<std::size_t>(m_ny) + static_cast<std::size_t>(k); }
     [[nodiscard]] Vec2 middle(int i, int k) const { return m_origin + m_cell * Vec2(i + 0.5, k + 0.5); }

@@ -149,8 +149,9 @@ private slots:
         for (std::size_t i = 0; i < path.size(); i += 97) {
             if (path.motion[i] != Motion::Cut) continue;
             double least = 1e9;
-            for (const Vec3& p : curve) least = std::min(least, rejected(p - path.tip[i], path.axis[i]).norm());
-            QVERIFY2(least < 0.5, qPrintable(QString::number(least)));
+            for (std::size_t k = 1; k < curve.size(); ++k)
+                for (double t = 0.0; t < 1.0; t += 0.02) least = std::min(least, rejected(curve[k - 1] + t * (curve[k] - curve[k - 1]) - path.tip[i], path.axis[i]).norm());
+            QVERIFY2(least < 0.05, qPrintable(QString::number(least)));
         }
     }
     // The side of a vane between two rails that are picked edge by edge, seven times around; then rows over the hub between two vanes.
@@ -161,7 +162,8 @@ private slots:
             return *std::find_if(route.begin(), route.end(), [&](const Recipe& r) { return r.kind == kind && r.pattern.across == across; });
         };
         const Recipe vane = demo(OperationKind::Swarf, false), hub = demo(OperationKind::Surface, true);
-        const Part& part = *m_model->place()->part;
+        const auto place = m_model->place(); // the part stays the same while the route changes
+        const Part& part = *place->part;
         const auto edge = [&](const std::vector<ShapeRef>& refs) { return *part.findEdge(refs.at(0)); };
         m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
         settle();
@@ -225,7 +227,8 @@ private slots:
         m_model->select(QString::fromStdString(m_model->job().route.front().id));
         settle();
         QVERIFY(op().kind == OperationKind::Swarf && op().swarf.fromRails);
-        const Part& part = *m_model->place()->part;
+        const auto place = m_model->place();
+        const Part& part = *place->part;
         const int foot = *part.findEdge(op().pattern.rail1[0]), tip = *part.findEdge(op().pattern.rail2[0]);
         const auto& of = part.edges()[static_cast<std::size_t>(foot)].faces;
         int side = -1; // the face between them
