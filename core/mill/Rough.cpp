@@ -182,7 +182,7 @@ private:
         if (fronts.empty()) return false;
         // The nearest first.
         std::vector<char> done(fronts.size(), 0);
-        const Region free = grown(m_cleared, -m_radius + 0.01, m_fine);
+        const Region free = common(grown(m_cleared, -m_radius + 0.01, m_fine), m_allowed); // where the part stands nothing is "cleared" for a way across
         bool cut = false;
         for (std::size_t n = 0; n < fronts.size(); ++n) {
             std::size_t best = fronts.size();
