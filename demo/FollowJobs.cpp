@@ -33,6 +33,52 @@ bool makeCollar(const std::filesystem::path& folder) {
     before.swarf.stepover = 1.0;
     before.target.leave = 0.2;
     r.follow(OperationKind::Swarf, "Wall", wallFaces(r.part(), wall.front()));
+    // Outside, below the lip, the wall leans over the tool: an undercut, taken with a cutter that is wider than its neck. It goes in sideways and comes
+    // out sideways; the upper rail is a line half way up the wall, since above it the lobes are too hollow for so wide a cutter.
+    const std::vector<int> outside = facesThat(r.part(), [](const FaceInfo& f) {
+        return f.kind == SurfaceKind::FreeForm && std::abs(f.bounds.low.z() - 14.0) < 0.5 && std::abs(f.bounds.high.z() - 40.0) < 0.5;
+    });
+    Mend half;
+    half.kind = MendKind::GridLine;
+    half.name = "half way up";
+    half.numbers = {{"along", 0}, {"at", 50}};
+    for (const int f : outside) half.faces.push_back(r.part().faceRef(f));
+    r.job.mends.push_back(half);
+    if (!r.place()) return false;
+    std::vector<ShapeRef> lower, upper;
+    for (int e = 0; e < static_cast<int>(r.part().edges().size()); ++e) {
+        const EdgeInfo& i = r.part().edges()[static_cast<std::size_t>(e)];
+        const bool below = std::any_of(outside.begin(), outside.end(), [&](int f) { return i.faces[0] == f || i.faces[1] == f; }) && std::abs(i.middle.z() - 14.0) < 0.3;
+        if (e >= r.part().bodyEdges() || (below && i.length > 8.0)) (e >= r.part().bodyEdges() ? upper : lower).push_back(r.part().edgeRef(e));
+    }
+    Assembly disc = *r.job.tool("flat-10");
+    disc.id = "disc-16";
+    disc.name = "Flat 16 on a neck of 6";
+    disc.cutter.diameter = 16.0;
+    disc.cutter.fluteLength = 12.0;
+    disc.cutter.shoulderLength = 50.0;
+    disc.cutter.neckDiameter = 6.0;
+    disc.cutter.shankDiameter = 10.0;
+    disc.cutter.overallLength = 110.0;
+    disc.stickOut = 66.0;
+    disc.spindleSpeed = 4000.0;
+    r.job.tools.push_back(disc);
+    for (const bool last : {false, true}) {
+        Recipe& under = r.follow(OperationKind::Swarf, last ? "Undercut" : "Undercut, stepped over");
+        under.tool = disc.id;
+        under.swarf.fromRails = true;
+        under.pattern.rail1 = lower;
+        under.pattern.rail2 = upper;
+        under.swarf.past = -5.5; // clear of the clamps; below, a fillet begins
+        under.target.leave = last ? 0.0 : 0.2;
+        if (!last) {
+            under.swarf.thickness = 3.0;
+            under.swarf.stepover = 1.0;
+        }
+        under.guard.shankClearance = 0.5;
+        under.link.entryRadius = 10.0;
+        under.link.skin = {SkinKind::Plane, 75.0};
+    }
     return r.save("collar-walls");
 }
 

@@ -139,9 +139,9 @@ void AppModel::addSyncLine(const Vec3& low, const Vec3& high) {
 void AppModel::drawAxisLines() {
     if (!recipe()) return;
     const auto drawn = [&](const Job& j) {
-        return std::find_if(j.mends.begin(), j.mends.end(), [&](const Mend& m) {
-                   return m.kind == MendKind::Drawn && m.choice("shape") == 2 && m.name == j.operation(m_selected.toStdString())->axis.curve;
-               }) -
+        return std::find_if(
+                   j.mends.begin(), j.mends.end(),
+                   [&](const Mend& m) { return m.kind == MendKind::Drawn && m.choice("shape") == 2 && m.name == j.operation(m_selected.toStdString())->axis.curve; }) -
                j.mends.begin();
     };
     if (static_cast<std::size_t>(drawn(job())) == job().mends.size())

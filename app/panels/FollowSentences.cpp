@@ -166,8 +166,8 @@ void RecipePanel::layoutSwarf() {
         target(tr(" {} below and {} above, on {}"),
                {word(K::Action, "pattern.rail1", tr("Lower rail")), word(K::Action, "pattern.rail2", tr("Upper rail")),
                 choice("swarf.otherSide", tr("Side of the rails"), {{"false", tr("the free side")}, {"true", tr("the other side")}})})(
-            tr(", held together at {} ({})"),
-            {word(K::Text, "swarf.sync", tr("Sync lines: fraction of the lower and of the upper rail")), word(K::Action, "swarf.draw", tr("Draw sync lines in the view"))});
+            tr(", held together at {} ({})"), {word(K::Text, "swarf.sync", tr("Sync lines: fraction of the lower and of the upper rail")),
+                                               word(K::Action, "swarf.draw", tr("Draw sync lines in the view"))});
     else
         target(" {}", {word(K::Action, "target.faces", tr("Faces of the wall"))});
     target(tr(", {}, with {}, {} out; leave {}."),

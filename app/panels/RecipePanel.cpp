@@ -214,13 +214,14 @@ void RecipePanel::layoutSentences() {
     Word* by = choice("pattern.by", tr("How the distance between rows is given"), {{"spacing", tr("apart")}, {"scallop", tr("scallop")}});
     Word* amount = r.pattern.byScallop ? word(K::Length, "pattern.scallop", tr("Height of the scallop"), 0.001)
                                        : word(K::Length, "pattern.spacing", tr("Distance between rows"), 0.05);
-    m_cards[1].sentence->set(tr("Rows from {} to {}, {} {}, {}, starting at {}, {} {}; beyond the ends of rails {}."),
-                             {word(K::Action, "pattern.rail1", tr("First rail")), word(K::Action, "pattern.rail2", tr("Second rail")), amount, by,
-                              choice("pattern.order", tr("Order of the rows"), {{"backAndForth", tr("back and forth")}, {"oneWay", tr("one way")}}),
-                              choice("pattern.from", tr("Where to start"), {{"rail1", tr("rail 1")}, {"rail2", tr("rail 2")}}),
-                              choice("pattern.ends", tr("First and last row"), {{"onRails", tr("on the rails")}, {"halfStepIn", tr("half a step in")}}),
-                              choice("pattern.reversed", tr("Direction of the rows"), {{"false", tr("as laid")}, {"true", tr("turned round")}}),
-                              choice("pattern.across", tr("Where the faces go on beyond the ends of the rails"), {{"false", tr("they go on")}, {"true", tr("they end straight across")}})});
+    m_cards[1].sentence->set(
+        tr("Rows from {} to {}, {} {}, {}, starting at {}, {} {}; beyond the ends of rails {}."),
+        {word(K::Action, "pattern.rail1", tr("First rail")), word(K::Action, "pattern.rail2", tr("Second rail")), amount, by,
+         choice("pattern.order", tr("Order of the rows"), {{"backAndForth", tr("back and forth")}, {"oneWay", tr("one way")}}),
+         choice("pattern.from", tr("Where to start"), {{"rail1", tr("rail 1")}, {"rail2", tr("rail 2")}}),
+         choice("pattern.ends", tr("First and last row"), {{"onRails", tr("on the rails")}, {"halfStepIn", tr("half a step in")}}),
+         choice("pattern.reversed", tr("Direction of the rows"), {{"false", tr("as laid")}, {"true", tr("turned round")}}),
+         choice("pattern.across", tr("Where the faces go on beyond the ends of the rails"), {{"false", tr("they go on")}, {"true", tr("they end straight across")}})});
     layoutAxis();
     layoutGuard();
     m_cards[4].sentence->set(tr("Enter by an arc of {}; join gaps under {} by {}, others over {} {}."),

@@ -230,7 +230,8 @@ void View::hover(const QPointF& pixel) {
             if (const FaceHit hit = faceAt(*place->part, m_camera, pixel); hit.face >= 0)
                 if (const auto hole = m_model.holeOfFace(hit.face)) {
                     const auto& holes = place->holes;
-                    guesses = {{holes[*hole].faces, {}, tr(m_model.works(*hole) ? "%1 · take it out" : "%1 · take it in").arg(QString::fromStdString(holes[*hole].words()))}};
+                    guesses = {
+                        {holes[*hole].faces, {}, tr(m_model.works(*hole) ? "%1 · take it out" : "%1 · take it in").arg(QString::fromStdString(holes[*hole].words()))}};
                     for (const HoleGroup& g : m_model.holeGroups())
                         if (g.holes.size() > 1 && std::find(g.holes.begin(), g.holes.end(), *hole) != g.holes.end()) {
                             Guess all{{}, {}, tr("all %1 of this kind").arg(g.holes.size())};

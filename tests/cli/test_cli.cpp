@@ -242,7 +242,8 @@ private slots:
     void filesInTheWorkingFolder() {
         const QString before = QDir::currentPath();
         QVERIFY(QDir::setCurrent(GYRE_DEMO_DIR));
-        const Ran plan = gyre_({"--quiet", "plan", "lantern-collar.gyre.json"}), holes = gyre_({"--json", "--quiet", "holes", "pierced-dome.step", "--machine", "heron-5t.machine.json"});
+        const Ran plan = gyre_({"--quiet", "plan", "lantern-collar.gyre.json"}),
+                  holes = gyre_({"--json", "--quiet", "holes", "pierced-dome.step", "--machine", "heron-5t.machine.json"});
         QDir::setCurrent(before);
         QVERIFY2(plan.code == kExitOk || plan.code == kExitStop, plan.err.c_str());
         QCOMPARE(holes.code, int(kExitOk));
@@ -252,7 +253,8 @@ private slots:
         QTest::addColumn<QString>("job");
         QTest::newRow("barrel") << QString("barrel-work.gyre.json");
         QTest::newRow("yoke") << QString("yoke-work.gyre.json");
-        for (const char* job : {"dome-stars", "moth-relief", "collar-walls", "horn-guide", "dome-edges", "yoke-edges", "runner-vanes"}) QTest::newRow(job) << QString(job) + ".gyre.json";
+        for (const char* job : {"dome-stars", "moth-relief", "collar-walls", "horn-guide", "dome-edges", "yoke-edges", "runner-vanes"})
+            QTest::newRow(job) << QString(job) + ".gyre.json";
     }
     void demosAreProvenAndReplayed() {
         QFETCH(QString, job);

@@ -132,7 +132,8 @@ private slots:
         settle();
         m_actions = 0;
         click(find<QPushButton>("addOperation"));
-        clickFace(faceThat([](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.area > 3500 && std::abs(f.normal.z()) < 0.2 && f.normal.y() < 0 && f.centre.y() > 10; }));
+        clickFace(faceThat(
+            [](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.area > 3500 && std::abs(f.normal.z()) < 0.2 && f.normal.y() < 0 && f.centre.y() > 10; }));
         QTest::keyClick(&m_window->view(), Qt::Key_Escape);
         choose("tool", "ball-6-long");
         choose("axis.rule", "curve");
@@ -150,7 +151,8 @@ private slots:
             if (path.motion[i] != Motion::Cut) continue;
             double least = 1e9;
             for (std::size_t k = 1; k < curve.size(); ++k)
-                for (double t = 0.0; t < 1.0; t += 0.02) least = std::min(least, rejected(curve[k - 1] + t * (curve[k] - curve[k - 1]) - path.tip[i], path.axis[i]).norm());
+                for (double t = 0.0; t < 1.0; t += 0.02)
+                    least = std::min(least, rejected(curve[k - 1] + t * (curve[k] - curve[k - 1]) - path.tip[i], path.axis[i]).norm());
             QVERIFY2(least < 0.05, qPrintable(QString::number(least)));
         }
     }
@@ -247,9 +249,10 @@ private slots:
         // One that crosses it is refused, with the reason.
         clickFace(side, part.edges()[static_cast<std::size_t>(foot)].start);
         const auto first = m_model->collectedPoints().at(0);
-        m_model->give({}, {}, (first - part.edges()[static_cast<std::size_t>(foot)].start).norm() < (first - part.edges()[static_cast<std::size_t>(foot)].end).norm()
-                                  ? drawn[0][1] + 2.0 * (drawn[0][1] - part.edges()[static_cast<std::size_t>(tip)].start).normalized()
-                                  : drawn[0][1]);
+        m_model->give({}, {},
+                      (first - part.edges()[static_cast<std::size_t>(foot)].start).norm() < (first - part.edges()[static_cast<std::size_t>(foot)].end).norm()
+                          ? drawn[0][1] + 2.0 * (drawn[0][1] - part.edges()[static_cast<std::size_t>(tip)].start).normalized()
+                          : drawn[0][1]);
         QVERIFY(op().swarf.sync.size() == 1 || op().swarf.sync[1][1] > op().swarf.sync[0][1]);
         m_model->setPickMode(PickMode::None);
         while (!op().swarf.sync.empty()) m_model->undo();
@@ -271,6 +274,42 @@ private slots:
         QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale() && m_model->place()->mends, 60000);
         QCOMPARE(m_model->place()->mends->back().curves.size(), std::size_t(2));
         QVERIFY2(m_model->result()->axis, m_model->result()->findings.empty() ? "" : m_model->result()->findings[0].text.c_str());
+    }
+    // What stands after the cuts, by one key; it follows the place, and the view comes back as it was.
+    void theCloserLook() {
+        openJobFile("yoke-edges.gyre.json");
+        m_model->select(QString::fromStdString(m_model->job().route.front().id));
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && m_model->result()->path() && !m_model->stale(), 60000);
+        const Toolpath& path = *m_model->result()->path();
+        std::size_t at = 0;
+        while (at < path.size() && path.motion[at] != Motion::Cut) ++at;
+        m_model->setLocation(at + 3);
+        View& view = m_window->view();
+        const Vec3 eye = view.camera().eye();
+        QTest::keyClick(m_window.get(), Qt::Key_L);
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->closer(), 30000);
+        QVERIFY(m_model->closerFrom() == LookFrom::Part);
+        QVERIFY2(m_model->closer()->least < -0.05, qPrintable(QString::number(m_model->closer()->least)));
+        QVERIFY(-m_model->closer()->least <= m_model->closer()->broken);
+        (void)view.grab();
+        QVERIFY((view.camera().eye() - eye).norm() > 1.0);
+        const Vec3 centre = m_model->closer()->box.centre();
+        m_model->setLocation(at + 12);
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->closerSettled() && (m_model->closer()->box.centre() - centre).norm() > 0.1, 30000);
+        QTest::keyClick(m_window.get(), Qt::Key_L); // with the stock: the block still stands there
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->closer() || !m_model->closerTrouble().isEmpty(), 30000);
+        QVERIFY(m_model->closerFrom() == LookFrom::Stock);
+        click(find<QPushButton>("closerButton"));
+        QVERIFY(!m_model->closerFrom() && !m_model->closer());
+        (void)view.grab();
+        QVERIFY((view.camera().eye() - eye).norm() < 1e-9);
+        // Turned off, or another job opened, while it is being made: nothing hangs.
+        QTest::keyClick(m_window.get(), Qt::Key_L);
+        m_model->setCloser(std::nullopt);
+        QTest::keyClick(m_window.get(), Qt::Key_L);
+        openJobFile("collar-walls.gyre.json");
+        QVERIFY(!m_model->closerFrom() && m_model->closerSettled());
     }
     // Keys in the view: made by a double click on the path, dragged along their row, turned at the tool, taken away.
     void axisKeysInTheView() {
@@ -359,14 +398,26 @@ private slots:
         for (std::size_t i = 0; i < path.size(); ++i)
             if (path.motion[i] == Motion::Cut && path.row[i] == 14) row.push_back(i);
         QVERIFY(row.size() > 20);
-        const std::size_t middle = row[row.size() / 4];
-        m_model->setLocation(middle);
+        m_model->setLocation(row[row.size() / 4]);
         // The tape draws itself a moment after the view.
         const auto marks = [&] {
             (void)m_window->grab();
             return tape->keyMarks();
         };
         QTRY_VERIFY(!marks().empty());
+        // As far from the keys that are there as this row has it.
+        const auto there = marks();
+        std::size_t middle = row[0];
+        double furthest = 0.0;
+        for (const std::size_t i : row) {
+            double nearest = 1e9;
+            for (const TapeChart::KeyMark& k : there) nearest = std::min(nearest, std::abs(k.at.x() - tape->xOf(i)));
+            if (nearest > furthest) {
+                furthest = nearest;
+                middle = i;
+            }
+        }
+        QVERIFY2(furthest > 10, qPrintable(QString::number(furthest)));
         QTest::mouseDClick(tape, Qt::LeftButton, {}, QPoint(static_cast<int>(tape->xOf(middle)), 16));
         QCOMPARE(op().axis.keys.size(), keys + 1);
         settle();

@@ -154,6 +154,39 @@ private slots:
         QVERIFY(m_model->replayReport().agrees() && text->contains(" M23\n"));
         QVERIFY(!m_window->grab().isNull());
     }
+    // The barrel's conical end as rings, and its engraved scale from a drawing that is laid around it.
+    void theBarrelsConeAndScaleFromNothing() {
+        openJobFile("barrel-work.gyre.json");
+        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
+        settle();
+        add("round");
+        QTest::keyClick(&m_window->view(), Qt::Key_Escape);
+        choose("tool", "ball-8");
+        type("mill.from", "104");
+        type("mill.to", "120");
+        type("mill.stepover", "0.8");
+        expectPath(MillShape::Round);
+        double low = 1e9, high = 0.0; // lower where the cone is narrower
+        const Toolpath& path = *m_model->result()->path();
+        for (std::size_t i = 0; i < path.size(); ++i)
+            if (path.motion[i] == Motion::Cut) {
+                const double r = std::hypot(path.tip[i].y(), path.tip[i].z());
+                low = std::min(low, r);
+                high = std::max(high, r);
+            }
+        QVERIFY2(high - low > 1.0, qPrintable(QString("%1 %2").arg(low).arg(high)));
+        add("follow");
+        QTest::keyClick(&m_window->view(), Qt::Key_Escape);
+        choose("target.drawings", R"(["degree scale"])");
+        choose("mill.on", "round X");
+        type("mill.radius", "40");
+        choose("tool", "graver-0.5");
+        choose("mill.depthBy", "typed");
+        type("mill.depth", "0.4");
+        type("mill.rampDegrees", "8");
+        expectPath(MillShape::Follow);
+        QVERIFY2(m_model->result()->guard->passes.size() > 20, qPrintable(QString::number(m_model->result()->guard->passes.size())));
+    }
     void drawnOnTheSheet() {
         openJobFile("barrel-setup.gyre.json");
         add("follow");

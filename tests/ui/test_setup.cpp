@@ -22,6 +22,19 @@ private slots:
     void init() { openDemo(); }
     void cleanup() { closeAll(); }
 
+    // Called off while its bodies are looked for, a file opens nothing and hangs nothing; opened again it is there.
+    void lookingIntoAFileIsCalledOff() {
+        const QString file = QString::fromStdString(test::pinnedPlate(m_dir->path().toStdString()).string());
+        QVERIFY(m_window->openFile(file, false));
+        m_model->cancel();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->settled(), 60000);
+        QVERIFY(!m_model->computing());
+        // A second file at once: the first is let go of.
+        QVERIFY(m_window->openFile(file, false));
+        QVERIFY(m_window->openFile(file, false));
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->settled() && m_model->place() && m_model->place()->bodies.size() > 1, 60000);
+        QVERIFY(m_model->job().bodies.size() > 2);
+    }
     void aPartIsOpenedWithStockAndSeatInOneAction() {
         openPart("pierced-dome.step");
         QVERIFY(m_actions <= 4);
