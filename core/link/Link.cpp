@@ -194,7 +194,7 @@ private:
     template <class Outward> [[nodiscard]] double rapidEnd(const Outward& outward, double out) const {
         for (const double more : {1.0, 1.5, 2.0, 3.0, 5.0}) {
             const double gap = std::min(more * m_spec.approach, out);
-            if (clear({outward(out), outward(gap)}, Contact::Free)) return gap;
+            if (!m_guard.hit(outward(gap), Contact::Free)) return gap; // further out there is more room; the way itself is looked at later
             if (gap >= out) break;
         }
         return std::min(m_spec.approach, out);
