@@ -248,25 +248,6 @@ private slots:
         QVERIFY2(plan.code == kExitOk || plan.code == kExitStop, plan.err.c_str());
         QCOMPARE(holes.code, int(kExitOk));
     }
-    // Every program of the demo jobs is read back and replayed, in every dialect.
-    void demosAreProvenAndReplayed_data() {
-        QTest::addColumn<QString>("job");
-        QTest::newRow("barrel") << QString("barrel-work.gyre.json");
-        QTest::newRow("yoke") << QString("yoke-work.gyre.json");
-        for (const char* job : {"dome-stars", "moth-relief", "collar-walls", "horn-guide", "dome-edges", "yoke-edges", "runner-vanes"})
-            QTest::newRow(job) << QString(job) + ".gyre.json";
-    }
-    void demosAreProvenAndReplayed() {
-        QFETCH(QString, job);
-        const std::string file = test::demoFile(job.toStdString()).string();
-        QCOMPARE(gyre_({"--quiet", "prove", file}).code, int(kExitOk)); // no finding of rank Stop
-        for (const char* dialect : {"tip", "joints", "cldata"}) {
-            const std::string program = m_dir.filePath("demo.nc").toStdString();
-            QCOMPARE(gyre_({"--quiet", "post", file, "--out", program, "--dialect", dialect}).code, int(kExitOk));
-            const Ran replay = gyre_({"--quiet", "replay", program, "--job", file});
-            QVERIFY2(replay.code == kExitOk, replay.out.c_str());
-        }
-    }
     void holesAndFlanks() {
         const std::string dome = (std::filesystem::path(GYRE_DEMO_DIR) / "pierced-dome.step").string(),
                           machine = (std::filesystem::path(GYRE_DEMO_DIR) / "heron-5t.machine.json").string();

@@ -90,7 +90,7 @@ private slots:
         look();
     }
     void everyDemoPartIsSetUpWithinReach() {
-        for (const char* job : {"dome-setup", "barrel-setup", "yoke-setup", "horn-setup", "runner-setup"}) {
+        for (const char* job : {"collar-setup", "dome-setup", "barrel-setup", "yoke-setup", "horn-setup", "runner-setup", "moth-relief"}) {
             QVERIFY(m_window->openFile(m_dir->filePath(QString(job) + ".gyre.json"), false));
             QTRY_VERIFY_WITH_TIMEOUT(m_model->settled() && m_model->place(), 60000);
             QVERIFY2(m_model->setupTrouble().isEmpty(), qPrintable(m_model->setupTrouble()));

@@ -1,0 +1,44 @@
+// Every demo job: no finding of rank Stop, proven at its machine, and its programs in every dialect say the same when they are read back.
+#include "OpenedJob.h"
+#include "post/Post.h"
+#include "proof/Proof.h"
+
+using namespace gyre;
+
+class TestDemos : public QObject {
+    Q_OBJECT
+private slots:
+    void everyJobIsProvenAndReplayed_data() {
+        QTest::addColumn<QString>("file");
+        for (const char* job : {"barrel-work", "yoke-work", "dome-stars", "moth-relief", "collar-walls", "horn-guide", "dome-edges", "yoke-edges", "runner-vanes"})
+            QTest::newRow(job) << QString(job) + ".gyre.json";
+    }
+    void everyJobIsProvenAndReplayed() {
+        QFETCH(QString, file);
+        const Job job = openJob(test::demoFile(file.toStdString())).value();
+        Workshop workshop(std::filesystem::path(GYRE_DEMO_DIR));
+        StageCache cache;
+        Progress progress;
+        const JobResults results = computeJob(job, workshop, cache, progress).value();
+        QVERIFY(!results.operations.empty());
+        for (const auto& r : results.operations) {
+            QVERIFY2(r->complete(), r->operation.c_str());
+            const auto proof = prove(*results.place, *r, ProofSpec{}, progress);
+            QVERIFY(proof);
+            for (const auto* findings : {&r->findings, &proof->findings})
+                for (const Finding& f : *findings) QVERIFY2(f.rank != Rank::Stop, (r->operation + ": " + f.text).c_str());
+        }
+        const PostInput input = postInputOf(job, results.place, results.operations);
+        for (const Dialect dialect : {Dialect::TipControl, Dialect::Joints, Dialect::CutterData}) {
+            const auto text = writeProgram(input, dialect);
+            QVERIFY2(text, text ? "" : text.error().text().c_str());
+            const auto read = readProgram(*text, *input.machine);
+            QVERIFY2(read, read ? "" : read.error().text().c_str());
+            const ReplayReport report = compareProgram(*read, input);
+            QVERIFY2(report.agrees(), report.agrees() ? "" : report.differences[0].c_str());
+        }
+    }
+};
+
+QTEST_GUILESS_MAIN(TestDemos)
+#include "test_demos.moc"
