@@ -1,5 +1,6 @@
 #include "job/CloserLook.h"
 #include "base/Parallel.h"
+#include "operation/StockOnTheWay.h"
 #include "stock/Stock.h"
 
 namespace gyre {
@@ -75,12 +76,7 @@ Result<CloserLook> lookCloser(const Workplace& place, const std::vector<std::sha
                 if (onWall(p)) return;
                 const double d = part.tree().closest(p).distance;
                 // On which side: a look along the surface's own normal meets the part from within or not. Nearer than a rounding it does not matter.
-                const RayHit hit = d > 1e-5 ? part.tree().ray(p, skin.normals[i]) : RayHit{};
-                bool inside = false;
-                if (hit.hit) {
-                    const TriangleMesh& m = part.mesh();
-                    inside = (m.corner(hit.triangle, 1) - m.corner(hit.triangle, 0)).cross(m.corner(hit.triangle, 2) - m.corner(hit.triangle, 0)).dot(skin.normals[i]) > 0.0;
-                }
+                const bool inside = d > 1e-5 && insideBody(part.mesh(), part.tree(), p, skin.normals[i]);
                 out.off[i] = static_cast<float>(inside ? -d : d);
             },
             &progress))

@@ -5,6 +5,7 @@
 #include "machine/Reach.h"
 #include "operation/FollowWork.h"
 #include "operation/MillInput.h"
+#include "operation/StockOnTheWay.h"
 #include "tool/Library.h"
 #include <fmt/format.h>
 
@@ -172,8 +173,6 @@ private:
     bool pickTool();
     bool pickFaces();
     bool drillThem(const std::string& tool, std::uint64_t& key);
-    void lookAlongRapids();
-    void lookForStock(const std::vector<AxisPose>& ends, const char* code, const std::string& one, const std::string& many, const std::string& reason);
     bool rowsOnFaces(const std::string& tool, std::uint64_t& key);
     bool millIt(const std::string& tool, std::uint64_t& key);
     bool followIt(const std::string& tool, std::uint64_t& key);
@@ -268,125 +267,6 @@ void Runner::mapHazards() {
             }
 }
 
-// Rapids whose cutter runs through the stock as it is set up, still through what the operations before leave of it, and through what the
-// cuts of this one have left by then. Each of the three is asked only where the one before says so.
-void Runner::lookAlongRapids() {
-    const Toolpath& path = m_out.links->path;
-    const std::vector<RoundedFrustum> cutting = cuttingZone(m_out.tool.cutter);
-    const std::vector<double> none(cutting.size(), 0.0);
-    struct Place {
-        std::size_t location;
-        AxisPose pose;
-    };
-    for (const PlacedBody& b : m_place.bodies) {
-        if (b.role != "stock") continue;
-        const auto within = [&](const AxisPose& pose) {
-            if (b.shape->tree().anyWithin(pose, cutting.data(), none.data(), cutting.size())) return true;
-            const RayHit hit = b.shape->tree().ray(pose.tip, pose.axis);
-            if (!hit.hit) return false;
-            const TriangleMesh& mesh = b.shape->mesh();
-            const Vec3 normal = (mesh.corner(hit.triangle, 1) - mesh.corner(hit.triangle, 0)).cross(mesh.corner(hit.triangle, 2) - mesh.corner(hit.triangle, 0));
-            return normal.dot(pose.axis) > 0.0;
-        };
-        std::vector<Place> places;
-        for (std::size_t i = 1; i < path.size(); ++i) {
-            if (path.motion[i] != Motion::Rapid) continue;
-            const double turn = angleBetween(path.axis[i - 1], path.axis[i]), way = (path.tip[i] - path.tip[i - 1]).norm();
-            const int n = std::max({1, static_cast<int>(std::ceil(way / 2.0)), static_cast<int>(std::ceil(turn / radians(2.0)))});
-            for (int k = 1; k <= n; ++k) {
-                const double t = static_cast<double>(k) / n;
-                const AxisPose pose{path.tip[i - 1] + t * (path.tip[i] - path.tip[i - 1]), slerp(path.axis[i - 1], path.axis[i], t)};
-                if (within(pose)) places.push_back({i, pose});
-            }
-        }
-        if (places.empty()) continue;
-        if (m_present) {
-            m_progress.report(0.75, "Working out what is left of the stock");
-            const auto left = m_present(m_progress);
-            if (m_progress.cancelled()) {
-                m_cancelled = true;
-                return;
-            }
-            if (left) {
-                // Where a cut went along a wall, the stock is known to a cell only.
-                Cutter thinner = m_out.tool.cutter;
-                thinner.diameter = std::max(0.5 * thinner.diameter, thinner.diameter - (*left)->cell());
-                const double touch = std::pow((*left)->cell(), 3);
-                const auto meets = [&](const Stock& stock, const AxisPose& pose) { return stock.within(pose, thinner) > touch; };
-                std::erase_if(places, [&](const Place& p) { return !meets(**left, p.pose); });
-                if (!places.empty()) {
-                    Stock now = **left;
-                    std::size_t done = 0;
-                    std::vector<Place> hit;
-                    for (const Place& p : places) {
-                        Toolpath cut; // up to here
-                        for (std::size_t from = done; from < p.location; ++from)
-                            cut.push(path.tip[from], path.axis[from], from == done ? Motion::Rapid : path.motion[from], path.row[from], path.feed[from]);
-                        if (cut.size() > 1 && !now.remove(cut, m_out.tool.cutter, m_progress)) {
-                            m_cancelled = true;
-                            return;
-                        }
-                        done = p.location > 0 ? p.location - 1 : 0;
-                        if (meets(now, p.pose)) hit.push_back(p);
-                    }
-                    places = std::move(hit);
-                }
-            }
-        }
-        if (places.empty()) continue;
-        std::size_t moves = 0, last = 0;
-        for (const Place& p : places) moves += std::exchange(last, p.location) != p.location;
-        Finding f;
-        f.rank = Rank::Look;
-        f.check = Check::Path;
-        f.code = "rapid-through-stock";
-        f.stage = "Links";
-        f.operation = m_out.operation;
-        f.amount = static_cast<double>(moves);
-        const Vec3& at = places.front().pose.tip;
-        f.place = {at.x(), at.y(), at.z()};
-        f.span = {places.front().location, places.front().location};
-        f.text = moves == 1 ? fmt::format("a rapid runs through {}", b.name) : fmt::format("{} rapids run through {}", moves, b.name);
-        f.reason = "cut the stock away there first, let the cut begin at the stock, or travel further out";
-        m_out.findings.push_back(f);
-    }
-}
-
-// Rapids that end within the stock as it is set up, and still within what the operations before leave of it, where that is known.
-void Runner::lookForStock(const std::vector<AxisPose>& ends, const char* code, const std::string& one, const std::string& many, const std::string& reason) {
-    for (const PlacedBody& b : m_place.bodies) {
-        if (b.role != "stock") continue;
-        Finding f;
-        std::vector<AxisPose> inside;
-        for (const AxisPose& end : ends) {
-            const RayHit hit = b.shape->tree().ray(end.tip, end.axis);
-            if (!hit.hit) continue;
-            const TriangleMesh& mesh = b.shape->mesh();
-            const Vec3 normal = (mesh.corner(hit.triangle, 1) - mesh.corner(hit.triangle, 0)).cross(mesh.corner(hit.triangle, 2) - mesh.corner(hit.triangle, 0));
-            if (normal.dot(end.axis) > 0.0) inside.push_back(end);
-        }
-        if (inside.empty()) continue;
-        if (m_present) {
-            m_progress.report(0.75, "Working out what is left of the stock");
-            if (const auto left = m_present(m_progress)) std::erase_if(inside, [&](const AxisPose& end) { return (*left)->depth(end.tip) > -0.5 * (*left)->cell(); });
-        }
-        for (const AxisPose& end : inside) {
-            if (f.amount == 0.0) f.place = {end.tip.x(), end.tip.y(), end.tip.z()};
-            f.amount += 1.0;
-        }
-        if (f.amount == 0.0) continue;
-        f.rank = Rank::Look;
-        f.check = Check::Path;
-        f.code = code;
-        f.stage = "Links";
-        f.operation = m_out.operation;
-        f.text =
-            f.amount == 1.0 ? fmt::format("the rapid to {} ends within {}", one, b.name) : fmt::format("the rapids to {:.0f} {} end within {}", f.amount, many, b.name);
-        f.reason = reason;
-        m_out.findings.push_back(f);
-    }
-}
-
 // The holes that are meant, found again by their mouths; the cutter may enter their walls, and a cone the faces around the mouth.
 bool Runner::drillThem(const std::string& tool, std::uint64_t& key) {
     std::size_t lost = 0;
@@ -411,7 +291,7 @@ bool Runner::drillThem(const std::string& tool, std::uint64_t& key) {
     addFindings(m_out.drill->findings);
     std::vector<AxisPose> over;
     for (const std::size_t i : m_out.drill->holes) over.push_back({holes[i].mouth + m_recipe.drill.above * holes[i].direction, holes[i].direction});
-    lookForStock(over, "stock-over-holes", "one hole", "holes", "cut the stock away there first, or let feed start higher over the mouth");
+    addFindings(rapidsEndingInStock(m_place, m_out.operation, over, m_present, m_progress));
     m_out.passes = std::shared_ptr<const std::vector<Pass>>(m_out.drill, &m_out.drill->passes);
     if (m_out.passes->empty()) return false;
     // What the view draws: one line down every hole.
@@ -654,8 +534,11 @@ bool Runner::run() {
     }
     addFindings(m_out.links->findings);
     mapHazards();
-    if (mill && !restsOnStock(m_recipe)) lookAlongRapids();
-    if (m_cancelled) return false;
+    if (mill && !restsOnStock(m_recipe)) {
+        const auto met = rapidsThroughStock(m_place, m_out, m_present, m_progress);
+        if (!met) return false;
+        addFindings(*met);
+    }
     if (m_out.links->path.empty()) return true;
     {
         const Progress::Span span(m_progress, 0.75, 0.9);
