@@ -18,6 +18,38 @@ using namespace gyre;
 
 namespace {
 
+/// Tells how long each event took, so that a pause can be laid at its door.
+class TimedApplication : public QApplication {
+public:
+    using QApplication::QApplication;
+    bool notify(QObject* receiver, QEvent* event) override {
+        const auto type = event->type();
+        const QString who = QString("%1 %2").arg(receiver->metaObject()->className(), receiver->objectName());
+        QElapsedTimer clock;
+        clock.start();
+        ++m_depth;
+        const bool handled = QApplication::notify(receiver, event);
+        --m_depth;
+        const double ms = static_cast<double>(clock.nsecsElapsed()) * 1e-6;
+        if (m_depth == 0 && ms > m_longest) {
+            m_longest = ms;
+            m_what = QString("event %1 of %2").arg(static_cast<int>(type)).arg(who);
+        }
+        return handled;
+    }
+    /// The longest event since the last time this was asked.
+    QString longest() {
+        const QString said = QString("%1 ms in %2").arg(m_longest, 0, 'f', 0).arg(m_what);
+        m_longest = 0.0;
+        return said;
+    }
+
+private:
+    int m_depth = 0;
+    double m_longest = 0.0;
+    QString m_what;
+};
+
 /// Lets the window live until `done`, at most a minute; the longest time between two rounds of its loop is the longest pause.
 template <class Done> double live(const Done& done) {
     QElapsedTimer clock, round;
@@ -110,7 +142,7 @@ int main(int argc, char** argv) {
     QElapsedTimer start;
     start.start();
     QSurfaceFormat::setDefaultFormat(Renderer::surfaceFormat());
-    QApplication app(argc, argv);
+    TimedApplication app(argc, argv);
     applyTheme(false);
     AppModel model;
     MainWindow window(model);
@@ -132,7 +164,7 @@ int main(int argc, char** argv) {
     double pause = live([&] { return model.result() && model.result()->complete(); });
     std::printf("demo path on the screen            %6.2f s\n", static_cast<double>(start.elapsed()) * 1e-3);
     pause = std::max(pause, live([&] { return !model.computing(); }));
-    std::printf("longest pause until all was there  %6.0f ms\n", pause);
+    std::printf("longest pause until all was there  %6.0f ms; longest event %s\n", pause, qPrintable(app.longest()));
     auto& view = *window.findChild<View*>("view");
     const auto scrub = [&](int i) { model.setLocation(model.result()->path()->size() * static_cast<std::size_t>(i) / 40); };
     const auto measure = [&](const char* what) {
@@ -147,13 +179,14 @@ int main(int argc, char** argv) {
     const auto edit = [&](const char* key, const char* value) {
         QElapsedTimer clock;
         clock.start();
+        app.longest();
         (void)model.setWord(key, value);
         const auto old = model.result();
         double longest = live([&] { return model.result() != old && !model.stale() && model.result()->complete(); });
         const auto seen = clock.elapsed();
         longest = std::max(longest, live([&] { return !model.computing(); }));
-        std::printf("edit of %s to %s: new path after %.2f s, all after %.2f s, longest pause %.0f ms\n", key, value, static_cast<double>(seen) * 1e-3,
-                    static_cast<double>(clock.elapsed()) * 1e-3, longest);
+        std::printf("edit of %s to %s: new path after %.2f s, all after %.2f s, longest pause %.0f ms; longest event %s\n", key, value,
+                    static_cast<double>(seen) * 1e-3, static_cast<double>(clock.elapsed()) * 1e-3, longest, qPrintable(app.longest()));
     };
     edit("axis.lead", "6");
     edit("pattern.spacing", "0.1");

@@ -20,18 +20,21 @@ std::vector<TapeChart::KeyMark> TapeChart::keyMarks() const {
     const auto& path = *r->path();
     const int index = path.row[m_model.location()];
     const auto& keys = m_model.recipe()->axis.keys;
+    if (keys.empty()) return out;
+    std::vector<std::pair<std::size_t, double>> cuts; // of this row, and how far along it
+    for (std::size_t i = 0; i < path.size(); ++i)
+        if (path.row[i] == index && path.motion[i] == Motion::Cut)
+            if (const auto on = m_model.onRow(i)) cuts.emplace_back(i, on->fraction);
     for (std::size_t k = 0; k < keys.size(); ++k) {
         if (keys[k].row >= 0 && keys[k].row != here->row) continue;
         const double wanted = (1.0 - here->level) * keys[k].at + here->level * keys[k].atLast;
         std::size_t best = 0;
         double least = 1e300;
-        for (std::size_t i = 0; i < path.size(); ++i) {
-            if (path.row[i] != index || path.motion[i] != Motion::Cut) continue;
-            if (const auto on = m_model.onRow(i); on && std::abs(on->fraction - wanted) < least) {
-                least = std::abs(on->fraction - wanted);
-                best = i;
+        for (const auto& [location, fraction] : cuts)
+            if (std::abs(fraction - wanted) < least) {
+                least = std::abs(fraction - wanted);
+                best = location;
             }
-        }
         if (least > 0.2) continue; // that stretch is not cut
         const double x = xOf(best);
         const auto pixel = static_cast<std::size_t>(std::clamp(x - plot().left(), 0.0, static_cast<double>(m_channels[0].low.size() - 1)));

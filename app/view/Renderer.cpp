@@ -1,4 +1,5 @@
 #include "view/Renderer.h"
+#include <QImage>
 #include <QOpenGLContext>
 #include <cstddef>
 
@@ -72,50 +73,78 @@ void Renderer::copy(GLuint from, GLuint to, const QSize& pixels) {
     glBindFramebuffer(GL_FRAMEBUFFER, to);
 }
 
-std::unique_ptr<Renderer::Mesh> Renderer::upload(const TriangleMesh& mesh) {
-    auto out = std::make_unique<Mesh>();
-    std::vector<float> data;
-    std::vector<std::uint32_t> corners;
+QImage Renderer::read(const QSize& pixels) {
+    QImage image(pixels, QImage::Format_RGB32);
+    glPixelStorei(GL_PACK_ALIGNMENT, 4);
+    glReadPixels(0, 0, pixels.width(), pixels.height(), GL_BGRA, GL_UNSIGNED_INT_8_8_8_8_REV, image.bits());
+    image.mirror();
+    return image;
+}
+
+OnGpu::~OnGpu() {
+    if (!leftovers) return;
+    const std::lock_guard guard(leftovers->lock);
+    leftovers->arrays.push_back(array);
+    leftovers->buffers.push_back(data);
+    if (order) leftovers->buffers.push_back(order);
+}
+
+Renderer::Mesh::Mesh(const TriangleMesh& mesh) {
     const auto vertex = [&](const Vec3& p, const Vec3& n) {
-        for (int k = 0; k < 3; ++k) data.push_back(static_cast<float>(p[k]));
-        for (int k = 0; k < 3; ++k) data.push_back(static_cast<float>(n[k]));
+        for (int k = 0; k < 3; ++k) vertices.push_back(static_cast<float>(p[k]));
+        for (int k = 0; k < 3; ++k) vertices.push_back(static_cast<float>(n[k]));
     };
     const bool smooth = !mesh.normals.empty();
+    vertices.reserve(6 * (smooth ? mesh.points.size() : 3 * mesh.triangles.size()));
+    order.reserve(3 * mesh.triangles.size());
     if (smooth)
         for (std::size_t i = 0; i < mesh.points.size(); ++i) vertex(mesh.points[i], mesh.normals[i]);
     // Triangles by face, so that a face is one range.
-    std::vector<std::uint32_t> order(mesh.triangles.size());
-    for (std::uint32_t i = 0; i < order.size(); ++i) order[i] = i;
-    if (!mesh.faces.empty()) std::stable_sort(order.begin(), order.end(), [&](auto a, auto b) { return mesh.faces[a] < mesh.faces[b]; });
-    for (const auto t : order) {
+    std::vector<std::uint32_t> byFace(mesh.triangles.size());
+    for (std::uint32_t i = 0; i < byFace.size(); ++i) byFace[i] = i;
+    if (!mesh.faces.empty()) std::stable_sort(byFace.begin(), byFace.end(), [&](auto a, auto b) { return mesh.faces[a] < mesh.faces[b]; });
+    for (const auto t : byFace) {
         if (!mesh.faces.empty()) {
             const auto f = static_cast<std::size_t>(mesh.faces[t]);
-            if (out->faceRange.size() <= f) out->faceRange.resize(f + 1, {0, 0});
-            if (out->faceRange[f].second == 0) out->faceRange[f].first = static_cast<int>(corners.size());
-            out->faceRange[f].second += 3;
+            if (faceRange.size() <= f) faceRange.resize(f + 1, {0, 0});
+            if (faceRange[f].second == 0) faceRange[f].first = static_cast<int>(order.size());
+            faceRange[f].second += 3;
         }
         const auto& ids = mesh.triangles[t];
         const Vec3 flat = (mesh.points[ids[1]] - mesh.points[ids[0]]).cross(mesh.points[ids[2]] - mesh.points[ids[0]]).normalized();
         for (const auto i : ids) {
-            corners.push_back(smooth ? i : static_cast<std::uint32_t>(corners.size()));
+            order.push_back(smooth ? i : static_cast<std::uint32_t>(order.size()));
             if (!smooth) vertex(mesh.points[i], flat);
         }
     }
-    out->corners = static_cast<int>(corners.size());
-    out->vao.create();
-    out->vao.bind();
-    out->order.create();
-    out->order.bind();
-    out->order.allocate(corners.data(), static_cast<int>(corners.size() * sizeof(std::uint32_t)));
-    out->data.create();
-    out->data.bind();
-    out->data.allocate(data.data(), static_cast<int>(data.size() * sizeof(float)));
+    corners = static_cast<int>(order.size());
+}
+
+void Renderer::make(Mesh& mesh) {
+    mesh.gpu.leftovers = m_leftovers;
+    glGenVertexArrays(1, &mesh.gpu.array);
+    glBindVertexArray(mesh.gpu.array);
+    glGenBuffers(1, &mesh.gpu.order);
+    glBindBuffer(GL_ELEMENT_ARRAY_BUFFER, mesh.gpu.order);
+    glBufferData(GL_ELEMENT_ARRAY_BUFFER, static_cast<GLsizeiptr>(mesh.order.size() * sizeof(std::uint32_t)), mesh.order.data(), GL_STATIC_DRAW);
+    glGenBuffers(1, &mesh.gpu.data);
+    glBindBuffer(GL_ARRAY_BUFFER, mesh.gpu.data);
+    glBufferData(GL_ARRAY_BUFFER, static_cast<GLsizeiptr>(mesh.vertices.size() * sizeof(float)), mesh.vertices.data(), GL_STATIC_DRAW);
     glEnableVertexAttribArray(0);
     glVertexAttribPointer(0, 3, GL_FLOAT, GL_FALSE, 24, nullptr);
     glEnableVertexAttribArray(1);
     glVertexAttribPointer(1, 3, GL_FLOAT, GL_FALSE, 24, reinterpret_cast<void*>(12));
-    out->vao.release();
-    return out;
+    mesh.vertices = {};
+    mesh.order = {};
+}
+
+void Renderer::make(Lines& lines) {
+    lines.gpu.leftovers = m_leftovers;
+    glGenVertexArrays(1, &lines.gpu.array);
+    glGenBuffers(1, &lines.gpu.data);
+    glBindBuffer(GL_ARRAY_BUFFER, lines.gpu.data);
+    glBufferData(GL_ARRAY_BUFFER, static_cast<GLsizeiptr>(lines.waiting.size() * sizeof(Segment)), lines.waiting.data(), GL_STATIC_DRAW);
+    lines.waiting = {};
 }
 
 std::vector<Renderer::Segment> Renderer::segmentsOf(const std::vector<Polyline>& lines, const QColor& colour) {
@@ -136,21 +165,19 @@ std::vector<Renderer::Segment> Renderer::segmentsOf(const std::vector<Polyline>&
     return out;
 }
 
-std::unique_ptr<Renderer::Lines> Renderer::upload(const std::vector<Segment>& segments) {
-    auto out = std::make_unique<Lines>();
-    out->segments = static_cast<int>(segments.size());
-    out->vao.create();
-    out->data.create();
-    out->data.bind();
-    out->data.allocate(segments.data(), static_cast<int>(segments.size() * sizeof(Segment)));
-    return out;
-}
-
 void Renderer::begin(const QMatrix4x4& view, const QMatrix4x4& projection, const QSize& pixels, const QColor& top, const QColor& bottom) {
     m_view = view;
     m_projection = projection;
     m_pixels = pixels;
     m_section = {};
+    {
+        const std::lock_guard guard(m_leftovers->lock);
+        glDeleteVertexArrays(static_cast<GLsizei>(m_leftovers->arrays.size()), m_leftovers->arrays.data());
+        glDeleteBuffers(static_cast<GLsizei>(m_leftovers->buffers.size()), m_leftovers->buffers.data());
+        m_leftovers->arrays.clear();
+        m_leftovers->buffers.clear();
+    }
+    glViewport(0, 0, pixels.width(), pixels.height());
     glEnable(GL_DEPTH_TEST);
     glDepthMask(GL_TRUE);
     glDepthFunc(GL_LEQUAL);
@@ -184,25 +211,27 @@ void Renderer::setMeshUniforms(const QMatrix4x4& model, const QColor& colour, fl
 }
 
 void Renderer::draw(Mesh& mesh, const QMatrix4x4& model, const QColor& colour, float alpha) {
+    if (!mesh.gpu.leftovers) make(mesh);
     setMeshUniforms(model, colour, alpha);
     glEnable(GL_POLYGON_OFFSET_FILL);
     glPolygonOffset(1.0f, 1.0f);
-    mesh.vao.bind();
+    glBindVertexArray(mesh.gpu.array);
     glDrawElements(GL_TRIANGLES, mesh.corners, GL_UNSIGNED_INT, nullptr);
-    mesh.vao.release();
+    glBindVertexArray(0);
     glDisable(GL_POLYGON_OFFSET_FILL);
     glDepthMask(GL_TRUE);
 }
 
 void Renderer::drawFaces(Mesh& mesh, const std::vector<int>& faces, const QMatrix4x4& model, const QColor& colour, float alpha) {
+    if (!mesh.gpu.leftovers) make(mesh);
     setMeshUniforms(model, colour, alpha);
-    mesh.vao.bind();
+    glBindVertexArray(mesh.gpu.array);
     for (int f : faces) {
         if (f < 0 || static_cast<std::size_t>(f) >= mesh.faceRange.size()) continue;
         const auto [first, count] = mesh.faceRange[static_cast<std::size_t>(f)];
         glDrawElements(GL_TRIANGLES, count, GL_UNSIGNED_INT, reinterpret_cast<void*>(static_cast<std::size_t>(first) * sizeof(std::uint32_t)));
     }
-    mesh.vao.release();
+    glBindVertexArray(0);
     glDepthMask(GL_TRUE);
 }
 
@@ -210,6 +239,7 @@ void Renderer::draw(Lines& lines, const QMatrix4x4& model, float width, float al
     if (count < 0) count = lines.segments - first;
     count = std::min(count, lines.segments - first);
     if (count <= 0) return;
+    if (!lines.gpu.leftovers) make(lines);
     m_line.bind();
     m_line.setUniformValue("transform", m_projection * m_view * model);
     m_line.setUniformValue("pixels", QVector2D(float(m_pixels.width()), float(m_pixels.height())));
@@ -218,8 +248,8 @@ void Renderer::draw(Lines& lines, const QMatrix4x4& model, float width, float al
     m_line.setUniformValue("lift", lift);
     m_line.setUniformValue("eye", m_view * model);
     m_line.setUniformValue("section", m_section);
-    lines.vao.bind();
-    lines.data.bind();
+    glBindVertexArray(lines.gpu.array);
+    glBindBuffer(GL_ARRAY_BUFFER, lines.gpu.data);
     // The range is chosen by where the instance data begin: nothing is uploaded again.
     const auto at = [&](std::size_t offset) { return reinterpret_cast<void*>(static_cast<std::size_t>(first) * sizeof(Segment) + offset); };
     for (unsigned a = 0; a < 3; ++a) {
@@ -230,17 +260,42 @@ void Renderer::draw(Lines& lines, const QMatrix4x4& model, float width, float al
     glVertexAttribPointer(1, 3, GL_FLOAT, GL_FALSE, sizeof(Segment), at(12));
     glVertexAttribPointer(2, 4, GL_UNSIGNED_BYTE, GL_TRUE, sizeof(Segment), at(24));
     glDrawArraysInstanced(GL_TRIANGLE_STRIP, 0, 4, count);
-    lines.vao.release();
+    glBindVertexArray(0);
 }
 
 void Renderer::end() {
-    // The painter that draws over this expects a clean state.
     glDisable(GL_CLIP_DISTANCE0);
     glDisable(GL_DEPTH_TEST);
     glDisable(GL_BLEND);
     glBindVertexArray(0);
     glBindBuffer(GL_ARRAY_BUFFER, 0);
     glUseProgram(0);
+}
+
+Picture::Picture(const QMatrix4x4& view, const QMatrix4x4& projection, const QSize& pixels, const QColor& top, const QColor& bottom, bool smooth)
+    : m_pixels(pixels), m_smooth(smooth) {
+    m_steps.emplace_back([=](Renderer& r) { r.begin(view, projection, pixels, top, bottom); });
+}
+
+void Picture::cutOpen(const QVector4D& plane, const QMatrix4x4& model) {
+    m_steps.emplace_back([=](Renderer& r) { r.cutOpen(plane, model); });
+}
+
+void Picture::draw(const Mesh& mesh, const QMatrix4x4& model, const QColor& colour, float alpha) {
+    m_steps.emplace_back([=](Renderer& r) { r.draw(*mesh, model, colour, alpha); });
+}
+
+void Picture::drawFaces(const Mesh& mesh, const std::vector<int>& faces, const QMatrix4x4& model, const QColor& colour, float alpha) {
+    m_steps.emplace_back([=](Renderer& r) { r.drawFaces(*mesh, faces, model, colour, alpha); });
+}
+
+void Picture::draw(const Lines& lines, const QMatrix4x4& model, float width, float alpha, int first, int count, float lift) {
+    m_steps.emplace_back([=](Renderer& r) { r.draw(*lines, model, width, alpha, first, count, lift); });
+}
+
+void Picture::drawWith(Renderer& renderer) const {
+    for (const auto& step : m_steps) step(renderer);
+    renderer.end();
 }
 
 } // namespace gyre

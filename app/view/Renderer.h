@@ -1,67 +1,115 @@
-// Draws triangles and wide lines with OpenGL 3.3 core. Data are uploaded once and drawn by range.
+// Draws triangles and wide lines with OpenGL 3.3 core. What is drawn is handed over as a Picture, recorded in the window's thread;
+// the GPU's own data are made when it is first drawn, and drawn by range.
 #pragma once
 #include "geom/Polyline.h"
 #include "geom/TriangleMesh.h"
 #include <QColor>
 #include <QMatrix4x4>
-#include <QOpenGLBuffer>
 #include <QOpenGLFunctions_3_3_Core>
 #include <QOpenGLShaderProgram>
 #include <QOpenGLVertexArrayObject>
 #include <QSurfaceFormat>
 #include <QVector4D>
+#include <functional>
 #include <memory>
+#include <mutex>
 
 namespace gyre {
 
+/// GPU objects that nobody draws any more; the drawing thread takes them away.
+struct Leftovers {
+    std::mutex lock;
+    std::vector<GLuint> arrays, buffers;
+};
+
+/// Something in GPU memory. It may be let go in any thread.
+struct OnGpu {
+    OnGpu() = default;
+    OnGpu(const OnGpu&) = delete;
+    OnGpu& operator=(const OnGpu&) = delete;
+    ~OnGpu();
+    GLuint array = 0, data = 0, order = 0;
+    std::shared_ptr<Leftovers> leftovers; ///< set when it is made
+};
+
 class Renderer : protected QOpenGLFunctions_3_3_Core {
 public:
-    /// Triangles in GPU memory; those of one face lie together.
+    /// Triangles; those of one face lie together.
     struct Mesh {
-        QOpenGLVertexArrayObject vao;
-        QOpenGLBuffer data{QOpenGLBuffer::VertexBuffer}, order{QOpenGLBuffer::IndexBuffer};
+        explicit Mesh(const TriangleMesh& mesh);
+        std::vector<float> vertices; ///< position and normal; until they are on the GPU
+        std::vector<std::uint32_t> order;
         int corners = 0;
         std::vector<std::pair<int, int>> faceRange; ///< first corner and count per face
-    };
-    /// Line segments in GPU memory, drawn as quads of constant pixel width.
-    struct Lines {
-        QOpenGLVertexArrayObject vao;
-        QOpenGLBuffer data{QOpenGLBuffer::VertexBuffer};
-        int segments = 0;
+        OnGpu gpu;
     };
     struct Segment {
         float from[3], to[3];
         unsigned char colour[4];
     };
+    /// Line segments, drawn as quads of constant pixel width.
+    struct Lines {
+        explicit Lines(std::vector<Segment> all) : waiting(std::move(all)), segments(static_cast<int>(waiting.size())) {}
+        std::vector<Segment> waiting; ///< until they are on the GPU
+        int segments = 0;
+        OnGpu gpu;
+    };
 
-    /// What the view draws on; to be made the default before the application starts.
+    /// What is drawn on; to be made the default before the application starts.
     [[nodiscard]] static QSurfaceFormat surfaceFormat();
+    [[nodiscard]] static std::vector<Segment> segmentsOf(const std::vector<Polyline>& lines, const QColor& colour);
+
+    // All below in the thread that has the context.
     /// @return false with a reason when OpenGL 3.3 is not to be had
     bool initialise(QString& why);
     /// Is everything computed by the processor, for lack of a graphics card?
     [[nodiscard]] bool inSoftware();
-    /// Copies one picture of `pixels` size to another and leaves that one bound.
+    /// Copies one picture of `pixels` size to another.
     void copy(GLuint from, GLuint to, const QSize& pixels);
-    [[nodiscard]] std::unique_ptr<Mesh> upload(const TriangleMesh& mesh);
-    [[nodiscard]] std::unique_ptr<Lines> upload(const std::vector<Segment>& segments);
-    [[nodiscard]] static std::vector<Segment> segmentsOf(const std::vector<Polyline>& lines, const QColor& colour);
-
+    /// The picture bound, as 32-bit colours from the top row down.
+    [[nodiscard]] QImage read(const QSize& pixels);
     void begin(const QMatrix4x4& view, const QMatrix4x4& projection, const QSize& pixels, const QColor& top, const QColor& bottom);
-    /// Leaves out what lies in front of a plane (normal and offset: n·p + w < 0 is drawn away), given in the coordinates of `model`.
     void cutOpen(const QVector4D& plane, const QMatrix4x4& model);
-    void draw(Mesh& mesh, const QMatrix4x4& model, const QColor& colour, float alpha = 1.0f);
+    void draw(Mesh& mesh, const QMatrix4x4& model, const QColor& colour, float alpha);
     void drawFaces(Mesh& mesh, const std::vector<int>& faces, const QMatrix4x4& model, const QColor& colour, float alpha);
-    /// @param lift pulls lines towards the eye, so that they do not sink into surfaces
-    void draw(Lines& lines, const QMatrix4x4& model, float width, float alpha = 1.0f, int first = 0, int count = -1, float lift = 0.00004f);
+    void draw(Lines& lines, const QMatrix4x4& model, float width, float alpha, int first, int count, float lift);
     void end();
 
 private:
+    void make(Mesh& mesh);
+    void make(Lines& lines);
     void setMeshUniforms(const QMatrix4x4& model, const QColor& colour, float alpha);
     QOpenGLShaderProgram m_mesh, m_line, m_back;
     QOpenGLVertexArrayObject m_empty;
     QMatrix4x4 m_view, m_projection;
     QVector4D m_section; ///< in eye coordinates; 0: nothing is left out
     QSize m_pixels;
+    std::shared_ptr<Leftovers> m_leftovers = std::make_shared<Leftovers>();
+};
+
+/// What is to be drawn, step by step. It shares what it draws, so that it can be drawn later and elsewhere.
+class Picture {
+public:
+    using Mesh = std::shared_ptr<Renderer::Mesh>;
+    using Lines = std::shared_ptr<Renderer::Lines>;
+    Picture() = default;
+    /// @param smooth several samples a pixel
+    Picture(const QMatrix4x4& view, const QMatrix4x4& projection, const QSize& pixels, const QColor& top, const QColor& bottom, bool smooth);
+    /// Leaves out what lies in front of a plane (normal and offset: n·p + w < 0 is drawn away), given in the coordinates of `model`.
+    void cutOpen(const QVector4D& plane, const QMatrix4x4& model);
+    void draw(const Mesh& mesh, const QMatrix4x4& model, const QColor& colour, float alpha = 1.0f);
+    void drawFaces(const Mesh& mesh, const std::vector<int>& faces, const QMatrix4x4& model, const QColor& colour, float alpha);
+    /// @param lift pulls lines towards the eye, so that they do not sink into surfaces
+    void draw(const Lines& lines, const QMatrix4x4& model, float width, float alpha = 1.0f, int first = 0, int count = -1, float lift = 0.00004f);
+
+    [[nodiscard]] const QSize& pixels() const { return m_pixels; }
+    [[nodiscard]] bool smooth() const { return m_smooth; }
+    void drawWith(Renderer& renderer) const;
+
+private:
+    QSize m_pixels;
+    bool m_smooth = false;
+    std::vector<std::function<void(Renderer&)>> m_steps;
 };
 
 } // namespace gyre

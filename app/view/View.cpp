@@ -1,41 +1,29 @@
 #include "view/View.h"
 #include "Theme.h"
+#include <QBackingStore>
 #include <QMouseEvent>
 #include <QPainter>
 #include <cmath>
 
 namespace gyre {
 
-/// Words and handles over the picture. A widget of its own: painting with QPainter into the core-profile surface shows nothing
-/// under software rendering.
-class Overlay : public QWidget {
-public:
-    explicit Overlay(View& view) : QWidget(&view), m_view(view) {
-        setAttribute(Qt::WA_TransparentForMouseEvents);
-        setObjectName("viewOverlay");
-    }
-
-protected:
-    void paintEvent(QPaintEvent*) override {
-        QPainter painter(this);
-        m_view.drawOverlay(painter);
-    }
-
-private:
-    View& m_view;
-};
-
-View::View(AppModel& model, QWidget* parent) : QOpenGLWidget(parent), m_model(model) {
-    m_overlay = new Overlay(*this);
+View::View(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+    setAttribute(Qt::WA_OpaquePaintEvent);
     setObjectName("view");
     setAccessibleName(tr("3D view"));
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setMinimumSize(320, 240);
-    setFormat(Renderer::surfaceFormat());
     m_rest.setSingleShot(true);
     m_rest.setInterval(180);
-    connect(&m_rest, &QTimer::timeout, this, [this] { update(); });
+    connect(&m_drafter, &Drafter::failed, this, &View::cannotDraw);
+    connect(&m_drafter, &Drafter::drawn, this, [this] {
+        m_shownImage = m_drafter.image();
+        ++m_frames;
+        QWidget::update();
+        if (m_pictureOld) redraw();
+    });
+    connect(&m_rest, &QTimer::timeout, this, [this] { redraw(); });
     connect(&m_model, &AppModel::placeChanged, this, [this] {
         m_solidsOld = m_pathOld = m_featuresOld = true;
         // Another part is framed anew; a mend or a moved stock does not turn the view.
@@ -43,16 +31,16 @@ View::View(AppModel& model, QWidget* parent) : QOpenGLWidget(parent), m_model(mo
         const auto body = !place || !place->part ? nullptr : place->part->body() ? place->part->body() : place->part;
         m_framed = m_framed && body == m_framedBody;
         m_framedBody = body;
-        update();
+        redraw();
     });
     const auto pathOld = [this] {
         m_pathOld = true;
-        update();
+        redraw();
     };
     connect(&m_model, &AppModel::resultChanged, this, pathOld);
     connect(&m_model, &AppModel::selectionChanged, this, pathOld);
     connect(&m_model, &AppModel::selectionChanged, this, [this] { m_featuresOld = true; });
-    connect(&m_model, &AppModel::peelChanged, this, [this] { update(); });
+    connect(&m_model, &AppModel::peelChanged, this, [this] { redraw(); });
     connect(&m_model, &AppModel::locationChanged, this, &View::moving);
     connect(&m_model, &AppModel::jobChanged, this, [this] {
         m_featuresOld = true; // planes and marks of holes stand in the job
@@ -60,52 +48,82 @@ View::View(AppModel& model, QWidget* parent) : QOpenGLWidget(parent), m_model(mo
     });
     connect(&m_model, &AppModel::benchChanged, this, [this] {
         m_featuresOld = true;
-        update();
+        redraw();
     });
     connect(&m_model, &AppModel::computingChanged, this, &View::moving);
-    connect(&m_model, &AppModel::shownChanged, this, [this] { update(); });
-    connect(&m_model, &AppModel::hoveredChanged, this, [this] { update(); });
+    connect(&m_model, &AppModel::shownChanged, this, [this] { redraw(); });
+    connect(&m_model, &AppModel::hoveredChanged, this, [this] { redraw(); });
     connect(&m_model, &AppModel::closerChanged, this, [this] {
         m_closerOld = true;
         if (!m_model.closerFrom() && std::exchange(m_closerFramed, false)) m_camera = m_cameraBefore;
-        update();
+        redraw();
     });
     connect(&m_model, &AppModel::featuresChanged, this, [this] {
         m_featuresOld = true;
-        update();
+        redraw();
     });
     connect(&m_model, &AppModel::pickModeChanged, this, [this] {
         m_guesses.clear();
         m_keyPick = -1;
         m_featuresOld = true;
         setCursor(m_model.pickMode() == PickMode::None ? Qt::ArrowCursor : Qt::CrossCursor);
-        update();
+        redraw();
     });
 }
 
-View::~View() {
-    makeCurrent();
-    m_solids.clear();
-    m_machine.clear();
-    m_tool.clear();
-    m_cuts.clear();
-    m_rows.reset();
-    m_rails.reset();
-    m_axes.reset();
-    m_lit.reset();
-    m_features.reset();
-    m_drawn.reset();
-    m_flank.reset();
-    m_construction.reset();
-    m_closer.clear();
-    m_smooth.reset();
-    doneCurrent();
+View::~View() = default;
+
+void View::redraw() {
+    m_pictureOld = true;
+    // Many reasons in one round of events are one picture.
+    if (std::exchange(m_asking, true)) return;
+    QMetaObject::invokeMethod(
+        this,
+        [this] {
+            m_asking = false;
+            if (m_pictureOld && isVisible() && !m_drafter.busy()) askForPicture();
+        },
+        Qt::QueuedConnection);
 }
 
-void View::initializeGL() {
-    m_ready = m_renderer.initialise(m_trouble);
-    m_software = m_renderer.inSoftware();
-    if (!m_ready) emit cannotDraw(m_trouble);
+void View::askForPicture() {
+    if (size().isEmpty()) return;
+    if (!std::exchange(m_opened, true)) m_drafter.open();
+    m_pictureOld = false;
+    if (m_solidsOld) uploadSolids();
+    if (m_pathOld) uploadPath();
+    if (m_closerOld) uploadCloser();
+    if (!m_framed) frameAll();
+    drawScene();
+    m_drafter.ask(std::exchange(m_picture, {}));
+}
+
+void View::paintEvent(QPaintEvent*) {
+    // Painted elsewhere than on the screen, it is to be what is true now.
+    QPoint offset;
+    auto* screen = window()->backingStore();
+    if (!screen || redirected(&offset) != screen->paintDevice()) {
+        if (m_pictureOld) askForPicture(); // one that waits gives way
+        m_drafter.finish();
+        m_shownImage = m_drafter.image();
+    }
+    QPainter painter(this);
+    if (m_shownImage.isNull()) {
+        painter.fillRect(rect(), theme().viewBottom);
+        return;
+    }
+    QImage picture = m_shownImage;
+    picture.setDevicePixelRatio(devicePixelRatioF());
+    if (picture.size() == size() * devicePixelRatioF())
+        painter.drawImage(QPoint(0, 0), picture);
+    else
+        painter.drawImage(rect(), picture); // until the one of the new size is there
+    drawOverlay(painter);
+}
+
+void View::showEvent(QShowEvent* e) {
+    redraw();
+    QWidget::showEvent(e);
 }
 
 void View::orbit(const QPointF& byPixels) {
@@ -115,12 +133,13 @@ void View::orbit(const QPointF& byPixels) {
 
 void View::moving() {
     m_rest.start();
-    update();
+    redraw();
 }
 
-void View::resizeGL(int w, int h) {
-    m_camera.resize({w, h});
-    m_overlay->setGeometry(0, 0, w, h);
+void View::resizeEvent(QResizeEvent* e) {
+    m_camera.resize(size());
+    redraw();
+    QWidget::resizeEvent(e);
 }
 
 void View::setAtMachine(bool on) {
@@ -164,7 +183,7 @@ void View::frameAll() {
         m_camera.frame(box);
     }
     m_framed = true;
-    update();
+    redraw();
 }
 
 std::optional<JointValues> View::joints() const {
@@ -173,34 +192,10 @@ std::optional<JointValues> View::joints() const {
     return r->motion->jointsAt(r->motion->stepOf[m_model.location()]);
 }
 
-void View::paintGL() {
-    if (!m_ready) return;
-    if (m_solidsOld) uploadSolids();
-    if (m_pathOld) uploadPath();
-    if (m_closerOld) uploadCloser();
-    if (!m_framed) frameAll();
-    if (m_software && (m_rest.isActive() || m_model.computing())) {
-        drawScene();
-    } else {
-        const QSize pixels = size() * devicePixelRatioF();
-        if (!m_smooth || m_smooth->size() != pixels) {
-            QOpenGLFramebufferObjectFormat format;
-            format.setSamples(4);
-            format.setAttachment(QOpenGLFramebufferObject::Depth);
-            m_smooth = std::make_unique<QOpenGLFramebufferObject>(pixels, format);
-        }
-        m_smooth->bind();
-        drawScene();
-        m_renderer.copy(m_smooth->handle(), defaultFramebufferObject(), pixels);
-    }
-    m_overlay->update();
-    ++m_frames;
-}
-
 void View::lightWord(const QString& key) {
     if (key == m_litWord) return;
     m_litWord = key;
-    update();
+    redraw();
 }
 
 namespace {
@@ -272,7 +267,7 @@ void View::hover(const QPointF& pixel) {
             for (const auto& loop : place->part->faces()[static_cast<std::size_t>(f)].loops) edges.insert(edges.end(), loop.begin(), loop.end());
     }
     m_model.setHovered(edges);
-    if (!same || !m_guesses.empty() || !before.isEmpty()) update();
+    if (!same || !m_guesses.empty() || !before.isEmpty()) redraw();
 }
 
 void View::click(const QPointF& pixel, bool add) {
@@ -389,7 +384,7 @@ void View::mouseMoveEvent(QMouseEvent* e) {
     m_last = m_cursor;
     if (m_drag == Drag::Window || m_drag == Drag::Lasso) {
         m_lasso << m_cursor;
-        return m_overlay->update();
+        return QWidget::update();
     }
     if (m_drag == Drag::Key) return dragKey(m_cursor);
     if (m_drag == Drag::Lead || m_drag == Drag::Tilt) {
@@ -426,7 +421,7 @@ void View::mouseReleaseEvent(QMouseEvent* e) {
     if (m_moved && (was == Drag::Window || was == Drag::Lasso)) takeInside();
     m_drag = Drag::None;
     m_lasso.clear();
-    m_overlay->update();
+    QWidget::update();
     if (!m_moved && was == Drag::Key) return goToKey(m_keyDragged);
     if (!m_moved && e->button() == Qt::LeftButton && (was == Drag::Orbit || was == Drag::Window || was == Drag::Lasso))
         click(e->position(), e->modifiers() & Qt::ShiftModifier);
@@ -440,7 +435,7 @@ void View::wheelEvent(QWheelEvent* e) {
 void View::keyPressEvent(QKeyEvent* e) {
     if (e->key() == Qt::Key_Space && m_guesses.size() > 1) {
         m_guess = (m_guess + 1) % m_guesses.size();
-        return update();
+        return redraw();
     }
     // Picking without a mouse: full stop and comma step through faces or edges, Return takes.
     const auto place = m_model.place();
@@ -458,14 +453,14 @@ void View::keyPressEvent(QKeyEvent* e) {
         const Vec3 at =
             picksFaces() ? place->part->faces()[static_cast<std::size_t>(m_keyPick)].centre : place->part->edges()[static_cast<std::size_t>(m_keyPick)].middle;
         if (const auto q = m_camera.project(at)) m_cursor = *q; // the words stand beside it
-        return update();
+        return redraw();
     }
     if ((e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) && m_model.pickMode() != PickMode::None && !m_guesses.empty())
         return take(m_guesses[m_guess], e->modifiers() & Qt::ShiftModifier);
     if (e->key() == Qt::Key_Escape && m_model.pickMode() != PickMode::None) return m_model.setPickMode(PickMode::None);
     if (e->key() == Qt::Key_Left && m_model.location() > 0) return m_model.setLocation(m_model.location() - 1);
     if (e->key() == Qt::Key_Right) return m_model.setLocation(m_model.location() + 1);
-    QOpenGLWidget::keyPressEvent(e);
+    QWidget::keyPressEvent(e);
 }
 
 // Other colours: what is uploaded carries the old ones.
@@ -473,16 +468,16 @@ void View::changeEvent(QEvent* e) {
     if (e->type() == QEvent::PaletteChange || e->type() == QEvent::StyleChange) {
         m_coloursOld = true;
         m_solidsOld = m_pathOld = m_featuresOld = true;
-        update();
+        redraw();
     }
-    QOpenGLWidget::changeEvent(e);
+    QWidget::changeEvent(e);
 }
 
 void View::leaveEvent(QEvent* e) {
     m_guesses.clear();
     m_model.setHovered({});
-    update();
-    QOpenGLWidget::leaveEvent(e);
+    redraw();
+    QWidget::leaveEvent(e);
 }
 
 } // namespace gyre

@@ -1,15 +1,14 @@
 // The 3D view: part, fixture, machine, path and tool; picking and the handles for lead and tilt.
 #pragma once
 #include "model/AppModel.h"
+#include "view/Drafter.h"
 #include "view/Picking.h"
-#include "view/Renderer.h"
-#include <QOpenGLFramebufferObject>
-#include <QOpenGLWidget>
 #include <QTimer>
+#include <QWidget>
 
 namespace gyre {
 
-class View : public QOpenGLWidget {
+class View : public QWidget {
     Q_OBJECT
 public:
     explicit View(AppModel& model, QWidget* parent = nullptr);
@@ -38,17 +37,18 @@ public:
     /// Lights what a word of the recipe speaks of: "target.faces", "pattern.rail1" …
     void lightWord(const QString& key);
     void drawOverlay(QPainter& painter);
+    /// Draws the picture anew, soon and in the background.
+    void redraw();
     [[nodiscard]] std::size_t framesDrawn() const { return m_frames; }
-    [[nodiscard]] QString trouble() const { return m_trouble; }
 
 signals:
     void atMachineChanged();
     void cannotDraw(const QString& why);
 
 protected:
-    void initializeGL() override;
-    void resizeGL(int w, int h) override;
-    void paintGL() override;
+    void paintEvent(QPaintEvent* e) override;
+    void resizeEvent(QResizeEvent* e) override;
+    void showEvent(QShowEvent* e) override;
     void mousePressEvent(QMouseEvent* e) override;
     void mouseMoveEvent(QMouseEvent* e) override;
     void mouseReleaseEvent(QMouseEvent* e) override;
@@ -60,8 +60,8 @@ protected:
 
 private:
     struct Solid {
-        std::unique_ptr<Renderer::Mesh> mesh;
-        std::unique_ptr<Renderer::Lines> edges;
+        Picture::Mesh mesh;
+        Picture::Lines edges;
         QString role;
         QColor colour;
         int link = -2; ///< machine bodies: the joint they ride on
@@ -79,6 +79,7 @@ private:
     void uploadCloser();
     void frameCloser();
     [[nodiscard]] QString closerWords() const;
+    void askForPicture(); ///< what is old is made anew, and all of it drawn in the background
     void drawScene();
     void drawPath(const QMatrix4x4& model);
     void drawFeatures(const QMatrix4x4& model);
@@ -109,25 +110,26 @@ private:
     [[nodiscard]] Vec3 feedAt(std::size_t location) const;
 
     AppModel& m_model;
-    QWidget* m_overlay = nullptr;
-    Renderer m_renderer;
+    Drafter m_drafter;
+    Picture m_picture; ///< while it is put together
+    QImage m_shownImage;
     Camera m_camera;
-    bool m_ready = false, m_atMachine = false, m_framed = false;
+    bool m_opened = false, m_atMachine = false, m_framed = false;
+    bool m_pictureOld = true, m_asking = false;
     std::shared_ptr<const Part> m_framedBody; ///< the body the view was framed for
-    QString m_trouble;
     std::vector<Solid> m_solids, m_machine;
-    Renderer::Mesh* m_partMesh = nullptr;
+    Picture::Mesh m_partMesh;
     struct ToolPiece {
-        std::unique_ptr<Renderer::Mesh> mesh;
+        Picture::Mesh mesh;
         Zone zone;
     };
     std::vector<ToolPiece> m_tool;
-    std::unique_ptr<Renderer::Lines> m_rows, m_rails, m_axes, m_lit, m_features, m_drawn, m_flank, m_off;
-    std::unique_ptr<Renderer::Mesh> m_construction; ///< faces that mends made; numbered like the part's
+    Picture::Lines m_rows, m_rails, m_axes, m_lit, m_features, m_drawn, m_flank, m_off;
+    Picture::Mesh m_construction; ///< faces that mends made; numbered like the part's
     bool m_featuresOld = true;
     double m_featurePixel = 0.0; ///< scale that m_features was made for
     struct Band { ///< of the closer look: what is off the part by about as much
-        std::unique_ptr<Renderer::Mesh> mesh;
+        Picture::Mesh mesh;
         QColor colour;
     };
     std::vector<Band> m_closer;
@@ -135,7 +137,7 @@ private:
     Camera m_cameraBefore; ///< when the closer look began
     struct CutLines {            ///< the path, drawn while a pixel is no larger than `largestPixel` mm
         double largestPixel = 0.0;
-        std::unique_ptr<Renderer::Lines> lines;
+        Picture::Lines lines;
         std::vector<std::size_t> last; ///< per segment: the location where it ends
     };
     std::vector<CutLines> m_cuts;
@@ -143,9 +145,7 @@ private:
     std::shared_ptr<const PatternResult> m_shownPattern;
     std::shared_ptr<const std::vector<Pass>> m_shownPasses;
     std::shared_ptr<const LinkResult> m_shownLinks;
-    std::unique_ptr<QOpenGLFramebufferObject> m_smooth; ///< several samples a pixel
     QTimer m_rest;
-    bool m_software = false;
     bool m_coloursOld = false, m_solidsOld = true, m_pathOld = true;
     Drag m_drag = Drag::None;
     KeyMark m_keyDragged;

@@ -33,7 +33,7 @@ void View::uploadCloser() {
         b.faces.push_back(0);
     }
     for (std::size_t i = 0; i < bands.size(); ++i)
-        if (!bands[i].triangles.empty()) m_closer.push_back({m_renderer.upload(bands[i]), colours[i]});
+        if (!bands[i].triangles.empty()) m_closer.push_back({std::make_shared<Renderer::Mesh>(bands[i]), colours[i]});
     if (!m_closerFramed) frameCloser();
 }
 

@@ -30,7 +30,7 @@ Frame poseFrame(const Vec3& tip, const Vec3& axis) {
 void View::uploadSolids() {
     m_solids.clear();
     m_machine.clear();
-    m_partMesh = nullptr;
+    m_partMesh.reset();
     m_construction.reset();
     m_solidsOld = false;
     const auto place = m_model.place();
@@ -47,17 +47,17 @@ void View::uploadSolids() {
                 extra.triangles.push_back(all.triangles[t]);
                 extra.faces.push_back(all.faces[t]);
             }
-        m_construction = m_renderer.upload(extra);
+        m_construction = std::make_shared<Renderer::Mesh>(extra);
     }
     for (const PlacedBody& b : place->bodies) {
         Solid s;
-        s.mesh = m_renderer.upload(b.shape->drawing());
+        s.mesh = std::make_shared<Renderer::Mesh>(b.shape->drawing());
         std::vector<Polyline> lines;
         for (std::size_t e = 0; e < b.shape->edges().size(); ++e) {
             const EdgeInfo& info = b.shape->edges()[e];
             if (!info.degenerate && std::abs(info.angle) > 0.05) lines.push_back(b.shape->edgeLine(static_cast<int>(e)));
         }
-        s.edges = m_renderer.upload(Renderer::segmentsOf(lines, theme().clayEdge));
+        s.edges = std::make_shared<Renderer::Lines>(Renderer::segmentsOf(lines, theme().clayEdge));
         s.role = QString::fromStdString(b.role);
         s.colour = b.role == "part" ? theme().clay : b.role == "stock" ? theme().oat : theme().fixture;
         // Bodies of an assembly lean towards the colours of their file, so that they can be told apart; roles still show.
@@ -66,7 +66,7 @@ void View::uploadSolids() {
             const auto mixed = [&](int role, double of) { return static_cast<int>((1.0 - kOwn) * role + kOwn * 255.0 * std::clamp(of, 0.0, 1.0)); };
             s.colour = QColor(mixed(s.colour.red(), (*own)[0]), mixed(s.colour.green(), (*own)[1]), mixed(s.colour.blue(), (*own)[2]));
         }
-        if (b.role == "part") m_partMesh = s.mesh.get();
+        if (b.role == "part") m_partMesh = s.mesh;
         m_solids.push_back(std::move(s));
     }
     for (const MachineBody& b : place->machine->bodies) {
@@ -75,7 +75,7 @@ void View::uploadSolids() {
         if (b.mesh) mesh.append(*b.mesh);
         if (mesh.triangles.empty()) continue;
         Solid s;
-        s.mesh = m_renderer.upload(mesh);
+        s.mesh = std::make_shared<Renderer::Mesh>(mesh);
         s.role = QString::fromStdString(b.role);
         s.link = b.joint;
         m_machine.push_back(std::move(s));
@@ -86,7 +86,7 @@ void View::uploadTool() {
     m_tool.clear();
     const auto result = m_model.result();
     if (!result || result->tool.id.empty()) return;
-    for (const Piece& p : piecesOf(result->tool)) m_tool.push_back({m_renderer.upload(skinOf(ConvexBody::turned(p.shape), 40)), p.zone});
+    for (const Piece& p : piecesOf(result->tool)) m_tool.push_back({std::make_shared<Renderer::Mesh>(skinOf(ConvexBody::turned(p.shape), 40)), p.zone});
 }
 
 // Results share the stages that an edit did not touch; only what is new is uploaded.
@@ -125,10 +125,10 @@ void View::uploadRows() {
         rows.push_back(r.points);
         if (r.closed && !r.points.empty()) rows.back().push_back(r.points.front());
     }
-    m_rows = m_renderer.upload(Renderer::segmentsOf(rows, theme().accent));
+    m_rows = std::make_shared<Renderer::Lines>(Renderer::segmentsOf(rows, theme().accent));
     std::vector<Polyline> rails = m_model.syncLines();
     for (const Polyline& rail : m_shownPattern->rails) rails.push_back(rail);
-    m_rails = m_renderer.upload(Renderer::segmentsOf(rails, theme().ochre));
+    m_rails = std::make_shared<Renderer::Lines>(Renderer::segmentsOf(rails, theme().ochre));
 }
 
 // From what cuts well to what is too much (the colour of unsafe) or stays (the colour of keys), against what is let pass.
@@ -150,7 +150,7 @@ void View::uploadDeviation() {
              Renderer::segmentsOf({{f.map[i - 1].point, f.map[i].point}}, QColor(mix(a.red(), b.red()), mix(a.green(), b.green()), mix(a.blue(), b.blue()))))
             segments.push_back(s);
     }
-    m_off = m_renderer.upload(segments);
+    m_off = std::make_shared<Renderer::Lines>(segments);
 }
 
 void View::uploadAxes() {
@@ -165,7 +165,7 @@ void View::uploadAxes() {
     for (const Pass& p : *m_shownPasses)
         for (std::size_t i = 0; i < p.path.size(); ++i)
             if (n++ % every == 0) whiskers.push_back({p.path.contact[i], p.path.contact[i] + 6.0 * p.path.axis[i]});
-    m_axes = m_renderer.upload(Renderer::segmentsOf(whiskers, theme().slate));
+    m_axes = std::make_shared<Renderer::Lines>(Renderer::segmentsOf(whiskers, theme().slate));
 }
 
 namespace {
@@ -239,7 +239,7 @@ void View::uploadCuts(const std::vector<PathHazard>& hazards) {
             }
             i = last + 1;
         }
-        lines.lines = m_renderer.upload(segments);
+        lines.lines = std::make_shared<Renderer::Lines>(segments);
         m_cuts.push_back(std::move(lines));
     }
 }
@@ -264,7 +264,9 @@ QMatrix4x4 View::toolMatrix() const {
 
 void View::drawScene() {
     const Theme& t = theme();
-    m_renderer.begin(m_camera.view(), m_camera.projection(), size() * devicePixelRatioF(), t.viewTop, t.viewBottom);
+    // Without a graphics card, edges are not smoothed while the picture moves.
+    const bool smooth = !m_drafter.inSoftware() || !(m_rest.isActive() || m_model.computing());
+    m_picture = Picture(m_camera.view(), m_camera.projection(), (QSizeF(size()) * devicePixelRatioF()).toSize(), t.viewTop, t.viewBottom, smooth);
     const QMatrix4x4 part = partMatrix();
     const auto place = m_model.place();
     const auto result = m_model.result();
@@ -272,36 +274,36 @@ void View::drawScene() {
         const float sign = cut.flipped ? 1.0f : -1.0f;
         QVector4D plane(0, 0, 0, -sign * static_cast<float>(cut.at));
         plane[cut.axis] = sign;
-        m_renderer.cutOpen(plane, part);
+        m_picture.cutOpen(plane, part);
     }
     // Set up is about bodies and where they stand: no path, no tool.
     const bool working = m_model.bench() != Bench::SetUp;
     if (m_model.closerFrom() && m_model.closer() && !m_atMachine && working) {
-        for (Band& b : m_closer) m_renderer.draw(*b.mesh, part, b.colour);
+        for (Band& b : m_closer) m_picture.draw(b.mesh, part, b.colour);
         drawPath(part);
-        return m_renderer.end();
+        return;
     }
     for (Solid& s : m_solids) {
         if (m_model.shown(s.role) != Shown::Solid) continue;
         const bool isPart = s.role == "part";
-        m_renderer.draw(*s.mesh, part, s.colour);
-        m_renderer.draw(*s.edges, part, isPart ? 1.2f : 1.0f, isPart ? 0.9f : 0.55f);
+        m_picture.draw(s.mesh, part, s.colour);
+        m_picture.draw(s.edges, part, isPart ? 1.2f : 1.0f, isPart ? 0.9f : 0.55f);
     }
     if (m_partMesh && m_model.shown("part") == Shown::Solid) {
         if (result && working && m_model.bench() != Bench::Prove)
-            m_renderer.drawFaces(*m_partMesh, result->faces, part, t.accent, m_model.peel() == Stage::Target || m_model.pickMode() == PickMode::Faces ? 0.45f : 0.10f);
-        if (m_litWord == "target.faces" && result) m_renderer.drawFaces(*m_partMesh, result->faces, part, t.accent, 0.45f);
-        if (!m_guesses.empty()) m_renderer.drawFaces(*m_partMesh, m_guesses[m_guess].faces, part, t.ochre, 0.5f);
-        if (!working) m_renderer.drawFaces(*m_partMesh, m_model.litFaces(), part, t.accent, 0.4f);
+            m_picture.drawFaces(m_partMesh, result->faces, part, t.accent, m_model.peel() == Stage::Target || m_model.pickMode() == PickMode::Faces ? 0.45f : 0.10f);
+        if (m_litWord == "target.faces" && result) m_picture.drawFaces(m_partMesh, result->faces, part, t.accent, 0.45f);
+        if (!m_guesses.empty()) m_picture.drawFaces(m_partMesh, m_guesses[m_guess].faces, part, t.ochre, 0.5f);
+        if (!working) m_picture.drawFaces(m_partMesh, m_model.litFaces(), part, t.accent, 0.4f);
     }
-    if (m_construction && result && working) m_renderer.drawFaces(*m_construction, result->faces, part, t.accent, 0.35f);
+    if (m_construction && result && working) m_picture.drawFaces(m_construction, result->faces, part, t.accent, 0.35f);
     if (place) {
         const JointValues q = joints().value_or(JointValues(place->machine->joints.size(), 0.0));
         for (Solid& s : m_machine) {
             if (m_atMachine)
-                m_renderer.draw(*s.mesh, qt(linkMotion(*place->machine, s.link, q)), t.machine, s.role == "bed" ? 0.25f : 1.0f);
+                m_picture.draw(s.mesh, qt(linkMotion(*place->machine, s.link, q)), t.machine, s.role == "bed" ? 0.25f : 1.0f);
             else if (s.link == place->machine->workJoint)
-                m_renderer.draw(*s.mesh, qt((place->machine->workFrame * place->partFrame).inverse()), t.machine);
+                m_picture.draw(s.mesh, qt((place->machine->workFrame * place->partFrame).inverse()), t.machine);
         }
     }
     if (working) drawPath(part);
@@ -328,24 +330,23 @@ void View::drawScene() {
             if (const auto edges = resolveEdges(*place->part, m_litWord == "pattern.rail1" ? recipe->pattern.rail1 : recipe->pattern.rail2))
                 for (int e : *edges) lit.push_back(place->part->edgeLine(e));
     }
-    m_lit = lit.empty() ? nullptr : m_renderer.upload(Renderer::segmentsOf(lit, t.ochre));
-    if (m_lit) m_renderer.draw(*m_lit, part, 3.5f, 1.0f, 0, -1, 0.0002f);
+    m_lit = lit.empty() ? nullptr : std::make_shared<Renderer::Lines>(Renderer::segmentsOf(lit, t.ochre));
+    if (m_lit) m_picture.draw(m_lit, part, 3.5f, 1.0f, 0, -1, 0.0002f);
     if (working && result && result->path() && !result->path()->empty() && (m_model.peel() >= Stage::Axis || m_atMachine)) {
         const QMatrix4x4 tool = toolMatrix();
-        for (ToolPiece& p : m_tool) m_renderer.draw(*p.mesh, tool, p.zone == Zone::Cutter ? t.ochre : p.zone == Zone::Shank ? t.steel : t.steelDark);
+        for (ToolPiece& p : m_tool) m_picture.draw(p.mesh, tool, p.zone == Zone::Cutter ? t.ochre : p.zone == Zone::Shank ? t.steel : t.steelDark);
     }
     // What is seen through comes last. The stock of a job is for setting up; beside a path it would only veil it.
     for (Solid& s : m_solids) {
         if (m_model.shown(s.role) != Shown::Faded || (working && s.role != "part" && s.role != "fixture")) continue;
-        m_renderer.draw(*s.mesh, part, s.colour, 0.28f);
-        m_renderer.draw(*s.edges, part, 1.0f, 0.5f);
+        m_picture.draw(s.mesh, part, s.colour, 0.28f);
+        m_picture.draw(s.edges, part, 1.0f, 0.5f);
     }
     if (m_construction && (!working || m_model.pickMode() != PickMode::None)) {
-        m_renderer.draw(*m_construction, part, t.accent, 0.22f);
-        if (!m_guesses.empty()) m_renderer.drawFaces(*m_construction, m_guesses[m_guess].faces, part, t.ochre, 0.5f);
-        if (!working) m_renderer.drawFaces(*m_construction, m_model.litFaces(), part, t.accent, 0.3f);
+        m_picture.draw(m_construction, part, t.accent, 0.22f);
+        if (!m_guesses.empty()) m_picture.drawFaces(m_construction, m_guesses[m_guess].faces, part, t.ochre, 0.5f);
+        if (!working) m_picture.drawFaces(m_construction, m_model.litFaces(), part, t.accent, 0.3f);
     }
-    m_renderer.end();
 }
 
 // Curves of mends and drawings, points of sketches, and what a cutter's side would leave along a face's straight lines.
@@ -377,7 +378,7 @@ void View::drawPicks(const QMatrix4x4& part) {
             }
         for (const Vec3& p : m_model.collectedPoints())
             for (int k = 0; k < 3; ++k) add({{p - size * Vec3::Unit(k), p + size * Vec3::Unit(k)}}, t.ochre);
-        m_drawn = m_renderer.upload(segments);
+        m_drawn = std::make_shared<Renderer::Lines>(segments);
         segments.clear();
         if (const auto& f = m_model.flank()) {
             const double most = std::max(f->deviation, 1e-6);
@@ -391,10 +392,10 @@ void View::drawPicks(const QMatrix4x4& part) {
                 for (const auto& s : Renderer::segmentsOf({{f->map[i - 1].point, f->map[i].point}}, c)) segments.push_back(s);
             }
         }
-        m_flank = m_renderer.upload(segments);
+        m_flank = std::make_shared<Renderer::Lines>(segments);
     }
-    if (settingUp || m_model.pickMode() != PickMode::None) m_renderer.draw(*m_drawn, part, 2.2f, 1.0f, 0, -1, 0.0002f);
-    if (settingUp) m_renderer.draw(*m_flank, part, 3.4f, 1.0f, 0, -1, 0.0003f);
+    if (settingUp || m_model.pickMode() != PickMode::None) m_picture.draw(m_drawn, part, 2.2f, 1.0f, 0, -1, 0.0002f);
+    if (settingUp) m_picture.draw(m_flank, part, 3.4f, 1.0f, 0, -1, 0.0003f);
     m_featuresOld = false; // drawFeatures() has had its turn, or is not due
 }
 
@@ -445,27 +446,27 @@ void View::drawFeatures(const QMatrix4x4& part) {
         // Where programs count from.
         const Vec3 zero = m_model.job().zero;
         for (int k = 0; k < 3 && !only; ++k) add({{zero, zero + 0.5 * half * Vec3::Unit(k)}}, theme().ochre);
-        m_features = m_renderer.upload(segments);
+        m_features = std::make_shared<Renderer::Lines>(segments);
     }
-    m_renderer.draw(*m_features, part, 2.0f, 1.0f, 0, -1, 0.0003f);
+    m_picture.draw(m_features, part, 2.0f, 1.0f, 0, -1, 0.0003f);
 }
 
 void View::drawPath(const QMatrix4x4& part) {
     const float alpha = m_model.stale() ? 0.35f : 1.0f;
     const Stage peel = m_model.bench() == Bench::Cut ? m_model.peel() : Stage::Links;
     // Sub-pixel lines vanish under multisampling, so nothing is thinner than a pixel.
-    if (peel >= Stage::Pattern && m_rails && m_model.bench() == Bench::Cut) m_renderer.draw(*m_rails, part, 2.6f, alpha, 0, -1, 0.00008f);
-    if ((peel == Stage::Pattern || peel == Stage::Axis) && m_rows) m_renderer.draw(*m_rows, part, 1.1f, alpha);
-    if ((peel == Stage::Pattern || peel == Stage::Axis) && m_off) m_renderer.draw(*m_off, part, 2.6f, alpha, 0, -1, 0.0002f);
-    if (peel == Stage::Axis && m_axes) m_renderer.draw(*m_axes, part, 1.0f, 0.8f * alpha);
+    if (peel >= Stage::Pattern && m_rails && m_model.bench() == Bench::Cut) m_picture.draw(m_rails, part, 2.6f, alpha, 0, -1, 0.00008f);
+    if ((peel == Stage::Pattern || peel == Stage::Axis) && m_rows) m_picture.draw(m_rows, part, 1.1f, alpha);
+    if ((peel == Stage::Pattern || peel == Stage::Axis) && m_off) m_picture.draw(m_off, part, 2.6f, alpha, 0, -1, 0.0002f);
+    if (peel == Stage::Axis && m_axes) m_picture.draw(m_axes, part, 1.0f, 0.8f * alpha);
     if (peel >= Stage::Guard && !m_cuts.empty()) {
         const double pixel = m_camera.pixelSize();
         const CutLines& cuts = *std::find_if(m_cuts.begin(), m_cuts.end(), [&](const CutLines& c) { return pixel <= c.largestPixel; });
         const auto done = static_cast<int>(std::upper_bound(cuts.last.begin(), cuts.last.end(), m_model.location()) - cuts.last.begin());
-        m_renderer.draw(*cuts.lines, part, 1.2f, alpha, 0, done);
-        m_renderer.draw(*cuts.lines, part, 1.1f, (done > 0 ? 0.55f : 1.0f) * alpha, done);
+        m_picture.draw(cuts.lines, part, 1.2f, alpha, 0, done);
+        m_picture.draw(cuts.lines, part, 1.1f, (done > 0 ? 0.55f : 1.0f) * alpha, done);
     } else if (peel >= Stage::Guard && m_rows) {
-        m_renderer.draw(*m_rows, part, 1.1f, alpha);
+        m_picture.draw(m_rows, part, 1.1f, alpha);
     }
 }
 

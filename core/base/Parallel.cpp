@@ -9,7 +9,7 @@ namespace gyre {
 namespace {
 
 // On Linux this concerns the calling thread alone.
-void giveWay() { (void)setpriority(PRIO_PROCESS, 0, 5); }
+void giveWay() { (void)setpriority(PRIO_PROCESS, 0, 10); }
 
 class WorkersGiveWay : public tbb::task_scheduler_observer {
 public:

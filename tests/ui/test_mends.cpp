@@ -472,12 +472,12 @@ private slots:
     }
     void theViewIsCutOpen() {
         openPart(test::drilledPlate(folder()));
-        const QImage whole = view().grabFramebuffer();
+        const QImage whole = view().grab().toImage();
         QTest::keyClick(m_window.get(), Qt::Key_C);
         QTRY_COMPARE(m_model->section().axis, 0);
         QVERIFY(std::abs(m_model->section().at - 60) < 1);
         QTest::qWait(300);
-        QVERIFY(view().grabFramebuffer() != whole);
+        QVERIFY(view().grab().toImage() != whole);
         type("section.at", "30");
         QTRY_COMPARE(m_model->section().at, 30.0);
         choose("section.side", "1");

@@ -11,7 +11,7 @@ private slots:
     void cleanup() { closeAll(); }
 
     void theDemoOpensReadyToPlay() {
-        QVERIFY2(m_window->view().trouble().isEmpty(), qPrintable(m_window->view().trouble()));
+        QTRY_VERIFY(m_window->view().framesDrawn() > 0);
         QVERIFY(m_model->result()->complete());
         QVERIFY(find<QLabel>("facts.Pattern")->text().contains("rows"));
         QVERIFY(find<QPushButton>("show.holder-near"));
