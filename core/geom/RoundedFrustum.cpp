@@ -6,32 +6,48 @@ namespace {
 // std::hypot guards against overflow that lengths in mm never come near, at ten times the cost.
 double length2(double a, double b) { return std::sqrt(a * a + b * b); }
 
-// Least core distance on the segment: the root of the slope, bracketed; the error of the value is of second order.
-double edgeMinimum(const RoundedFrustum& f, const Vec3& a, const Vec3& b, const PointDistance& atA, const PointDistance& atB) {
+// What an answer is needed for: below `enough` any value will do, and of what is not below `most` only that.
+struct Needed {
+    double enough = -1.0, most = 1e300;
+};
+
+bool isPoint(const RoundedFrustum& f) { return f.r0 == 0.0 && f.r1 == 0.0 && f.z0 == f.z1; }
+
+// Least core distance on the segment: the root of the slope, bracketed; the error of the value is of second order. The slopes at both
+// ends of the bracket bound it from below.
+double edgeMinimum(const RoundedFrustum& f, const Vec3& a, const Vec3& b, const PointDistance& atA, const PointDistance& atB, const Needed& needed) {
     const Vec3 e = b - a;
     double lowSlope = atA.gradient.dot(e), highSlope = atB.gradient.dot(e);
     if (atA.value <= 0.0 || atB.value <= 0.0) return 0.0;
     if (lowSlope >= 0.0) return atA.value;
     if (highSlope <= 0.0) return atB.value;
-    double low = 0.0, high = 1.0;
-    double best = std::min(atA.value, atB.value);
+    if (isPoint(f)) {
+        const Vec3 foot = a - Vec3(0.0, 0.0, f.z0);
+        return (foot - foot.dot(e) / e.squaredNorm() * e).norm();
+    }
+    double low = 0.0, high = 1.0, lowValue = atA.value, highValue = atB.value;
+    double best = std::min(lowValue, highValue);
     int stuck = 0;
     for (int i = 0; i < 60; ++i) {
+        const double width = high - low, bound = (highValue * -lowSlope + lowValue * highSlope + lowSlope * highSlope * width) / (highSlope - lowSlope);
+        if (bound >= needed.most) break;
         double t = (low * highSlope - high * lowSlope) / (highSlope - lowSlope);
-        const double width = high - low;
         // A slope that jumps (corners of the profile) makes the secant crawl: bisect then.
         if (stuck >= 2 || !(t > low && t < high)) t = 0.5 * (low + high);
         const PointDistance d = coreDistance(f, a + t * e);
         best = std::min(best, d.value);
         if (d.value <= 0.0) return 0.0;
+        if (best < needed.enough) break;
         const double slope = d.gradient.dot(e);
         if (std::abs(slope) * width < 1e-10) break;
         if (slope < 0.0) {
             low = t;
             lowSlope = slope;
+            lowValue = d.value;
         } else {
             high = t;
             highSlope = slope;
+            highValue = d.value;
         }
         stuck = (high - low) > 0.5 * width ? stuck + 1 : 0;
         if ((high - low) * e.norm() < 1e-10) break;
@@ -53,7 +69,7 @@ bool insideTriangle(const Vec3& p, const std::array<Vec3, 3>& t, const Vec3& n) 
 }
 
 // Least core distance over the triangle, given that at the corners.
-double coreDistance(const RoundedFrustum& f, const std::array<Vec3, 3>& t, const std::array<PointDistance, 3>& corners) {
+double coreDistance(const RoundedFrustum& f, const std::array<Vec3, 3>& t, const std::array<PointDistance, 3>& corners, const Needed& needed = {}) {
     double best = std::min({corners[0].value, corners[1].value, corners[2].value});
     if (best <= 0.0) return 0.0;
     Vec3 n = (t[1] - t[0]).cross(t[2] - t[0]);
@@ -65,7 +81,7 @@ double coreDistance(const RoundedFrustum& f, const std::array<Vec3, 3>& t, const
         const Vec3 s = support(f, -toward);
         const double h = toward.dot(s - t[0]);
         if (h > 0.0) {
-            if (h >= best) return best; // nothing in the plane is nearer than h
+            if (h >= best || h >= needed.most) return best; // nothing in the plane is nearer than h
             if (insideTriangle(s - h * toward, t, n)) return h;
         } else {
             // The plane cuts the body. If no edge does, the cut lies wholly inside or wholly outside the triangle.
@@ -75,9 +91,9 @@ double coreDistance(const RoundedFrustum& f, const std::array<Vec3, 3>& t, const
             if (insideTriangle(s + k * (far - s), t, n)) return 0.0;
         }
     }
-    for (int i = 0; i < 3 && best > 0.0; ++i) {
+    for (int i = 0; i < 3 && best > 0.0 && best >= needed.enough; ++i) {
         const auto a = static_cast<std::size_t>(i), b = static_cast<std::size_t>((i + 1) % 3);
-        best = std::min(best, edgeMinimum(f, t[a], t[b], corners[a], corners[b]));
+        best = std::min(best, edgeMinimum(f, t[a], t[b], corners[a], corners[b], {needed.enough, std::min(needed.most, best)}));
     }
     return best;
 }
@@ -119,7 +135,7 @@ double distanceBelow(const RoundedFrustum& f, const std::array<Vec3, 3>& t, doub
     const double reach = f.round + limit;
     const std::array<PointDistance, 3> corners{coreDistance(f, t[0]), coreDistance(f, t[1]), coreDistance(f, t[2])};
     if (cornersKeepAway(t, corners, reach)) return limit;
-    return std::min(limit, coreDistance(f, t, corners) - f.round);
+    return std::min(limit, coreDistance(f, t, corners, {-1.0, reach}) - f.round);
 }
 
 bool within(const RoundedFrustum& f, const std::array<Vec3, 3>& t, double clearance) {
@@ -130,7 +146,7 @@ bool within(const RoundedFrustum& f, const std::array<Vec3, 3>& t, double cleara
     const std::array<PointDistance, 3> corners{coreDistance(f, t[0]), coreDistance(f, t[1]), coreDistance(f, t[2])};
     for (const auto& c : corners)
         if (c.value < reach) return true;
-    return !cornersKeepAway(t, corners, reach) && coreDistance(f, t, corners) < reach;
+    return !cornersKeepAway(t, corners, reach) && coreDistance(f, t, corners, {reach, reach}) < reach;
 }
 
 double axialEscape(const RoundedFrustum& f, const std::array<Vec3, 3>& t, double clearance) {
