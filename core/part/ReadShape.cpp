@@ -31,12 +31,16 @@
 #include <XCAFDoc_ShapeTool.hxx>
 #include <algorithm>
 #include <array>
+#include <chrono>
+#include <condition_variable>
 #include <csignal>
 #include <cstring>
 #include <fmt/format.h>
 #include <istream>
 #include <map>
 #include <mutex>
+#include <optional>
+#include <thread>
 
 namespace gyre {
 namespace {
@@ -91,15 +95,6 @@ Result<Format> formatOf(const std::string& text, const std::string& place) {
     return fail("this is not a STEP file (it does not begin with ISO-10303-21), and neither IGES nor BREP", place, "Export the part as STEP AP203, AP214 or AP242");
 }
 
-/// IGES often holds loose faces: those that share their borders are sewn together, so that edges know both of their faces.
-TopoDS_Shape sewn(const TopoDS_Shape& shape) {
-    BRepBuilderAPI_Sewing sewing(1e-3);
-    sewing.Add(shape);
-    sewing.Perform();
-    const TopoDS_Shape result = sewing.SewedShape();
-    return result.IsNull() ? shape : result;
-}
-
 constexpr double kParsed = 0.12, kRead = 0.3; // of opening a part: its text is taken in, its shape is made
 
 /// The shapes of a file whose entities the reader has taken in.
@@ -111,6 +106,89 @@ template <class Reader> Result<TopoDS_Shape> shapeFrom(Reader& reader, IFSelect_
     if (progress.cancelled()) return cancelledError();
     if (roots < 1) return fail(fmt::format("the {} file holds no shape", what), place, "Export a solid or surface body");
     return reader.OneShape();
+}
+
+/// Reads under the kernel's one lock; what goes wrong inside the kernel becomes an error.
+template <class Read> Result<TopoDS_Shape> readGuarded(const std::string& place, const Progress& progress, const Read& read) {
+    const std::lock_guard lock(readerMutex());
+    if (progress.cancelled()) return cancelledError();
+    Message::DefaultMessenger()->ChangePrinters().Clear();
+    const SignalsAsExceptions guarded;
+    try {
+        OCC_CATCH_SIGNALS
+        Result<TopoDS_Shape> shape = read();
+        if (shape && shape->IsNull()) return fail("the file holds no shape, or is damaged inside", place, "Export a solid or surface body");
+        return shape;
+    } catch (const std::ios_base::failure&) {
+        if (progress.cancelled()) return cancelledError();
+        return fail("the BREP file is damaged inside: a number is missing or unreadable", place, "Export the part again");
+    } catch (const Standard_Failure& failure) {
+        return fail(fmt::format("the file is damaged inside ({})", failure.DynamicType()->Name()), place, "Export the part again");
+    }
+}
+
+/// IGES often holds loose faces: those that share their borders are sewn together, so that edges know both of their faces.
+Result<TopoDS_Shape> igesShape(const std::filesystem::path& file, const std::string& place, Progress& progress) {
+    return readGuarded(place, progress, [&]() -> Result<TopoDS_Shape> {
+        IGESControl_Reader reader;
+        auto shape = shapeFrom(reader, reader.ReadFile(file.c_str()), place, "IGES", progress);
+        if (!shape || shape->IsNull()) return shape;
+        constexpr double kSewn = 0.35;
+        BRepBuilderAPI_Sewing sewing(1e-3);
+        sewing.Add(*shape);
+        const opencascade::handle<KernelWatch> watch = new KernelWatch(progress, "Sewing " + place, kRead, kSewn);
+        sewing.Perform(watch->Start());
+        if (progress.cancelled()) return cancelledError();
+        return sewing.SewedShape().IsNull() ? *shape : sewing.SewedShape();
+    });
+}
+
+/// The kernel reads the lines of an IGES file to their end, whatever is asked of it meanwhile. So that is done in a thread that is left
+/// behind when the work is called off; the next reading waits for it.
+Result<TopoDS_Shape> igesShapeAside(const std::filesystem::path& file, const std::string& place, Progress& progress) {
+    struct Reading {
+        std::mutex lock;
+        std::condition_variable changed;
+        std::optional<Result<TopoDS_Shape>> result;
+        double fraction = 0.0;
+        Progress own{[this](double f, const std::string&) {
+            const std::lock_guard guard(lock);
+            fraction = f;
+        }};
+    };
+    struct LeftBehind {
+        std::mutex lock;
+        std::vector<std::thread> threads;
+        ~LeftBehind() {
+            for (std::thread& t : threads) t.join();
+        }
+    };
+    static LeftBehind left;
+    const auto reading = std::make_shared<Reading>();
+    std::thread thread([reading, file, place] {
+        auto result = igesShape(file, place, reading->own);
+        {
+            const std::lock_guard guard(reading->lock);
+            reading->result = std::move(result);
+        }
+        reading->changed.notify_all();
+    });
+    std::unique_lock guard(reading->lock);
+    constexpr std::chrono::milliseconds kAsk{30};
+    while (!reading->changed.wait_for(guard, kAsk, [&] { return reading->result.has_value(); })) {
+        if (progress.cancelled()) {
+            reading->own.cancel();
+            const std::lock_guard more(left.lock);
+            left.threads.push_back(std::move(thread));
+            return cancelledError();
+        }
+        const double fraction = reading->fraction;
+        guard.unlock(); // whoever listens may take his time
+        progress.report(fraction, "Reading " + place);
+        guard.lock();
+    }
+    thread.join();
+    return progress.cancelled() ? cancelledError() : std::move(*reading->result);
 }
 
 /// The text of a file and its format, checked for its ends.
@@ -274,37 +352,20 @@ Result<TopoDS_Shape> readShape(const std::filesystem::path& file, Progress& prog
     if (!trusted) return tl::unexpected(trusted.error());
     auto& [format, text] = *trusted;
     const std::string place = file.filename().string();
-    if (progress.cancelled()) return cancelledError();
-    const std::lock_guard lock(readerMutex());
-    Message::DefaultMessenger()->ChangePrinters().Clear();
-    const SignalsAsExceptions guarded;
-    try {
-        OCC_CATCH_SIGNALS
-        Result<TopoDS_Shape> shape = TopoDS_Shape();
+    if (format == Format::Iges) return igesShapeAside(file, place, progress);
+    return readGuarded(place, progress, [&, format = format, &text = text]() -> Result<TopoDS_Shape> {
+        WatchedText watched(text, progress, "Reading " + place, 0.0, format == Format::Step ? kParsed : kRead);
+        std::istream stream(&watched);
         if (format == Format::Step) {
             STEPControl_Reader reader;
-            WatchedText watched(text, progress, "Reading " + place, 0.0, kParsed);
-            std::istream stream(&watched);
             const IFSelect_ReturnStatus taken = reader.ReadStream(place.c_str(), stream);
-            shape = shapeFrom(reader, taken, place, "STEP", progress);
-        } else if (format == Format::Iges) {
-            IGESControl_Reader reader;
-            shape = shapeFrom(reader, reader.ReadFile(file.c_str()), place, "IGES", progress);
-            if (shape && !shape->IsNull()) shape = sewn(*shape);
-        } else {
-            WatchedText watched(text, progress, "Reading " + place, 0.0, kRead);
-            std::istream stream(&watched);
-            stream.exceptions(std::ios::badbit | std::ios::failbit); // the kernel would go on reading numbers that are not there
-            BRepTools::Read(*shape, stream, BRep_Builder());
+            return shapeFrom(reader, taken, place, "STEP", progress);
         }
-        if (shape && shape->IsNull()) return fail("the file holds no shape, or is damaged inside", place, "Export a solid or surface body");
+        TopoDS_Shape shape;
+        stream.exceptions(std::ios::badbit | std::ios::failbit); // the kernel would go on reading numbers that are not there
+        BRepTools::Read(shape, stream, BRep_Builder());
         return shape;
-    } catch (const std::ios_base::failure&) {
-        if (progress.cancelled()) return cancelledError();
-        return fail("the BREP file is damaged inside: a number is missing or unreadable", place, "Export the part again");
-    } catch (const Standard_Failure& failure) {
-        return fail(fmt::format("the file is damaged inside ({})", failure.DynamicType()->Name()), place, "Export the part again");
-    }
+    });
 }
 
 } // namespace gyre

@@ -129,6 +129,22 @@ private slots:
             for (const EdgeInfo& e : part->edges()) QVERIFY(e.faces[1] >= 0);
         }
     }
+    void anIgesFileCalledOffOpensTheNextTime() {
+        const auto file = test::boxIges(dir(), 10, 20, 30);
+        for (const double at : {0.0, 0.2, 0.5}) {
+            bool asked = false;
+            Progress progress([&](double fraction, const std::string&) {
+                if (fraction >= at && !asked) progress.cancel();
+                asked = asked || fraction >= at;
+            });
+            if (at == 0.0) progress.cancel();
+            const auto part = Part::open(file, 0.02, progress);
+            QVERIFY(part || part.error().cancelled);
+            QVERIFY(at > 0.0 || !part);
+            const auto again = test::openPart(file); // while the one called off may still be read
+            QVERIFY(again && again->faces().size() == 6);
+        }
+    }
     void damagedFilesSayWhy() {
         const auto error = [&](const std::string& name, const std::string& text) {
             (void)writeFileAtomic(dir() / name, text);
