@@ -185,8 +185,8 @@ int main(int argc, char** argv) {
         double longest = live([&] { return model.result() != old && !model.stale() && model.result()->complete(); });
         const auto seen = clock.elapsed();
         longest = std::max(longest, live([&] { return !model.computing(); }));
-        std::printf("edit of %s to %s: new path after %.2f s, all after %.2f s, longest pause %.0f ms; longest event %s\n", key, value,
-                    static_cast<double>(seen) * 1e-3, static_cast<double>(clock.elapsed()) * 1e-3, longest, qPrintable(app.longest()));
+        std::printf("edit of %s to %s: new path after %.2f s, all after %.2f s, longest pause %.0f ms; longest event %s\n", key, value, static_cast<double>(seen) * 1e-3,
+                    static_cast<double>(clock.elapsed()) * 1e-3, longest, qPrintable(app.longest()));
     };
     edit("axis.lead", "6");
     edit("pattern.spacing", "0.1");

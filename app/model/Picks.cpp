@@ -62,8 +62,10 @@ void AppModel::setRail(int which, const std::vector<int>& edges) {
     change(tr("pick rail %1").arg(which + 1), [&](Job& j) {
         Recipe& r = *j.operation(m_selected.toStdString());
         auto& rail = which == 0 ? r.pattern.rail1 : r.pattern.rail2;
+        const bool first = rail.empty();
         rail.clear();
         for (int e : edges) rail.push_back(m_place->part->edgeRef(e));
+        if (first && r.kind == OperationKind::Swarf) fitFollow(j, *m_place, r);
     });
 }
 

@@ -128,14 +128,14 @@ private:
     Picture::Mesh m_construction; ///< faces that mends made; numbered like the part's
     bool m_featuresOld = true;
     double m_featurePixel = 0.0; ///< scale that m_features was made for
-    struct Band { ///< of the closer look: what is off the part by about as much
+    struct Band {                ///< of the closer look: what is off the part by about as much
         Picture::Mesh mesh;
         QColor colour;
     };
     std::vector<Band> m_closer;
     bool m_closerOld = true, m_closerFramed = false;
     Camera m_cameraBefore; ///< when the closer look began
-    struct CutLines {            ///< the path, drawn while a pixel is no larger than `largestPixel` mm
+    struct CutLines {      ///< the path, drawn while a pixel is no larger than `largestPixel` mm
         double largestPixel = 0.0;
         Picture::Lines lines;
         std::vector<std::size_t> last; ///< per segment: the location where it ends

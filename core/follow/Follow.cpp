@@ -1,7 +1,5 @@
 #include "follow/Follow.h"
-#include "base/Parallel.h"
 #include "base/Units.h"
-#include "geom/Polyline.h"
 
 namespace gyre {
 
@@ -131,89 +129,6 @@ void measurePasses(FollowResult& result) {
             result.length += d;
             if (d > 1e-3) result.steepest = std::max(result.steepest, degrees(angleBetween(p.path.axis[i], p.path.axis[i - 1])) / d);
         }
-}
-
-TriangleMesh withoutStrips(const TriangleMesh& mesh, const std::vector<Strip>& strips) {
-    struct Band {
-        PolylineDistance distance;
-        Box box;
-        double width;
-    };
-    std::vector<Band> bands;
-    for (const Strip& s : strips) {
-        Box box;
-        for (const Vec3& p : s.line) box.add(p);
-        box.low -= Vec3::Constant(s.width);
-        box.high += Vec3::Constant(s.width);
-        bands.push_back({PolylineDistance(s.line), box, s.width});
-    }
-    // Every block of triangles by itself, put together in their order.
-    constexpr std::size_t kBlock = 128;
-    std::vector<TriangleMesh> parts((mesh.triangles.size() + kBlock - 1) / kBlock);
-    parallelFor(parts.size(), 1, [&](std::size_t k) {
-        struct Open {
-            std::array<Vec3, 3> corners;
-            std::vector<std::size_t> near;
-        };
-        TriangleMesh& out = parts[k];
-        std::vector<Open> open;
-        const auto keep = [&](const std::array<Vec3, 3>& t) {
-            const auto at = static_cast<std::uint32_t>(out.points.size());
-            for (const Vec3& p : t) out.points.push_back(p);
-            out.triangles.push_back({at, at + 1, at + 2});
-        };
-        for (std::size_t i = k * kBlock; i < std::min(mesh.triangles.size(), (k + 1) * kBlock); ++i) {
-            const std::array<Vec3, 3> t{mesh.corner(i, 0), mesh.corner(i, 1), mesh.corner(i, 2)};
-            Box box;
-            for (const Vec3& p : t) box.add(p);
-            std::vector<std::size_t> near;
-            for (std::size_t b = 0; b < bands.size(); ++b)
-                if ((box.low.array() <= bands[b].box.high.array()).all() && (bands[b].box.low.array() <= box.high.array()).all()) near.push_back(b);
-            if (near.empty()) {
-                keep(t);
-                continue;
-            }
-            open.push_back({t, std::move(near)});
-            while (!open.empty()) {
-                const Open now = std::move(open.back());
-                open.pop_back();
-                const auto& part = now.corners;
-                const Vec3 middle = (part[0] + part[1] + part[2]) / 3.0;
-                const double reach = std::max({(part[0] - middle).norm(), (part[1] - middle).norm(), (part[2] - middle).norm()});
-                std::vector<std::size_t> stillNear;
-                bool gone = false;
-                for (const std::size_t b : now.near) {
-                    const double d = bands[b].distance.distance(middle, bands[b].width + reach + 1e-6);
-                    if (d >= bands[b].width + reach) continue;
-                    stillNear.push_back(b);
-                    // Within as a whole, or so small that it does not matter: what is left must never reach into the strip.
-                    gone = gone || d + reach <= bands[b].width || reach < std::max(0.05, 0.2 * bands[b].width);
-                }
-                if (gone) continue;
-                if (stillNear.empty()) {
-                    keep(part);
-                    continue;
-                }
-                const Vec3 a = 0.5 * (part[0] + part[1]), b = 0.5 * (part[1] + part[2]), c = 0.5 * (part[2] + part[0]);
-                const double ab = (part[0] - part[1]).norm(), bc = (part[1] - part[2]).norm(), ca = (part[2] - part[0]).norm();
-                const double longest = std::max({ab, bc, ca}), shortest = std::min({ab, bc, ca});
-                if (shortest < 0.4 * longest) { // slivers are halved across their longest side
-                    const std::size_t side = longest == ab ? 0 : longest == bc ? 1 : 2;
-                    const Vec3 m = side == 0 ? a : side == 1 ? b : c;
-                    open.push_back({{part[side], m, part[(side + 2) % 3]}, stillNear});
-                    open.push_back({{m, part[(side + 1) % 3], part[(side + 2) % 3]}, stillNear});
-                } else {
-                    open.push_back({{part[0], a, c}, stillNear});
-                    open.push_back({{a, part[1], b}, stillNear});
-                    open.push_back({{c, b, part[2]}, stillNear});
-                    open.push_back({{a, b, c}, stillNear});
-                }
-            }
-        }
-    });
-    TriangleMesh out;
-    for (const TriangleMesh& part : parts) out.append(part);
-    return out;
 }
 
 } // namespace gyre

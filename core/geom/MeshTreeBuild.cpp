@@ -1,4 +1,5 @@
 // Building the tree of boxes.
+#include "base/Parallel.h"
 #include "geom/MeshTree.h"
 #include <numeric>
 
@@ -20,28 +21,45 @@ struct MeshTree::Builder {
     };
     std::vector<Pair> pairs;
 
-    void build(std::uint32_t index, std::uint32_t first, std::uint32_t count) {
+    void build(std::vector<Pair>& into, std::uint32_t index, std::uint32_t first, std::uint32_t count) {
         Box box, centreBox;
         for (std::uint32_t i = first; i < first + count; ++i) {
             box.add(boxes[order[i]]);
             centreBox.add(centres[order[i]]);
         }
-        pairs[index].box = box;
+        into[index].box = box;
         int axis = 0;
         const Vec3 spread = centreBox.high - centreBox.low;
         spread.maxCoeff(&axis);
         std::uint32_t middle = first + count / 2;
         if (count <= kLeaf) {
-            pairs[index].first = first;
-            pairs[index].count = count;
+            into[index].first = first;
+            into[index].count = count;
             return;
         }
         if (spread[axis] > 1e-12) middle = split(axis, first, count, centreBox);
-        const auto left = static_cast<std::uint32_t>(pairs.size());
-        pairs.resize(pairs.size() + 2);
-        pairs[index].first = left;
-        build(left, first, middle - first);
-        build(left + 1, middle, first + count - middle);
+        const auto left = static_cast<std::uint32_t>(into.size());
+        into.resize(into.size() + 2);
+        into[index].first = left;
+        constexpr std::uint32_t kAlone = 8192;
+        if (count < kAlone) {
+            build(into, left, first, middle - first);
+            build(into, left + 1, middle, first + count - middle);
+            return;
+        }
+        // Both sides at once, each with pairs of its own; where these end up makes no difference to the tree.
+        std::array<std::vector<Pair>, 2> sides;
+        parallelFor(2, 1, [&](std::size_t side) {
+            sides[side].emplace_back();
+            build(sides[side], 0, side == 0 ? first : middle, side == 0 ? middle - first : first + count - middle);
+        });
+        for (std::uint32_t side = 0; side < 2; ++side) {
+            const auto moved = static_cast<std::uint32_t>(into.size()) - 1; // its own first one goes to the place kept for it
+            for (Pair& p : sides[side])
+                if (p.count == 0) p.first += moved;
+            into[left + side] = sides[side].front();
+            into.insert(into.end(), sides[side].begin() + 1, sides[side].end());
+        }
     }
 
     // Four descendants of a pair: the largest inner one is opened until there are four.
@@ -152,18 +170,20 @@ MeshTree::MeshTree(const TriangleMesh& mesh) {
     builder.boxes.resize(n);
     builder.centres.resize(n);
     std::iota(builder.order.begin(), builder.order.end(), 0u);
-    for (std::size_t t = 0; t < n; ++t) {
+    constexpr std::size_t kGrain = 8192;
+    parallelFor(n, kGrain, [&](std::size_t t) {
         for (int k = 0; k < 3; ++k) builder.boxes[t].add(mesh.corner(t, k));
         builder.centres[t] = builder.boxes[t].centre();
-        m_bounds.add(builder.boxes[t]);
-    }
+    });
+    for (const Box& b : builder.boxes) m_bounds.add(b);
     builder.pairs.reserve(n);
     builder.pairs.emplace_back();
-    builder.build(0, 0, static_cast<std::uint32_t>(n));
+    builder.build(builder.pairs, 0, 0, static_cast<std::uint32_t>(n));
     m_original = std::move(builder.order);
     m_triangles.resize(n);
-    for (std::size_t i = 0; i < n; ++i)
+    parallelFor(n, kGrain, [&](std::size_t i) {
         for (int k = 0; k < 3; ++k) m_triangles[i][static_cast<std::size_t>(k)] = mesh.corner(m_original[i], k);
+    });
     // Coordinates are rounded to single precision in the tree's own tests: so much do they lie beside their place at most.
     m_rounding = 4e-7 * std::max(m_bounds.low.cwiseAbs().maxCoeff(), m_bounds.high.cwiseAbs().maxCoeff());
     builder.gather(0);

@@ -126,14 +126,16 @@ protected:
         QTest::mouseClick(&view, Qt::LeftButton, {}, at);
     }
     /// An edge by a click in the view, from where one of its faces is seen.
-    void clickEdge(int edge) {
+    void clickEdge(int edge, Qt::KeyboardModifiers held = {}) {
         const Part& part = *m_model->place()->part;
         const EdgeInfo& info = part.edges()[static_cast<std::size_t>(edge)];
         View& view = m_window->view();
         (void)view.grab();
-        for (const int face : info.faces) {
-            if (face < 0) continue;
-            const auto nearby = part.project(face, info.middle).normal;
+        std::vector<Vec3> from;
+        for (const int face : info.faces)
+            if (face >= 0) from.push_back(part.project(face, info.middle).normal);
+        if (from.empty()) from.push_back((info.middle - part.mesh().bounds().centre()).normalized()); // a mend's
+        for (const Vec3& nearby : from) {
             for (const double high : {degrees(std::asin(std::clamp(nearby.z(), -1.0, 1.0))), 25.0, 50.0, 75.0}) {
                 view.camera().look(degrees(std::atan2(nearby.y(), nearby.x())), std::clamp(high, -80.0, 80.0));
                 (void)view.grab();
@@ -142,7 +144,7 @@ protected:
                     if (!at || !view.rect().adjusted(6, 50, -6, -6).contains(at->toPoint()) || edgeAt(part, view.camera(), at->toPoint(), 3.0) != edge) continue;
                     ++m_actions;
                     QTest::mouseMove(&view, at->toPoint());
-                    return QTest::mouseClick(&view, Qt::LeftButton, {}, at->toPoint());
+                    return QTest::mouseClick(&view, Qt::LeftButton, held, at->toPoint());
                 }
             }
         }

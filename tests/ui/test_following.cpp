@@ -84,6 +84,67 @@ private slots:
         expectPath(OperationKind::Swarf);
     }
 
+    // The outer wall below its lip: a whole chain of edges below, lines of a mend above, a wide cutter in and out sideways.
+    void theUndercutFromNothing() {
+        openJobFile("collar-walls.gyre.json");
+        const Recipe demo = m_model->job().route.back();
+        const auto place = m_model->place(); // the part stays the same while the route changes
+        const Part& part = *place->part;
+        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
+        settle();
+        m_actions = 0;
+        add("swarf");
+        choose("swarf.from", "rails");
+        const auto rail = [&](bool upper) -> const std::vector<ShapeRef>& { return upper ? op().pattern.rail2 : op().pattern.rail1; };
+        for (const bool upper : {false, true}) {
+            if (upper) click(find<Word>("word.pattern.rail2"));
+            for (const ShapeRef& ref : upper ? demo.pattern.rail2 : demo.pattern.rail1) { // what a click did not take with it is added
+                const int edge = *part.findEdge(ref);
+                const auto now = resolveEdges(part, rail(upper)).value();
+                if (std::find(now.begin(), now.end(), edge) == now.end()) clickEdge(edge, Qt::ShiftModifier);
+            }
+            QCOMPARE(rail(upper).size(), (upper ? demo.pattern.rail2 : demo.pattern.rail1).size());
+        }
+        QTest::keyClick(&m_window->view(), Qt::Key_Escape);
+        choose("tool", "disc-16");
+        type("swarf.past", "-5.5");
+        type("guard.shank", "0.5");
+        type("links.entryRadius", "10");
+        type("swarf.thickness", "3");
+        type("swarf.stepover", "1");
+        expectPath(OperationKind::Swarf);
+        QVERIFY(m_model->result()->follow->passes.size() >= 3);
+        QVERIFY(m_model->result()->follow->over < 0.03);
+    }
+    // A vane's side in rows that lean from the first to the last, with keys where it begins and ends.
+    void rowsOverAVaneWithKeys() {
+        openJobFile("runner-vanes.gyre.json");
+        const auto& route = m_model->job().route;
+        const Recipe demo = *std::find_if(route.begin(), route.end(), [&](const Recipe& r) { return r.kind == OperationKind::Surface && !r.pattern.across; });
+        const auto place = m_model->place();
+        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
+        settle();
+        m_actions = 0;
+        click(find<QPushButton>("addOperation"));
+        clickFace(*place->part->findFace(demo.target.faces.at(0)));
+        QTest::keyClick(&m_window->view(), Qt::Key_Escape);
+        QCOMPARE(op().pattern.rail1.size() + op().pattern.rail2.size(), std::size_t(2)); // foot and tip are found
+        choose("tool", "taper-4");
+        type("pattern.spacing", "1");
+        choose("guard.response", "drop");
+        type("axis.tilt", "75");
+        choose("axis.last.rule", "surface");
+        type("axis.last.tilt", "65");
+        choose("axis.key.new", "0.0");
+        type("axis.keys.0.lead", "-5");
+        choose("axis.key.new", "1.0");
+        type("axis.keys.1.lead", "5");
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale() && m_model->result()->path(), 60000);
+        for (const Finding& f : m_model->result()->findings) QVERIFY2(f.rank != Rank::Stop, qPrintable(QString::fromStdString(f.text + ": " + f.reason)));
+        QVERIFY(m_model->result()->complete());
+        QVERIFY(m_model->result()->pattern->rows.size() > 10);
+    }
     void nearAndFarEdgesOfAllHoles() {
         openJobFile("dome-edges.gyre.json");
         m_model->change("nothing yet", [](Job& j) { j.route.clear(); });

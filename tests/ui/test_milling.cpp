@@ -139,8 +139,18 @@ private slots:
                 wall = static_cast<int>(f);
         }
         QVERIFY(wall >= 0);
-        QVERIFY(m_model->setPicks("target.faces", QString::number(wall)));
+        clickFace(wall);
         expectPath(MillShape::Bore);
+        // All holes of the yoke in one action.
+        const std::size_t before = m_model->job().route.size();
+        click(find<QPushButton>("addHoleWork"));
+        settle();
+        QVERIFY(m_model->job().route.size() >= before + 8);
+        for (const Recipe& r : m_model->job().route)
+            if (r.kind == OperationKind::HoleStep) {
+                const QString id = QString::fromStdString(r.id);
+                QTRY_VERIFY_WITH_TIMEOUT(m_model->result(id) && m_model->result(id)->complete(), 60000);
+            }
         // Roughing needs no pick at all; it goes first and takes what is there.
         add("rough");
         choose("mill.depthBy", "typed");
@@ -186,6 +196,40 @@ private slots:
         type("mill.rampDegrees", "8");
         expectPath(MillShape::Follow);
         QVERIFY2(m_model->result()->guard->passes.size() > 20, qPrintable(QString::number(m_model->result()->guard->passes.size())));
+    }
+    // The cam grooves along their drawing, three times around, and the holes in their floors from outside.
+    void theBarrelsGroovesAndHolesFromNothing() {
+        openJobFile("barrel-work.gyre.json");
+        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
+        settle();
+        m_actions = 0;
+        add("follow");
+        QTest::keyClick(&m_window->view(), Qt::Key_Escape);
+        choose("target.drawings", R"(["follower"])");
+        choose("mill.on", "round X");
+        choose("tool", "flat-6");
+        choose("mill.depthBy", "typed");
+        type("mill.depth", "4");
+        type("mill.stepdown", "1.35");
+        type("mill.width", "6");
+        type("mill.rampDegrees", "2");
+        type("repeat.count", "3");
+        choose("repeat.axis", "x");
+        QVERIFY2(m_actions <= 13, qPrintable(QString::number(m_actions)));
+        expectPath(MillShape::Follow);
+        QCOMPARE(m_model->result()->guard->passes.size() % 3, std::size_t(0));
+        click(find<QPushButton>("addHoleWork"));
+        settle();
+        // Those in the grooves' floors; for the bore there is no drill.
+        std::size_t done = 0;
+        for (const Recipe& r : m_model->job().route) {
+            const Recipe* group = r.kind == OperationKind::HoleStep ? m_model->job().operation(r.parent) : nullptr;
+            if (!group || group->holes.empty() || std::abs(group->holes.front().diameter - 5.0) > 0.01) continue;
+            const QString id = QString::fromStdString(r.id);
+            QTRY_VERIFY_WITH_TIMEOUT(m_model->result(id) && m_model->result(id)->complete(), 60000);
+            ++done;
+        }
+        QCOMPARE(done, std::size_t(2)); // spotted and drilled
     }
     void drawnOnTheSheet() {
         openJobFile("barrel-setup.gyre.json");
