@@ -81,7 +81,7 @@ int planOrProve(const Console& c, const std::string& file, bool proveToo) {
         OrderedJson j = summaryOf(o.job, *r);
         if (proveToo) {
             progress.report(0.6, "Proving " + r->operation + " at the machine");
-            auto proof = prove(*o.results.place, *r, ProofSpec{}, progress);
+            auto proof = prove(*o.results.place, *r, ProofSpec::under(o.job.resolved(*o.job.operation(r->operation)).guard), progress);
             if (!proof) return c.failed(proof.error());
             findings.insert(findings.end(), proof->findings.begin(), proof->findings.end());
             static constexpr const char* kMarks[] = {"unknown", "clear", "look", "stop"};

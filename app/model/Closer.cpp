@@ -56,8 +56,8 @@ void AppModel::lookNow() {
     }
     auto made = std::make_shared<Result<CloserLook>>();
     m_closerProgress = std::make_shared<Progress>();
-    m_closerThread.reset(QThread::create([made, done, place = m_place, job = m_history->shared(), from = *m_closerFrom, centre, size, progress = m_closerProgress] {
-        *made = lookCloser(*place, done, *job, from, centre, size, *progress);
+    m_closerThread.reset(QThread::create([made, done, place = m_place, from = *m_closerFrom, centre, size, progress = m_closerProgress] {
+        *made = lookCloser(*place, done, from, centre, size, *progress);
     }));
     connect(m_closerThread.get(), &QThread::finished, this, [this, made, own = m_closerThread.get()] {
         if (m_closerThread.get() != own) return;

@@ -20,7 +20,7 @@ View::View(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
     connect(&m_drafter, &Drafter::drawn, this, [this] {
         m_shownImage = m_drafter.image();
         ++m_frames;
-        QWidget::update();
+        update();
         if (m_pictureOld) redraw();
     });
     connect(&m_rest, &QTimer::timeout, this, [this] { redraw(); });
@@ -103,7 +103,7 @@ void View::paintEvent(QPaintEvent*) {
     QPoint offset;
     auto* screen = window()->backingStore();
     if (!screen || redirected(&offset) != screen->paintDevice()) {
-        if (m_pictureOld) askForPicture(); // one that waits gives way
+        askForPicture(); // one that waits gives way
         m_drafter.finish();
         m_shownImage = m_drafter.image();
     }
@@ -384,7 +384,7 @@ void View::mouseMoveEvent(QMouseEvent* e) {
     m_last = m_cursor;
     if (m_drag == Drag::Window || m_drag == Drag::Lasso) {
         m_lasso << m_cursor;
-        return QWidget::update();
+        return update();
     }
     if (m_drag == Drag::Key) return dragKey(m_cursor);
     if (m_drag == Drag::Lead || m_drag == Drag::Tilt) {
@@ -421,7 +421,7 @@ void View::mouseReleaseEvent(QMouseEvent* e) {
     if (m_moved && (was == Drag::Window || was == Drag::Lasso)) takeInside();
     m_drag = Drag::None;
     m_lasso.clear();
-    QWidget::update();
+    update();
     if (!m_moved && was == Drag::Key) return goToKey(m_keyDragged);
     if (!m_moved && e->button() == Qt::LeftButton && (was == Drag::Orbit || was == Drag::Window || was == Drag::Lasso))
         click(e->position(), e->modifiers() & Qt::ShiftModifier);

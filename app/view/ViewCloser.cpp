@@ -6,8 +6,8 @@
 
 namespace gyre {
 
-// Colours: the part's own where it stands as modelled, the stock's where something is left, that of keys where an edge is broken on purpose,
-// and the unsafe one where more is gone.
+// Colours: the part's own where it stands as modelled, the stock's where something is left, that of keys beside an edge that is broken on
+// purpose, and the unsafe one where anything else is gone.
 void View::uploadCloser() {
     m_closerOld = false;
     m_closer.clear();
@@ -19,7 +19,10 @@ void View::uploadCloser() {
         const auto mix = [&](int x, int y) { return static_cast<int>(x + share * (y - x)); };
         return QColor(mix(a.red(), b.red()), mix(a.green(), b.green()), mix(a.blue(), b.blue()));
     };
-    const auto bandOf = [&](double off) { return std::abs(off) <= fine ? 0 : off > 0.0 ? (off > 0.1 ? 2 : 1) : -off <= look->broken ? 3 : 4; };
+    const auto bandOf = [&](std::uint32_t p) {
+        const double off = look->off[p];
+        return std::abs(off) <= fine ? 0 : off > 0.0 ? (off > 0.1 ? 2 : 1) : look->meant[p] ? 3 : 4;
+    };
     const std::array<QColor, 5> colours{t.clay, mixed(t.clay, t.oat, 0.6), t.oat, mixed(t.clay, t.ochre, 0.75), t.unsafe};
     std::array<TriangleMesh, 5> bands;
     for (TriangleMesh& b : bands) {
@@ -28,7 +31,7 @@ void View::uploadCloser() {
     }
     for (const auto& tr : look->skin.triangles) {
         const auto worst = *std::max_element(tr.begin(), tr.end(), [&](auto a, auto b) { return std::abs(look->off[a]) < std::abs(look->off[b]); });
-        TriangleMesh& b = bands[static_cast<std::size_t>(bandOf(look->off[worst]))];
+        TriangleMesh& b = bands[static_cast<std::size_t>(bandOf(worst))];
         b.triangles.push_back(tr);
         b.faces.push_back(0);
     }
@@ -55,10 +58,11 @@ QString View::closerWords() const {
     if (!look) return m_model.closerTrouble().isEmpty() ? tr("Looking closely …") : m_model.closerTrouble();
     QStringList words{tr("%1 mm across, to %2 mm").arg(look->box.high.x() - look->box.low.x(), 0, 'f', 0).arg(look->cell, 0, 'f', 3)};
     const double gone = -look->least;
+    if (look->broken > 0.5 * look->cell) words << tr("edges broken, up to %1 mm gone").arg(look->broken, 0, 'f', 2);
     if (gone > 0.5 * look->cell)
-        words << (gone <= look->broken ? tr("edges broken, up to %1 mm gone").arg(gone, 0, 'f', 2) : tr("▲ up to %1 mm gone").arg(gone, 0, 'f', 2));
+        words << tr("▲ up to %1 mm gone").arg(gone, 0, 'f', 2);
     else
-        words << tr("nothing gone");
+        words << (words.size() > 1 ? tr("nothing else gone") : tr("nothing gone"));
     if (m_model.closerFrom() == LookFrom::Stock) words << (look->most > 0.5 * look->cell ? tr("up to %1 mm left").arg(look->most, 0, 'f', 2) : tr("nothing left"));
     return words.join("   ·   ");
 }

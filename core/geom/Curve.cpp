@@ -64,9 +64,14 @@ double footOn(const std::array<Vec3, 4>& p, const Vec3& q, double& t) {
 
 } // namespace
 
-std::array<Vec3, 4> Curve::cubic(std::size_t i) const {
-    const CurveKnot &a = m_knots[i], &b = m_knots[(i + 1) % m_knots.size()];
-    return cubicOf(a.point, a.after, b.before, b.point);
+Curve::Curve(std::vector<CurveKnot> knots, bool closed) : m_knots(std::move(knots)), m_closed(closed) {
+    double end = 0.0;
+    for (std::size_t i = 0; i < pieces(); ++i) {
+        const CurveKnot &a = m_knots[i], &b = m_knots[(i + 1) % m_knots.size()];
+        m_cubics.push_back(cubicOf(a.point, a.after, b.before, b.point));
+        m_ends.push_back(end += bezierLength(m_cubics.back()));
+    }
+    if (pieces() == 0 && !m_knots.empty()) m_cubics.push_back({m_knots[0].point, m_knots[0].point, m_knots[0].point, m_knots[0].point}); // a mere point
 }
 
 Vec3 Curve::at(std::size_t piece, double t) const { return bezier(cubic(piece), t); }
@@ -76,13 +81,9 @@ Vec3 Curve::tangent(std::size_t piece, double t) const {
     return d.norm() > 0.0 ? Vec3(d.normalized()) : m_knots[piece].after;
 }
 
-double Curve::pieceLength(std::size_t piece) const { return bezierLength(cubic(piece)); }
+double Curve::pieceLength(std::size_t piece) const { return m_ends[piece] - (piece > 0 ? m_ends[piece - 1] : 0.0); }
 
-double Curve::length() const {
-    double sum = 0.0;
-    for (std::size_t i = 0; i < pieces(); ++i) sum += pieceLength(i);
-    return sum;
-}
+double Curve::length() const { return m_ends.empty() ? 0.0 : m_ends.back(); }
 
 Box Curve::bounds() const {
     Box b;
@@ -91,43 +92,34 @@ Box Curve::bounds() const {
     return b;
 }
 
-double Curve::lengthAt(const Place& p) const {
-    double sum = bezierLength(cubic(p.piece), p.t);
-    for (std::size_t i = 0; i < p.piece; ++i) sum += pieceLength(i);
-    return sum;
-}
+double Curve::lengthAt(const Place& p) const { return bezierLength(cubic(p.piece), p.t) + (p.piece > 0 ? m_ends[p.piece - 1] : 0.0); }
 
 Curve::Place Curve::atLength(double s) const {
     if (m_closed) {
         const double whole = length();
         s -= std::floor(s / whole) * whole;
     }
-    if (s <= 0.0) return {0, 0.0};
-    for (std::size_t i = 0; i < pieces(); ++i) {
-        const auto p = cubic(i);
-        const double l = bezierLength(p);
-        if (s > l && i + 1 < pieces()) {
-            s -= l;
-            continue;
-        }
-        if (s >= l) return {i, 1.0};
-        double t = s / l;
-        for (int k = 0; k < 20; ++k) {
-            const double off = bezierLength(p, t) - s, speed = bezierSlope(p, t).norm();
-            if (!(speed > 0.0)) break;
-            const double next = std::clamp(t - off / speed, 0.0, 1.0);
-            if (std::abs(next - t) < 1e-15) break;
-            t = next;
-        }
-        return {i, t};
+    if (s <= 0.0 || pieces() == 0) return {0, 0.0};
+    const auto i = std::min(static_cast<std::size_t>(std::lower_bound(m_ends.begin(), m_ends.end(), s) - m_ends.begin()), pieces() - 1);
+    if (i > 0) s -= m_ends[i - 1];
+    const auto& p = cubic(i);
+    const double l = bezierLength(p);
+    if (s >= l) return {i, 1.0};
+    double t = s / l;
+    for (int k = 0; k < 20; ++k) {
+        const double off = bezierLength(p, t) - s, speed = bezierSlope(p, t).norm();
+        if (!(speed > 0.0)) break;
+        const double next = std::clamp(t - off / speed, 0.0, 1.0);
+        if (std::abs(next - t) < 1e-15) break;
+        t = next;
     }
-    return {};
+    return {i, t};
 }
 
 Curve::Foot Curve::closest(const Vec3& q) const {
     Foot best;
     for (std::size_t i = 0; i < pieces(); ++i) {
-        const auto p = cubic(i);
+        const auto& p = cubic(i);
         Box box;
         for (const Vec3& v : p) box.add(v); // the piece lies in the hull of these
         const Vec3 out = (box.low - q).cwiseMax(q - box.high).cwiseMax(0.0);
@@ -152,7 +144,7 @@ Polyline Curve::polyline(double tolerance) const {
     if (m_knots.empty()) return out;
     out.push_back(m_knots[0].point);
     for (std::size_t i = 0; i < pieces(); ++i) {
-        const auto p = cubic(i);
+        const auto& p = cubic(i);
         // A chord of a cubic is off by at most an eighth of its largest second derivative.
         const double bend = 6.0 * std::max((p[2] - 2.0 * p[1] + p[0]).norm(), (p[3] - 2.0 * p[2] + p[1]).norm());
         const int n = std::clamp(static_cast<int>(std::ceil(std::sqrt(bend / (8.0 * tolerance)))), 1, 10000);
@@ -373,14 +365,26 @@ Result<Curve> middleOf(const Curve& a, const Curve& second) {
         const double apart = (pb - pa).norm();
         if (apart < 1e-9) return pa; // they meet
         // On the way from one to the other the nearer curve changes once: there both are equally far.
-        double low = 0.0, high = 1.0;
-        Vec3 m = pa;
-        for (int i = 0; i < 60 && high - low > 1e-13; ++i) {
-            const double t = 0.5 * (low + high);
-            m = pa + t * (pb - pa);
-            (a.closest(m).distance < second.closest(m).distance ? low : high) = t;
+        const auto nearer = [&](double t) { return a.closest(pa + t * (pb - pa)).distance - second.closest(pa + t * (pb - pa)).distance; };
+        double low = 0.0, high = 1.0, atLow = nearer(low), atHigh = nearer(high);
+        if (!(atLow < 0.0 && atHigh > 0.0)) return Vec3(atLow < 0.0 ? pb : pa); // a curve touches the other there
+        for (int i = 0, side = 0; i < 80 && (high - low) * apart > 1e-12; ++i) {
+            // By chords; an end that stays twice counts half, lest the other creep.
+            const double t = low + (high - low) * atLow / (atLow - atHigh), at = nearer(t);
+            if (std::abs(at) < 1e-13) return Vec3(pa + t * (pb - pa));
+            if (at < 0.0) {
+                low = t;
+                atLow = at;
+                if (side < 0) atHigh *= 0.5;
+                side = -1;
+            } else {
+                high = t;
+                atHigh = at;
+                if (side > 0) atLow *= 0.5;
+                side = 1;
+            }
         }
-        return m;
+        return Vec3(pa + 0.5 * (low + high) * (pb - pa));
     });
 }
 

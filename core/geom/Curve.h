@@ -20,7 +20,7 @@ inline constexpr double kCurveTolerance = 2e-7; // mm
 class Curve {
 public:
     Curve() = default;
-    Curve(std::vector<CurveKnot> knots, bool closed) : m_knots(std::move(knots)), m_closed(closed) {}
+    Curve(std::vector<CurveKnot> knots, bool closed);
 
     [[nodiscard]] const std::vector<CurveKnot>& knots() const { return m_knots; }
     [[nodiscard]] bool closed() const { return m_closed; }
@@ -57,8 +57,10 @@ public:
     [[nodiscard]] Curve between(double from, double to) const;
 
 private:
-    [[nodiscard]] std::array<Vec3, 4> cubic(std::size_t piece) const;
+    [[nodiscard]] const std::array<Vec3, 4>& cubic(std::size_t piece) const { return m_cubics[piece]; }
     std::vector<CurveKnot> m_knots;
+    std::vector<std::array<Vec3, 4>> m_cubics; ///< of the pieces
+    std::vector<double> m_ends;                ///< length from the start to the end of each piece
     bool m_closed = false;
 };
 

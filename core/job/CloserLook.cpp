@@ -1,5 +1,6 @@
 #include "job/CloserLook.h"
 #include "base/Parallel.h"
+#include "geom/Polyline.h"
 #include "operation/StockOnTheWay.h"
 #include "stock/Stock.h"
 
@@ -29,8 +30,8 @@ std::vector<Toolpath> near(const Toolpath& path, const Box& box, double reach) {
 
 } // namespace
 
-Result<CloserLook> lookCloser(const Workplace& place, const std::vector<std::shared_ptr<const OperationResult>>& done, const Job& job, LookFrom from, const Vec3& centre,
-                              double size, Progress& progress) {
+Result<CloserLook> lookCloser(const Workplace& place, const std::vector<std::shared_ptr<const OperationResult>>& done, LookFrom from, const Vec3& centre, double size,
+                              Progress& progress) {
     if (!place.part) return fail("there is no part to compare with");
     const Part& part = place.part->body() ? *place.part->body() : *place.part;
     CloserLook out;
@@ -48,6 +49,7 @@ Result<CloserLook> lookCloser(const Workplace& place, const std::vector<std::sha
     auto stock = Stock::of(bodies, out.cell, progress, out.box);
     if (!stock) return fail(from == LookFrom::Part ? "nothing of the part stands there" : "no stock stands there", {}, "Go to another place of the path");
     out.cell = stock->cell();
+    std::vector<std::pair<PolylineDistance, double>> edges; // broken on purpose, and how far that reaches
     for (std::size_t i = 0; i < done.size(); ++i) {
         progress.report(0.8 * static_cast<double>(i) / static_cast<double>(done.size()), "Cutting what is near");
         if (!done[i] || !done[i]->path()) continue;
@@ -56,7 +58,9 @@ Result<CloserLook> lookCloser(const Workplace& place, const std::vector<std::sha
         const double reach = std::hypot(0.5 * cutter.diameter, std::max(cutter.fluteLength, cutter.diameter)) + 1.0;
         for (const Toolpath& stretch : near(*done[i]->path(), out.box, reach))
             if (auto ok = stock->remove(stretch, cutter, progress); !ok) return tl::unexpected(ok.error());
-        if (const Recipe* r = job.operation(done[i]->operation); r && r->kind == OperationKind::Edge) out.broken = std::max(out.broken, r->edge.size);
+        if (done[i]->follow)
+            for (const Strip& s : done[i]->follow->strips)
+                if (PolylineDistance edge(s.line); edge.distance(centre, size) < size) edges.emplace_back(std::move(edge), s.width);
     }
     progress.report(0.8, "Measuring what stands");
     TriangleMesh skin = stock->skin();
@@ -69,6 +73,7 @@ Result<CloserLook> lookCloser(const Workplace& place, const std::vector<std::sha
     };
     std::erase_if(skin.triangles, [&](const auto& t) { return onWall(skin.points[t[0]]) || onWall(skin.points[t[1]]) || onWall(skin.points[t[2]]); });
     out.off.assign(skin.points.size(), 0.0F);
+    out.meant.assign(skin.points.size(), 0);
     if (!parallelFor(
             skin.points.size(), 256,
             [&](std::size_t i) {
@@ -78,13 +83,17 @@ Result<CloserLook> lookCloser(const Workplace& place, const std::vector<std::sha
                 // On which side: a look along the surface's own normal meets the part from within or not. Nearer than a rounding it does not matter.
                 const bool inside = d > 1e-5 && insideBody(part.mesh(), part.tree(), p, skin.normals[i]);
                 out.off[i] = static_cast<float>(inside ? -d : d);
+                out.meant[i] =
+                    inside && std::any_of(edges.begin(), edges.end(), [&](const auto& e) { return e.first.distance(p, 2.0 * e.second) < e.second + out.cell; });
             },
             &progress))
         return cancelledError();
     for (const auto& t : skin.triangles)
         for (const auto p : t) {
             out.most = std::max(out.most, static_cast<double>(out.off[p]));
-            if (out.off[p] < out.least) {
+            if (out.meant[p]) {
+                out.broken = std::max(out.broken, -static_cast<double>(out.off[p]));
+            } else if (out.off[p] < out.least) {
                 out.least = out.off[p];
                 out.leastAt = skin.points[p];
             }

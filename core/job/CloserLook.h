@@ -11,12 +11,13 @@ enum class LookFrom {
 
 struct CloserLook {
     Box box;
-    double cell = 0.0;      ///< mm
-    TriangleMesh skin;      ///< of what stands after the cuts, without the walls of the box
-    std::vector<float> off; ///< per point of the skin: how far outside of the part (left standing), or inside of it (gone), mm
-    double broken = 0.0;    ///< mm that edges which are broken on purpose may take
-    double most = 0.0;      ///< left standing, mm
-    double least = 0.0;     ///< gone, mm; negative
+    double cell = 0.0;       ///< mm
+    TriangleMesh skin;       ///< of what stands after the cuts, without the walls of the box
+    std::vector<float> off;  ///< per point of the skin: how far outside of the part (left standing), or inside of it (gone), mm
+    std::vector<char> meant; ///< per point: beside an edge that is broken on purpose
+    double broken = 0.0;     ///< gone at such edges, mm
+    double most = 0.0;       ///< left standing, mm
+    double least = 0.0;      ///< gone elsewhere, mm; negative
     Vec3 leastAt = Vec3::Zero();
 };
 
@@ -25,7 +26,7 @@ struct CloserLook {
 /// @param done  operations in their order
 /// @param size  of the box, mm
 /// @return an error when nothing stands there, or the job has no stock to start from
-[[nodiscard]] Result<CloserLook> lookCloser(const Workplace& place, const std::vector<std::shared_ptr<const OperationResult>>& done, const Job& job, LookFrom from,
-                                            const Vec3& centre, double size, Progress& progress);
+[[nodiscard]] Result<CloserLook> lookCloser(const Workplace& place, const std::vector<std::shared_ptr<const OperationResult>>& done, LookFrom from, const Vec3& centre,
+                                            double size, Progress& progress);
 
 } // namespace gyre

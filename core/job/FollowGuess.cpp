@@ -76,10 +76,9 @@ WallLook lookAt(const Part& part, const Wall& wall) {
 
 double tidy(double v, double step) { return std::max(step, std::round(v / step) * step); }
 
-/// Between rails nothing is known of the wall but how it stands: steps and skin; the tool stays.
+/// Between rails nothing is known of the wall but how it stands: that tells the skin. Tool and steps stay.
 void fitBetweenRails(const Job& job, const Workplace& place, Recipe& r) {
     std::vector<Vec3> directions{Vec3::UnitZ(), Vec3(0.3, 0.2, 0.9).normalized()};
-    double tallest = 0.0;
     if (const auto rails = wallRails(place, r)) {
         directions.clear();
         const auto low = arcLengths(rails->lower), high = arcLengths(rails->upper);
@@ -87,16 +86,11 @@ void fitBetweenRails(const Job& job, const Workplace& place, Recipe& r) {
         for (int i = 0; i <= kLooks; ++i) {
             const double at = static_cast<double>(i) / kLooks;
             const Vec3 up = pointAtLength(rails->upper, high, at * high.back()) - pointAtLength(rails->lower, low, at * low.back());
-            tallest = std::max(tallest, up.norm());
             if (up.norm() > 1e-6) directions.push_back(up.normalized());
         }
     }
     r.link.skin = skinAround(place, directions, false);
-    const Assembly* a = job.tool(r.tool);
-    if (!a) return;
-    const double flutes = cuttingLength(a->cutter);
-    r.swarf.stepdown = tallest > flutes + 1e-6 ? std::max(0.5, std::floor(0.9 * flutes)) : 0.0;
-    r.link.entryRadius = tidy(0.25 * a->cutter.diameter, 0.5);
+    if (const Assembly* a = job.tool(r.tool)) r.link.entryRadius = tidy(0.25 * a->cutter.diameter, 0.5);
 }
 
 void fitSwarf(const Job& job, const Workplace& place, Recipe& r) {

@@ -159,7 +159,7 @@ void Computer::work(const Job& job, bool alsoProve, Progress& progress) {
         if (!alsoProve) continue;
         const Progress::Span span(progress, middle, from + share);
         progress.report(0.0, "Proving at the machine");
-        auto proof = prove(*place, *done, ProofSpec{}, progress);
+        auto proof = prove(*place, *done, ProofSpec::under(active[i].guard), progress);
         if (!proof) return;
         if (m_events.proofReady) m_events.proofReady(std::move(*proof));
     }

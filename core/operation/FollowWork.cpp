@@ -201,16 +201,6 @@ Result<FollowWork> curveFor(const Workplace& place, const Recipe& r, const Assem
     return FollowWork{std::make_shared<const FollowResult>(std::move(*made)), std::make_shared<const AxisResult>(std::move(*axes)), nullptr};
 }
 
-/// The scene for work that enters the part along strips.
-std::shared_ptr<const Scene> openedAlong(const Workplace& place, const std::vector<Strip>& strips) {
-    const auto body = place.part->body() ? place.part->body() : place.part;
-    const auto tree = std::make_shared<const MeshTree>(withoutStrips(body->mesh(), strips));
-    auto scene = std::make_shared<Scene>(*place.scene);
-    for (Obstacle& o : *scene)
-        if (o.kind == ObstacleKind::Part) o.forCutter = tree;
-    return scene;
-}
-
 Result<FollowWork> breakFor(const Workplace& place, const Recipe& r, const Assembly& tool, Progress& progress) {
     BreakInput in;
     in.part = place.part.get();
@@ -241,6 +231,15 @@ Result<FollowWork> breakFor(const Workplace& place, const Recipe& r, const Assem
 }
 
 } // namespace
+
+std::shared_ptr<const Scene> openedAlong(const Workplace& place, const std::vector<Strip>& strips) {
+    const auto body = place.part->body() ? place.part->body() : place.part;
+    const auto tree = std::make_shared<const MeshTree>(withoutStrips(body->mesh(), strips));
+    auto scene = std::make_shared<Scene>(*place.scene);
+    for (Obstacle& o : *scene)
+        if (o.kind == ObstacleKind::Part) o.forCutter = tree;
+    return scene;
+}
 
 Result<WallRails> wallRails(const Workplace& place, const Recipe& recipe) {
     WallRails out;

@@ -18,6 +18,9 @@ struct WallRails {
 };
 [[nodiscard]] Result<WallRails> wallRails(const Workplace& place, const Recipe& recipe);
 
+/// The workplace's scene with the part opened along strips, for cutters that enter it there.
+[[nodiscard]] std::shared_ptr<const Scene> openedAlong(const Workplace& place, const std::vector<Strip>& strips);
+
 struct FollowWork {
     std::shared_ptr<const FollowResult> result;
     std::shared_ptr<const AxisResult> axis; ///< of curves

@@ -475,6 +475,17 @@ bool Runner::repeatIt(std::uint64_t& key) {
             all->push_back(std::move(p));
         }
     m_out.passes = all;
+    if (m_out.follow && !m_out.follow->strips.empty()) { // what may be entered is repeated, too
+        auto more = std::make_shared<FollowResult>(*m_out.follow);
+        more->strips.clear();
+        for (const Frame& f : moves)
+            for (Strip s : m_out.follow->strips) {
+                for (Vec3& p : s.line) p = f * p;
+                more->strips.push_back(std::move(s));
+            }
+        m_out.follow = more;
+        m_scene = openedAlong(m_place, more->strips);
+    }
     key = Hash().add(key).add(recipeToJson(m_recipe)["repeat"].dump()).add(recipeToJson(m_recipe).value("onPlanes", OrderedJson()).dump()).value();
     return true;
 }

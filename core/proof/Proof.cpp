@@ -118,10 +118,15 @@ private:
     std::vector<double> m_low, m_high;
 };
 
+double marginOf(const ProofSpec& spec, const Mover& a, const Mover& b) {
+    if (!a.tool || a.cutter || !b.work) return spec.margin;
+    return a.name == "holder" ? spec.holder : spec.shank;
+}
+
 class PairCheck {
 public:
     PairCheck(const Machine& machine, const JointMotion& motion, const Toolpath& path, const JointBoxes& boxes, const ProofSpec& spec, const Mover& a, const Mover& b)
-        : m_machine(machine), m_motion(motion), m_path(path), m_boxes(boxes), m_spec(spec), m_a(a), m_b(b) {
+        : m_machine(machine), m_motion(motion), m_path(path), m_boxes(boxes), m_spec(spec), m_a(a), m_b(b), m_margin(marginOf(spec, a, b)) {
         // Only the joints between the two links change how the bodies stand to each other.
         const auto up = [&](int link) {
             std::vector<int> list;
@@ -166,7 +171,7 @@ private:
         // Seen from either body the other moves; both bounds hold. The division takes care of arms that grow on the way.
         motion = turn < 0.9 ? (linear + std::min(arcA, arcB)) / (1.0 - turn) : 1e300;
         if (motion > 1e299) return true;
-        return near(m_a, fa, m_b, fb, m_spec.margin + motion);
+        return near(m_a, fa, m_b, fb, m_margin + motion);
     }
 
     void node(std::size_t n) {
@@ -211,6 +216,7 @@ private:
     const JointBoxes& m_boxes;
     const ProofSpec& m_spec;
     const Mover &m_a, &m_b;
+    const double m_margin;
     const Progress* m_progress = nullptr;
     std::vector<int> m_between;
     std::vector<std::size_t> m_hits;
@@ -255,6 +261,13 @@ std::vector<Mover> moversOf(const Workplace& place, const Assembly& tool) {
 }
 
 } // namespace
+
+ProofSpec ProofSpec::under(const GuardSpec& guard) {
+    ProofSpec spec;
+    spec.shank = std::min(spec.margin, guard.shankClearance);
+    spec.holder = std::min(spec.margin, guard.holderClearance);
+    return spec;
+}
 
 SafeEnds safeEnds(const Machine& machine, const JointMotion& motion) {
     SafeEnds e;
@@ -333,11 +346,11 @@ Result<ProofResult> prove(const Workplace& place, const OperationResult& operati
         f.row = path.row[first];
         f.span = {first, last};
         f.place = {path.tip[first].x(), path.tip[first].y(), path.tip[first].z()};
-        f.amount = spec.margin;
+        f.amount = marginOf(spec, *a, *b);
         const bool approach = steps.front() == 1 || steps.front() + 1 == motion.size();
         f.text = fmt::format("{} and {} meet, from row {}", a->name, b->name, f.row + 1);
         if (approach) f.text = fmt::format("{} and {} meet on the way from or to the top of Z", a->name, b->name);
-        f.reason = fmt::format("they come nearer than {:g} mm in the machine's own motion", spec.margin);
+        f.reason = fmt::format("they come nearer than {:g} mm in the machine's own motion", f.amount);
         out.findings.push_back(f);
     }
     return out;

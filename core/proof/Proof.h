@@ -5,8 +5,11 @@
 namespace gyre {
 
 struct ProofSpec {
-    double margin = 0.2;      ///< mm: nothing may come nearer than this
-    double resolution = 0.02; ///< mm: what comes nearer than margin + resolution counts as too near
+    double margin = 0.2;              ///< mm: nothing may come nearer than this
+    double shank = 0.2, holder = 0.2; ///< mm: these not to part and fixture
+    double resolution = 0.02;         ///< mm: what comes nearer than margin + resolution counts as too near
+    /// What an operation's guard lets nearer to the work on purpose is not questioned again.
+    [[nodiscard]] static ProofSpec under(const GuardSpec& guard);
 };
 
 struct ProofResult {

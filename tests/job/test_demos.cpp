@@ -23,7 +23,7 @@ private slots:
         QVERIFY(!results.operations.empty());
         for (const auto& r : results.operations) {
             QVERIFY2(r->complete(), r->operation.c_str());
-            const auto proof = prove(*results.place, *r, ProofSpec{}, progress);
+            const auto proof = prove(*results.place, *r, ProofSpec::under(job.resolved(*job.operation(r->operation)).guard), progress);
             QVERIFY(proof);
             for (const auto* findings : {&r->findings, &proof->findings})
                 for (const Finding& f : *findings) QVERIFY2(f.rank != Rank::Stop, (r->operation + ": " + f.text).c_str());

@@ -168,6 +168,48 @@ private slots:
         QVERIFY2(deepest(*lifted->result) <= spec.gougeTolerance + r.pattern.chordTolerance + 0.006 && deepest(*down->result) > 0.05,
                  qPrintable(QString("%1 %2").arg(deepest(*lifted->result)).arg(deepest(*down->result))));
     }
+
+    // A wall between rails stands as its rails do: the skin goes around it.
+    void betweenRailsTheSkinSuits() {
+        Recipe r = m_collar.job.route.back(); // the undercut
+        r.link.skin = {SkinKind::Cylinder, 1.0, 0};
+        fitFollow(m_collar.job, *m_collar.place, r);
+        QCOMPARE(r.link.skin.kind, SkinKind::Sphere);
+        QCOMPARE(r.tool, m_collar.job.route.back().tool);
+        QVERIFY(r.link.entryRadius > 2.0);
+        r.pattern.rail2.clear(); // only one is known yet
+        r.link.skin = {SkinKind::Cylinder, 1.0, 0};
+        fitFollow(m_collar.job, *m_collar.place, r);
+        QCOMPARE(r.link.skin.kind, SkinKind::Sphere);
+    }
+
+    // The tips of seven vanes, one picked: where the cutter may enter the part is repeated with it.
+    void aRepeatedEdgeMayBeEnteredEveryTime() {
+        const auto runner = test::openDemoJob("runner-vanes.gyre.json");
+        const auto rows = std::find_if(runner.job.route.begin(), runner.job.route.end(), [](const Recipe& r) { return r.kind == OperationKind::Surface; });
+        Recipe r = proposeFollow(runner.job, *runner.place, OperationKind::Edge);
+        r.target.edges = rows->pattern.rail2;
+        r.tool = "ball-4";
+        r.edge.size = 0.3;
+        r.link.skin = rows->link.skin;
+        r.repeat.count = 7;
+        Job job = runner.job;
+        if (!job.tool(r.tool)) {
+            Assembly ball = test::ballTool(4, 40);
+            ball.id = r.tool;
+            job.tools.push_back(ball);
+        }
+        job.route = {r};
+        Workshop workshop(std::filesystem::path(GYRE_DEMO_DIR));
+        Progress progress;
+        const auto place = workshop.placeFor(job, progress).value();
+        StageCache cache;
+        const auto made = runOperation(*place, job.worked().front(), cache, progress).value();
+        for (const Finding& f : made->findings) QVERIFY2(f.rank != Rank::Stop, f.text.c_str());
+        QVERIFY(made->complete());
+        QCOMPARE(made->passes->size(), std::size_t(7));
+        QCOMPARE(made->follow->strips.size(), std::size_t(7));
+    }
 };
 
 QTEST_GUILESS_MAIN(TestFollowGuess)

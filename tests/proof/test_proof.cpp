@@ -111,6 +111,24 @@ private slots:
         QVERIFY(after.pairs < before.pairs);
         QVERIFY(!tells(after, "holder and wire") && !tells(after, "wire and holder"));
     }
+    void whatTheGuardLetsNearerIsNotQuestionedAgain() {
+        const auto& clearance = whole().shankClearance;
+        const auto nearest = static_cast<std::size_t>(std::min_element(clearance.begin(), clearance.end()) - clearance.begin());
+        const double least = clearance[nearest];
+        QVERIFY2(least > 0.5 && least < 5.0 && nearest > 5, qPrintable(QString::number(least)));
+        const auto op = stretchOf(whole(), nearest - 5, 10);
+        ProofSpec spec;
+        spec.shank = least + 0.3;
+        QVERIFY(tells(prove(place(), *op, spec, m_quiet).value(), "shank"));
+        spec.shank = least - 0.3;
+        QVERIFY(!tells(prove(place(), *op, spec, m_quiet).value(), "shank"));
+        GuardSpec guard;
+        guard.shankClearance = 0.05;
+        guard.holderClearance = 3.0;
+        spec = ProofSpec::under(guard);
+        QCOMPARE(spec.shank, 0.05);
+        QCOMPARE(spec.holder, spec.margin);
+    }
     void theWayFromTheTopOfZIsProvenToo() {
         // High above the work, where no location of the path ever is.
         const Machine& machine = *place().machine;

@@ -351,8 +351,8 @@ private slots:
         QTest::keyClick(m_window.get(), Qt::Key_L);
         QTRY_VERIFY_WITH_TIMEOUT(m_model->closer(), 30000);
         QVERIFY(m_model->closerFrom() == LookFrom::Part);
-        QVERIFY2(m_model->closer()->least < -0.05, qPrintable(QString::number(m_model->closer()->least)));
-        QVERIFY(-m_model->closer()->least <= m_model->closer()->broken);
+        QVERIFY2(m_model->closer()->broken > 0.05, qPrintable(QString::number(m_model->closer()->broken)));
+        QVERIFY2(m_model->closer()->least > -m_model->closer()->cell, qPrintable(QString::number(m_model->closer()->least)));
         (void)view.grab();
         QVERIFY((view.camera().eye() - eye).norm() > 1.0);
         const Vec3 centre = m_model->closer()->box.centre();

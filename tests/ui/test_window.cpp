@@ -208,6 +208,34 @@ private slots:
         QVERIFY(view.atMachine());
         QVERIFY(!m_window->grab().isNull());
     }
+    // It is drawn in a thread of its own: whatever happens meanwhile, what is seen in the end is what is true.
+    void theViewIsDrawnAsideAndKeepsUp() {
+        View& view = m_window->view();
+        QTRY_VERIFY(view.framesDrawn() > 0);
+        for (int i = 0; i < 24; ++i) {
+            view.orbit({7.0, 1.0});
+            if (i % 3 == 0) m_model->setLocation(m_model->result()->path()->size() * static_cast<std::size_t>(i) / 24);
+            if (i % 5 == 0) m_window->resize(1000 + 17 * i, 700 - 5 * i);
+            if (i % 6 == 0) m_model->setBench(i % 12 == 0 ? Bench::SetUp : Bench::Cut);
+            if (i % 8 == 0) view.setAtMachine(!view.atMachine());
+            QApplication::processEvents();
+        }
+        // Fewer pictures than reasons, and the last one is shown.
+        const std::size_t drawn = view.framesDrawn();
+        view.setAtMachine(false);
+        m_model->setBench(Bench::Cut);
+        QTRY_VERIFY(view.framesDrawn() > drawn);
+        const QImage now = view.grab().toImage();
+        QCOMPARE(view.grab().toImage(), now);
+        view.orbit({60.0, 0.0});
+        QVERIFY(view.grab().toImage() != now);
+        // Another job comes, and the window goes, while a picture is under way.
+        view.orbit({5.0, 0.0});
+        openJobFile("horn-guide.gyre.json");
+        view.orbit({5.0, 0.0});
+        QApplication::processEvents();
+        closeAll();
+    }
     void theTapePlaysAndStops() {
         QTest::keyClick(m_window.get(), Qt::Key_Space, Qt::ControlModifier);
         auto* tape = m_window->findChild<TapePanel*>("tapePanel");
