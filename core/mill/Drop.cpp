@@ -57,43 +57,62 @@ SurfacePoint footOn(const Part& body, int face, const Vec3& p) {
 double liftOntoFaces(const Part& body, const Cutter& cutter, const AxisPose& pose, double allowance) {
     const std::vector<RoundedFrustum> pieces = cuttingZone(cutter);
     const double near = 2.0 * body.deflection();
-    const std::vector<double> clearance(pieces.size(), allowance + near);
-    std::vector<std::pair<int, Vec3>> touched; // face, where about
-    body.tree().forEachWithin(pose, pieces.data(), clearance.data(), pieces.size(), [&](const auto& t, std::uint32_t triangle, std::size_t) {
+    std::vector<double> clearance(pieces.size(), allowance + near);
+    struct Touched {
+        int face;
+        bool hollow = false;
+    };
+    std::vector<Touched> touched;
+    constexpr std::size_t kMost = 12;
+    const auto known = [&](int face) { return std::find_if(touched.begin(), touched.end(), [&](const Touched& t) { return t.face == face; }); };
+    body.tree().forEachWithin(pose, pieces.data(), clearance.data(), pieces.size(), [&](const auto&, std::uint32_t triangle, std::size_t) {
         const int face = body.mesh().faces[triangle];
-        if (body.faces()[static_cast<std::size_t>(face)].kind == SurfaceKind::Plane) return true; // its triangles are exact
-        if (std::none_of(touched.begin(), touched.end(), [&](const auto& known) { return known.first == face; })) {
-            // In the pose's coordinates: the corner nearest to the middle of the cutter's end.
-            Vec3 corner = t[0];
-            for (const Vec3& c : t)
-                if (c.squaredNorm() < corner.squaredNorm()) corner = c;
-            touched.emplace_back(face, corner);
-        }
-        return touched.size() < 12;
+        if (known(face) == touched.end()) touched.push_back({face});
+        return touched.size() < kMost;
     });
-    double lift = 0.0;
+    double lift = -near;
+    bool onAll = !touched.empty() && touched.size() < kMost; // the cutter rests on all that is near, not on an edge of it
     const double middle = contactRadius(cutter);
-    for (const auto& known : touched) {
-        const int face = known.first;
+    for (Touched& t : touched) {
         Vec3 from = pose.tip + middle * pose.axis;
+        Vec3 under = Vec3::Zero();
         double need = 0.0;
-        bool rests = false;
+        bool rests = false, wall = false;
         for (int round = 0; round < 3; ++round) {
-            const SurfacePoint s = footOn(body, face, from);
+            const SurfacePoint s = footOn(body, t.face, from);
             const double lean = s.normal.dot(pose.axis);
-            if (lean < 0.02) break; // a wall is not rested on
+            wall = lean < 0.02; // it is not rested on
+            if (wall) break;
             const Vec3 contact = s.point + allowance * s.normal;
             const Vec3 tip = tipFromContact(cutter, contact, s.normal, pose.axis).tip;
             need = (tip - pose.tip).dot(s.normal) / lean;
             const Vec3 touches = contact - tip + pose.tip + need * pose.axis; // where the cutter would touch the plane
-            // Within the face's own border, as its triangles have it.
-            rests = std::abs(need) < 4.0 * near && (body.faceMesh(face).bounds().distance(s.point) < near);
+            rests = std::abs(need) < 4.0 * near;
+            under = s.point;
             if ((touches - contact).norm() < 1e-4) break;
             from = touches - allowance * s.normal;
         }
+        if (wall) continue;
+        if (rests) { // where it touches must be a place of the face as it is trimmed
+            const ClosestPoint c = body.tree().closest(under, near);
+            rests = c.distance < near && body.mesh().faces[c.triangle] == t.face;
+        }
+        t.hollow = rests && need < 0.0;
+        onAll = onAll && rests;
         if (rests) lift = std::max(lift, need);
     }
-    return lift;
+    constexpr double kNothing = 1e-5;
+    if (lift > -kNothing || !onAll) return std::max(0.0, lift);
+    // Down into a hollow: but for its own triangles, which stand out of it, nothing may come nearer.
+    const AxisPose lower{pose.tip + lift * pose.axis, pose.axis};
+    constexpr double kSlack = 1e-4;
+    std::fill(clearance.begin(), clearance.end(), allowance - kSlack);
+    bool free = true;
+    body.tree().forEachWithin(lower, pieces.data(), clearance.data(), pieces.size(), [&](const auto&, std::uint32_t triangle, std::size_t) {
+        const auto t = known(body.mesh().faces[triangle]);
+        return free = t != touched.end() && t->hollow;
+    });
+    return free ? lift : 0.0;
 }
 
 } // namespace gyre

@@ -115,8 +115,8 @@ struct MillResult {
 /// @param allowance kept between cutter and triangles
 [[nodiscard]] double dropOnto(const MeshTree& model, const Cutter& cutter, const AxisPose& pose, double range, double allowance = 0.0);
 
-/// How far a cutter that rests on the triangles must be lifted along its axis to rest on the exact faces instead, where those bulge out
-/// between the triangles' corners; 0 where it rests on an edge, or in a hollow (there it stays up to the deflection too high).
+/// How far a cutter that rests on the triangles must be lifted along its axis to rest on the exact faces instead: those bulge out between
+/// the triangles' corners. Negative in a hollow, where the triangles stand out of the faces; 0 where the cutter rests on an edge.
 [[nodiscard]] double liftOntoFaces(const Part& body, const Cutter& cutter, const AxisPose& pose, double allowance);
 
 } // namespace gyre

@@ -252,6 +252,38 @@ private slots:
         // A ball beside an edge: 2 from it, so its lowest point hangs 3 − √5 below.
         QVERIFY(near(dropOnto(m_part->tree(), ball.cutter, {Vec3(12, 20, 50), Vec3::UnitZ()}, 60), 20 + 3 - std::sqrt(5.0), 1e-5));
     }
+    // In the bore of a tube the triangles stand out of the wall; a ball comes to rest on the wall itself, and on the rim of a hole in it.
+    void aHollowIsMetOnItsFacesAndItsEdges() {
+        Progress progress;
+        const auto tube = Part::open(test::drilledTube(m_dir.path().toStdString()), 0.02, progress).value();
+        const double radius = 4.0;
+        const Assembly ball = test::ballTool(2.0 * radius, 60);
+        test::Random random(2611);
+        const auto wall = [](double y) { return -std::sqrt(900.0 - y * y); };
+        double worst = 0.0;
+        for (int i = 0; i < 200; ++i) {
+            const double x = i % 2 ? random.number(30, 66) : random.number(13, 27), y = i % 2 ? random.number(-14, 14) : random.number(-9, 9);
+            if (std::hypot(x - 20, y) < 3.0) continue; // there it sinks in, along the steep of its own side
+            const AxisPose from{Vec3(x, y, 0), Vec3::UnitZ()};
+            double down = dropOnto(tube->tree(), ball.cutter, from, 60);
+            down -= liftOntoFaces(*tube, ball.cutter, {Vec3(x, y, -down), Vec3::UnitZ()}, 0.0);
+            // The height that the wall asks for, without the hole, and its rim.
+            double tip = -1e9;
+            const auto asks = [&](double px, double py) {
+                const double d = std::hypot(px - x, py - y);
+                if (d < radius) tip = std::max(tip, wall(py) + std::sqrt(radius * radius - d * d) - radius);
+            };
+            for (double u = -radius; u <= radius; u += 0.05)
+                for (double v = -radius; v <= radius; v += 0.05)
+                    if (std::hypot(x + u - 20, y + v) > 4.0) asks(x + u, y + v);
+            for (int k = 0; k < 4000; ++k) asks(20 + 4.0 * std::cos(k * kPi / 2000), 4.0 * std::sin(k * kPi / 2000));
+            const double off = -down - tip;
+            QVERIFY2(off > -0.001, qPrintable(QString("%1 too deep at %2 %3").arg(-off).arg(x).arg(y)));
+            if (i % 2) worst = std::max(worst, std::abs(off));
+            QVERIFY2(off < 0.021, qPrintable(QString("%1 too high at %2 %3").arg(off).arg(x).arg(y)));
+        }
+        QVERIFY2(worst < 0.0005, qPrintable(QString::number(worst)));
+    }
     void reachGivesTheSameEngagementOnEveryBend() {
         test::Random random(31);
         for (int i = 0; i < 300; ++i) {

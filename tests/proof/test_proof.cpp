@@ -115,8 +115,9 @@ private slots:
         const auto& clearance = whole().shankClearance;
         const auto nearest = static_cast<std::size_t>(std::min_element(clearance.begin(), clearance.end()) - clearance.begin());
         const double least = clearance[nearest];
-        QVERIFY2(least > 0.5 && least < 5.0 && nearest > 5, qPrintable(QString::number(least)));
-        const auto op = stretchOf(whole(), nearest - 5, 10);
+        const std::size_t step = whole().motion->stepOf[nearest];
+        QVERIFY2(least > 0.5 && least < 5.0 && step > 4 && step + 5 < whole().motion->size(), qPrintable(QString::number(least)));
+        const auto op = stretchOf(whole(), step - 4, 9);
         ProofSpec spec;
         spec.shank = least + 0.3;
         QVERIFY(tells(prove(place(), *op, spec, m_quiet).value(), "shank"));
