@@ -95,7 +95,7 @@ Box Curve::bounds() const {
 double Curve::lengthAt(const Place& p) const { return bezierLength(cubic(p.piece), p.t) + (p.piece > 0 ? m_ends[p.piece - 1] : 0.0); }
 
 Curve::Place Curve::atLength(double s) const {
-    if (m_closed) {
+    if (m_closed && pieces() > 0) {
         const double whole = length();
         s -= std::floor(s / whole) * whole;
     }
@@ -166,6 +166,7 @@ Curve Curve::moved(const Frame& f) const {
 }
 
 Curve Curve::between(double from, double to) const {
+    if (pieces() == 0) return *this;
     const double whole = length();
     if (!m_closed) {
         from = std::clamp(from, 0.0, whole);

@@ -138,6 +138,18 @@ private slots:
         QVERIFY((coil->at(coil->atLength(0.5 * coil->length())) - Vec3(0, 0, 0)).norm() > 5); // it stays out at the wall
         QVERIFY(!middleOf(a, Curve()));
     }
+    // A curve of one point, or of none, answers without falling over.
+    void aMerePointIsNoTrap() {
+        const Curve point({{Vec3(1, 2, 3), Vec3::UnitX(), Vec3::UnitX()}}, false), nothing;
+        QCOMPARE(point.length(), 0.0);
+        QCOMPARE(nothing.length(), 0.0);
+        QCOMPARE(point.pieces(), std::size_t(0));
+        QVERIFY((point.at(point.atLength(5.0)) - Vec3(1, 2, 3)).norm() < 1e-15);
+        QVERIFY((point.closest(Vec3(1, 2, 4)).point - Vec3(1, 2, 3)).norm() < 1e-15);
+        QCOMPARE(point.between(0.0, 1.0).knots().size(), std::size_t(1));
+        QVERIFY(nothing.between(0.0, 1.0).knots().empty() && nothing.polyline(0.1).empty());
+        QVERIFY(!middleOf(point, straightLines({Vec3(0, 0, 0), Vec3(1, 0, 0)})));
+    }
     void simplifiedStaysWithin() {
         test::Random random(33);
         for (const double tol : {0.001, 0.01, 0.1}) {
