@@ -241,6 +241,16 @@ std::shared_ptr<const Scene> openedAlong(const Workplace& place, const std::vect
     return scene;
 }
 
+std::vector<Strip> movedStrips(const std::vector<Strip>& strips, const std::vector<Frame>& moves) {
+    std::vector<Strip> out;
+    for (const Frame& move : moves)
+        for (Strip s : strips) {
+            for (Vec3& p : s.line) p = move * p;
+            out.push_back(std::move(s));
+        }
+    return out;
+}
+
 Result<WallRails> wallRails(const Workplace& place, const Recipe& recipe) {
     WallRails out;
     for (const bool upper : {false, true}) {

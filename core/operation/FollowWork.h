@@ -20,6 +20,8 @@ struct WallRails {
 
 /// The workplace's scene with the part opened along strips, for cutters that enter it there.
 [[nodiscard]] std::shared_ptr<const Scene> openedAlong(const Workplace& place, const std::vector<Strip>& strips);
+/// All strips once for every move.
+[[nodiscard]] std::vector<Strip> movedStrips(const std::vector<Strip>& strips, const std::vector<Frame>& moves);
 
 struct FollowWork {
     std::shared_ptr<const FollowResult> result;

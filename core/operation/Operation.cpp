@@ -477,12 +477,7 @@ bool Runner::repeatIt(std::uint64_t& key) {
     m_out.passes = all;
     if (m_out.follow && !m_out.follow->strips.empty()) { // what may be entered is repeated, too
         auto more = std::make_shared<FollowResult>(*m_out.follow);
-        more->strips.clear();
-        for (const Frame& f : moves)
-            for (Strip s : m_out.follow->strips) {
-                for (Vec3& p : s.line) p = f * p;
-                more->strips.push_back(std::move(s));
-            }
+        more->strips = movedStrips(m_out.follow->strips, moves);
         m_out.follow = more;
         m_scene = openedAlong(m_place, more->strips);
     }

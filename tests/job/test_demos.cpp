@@ -1,6 +1,6 @@
 // Every demo job: no finding of rank Stop, proven at its machine, and its programs in every dialect say the same when they are read back.
 #include "OpenedJob.h"
-#include "post/Post.h"
+#include "ReadBack.h"
 #include "proof/Proof.h"
 
 using namespace gyre;
@@ -30,12 +30,9 @@ private slots:
         }
         const PostInput input = postInputOf(job, results.place, results.operations);
         for (const Dialect dialect : {Dialect::TipControl, Dialect::Joints, Dialect::CutterData}) {
-            const auto text = writeProgram(input, dialect);
-            QVERIFY2(text, text ? "" : text.error().text().c_str());
-            const auto read = readProgram(*text, *input.machine);
-            QVERIFY2(read, read ? "" : read.error().text().c_str());
-            const ReplayReport report = compareProgram(*read, input);
-            QVERIFY2(report.agrees(), report.agrees() ? "" : report.differences[0].c_str());
+            std::string text;
+            const std::string trouble = test::readBack(input, dialect, text);
+            QVERIFY2(trouble.empty(), trouble.c_str());
         }
     }
 };

@@ -81,6 +81,12 @@ protected:
         m_model->setBench(Bench::Cut);
         m_actions = 0;
     }
+    /// The job as it was before its first operation; actions count from here.
+    void withoutOperations() {
+        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
+        settle();
+        m_actions = 0;
+    }
     /// From the list behind a button of the route: two clicks.
     void addFrom(const QString& buttonName, const QString& menuName, const QString& actionName) {
         auto* button = find<QPushButton>(buttonName);

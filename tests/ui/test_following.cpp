@@ -38,9 +38,7 @@ private slots:
 
     void swarfRoundAClosedWallFromOneFace() {
         openJobFile("collar-walls.gyre.json");
-        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
-        settle();
-        m_actions = 0;
+        withoutOperations();
         add("swarf");
         QCOMPARE(m_model->pickMode(), PickMode::Faces);
         clickFace(collarWall());
@@ -90,9 +88,7 @@ private slots:
         const Recipe demo = m_model->job().route.back();
         const auto place = m_model->place(); // the part stays the same while the route changes
         const Part& part = *place->part;
-        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
-        settle();
-        m_actions = 0;
+        withoutOperations();
         add("swarf");
         choose("swarf.from", "rails");
         const auto rail = [&](bool upper) -> const std::vector<ShapeRef>& { return upper ? op().pattern.rail2 : op().pattern.rail1; };
@@ -122,9 +118,7 @@ private slots:
         const auto& route = m_model->job().route;
         const Recipe demo = *std::find_if(route.begin(), route.end(), [&](const Recipe& r) { return r.kind == OperationKind::Surface && !r.pattern.across; });
         const auto place = m_model->place();
-        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
-        settle();
-        m_actions = 0;
+        withoutOperations();
         click(find<QPushButton>("addOperation"));
         clickFace(*place->part->findFace(demo.target.faces.at(0)));
         QTest::keyClick(&m_window->view(), Qt::Key_Escape);
@@ -147,9 +141,7 @@ private slots:
     }
     void nearAndFarEdgesOfAllHoles() {
         openJobFile("dome-edges.gyre.json");
-        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
-        settle();
-        m_actions = 0;
+        withoutOperations();
         add("holesBoth");
         QVERIFY2(m_actions <= 4, qPrintable(QString("%1 actions").arg(m_actions)));
         expectPath(OperationKind::Edge);
@@ -163,9 +155,7 @@ private slots:
 
     void channelWithTheAxisThroughACurve() {
         openJobFile("horn-guide.gyre.json");
-        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
-        settle();
-        m_actions = 0;
+        withoutOperations();
         add("curve");
         choose("curve.by", "channel");
         clickFace(faceThat([](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.area > 2500 && f.normal.z() > 0.9; }));
@@ -189,9 +179,7 @@ private slots:
     // A cheek beside the channel: rows whose axis goes through the curve above it.
     void rowsOnACheek() {
         openJobFile("horn-guide.gyre.json");
-        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
-        settle();
-        m_actions = 0;
+        withoutOperations();
         click(find<QPushButton>("addOperation"));
         clickFace(faceThat(
             [](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.area > 3500 && std::abs(f.normal.z()) < 0.2 && f.normal.y() < 0 && f.centre.y() > 10; }));
@@ -228,9 +216,7 @@ private slots:
         const auto place = m_model->place(); // the part stays the same while the route changes
         const Part& part = *place->part;
         const auto edge = [&](const std::vector<ShapeRef>& refs) { return *part.findEdge(refs.at(0)); };
-        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
-        settle();
-        m_actions = 0;
+        withoutOperations();
         add("swarf");
         choose("swarf.from", "rails");
         clickEdge(edge(vane.pattern.rail1));
@@ -263,8 +249,7 @@ private slots:
 
     void edgesPickedAndAround() {
         openJobFile("yoke-edges.gyre.json");
-        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
-        settle();
+        withoutOperations();
         add("around");
         clickFace(faceThat([](const FaceInfo& f) { return f.kind == SurfaceKind::Plane && f.normal.z() > 0.99 && f.centre.z() > 61.9; }));
         expectPath(OperationKind::Edge);

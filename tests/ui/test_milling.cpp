@@ -167,8 +167,7 @@ private slots:
     // The barrel's conical end as rings, and its engraved scale from a drawing that is laid around it.
     void theBarrelsConeAndScaleFromNothing() {
         openJobFile("barrel-work.gyre.json");
-        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
-        settle();
+        withoutOperations();
         add("round");
         QTest::keyClick(&m_window->view(), Qt::Key_Escape);
         choose("tool", "ball-8");
@@ -200,9 +199,7 @@ private slots:
     // The cam grooves along their drawing, three times around, and the holes in their floors from outside.
     void theBarrelsGroovesAndHolesFromNothing() {
         openJobFile("barrel-work.gyre.json");
-        m_model->change("nothing yet", [](Job& j) { j.route.clear(); });
-        settle();
-        m_actions = 0;
+        withoutOperations();
         add("follow");
         QTest::keyClick(&m_window->view(), Qt::Key_Escape);
         choose("target.drawings", R"(["follower"])");
