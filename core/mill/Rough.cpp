@@ -4,19 +4,15 @@
 #include "geom/MeshSlice.h"
 #include "mill/Lines.h"
 #include "mill/Picks.h"
+#include "mill/Steady.h"
 #include "stock/Stock.h"
+#include <atomic>
 #include <fmt/format.h>
 #include <map>
 #include <numeric>
 #include <optional>
 
 namespace gyre {
-
-double reachFor(double angle, double radius, double rho) {
-    if (std::abs(rho) > 1e6) return radius * (1.0 - std::cos(angle));
-    const double c2 = rho * rho + radius * radius + 2.0 * rho * radius * std::cos(angle); // square of the front's own radius
-    return rho > 0.0 ? rho + radius - std::sqrt(std::max(0.0, c2)) : std::sqrt(std::max(0.0, c2)) + rho + radius;
-}
 
 Region sectionOf(const Stock& stock, const Sheet& sheet, double height) {
     // Marching squares over the depth in material; ends of rays make it finer than its cells.
@@ -84,20 +80,6 @@ Region sectionOf(const Stock& stock, const Sheet& sheet, double height) {
 
 namespace {
 
-/// Points at even distances, so that bends can be measured.
-Line even(const Line& l, double step, bool closed) {
-    Line out{l.front()};
-    double over = 0.0;
-    for (std::size_t i = 1; i < l.size(); ++i) {
-        const double d = (l[i] - l[i - 1]).norm();
-        double s = step - over;
-        for (; s <= d; s += step) out.push_back(l[i - 1] + (l[i] - l[i - 1]) * (s / std::max(1e-12, d)));
-        over = d - (s - step);
-    }
-    if (!closed && (out.back() - l.back()).norm() > 1e-6) out.push_back(l.back());
-    return out;
-}
-
 class Clearer {
 public:
     Clearer(const Region& allowed, const Region& material, double radius, double step, double from, double height, const MillSpec& spec, int level)
@@ -119,7 +101,7 @@ public:
             m_left = grown(grown(m_left, -0.02, m_fine), 0.02, m_fine);
             if (m_left.empty() || m_left.area() < fine) break;
             const double before = m_left.area();
-            if (!advance() && !corners() && !dive()) break;
+            if (!advance(0.35) && !corners() && !advance(0.08) && !dive()) break;
             if (without(m_left, m_cleared).area() > before - 1e-4 && !dive()) break;
         }
         flush();
@@ -127,12 +109,13 @@ public:
     }
 
 private:
-    /// One front further. @return false when there is none
-    bool advance() {
+    /// One front further, along all lines where the cutter takes at least this much of a strip a step wide. @return false when there is none
+    bool advance(double worth) {
         const double back = m_radius - m_step, round = 0.4 * m_radius;
         Region middle = grown(grown(m_cleared, -back - round, m_fine), round, m_fine);
         middle = common(middle, m_allowed);
         std::vector<Line> fronts;
+        const RimContact standing(m_cleared, m_radius);
         const Region near = grown(m_left, m_radius - std::min(0.05, 0.1 * m_step), m_fine);
         const Region rim = grown(m_window, -(back + 0.5), m_fine);
         for (Loop l : middle.loops) {
@@ -149,8 +132,9 @@ private:
                 if (p.size() < 2) continue;
                 if (senseOn(p, l) < 0) std::reverse(p.begin(), p.end());
                 if (lengthOf(p) < 0.02 * m_radius) continue;
-                Line front = keptBack(p);
-                if (worthIt(front, 0.35 * m_step)) fronts.push_back(std::move(front));
+                if (!m_spec.climb) std::reverse(p.begin(), p.end());
+                Line front = steadied(p, standing, m_allowed, {m_radius, m_step, m_angle, m_spec.climb});
+                if (worthIt(front, worth * m_step)) fronts.push_back(std::move(front));
             }
         }
         return cutAll(fronts);
@@ -170,7 +154,7 @@ private:
                 l.push_back(l.front());
                 for (Line& p : linesInside({l}, grown(piece, 0.95 * m_radius, m_fine))) {
                     if (p.size() < 2 || lengthOf(p) < 1e-3) continue;
-                    if (senseOn(p, l) < 0) std::reverse(p.begin(), p.end());
+                    if ((senseOn(p, l) < 0) == m_spec.climb) std::reverse(p.begin(), p.end());
                     if (worthIt(p, 0.04 * m_radius)) lines.push_back(std::move(p));
                 }
             }
@@ -178,19 +162,20 @@ private:
         return cutAll(lines);
     }
 
+    /// @param fronts as they are to be cut: what stands lies on the right where the cutter climbs
     bool cutAll(const std::vector<Line>& fronts) {
         if (fronts.empty()) return false;
         // The nearest first.
         std::vector<char> done(fronts.size(), 0);
-        const Region free = common(grown(m_cleared, -m_radius + 0.01, m_fine), m_allowed); // where the part stands nothing is "cleared" for a way across
+        // Where the part stands nothing is "cleared" for a way across; what fronts may be off does not bar it.
+        const Region free = common(grown(m_cleared, -m_radius + 0.01 + 2.0 * m_fine, m_fine), m_allowed);
         bool cut = false;
         for (std::size_t n = 0; n < fronts.size(); ++n) {
             std::size_t best = fronts.size();
             for (std::size_t i = 0; i < fronts.size(); ++i)
                 if (!done[i] && (best == fronts.size() || (m_at && (fronts[i].front() - *m_at).norm() < (fronts[best].front() - *m_at).norm()))) best = i;
             done[best] = 1;
-            Line l = fronts[best];
-            if (!m_spec.climb) std::reverse(l.begin(), l.end());
+            const Line& l = fronts[best];
             approach(l, free);
             const Line few = fewerPoints(l, 0.2 * m_fine);
             for (std::size_t i = 0; i < few.size(); ++i) add(few[i], m_height, i == 0 ? Motion::LeadIn : Motion::Cut);
@@ -234,41 +219,6 @@ private:
         for (int i = 0; i < 72; ++i) disc.push_back(at + (m_radius + radius) * Vec2(std::cos(2.0 * kPi * i / 72), std::sin(2.0 * kPi * i / 72)));
         m_cleared = united(m_cleared, regionOf({disc}));
         return true;
-    }
-
-    /// The front with every bend kept back so far that the engagement stays that of a straight one.
-    [[nodiscard]] Line keptBack(const Line& line) const {
-        const bool closed = (line.front() - line.back()).norm() < 1e-6;
-        const double step = 0.1 * m_radius;
-        Line l = even(line, step, closed);
-        if (closed && l.size() > 3 && (l.front() - l.back()).norm() < 0.5 * step) l.pop_back();
-        const auto n = static_cast<std::ptrdiff_t>(l.size());
-        if (n < 5) return line;
-        std::vector<double> back(l.size(), 0.0);
-        const std::ptrdiff_t reach = 4; // bends are measured over 0.8 of the radius
-        const auto at = [&](std::ptrdiff_t i) {
-            return closed ? l[static_cast<std::size_t>((i % n + n) % n)] : l[static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(i, 0, n - 1))];
-        };
-        for (std::ptrdiff_t i = 0; i < n; ++i) {
-            const Vec2 a = at(i - reach), b = at(i), c = at(i + reach);
-            const Vec2 u = b - a, v = c - b;
-            const double around = u.norm() + v.norm();
-            if (around < 1e-6) continue;
-            const double turn = std::atan2(u.x() * v.y() - u.y() * v.x(), u.dot(v)), bend = 2.0 * turn / around; // 1/ρ
-            // What is cleared lies on the left: a left turn goes around inside of it.
-            if (bend > 1e-6) back[static_cast<std::size_t>(i)] = m_step - reachFor(m_angle, m_radius, 1.0 / bend);
-        }
-        Line out;
-        for (std::ptrdiff_t i = 0; i < n; ++i) {
-            double mean = 0.0;
-            for (std::ptrdiff_t k = -2; k <= 2; ++k)
-                mean += back[static_cast<std::size_t>(closed ? ((i + k) % n + n) % n : std::clamp<std::ptrdiff_t>(i + k, 0, n - 1))] / 5.0;
-            const Vec2 t = (at(i + 1) - at(i - 1)).normalized();
-            const Vec2 moved = at(i) + std::clamp(mean, 0.0, 0.9 * m_step) * leftOf(t);
-            out.push_back(m_allowed.contains(moved) ? moved : at(i));
-        }
-        if (closed) out.push_back(out.front());
-        return out;
     }
 
     /// To the start of a front, from where nothing stands: over what is cleared where the way there is free, else from above.
@@ -381,10 +331,17 @@ Result<RoughMade> roughOn(const RoughInput& in, const MillSpec& spec, Progress& 
         auto floor = floorOf(in.in, sheet, 0.01);
         if (floor) only = grown(floor->area, in.radius);
     }
+    struct LevelWork {
+        Region allowed, material;
+        double from, height;
+        int level;
+        std::vector<FlatPass> made;
+    };
+    std::vector<LevelWork> work;
     double from = out.top;
     for (std::size_t k = 0; k < levels.size(); ++k) {
         if (progress.cancelled()) return cancelledError();
-        progress.report(static_cast<double>(k) / static_cast<double>(levels.size()), "Roughing levels");
+        progress.report(0.3 * static_cast<double>(k) / static_cast<double>(levels.size()), "Roughing levels");
         const double height = levels[k];
         // The part seen from above down to this level; whatever stands over it must not be cut into.
         const double finest = std::min(0.2, from - height);
@@ -411,11 +368,21 @@ Result<RoughMade> roughOn(const RoughInput& in, const MillSpec& spec, Progress& 
         Region window;
         const double rim = 4.0 * in.radius;
         window.loops = {{a - Vec2::Constant(rim), Vec2(b.x() + rim, a.y() - rim), b + Vec2::Constant(rim), Vec2(a.x() - rim, b.y() + rim)}};
-        const Region allowed = without(window, grown(part, in.radius + in.leave - 1e-3));
-        std::vector<FlatPass> made = clearLevel(allowed, material, in.radius, spec.stepover, from, height, spec, static_cast<int>(k), progress);
-        for (FlatPass& p : made) out.passes.push_back(std::move(p));
+        work.push_back({without(window, grown(part, in.radius + in.leave - 1e-3)), std::move(material), from, height, static_cast<int>(k), {}});
         from = height;
     }
+    std::atomic<std::size_t> done{0};
+    parallelFor(
+        work.size(), 1,
+        [&](std::size_t k) {
+            LevelWork& w = work[k];
+            w.made = clearLevel(w.allowed, w.material, in.radius, spec.stepover, w.from, w.height, spec, w.level, progress);
+            progress.report(0.3 + 0.7 * static_cast<double>(++done) / static_cast<double>(work.size()), "Roughing levels");
+        },
+        &progress);
+    if (progress.cancelled()) return cancelledError();
+    for (LevelWork& w : work)
+        for (FlatPass& p : w.made) out.passes.push_back(std::move(p));
     if (out.passes.empty()) return fail("nothing of the stock can be reached here by this cutter");
     return out;
 }

@@ -22,18 +22,14 @@ struct RoughMade {
 [[nodiscard]] Result<RoughMade> roughOn(const RoughInput& in, const MillSpec& spec, Progress& progress);
 
 /// One level: fronts that move forward from where nothing stands any more. The cutter's middle runs along what is cleared, shrunk by
-/// its radius less the step, so that it never meets a sharper inner corner than a round of `m_round`; where its way is bent, it keeps
-/// back just so much that the angle of engagement stays that of the step on a straight front, `acos(1 − step/r)`.
+/// its radius less the step, led sideways so that the angle of engagement stays that of the step on a straight front,
+/// `acos(1 − step/r)` (`steadied`).
 ///
 /// @param allowed   where the middle may be
 /// @param material  what is to be cut there
 /// @return passes with `Cut` stretches, climbing, and `Rapid` ones over what is cleared
 [[nodiscard]] std::vector<FlatPass> clearLevel(const Region& allowed, const Region& material, double radius, double step, double from, double height,
                                                const MillSpec& spec, int level, const Progress& progress);
-
-/// How far sideways a cutter may reach beyond a front bent with radius ρ (positive: around it, as in a corner; negative: around the
-/// outside) so that its angle of engagement is `angle`.
-[[nodiscard]] double reachFor(double angle, double radius, double rho);
 
 /// Where a flat section of the stock is material.
 [[nodiscard]] Region sectionOf(const Stock& stock, const Sheet& sheet, double height);

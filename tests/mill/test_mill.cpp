@@ -1,10 +1,8 @@
 // Milling on a plane: pockets, open sides, bores, outlines, facing, roughing – measured against walls and stock that are known.
-#include "Engagement.h"
 #include "Near.h"
 #include "Support.h"
 #include "job/StockShape.h"
 #include "mill/Mill.h"
-#include "mill/Rough.h"
 #include "stock/Stock.h"
 
 using namespace gyre;
@@ -283,67 +281,6 @@ private slots:
             QVERIFY2(off < 0.021, qPrintable(QString("%1 too high at %2 %3").arg(off).arg(x).arg(y)));
         }
         QVERIFY2(worst < 0.0005, qPrintable(QString::number(worst)));
-    }
-    void reachGivesTheSameEngagementOnEveryBend() {
-        test::Random random(31);
-        for (int i = 0; i < 300; ++i) {
-            const double r = random.number(1, 10), angle = random.number(0.3, 1.5), rho = (random.integer(0, 1) ? 1 : -1) * r * random.number(1.5, 40);
-            const double s = reachFor(angle, r, rho);
-            // The front is a circle about the bend's middle; where does the cutter's circle meet it?
-            const double front = rho > 0 ? rho - s + r : -rho - r + s;
-            const double cosine = (front * front - rho * rho - r * r) / (2 * rho * r);
-            QVERIFY(near(std::acos(std::clamp(cosine, -1.0, 1.0)), angle, 1e-9));
-        }
-        QVERIFY(near(reachFor(std::acos(0.7), 5, 1e9), 1.5, 1e-9));
-    }
-    // A level of roughing: what is engaged is measured point by point on a fine grid.
-    void roughingIsSteadyAndCutsLittleAir_data() {
-        QTest::addColumn<int>("kind");
-        QTest::newRow("a block around a boss") << 0;
-        QTest::newRow("a closed pocket") << 1;
-        QTest::newRow("open to one side") << 2;
-        QTest::newRow("a wall across the block") << 3;
-    }
-    void roughingIsSteadyAndCutsLittleAir() {
-        QFETCH(int, kind);
-        const double r = 5, step = 1.5, wanted = std::acos(1 - step / r);
-        const auto rectangle = [](double x0, double y0, double x1, double y1) { return Loop{{x0, y0}, {x1, y0}, {x1, y1}, {x0, y1}}; };
-        Loop boss;
-        for (int i = 0; i < 180; ++i) boss.push_back(Vec2(60, 40) + 15.0 * Vec2(std::cos(2 * kPi * i / 180), std::sin(2 * kPi * i / 180)));
-        const Region wall = regionOf({rectangle(40, 12, 48, 90)});
-        Region material = kind == 0   ? regionOf({rectangle(0, 0, 120, 80), boss})
-                          : kind == 3 ? without(regionOf({rectangle(0, 0, 90, 60)}), wall)
-                                      : regionOf({rectangle(0, 0, 90, 60)});
-        Region allowed = kind == 0   ? without(regionOf({rectangle(-30, -30, 150, 110)}), grown(regionOf({boss}), r))
-                         : kind == 3 ? without(regionOf({rectangle(-30, -30, 120, 90)}), grown(wall, r))
-                         : kind == 1 ? regionOf({rectangle(r, r, 90 - r, 60 - r)})
-                                     : regionOf({rectangle(-30, r, 90 - r, 60 - r)});
-        MillSpec spec;
-        spec.stepover = step;
-        Progress progress;
-        const auto passes = clearLevel(allowed, material, r, step, 3, 0, spec, 0, progress);
-        QVERIFY(!passes.empty());
-        test::EngagementGrid grid(Vec2(-10, -10), Vec2(130, 90), 0.1, [&](const Vec2& p) { return material.contains(p); });
-        const test::Engaged e = grid.run(passes, r, wanted);
-        e.tell("roughing", wanted);
-        qInfo("left %.2f mm², passes %zu", grid.left(), passes.size());
-        // Nothing that runs low comes over where the part stands, whatever it is called.
-        const Region legal = grown(allowed, 0.03);
-        for (const FlatPass& p : passes)
-            for (std::size_t i = 1; i < p.points.size(); ++i) {
-                if (p.points[i].at.z() > 1.0 || p.points[i - 1].at.z() > 1.0) continue;
-                const Vec2 a = p.points[i - 1].at.head<2>(), b = p.points[i].at.head<2>();
-                for (double t = 0.0; t <= 1.0; t += 0.5 / std::max(0.5, (b - a).norm())) {
-                    const Vec2 q = a + t * (b - a);
-                    QVERIFY2(legal.contains(q), qPrintable(QString("%1 %2, %3").arg(q.x()).arg(q.y()).arg(motionName(p.points[i].motion))));
-                }
-            }
-        QVERIFY(e.air <= 0.02 * e.total());
-        // Around the block's own corners the cutter must run out of the material and in again.
-        QVERIFY2(e.off <= (kind == 0 ? 0.12 : kind == 3 ? 0.2 : 0.02) * e.steady, qPrintable(QString::number(e.off / e.steady)));
-        QVERIFY2(e.heavy <= 0.005 * e.steady, qPrintable(QString::number(e.heavy / e.steady)));
-        QVERIFY2(e.leading <= radians(110.0), qPrintable(QString::number(degrees(e.leading))));
-        QVERIFY(grid.left() < (kind == 0 || kind == 3 ? 4.0 : 30.0));
     }
 };
 

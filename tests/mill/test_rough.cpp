@@ -1,0 +1,205 @@
+// Roughing: how much of the cutter is in the cut, measured against formulas, brute force and a fine grid.
+#include "Engagement.h"
+#include "Near.h"
+#include "Support.h"
+#include "mill/Lines.h"
+#include "mill/Rough.h"
+#include "mill/Steady.h"
+
+using namespace gyre;
+using test::near;
+
+namespace {
+
+Loop rectangle(double x0, double y0, double x1, double y1) { return {{x0, y0}, {x1, y0}, {x1, y1}, {x0, y1}}; }
+Loop disc(const Vec2& c, double radius, int n) {
+    Loop out;
+    for (int i = 0; i < n; ++i) out.push_back(c + radius * Vec2(std::cos(2 * kPi * i / n), std::sin(2 * kPi * i / n)));
+    return out;
+}
+
+} // namespace
+
+class TestRough : public QObject {
+    Q_OBJECT
+private slots:
+    // Straight, around the outside of a round, inside of one: the front is met where three sides of a triangle are known.
+    void theContactIsThatOfTheFormulas() {
+        test::Random random(31);
+        for (int i = 0; i < 200; ++i) {
+            const double r = random.number(1, 10), step = r * random.number(0.05, 0.95), turn = random.number(0, 2 * kPi);
+            const Vec2 t(std::cos(turn), std::sin(turn)), n = leftOf(t), middle(random.number(-50, 50), random.number(-50, 50));
+            // A straight border, the cleared half plane on the left of t.
+            const Region half{{{middle - 200 * t, middle + 200 * t, middle + 200 * t + 200 * n, middle - 200 * t + 200 * n}}};
+            const RimContact straight(half, r);
+            const Vec2 c = middle + (r - step) * n;
+            const double wanted = std::acos(1 - step / r);
+            QVERIFY(near(straight.engaged(c), 2 * wanted, 1e-9));
+            // Coming along t, the half behind has been cut already, up to asin(d/2r) behind the side.
+            const double d = 0.01 * r;
+            const Vec2 own[] = {c - d * t};
+            QVERIFY(near(straight.engaged(c, own), wanted + std::asin(0.5 * d / r), 1e-9));
+            // Far from all that stands, and in the full.
+            QCOMPARE(straight.engaged(middle + 1.01 * r * n), 0.0);
+            QVERIFY(near(straight.engaged(middle - 1.01 * r * n), 2 * kPi, 1e-12));
+            // A round post of radius R, and the inside of a ring.
+            const double R = r * random.number(0.3, 8.0), away = R + r - std::min(step, 1.5 * R), inside = R * random.number(1.05, 2.0) + r;
+            const auto met = [&](double front, double at) { return std::acos(std::clamp((at * at + r * r - front * front) / (2 * at * r), -1.0, 1.0)); };
+            const Region around = without({{rectangle(middle.x() - 200, middle.y() - 200, middle.x() + 200, middle.y() + 200)}}, {{disc(middle, R, 4000)}});
+            QVERIFY(near(RimContact(around, r).engaged(middle + away * n), 2 * met(R, away), 0.01));
+            const Region hole{{disc(middle, inside, 4000)}};
+            const double at = inside - r + step;
+            QVERIFY(near(RimContact(hole, r).engaged(middle + at * n), 2 * (kPi - met(inside, at)), 0.01));
+        }
+    }
+    // Many random borders and ways: against looking at three thousand places of the rim.
+    void theContactAgainstBruteForce() {
+        test::Random random(32);
+        for (int i = 0; i < 150; ++i) {
+            std::vector<Loop> loops;
+            for (int k = random.integer(1, 6); k > 0; --k) {
+                Loop l;
+                const Vec2 c(random.number(-12, 12), random.number(-12, 12));
+                for (int q = 0, n = random.integer(3, 9); q < n; ++q) l.push_back(c + random.number(2, 9) * Vec2(std::cos(2 * kPi * q / n), std::sin(2 * kPi * q / n)));
+                loops.push_back(l);
+            }
+            const Region cleared = regionOf(loops);
+            const double r = random.number(1, 6);
+            const RimContact contact(cleared, r);
+            const Vec2 c(random.number(-10, 10), random.number(-10, 10));
+            std::vector<Vec2> own;
+            for (int k = random.integer(0, 4); k > 0; --k) own.push_back(c + r * Vec2(random.number(-1.5, 1.5), random.number(-1.5, 1.5)));
+            int hit = 0;
+            constexpr int kRound = 3000;
+            for (int q = 0; q < kRound; ++q) {
+                const Vec2 p = c + r * Vec2(std::cos(2 * kPi * (q + 0.5) / kRound), std::sin(2 * kPi * (q + 0.5) / kRound));
+                hit += !cleared.contains(p) && std::all_of(own.begin(), own.end(), [&](const Vec2& o) { return (p - o).norm() > r; });
+            }
+            const double seen = 2 * kPi * hit / kRound, told = contact.engaged(c, own);
+            QVERIFY2(near(told, seen, 0.03), qPrintable(QString("case %1: %2, seen %3").arg(i).arg(told).arg(seen)));
+        }
+    }
+    // A straight front stays where it is; around the corner of a block the engagement stays, which the plain way does not do.
+    void frontsAreLedAroundACorner() {
+        const double r = 5, step = 1.5, wanted = std::acos(1 - step / r);
+        const Region block{{rectangle(-60, -60, 0, 0)}}, window{{rectangle(-90, -90, 40, 40)}}, cleared = without(window, block);
+        const RimContact standing(cleared, r);
+        for (const bool right : {true, false}) {
+            Line plain{{-50, r - step}, {0, r - step}};
+            for (int i = 1; i <= 30; ++i) plain.push_back((r - step) * Vec2(std::sin(kPi * i / 60), std::cos(kPi * i / 60)));
+            plain.push_back({r - step, -50});
+            if (!right) std::reverse(plain.begin(), plain.end());
+            const Line led = steadied(plain, standing, window, {r, step, wanted, right});
+            const auto least = [&](const Line& l) {
+                double low = 10.0;
+                for (std::size_t i = 25; i + 45 < l.size(); ++i) {
+                    const std::vector<Vec2> own(l.begin() + static_cast<std::ptrdiff_t>(i) - 25, l.begin() + static_cast<std::ptrdiff_t>(i));
+                    const double e = standing.engaged(l[i], own) - std::asin(0.5 * (l[i] - l[i - 1]).norm() / r);
+                    low = std::min(low, e);
+                    if (e > 1.02 * wanted) qFatal("%.2f of %.2f", e, wanted);
+                }
+                return low;
+            };
+            QVERIFY(least(led) > 0.97 * wanted);
+            Line even{plain.front()};
+            for (const Vec2& p : plain)
+                while ((p - even.back()).norm() > 0.5) even.push_back(even.back() + 0.5 * (p - even.back()).normalized());
+            QVERIFY(least(even) < 0.1 * wanted); // it runs out of the material at the corner
+            // Before the corner it runs straight. About the corner the rim's foremost point goes down the far side, x + r sin(θ + α) = 0:
+            // that leads to 1.86 mm from the corner where the way has turned by 45°, and nearer since what the way itself has cut
+            // just before is missing there too.
+            for (const Vec2& p : led)
+                if (right && p.x() < -6 && p.x() > -25) QVERIFY(near(p.y(), r - step, 0.02));
+            double nearest = 1e300;
+            for (const Vec2& p : led) nearest = std::min(nearest, p.norm());
+            QVERIFY2(nearest > 0.6 && nearest < 1.86, qPrintable(QString::number(nearest)));
+        }
+    }
+    // Whatever stands and wherever the cutter may be: the way stays there, and is never heavier than wanted but where it cannot give way.
+    void ledFrontsStayWhereTheCutterMayBe() {
+        test::Random random(33);
+        int led = 0;
+        for (int i = 0; i < 40; ++i) {
+            const double r = random.number(2, 6), step = r * random.number(0.1, 0.6), wanted = std::acos(1 - step / r);
+            Loop blob, forbidden;
+            for (int q = 0; q < 12; ++q) {
+                blob.push_back(random.number(18, 30) * Vec2(std::cos(kPi * q / 6), std::sin(kPi * q / 6)));
+                forbidden.push_back(0.6 * random.number(10, 26) * Vec2(std::cos(kPi * q / 6), std::sin(kPi * q / 6)));
+            }
+            const Region window{{rectangle(-80, -80, 80, 80)}}, cleared = without(window, {{blob}}), allowed = without(window, grown({{forbidden}}, r));
+            const RimContact standing(cleared, r);
+            const Region middle = common(grown(grown(cleared, -1.4 * r + step, 0.01), 0.4 * r, 0.01), allowed);
+            for (Loop l : middle.loops) {
+                l.push_back(l.front());
+                for (Line& p : linesInside({l}, grown({{blob}}, r))) {
+                    if (p.size() < 3 || lengthOf(p) < 2 * r) continue;
+                    if (senseOn(p, l) < 0) std::reverse(p.begin(), p.end());
+                    const Line way = steadied(p, standing, allowed, {r, step, wanted, true});
+                    ++led;
+                    for (std::size_t k = 1; k < way.size(); ++k)
+                        QVERIFY2(allowed.containsWay(way[k - 1], way[k]), qPrintable(QString("case %1: %2 %3").arg(i).arg(way[k].x()).arg(way[k].y())));
+                }
+            }
+        }
+        qInfo("%d fronts led", led);
+        QVERIFY(led > 30);
+    }
+    // A level of roughing: what is engaged is measured point by point on a fine grid.
+    void roughingIsSteadyAndCutsLittleAir_data() {
+        QTest::addColumn<int>("kind");
+        QTest::newRow("a block around a boss") << 0;
+        QTest::newRow("a closed pocket") << 1;
+        QTest::newRow("open to one side") << 2;
+        QTest::newRow("a wall across the block") << 3;
+        QTest::newRow("a whole block") << 4;
+        QTest::newRow("a block around a boss, conventional") << 5;
+        QTest::newRow("a closed pocket, conventional") << 6;
+    }
+    void roughingIsSteadyAndCutsLittleAir() {
+        QFETCH(int, kind);
+        const bool climb = kind < 5;
+        if (!climb) kind -= 5;
+        const double r = 5, step = 1.5, wanted = std::acos(1 - step / r);
+        const Loop boss = disc({60, 40}, 15, 180);
+        const Region wall = regionOf({rectangle(40, 12, 48, 90)});
+        Region material = kind == 0   ? regionOf({rectangle(0, 0, 120, 80), boss})
+                          : kind == 3 ? without(regionOf({rectangle(0, 0, 90, 60)}), wall)
+                                      : regionOf({rectangle(0, 0, 90, 60)});
+        Region allowed = kind == 0   ? without(regionOf({rectangle(-30, -30, 150, 110)}), grown(regionOf({boss}), r))
+                         : kind == 3 ? without(regionOf({rectangle(-30, -30, 120, 90)}), grown(wall, r))
+                         : kind == 4 ? regionOf({rectangle(-30, -30, 120, 90)})
+                         : kind == 1 ? regionOf({rectangle(r, r, 90 - r, 60 - r)})
+                                     : regionOf({rectangle(-30, r, 90 - r, 60 - r)});
+        MillSpec spec;
+        spec.stepover = step;
+        spec.climb = climb;
+        Progress progress;
+        const auto passes = clearLevel(allowed, material, r, step, 3, 0, spec, 0, progress);
+        QVERIFY(!passes.empty());
+        test::EngagementGrid grid(Vec2(-10, -10), Vec2(130, 90), 0.1, [&](const Vec2& p) { return material.contains(p); });
+        const test::Engaged e = grid.run(passes, r, wanted);
+        e.tell("roughing", wanted);
+        qInfo("left %.2f mm², passes %zu", grid.left(), passes.size());
+        // Nothing that runs low comes over where the part stands, whatever it is called.
+        const Region legal = grown(allowed, 0.03);
+        for (const FlatPass& p : passes)
+            for (std::size_t i = 1; i < p.points.size(); ++i) {
+                if (p.points[i].at.z() > 1.0 || p.points[i - 1].at.z() > 1.0) continue;
+                const Vec2 a = p.points[i - 1].at.head<2>(), b = p.points[i].at.head<2>();
+                for (double t = 0.0; t <= 1.0; t += 0.5 / std::max(0.5, (b - a).norm())) {
+                    const Vec2 q = a + t * (b - a);
+                    QVERIFY2(legal.contains(q), qPrintable(QString("%1 %2, %3").arg(q.x()).arg(q.y()).arg(motionName(p.points[i].motion))));
+                }
+            }
+        QVERIFY2(e.air <= 0.01 * e.total(), qPrintable(QString::number(e.air / e.total())));
+        // Along a wall less than a step may be left; nowhere else is the cut more than a fifth beside what is wanted.
+        QVERIFY2(e.off <= (kind == 1 ? 0.025 : 0.008) * e.steady, qPrintable(QString::number(e.off / e.steady)));
+        QVERIFY2(e.heavy <= 0.006 * e.steady, qPrintable(QString::number(e.heavy / e.steady)));
+        QVERIFY2(e.most <= radians(115.0), qPrintable(QString::number(degrees(e.most))));
+        QVERIFY2(e.leading <= 1.2 * wanted, qPrintable(QString::number(degrees(e.leading))));
+        QVERIFY(grid.left() < (kind == 0 || kind >= 3 ? 1.0 : 30.0));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestRough)
+#include "test_rough.moc"
