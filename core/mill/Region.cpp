@@ -1,6 +1,7 @@
 #include "mill/Region.h"
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <polyclipping/clipper.hpp>
 
 namespace gyre {
@@ -46,11 +47,12 @@ Region combined(const Region& a, const Region& b, clip::ClipType how) {
     return fromGrid(out);
 }
 
-double distanceToPiece(const Vec2& p, const Vec2& a, const Vec2& b) {
+Vec2 nearestOnPiece(const Vec2& p, const Vec2& a, const Vec2& b) {
     const Vec2 d = b - a;
     const double t = d.squaredNorm() > 0.0 ? std::clamp((p - a).dot(d) / d.squaredNorm(), 0.0, 1.0) : 0.0;
-    return (a + t * d - p).norm();
+    return a + t * d;
 }
+double distanceToPiece(const Vec2& p, const Vec2& a, const Vec2& b) { return (nearestOnPiece(p, a, b) - p).norm(); }
 
 /// Douglas–Peucker on the stretch (from, to) of a loop.
 void keepFar(const Loop& loop, std::size_t from, std::size_t to, double tolerance, std::vector<char>& keep) {
@@ -125,10 +127,31 @@ bool Region::contains(const Vec2& p) const {
     return in;
 }
 
-double Region::distanceToBorder(const Vec2& p) const {
+Vec2 Region::nearestOnBorder(const Vec2& p) const {
+    Vec2 best = Vec2::Constant(1e300);
+    double away = 1e300;
+    for (const Loop& l : loops)
+        for (std::size_t i = 0, j = l.size() - 1; i < l.size(); j = i++) {
+            const Vec2 q = nearestOnPiece(p, l[j], l[i]);
+            if (const double d = (q - p).squaredNorm(); d < away) {
+                away = d;
+                best = q;
+            }
+        }
+    return best;
+}
+
+double Region::distanceToBorder(const Vec2& p) const { return loops.empty() ? 1e300 : (nearestOnBorder(p) - p).norm(); }
+
+double Region::distanceToBorder(const Vec2& a, const Vec2& b) const {
     double best = 1e300;
     for (const Loop& l : loops)
-        for (std::size_t i = 0, j = l.size() - 1; i < l.size(); j = i++) best = std::min(best, distanceToPiece(p, l[j], l[i]));
+        for (std::size_t i = 0, j = l.size() - 1; i < l.size(); j = i++) {
+            const Vec2 d = b - a, e = l[i] - l[j], f = l[j] - a;
+            const double det = cross(d, e), t = cross(f, e), s = cross(f, d);
+            if (det != 0.0 && t / det >= 0.0 && t / det <= 1.0 && s / det >= 0.0 && s / det <= 1.0) return 0.0;
+            best = std::min({best, distanceToPiece(a, l[j], l[i]), distanceToPiece(b, l[j], l[i]), distanceToPiece(l[j], a, b)}); // l[i] is the next piece's
+        }
     return best;
 }
 
@@ -194,6 +217,31 @@ Line fewerPoints(const Line& line, double tolerance) {
     Line out;
     for (std::size_t i = 0; i < line.size(); ++i)
         if (keep[i]) out.push_back(line[i]);
+    return out;
+}
+
+Line keptInside(const Line& line, const Region& region) {
+    if (line.empty()) return line;
+    Line out{line.front()};
+    Vec2 seen = Vec2::Constant(1e300); // within `free` of there all is inside
+    double free = 0.0;
+    const std::function<void(const Vec2&, int)> to = [&](const Vec2& b, int deep) {
+        const Vec2 a = out.back();
+        bool good = (a - seen).norm() < free && (b - seen).norm() < free;
+        if (!good && region.contains(b)) {
+            seen = b;
+            free = region.distanceToBorder(b);
+            good = (a - b).norm() < free;
+        }
+        if (good || deep == 0 || region.containsWay(a, b)) {
+            out.push_back(b);
+            return;
+        }
+        const Vec2 middle = 0.5 * (a + b);
+        to(region.contains(middle) ? middle : region.nearestOnBorder(middle), deep - 1);
+        to(b, deep - 1);
+    };
+    for (std::size_t i = 1; i < line.size(); ++i) to(line[i], 8);
     return out;
 }
 

@@ -18,7 +18,9 @@ struct Region {
     [[nodiscard]] bool contains(const Vec2& p) const;
     /// Does the straight way stay inside (the border counts as inside, to 2 µm)?
     [[nodiscard]] bool containsWay(const Vec2& a, const Vec2& b) const;
+    [[nodiscard]] Vec2 nearestOnBorder(const Vec2& p) const;
     [[nodiscard]] double distanceToBorder(const Vec2& p) const;
+    [[nodiscard]] double distanceToBorder(const Vec2& a, const Vec2& b) const; ///< of a straight way
     [[nodiscard]] std::pair<Vec2, Vec2> bounds() const;
 };
 
@@ -35,6 +37,8 @@ struct Region {
 /// With fewer points: none that is left out lies further than `tolerance` from what remains.
 [[nodiscard]] Region fewerPoints(const Region& region, double tolerance);
 [[nodiscard]] Line fewerPoints(const Line& line, double tolerance);
+/// A line that leaves a region by no more than little, with more points: between them it stays inside as far as its points do.
+[[nodiscard]] Line keptInside(const Line& line, const Region& region);
 /// All within `by` of open lines or closed loops.
 [[nodiscard]] Region aroundLines(const std::vector<Line>& lines, double by, double tolerance = kRegionTolerance);
 /// The stretches of open lines that lie inside.

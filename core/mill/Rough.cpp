@@ -86,9 +86,9 @@ public:
         : m_allowed(allowed), m_material(material), m_radius(radius), m_step(std::min(step, 1.8 * radius)), m_from(from), m_height(height), m_spec(spec), m_level(level),
           m_angle(std::acos(std::clamp(1.0 - m_step / radius, -1.0, 1.0))), m_fine(std::min(0.004 * radius, 0.03 * step)) {}
 
-    std::vector<FlatPass> run(const Progress& progress) {
-        const auto [low, high] = m_material.bounds();
+    LevelCleared run(const Progress& progress) {
         if (m_material.empty()) return {};
+        const auto [low, high] = m_material.bounds();
         const double rim = 3.0 * m_radius + 2.0;
         m_window.loops = {{low - Vec2::Constant(rim), Vec2(high.x() + rim, low.y() - rim), high + Vec2::Constant(rim), Vec2(low.x() - rim, high.y() + rim)}};
         m_cleared = without(m_window, m_material);
@@ -101,22 +101,25 @@ public:
             m_left = grown(grown(m_left, -0.02, m_fine), 0.02, m_fine);
             if (m_left.empty() || m_left.area() < fine) break;
             const double before = m_left.area();
-            if (!advance(0.35) && !corners() && !advance(0.08) && !dive()) break;
+            if (!advance(0.35, 0.4) && !corners() && !advance(0.08, 0.4) && !advance(0.02, 0.0) && !dive()) break;
             if (without(m_left, m_cleared).area() > before - 1e-4 && !dive()) break;
         }
         flush();
-        return std::move(m_passes);
+        LevelCleared out{std::move(m_passes), {}};
+        for (Region& piece : pieces(m_left))
+            if (piece.area() > 0.1 * m_radius * m_radius && piece.distanceToBorder(deepestPoint(piece)) > 0.1 * m_radius) out.standing.push_back(std::move(piece));
+        return out;
     }
 
 private:
     /// One front further, along all lines where the cutter takes at least this much of a strip a step wide. @return false when there is none
-    bool advance(double worth) {
-        const double back = m_radius - m_step, round = 0.4 * m_radius;
-        Region middle = grown(grown(m_cleared, -back - round, m_fine), round, m_fine);
-        middle = common(middle, m_allowed);
+    bool advance(double worth, double rounded) {
+        const double back = m_radius - m_step, round = rounded * m_radius;
+        const double coarse = std::min(0.01 * m_radius, 0.1 * m_step); // fronts are led, they need not begin exact
+        const Region middle = common(grown(grown(fewerPoints(aroundWhatIsLeft(), coarse), -back - round, coarse), round, coarse), m_allowed);
         std::vector<Line> fronts;
         const RimContact standing(m_cleared, m_radius);
-        const Region near = grown(m_left, m_radius - std::min(0.05, 0.1 * m_step), m_fine);
+        const Region near = grown(fewerPoints(m_left, coarse), m_radius - std::min(0.05, 0.1 * m_step), coarse);
         const Region rim = grown(m_window, -(back + 0.5), m_fine);
         for (Loop l : middle.loops) {
             l.push_back(l.front());
@@ -138,6 +141,24 @@ private:
             }
         }
         return cutAll(fronts);
+    }
+
+    /// What is cleared, as far as it matters for the next front: around each piece that is left.
+    [[nodiscard]] Region aroundWhatIsLeft() const {
+        const Vec2 rim = Vec2::Constant(3.0 * m_radius);
+        Region boxes;
+        for (const Region& piece : pieces(m_left)) {
+            const auto [low, high] = piece.bounds();
+            const Vec2 a = low - rim, b = high + rim;
+            boxes = united(boxes, {{{a, Vec2(b.x(), a.y()), b, Vec2(a.x(), b.y())}}});
+        }
+        return common(m_cleared, boxes);
+    }
+
+    /// May the cutter go straight from one place to the other, over what is cleared and where it may stand? Where the part stands nothing
+    /// is "cleared" for a way across; what fronts may be off does not bar it.
+    [[nodiscard]] bool free(const Vec2& a, const Vec2& b) const {
+        return m_cleared.contains(a) && m_cleared.distanceToBorder(a, b) >= m_radius - 0.01 - 3.0 * m_fine && m_allowed.containsWay(a, b);
     }
 
     /// Does the cutter take at least a strip of this width along the line, on average?
@@ -167,8 +188,6 @@ private:
         if (fronts.empty()) return false;
         // The nearest first.
         std::vector<char> done(fronts.size(), 0);
-        // Where the part stands nothing is "cleared" for a way across; what fronts may be off does not bar it.
-        const Region free = common(grown(m_cleared, -m_radius + 0.01 + 2.0 * m_fine, m_fine), m_allowed);
         bool cut = false;
         for (std::size_t n = 0; n < fronts.size(); ++n) {
             std::size_t best = fronts.size();
@@ -176,11 +195,11 @@ private:
                 if (!done[i] && (best == fronts.size() || (m_at && (fronts[i].front() - *m_at).norm() < (fronts[best].front() - *m_at).norm()))) best = i;
             done[best] = 1;
             const Line& l = fronts[best];
-            approach(l, free);
-            const Line few = fewerPoints(l, 0.2 * m_fine);
+            approach(l);
+            const Line few = keptInside(fewerPoints(l, 0.2 * m_fine), m_allowed);
             for (std::size_t i = 0; i < few.size(); ++i) add(few[i], m_height, i == 0 ? Motion::LeadIn : Motion::Cut);
-            m_at = l.back();
-            m_new.push_back(l);
+            m_at = few.back();
+            m_new.push_back(few);
             cut = true;
         }
         for (const Line& l : m_new) m_cleared = united(m_cleared, aroundLines({l}, m_radius, m_fine));
@@ -222,19 +241,21 @@ private:
     }
 
     /// To the start of a front, from where nothing stands: over what is cleared where the way there is free, else from above.
-    void approach(const Line& l, const Region& free) {
+    void approach(const Line& l) {
         if (m_at && (l.front() - *m_at).norm() < 1e-6) return;
         const Vec2 t = (l[1] - l[0]).normalized(), side = m_spec.climb ? leftOf(t) : Vec2(-leftOf(t)); // what is cleared lies there
         std::optional<Vec2> start;
+        bool reached = false;
         // The nearest place that is free; a further one where that spares a retract.
         for (const double far : {1.05 * m_step + 0.05, 0.6 * m_radius, 1.2 * m_radius, 2.0 * m_radius + 1.0})
             for (const Vec2& way : {Vec2(-t), Vec2(side - t), side}) {
+                if (reached) continue;
                 const Vec2 p = l.front() + far * way.normalized();
-                if (!free.contains(p) || !m_allowed.containsWay(p, l.front())) continue;
-                const bool reached = m_at && free.containsWay(*m_at, p);
-                if (!start || (reached && !free.containsWay(*m_at, *start))) start = p;
+                if (!free(p, p) || !m_allowed.containsWay(p, l.front())) continue;
+                reached = m_at && free(*m_at, p);
+                if (!start || reached) start = p;
             }
-        if (m_at && start && !m_pass.points.empty() && free.containsWay(*m_at, *start)) {
+        if (reached && !m_pass.points.empty()) {
             if ((*start - *m_at).norm() > 2.0 * m_radius) {
                 constexpr double kLift = 0.3;
                 add(*m_at, m_height + kLift, Motion::Rapid);
@@ -277,12 +298,13 @@ private:
 
 } // namespace
 
-std::vector<FlatPass> clearLevel(const Region& allowed, const Region& material, double radius, double step, double from, double height, const MillSpec& spec, int level,
-                                 const Progress& progress) {
-    std::vector<FlatPass> out;
+LevelCleared clearLevel(const Region& allowed, const Region& material, double radius, double step, double from, double height, const MillSpec& spec, int level,
+                        const Progress& progress) {
+    LevelCleared out;
     for (const Region& piece : pieces(material)) {
-        std::vector<FlatPass> one = Clearer(allowed, piece, radius, step, from, height, spec, level).run(progress);
-        for (FlatPass& p : one) out.push_back(std::move(p));
+        LevelCleared one = Clearer(allowed, piece, radius, step, from, height, spec, level).run(progress);
+        for (FlatPass& p : one.passes) out.passes.push_back(std::move(p));
+        for (Region& r : one.standing) out.standing.push_back(std::move(r));
     }
     return out;
 }
@@ -335,7 +357,7 @@ Result<RoughMade> roughOn(const RoughInput& in, const MillSpec& spec, Progress& 
         Region allowed, material;
         double from, height;
         int level;
-        std::vector<FlatPass> made;
+        LevelCleared made;
     };
     std::vector<LevelWork> work;
     double from = out.top;
@@ -382,7 +404,32 @@ Result<RoughMade> roughOn(const RoughInput& in, const MillSpec& spec, Progress& 
         &progress);
     if (progress.cancelled()) return cancelledError();
     for (LevelWork& w : work)
-        for (FlatPass& p : w.made) out.passes.push_back(std::move(p));
+        for (FlatPass& p : w.made.passes) out.passes.push_back(std::move(p));
+    // Told once, at the largest place.
+    std::size_t places = 0;
+    const Region* largest = nullptr;
+    double height = 0.0;
+    for (const LevelWork& w : work)
+        for (const Region& r : w.made.standing) {
+            ++places;
+            if (largest && r.area() <= largest->area()) continue;
+            largest = &r;
+            height = w.height;
+        }
+    if (largest) {
+        const Vec2 deep = deepestPoint(*largest);
+        const Vec3 at = sheet.point({deep.x(), deep.y(), height});
+        Finding f;
+        f.rank = Rank::Look;
+        f.code = "stock-stays";
+        f.stage = "Pattern";
+        f.text = fmt::format("stock stays at {}, the largest of {:.0f} mm² at X {:.1f} Y {:.1f} Z {:.1f}", places == 1 ? "one place" : fmt::format("{} places", places),
+                             largest->area(), at.x(), at.y(), at.z());
+        f.reason = "the cutter has room there, but none to come down in a helix, nor a way in from the side";
+        f.place = {at.x(), at.y(), at.z()};
+        f.amount = largest->area();
+        out.findings.push_back(f);
+    }
     if (out.passes.empty()) return fail("nothing of the stock can be reached here by this cutter");
     return out;
 }

@@ -21,15 +21,19 @@ struct RoughMade {
 };
 [[nodiscard]] Result<RoughMade> roughOn(const RoughInput& in, const MillSpec& spec, Progress& progress);
 
+struct LevelCleared {
+    std::vector<FlatPass> passes;
+    std::vector<Region> standing; ///< where the cutter could be, but nowhere has room to come down nor a way in from the side
+};
 /// One level: fronts that move forward from where nothing stands any more. The cutter's middle runs along what is cleared, shrunk by
 /// its radius less the step, led sideways so that the angle of engagement stays that of the step on a straight front,
 /// `acos(1 − step/r)` (`steadied`).
 ///
 /// @param allowed   where the middle may be
 /// @param material  what is to be cut there
-/// @return passes with `Cut` stretches, climbing, and `Rapid` ones over what is cleared
-[[nodiscard]] std::vector<FlatPass> clearLevel(const Region& allowed, const Region& material, double radius, double step, double from, double height,
-                                               const MillSpec& spec, int level, const Progress& progress);
+/// @return passes with `Cut` stretches, climbing unless told otherwise, and `Rapid` ones over what is cleared
+[[nodiscard]] LevelCleared clearLevel(const Region& allowed, const Region& material, double radius, double step, double from, double height, const MillSpec& spec,
+                                      int level, const Progress& progress);
 
 /// Where a flat section of the stock is material.
 [[nodiscard]] Region sectionOf(const Stock& stock, const Sheet& sheet, double height);

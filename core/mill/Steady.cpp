@@ -173,7 +173,7 @@ template <class F> double crossing(const F& f, double low, double atLow, double 
 
 Line steadied(const Line& front, const RimContact& standing, const Region& allowed, const SteadySpec& spec) {
     const bool closed = (front.front() - front.back()).norm() < 1e-6;
-    Line line = evenly(front, kPace * spec.radius);
+    Line line = evenly(front, std::min(kPace * spec.radius, lengthOf(front) / 12.0));
     if (!closed) line = withoutWalls(line, 1.5 * spec.radius, spec);
     if (line.size() < 5) return front;
     const std::size_t n = line.size();

@@ -93,6 +93,28 @@ private slots:
         QVERIFY(length > centre.area() / 3.0 * 0.9);
         QVERIFY(leftBy(ways, centre, 5.0).area() < 0.05);
     }
+    // Against many points of the way; zero where it crosses the border.
+    void theDistanceOfAWayIsThatOfItsNearestPoint() {
+        const Region area = regionOf({box(0, 0, 80, 50), box(30, 20, 45, 30)});
+        test::Random random(14);
+        int crossed = 0;
+        for (int i = 0; i < 300; ++i) {
+            const Vec2 a(random.number(-10, 90), random.number(-10, 60)), b(random.number(-10, 90), random.number(-10, 60));
+            double nearest = 1e300;
+            int changes = 0;
+            for (int k = 0; k <= 400; ++k) {
+                const Vec2 p = a + (b - a) * k / 400.0;
+                nearest = std::min(nearest, area.distanceToBorder(p));
+                changes += k > 0 && area.contains(p) != area.contains(a + (b - a) * (k - 1) / 400.0);
+            }
+            const double told = area.distanceToBorder(a, b);
+            QVERIFY(told <= nearest + 1e-12 && told >= nearest - (b - a).norm() / 800.0);
+            if (changes) QCOMPARE(told, 0.0);
+            crossed += changes > 0;
+        }
+        QVERIFY(crossed > 50);
+        QVERIFY(near(area.distanceToBorder(Vec2(10, 10), Vec2(10, 10)), 10.0, 1e-12));
+    }
     void theUnrolledSheetKeepsLengthsAndTurns() {
         const Sheet s = wrappedSheet({Vec3(5, 0, 0), Vec3::UnitX()}, 40.0);
         // Angle 0 toward Y, by the right hand about X: a quarter turn on lies at Z.

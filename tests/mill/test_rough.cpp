@@ -144,6 +144,65 @@ private slots:
         qInfo("%d fronts led", led);
         QVERIFY(led > 30);
     }
+    // Random stock around random parts: the cutter never comes over the part, and what it could reach is gone or told.
+    void randomLevelsAreClearedOrTold() {
+        test::Random random(34);
+        const auto blob = [&](const Vec2& c, double low, double high, int n) {
+            Loop l;
+            for (int i = 0; i < n; ++i) l.push_back(c + random.number(low, high) * Vec2(std::cos(2 * kPi * i / n), std::sin(2 * kPi * i / n)));
+            return l;
+        };
+        test::Engaged all;
+        for (int i = 0; i < 24; ++i) {
+            const double r = random.number(2.0, 8.0), step = r * random.number(0.15, 0.7), wanted = std::acos(1 - step / r), leave = i % 2 ? 0.3 : 0.0;
+            const Region stock = regionOf({i % 3 ? blob({35, 25}, 18, 38, 9) : rectangle(0, 0, 70, 50)});
+            Region part = regionOf({blob({random.number(10, 60), random.number(10, 40)}, 2, 14, 8)});
+            for (int k = random.integer(0, 3); k > 0; --k)
+                part = united(part, regionOf({blob({random.number(0, 70), random.number(0, 50)}, 2, 12, random.integer(3, 8))}));
+            if (i % 4 == 0) part = united(part, without({{rectangle(-60, -60, 130, 110)}}, regionOf({blob({35, 25}, 20, 30, 10)}))); // a pocket
+            const Region material = without(stock, grown(part, leave)), allowed = without({{rectangle(-100, -100, 170, 150)}}, grown(part, r + leave));
+            if (material.empty()) continue;
+            MillSpec spec;
+            spec.stepover = step;
+            spec.climb = random.integer(0, 1) == 1;
+            Progress progress;
+            const auto [passes, standing] = clearLevel(allowed, material, r, step, 3, 0, spec, 0, progress);
+            const Region legal = grown(allowed, 0.002);
+            for (const FlatPass& p : passes)
+                for (std::size_t k = 1; k < p.points.size(); ++k)
+                    if (p.points[k].at.z() < 1.0 && p.points[k - 1].at.z() < 1.0)
+                        QVERIFY2(legal.containsWay(p.points[k - 1].at.head<2>(), p.points[k].at.head<2>()),
+                                 qPrintable(QString("case %1: %2 %3, %4").arg(i).arg(p.points[k].at.x()).arg(p.points[k].at.y()).arg(motionName(p.points[k].motion))));
+            test::EngagementGrid grid(Vec2(-10, -15), Vec2(80, 70), 0.1, [&](const Vec2& p) { return material.contains(p); });
+            const test::Engaged e = grid.run(passes, r, wanted);
+            all.add(e);
+            double told = 0.0;
+            for (const Region& s : standing) told += s.area();
+            const double cannot = material.area() - common(material, grown(allowed, r)).area(), left = grid.left() - cannot - told;
+            QVERIFY2(left < 0.15 * r * r + 1.0,
+                     qPrintable(QString("case %1: %2 mm² left of %3, %4 told, Ø%5").arg(i).arg(left).arg(material.area()).arg(told).arg(2 * r)));
+        }
+        all.tell("random levels, whatever was wanted", 0.0);
+        QVERIFY2(all.heavy <= 0.015 * all.steady, qPrintable(QString::number(all.heavy / all.steady)));
+        QVERIFY2(all.off <= 0.04 * all.steady, qPrintable(QString::number(all.off / all.steady)));
+        QVERIFY2(all.air <= 0.03 * all.total(), qPrintable(QString::number(all.air / all.total())));
+    }
+    // A closed slot hardly wider than the cutter: no helix goes in, and that is told instead of being left out quietly.
+    void whatCannotBeEnteredIsTold() {
+        const double r = 5;
+        const Region slot{{rectangle(0, 0, 60, 2 * r + 0.5)}};
+        MillSpec spec;
+        spec.stepover = 1.5;
+        Progress progress;
+        const auto [passes, standing] = clearLevel(grown(slot, -r), slot, r, 1.5, 3, 0, spec, 0, progress);
+        QVERIFY(passes.empty());
+        QCOMPARE(standing.size(), std::size_t{1});
+        QVERIFY(standing.front().area() > 0.9 * slot.area());
+        // Open at one end it is cut from there, in steps, wide as it is.
+        const Region open{{rectangle(-30, r, 60 - r, r + 0.5)}};
+        const auto [cut, still] = clearLevel(open, slot, r, 1.5, 3, 0, spec, 0, progress);
+        QVERIFY(!cut.empty() && still.empty());
+    }
     // A level of roughing: what is engaged is measured point by point on a fine grid.
     void roughingIsSteadyAndCutsLittleAir_data() {
         QTest::addColumn<int>("kind");
@@ -174,7 +233,8 @@ private slots:
         spec.stepover = step;
         spec.climb = climb;
         Progress progress;
-        const auto passes = clearLevel(allowed, material, r, step, 3, 0, spec, 0, progress);
+        const auto [passes, standing] = clearLevel(allowed, material, r, step, 3, 0, spec, 0, progress);
+        QVERIFY(standing.empty());
         QVERIFY(!passes.empty());
         test::EngagementGrid grid(Vec2(-10, -10), Vec2(130, 90), 0.1, [&](const Vec2& p) { return material.contains(p); });
         const test::Engaged e = grid.run(passes, r, wanted);
