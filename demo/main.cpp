@@ -31,7 +31,7 @@ bool writeStep(const TopoDS_Shape& shape, const std::filesystem::path& file, con
 int main(int argc, char** argv) {
     using namespace gyre;
     using namespace gyre::demo;
-    if (argc != 2) {
+    if (argc != 2 || argv[1][0] == '-') {
         std::fprintf(stderr, "usage: gyre-demo FOLDER\n");
         return 2;
     }

@@ -5,6 +5,7 @@
 #include "base/File.h"
 #include "part/KernelProgress.h"
 #include "part/Part.h"
+#include "part/StepText.h"
 #include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_Sewing.hxx>
 #include <BRepGProp.hxx>
@@ -79,6 +80,8 @@ Result<Format> formatOf(const std::string& text, const std::string& place) {
     if (text.compare(start, 13, "ISO-10303-21;") == 0) {
         if (text.find("END-ISO-10303-21", start + 13) == std::string::npos)
             return fail("the STEP file is cut short: its closing line is missing", place, "Copy or export the file again");
+        if (const auto fault = faultInStep(std::string_view(text).substr(start)))
+            return fail(fmt::format("the STEP file is damaged in line {}: {}", fault->line, fault->what), place, "Copy or export the file again");
         return Format::Step;
     }
     // IGES stands on lines of 80 columns; the 73rd tells the section, S first and T last.

@@ -187,7 +187,7 @@ private slots:
         // Below what is wanted where less than a step is left along a wall; else nowhere, and hardly ever above it.
         QVERIFY2(engaged.off <= 0.03 * engaged.steady, qPrintable(QString::number(engaged.off / engaged.steady)));
         QVERIFY2(engaged.heavy <= 0.005 * engaged.steady, qPrintable(QString::number(engaged.heavy / engaged.steady)));
-        QVERIFY2(engaged.leading <= 1.1 * wanted, qPrintable(QString::number(degrees(engaged.leading))));
+        QVERIFY2(engaged.leading <= 1.3 * wanted, qPrintable(QString::number(degrees(engaged.leading))));
         // No point of the part's skin has lost its material: everywhere at least the allowance stands before it.
         const TriangleMesh& mesh = m_yoke.place->part->mesh();
         const RoundedFrustum kPoint{0.0, 0.0, 0.0, 0.0, 1e-6};
