@@ -92,22 +92,28 @@ public:
         const double rim = 3.0 * m_radius + 2.0;
         m_window.loops = {{low - Vec2::Constant(rim), Vec2(high.x() + rim, low.y() - rim), high + Vec2::Constant(rim), Vec2(low.x() - rim, high.y() + rim)}};
         m_cleared = without(m_window, m_material);
-        // What the cutter can never reach stays: it is neither cleared nor waited for.
-        m_left = common(m_material, grown(m_allowed, m_radius, m_fine));
-        if (m_left.empty()) return {};
-        const double fine = 0.02 * m_radius * m_radius;
-        for (int n = 0; n < 4000 && !progress.cancelled(); ++n) {
-            m_left = without(m_left, m_cleared);
+        // What the cutter can never reach stays: it is neither cleared nor waited for. Piece by piece, so that it does not go to and fro.
+        std::vector<Region> waiting = pieces(common(m_material, grown(m_allowed, m_radius, m_fine)));
+        LevelCleared out;
+        for (int n = 0; n < 4000 && !waiting.empty() && !progress.cancelled(); ++n) {
+            m_left = without(nearestOf(waiting), m_cleared);
             m_left = grown(grown(m_left, -0.02, m_fine), 0.02, m_fine);
-            if (m_left.empty() || m_left.area() < fine) break;
+            std::vector<Region> parts = pieces(m_left);
+            if (parts.size() > 1) {
+                std::move(parts.begin(), parts.end(), std::back_inserter(waiting));
+                continue;
+            }
             const double before = m_left.area();
-            if (!advance(0.35, 0.4) && !corners() && !advance(0.08, 0.4) && !advance(0.02, 0.0) && !dive()) break;
-            if (without(m_left, m_cleared).area() > before - 1e-4 && !dive()) break;
+            if (m_left.empty() || before < 0.004 * m_radius * m_radius) continue;
+            bool further = advance(0.35, 0.4) || corners() || advance(0.08, 0.4) || advance(0.02, 0.0);
+            further = further && without(m_left, m_cleared).area() < before - 1e-4;
+            if (further || dive())
+                waiting.push_back(m_left);
+            else if (before > 0.1 * m_radius * m_radius && m_left.distanceToBorder(deepestPoint(m_left)) > 0.1 * m_radius)
+                out.standing.push_back(m_left);
         }
         flush();
-        LevelCleared out{std::move(m_passes), {}};
-        for (Region& piece : pieces(m_left))
-            if (piece.area() > 0.1 * m_radius * m_radius && piece.distanceToBorder(deepestPoint(piece)) > 0.1 * m_radius) out.standing.push_back(std::move(piece));
+        out.passes = std::move(m_passes);
         return out;
     }
 
@@ -141,6 +147,16 @@ private:
             }
         }
         return cutAll(fronts);
+    }
+
+    /// Takes the piece next to where the cutter is.
+    [[nodiscard]] Region nearestOf(std::vector<Region>& waiting) const {
+        auto best = waiting.begin();
+        const auto away = [&](const Region& r) { return r.contains(*m_at) ? 0.0 : r.distanceToBorder(*m_at); };
+        if (m_at) best = std::min_element(waiting.begin(), waiting.end(), [&](const Region& a, const Region& b) { return away(a) < away(b); });
+        Region out = std::move(*best);
+        waiting.erase(best);
+        return out;
     }
 
     /// What is cleared, as far as it matters for the next front: around each piece that is left.
@@ -185,28 +201,35 @@ private:
 
     /// @param fronts as they are to be cut: what stands lies on the right where the cutter climbs
     bool cutAll(const std::vector<Line>& fronts) {
-        if (fronts.empty()) return false;
-        // The nearest first.
         std::vector<char> done(fronts.size(), 0);
-        bool cut = false;
-        for (std::size_t n = 0; n < fronts.size(); ++n) {
+        Region made;
+        while (true) {
+            // The nearest of those that are reached at this height; another one only to begin with: from where that ends there may be more.
             std::size_t best = fronts.size();
-            for (std::size_t i = 0; i < fronts.size(); ++i)
-                if (!done[i] && (best == fronts.size() || (m_at && (fronts[i].front() - *m_at).norm() < (fronts[best].front() - *m_at).norm()))) best = i;
+            Approach way;
+            for (const bool reached : {true, false}) {
+                if (best < fronts.size() || (!reached && !made.empty())) break;
+                for (std::size_t i = 0; i < fronts.size(); ++i) {
+                    if (done[i] || (best < fronts.size() && m_at && (fronts[i].front() - *m_at).norm() >= (fronts[best].front() - *m_at).norm())) continue;
+                    const Approach one = approachTo(fronts[i]);
+                    if (one.reached < reached) continue;
+                    way = one;
+                    best = i;
+                }
+            }
+            if (best == fronts.size()) break;
             done[best] = 1;
             const Line& l = fronts[best];
-            approach(l);
+            approach(way);
             const Line few = keptInside(fewerPoints(l, 0.2 * m_fine), m_allowed);
             for (std::size_t i = 0; i < few.size(); ++i) add(few[i], m_height, i == 0 ? Motion::LeadIn : Motion::Cut);
             m_at = few.back();
-            m_new.push_back(few);
-            cut = true;
+            made = united(made, aroundLines({few}, m_radius, m_fine));
         }
-        for (const Line& l : m_new) m_cleared = united(m_cleared, aroundLines({l}, m_radius, m_fine));
-        m_new.clear();
+        if (made.empty()) return false;
         // Fewer points: fronts grow from fronts.
-        m_cleared = fewerPoints(m_cleared, 0.2 * m_fine);
-        return cut;
+        m_cleared = fewerPoints(united(m_cleared, made), 0.2 * m_fine);
+        return true;
     }
 
     /// Into the full: a helix where there is most room.
@@ -240,22 +263,32 @@ private:
         return true;
     }
 
-    /// To the start of a front, from where nothing stands: over what is cleared where the way there is free, else from above.
-    void approach(const Line& l) {
-        if (m_at && (l.front() - *m_at).norm() < 1e-6) return;
+    struct Approach {
+        std::optional<Vec2> start; ///< a free place from which the front is entered
+        bool reached = false;      ///< over what is cleared, from where the cutter is
+        bool there = false;        ///< the front begins where the cutter is
+    };
+    [[nodiscard]] Approach approachTo(const Line& l) const {
+        Approach out;
+        const bool low = m_at && !m_pass.points.empty();
+        out.reached = out.there = low && (l.front() - *m_at).norm() < 1e-6;
         const Vec2 t = (l[1] - l[0]).normalized(), side = m_spec.climb ? leftOf(t) : Vec2(-leftOf(t)); // what is cleared lies there
-        std::optional<Vec2> start;
-        bool reached = false;
         // The nearest place that is free; a further one where that spares a retract.
         for (const double far : {1.05 * m_step + 0.05, 0.6 * m_radius, 1.2 * m_radius, 2.0 * m_radius + 1.0})
             for (const Vec2& way : {Vec2(-t), Vec2(side - t), side}) {
-                if (reached) continue;
+                if (out.reached) return out;
                 const Vec2 p = l.front() + far * way.normalized();
                 if (!free(p, p) || !m_allowed.containsWay(p, l.front())) continue;
-                reached = m_at && free(*m_at, p);
-                if (!start || reached) start = p;
+                out.reached = low && free(*m_at, p);
+                if (!out.start || out.reached) out.start = p;
             }
-        if (reached && !m_pass.points.empty()) {
+        return out;
+    }
+    /// To the start of a front: over what is cleared where the way there is free, else from above.
+    void approach(const Approach& way) {
+        const std::optional<Vec2>& start = way.start;
+        if (way.there) return;
+        if (way.reached) {
             if ((*start - *m_at).norm() > 2.0 * m_radius) {
                 constexpr double kLift = 0.3;
                 add(*m_at, m_height + kLift, Motion::Rapid);
@@ -290,7 +323,6 @@ private:
     int m_level;
     double m_angle, m_fine; ///< mm that fronts may be off; walls are exact
     Region m_window, m_cleared, m_left;
-    std::vector<Line> m_new;
     std::vector<FlatPass> m_passes;
     FlatPass m_pass;
     std::optional<Vec2> m_at;
