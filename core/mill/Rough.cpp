@@ -95,7 +95,10 @@ public:
         // What the cutter can never reach stays: it is neither cleared nor waited for. Piece by piece, so that it does not go to and fro.
         std::vector<Region> waiting = pieces(common(m_material, grown(m_allowed, m_radius, m_fine)));
         LevelCleared out;
-        for (int n = 0; n < 4000 && !waiting.empty() && !progress.cancelled(); ++n) {
+        const auto stands = [&](Region piece) {
+            if (piece.area() > 0.1 * m_radius * m_radius && piece.distanceToBorder(deepestPoint(piece)) > 0.1 * m_radius) out.standing.push_back(std::move(piece));
+        };
+        for (int n = 0; n < 50000 && !waiting.empty() && !progress.cancelled(); ++n) {
             m_left = without(nearestOf(waiting), m_cleared);
             m_left = grown(grown(m_left, -0.02, m_fine), 0.02, m_fine);
             std::vector<Region> parts = pieces(m_left);
@@ -109,9 +112,10 @@ public:
             further = further && without(m_left, m_cleared).area() < before - 1e-4;
             if (further || dive())
                 waiting.push_back(m_left);
-            else if (before > 0.1 * m_radius * m_radius && m_left.distanceToBorder(deepestPoint(m_left)) > 0.1 * m_radius)
-                out.standing.push_back(m_left);
+            else
+                stands(m_left);
         }
+        for (const Region& piece : waiting) stands(without(piece, m_cleared)); // only if there was no end of it
         flush();
         out.passes = std::move(m_passes);
         return out;
