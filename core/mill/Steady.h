@@ -2,6 +2,7 @@
 #pragma once
 #include "mill/Region.h"
 #include <array>
+#include <cstdint>
 #include <span>
 #include <unordered_map>
 
@@ -40,8 +41,10 @@ struct SteadySpec {
 };
 /// A front led sideways so that the engagement comes as near to what is wanted as can be, in the order in which it is cut: further into
 /// what stands where that ends ahead (around an outer corner the way becomes a curve that follows the rim's foremost point along the
-/// border), further back where more stands. Ends stay as they are; nothing leaves `allowed`.
-/// @param line at even distances of a tenth of the radius or so
-[[nodiscard]] Line steadied(const Line& line, const RimContact& standing, const Region& allowed, const SteadySpec& spec);
+/// border), further back where more stands. It begins so far back that no more is met all around than is wanted, and does not chase what
+/// ends within the last two radii. A short stretch along a wall before the front turns off it, or after, is left out.
+/// @param front   as it is to be cut
+/// @param allowed where the cutter's middle may be: all places lie there; between two of them the way may leave it by a bend's height
+[[nodiscard]] Line steadied(const Line& front, const RimContact& standing, const Region& allowed, const SteadySpec& spec);
 
 } // namespace gyre

@@ -3,6 +3,7 @@
 #include "geom/MeshFile.h"
 #include "job/Job.h"
 #include "machine/Machine.h"
+#include "part/StepText.h"
 #include "tool/Library.h"
 #include <stdexcept>
 
@@ -76,6 +77,14 @@ const std::vector<FuzzTarget>& fuzzTargets() {
         {"svg",
          [](const std::string& b) { return drawingOf(drawingFromSvg(b, "f.svg")); },
          {"<svg width='10mm' viewBox='0 0 10 10'><g transform='rotate(5)'><path d='M0 0C1 2 3 4 5 6A2 2 0 0 1 9 9Z'/><rect width='5' height='4' rx='1'/></g></svg>"}},
+        {"step",
+         [](const std::string& b) {
+             const auto fault = faultInStep(b);
+             if (fault && (fault->line < 1 || fault->what.empty())) throw std::logic_error("a fault without its line");
+             return !fault;
+         },
+         {"ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nENDSEC;\nDATA;\n#1=(A(1.5E-3,$,*)B((#2,.T.),'it''s',\"0F\"));/* two */\n#2=C(D(-1.),());\n"
+          "ENDSEC;\nEND-ISO-10303-21;\n"}},
         {"job", [](const std::string& b) { return jobFromJson(b, "f.gyre.json").has_value(); }, {jobToJson(smallJob())}},
         {"tools", [](const std::string& b) { return toolLibraryFromJson(b, "f.tools.json").has_value(); }, {toolLibraryToJson({"t", smallJob().tools})}},
         {"machine",

@@ -13,7 +13,6 @@ class TestMill : public QObject {
     QTemporaryDir m_dir;
     std::shared_ptr<const Part> m_part;
     MillInput m_in;
-    std::optional<TriangleMesh> m_stockMesh;
 
     int faceAt(const Vec3& p, SurfaceKind kind = SurfaceKind::Plane) {
         for (std::size_t i = 0; i < m_part->faces().size(); ++i) {
@@ -58,6 +57,35 @@ private slots:
         m_in.planes = {top};
     }
 
+    // A bore hardly wider than the cutter: no helix goes in, so roughing leaves it and says so; a smaller cutter clears it.
+    void roughingTellsWhereItCannotComeDown() {
+        StockShape block;
+        block.low = Vec3::Zero();
+        block.high = Vec3(100, 70, 32);
+        const TriangleMesh mesh = block.mesh();
+        Progress progress;
+        const Stock stock = Stock::of({&mesh}, 0.5, progress).value();
+        m_in.present = &stock;
+        MillSpec spec;
+        spec.shape = MillShape::Rough;
+        spec.on = "top";
+        spec.depthBy = MillDepth::Typed;
+        spec.depth = 8;
+        spec.stepdown = 5;
+        spec.stepover = 3;
+        const auto told = [&](double diameter) -> std::optional<Finding> {
+            const MillResult r = made(spec, {}, test::flatTool(diameter, 30));
+            for (const Finding& f : r.findings)
+                if (f.code == "stock-stays") return f;
+            return std::nullopt;
+        };
+        const auto wide = told(19.6);
+        QVERIFY(wide && wide->rank == Rank::Look && wide->place);
+        QVERIFY(std::hypot((*wide->place)[0] - 85, (*wide->place)[1] - 55) < 8);
+        QVERIFY2(wide->text.find("one place") != std::string::npos || wide->text.find("places") != std::string::npos, wide->text.c_str());
+        QVERIFY(!told(8));
+        m_in.present = nullptr;
+    }
     void aPocketHasExactWallsAndItsIslandStands() {
         MillSpec spec;
         spec.stepdown = 4;

@@ -1,4 +1,5 @@
 // Flat areas and sheets: known areas, known offsets, the unrolled cylinder.
+#include "Loops.h"
 #include "Near.h"
 #include "Support.h"
 #include "mill/Region.h"
@@ -6,34 +7,25 @@
 #include "mill/Sheet.h"
 
 using namespace gyre;
+using test::disc;
 using test::near;
-
-namespace {
-
-Loop box(double x0, double y0, double x1, double y1) { return {{x0, y0}, {x1, y0}, {x1, y1}, {x0, y1}}; }
-Loop disc(const Vec2& at, double r, int n = 720) {
-    Loop l;
-    for (int i = 0; i < n; ++i) l.push_back(at + r * Vec2(std::cos(2 * kPi * i / n), std::sin(2 * kPi * i / n)));
-    return l;
-}
-
-} // namespace
+using test::rectangle;
 
 class TestRegion : public QObject {
     Q_OBJECT
 private slots:
     void areasAddUp() {
-        const Region plate = regionOf({box(0, 0, 100, 60), disc({30, 30}, 10)});
+        const Region plate = regionOf({rectangle(0, 0, 100, 60), disc({30, 30}, 10)});
         QVERIFY(near(plate.area(), 6000 - kPi * 100, 0.02));
         QVERIFY(!plate.contains({30, 30}) && plate.contains({50, 30}) && !plate.contains({-1, 5}));
-        const Region half = regionOf({box(50, 0, 200, 60)});
+        const Region half = regionOf({rectangle(50, 0, 200, 60)});
         QVERIFY(near(common(plate, half).area(), 3000, 1e-3));
         QVERIFY(near(without(plate, half).area(), 3000 - kPi * 100, 0.02));
         QVERIFY(near(united(plate, half).area(), 12000 - kPi * 100, 0.02));
-        QCOMPARE(pieces(without(plate, regionOf({box(45, -1, 55, 61)}))).size(), std::size_t(2));
+        QCOMPARE(pieces(without(plate, regionOf({rectangle(45, -1, 55, 61)}))).size(), std::size_t(2));
     }
     void offsetsAreExactAndRound() {
-        const Region square = regionOf({box(0, 0, 10, 10)});
+        const Region square = regionOf({rectangle(0, 0, 10, 10)});
         QVERIFY(near(grown(square, 3).area(), 100 + 4 * 30 + kPi * 9, 0.01));
         QVERIFY(near(grown(square, -3).area(), 16, 1e-6));
         QVERIFY(grown(square, -5.001).empty());
@@ -52,12 +44,12 @@ private slots:
         }
     }
     void waysAndMiddles() {
-        const Region u = regionOf({box(0, 0, 30, 30), box(10, 10, 20, 31)});
+        const Region u = regionOf({rectangle(0, 0, 30, 30), rectangle(10, 10, 20, 31)});
         QVERIFY(u.containsWay({5, 5}, {25, 5}));
         QVERIFY(!u.containsWay({5, 25}, {25, 25}));
         QVERIFY(u.containsWay({0, 0}, {30, 0}));
-        const Region odd = regionOf({box(0, 0, 100, 10), disc({80, 5}, 15)});
-        QVERIFY((deepestPoint(united(regionOf({box(0, 0, 100, 10)}), regionOf({disc({80, 5}, 15)}))) - Vec2(80, 5)).norm() < 1.5);
+        const Region odd = regionOf({rectangle(0, 0, 100, 10), disc({80, 5}, 15)});
+        QVERIFY((deepestPoint(united(regionOf({rectangle(0, 0, 100, 10)}), regionOf({disc({80, 5}, 15)}))) - Vec2(80, 5)).norm() < 1.5);
         const auto cut = linesInside({{{-5, 5}, {105, 5}}}, odd);
         double sum = 0.0;
         for (const Line& l : cut) sum += (l.back() - l.front()).norm();
@@ -82,7 +74,7 @@ private slots:
         }
     }
     void strokesCoverAndStayInside() {
-        const Region centre = regionOf({box(0, 0, 80, 50), box(30, 20, 45, 30)});
+        const Region centre = regionOf({rectangle(0, 0, 80, 50), rectangle(30, 20, 45, 30)});
         const auto ways = strokesIn(centre, {}, {3.0, 5.0, true, 0.0}, radians(30));
         double length = 0.0;
         for (const auto& w : ways)
@@ -95,7 +87,7 @@ private slots:
     }
     // Against many points of the way; zero where it crosses the border.
     void theDistanceOfAWayIsThatOfItsNearestPoint() {
-        const Region area = regionOf({box(0, 0, 80, 50), box(30, 20, 45, 30)});
+        const Region area = regionOf({rectangle(0, 0, 80, 50), rectangle(30, 20, 45, 30)});
         test::Random random(14);
         int crossed = 0;
         for (int i = 0; i < 300; ++i) {

@@ -1,5 +1,6 @@
 // Roughing: how much of the cutter is in the cut, measured against formulas, brute force and a fine grid.
 #include "Engagement.h"
+#include "Loops.h"
 #include "Near.h"
 #include "Support.h"
 #include "mill/Lines.h"
@@ -7,18 +8,9 @@
 #include "mill/Steady.h"
 
 using namespace gyre;
+using test::disc;
 using test::near;
-
-namespace {
-
-Loop rectangle(double x0, double y0, double x1, double y1) { return {{x0, y0}, {x1, y0}, {x1, y1}, {x0, y1}}; }
-Loop disc(const Vec2& c, double radius, int n) {
-    Loop out;
-    for (int i = 0; i < n; ++i) out.push_back(c + radius * Vec2(std::cos(2 * kPi * i / n), std::sin(2 * kPi * i / n)));
-    return out;
-}
-
-} // namespace
+using test::rectangle;
 
 class TestRough : public QObject {
     Q_OBJECT
