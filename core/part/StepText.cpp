@@ -2,7 +2,7 @@
 #include <algorithm>
 #include <cctype>
 #include <fmt/format.h>
-#include <unordered_set>
+#include <utility>
 #include <vector>
 
 namespace gyre {
@@ -208,13 +208,13 @@ private:
             record();
         }
         expect(';', "an instance");
-        if (!m_names.insert(name).second) broken(fmt::format("the instance #{} stands there twice", name), from);
+        m_names.emplace_back(name, from);
     }
     void file() {
         while (true) {
             const std::string_view section = word();
             if (section.empty()) broken("a section of the file cannot be read: " + shown());
-            if (section == "END-ISO-10303-21") return;
+            if (section == "END-ISO-10303-21") return names();
             if (section == "DATA" && take('(')) values();
             expect(';', "the name of a section");
             if (section == "ISO-10303-21") continue;
@@ -241,6 +241,13 @@ private:
             }
         }
     }
+    void names() {
+        const auto notAfter = [](const auto& a, const auto& b) { return a.first >= b.first; };
+        if (std::adjacent_find(m_names.begin(), m_names.end(), notAfter) == m_names.end()) return; // most writers count up
+        std::sort(m_names.begin(), m_names.end());
+        const auto twice = std::adjacent_find(m_names.begin(), m_names.end(), [](const auto& a, const auto& b) { return a.first == b.first; });
+        if (twice != m_names.end()) broken(fmt::format("the instance #{} stands there twice", twice->first), (twice + 1)->second);
+    }
     void end() {
         if (word() != "ENDSEC") broken("neither an instance nor the end of the section: " + shown());
         expect(';', "ENDSEC");
@@ -248,8 +255,8 @@ private:
 
     std::string_view m_text;
     std::size_t m_at = 0;
-    std::unordered_set<std::size_t> m_names;
-    bool m_scopes = false; ///< of the first edition: what follows is not looked at
+    std::vector<std::pair<std::size_t, std::size_t>> m_names; ///< of instances, and where they stand
+    bool m_scopes = false;                                    ///< of the first edition: what follows is not looked at
 };
 
 } // namespace
