@@ -293,7 +293,8 @@ private:
         const std::optional<Vec2>& start = way.start;
         if (way.there) return;
         if (way.reached) {
-            if ((*start - *m_at).norm() > 2.0 * m_radius) {
+            // Long ways are lifted rapids where nothing is brushed, not even by what fronts may be off.
+            if ((*start - *m_at).norm() > 2.0 * m_radius && m_cleared.distanceToBorder(*m_at, *start) >= m_radius - 0.01 - m_fine) {
                 constexpr double kLift = 0.3;
                 add(*m_at, m_height + kLift, Motion::Rapid);
                 add(*start, m_height + kLift, Motion::Rapid);

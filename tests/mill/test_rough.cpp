@@ -168,6 +168,7 @@ private slots:
             test::EngagementGrid grid(Vec2(-10, -15), Vec2(80, 70), 0.1, [&](const Vec2& p) { return material.contains(p); });
             const test::Engaged e = grid.run(passes, r, wanted);
             all.add(e);
+            QVERIFY2(e.rushed == 0.0, qPrintable(QString("case %1: %2 mm").arg(i).arg(e.rushed)));
             double told = 0.0;
             for (const Region& s : standing) told += s.area();
             const double cannot = material.area() - common(material, grown(allowed, r)).area(), left = grid.left() - cannot - told;
@@ -248,6 +249,7 @@ private slots:
         QVERIFY2(e.off <= (kind == 1 ? 0.025 : 0.008) * e.steady, qPrintable(QString::number(e.off / e.steady)));
         QVERIFY2(e.heavy <= 0.006 * e.steady, qPrintable(QString::number(e.heavy / e.steady)));
         QVERIFY2(e.most <= radians(115.0), qPrintable(QString::number(degrees(e.most))));
+        QCOMPARE(e.rushed, 0.0);
         QVERIFY2(e.leading <= 1.2 * wanted, qPrintable(QString::number(degrees(e.leading))));
         QVERIFY(grid.left() < (kind == 0 || kind >= 3 ? 1.0 : 30.0));
     }

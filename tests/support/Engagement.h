@@ -18,6 +18,7 @@ struct Engaged {
     double off = 0.0, heavy = 0.0; ///< of those: more than a fifth beside the wanted angle, and above it
     double most = 0.0;             ///< rad
     double leading = 0.0;          ///< rad, the most on the way into a cut at its height
+    double rushed = 0.0;           ///< mm of rapids just over that height that meet material more than a cell deep
     [[nodiscard]] double total() const { return cut + air; }
     void add(const Engaged& o) {
         cut += o.cut;
@@ -27,6 +28,7 @@ struct Engaged {
         heavy += o.heavy;
         most = std::max(most, o.most);
         leading = std::max(leading, o.leading);
+        rushed += o.rushed;
     }
     void tell(const char* what, double wanted) const {
         qInfo("%s: cut %.0f mm, air %.1f %%, steady %.0f mm of which off %.1f %%, heavy %.1f %%, most %.1f°, leading in %.1f° (wanted %.1f°)", what, cut,
@@ -59,6 +61,8 @@ public:
                 const Vec2 d = (b.at - a.at).head<2>();
                 const int n = std::max(1, static_cast<int>(std::ceil(d.norm() / 0.25)));
                 if (!cuts(b)) run = 0.0;
+                const bool rush = b.motion == Motion::Rapid && std::max(a.at.z(), b.at.z()) < height + 1.0;
+                if (rush) catchUp(r);
                 for (int k = 1; k <= n; ++k) {
                     const Vec2 c = a.at.head<2>() + d * k / n;
                     if (cuts(b)) {
@@ -75,6 +79,7 @@ public:
                             if (engaged > 1.2 * wanted + radians(2.0)) out.heavy += length;
                         }
                     }
+                    if (rush && hits(c, r - m_cell) > 0) out.rushed += d.norm() / n;
                     if (b.motion == Motion::LeadIn && i > 1 && std::abs(a.at.z() - height) < 1e-3 && std::abs(b.at.z() - height) < 1e-3 && cuts(next(pass, i)))
                         out.leading = std::max(out.leading, 2 * kPi * hits(c, r) / kRound);
                     if (b.at.z() < height + 0.2) passed(c, r, cuts(b) && run > 2.0 ? static_cast<std::size_t>(std::ceil(1.0 / (d.norm() / n))) : 0);
@@ -113,6 +118,11 @@ private:
             clear(m_behind.front(), r);
             m_behind.pop_front();
         }
+    }
+
+    void catchUp(double r) {
+        for (const Vec2& c : m_behind) clear(c, r);
+        m_behind.clear();
     }
 
     Vec2 m_origin;
