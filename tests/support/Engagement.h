@@ -18,7 +18,7 @@ struct Engaged {
     double off = 0.0, heavy = 0.0; ///< of those: more than a fifth beside the wanted angle, and above it
     double most = 0.0;             ///< rad
     double leading = 0.0;          ///< rad, the most on the way into a cut at its height
-    double rushed = 0.0;           ///< mm of rapids just over that height that meet material more than a cell deep
+    double rushed = 0.0;           ///< mm of rapids just over that height that meet material more than two cells deep
     [[nodiscard]] double total() const { return cut + air; }
     void add(const Engaged& o) {
         cut += o.cut;
@@ -79,7 +79,7 @@ public:
                             if (engaged > 1.2 * wanted + radians(2.0)) out.heavy += length;
                         }
                     }
-                    if (rush && hits(c, r - m_cell) > 0) out.rushed += d.norm() / n;
+                    if (rush && hits(c, r - 1.5 * m_cell) > 0) out.rushed += d.norm() / n;
                     if (b.motion == Motion::LeadIn && i > 1 && std::abs(a.at.z() - height) < 1e-3 && std::abs(b.at.z() - height) < 1e-3 && cuts(next(pass, i)))
                         out.leading = std::max(out.leading, 2 * kPi * hits(c, r) / kRound);
                     if (b.at.z() < height + 0.2) passed(c, r, cuts(b) && run > 2.0 ? static_cast<std::size_t>(std::ceil(1.0 / (d.norm() / n))) : 0);
