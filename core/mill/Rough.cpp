@@ -163,16 +163,11 @@ private:
         return out;
     }
 
-    /// What is cleared, as far as it matters for the next front: around each piece that is left.
+    /// What is cleared, as far as it matters for the next front: around the piece that is left.
     [[nodiscard]] Region aroundWhatIsLeft() const {
-        const Vec2 rim = Vec2::Constant(3.0 * m_radius);
-        Region boxes;
-        for (const Region& piece : pieces(m_left)) {
-            const auto [low, high] = piece.bounds();
-            const Vec2 a = low - rim, b = high + rim;
-            boxes = united(boxes, {{{a, Vec2(b.x(), a.y()), b, Vec2(a.x(), b.y())}}});
-        }
-        return common(m_cleared, boxes);
+        const auto [low, high] = m_left.bounds();
+        const Vec2 rim = Vec2::Constant(3.0 * m_radius), a = low - rim, b = high + rim;
+        return common(m_cleared, {{{a, Vec2(b.x(), a.y()), b, Vec2(a.x(), b.y())}}});
     }
 
     /// May the cutter go straight from one place to the other, over what is cleared and where it may stand? Where the part stands nothing
@@ -186,18 +181,16 @@ private:
 
     /// What fronts creep into without end: along the walls there, as far in as the cutter goes.
     bool corners() {
+        // What is as thick as the cutter is no rest along a wall: into that the cutter goes from above.
+        if (const Vec2 deep = deepestPoint(m_left); m_left.contains(deep) && m_left.distanceToBorder(deep) > 0.5 * m_radius) return false;
+        const Region near = grown(m_left, 0.95 * m_radius, m_fine);
         std::vector<Line> lines;
-        for (const Region& piece : pieces(m_left)) {
-            if (piece.area() < 0.004 * m_radius * m_radius) continue;
-            // What is as thick as the cutter is no rest along a wall: into that the cutter goes from above.
-            if (const Vec2 deep = deepestPoint(piece); piece.contains(deep) && piece.distanceToBorder(deep) > 0.5 * m_radius) continue;
-            for (Loop l : m_allowed.loops) {
-                l.push_back(l.front());
-                for (Line& p : linesInside({l}, grown(piece, 0.95 * m_radius, m_fine))) {
-                    if (p.size() < 2 || lengthOf(p) < 1e-3) continue;
-                    if ((senseOn(p, l) < 0) == m_spec.climb) std::reverse(p.begin(), p.end());
-                    if (worthIt(p, 0.04 * m_radius)) lines.push_back(std::move(p));
-                }
+        for (Loop l : m_allowed.loops) {
+            l.push_back(l.front());
+            for (Line& p : linesInside({l}, near)) {
+                if (p.size() < 2 || lengthOf(p) < 1e-3) continue;
+                if ((senseOn(p, l) < 0) == m_spec.climb) std::reverse(p.begin(), p.end());
+                if (worthIt(p, 0.04 * m_radius)) lines.push_back(std::move(p));
             }
         }
         return cutAll(lines);
@@ -293,7 +286,7 @@ private:
         const std::optional<Vec2>& start = way.start;
         if (way.there) return;
         if (way.reached) {
-            // Long ways are lifted rapids where nothing is brushed, not even by what fronts may be off.
+            // Long ways are lifted rapids where no more than a hundredth is brushed, beside what the border of what is cleared may be off.
             if ((*start - *m_at).norm() > 2.0 * m_radius && m_cleared.distanceToBorder(*m_at, *start) >= m_radius - 0.01 - m_fine) {
                 constexpr double kLift = 0.3;
                 add(*m_at, m_height + kLift, Motion::Rapid);
@@ -327,7 +320,8 @@ private:
     const MillSpec& m_spec;
     int m_level;
     double m_angle, m_fine; ///< mm that fronts may be off; walls are exact
-    Region m_window, m_cleared, m_left;
+    Region m_window, m_cleared;
+    Region m_left; ///< one piece
     std::vector<FlatPass> m_passes;
     FlatPass m_pass;
     std::optional<Vec2> m_at;
@@ -345,6 +339,45 @@ LevelCleared clearLevel(const Region& allowed, const Region& material, double ra
     }
     return out;
 }
+
+namespace {
+
+struct LevelWork {
+    Region allowed, material;
+    double from, height;
+    int level;
+    LevelCleared made;
+};
+
+/// What the cutter could not enter.
+std::optional<Finding> whatStays(const std::vector<LevelWork>& work, const Sheet& sheet) {
+    // Told once, at the largest place.
+    std::size_t places = 0;
+    const Region* largest = nullptr;
+    double height = 0.0;
+    for (const LevelWork& w : work)
+        for (const Region& r : w.made.standing) {
+            ++places;
+            if (largest && r.area() <= largest->area()) continue;
+            largest = &r;
+            height = w.height;
+        }
+    if (!largest) return std::nullopt;
+    const Vec2 deep = deepestPoint(*largest);
+    const Vec3 at = sheet.point({deep.x(), deep.y(), height});
+    Finding f;
+    f.rank = Rank::Look;
+    f.code = "stock-stays";
+    f.stage = "Pattern";
+    f.text = fmt::format("stock stays at {}, the largest of {:.0f} mm² at X {:.1f} Y {:.1f} Z {:.1f}", places == 1 ? "one place" : fmt::format("{} places", places),
+                         largest->area(), at.x(), at.y(), at.z());
+    f.reason = "the cutter has room there, but none to come down in a helix, nor a way in from the side";
+    f.place = {at.x(), at.y(), at.z()};
+    f.amount = largest->area();
+    return f;
+}
+
+} // namespace
 
 Result<RoughMade> roughOn(const RoughInput& in, const MillSpec& spec, Progress& progress) {
     RoughMade out;
@@ -390,12 +423,6 @@ Result<RoughMade> roughOn(const RoughInput& in, const MillSpec& spec, Progress& 
         auto floor = floorOf(in.in, sheet, 0.01);
         if (floor) only = grown(floor->area, in.radius);
     }
-    struct LevelWork {
-        Region allowed, material;
-        double from, height;
-        int level;
-        LevelCleared made;
-    };
     std::vector<LevelWork> work;
     double from = out.top;
     for (std::size_t k = 0; k < levels.size(); ++k) {
@@ -442,31 +469,7 @@ Result<RoughMade> roughOn(const RoughInput& in, const MillSpec& spec, Progress& 
     if (progress.cancelled()) return cancelledError();
     for (LevelWork& w : work)
         for (FlatPass& p : w.made.passes) out.passes.push_back(std::move(p));
-    // Told once, at the largest place.
-    std::size_t places = 0;
-    const Region* largest = nullptr;
-    double height = 0.0;
-    for (const LevelWork& w : work)
-        for (const Region& r : w.made.standing) {
-            ++places;
-            if (largest && r.area() <= largest->area()) continue;
-            largest = &r;
-            height = w.height;
-        }
-    if (largest) {
-        const Vec2 deep = deepestPoint(*largest);
-        const Vec3 at = sheet.point({deep.x(), deep.y(), height});
-        Finding f;
-        f.rank = Rank::Look;
-        f.code = "stock-stays";
-        f.stage = "Pattern";
-        f.text = fmt::format("stock stays at {}, the largest of {:.0f} mm² at X {:.1f} Y {:.1f} Z {:.1f}", places == 1 ? "one place" : fmt::format("{} places", places),
-                             largest->area(), at.x(), at.y(), at.z());
-        f.reason = "the cutter has room there, but none to come down in a helix, nor a way in from the side";
-        f.place = {at.x(), at.y(), at.z()};
-        f.amount = largest->area();
-        out.findings.push_back(f);
-    }
+    if (auto f = whatStays(work, sheet)) out.findings.push_back(std::move(*f));
     if (out.passes.empty()) return fail("nothing of the stock can be reached here by this cutter");
     return out;
 }

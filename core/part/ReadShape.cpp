@@ -80,7 +80,7 @@ Result<Format> formatOf(const std::string& text, const std::string& place) {
     if (text.compare(start, 13, "ISO-10303-21;") == 0) {
         if (text.find("END-ISO-10303-21", start + 13) == std::string::npos)
             return fail("the STEP file is cut short: its closing line is missing", place, "Copy or export the file again");
-        if (const auto fault = faultInStep(std::string_view(text).substr(start)))
+        if (const auto fault = faultInStep(text))
             return fail(fmt::format("the STEP file is damaged in line {}: {}", fault->line, fault->what), place, "Copy or export the file again");
         return Format::Step;
     }

@@ -107,6 +107,24 @@ private slots:
         QVERIFY(crossed > 50);
         QVERIFY(near(area.distanceToBorder(Vec2(10, 10), Vec2(10, 10)), 10.0, 1e-12));
     }
+    // Chords about a round that must not be entered, and one right across it: points are added on the border until nothing is entered.
+    void linesAreKeptInside() {
+        const Region allowed = regionOf({rectangle(-50, -50, 50, 50), disc({0, 0}, 10, 2000)});
+        Line around;
+        for (int i = 0; i <= 40; ++i) around.push_back(10.0 * Vec2(std::cos(2 * kPi * i / 40), std::sin(2 * kPi * i / 40)));
+        const Line across{{-30, 1}, {30, 1}}, free{{-30, 20}, {30, 20}, {30, 30}};
+        for (const Line& l : {around, across}) {
+            const Line kept = keptInside(l, allowed);
+            QVERIFY(kept.size() > l.size() && kept.front() == l.front() && kept.back() == l.back());
+            for (std::size_t i = 1; i < kept.size(); ++i)
+                for (int k = 0; k <= 20; ++k) {
+                    const Vec2 p = kept[i - 1] + (kept[i] - kept[i - 1]) * k / 20.0;
+                    QVERIFY2(p.norm() > 10.0 - 0.003, qPrintable(QString::number(p.norm(), 'f', 5)));
+                }
+        }
+        QVERIFY(keptInside(free, allowed) == free);
+        QVERIFY(keptInside({}, allowed).empty());
+    }
     void theUnrolledSheetKeepsLengthsAndTurns() {
         const Sheet s = wrappedSheet({Vec3(5, 0, 0), Vec3::UnitX()}, 40.0);
         // Angle 0 toward Y, by the right hand about X: a quarter turn on lies at Z.

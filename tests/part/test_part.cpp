@@ -159,6 +159,8 @@ private slots:
         QVERIFY(QString::fromStdString(with(whole.substr(0, whole.size() / 2))).contains("cut short"));
         QVERIFY(QString::fromStdString(with("ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n")).contains("damaged.step"));
         QVERIFY(QString::fromStdString(openError(dir() / "nowhere.step").text()).contains("not there"));
+        QVERIFY(
+            QString::fromStdString(with("\n\nISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\n#1=A(1.Q);\nENDSEC;\nEND-ISO-10303-21;\n")).contains("damaged in line 7: a number"));
         // Whatever is broken inside: an answer, never a crash of the program.
         Random r(33);
         for (int i = 0; i < 12; ++i) {
