@@ -288,8 +288,7 @@ void MainWindow::makeActions() {
         if (!f.isEmpty()) openFile(f);
     });
     action(tr("Save the job"), QKeySequence::Save, "action.save", [this] {
-        const auto ok = m_model.save();
-        tell(ok ? tr("Saved %1").arg(m_model.file()) : QString::fromStdString(ok.error().text()));
+        save();
     });
     action(tr("Save the job as another file"), QKeySequence("Ctrl+Shift+S"), "action.saveAs", [this] {
         const QString f = QFileDialog::getSaveFileName(this, tr("Save the job as"), m_model.file(), tr("Jobs (*.gyre.json)"));
@@ -487,33 +486,43 @@ void MainWindow::tell(const QString& message) {
     m_messageTimer.start(6000);
 }
 
-bool MainWindow::openFile(const QString& file, bool ask) {
-    QString from = file;
-    const QFileInfo aside(file + ".autosave"), own(file);
-    const bool newer = aside.exists() && aside.lastModified() > own.lastModified();
-    if (newer && ask &&
-        QMessageBox::question(this, tr("Unsaved work"), tr("There is newer, unsaved work on %1. Take it up again?").arg(own.fileName())) == QMessageBox::Yes) {
-        if (auto job = openJob(aside.filePath().toStdString())) {
-            if (auto ok = m_model.open(file); ok) {
-                m_model.change(tr("recover unsaved work"), [&](Job& j) { j = *job; });
-                return true;
-            }
-        }
-    }
-    if (auto ok = m_model.open(from); !ok) {
-        tell(QString::fromStdString(ok.error().text()));
-        return false;
-    }
+// May the present work go? Saves it or lets it go as the user says.
+bool MainWindow::letGo() {
+    if (!m_model.edited() || !isVisible() || property("closeWithoutAsking").toBool()) return true;
+    const auto answer = QMessageBox::question(this, tr("Unsaved work"), tr("Save the changes to %1?").arg(QString::fromStdString(m_model.job().name)),
+                                              QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel);
+    if (answer == QMessageBox::Cancel) return false;
+    if (answer == QMessageBox::Save) return save();
+    m_model.discard();
     return true;
 }
 
-void MainWindow::closeEvent(QCloseEvent* e) {
-    if (m_model.edited() && isVisible() && !property("closeWithoutAsking").toBool()) {
-        const auto answer = QMessageBox::question(this, tr("Unsaved work"), tr("Save the changes to %1?").arg(QString::fromStdString(m_model.job().name)),
-                                                  QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel);
-        if (answer == QMessageBox::Cancel) return e->ignore();
-        if (answer == QMessageBox::Save && !m_model.save()) return e->ignore();
+// Never silently over what something else wrote there.
+bool MainWindow::save() {
+    if (m_model.changedOnDisk()) {
+        const auto answer = QMessageBox::question(this, tr("Changed on disk"), tr("%1 was changed by something else since it was opened here. Write over it?").arg(QFileInfo(m_model.file()).fileName()),
+                                                  QMessageBox::Yes | QMessageBox::Cancel, QMessageBox::Cancel);
+        if (answer != QMessageBox::Yes) {
+            tell(tr("Not saved. \"Save the job as another file\" keeps both."));
+            return false;
+        }
     }
+    const auto ok = m_model.save();
+    tell(ok ? tr("Saved %1").arg(m_model.file()) : QString::fromStdString(ok.error().text()));
+    return ok.has_value();
+}
+
+bool MainWindow::openFile(const QString& file, bool ask) {
+    if (ask && !letGo()) return false;
+    const bool again = ask && !AppModel::lostWork(file).isEmpty() &&
+                       QMessageBox::question(this, tr("Unsaved work"), tr("There is newer, unsaved work on %1. Take it up again?").arg(QFileInfo(file).fileName())) == QMessageBox::Yes;
+    const auto ok = again ? m_model.recover(file) : m_model.open(file);
+    if (!ok) tell(QString::fromStdString(ok.error().text()));
+    return ok.has_value();
+}
+
+void MainWindow::closeEvent(QCloseEvent* e) {
+    if (!letGo()) return e->ignore();
     m_model.cancel();
     e->accept();
 }

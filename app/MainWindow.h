@@ -23,7 +23,7 @@ public:
     [[nodiscard]] View& view() { return *m_view; }
     [[nodiscard]] SheetView& sheet() { return *m_sheet; }
     [[nodiscard]] TapePanel& tape() { return *m_tape; }
-    /// Opens a job; offers the autosaved one when it is newer. Tells the user when it cannot.
+    /// Opens a job or a part; asks before unsaved work goes, and offers unsaved work on it that is newer. Tells the user when it cannot.
     bool openFile(const QString& file, bool ask = true);
 
 protected:
@@ -33,6 +33,8 @@ protected:
     void dropEvent(QDropEvent* e) override;
 
 private:
+    [[nodiscard]] bool letGo();
+    bool save();
     void makeActions();
     void refreshTop();
     void showBench();

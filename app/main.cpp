@@ -3,6 +3,7 @@
 #include "view/View.h"
 #include <CLI/CLI.hpp>
 #include <QApplication>
+#include <QFileInfo>
 #include <QOffscreenSurface>
 #include <QOpenGLContext>
 #include <QTimer>
@@ -57,6 +58,8 @@ int main(int argc, char** argv) {
     gyre::applyTheme(night);
     gyre::AppModel model;
     model.setShop(GYRE_DEMO_DIR);
+    // Part files are read by the command line beside this program: whatever happens there, the window lives.
+    if (const QString reader = QApplication::applicationDirPath() + "/gyre"; QFileInfo(reader).isExecutable()) model.setReader({reader.toStdString()});
     gyre::MainWindow window(model);
     window.resize(width, height);
     window.show();

@@ -22,6 +22,14 @@ std::optional<Error> pickInto(const Part& part, const std::vector<int>& faces, c
     return std::nullopt;
 }
 
+/// As it must be where `out` lies; over no file but a job.
+Status saveBeside(const Job& job, const std::string& file, const std::string& out) {
+    const std::filesystem::path from = std::filesystem::path(file).parent_path(), to = std::filesystem::path(out).parent_path();
+    std::error_code ec;
+    if (std::filesystem::exists(out, ec) && !openJob(out)) return fail("this is no job, and is not written over", out, "Choose another name");
+    return saveJob(movedTo(job, from, to), out);
+}
+
 } // namespace
 
 Result<Placed> openAndPlace(const Console& c, const std::string& file) {
@@ -56,8 +64,8 @@ int drill(const Console& c, const std::string& file, const std::string& out, int
             job.route.push_back(r);
         }
     }
-    if (const auto ok = saveJob(job, out); !ok) return c.failed(ok.error());
-    if (c.json) fmt::print(c.out, "{}\n", OrderedJson{{"job", out}, {"added", added}}.dump(1));
+    if (const auto ok = saveBeside(job, file, out); !ok) return c.failed(ok.error());
+    if (c.json) fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", out}, {"added", added}}, 1));
     return kExitOk;
 }
 
@@ -89,9 +97,9 @@ int mill(const Console& c, const std::string& file, const std::string& out, cons
     if (!on.empty()) r.mill.on = on;
     fitMill(job, *place, r);
     job.route.push_back(r);
-    if (const auto ok = saveJob(job, out); !ok) return c.failed(ok.error());
+    if (const auto ok = saveBeside(job, file, out); !ok) return c.failed(ok.error());
     if (c.json)
-        fmt::print(c.out, "{}\n", OrderedJson{{"job", out}, {"operation", r.id}, {"name", r.name}, {"shape", millShapeName(kind)}, {"tool", r.tool}}.dump(1));
+        fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", out}, {"operation", r.id}, {"name", r.name}, {"shape", millShapeName(kind)}, {"tool", r.tool}}, 1));
     else
         fmt::print(c.out, "{:6} {:24} {}\n", r.id, r.name, r.tool);
     return kExitOk;
@@ -131,13 +139,12 @@ int follow(const Console& c, const std::string& file, const std::string& out, co
     }
     fitFollow(job, *place, r);
     job.route.push_back(r);
-    if (const auto ok = saveJob(job, out); !ok) return c.failed(ok.error());
+    if (const auto ok = saveBeside(job, file, out); !ok) return c.failed(ok.error());
     if (c.json)
         fmt::print(
             c.out, "{}\n",
-            OrderedJson{
-                {"job", out}, {"operation", r.id}, {"name", r.name}, {"work", what}, {"tool", r.tool}, {"faces", r.target.faces.size()}, {"edges", r.target.edges.size()}}
-                .dump(1));
+            textOf(OrderedJson{
+                {"job", out}, {"operation", r.id}, {"name", r.name}, {"work", what}, {"tool", r.tool}, {"faces", r.target.faces.size()}, {"edges", r.target.edges.size()}}, 1));
     else
         fmt::print(c.out, "{:6} {:24} {}\n", r.id, r.name, r.tool);
     return kExitOk;

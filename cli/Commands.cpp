@@ -1,6 +1,9 @@
 #include "Console.h"
 #include "base/File.h"
+#include "job/Sending.h"
+#include "part/Aside.h"
 #include <CLI/CLI.hpp>
+#include <sys/resource.h>
 
 namespace gyre {
 
@@ -106,31 +109,58 @@ int planOrProve(const Console& c, const std::string& file, bool proveToo) {
         if (proveToo) fmt::print(c.out, "  marks: {}\n", j["marks"].dump());
         printFindings(c, findings);
     }
-    if (c.json) fmt::print(c.out, "{}\n", OrderedJson{{"job", o.job.name}, {"operations", all}, {"stop", stop}}.dump(1));
+    if (c.json) fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", o.job.name}, {"operations", all}, {"stop", stop}}, 1));
     return proveToo && stop ? kExitStop : kExitOk;
 }
 
-int post(const Console& c, const std::string& file, const std::string& target, const std::string& dialectText) {
+/// Tells what stands against a program. @return kExitStop
+int refused(const Console& c, const Job& job, const Verdict& verdict, const std::string& target) {
+    if (c.json) {
+        OrderedJson j = {{"file", nullptr}, {"stops", OrderedJson::array()}, {"changed", verdict.unread}};
+        for (const Finding& f : verdict.stops) j["stops"].push_back(findingToJson(f));
+        fmt::print(c.out, "{}\n", textOf(j, 1));
+    }
+    for (const std::string& f : verdict.unread) fmt::print(c.err, "gyre: {} has changed while the job was computed\n", f);
+    for (const Finding& f : verdict.stops) fmt::print(c.err, "gyre: Stop · {}\n", named(job, f));
+    fmt::print(c.err, "gyre: {} is not written{}\n", target, verdict.unread.empty() ? "; --despite-stops writes it with these Stops at its head" : "");
+    return kExitStop;
+}
+
+int post(const Console& c, const std::string& file, const std::string& target, const std::string& dialectText, bool despiteStops) {
     const auto dialect = dialectNamed(dialectText);
     if (!dialect) return c.failed(dialect.error());
-    auto opened = openAndCompute(c, file, 0.9);
+    auto opened = openAndCompute(c, file, 0.6);
     if (!opened) return c.failed(opened.error());
     const Opened& o = **opened;
-    const PostInput input = postInputOf(o.job, o.results.place, o.results.operations);
+    if (const auto ok = mayBeReplaced(target, file, o.results.place->inputs); !ok) return c.failed(ok.error());
+    PostInput input = postInputOf(o.job, o.results.place, o.results.operations);
+    // What cannot be written at all needs no proof.
+    if (const auto can = intendedProgram(input, *dialect); !can) return c.failed(can.error());
+    Progress progress(c.listener());
+    const Progress::Span span(progress, 0.6, 0.95);
+    const auto verdict = judge(o.job, o.results, progress);
+    if (!verdict) return c.failed(verdict.error());
+    if (!verdict->unread.empty() || (!verdict->stops.empty() && !despiteStops)) return refused(c, o.job, *verdict, target);
+    input.warnings = warningsOf(verdict->stops);
     const auto text = writeProgram(input, *dialect);
     if (!text) return c.failed(text.error());
     // What was written is read back and replayed before it is handed out.
-    const auto read = readProgram(*text, *input.machine);
+    const auto read = readProgram(*text, *input.machine, input.words);
     if (!read) return c.failed(Error{"the written program cannot be read back: " + read.error().text(), target, {}, false});
     const ReplayReport report = compareProgram(*read, input);
     if (!report.agrees()) return c.failed(Error{"the written program differs from the job: " + report.differences.front(), target, {}, false});
-    if (auto ok = writeFileAtomic(target, *text); !ok) return c.failed(ok.error());
+    if (auto ok = writeFileAtomic(target, *text, true); !ok) return c.failed(ok.error());
     if (c.json)
-        fmt::print(
-            c.out, "{}\n",
-            OrderedJson{{"file", target}, {"dialect", dialectName(*dialect)}, {"moves", report.moves}, {"tip", report.tip}, {"axis", degrees(report.axis)}}.dump(1));
+        fmt::print(c.out, "{}\n",
+                   textOf(OrderedJson{{"file", target},
+                               {"dialect", dialectName(*dialect)},
+                               {"moves", report.moves},
+                               {"tip", report.tip},
+                               {"axis", degrees(report.axis)},
+                               {"stops", verdict->stops.size()}}, 1));
     else
-        fmt::print(c.out, "{}: {} moves, read back and replayed: tip within {:.6f} mm, axis within {:.6f}°\n", target, report.moves, report.tip, degrees(report.axis));
+        fmt::print(c.out, "{}: {} steps, read back and replayed: tip within {:.6f} mm, axis within {:.6f}°; {}\n", target, report.moves, report.tip, degrees(report.axis),
+                   verdict->stops.empty() ? "proven, no Stop" : fmt::format("written despite {} Stops", verdict->stops.size()));
     return kExitOk;
 }
 
@@ -143,19 +173,18 @@ int replay(const Console& c, const std::string& program, const std::string& file
     const PostInput input = postInputOf(o.job, o.results.place, o.results.operations);
     for (const auto& op : input.operations)
         if (!op.result->complete()) return c.failed(Error{"the operation has no toolpath to compare with", op.name, {}, false});
-    const auto read = readProgram(*text, *input.machine);
+    const auto read = readProgram(*text, *input.machine, input.words);
     if (!read) return c.failed(Error{read.error().what, program + " " + read.error().place, read.error().remedy, false});
     const ReplayReport r = compareProgram(*read, input);
     if (c.json)
         fmt::print(c.out, "{}\n",
-                   OrderedJson{{"moves", r.moves},
+                   textOf(OrderedJson{{"moves", r.moves},
                                {"agrees", r.agrees()},
                                {"tip", r.tip},
                                {"axis", degrees(r.axis)},
                                {"linear", r.linear},
                                {"rotary", degrees(r.rotary)},
-                               {"differences", r.differences}}
-                       .dump(1));
+                               {"differences", r.differences}}, 1));
     else {
         fmt::print(c.out, "{} moves: {}\n", r.moves, r.agrees() ? "agrees with the job within the rounding" : "differs from the job");
         for (const auto& d : r.differences) fmt::print(c.out, "  {}\n", d);
@@ -163,12 +192,24 @@ int replay(const Console& c, const std::string& program, const std::string& file
     return r.agrees() ? kExitOk : kExitStop;
 }
 
+/// The other side of openAside(): the answer, or what is wrong with the file, goes to `out`.
+int readAside(const std::string& file, double deflection, const std::string& only, const std::string& out, std::uint64_t megabytes) {
+    if (megabytes > 0) {
+        const rlimit most{megabytes << 20, megabytes << 20};
+        if (::setrlimit(RLIMIT_AS, &most) != 0) return kExitFailed;
+    }
+    const auto ok = readForOther(file, deflection, only, out);
+    if (ok) return kExitOk;
+    const auto told = writeFileAtomic(out, textOf({{"what", ok.error().what}, {"place", ok.error().place}, {"remedy", ok.error().remedy}}));
+    return told ? kExitFailed : kExitUsage;
+}
+
 int dump(const Console& c, const std::string& file, const std::string& folder) {
     auto opened = openAndCompute(c, file, 1.0);
     if (!opened) return c.failed(opened.error());
     for (const auto& r : (*opened)->results.operations) {
         if (auto ok = dumpOperation((*opened)->results, *r, folder); !ok) return c.failed(ok.error());
-        fmt::print(c.out, "{}/{}.csv\n", folder, r->operation);
+        fmt::print(c.out, "{}/{}.csv\n", folder, harmlessName(r->operation));
     }
     return kExitOk;
 }
@@ -232,16 +273,27 @@ int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::os
     planCmd->add_option("job", file, "job file")->required();
     auto* proveCmd = app.add_subcommand("prove", "plan, then check every body of the machine; exit 3 when there is a Stop");
     proveCmd->add_option("job", file, "job file")->required();
-    auto* postCmd = app.add_subcommand("post", "write the NC program, read it back, compare");
+    auto* postCmd = app.add_subcommand("post", "prove, write the NC program, read it back, compare; exit 3 and no program when there is a Stop");
     postCmd->add_option("job", file, "job file")->required();
     postCmd->add_option("--out", second, "file to write")->required();
     postCmd->add_option("--dialect", dialect, "tip, joints or cldata")->capture_default_str();
+    bool despiteStops = false;
+    postCmd->add_flag("--despite-stops", despiteStops, "write it although there are findings of rank Stop; they stand at its head");
     auto* replayCmd = app.add_subcommand("replay", "compare an NC program with a job; exit 3 when it differs");
     replayCmd->add_option("program", second, "NC or cutter-location file")->required();
     replayCmd->add_option("--job", file, "job file")->required();
     auto* dumpCmd = app.add_subcommand("dump", "tables of every location");
     dumpCmd->add_option("job", file, "job file")->required();
     dumpCmd->add_option("--dir", second, "folder to write to")->required();
+    double deflection = 0.0;
+    std::string only;
+    std::uint64_t megabytes = 0;
+    auto* asideCmd = app.add_subcommand("read-aside", "read a part file for another process")->group(""); // not for people
+    asideCmd->add_option("file", file)->required();
+    asideCmd->add_option("--deflection", deflection);
+    asideCmd->add_option("--only", only)->expected(1);
+    asideCmd->add_option("--out", second)->required();
+    asideCmd->add_option("--memory", megabytes);
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& e) {
@@ -258,8 +310,9 @@ int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::os
     if (*mendsCmd) return mends(c, file, second);
     if (*planCmd) return planOrProve(c, file, false);
     if (*proveCmd) return planOrProve(c, file, true);
-    if (*postCmd) return post(c, file, second, dialect);
+    if (*postCmd) return post(c, file, second, dialect, despiteStops);
     if (*replayCmd) return replay(c, second, file);
+    if (*asideCmd) return readAside(file, deflection, only, second, megabytes);
     return dump(c, file, second);
 }
 

@@ -15,7 +15,7 @@ struct Console {
     bool quiet = false;
 
     int failed(const Error& e) const {
-        if (json) fmt::print(out, "{}\n", OrderedJson{{"error", {{"what", e.what}, {"place", e.place}, {"remedy", e.remedy}}}}.dump(1));
+        if (json) fmt::print(out, "{}\n", textOf(OrderedJson{{"error", {{"what", e.what}, {"place", e.place}, {"remedy", e.remedy}}}}, 1));
         fmt::print(err, "gyre: {}\n", e.text());
         return kExitFailed;
     }

@@ -1,6 +1,7 @@
 // Tables of a toolpath for anyone's script.
 #include "Commands.h"
 #include "base/File.h"
+#include "job/Sending.h"
 #include <fmt/format.h>
 
 namespace gyre {
@@ -17,7 +18,7 @@ Status dumpOperation(const JobResults& results, const OperationResult& op, const
         csv += fmt::format("{},{},{}", i, path.row[i], motionName(path.motion[i]));
         for (const Vec3* v : {&path.tip[i], &path.axis[i], &path.contact[i], &path.normal[i]})
             for (int k = 0; k < 3; ++k) add((*v)[k]);
-        add(static_cast<double>(path.feed[i]));
+        add(path.rapid(i) ? 0.0 : static_cast<double>(path.feed[i]));
         add(op.motion->timeOf(i));
         const double* q = op.motion->at(op.motion->stepOf[i]);
         for (std::size_t j = 0; j < m.joints.size(); ++j) add(m.joints[j].kind == JointKind::Rotary ? degrees(q[j]) : q[j]);
@@ -49,8 +50,9 @@ Status dumpOperation(const JobResults& results, const OperationResult& op, const
     }
     std::error_code ec;
     std::filesystem::create_directories(folder, ec);
-    if (auto ok = writeFileAtomic(folder / (op.operation + ".csv"), csv); !ok) return ok;
-    return writeFileAtomic(folder / (op.operation + ".json"), json.dump(1) + "\n");
+    const std::string name = harmlessName(op.operation);
+    if (auto ok = writeFileAtomic(folder / (name + ".csv"), csv); !ok) return ok;
+    return writeFileAtomic(folder / (name + ".json"), textOf(json, 1) + "\n");
 }
 
 } // namespace gyre

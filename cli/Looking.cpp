@@ -58,7 +58,7 @@ int inspect(const Console& c, const std::string& file) {
         }
         const Box b = p.mesh().bounds();
         fmt::print(c.out, "{}\n",
-                   OrderedJson{{"part", p.name()}, {"volume", p.volume()}, {"low", list(b.low)}, {"high", list(b.high)}, {"faces", faces}, {"edges", edges}}.dump(1));
+                   textOf(OrderedJson{{"part", p.name()}, {"volume", p.volume()}, {"low", list(b.low)}, {"high", list(b.high)}, {"faces", faces}, {"edges", edges}}, 1));
         return kExitOk;
     }
     fmt::print(c.out, "{}: {} faces, {} edges, {:.0f} mm³\n", p.name(), p.faces().size(), p.edges().size(), p.volume());
@@ -119,7 +119,7 @@ int holes(const Console& c, const std::string& file, const std::vector<int>& fac
         all.push_back({{"words", g.words}, {"fourAxis", g.fourAxis}, {"holes", members}});
     }
     if (c.json)
-        fmt::print(c.out, "{}\n", OrderedJson{{"part", (*part)->name()}, {"count", found.size()}, {"groups", all}}.dump(1));
+        fmt::print(c.out, "{}\n", textOf(OrderedJson{{"part", (*part)->name()}, {"count", found.size()}, {"groups", all}}, 1));
     else if (found.empty())
         fmt::print(c.out, "no holes: no cylinder or cone closes around an empty axis\n");
     return kExitOk;
@@ -142,7 +142,7 @@ int flank(const Console& c, const std::string& file, const std::vector<int>& fac
         else
             fmt::print(c.out, "face {:3}  {:11}  {}\n", f, flankKindName(a->kind), a->words);
     }
-    if (c.json) fmt::print(c.out, "{}\n", OrderedJson{{"part", (*part)->name()}, {"diameter", diameter}, {"faces", all}}.dump(1));
+    if (c.json) fmt::print(c.out, "{}\n", textOf(OrderedJson{{"part", (*part)->name()}, {"diameter", diameter}, {"faces", all}}, 1));
     return kExitOk;
 }
 
@@ -162,13 +162,12 @@ int flankOfEdges(const Console& c, const std::string& file, const std::vector<in
     if (!a) return c.failed(a.error());
     if (c.json)
         fmt::print(c.out, "{}\n",
-                   OrderedJson{{"part", (*part)->name()},
+                   textOf(OrderedJson{{"part", (*part)->name()},
                                {"diameter", diameter},
                                {"kind", flankKindName(a->kind)},
                                {"twist", degrees(a->twist)},
                                {"deviation", a->deviation},
-                               {"words", a->words}}
-                       .dump(1));
+                               {"words", a->words}}, 1));
     else
         fmt::print(c.out, "{}  {}\n", flankKindName(a->kind), a->words);
     return kExitOk;
@@ -185,13 +184,12 @@ int contents(const Console& c, const std::string& file) {
         const Box b = drawing->bounds();
         if (c.json) {
             fmt::print(c.out, "{}\n",
-                       OrderedJson{{"drawing", file},
+                       textOf(OrderedJson{{"drawing", file},
                                    {"unit", drawing->unitWords},
                                    {"low", list(b.low)},
                                    {"high", list(b.high)},
                                    {"curves", curves},
-                                   {"passedOver", drawing->passedOver}}
-                           .dump(1));
+                                   {"passedOver", drawing->passedOver}}, 1));
             return kExitOk;
         }
         fmt::print(c.out, "{} curves, {}; {:.2f} × {:.2f} mm\n", drawing->curves.size(), drawing->unitWords, b.high.x() - b.low.x(), b.high.y() - b.low.y());
@@ -212,7 +210,7 @@ int contents(const Console& c, const std::string& file) {
                        b.bounds.low.z(), b.bounds.high.x(), b.bounds.high.y(), b.bounds.high.z());
     }
     if (c.json)
-        fmt::print(c.out, "{}\n", OrderedJson{{"file", file}, {"bodies", all}}.dump(1));
+        fmt::print(c.out, "{}\n", textOf(OrderedJson{{"file", file}, {"bodies", all}}, 1));
     else if (bodies->empty())
         fmt::print(c.out, "one body, no assembly\n");
     return kExitOk;
@@ -243,7 +241,7 @@ int mends(const Console& c, const std::string& file, const std::string& out) {
                        {"trouble", r.trouble}});
         if (!c.json) fmt::print(c.out, "{:30} {}\n", job.mends[i].name, r.trouble.empty() ? r.facts : "cannot: " + r.trouble);
     }
-    if (c.json) fmt::print(c.out, "{}\n", OrderedJson{{"job", job.name}, {"mends", all}}.dump(1));
+    if (c.json) fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", job.name}, {"mends", all}}, 1));
     if (!out.empty())
         if (const auto ok = writeFileAtomic(out, dxfOf(curves, 0.001)); !ok) return c.failed(ok.error());
     return trouble ? kExitStop : kExitOk;

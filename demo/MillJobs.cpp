@@ -91,12 +91,16 @@ bool makeYoke(const std::filesystem::path& folder) {
     const auto at = [&](std::size_t i, double deep, const Vec3& aside = Vec3::Zero()) { return Vec3(planes[i].first - deep * planes[i].second + aside); };
     Recipe& pocket = r.mill(MillShape::Pocket, "Side pockets", r.facesAt(SurfaceKind::Plane, at(5, 7.0)), "right pocket");
     pocket.mill.stepdown = 1.75;
+    pocket.mill.topBy = MillTop::Stock;
     r.repeat(pocket, {"left pocket"});
     const Vec3 side = planes[1].second.unitOrthogonal();
     Recipe& bore = r.mill(MillShape::Bore, "Port mouths", r.facesAt(SurfaceKind::Cylinder, at(1, -1.0, 5.5 * side)), "right port");
     bore.mill.stepdown = 0.8;
+    bore.link.approach = 12.0; // what roughing leaves before the leaning faces is entered at feed
     r.repeat(bore, {"left port", "right rear port", "left rear port"});
     r.holes([](const HoleGroup& g) { return !g.holes.empty(); });
+    for (Recipe& o : r.job.route)
+        if (o.kind == OperationKind::Holes && o.holes.size() > 1) o.drill.above = 12.0; // over what stands there
     return r.save("yoke-work");
 }
 

@@ -20,6 +20,7 @@ Assembly make(const char* id, const char* name, CutterShape shape, double d, dou
     a.holder = slim ? slimHolder() : stoutHolder();
     a.spindleSpeed = speed;
     a.feedPerTooth = perTooth;
+    a.coolant = Coolant::Flood;
     return a;
 }
 

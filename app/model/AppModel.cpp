@@ -2,6 +2,7 @@
 #include "base/File.h"
 #include "geom/MeshFile.h"
 #include "job/MillWork.h"
+#include "job/Sending.h"
 #include "job/Workshop.h"
 #include "tool/Library.h"
 #include <QDir>
@@ -19,6 +20,18 @@ AppModel::AppModel(QObject* parent) : QObject(parent) {
     m_autosave.setSingleShot(true);
     m_autosave.setInterval(3000);
     connect(&m_autosave, &QTimer::timeout, this, &AppModel::autosave);
+    // Writers change a file in several steps: looked at once it is quiet.
+    m_looked.setSingleShot(true);
+    m_looked.setInterval(300);
+    connect(&m_watcher, &QFileSystemWatcher::fileChanged, &m_looked, [this] { m_looked.start(); });
+    connect(&m_looked, &QTimer::timeout, this, [this] {
+        if (!m_place) return;
+        const auto changed = changedFiles(m_place->inputs, m_contents);
+        watchInputs();
+        if (changed.empty()) return;
+        emit toldUser(tr("%1 has changed: the paths are computed anew").arg(QString::fromStdString(changed.front().filename().string())));
+        computeNow(m_proveNext);
+    });
 }
 
 AppModel::~AppModel() {
@@ -59,22 +72,79 @@ std::string freshName(const Job& job, const std::string& wanted) {
 bool mayHoldBodies(const QString& file) { return QStringList{"step", "stp"}.contains(QFileInfo(file).suffix().toLower()); }
 } // namespace
 
-Status AppModel::open(const QString& file) {
-    const bool isJob = file.endsWith(".json");
+namespace {
+/// The job that is made around a part, unless there is one of that name.
+QString jobBeside(const QString& part) {
+    const QString base = QFileInfo(part).absolutePath() + "/" + QFileInfo(part).completeBaseName();
+    QString file = base + ".gyre.json";
+    for (int i = 2; QFileInfo::exists(file); ++i) file = QString("%1-%2.gyre.json").arg(base).arg(i);
+    return file;
+}
+bool isJobFile(const QString& file) { return file.endsWith(".json"); }
+} // namespace
+
+QString AppModel::lostWork(const QString& file) {
+    const QString job = isJobFile(file) ? QFileInfo(file).absoluteFilePath() : jobBeside(file);
+    const QFileInfo aside(job + ".autosave"), own(job);
+    return aside.exists() && (!own.exists() || aside.lastModified() > own.lastModified()) ? aside.filePath() : QString();
+}
+
+Status AppModel::recover(const QString& file) {
+    const QString aside = lostWork(file);
+    auto job = openJob(aside.toStdString());
+    if (!job) return tl::unexpected(job.error());
+    if (auto ok = open(file); !ok) return ok;
+    endLooking(); // the bodies of the part are in the job that is taken up
+    m_proposeWhenOpen = false;
+    change(tr("recover unsaved work"), [&](Job& j) { j = *job; });
+    return {};
+}
+
+void AppModel::discard() {
+    m_autosave.stop();
+    std::error_code ec;
+    std::filesystem::remove((m_file + ".autosave").toStdString(), ec);
+    if (m_history) m_savedJob = m_history->shared();
+}
+
+bool AppModel::changedOnDisk() {
+    const auto now = m_contents.of(m_file.toStdString());
+    return now ? *now != m_onDisk : m_onDisk != 0;
+}
+
+void AppModel::tookFile(const QString& file) {
+    m_file = QFileInfo(file).absoluteFilePath();
+    const auto content = m_contents.of(m_file.toStdString());
+    m_onDisk = content ? *content : 0;
+    m_lock = std::make_unique<QLockFile>(m_file + ".open");
+    m_lock->setStaleLockTime(0); // as long as that window lives
+    if (m_lock->tryLock(0)) return;
+    if (m_lock->error() == QLockFile::LockFailedError) emit toldUser(tr("This job is open in another window too: saving here would ask before it writes over what is saved there."));
+    m_lock.reset(); // nor told where nothing can be written beside it
+}
+
+void AppModel::watchInputs() {
+    if (!m_watcher.files().isEmpty()) m_watcher.removePaths(m_watcher.files());
+    QStringList files;
+    if (m_place)
+        for (const InputFile& f : m_place->inputs) files << QString::fromStdString(f.file.string());
+    files.removeDuplicates();
+    if (!files.isEmpty()) m_watcher.addPaths(files);
+}
+
+Status AppModel::open(const QString& given) {
+    const QString file = QFileInfo(given).absoluteFilePath();
+    const bool isJob = isJobFile(file);
     auto job = isJob ? openJob(file.toStdString()) : jobAround(file);
     if (!job) return tl::unexpected(job.error());
     m_computer.reset();
     ++m_generation;
     endLooking();
     setCloser(std::nullopt);
-    m_file = QFileInfo(file).absoluteFilePath();
+    m_lock.reset();
+    tookFile(isJob ? file : jobBeside(file)); // a name that is free: nothing there is to be saved over
     m_proposeWhenOpen = !isJob;
     m_litGroup = -1;
-    if (!isJob) { // a name that is free: nothing there is to be saved over
-        const QString base = QFileInfo(m_file).absolutePath() + "/" + QFileInfo(file).completeBaseName();
-        m_file = base + ".gyre.json";
-        for (int i = 2; QFileInfo::exists(m_file); ++i) m_file = QString("%1-%2.gyre.json").arg(base).arg(i);
-    }
     m_history = std::make_unique<History>(std::move(*job));
     m_savedJob = isJob ? m_history->shared() : nullptr;
     if (!isJob) m_bench = Bench::SetUp;
@@ -88,6 +158,7 @@ Status AppModel::open(const QString& file) {
     m_shownTool = m_history->now().tools.empty() ? QString() : QString::fromStdString(m_history->now().tools.front().id);
     m_known.clear();
     m_place.reset();
+    m_posted.reset();
     m_trouble.clear();
     m_location = 0;
     m_selected = m_history->now().route.empty() ? QString() : QString::fromStdString(m_history->now().route.front().id);
@@ -116,7 +187,7 @@ void AppModel::lookInside(const QString& file, const std::string& name, const QS
             if (generation == m_generation && m_looker) emit progressChanged(fraction, words);
         });
     });
-    m_looker.reset(QThread::create([file, inside, looking = m_looking] { *inside = bodiesIn(file.toStdString(), *looking); }));
+    m_looker.reset(QThread::create([file, inside, looking = m_looking, reader = m_reader] { *inside = bodiesAside(reader, file.toStdString(), *looking); }));
     connect(m_looker.get(), &QThread::finished, this, [this, inside, name, step, generation = m_generation, own = m_looker.get(), looking = m_looking] {
         if (generation != m_generation) return;
         if (m_looker.get() == own) m_looker.release()->deleteLater();
@@ -191,7 +262,8 @@ std::vector<MachineFile> AppModel::machines() const {
     return all;
 }
 
-void AppModel::addBody(const QString& file) {
+void AppModel::addBody(const QString& given) {
+    const QString file = QFileInfo(given).absoluteFilePath();
     const QString folder = QFileInfo(m_file).absolutePath(), suffix = QFileInfo(file).suffix().toLower();
     const QString step = tr("add %1").arg(QFileInfo(file).fileName());
     std::string name;
@@ -271,6 +343,7 @@ void AppModel::startComputer() {
         here([this, place] {
             const bool fresh = m_place != place && (!m_place || m_place->looks != place->looks);
             m_place = place;
+            watchInputs();
             m_trouble.clear();
             if (fresh && m_flankFace < 0 && m_flank) askFlank(-1); // between edges of what was before
             if (fresh && m_flankFace >= 0) askFlank(m_flankFace < static_cast<int>(place->part ? place->part->faces().size() : 0) ? m_flankFace : -1);
@@ -316,23 +389,36 @@ void AppModel::startComputer() {
             emit computingChanged();
         });
     };
-    m_computer = std::make_unique<Computer>(QFileInfo(m_file).absolutePath().toStdString(), std::move(events));
+    m_computer = std::make_unique<Computer>(QFileInfo(m_file).absolutePath().toStdString(), std::move(events), m_reader);
 }
 
 std::uint64_t AppModel::keyOf(const QString& operation) const {
     const Recipe* r = hasJob() ? job().operation(operation.toStdString()) : nullptr;
     if (!r || !m_place) return 0;
-    return operationKey(m_place->key, job().resolved(*r), job().tool(r->tool));
+    const Recipe resolved = job().resolved(*r);
+    return operationKey(m_place->keyFor(resolved), resolved, job().tool(r->tool));
 }
 
-Status AppModel::saveAs(const QString& file) {
+Status AppModel::saveAs(const QString& given) {
     if (!hasJob()) return fail("there is no job to save");
-    if (auto ok = saveJob(job(), file.toStdString()); !ok) return ok;
-    m_file = QFileInfo(file).absoluteFilePath();
+    const QString file = QFileInfo(given).absoluteFilePath();
+    const std::filesystem::path from = QFileInfo(m_file).absolutePath().toStdString(), to = QFileInfo(file).absolutePath().toStdString();
+    const bool elsewhere = from != to;
+    const Job moved = movedTo(job(), from, to);
+    if (auto ok = saveJob(moved, file.toStdString()); !ok) return ok;
+    if (elsewhere) m_history->rewrite([&](Job j) { return movedTo(std::move(j), from, to); });
     m_savedJob = m_history->shared();
-    std::error_code ec;
-    std::filesystem::remove((m_file + ".autosave").toStdString(), ec);
     m_autosave.stop();
+    std::error_code ec;
+    for (const QString& f : {m_file, file}) std::filesystem::remove((f + ".autosave").toStdString(), ec);
+    if (file != m_file)
+        tookFile(file);
+    else if (const auto content = m_contents.of(file.toStdString()))
+        m_onDisk = *content;
+    if (elsewhere) {
+        startComputer();
+        computeNow(m_proveNext);
+    }
     emit jobChanged();
     return {};
 }
@@ -504,8 +590,10 @@ std::vector<Finding> AppModel::findings() const {
     if (!hasJob()) return all;
     for (const Recipe& r : job().worked()) {
         const QString id = QString::fromStdString(r.id);
+        const std::size_t from = all.size();
         if (const auto known = result(id)) all.insert(all.end(), known->findings.begin(), known->findings.end());
         if (const auto* known = proof(id)) all.insert(all.end(), known->findings.begin(), known->findings.end());
+        for (std::size_t i = from; i < all.size(); ++i) all[i].operation = r.id;
     }
     std::stable_sort(all.begin(), all.end(), [](const Finding& a, const Finding& b) { return a.rank < b.rank; });
     return all;
@@ -564,23 +652,49 @@ void AppModel::showFinding(const Finding& f) {
     }
 }
 
-Result<QString> AppModel::post(Dialect dialect) {
+Status AppModel::mayStore(const QString& file) const {
+    return mayBeReplaced(file.toStdString(), m_file.toStdString(), m_place ? m_place->inputs : std::vector<InputFile>{});
+}
+
+bool AppModel::allProven() const {
+    if (!hasJob() || job().worked().empty()) return false;
+    for (const Recipe& r : job().worked()) {
+        const QString id = QString::fromStdString(r.id);
+        const auto known = result(id);
+        if (!known || known->key != keyOf(id) || !proof(id)) return false;
+    }
+    return true;
+}
+
+Result<QString> AppModel::post(Dialect dialect, bool despiteStops) {
+    m_posted.reset();
     if (!hasJob() || !m_place) return fail("the job is not computed yet", {}, "Wait until the paths are there");
+    if (const auto changed = changedFiles(m_place->inputs, m_contents); !changed.empty()) {
+        computeNow(true);
+        return fail("the file has changed since the paths were computed", changed.front().filename().string(), "They are computed anew now; write again when that is done");
+    }
+    auto posted = std::make_unique<Posted>();
     std::vector<std::shared_ptr<const OperationResult>> operations;
     for (const Recipe& r : job().worked()) {
         const QString id = QString::fromStdString(r.id);
-        const auto known = m_known.find(r.id);
-        if (known == m_known.end() || !known->second.result || known->second.result->key != keyOf(id))
-            return fail("the path is older than the recipe", r.name, "Wait until it is computed");
-        operations.push_back(known->second.result);
+        const auto known = result(id);
+        if (!known || known->key != keyOf(id)) return fail("the path is older than the recipe", r.name, "Wait until it is computed");
+        operations.push_back(known);
+        posted->operations.push_back(r.id);
     }
-    const PostInput input = postInputOf(job(), m_place, operations);
-    auto text = writeProgram(input, dialect);
-    if (!text) return tl::unexpected(text.error());
-    auto read = readProgram(*text, *input.machine);
+    for (const Finding& f : findings())
+        if (f.rank == Rank::Stop) posted->stops.push_back(f);
+    posted->proven = allProven();
+    PostInput input = postInputOf(job(), m_place, operations);
+    if (despiteStops) input.warnings = warningsOf(posted->stops);
+    auto written = composeProgram(input, dialect);
+    if (!written) return tl::unexpected(written.error());
+    auto read = readProgram(written->text, *input.machine, input.words);
     if (!read) return fail("the program cannot be read back: " + read.error().text());
-    m_report = compareProgram(*read, input);
-    return QString::fromStdString(*text);
+    posted->report = compareProgram(*read, input);
+    posted->program = std::move(*written);
+    m_posted = std::move(posted);
+    return QString::fromStdString(m_posted->program.text);
 }
 
 } // namespace gyre

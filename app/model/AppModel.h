@@ -1,7 +1,10 @@
 // The window's view of an open job: the document with its history, results as they arrive, what is selected and shown.
 #pragma once
+#include "base/Inputs.h"
 #include "job/CloserLook.h"
 #include "part/Flank.h"
+#include <QFileSystemWatcher>
+#include <QLockFile>
 #include <QObject>
 #include <QString>
 #include <QStringList>
@@ -51,10 +54,21 @@ public:
     /// Where machines and tools are looked for when there are none beside the job.
     void setShop(const QString& folder) { m_shop = folder; }
     [[nodiscard]] QString shop() const { return m_shop; }
+    /// Who reads part files, away from this process; without one they are read here.
+    void setReader(const AsideReader& reader) { m_reader = reader; }
     /// Machine files beside the job and of the shop; the file as it is to stand in the job.
     [[nodiscard]] std::vector<MachineFile> machines() const;
     Status save();
+    /// In another folder its files are named from there.
     Status saveAs(const QString& file);
+    /// Has something else written the job file since it was opened or saved here?
+    [[nodiscard]] bool changedOnDisk();
+    /// The work is not wanted: what was saved aside goes.
+    void discard();
+    /// Where unsaved work on a job or on a part would lie, when it is newer than what is saved; empty when there is none.
+    [[nodiscard]] static QString lostWork(const QString& file);
+    /// Takes up what lies there.
+    Status recover(const QString& file);
     [[nodiscard]] QString file() const { return m_file; }
     [[nodiscard]] bool edited() const { return m_history && m_savedJob != m_history->shared(); }
     [[nodiscard]] bool hasJob() const { return m_history != nullptr; }
@@ -243,9 +257,23 @@ public:
     void setLocation(std::size_t location);
     void showFinding(const Finding& finding);
 
-    /// Writes the program, reads it back, compares. The text stays for the Send bench.
-    [[nodiscard]] Result<QString> post(Dialect dialect);
-    [[nodiscard]] const ReplayReport& replayReport() const { return m_report; }
+    /// A program with what stands against running it, as it was when it was written.
+    struct Posted {
+        WrittenProgram program;
+        ReplayReport report;
+        std::vector<std::string> operations; ///< ids, as the acts count them
+        std::vector<Finding> stops;
+        bool proven = false; ///< every operation, exactly as it was posted
+    };
+    /// Looks at the input files again, writes the program, reads it back, compares.
+    /// @param despiteStops  the Stops stand at its head
+    [[nodiscard]] Result<QString> post(Dialect dialect, bool despiteStops = false);
+    [[nodiscard]] const Posted* posted() const { return m_posted.get(); } ///< the last one, of this job
+    [[nodiscard]] const ReplayReport& replayReport() const { return m_posted ? m_posted->report : m_noReport; }
+    /// May a program be written over this file?
+    [[nodiscard]] Status mayStore(const QString& file) const;
+    /// Every operation that makes a path is computed and proven as the job stands now.
+    [[nodiscard]] bool allProven() const;
 
 signals:
     void jobChanged();
@@ -275,7 +303,13 @@ private:
     void autosave();
     [[nodiscard]] std::uint64_t keyOf(const QString& operation) const;
 
+    void tookFile(const QString& file); ///< the job's file from now on: watched, and known to other windows
+    void watchInputs();
     QString m_file;
+    std::uint64_t m_onDisk = 0; ///< what is in the file as it was opened or saved; 0: it is not there
+    std::unique_ptr<QLockFile> m_lock;
+    QFileSystemWatcher m_watcher;
+    QTimer m_looked;
     std::unique_ptr<History> m_history;
     std::shared_ptr<const Job> m_savedJob;
     std::unique_ptr<Computer> m_computer;
@@ -293,6 +327,7 @@ private:
     bool m_stale = false, m_computing = false, m_proveNext = false;
     std::uint64_t m_generation = 0;
     QString m_shop;
+    AsideReader m_reader;
     bool m_proposeWhenOpen = false;
     int m_litGroup = -1, m_litMend = -1, m_flankFace = -1;
     FeaturePick m_feature;
@@ -326,7 +361,9 @@ private:
     QTimer m_closerDelay;
     std::unique_ptr<QThread> m_closerThread;
     std::shared_ptr<Progress> m_closerProgress;
-    ReplayReport m_report;
+    std::unique_ptr<Posted> m_posted;
+    ReplayReport m_noReport;
+    FileContents m_contents;
 };
 
 } // namespace gyre

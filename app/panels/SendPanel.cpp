@@ -1,5 +1,6 @@
 #include "panels/SendPanel.h"
 #include "base/File.h"
+#include "job/Sending.h"
 #include "panels/Sentence.h"
 #include <QFileDialog>
 #include <QFileInfo>
@@ -30,6 +31,9 @@ SendPanel::SendPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     });
     sentence->set(tr("Write the route as {}."), {dialect});
     outer->addWidget(sentence);
+    m_words = new Sentence(this);
+    makeWords();
+    outer->addWidget(m_words);
     auto* row = new QHBoxLayout;
     m_write = new QPushButton(tr("Write and read back"), this);
     m_write->setProperty("role", "primary");
@@ -56,67 +60,127 @@ SendPanel::SendPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     m_view->setAccessibleName(tr("Program text"));
     m_view->setPlaceholderText(tr("The program appears here, its line in step with the view."));
     outer->addWidget(m_view, 1);
-    connect(m_view, &QPlainTextEdit::cursorPositionChanged, this, [this] {
-        if (!m_view->hasFocus() || m_lineOf.empty()) return;
-        const int line = m_view->textCursor().blockNumber() + 1;
-        const auto it = std::lower_bound(m_lineOf.begin(), m_lineOf.end(), line);
-        if (it != m_lineOf.end()) m_model.setLocation(static_cast<std::size_t>(it - m_lineOf.begin()));
-    });
+    connect(m_view, &QPlainTextEdit::cursorPositionChanged, this, &SendPanel::followCursor);
     connect(&m_model, &AppModel::locationChanged, this, &SendPanel::followLocation);
     connect(&m_model, &AppModel::jobChanged, this, &SendPanel::outdated);
+    connect(&m_model, &AppModel::computingChanged, this, [this] {
+        if (m_waits && !m_model.computing()) write();
+    });
+}
+
+// What the control wants to read: words of the job, so that they are there again next time.
+void SendPanel::makeWords() {
+    const auto choice = [this](const char* key, const QString& name, std::vector<Word::Option> options, std::function<void(ProgramWords&, const QString&)> set) {
+        auto* w = new Word(Word::Kind::Choice, QString("send.") + key, name, m_words);
+        w->setOptions(std::move(options));
+        connect(w, &Word::changed, this, [this, name, set](const QString&, const QString& value) {
+            m_model.change(tr("change %1 of programs").arg(name.toLower()), [&](Job& j) { set(j.program, value); });
+        });
+        m_program.push_back(w);
+        return w;
+    };
+    std::vector<Word::Option> offsets{{"0", tr("no work offset")}};
+    for (int g = 54; g <= 59; ++g) offsets.push_back({QString::number(g), QString("G%1").arg(g)});
+    auto* units = choice("units", tr("Unit"), {{"mm", tr("millimetres")}, {"in", tr("inches")}}, [](ProgramWords& p, const QString& v) { p.inch = v == "in"; });
+    auto* offset = choice("offset", tr("Work offset"), std::move(offsets), [](ProgramWords& p, const QString& v) { p.offset = v.toInt(); });
+    auto* numbers = choice("numbers", tr("Block numbers"), {{"0", tr("no block numbers")}, {"1", tr("every block numbered")}, {"5", tr("numbers by fives")}, {"10", tr("numbers by tens")}},
+                           [](ProgramWords& p, const QString& v) { p.numberStep = v.toInt(); });
+    auto* rapids = choice("rapids", tr("Rapids"), {{"rapid", tr("as G0")}, {"feed", tr("as straight feed moves at rapid rate")}},
+                          [](ProgramWords& p, const QString& v) { p.rapidsAsFeed = v == "feed"; });
+    auto* dwell = choice("dwell", tr("Dwell"), {{"s", tr("seconds")}, {"ms", tr("milliseconds")}}, [](ProgramWords& p, const QString& v) { p.dwellMs = v == "ms"; });
+    auto* taps = choice("taps", tr("Feed of taps"), {{"minute", tr("per minute")}, {"turn", tr("per turn")}}, [](ProgramWords& p, const QString& v) { p.tapPerTurn = v == "turn"; });
+    m_words->set(tr("In {}, with {}, {}; rapids {}; dwell in {}; taps fed {}."), {units, offset, numbers, rapids, dwell, taps});
+    connect(&m_model, &AppModel::jobChanged, this, &SendPanel::showWords);
+    showWords();
+}
+
+void SendPanel::showWords() {
+    if (!m_model.hasJob()) return;
+    const ProgramWords& p = m_model.job().program;
+    const QStringList values{p.inch ? "in" : "mm", QString::number(p.offset), QString::number(p.numberStep), p.rapidsAsFeed ? "feed" : "rapid", p.dwellMs ? "ms" : "s", p.tapPerTurn ? "turn" : "minute"};
+    for (qsizetype i = 0; i < values.size(); ++i) m_program[static_cast<std::size_t>(i)]->show(values[i], false);
+    m_words->reflow();
 }
 
 void SendPanel::outdated() {
+    m_waits = false;
     if (m_text.isEmpty()) return;
+    m_store->setEnabled(false);
+    if (!m_model.posted()) { // of a job that is not open any more
+        m_text.clear();
+        m_view->clear();
+        m_checks->clear();
+        return;
+    }
     m_checks->setText(tr("The job has changed since this program was written."));
+}
+
+void SendPanel::cannot(const Error& error) {
+    m_checks->setText(tr("<b>Cannot be written:</b> %1").arg(QString::fromStdString(error.text()).toHtmlEscaped()));
     m_store->setEnabled(false);
 }
 
+// Proven first, then written: what is not proven as it stands is not handed out.
 void SendPanel::write() {
-    auto text = m_model.post(m_dialect);
-    if (!text) {
-        m_checks->setText(tr("<b>Cannot be written:</b> %1").arg(QString::fromStdString(text.error().text()).toHtmlEscaped()));
+    if (!m_model.allProven() && !m_waits) {
+        m_waits = true;
         m_store->setEnabled(false);
+        m_checks->setText(tr("Proving first …"));
+        m_model.computeNow(true);
         return;
     }
+    m_waits = false;
+    auto text = m_model.post(m_dialect);
+    if (!text) return cannot(text.error());
     m_text = *text;
     m_view->setPlainText(m_text);
-    const ReplayReport& r = m_model.replayReport();
-    bool unsafe = false, proven = true;
-    for (const Finding& f : m_model.findings()) unsafe = unsafe || f.rank == Rank::Stop;
-    for (const Recipe& o : m_model.job().worked()) proven = proven && m_model.proof(QString::fromStdString(o.id));
+    const AppModel::Posted& posted = *m_model.posted();
+    const ReplayReport& r = posted.report;
     QStringList lines;
-    lines << (r.agrees() ? tr("✓ %1 moves read back and replayed: same motion within the rounding").arg(r.moves)
+    lines << (r.agrees() ? tr("✓ %1 steps read back: the control would do exactly what the job means").arg(r.moves)
                          : tr("<b>✗ The read-back differs:</b> %1").arg(QString::fromStdString(r.differences.front()).toHtmlEscaped()));
     // Programs with tip control carry rotary words instead of directions.
     const double turned = std::max(r.axis, r.rotary);
     lines << tr("· tip within %1 mm, %2 within %3°").arg(r.tip, 0, 'f', 6).arg(r.rotary > r.axis ? tr("rotary axes") : tr("axis")).arg(degrees(turned), 0, 'f', 6);
-    lines << (unsafe   ? tr("<b>✗ There are findings of rank Stop: do not run this program</b>")
-              : proven ? tr("✓ Proven at the machine, no Stop")
-                       : tr("· Not yet proven at the machine"));
+    lines << (!posted.stops.empty() ? tr("<b>✗ %1 findings of rank Stop: do not run this program.</b> The first: %2")
+                                          .arg(posted.stops.size())
+                                          .arg(QString::fromStdString(named(m_model.job(), posted.stops.front())).toHtmlEscaped())
+              : posted.proven       ? tr("✓ Proven at the machine, no Stop")
+                                    : tr("<b>✗ Not proven at the machine</b>"));
     m_checks->setText(lines.join("<br>"));
+    m_store->setText(posted.stops.empty() && posted.proven ? tr("Store as…") : tr("Store despite that…"));
     m_store->setEnabled(r.agrees());
-    m_lineOf.clear();
-    // Moves of the shown operation: the n-th motion line that is not in machine coordinates.
-    if (m_dialect != Dialect::Joints && m_model.result() && m_model.result()->path()) {
-        const std::size_t n = m_model.result()->path()->size();
-        const QStringList all = m_text.split('\n');
-        bool inside = m_dialect == Dialect::CutterData;
-        for (int i = 0; i < all.size() && m_lineOf.size() < n; ++i) {
-            if (all[i].contains("G43.4")) {
-                inside = true;
-                continue;
-            }
-            if (inside && (m_dialect == Dialect::TipControl || all[i].startsWith("GOTO/"))) m_lineOf.push_back(i + 1);
-        }
-    }
     followLocation();
 }
 
+// The act of a line, or the last one before it.
+void SendPanel::followCursor() {
+    const AppModel::Posted* posted = m_model.posted();
+    if (!m_view->hasFocus() || !posted || m_text.isEmpty()) return;
+    const int line = m_view->textCursor().blockNumber() + 1;
+    const auto& acts = posted->program.program.acts;
+    auto it = std::upper_bound(acts.begin(), acts.end(), line, [](int l, const Act& a) { return l < a.line; });
+    if (it == acts.begin()) return;
+    --it;
+    const QString operation = QString::fromStdString(posted->operations[it->operation]);
+    const std::size_t location = it->location;
+    if (m_model.selected() != operation) m_model.select(operation);
+    m_model.setLocation(location);
+}
+
+// The line that brings the tool to the present location of the selected operation.
 void SendPanel::followLocation() {
-    if (m_lineOf.empty() || m_view->hasFocus()) return;
-    const std::size_t i = std::min(m_model.location(), m_lineOf.size() - 1);
-    QTextCursor c(m_view->document()->findBlockByNumber(m_lineOf[i] - 1));
+    const AppModel::Posted* posted = m_model.posted();
+    if (!posted || m_text.isEmpty() || m_view->hasFocus()) return;
+    const auto known = std::find(posted->operations.begin(), posted->operations.end(), m_model.selected().toStdString());
+    if (known == posted->operations.end()) return;
+    const auto place = std::pair(static_cast<std::uint32_t>(known - posted->operations.begin()), static_cast<std::uint32_t>(m_model.location()));
+    const auto& acts = posted->program.program.acts;
+    auto it = std::upper_bound(acts.begin(), acts.end(), place, [](const auto& p, const Act& a) { return p < std::pair(a.operation, a.location); });
+    if (it == acts.begin()) return;
+    --it;
+    while (it != acts.begin() && it->aside && std::prev(it)->operation == it->operation) --it;
+    QTextCursor c(m_view->document()->findBlockByNumber(it->line - 1));
     c.select(QTextCursor::LineUnderCursor);
     m_view->setTextCursor(c);
     m_view->centerCursor();
@@ -126,11 +190,28 @@ void SendPanel::store() {
     const QString name = QFileInfo(m_model.file()).absolutePath() + "/" + QString::fromStdString(m_model.job().name).toLower().replace(' ', '-') +
                          (m_dialect == Dialect::CutterData ? ".cl" : ".nc");
     const QString file = QFileDialog::getSaveFileName(this, tr("Store the program"), name);
-    if (file.isEmpty()) return;
-    if (auto ok = writeFileAtomic(file.toStdString(), m_text.toStdString()); !ok)
-        emit m_model.toldUser(QString::fromStdString(ok.error().text()));
-    else
-        emit m_model.toldUser(tr("Stored %1").arg(file));
+    if (!file.isEmpty()) storeAs(file);
+}
+
+void SendPanel::storeAs(const QString& file) {
+    const AppModel::Posted* posted = m_model.posted();
+    if (!posted) return;
+    const auto tell = [this](const Error& error) { emit m_model.toldUser(QString::fromStdString(error.text())); };
+    if (!posted->stops.empty() || !posted->proven) { // with the Stops at its head
+        const auto text = m_model.post(m_dialect, true);
+        if (!text) {
+            tell(text.error());
+            return cannot(text.error());
+        }
+        m_text = *text;
+        m_view->setPlainText(m_text);
+    } else if (const auto again = m_model.post(m_dialect); !again) { // files may have changed meanwhile
+        tell(again.error());
+        return cannot(again.error());
+    }
+    if (const auto ok = m_model.mayStore(file); !ok) return tell(ok.error());
+    if (const auto ok = writeFileAtomic(file.toStdString(), m_text.toStdString(), true); !ok) return tell(ok.error());
+    emit m_model.toldUser(tr("Stored %1").arg(file));
 }
 
 } // namespace gyre

@@ -329,6 +329,23 @@ void ToolCards::fillSpeeds(const Assembly& a) {
                  .replace("  ", " "),
              {number(K::Number, "speed", tr("Spindle speed"), 100), number(K::Length, "bite", tr("Feed a tooth"), 0.005)});
     m_speeds->addWidget(now);
+    auto* cooled = new Sentence(this);
+    auto* coolant = new Word(K::Choice, "tool.coolant", tr("Coolant"), cooled);
+    coolant->setOptions({{"none", tr("nothing")}, {"flood", tr("flood coolant")}, {"mist", tr("mist")}, {"through", tr("coolant through the tool")}});
+    coolant->show(coolantName(a.coolant), false);
+    connect(
+        coolant, &Word::changed, this,
+        [this](const QString&, const QString& value) {
+            edit(
+                [&](Assembly& t) {
+                    for (int c = 0; c < kCoolants; ++c)
+                        if (value == coolantName(static_cast<Coolant>(c))) t.coolant = static_cast<Coolant>(c);
+                },
+                {});
+        },
+        Qt::QueuedConnection);
+    cooled->set(tr("Cooled by {}."), {coolant});
+    m_speeds->addWidget(cooled);
     for (std::size_t i = 0; i < a.materials.size(); ++i) {
         auto* row = new QWidget(this);
         auto* line = new QHBoxLayout(row);

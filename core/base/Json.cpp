@@ -1,4 +1,5 @@
 #include "base/Json.h"
+#include "base/Text.h"
 #include <cmath>
 #include <fmt/format.h>
 
@@ -74,12 +75,12 @@ JsonView JsonView::at(const char* key, const Json& value) const { return {value,
 
 bool JsonView::has(const char* key) const { return m_value->is_object() && m_value->contains(key); }
 
-void JsonView::allow(std::initializer_list<const char*> keys) const {
+void JsonView::allow(std::initializer_list<const char*> keys, const char* of) const {
     if (!m_value->is_object()) return complain("an object { … } is expected here");
     for (const auto& [name, value] : m_value->items()) {
         bool known = false;
         for (const char* k : keys) known = known || name == k;
-        if (!known) return complain(fmt::format("'{}' is not a word of this format", name.substr(0, 60)));
+        if (!known) return complain(fmt::format("'{}' is not a word of {}", cutText(name, 60), of));
     }
 }
 

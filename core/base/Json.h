@@ -12,6 +12,9 @@ namespace gyre {
 using Json = nlohmann::json;
 using OrderedJson = nlohmann::ordered_json;
 
+/// As text; bytes that are no UTF-8 become U+FFFD instead of ending the program.
+[[nodiscard]] inline std::string textOf(const OrderedJson& json, int indent = -1) { return json.dump(indent, ' ', false, OrderedJson::error_handler_t::replace); }
+
 /// Parses text; a syntax error names line and column.
 [[nodiscard]] Result<Json> parseJson(const std::string& text, const std::string& place);
 
@@ -27,7 +30,7 @@ public:
 
     [[nodiscard]] bool has(const char* key) const;
     /// Complains about keys that are not in the list.
-    void allow(std::initializer_list<const char*> keys) const;
+    void allow(std::initializer_list<const char*> keys, const char* of = "this format") const;
 
     [[nodiscard]] double number(const char* key, double low, double high) const;
     [[nodiscard]] double number(const char* key, double low, double high, double otherwise) const;

@@ -38,16 +38,16 @@ Curve ellipseArc(const Vec3& centre, const Vec3& a, const Vec3& b, double from, 
     if (std::abs(la - lb) < 1e-9 * la && std::abs(a.dot(b)) < 1e-9 * la * lb) // a circle
         return circleArc(centre, a.cross(b).normalized(), centre + std::cos(from) * a + std::sin(from) * b, to - from);
     // Quarter turns, so that no look at a piece misses a bend.
-    Curve whole;
+    CurveChain whole(1e-9 * (la + lb));
     const int n = std::max(1, static_cast<int>(std::ceil(std::abs(to - from) / (0.5 * kPi) - 1e-9)));
     for (int i = 0; i < n; ++i) {
         const auto piece = sampled([&](double t) -> Result<Vec3> {
             const double w = from + (to - from) * (i + t) / n;
             return Vec3(centre + std::cos(w) * a + std::sin(w) * b);
         });
-        if (piece) whole = joined(whole, *piece, 1e-9 * (la + lb));
+        if (piece) whole.add(*piece);
     }
-    return whole;
+    return whole.take();
 }
 
 std::vector<DrawnCurve> chained(std::vector<DrawnCurve> pieces) {

@@ -1,5 +1,6 @@
 // DXF as text: pairs of a group code and a value, read strictly and with bounds.
 #include "base/Units.h"
+#include "base/Text.h"
 #include "drawing/DrawingParts.h"
 #include <charconv>
 #include <cmath>
@@ -70,7 +71,7 @@ struct Entity {
     }
     [[nodiscard]] std::string text(int code, const char* otherwise) const {
         for (const Pair& p : pairs)
-            if (p.code == code) return std::string(p.value.substr(0, 200));
+            if (p.code == code) return cutText(utf8Of(p.value), 200);
         return otherwise;
     }
     [[nodiscard]] Vec3 point(int code) const { return {number(code), number(code + 10), number(code + 20)}; }
@@ -235,14 +236,14 @@ private:
     }
 
     static Curve bulged(const std::vector<std::array<double, 4>>& v, bool closed) {
-        Curve whole;
+        CurveChain whole(1e-9);
         for (std::size_t i = 0; i + (closed ? 0 : 1) < v.size(); ++i) {
             const auto &a = v[i], &b = v[(i + 1) % v.size()];
             const Vec3 p(a[0], a[1], a[2]), q(b[0], b[1], b[2]);
             if ((p - q).norm() < 1e-9) continue;
-            whole = joined(whole, bulgedLine(p, q, Vec3::UnitZ(), std::clamp(a[3], -1e3, 1e3)), 1e-9);
+            whole.add(bulgedLine(p, q, Vec3::UnitZ(), std::clamp(a[3], -1e3, 1e3)));
         }
-        return whole;
+        return whole.take();
     }
 
     Status add(const Entity& e, const Placement& place, int depth) {
@@ -291,6 +292,9 @@ private:
             own.scale(Vec3(e.number(41, 1.0), e.number(42, 1.0), e.number(43, 1.0)));
             own.translate(-block->second.base);
             if (!(std::abs(own.linear().determinant()) > 1e-18)) return {};
+            // Eight levels of a thousand references each would never be through, even where nothing is drawn.
+            m_referred += block->second.entities.size() + 1;
+            if (m_referred > kMostReferred) return fail(fmt::format("line {}: blocks are put into each other over {} times", e.line, kMostReferred), m_place);
             for (const Entity& inner : block->second.entities)
                 if (auto ok = add(inner, own, depth + 1); !ok) return ok;
             return {};
@@ -309,19 +313,22 @@ private:
         if (s.poles.empty()) return pass("SPLINE without poles");
         if (!s.sound()) return pass("damaged SPLINE");
         if (s.poles.size() > 20000) return fail(fmt::format("line {}: a spline has {} poles", e.line, s.poles.size()), m_place);
-        Curve whole;
+        CurveChain whole(1e-6);
         const auto p = static_cast<std::size_t>(s.degree);
         for (std::size_t k = p; k < s.poles.size(); ++k) { // from knot to knot it is one polynomial
             const double a = s.knots[k], b = s.knots[k + 1];
             if (!(b - a > 1e-12)) continue;
             const auto piece = sampled([&](double t) -> Result<Vec3> { return s.at(std::min(a + t * (b - a), b - 1e-13 * (b - a))); }, 1e-6);
-            if (piece) whole = joined(whole, *piece, 1e-6);
+            if (piece) whole.add(*piece);
         }
-        return keep(e, whole, place);
+        return keep(e, whole.take(), place);
     }
 
+    static constexpr std::size_t kMostReferred = 2'000'000;
+    std::size_t m_referred = 0;
+
     Status pass(const std::string& kind) {
-        ++m_drawing.passedOver[kind];
+        ++m_drawing.passedOver[cutText(utf8Of(kind), 40)];
         return {};
     }
 

@@ -1,5 +1,6 @@
 // SVG: paths and simple shapes, with the transforms of their groups. The picture's y runs down, ours up.
 #include "base/Units.h"
+#include "base/Text.h"
 #include "drawing/DrawingParts.h"
 #include <cmath>
 #include <cstring>
@@ -29,7 +30,7 @@ public:
     char letter() { return *m_at++; }
     bool number(double& v) {
         skip();
-        // strtod would also take "inf" and hexadecimal, and minds the locale; a number here is plain.
+        // No "inf", no hexadecimal: a number here is plain.
         const char* p = m_at;
         if (*p == '+' || *p == '-') ++p;
         const char* digits = p;
@@ -49,7 +50,7 @@ public:
                 p = q;
             }
         }
-        v = std::strtod(std::string(m_at, p).c_str(), nullptr);
+        v = numberIn(std::string_view(m_at, p)).value_or(std::nan(""));
         m_at = p;
         return std::isfinite(v) && std::abs(v) < 1e9;
     }
@@ -164,7 +165,7 @@ private:
             const std::string id = node.attribute("id").as_string();
             for (const pugi::xml_node& child : node.children())
                 if (child.type() == pugi::node_element)
-                    if (auto ok = walk(child, place, kind == "g" && !id.empty() ? id.substr(0, 200) : layer, depth + 1); !ok) return ok;
+                    if (auto ok = walk(child, place, kind == "g" && !id.empty() ? cutText(utf8Of(id), 200) : layer, depth + 1); !ok) return ok;
             return {};
         }
         const auto n = [&](const char* name) {
@@ -193,18 +194,19 @@ private:
             ry = std::clamp(ry, 0.0, 0.5 * std::max(0.0, h));
             if (!(w > 0.0 && h > 0.0)) return {};
             if (rx <= 0.0) return keep(straightLines({{x, y, 0}, {x + w, y, 0}, {x + w, y + h, 0}, {x, y + h, 0}}, true), place, layer);
-            Curve whole;
+            CurveChain whole(1e-9);
             const std::pair<Vec2, Vec2> corners[] = {
                 {{x + w - rx, y + ry}, {0, -1}}, {{x + w - rx, y + h - ry}, {1, 0}}, {{x + rx, y + h - ry}, {0, 1}}, {{x + rx, y + ry}, {-1, 0}}};
             for (const auto& [centre, first] : corners) {
                 const Vec3 a(first.x() * rx, first.y() * ry, 0), b(-first.y() * rx, first.x() * ry, 0);
                 const Curve arc = ellipseArc(lifted(centre), a, b, 0.0, 0.5 * kPi);
-                whole = joined(whole, arc, 1e-9);
+                whole.add(arc);
             }
-            if (!whole.closed()) whole = joined(whole, straightLines({whole.end(), whole.start()}), 1e-9);
-            return keep(whole, place, layer);
+            Curve round = whole.take();
+            if (!round.closed()) round = joined(round, straightLines({round.end(), round.start()}), 1e-9);
+            return keep(round, place, layer);
         }
-        ++m_drawing.passedOver[kind.substr(0, 40)];
+        ++m_drawing.passedOver[cutText(utf8Of(kind), 40)];
         return {};
     }
 
@@ -235,16 +237,12 @@ private:
     Status path(const char* d, const Placement& place, const std::string& layer) {
         Scanner s(d);
         Vec2 at = Vec2::Zero(), start = at, control = at;
-        Curve whole;
+        CurveChain whole(1e-9); // closing is for Z and for the last point alone; on the way a path may pass its own start
         char command = 0, last = 0;
         std::size_t steps = 0;
-        const auto flush = [&]() -> Status {
-            const Status ok = keep(whole, place, layer);
-            whole = {};
-            return ok;
-        };
+        const auto flush = [&] { return keep(whole.take(), place, layer); };
         const auto lineTo = [&](const Vec2& to) {
-            if ((to - at).norm() > 1e-12) whole = append(whole, straightLines({lifted(at), lifted(to)}));
+            if ((to - at).norm() > 1e-12) whole.add(straightLines({lifted(at), lifted(to)}));
             at = to;
         };
         const auto cubicTo = [&](const Vec2& c1, const Vec2& c2, const Vec2& to) {
@@ -253,7 +251,7 @@ private:
                 const double u = 1 - t;
                 return lifted(u * u * u * from + 3 * u * u * t * c1 + 3 * u * t * t * c2 + t * t * t * to);
             });
-            if (piece) whole = append(whole, *piece);
+            if (piece) whole.add(*piece);
             control = c2;
             at = to;
         };
@@ -334,19 +332,11 @@ private:
         return flush();
     }
 
-    static Curve append(const Curve& whole, const Curve& piece) {
-        // Closing is for Z and for the last point alone; on the way a path may pass its own start.
-        if (whole.pieces() == 0 || !whole.closed()) return joined(whole, piece, 1e-9);
-        std::vector<CurveKnot> k = whole.knots();
-        k.push_back(k.front());
-        return joined(Curve(std::move(k), false), piece, 1e-9);
-    }
-
     // From end points to centre, as the standard has it (SVG 1.1, F.6.5).
-    static void arcTo(Curve& whole, Vec2& at, double rx, double ry, double turn, bool large, bool sweep, const Vec2& to) {
+    static void arcTo(CurveChain& whole, Vec2& at, double rx, double ry, double turn, bool large, bool sweep, const Vec2& to) {
         if ((to - at).norm() < 1e-12) return;
         if (!(rx > 1e-12 && ry > 1e-12)) {
-            whole = append(whole, straightLines({lifted(at), lifted(to)}));
+            whole.add(straightLines({lifted(at), lifted(to)}));
             at = to;
             return;
         }
@@ -367,7 +357,7 @@ private:
         if (sweep && by < 0.0) by += 2.0 * kPi;
         if (!sweep && by > 0.0) by -= 2.0 * kPi;
         const Vec2 centre = r * c + 0.5 * (at + to), a = r * Vec2(rx, 0), b = r * Vec2(0, ry);
-        whole = append(whole, ellipseArc(lifted(centre), lifted(a), lifted(b), from, from + by));
+        whole.add(ellipseArc(lifted(centre), lifted(a), lifted(b), from, from + by));
         at = to;
     }
 

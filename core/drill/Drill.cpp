@@ -231,7 +231,7 @@ DrillResult drillHoles(const std::vector<Hole>& holes, const DrillSpec& spec, co
         double now = -spec.above;
         for (const Stroke& s : strokes(spec.cycle, spec.above, depth.tip, spec.peck)) {
             // Quick strokes stay within the hole: no free motion, but part of cutting it.
-            to(s.depth, !s.rapid ? Motion::Cut : s.depth < now ? Motion::Retract : Motion::Plunge, s.rapid ? 0.0 : rate);
+            to(s.depth, !s.rapid ? Motion::Cut : s.depth < now ? Motion::Retract : Motion::Plunge, s.rapid ? static_cast<double>(kRapidFeed) : rate);
             now = s.depth;
         }
         out.passes.push_back(std::move(pass));

@@ -31,6 +31,8 @@ struct FollowResult {
     std::size_t perLine = 0;
     double over = 0.0, under = 0.0; ///< of walls: most that is taken too much, most that stays, mm
     std::vector<Strip> strips;      ///< of broken edges
+    std::vector<int> ownFaces;      ///< of walls: those that are made, and how far they may be off
+    double ownTolerance = 0.0;
     std::string what, how;          ///< facts of the stages Target and Pattern
     double steepest = 0.0;          ///< °/mm
     double length = 0.0;            ///< of all cutting, mm

@@ -235,28 +235,43 @@ Curve bulgedLine(const Vec3& from, const Vec3& to, const Vec3& normal, double bu
     return circleArc(centre, normal, from, 4.0 * std::atan(bulge));
 }
 
-Curve joined(const Curve& a, const Curve& b, double tolerance) {
-    if (a.pieces() == 0) return b;
-    if (b.pieces() == 0) return a;
-    std::vector<CurveKnot> k = a.knots();
-    const auto& more = b.knots();
-    std::size_t first = 0;
-    if ((k.back().point - more.front().point).norm() <= tolerance) {
-        k.back().after = more.front().after;
-        first = 1;
-    } else {
-        const Vec3 d = (more.front().point - k.back().point).normalized();
-        k.back().after = d;
-        k.push_back({more.front().point, d, more.front().after});
-        first = 1;
+void CurveChain::add(const Curve& piece) {
+    if (piece.pieces() == 0) return;
+    const auto& more = piece.knots();
+    auto first = more.begin();
+    if (!m_knots.empty()) {
+        CurveKnot& last = m_knots.back();
+        if ((last.point - first->point).norm() <= m_tolerance) {
+            last.after = first->after;
+        } else {
+            const Vec3 d = (first->point - last.point).normalized();
+            last.after = d;
+            m_knots.push_back({first->point, d, first->after});
+        }
+        ++first;
     }
-    k.insert(k.end(), more.begin() + static_cast<std::ptrdiff_t>(first), more.end());
-    const bool closes = (k.back().point - k.front().point).norm() <= tolerance && k.size() > 2;
+    m_knots.insert(m_knots.end(), first, more.end());
+    if (piece.closed()) m_knots.push_back(more.front()); // all of it, back to where it began
+}
+
+Curve CurveChain::take() {
+    std::vector<CurveKnot> k = std::move(m_knots);
+    m_knots.clear();
+    const bool closes = k.size() > 2 && (k.back().point - k.front().point).norm() <= m_tolerance;
     if (closes) {
         k.front().before = k.back().before;
         k.pop_back();
     }
     return {std::move(k), closes};
+}
+
+Curve joined(const Curve& a, const Curve& b, double tolerance) {
+    if (a.pieces() == 0) return b;
+    if (b.pieces() == 0) return a;
+    CurveChain chain(tolerance);
+    chain.add(a);
+    chain.add(b);
+    return chain.take();
 }
 
 namespace {
@@ -334,13 +349,13 @@ Result<Curve> sampled(const CurveFunction& f, double tolerance) {
 
 Result<Curve> sampledAlong(const Curve& source, const AlongCurve& f, double tolerance) {
     if (source.pieces() == 0) return fail("the curve has no length");
-    Curve whole;
+    CurveChain whole(1e-6);
     for (std::size_t i = 0; i < source.pieces(); ++i) {
         auto piece = sampled([&](double t) { return f({i, t}); }, tolerance);
         if (!piece) return piece;
-        whole = joined(whole, *piece, 1e-6);
+        whole.add(*piece);
     }
-    return whole;
+    return whole.take();
 }
 
 Result<Curve> middleOf(const Curve& a, const Curve& second) {

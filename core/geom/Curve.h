@@ -73,6 +73,22 @@ private:
 /// @param growth by how much the pitch, as rise over the whole angle, is larger at the end than at the start; it grows evenly
 [[nodiscard]] Curve helix(const Vec3& centre, const Vec3& axis, const Vec3& from, double angle, double rise, double growth = 0.0);
 
+/// Puts pieces one behind the other, each in its own time: what joined() does over and over, but it may pass its own start on the way and closes
+/// at the end alone.
+class CurveChain {
+public:
+    explicit CurveChain(double tolerance) : m_tolerance(tolerance) {}
+    /// Ends that lie together to the tolerance become one knot, others are joined by a straight line.
+    void add(const Curve& piece);
+    [[nodiscard]] bool empty() const { return m_knots.empty(); }
+    /// The whole, closed when it ends where it begins. The chain is empty then.
+    [[nodiscard]] Curve take();
+
+private:
+    double m_tolerance;
+    std::vector<CurveKnot> m_knots;
+};
+
 /// One behind the other; ends that lie together to `tolerance` become one knot, others are joined by a straight line.
 [[nodiscard]] Curve joined(const Curve& a, const Curve& b, double tolerance = 1e-4);
 

@@ -1,21 +1,12 @@
 #include "guard/Guard.h"
+#include "tool/Depth.h"
 
 namespace gyre {
 namespace {
 
-// The same shape, a little smaller all around. Nothing is left of a piece thinner than that.
-std::optional<RoundedFrustum> shrunk(RoundedFrustum f, double by) {
-    const double ball = std::min(f.round, by);
-    f.round -= ball;
-    by -= ball;
-    if (by <= 0.0) return f;
-    f.r0 -= by;
-    f.r1 -= by;
-    f.z0 += by;
-    f.z1 -= by;
-    if (f.r0 < 0.0 || f.r1 < 0.0 || f.z1 < f.z0) return std::nullopt;
-    return f;
-}
+constexpr double kResolution = 0.01; // mm: ways are not divided further
+constexpr double kEndEvery = 0.5;    // mm: the cutting end is looked at so often
+constexpr double kTouch = 1e-7;      // mm: nearer than this is met; bodies without a rounding that overlap are 0 apart, no less
 
 ConvexBody placed(const RoundedFrustum& f, const AxisPose& pose) {
     ConvexBody b = ConvexBody::turned(f);
@@ -37,6 +28,7 @@ bool farFrom(const Box& box, const RoundedFrustum& piece, const AxisPose& pose, 
 Guard::Guard(const Assembly& assembly, const Scene& scene, const GuardSpec& spec, double pathTolerance)
     : m_scene(&scene), m_spec(spec), m_assembly(assembly), m_sink(spec.gougeTolerance + pathTolerance) {
     double allowance = 0.0;
+    m_ownEnds.resize(scene.size());
     for (const auto& o : scene) {
         Extent& e = m_extents.emplace_back();
         e.whole = o.tree.bounds();
@@ -48,15 +40,22 @@ Guard::Guard(const Assembly& assembly, const Scene& scene, const GuardSpec& spec
         s.clearance.push_back(clearance);
         s.zones.push_back(z);
     };
+    const std::size_t cuttingPieces = cuttingZone(assembly.cutter).size();
     for (const Piece& p : piecesOf(assembly)) {
         m_reach = std::max({m_reach, std::hypot(p.shape.radius(), p.shape.high()), std::hypot(p.shape.radius(), p.shape.low())});
         const double clearance = p.zone == Zone::Holder ? spec.holderClearance : spec.shankClearance;
         add(m_others, p.shape, p.zone, clearance);
         add(m_free, p.shape, p.zone, clearance);
+        add(m_byZone[static_cast<std::size_t>(p.zone)], p.shape, p.zone, clearance);
         if (p.zone == Zone::Cutter) {
-            m_cutter.push_back(p.shape);
+            const bool last = m_cutter.size() + 1 == cuttingPieces;
             // The triangles may stand out of the true surface by the allowance, which hit() adds to every clearance again.
-            if (const auto s = shrunk(p.shape, m_sink + 2.0 * allowance)) add(m_cuttingEnd, *s, p.zone, 0.0);
+            if (const auto s = thinned(p.shape, m_sink + 2.0 * allowance, m_cutter.empty(), last)) add(m_cuttingEnd, *s, p.zone, kTouch);
+            for (std::size_t i = 0; i < scene.size(); ++i)
+                if (scene[i].own)
+                    if (const auto s = thinned(p.shape, std::max(spec.gougeTolerance, scene[i].ownTolerance) + pathTolerance + 2.0 * allowance, m_cutter.empty(), last))
+                        add(m_ownEnds[i], *s, p.zone, kTouch);
+            m_cutter.push_back(p.shape);
         } else {
             add(m_cutting, p.shape, p.zone, clearance);
             (p.zone == Zone::Shank ? m_shank : m_holder).push_back(p.shape);
@@ -109,9 +108,14 @@ std::optional<Hit> Guard::bodyHit(const AxisPose& pose, Contact contact, double 
 std::optional<Hit> Guard::endHit(const AxisPose& pose, HitHints& hints) const {
     for (std::size_t i = 0; i < m_scene->size(); ++i) {
         const Obstacle& o = (*m_scene)[i];
-        if (o.kind == ObstacleKind::Part && looksAt(o) && hitOf(i, o.cutTree(), m_cuttingEnd, pose, 0.0, &hints.end[i])) return Hit{Zone::Cutter, i};
+        if (o.kind == ObstacleKind::Part && looksAt(o) && endEnters(i, pose, &hints.end[i])) return Hit{Zone::Cutter, i};
     }
     return std::nullopt;
+}
+
+bool Guard::endEnters(std::size_t obstacle, const AxisPose& pose, std::uint32_t* hint) const {
+    const Obstacle& o = (*m_scene)[obstacle];
+    return hitOf(obstacle, o.cutTree(), m_cuttingEnd, pose, 0.0, hint) || (o.own && hitOf(obstacle, *o.own, m_ownEnds[obstacle], pose, 0.0, nullptr));
 }
 
 std::optional<Hit> Guard::hit(const AxisPose& pose, Contact contact, double grow) const {
@@ -129,8 +133,7 @@ std::optional<Hit> Guard::sweep(const AxisPose& a, const AxisPose& b, Contact co
 std::optional<Hit> Guard::sweepWith(const AxisPose& a, const AxisPose& b, Contact contact, HitHints& hints) const {
     if (const auto h = certain(a, b, contact, hints)) return h;
     if (contact == Contact::Free) return std::nullopt;
-    constexpr double kEvery = 0.5;
-    const int n = std::max(1, static_cast<int>(std::ceil((b.tip - a.tip).norm() / kEvery)));
+    const int n = std::max(1, static_cast<int>(std::ceil((b.tip - a.tip).norm() / kEndEvery)));
     for (int i = 1; i <= n; ++i) {
         const double t = static_cast<double>(i) / n;
         if (const auto h = endHit({(1.0 - t) * a.tip + t * b.tip, slerp(a.axis, b.axis, t)}, hints)) return h;
@@ -138,8 +141,38 @@ std::optional<Hit> Guard::sweepWith(const AxisPose& a, const AxisPose& b, Contac
     return std::nullopt;
 }
 
+std::vector<Hit> Guard::sweepAll(const AxisPose& a, const AxisPose& b, Contact contact, HitHints* hints) const {
+    std::vector<Hit> out;
+    if (!sweep(a, b, contact, hints)) return out;
+    for (std::size_t i = 0; i < m_scene->size(); ++i) {
+        const Obstacle& o = (*m_scene)[i];
+        if (!looksAt(o)) continue;
+        const bool cuts = o.kind == ObstacleKind::Part && contact == Contact::Cutting;
+        bool end = false;
+        if (cuts) {
+            const int n = std::max(1, static_cast<int>(std::ceil((b.tip - a.tip).norm() / kEndEvery)));
+            for (int k = 1; k <= n && !end; ++k) {
+                const double t = static_cast<double>(k) / n;
+                end = endEnters(i, {(1.0 - t) * a.tip + t * b.tip, slerp(a.axis, b.axis, t)}, nullptr);
+            }
+        }
+        for (const Zone zone : {Zone::Cutter, Zone::Shank, Zone::Holder})
+            if (zone == Zone::Cutter && cuts ? end : certainOf(i, m_byZone[static_cast<std::size_t>(zone)], a, b)) out.push_back({zone, i});
+    }
+    return out;
+}
+
+// As certain(), for one body and some pieces.
+bool Guard::certainOf(std::size_t obstacle, const Set& set, const AxisPose& a, const AxisPose& b) const {
+    const double way = (b.tip - a.tip).norm() + angleBetween(a.axis, b.axis) * m_reach;
+    const AxisPose middle{0.5 * (a.tip + b.tip), slerp(a.axis, b.axis, 0.5)};
+    const MeshTree& tree = (*m_scene)[obstacle].tree;
+    if (set.pieces.empty() || !hitOf(obstacle, tree, set, middle, 0.5 * way, nullptr)) return false;
+    if (way < kResolution || hitOf(obstacle, tree, set, middle, 0.0, nullptr)) return true;
+    return certainOf(obstacle, set, a, middle) || certainOf(obstacle, set, middle, b);
+}
+
 std::optional<Hit> Guard::certain(const AxisPose& a, const AxisPose& b, Contact contact, HitHints& hints) const {
-    constexpr double kResolution = 0.01;
     const double way = (b.tip - a.tip).norm() + angleBetween(a.axis, b.axis) * m_reach;
     const AxisPose middle{0.5 * (a.tip + b.tip), slerp(a.axis, b.axis, 0.5)};
     const auto grown = bodyHit(middle, contact, 0.5 * way, hints);
@@ -182,8 +215,43 @@ ZoneClearance Guard::clearance(const AxisPose& pose, double limit, ClearanceHint
     return out;
 }
 
+double Guard::clearanceOf(Zone zone, std::size_t obstacle, const AxisPose& pose, double limit) const {
+    return distanceTo(obstacle, zone == Zone::Cutter ? m_cutter : zone == Zone::Shank ? m_shank : m_holder, pose, limit, nullptr);
+}
+
+bool Guard::meets(const MeshTree& tree, const AxisPose& pose, double by) const {
+    const std::vector<RoundedFrustum> end = by > 0.0 ? thinnedEnd(m_cutter, by) : m_cutter;
+    const std::vector<double> touching(end.size(), kTouch);
+    return !end.empty() && tree.anyWithin(pose, end.data(), touching.data(), end.size());
+}
+
+// The largest amount by which the cutter can be made smaller and still meets the body.
+double Guard::deepest(const MeshTree& tree, const AxisPose& pose) const {
+    if (!meets(tree, pose, 0.0)) return 0.0;
+    double in = 0.0, out = 0.0;
+    for (const RoundedFrustum& f : m_cutter) out = std::max(out, f.radius());
+    while (out - in > std::max(1e-5, 5e-4 * in)) (meets(tree, pose, 0.5 * (in + out)) ? in : out) = 0.5 * (in + out);
+    return 0.5 * (in + out);
+}
+
+bool Guard::overcuts(const AxisPose& pose, std::size_t obstacle) const {
+    const Obstacle& o = (*m_scene)[obstacle];
+    return meets(o.cutTree(), pose, m_sink) || (o.own && meets(*o.own, pose, m_sink + std::max(0.0, o.ownTolerance - m_spec.gougeTolerance)));
+}
+
 double Guard::gouge(const AxisPose& pose, std::size_t obstacle) const {
-    return std::max(0.0, -(*m_scene)[obstacle].cutTree().distance(pose, m_cutter.data(), m_cutter.size(), 1.0));
+    const Obstacle& o = (*m_scene)[obstacle];
+    double depth = deepest(o.cutTree(), pose);
+    if (o.own) depth = std::max(depth, deepest(*o.own, pose));
+    for (const ConvexBody& body : o.pieces)
+        for (const RoundedFrustum& piece : m_cutter)
+            if (const double d = convexDistance(body, placed(piece, pose)).value; d < 0.0) depth = std::max(depth, -d);
+    // Sunk in as deep as it is wide: the sides are no measure any more.
+    if (depth > 0.45 * m_assembly.cutter.diameter) {
+        const RoundedFrustum tip{0.0, 0.0, 0.0, 0.0, 0.0};
+        depth = std::max(depth, o.cutTree().distance(pose, &tip, 1, 1000.0));
+    }
+    return depth;
 }
 
 std::optional<double> Guard::escape(const AxisPose& pose, double limit, bool holderOnly) const {
@@ -210,6 +278,17 @@ std::optional<double> Guard::escape(const AxisPose& pose, double limit, bool hol
                 more = std::max(more, axialEscape(set.pieces[k], t, clearance[k]));
                 return true;
             });
+            if (!holderOnly && o.kind == ObstacleKind::Part) {
+                const auto offTree = [&](const MeshTree& tree, const Set& end) {
+                    const std::vector<double> off(end.pieces.size(), o.allowance + kTouch);
+                    tree.forEachWithin(here, end.pieces.data(), off.data(), end.pieces.size(), [&](const auto& t, std::uint32_t, std::size_t k) {
+                        more = std::max(more, axialEscape(end.pieces[k], t, off[k]));
+                        return true;
+                    });
+                };
+                offTree(o.cutTree(), m_cuttingEnd);
+                if (o.own) offTree(*o.own, m_ownEnds[n]);
+            }
             for (std::size_t k = 0; k < set.pieces.size(); ++k)
                 for (std::size_t b = 0; b < o.pieces.size(); ++b) {
                     if (farFrom(m_extents[n].pieces[b], set.pieces[k], here, set.clearance[k])) continue;

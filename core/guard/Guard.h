@@ -6,6 +6,7 @@
 #include "geom/MeshTree.h"
 #include "path/Pass.h"
 #include "tool/Assembly.h"
+#include <array>
 #include <memory>
 #include <optional>
 
@@ -21,6 +22,8 @@ struct Obstacle {
     std::vector<ConvexBody> pieces;
     double allowance = 0.0;                      ///< how far its triangles may lie from the true surface, mm
     std::shared_ptr<const MeshTree> forCutter{}; ///< what the cutting end must not enter, where that is less than all: not the walls of the holes it makes
+    std::shared_ptr<const MeshTree> own{};       ///< faces that the operation makes, with a tolerance of their own; not in `forCutter`
+    double ownTolerance = 0.0;                   ///< how deep the cutter may enter those, mm
     [[nodiscard]] const MeshTree& cutTree() const { return forCutter ? *forCutter : tree; }
 };
 
@@ -42,6 +45,7 @@ struct GuardSpec {
 struct Hit {
     Zone zone;
     std::size_t obstacle;
+    bool operator==(const Hit&) const = default;
 };
 
 /// What may be touched: while cutting the cutter touches the part; in free motion nothing comes near anything.
@@ -75,12 +79,19 @@ public:
     /// slides along the part and so is always near it, is looked at against the part every 0.5 mm instead.
     /// @param hints  only make it quicker
     [[nodiscard]] std::optional<Hit> sweep(const AxisPose& a, const AxisPose& b, Contact contact, HitHints* hints = nullptr) const;
+    /// The same, but every zone with every body that it comes too near to: none hides another.
+    [[nodiscard]] std::vector<Hit> sweepAll(const AxisPose& a, const AxisPose& b, Contact contact, HitHints* hints = nullptr) const;
     [[nodiscard]] HitHints hints() const { return {std::vector<std::uint32_t>(m_scene->size(), UINT32_MAX), std::vector<std::uint32_t>(m_scene->size(), UINT32_MAX)}; }
     /// @param hints  only make it quicker; start with empty ones
     [[nodiscard]] ZoneClearance clearance(const AxisPose& pose, double limit, ClearanceHints* hints = nullptr) const;
-    /// How deep the cutter enters an obstacle, mm; 0 when it does not. At most the ball's or corner's radius.
+    /// Does the cutter enter its triangles deeper than it may there?
+    [[nodiscard]] bool overcuts(const AxisPose& pose, std::size_t obstacle) const;
+    /// Of one zone from one obstacle, mm; never more than `limit`.
+    [[nodiscard]] double clearanceOf(Zone zone, std::size_t obstacle, const AxisPose& pose, double limit) const;
+    /// How deep the cutter enters an obstacle, mm; 0 when it does not. From the cutter's surface to the point furthest in; where the cutter has sunk in
+    /// over its radius, what the tip is away from the surface.
     [[nodiscard]] double gouge(const AxisPose& pose, std::size_t obstacle) const;
-    /// Least lift along the axis after which nothing is too near; nullopt above `limit`.
+    /// Least lift along the axis after which nothing is too near and the cutter enters nothing; nullopt above `limit`.
     [[nodiscard]] std::optional<double> lift(const AxisPose& pose, double limit) const;
     /// Least extra stick-out that frees the holder; nullopt above `limit`.
     [[nodiscard]] std::optional<double> extraStickOut(const AxisPose& pose, double limit) const;
@@ -104,6 +115,10 @@ private:
     [[nodiscard]] std::optional<Hit> certain(const AxisPose& a, const AxisPose& b, Contact contact, HitHints& hints) const;
     [[nodiscard]] std::optional<Hit> bodyHit(const AxisPose& pose, Contact contact, double grow, HitHints& hints) const;
     [[nodiscard]] std::optional<Hit> endHit(const AxisPose& pose, HitHints& hints) const;
+    [[nodiscard]] bool meets(const MeshTree& tree, const AxisPose& pose, double by) const; ///< the cutter, smaller by that much all around
+    [[nodiscard]] double deepest(const MeshTree& tree, const AxisPose& pose) const;
+    [[nodiscard]] bool endEnters(std::size_t obstacle, const AxisPose& pose, std::uint32_t* hint) const;
+    [[nodiscard]] bool certainOf(std::size_t obstacle, const Set& set, const AxisPose& a, const AxisPose& b) const;
     [[nodiscard]] std::optional<Zone> hitOf(std::size_t obstacle, const MeshTree& tree, const Set& set, const AxisPose& pose, double grow, std::uint32_t* hint) const;
     [[nodiscard]] double distanceTo(std::size_t obstacle, const std::vector<RoundedFrustum>& pieces, const AxisPose& pose, double limit, std::uint32_t* hint) const;
     [[nodiscard]] std::optional<double> escape(const AxisPose& pose, double limit, bool holderOnly) const;
@@ -113,6 +128,8 @@ private:
     GuardSpec m_spec;
     Assembly m_assembly;
     Set m_cutting, m_cuttingEnd, m_free, m_others;
+    std::array<Set, 3> m_byZone;
+    std::vector<Set> m_ownEnds; ///< by obstacle: the cutting end against faces with a tolerance of their own
     std::vector<RoundedFrustum> m_shank, m_holder, m_cutter;
     double m_reach = 0.0; ///< furthest point of the assembly from the tip
     double m_sink = 0.0;  ///< how deep the cutter may sit in the part

@@ -12,8 +12,10 @@ constexpr double kFurthestLift = 300.0;
 
 AxisPose poseOf(const Pass& p, std::size_t i) { return {p.path.tip[i], p.path.axis[i]}; }
 
-// Per location: what is hit at it or on the way to it.
-bool findHits(const Guard& guard, const std::vector<Pass>& passes, std::vector<std::vector<std::optional<Hit>>>& hits, const Progress* progress) {
+/// By pass and location: all that is hit at it or on the way to it.
+using HitTable = std::vector<std::vector<std::vector<Hit>>>;
+
+bool findHits(const Guard& guard, const std::vector<Pass>& passes, HitTable& hits, const Progress* progress) {
     hits.assign(passes.size(), {});
     return parallelFor(
                passes.size(), 1,
@@ -24,39 +26,35 @@ bool findHits(const Guard& guard, const std::vector<Pass>& passes, std::vector<s
                    HitHints hints = guard.hints();
                    for (std::size_t i = 0; i < pass.path.size(); ++i) {
                        if (progress && progress->cancelled()) return;
-                       if (i == 0)
-                           mine[i] = guard.hit(poseOf(pass, 0), Contact::Cutting);
-                       else
-                           mine[i] = guard.sweep(poseOf(pass, i - 1), poseOf(pass, i), Contact::Cutting, &hints);
+                       mine[i] = guard.sweepAll(poseOf(pass, i > 0 ? i - 1 : 0), poseOf(pass, i), Contact::Cutting, &hints);
                    }
                },
                progress) &&
            !(progress && progress->cancelled());
 }
 
-std::vector<Hazard> hazardsOf(const Guard& guard, const std::vector<Pass>& passes, const std::vector<std::vector<std::optional<Hit>>>& hits) {
+std::vector<Hazard> hazardsOf(const Guard& guard, const std::vector<Pass>& passes, const HitTable& hits) {
     std::vector<Hazard> hazards;
-    for (std::size_t p = 0; p < passes.size(); ++p)
-        for (std::size_t i = 0; i < hits[p].size(); ++i) {
-            const auto& h = hits[p][i];
-            if (!h) continue;
-            if (!hazards.empty() && hazards.back().pass == p && hazards.back().last + 1 == i && hazards.back().zone == h->zone && hazards.back().obstacle == h->obstacle)
-                hazards.back().last = i;
-            else
-                hazards.push_back({p, i, i, h->zone, h->obstacle, 1e9, i});
-        }
+    for (std::size_t p = 0; p < passes.size(); ++p) {
+        std::map<std::pair<int, std::size_t>, std::size_t> open; // by zone and body: the stretch that reaches up to the location before
+        for (std::size_t i = 0; i < hits[p].size(); ++i)
+            for (const Hit& h : hits[p][i]) {
+                const auto [it, fresh] = open.try_emplace({static_cast<int>(h.zone), h.obstacle}, hazards.size());
+                if (!fresh && hazards[it->second].last + 1 == i) {
+                    hazards[it->second].last = i;
+                } else {
+                    it->second = hazards.size();
+                    hazards.push_back({p, i, i, h.zone, h.obstacle, 1e9, i});
+                }
+            }
+    }
     parallelFor(hazards.size(), 1, [&](std::size_t k) {
         Hazard& h = hazards[k];
         const double wanted = 1.0 + std::max(guard.spec().shankClearance, guard.spec().holderClearance);
         for (std::size_t i = h.first; i <= h.last; ++i) {
             const AxisPose pose = poseOf(passes[h.pass], i);
-            double c = 0.0;
-            if (h.zone == Zone::Cutter)
-                c = -guard.gouge(pose, h.obstacle);
-            else {
-                const ZoneClearance z = guard.clearance(pose, wanted);
-                c = h.zone == Zone::Shank ? z.shank : z.holder;
-            }
+            const double deep = h.zone == Zone::Cutter ? guard.gouge(pose, h.obstacle) : 0.0;
+            const double c = deep > 0.0 ? -deep : h.zone == Zone::Cutter ? 0.0 : guard.clearanceOf(h.zone, h.obstacle, pose, wanted);
             if (c < h.least) {
                 h.least = c;
                 h.worst = i;
@@ -111,7 +109,7 @@ std::optional<double> neededStickOut(const Guard& guard, const std::vector<Pass>
     return wanted;
 }
 
-void liftPasses(const Guard& guard, std::vector<Pass>& passes, const std::vector<std::vector<std::optional<Hit>>>& hits, GuardResult& out) {
+void liftPasses(const Guard& guard, std::vector<Pass>& passes, const HitTable& hits, GuardResult& out) {
     std::vector<std::size_t> lifted(passes.size(), 0);
     std::vector<double> most(passes.size(), 0.0);
     parallelFor(passes.size(), 1, [&](std::size_t p) {
@@ -120,8 +118,8 @@ void liftPasses(const Guard& guard, std::vector<Pass>& passes, const std::vector
         const std::size_t n = pass.path.size();
         std::vector<double> up(n, 0.0);
         for (std::size_t i = 0; i < n; ++i) {
-            const bool near = hits[p][i] || (i + 1 < n && hits[p][i + 1]);
-            if (near && !(hits[p][i] && hits[p][i]->zone == Zone::Cutter)) up[i] = guard.lift(poseOf(pass, i), kFurthestLift).value_or(0.0);
+            const bool near = !hits[p][i].empty() || (i + 1 < n && !hits[p][i + 1].empty());
+            if (near) up[i] = guard.lift(poseOf(pass, i), kFurthestLift).value_or(0.0);
             if (near && up[i] > 0.0) up[i] += 0.02;
         }
         // Neighbours rise with it at no more than 45°, so that the way stays smooth.
@@ -154,11 +152,11 @@ void liftPasses(const Guard& guard, std::vector<Pass>& passes, const std::vector
     f.amount = highest;
     f.row = *rows.begin();
     f.text = fmt::format("{} locations were lifted by up to {:.2f} mm, {}: the surface is not cut there", out.lifted, highest, rowsText(rows));
-    f.reason = "shank or holder would have come too near";
+    f.reason = "the cutter would have entered what lies beside, or shank or holder come too near";
     out.findings.push_back(f);
 }
 
-void dropStretches(std::vector<Pass>& passes, const std::vector<std::vector<std::optional<Hit>>>& hits, GuardResult& out) {
+void dropStretches(std::vector<Pass>& passes, const HitTable& hits, GuardResult& out) {
     std::vector<Pass> kept;
     std::set<int> rows;
     bool cutter = false, body = false; // what was in the way
@@ -168,8 +166,8 @@ void dropStretches(std::vector<Pass>& passes, const std::vector<std::vector<std:
         std::vector<char> bad(n, 0);
         bool any = false;
         for (std::size_t i = 0; i < n; ++i)
-            if (hits[p][i]) {
-                (hits[p][i]->zone == Zone::Cutter ? cutter : body) = true;
+            if (!hits[p][i].empty()) {
+                for (const Hit& h : hits[p][i]) (h.zone == Zone::Cutter ? cutter : body) = true;
                 bad[i] = 1;
                 if (i > 0) bad[i - 1] = 1;
                 any = true;
@@ -269,12 +267,12 @@ void report(const Guard& guard, const std::vector<Pass>& passes, GuardResult& ou
 Result<GuardResult> guardPasses(const Guard& guard, std::vector<Pass> passes, Progress& progress) {
     GuardResult out;
     progress.report(0.0, "Guarding shank and holder");
-    std::vector<std::vector<std::optional<Hit>>> hits;
+    HitTable hits;
     if (!findHits(guard, passes, hits, &progress)) return cancelledError();
     const auto anyHit = [&] {
         for (const auto& h : hits)
             for (const auto& x : h)
-                if (x) return true;
+                if (!x.empty()) return true;
         return false;
     };
     if (anyHit() && guard.spec().response != GuardResponse::Report) {

@@ -15,6 +15,49 @@ template <class List> auto* findById(List& list, const std::string& id) {
         if (x.id == id) return &x;
     return static_cast<decltype(&list.front())>(nullptr);
 }
+
+void addTo(Hash& under, const Vec3& v) { under.add(v.x()).add(v.y()).add(v.z()); }
+
+Hash hashOfCurves(const Job& job) {
+    Hash under;
+    for (const Mend& m : job.mends) under.add(mendToJson(m).dump());
+    for (const WorkPlane& p : job.planes) {
+        under.add(p.name);
+        for (const Vec3& v : {p.origin, p.normal, p.x}) addTo(under, v);
+    }
+    for (const JobBody& b : job.bodies)
+        if (b.role == "drawing") under.add(b.name).add(b.file).add(b.plane).add(b.flat ? 1.0 : 0.0).add(b.meshUnit());
+    return under;
+}
+
+/// Of the stock and of all operations that cut before this one, with what those rest on.
+Hash hashBefore(const Job& job, const std::string& id) {
+    Hash under;
+    for (const JobBody& b : job.bodies)
+        if (b.role == "stock") under.add(b.shape ? stockToJson(*b.shape).dump() : b.file);
+    bool curves = false, planes = false, holes = false;
+    for (const Recipe& before : job.route) {
+        if (before.id == id) break;
+        if (!before.active) continue;
+        under.add(recipeToJson(before).dump());
+        if (const Assembly* t = job.tool(before.tool)) under.add(assemblyToJson(*t).dump());
+        curves = curves || !before.target.drawings.empty() || !before.axis.curve.empty() || !before.axis.last.curve.empty();
+        planes = planes || before.kind == OperationKind::Mill || !before.repeat.planes.empty();
+        holes = holes || before.kind == OperationKind::HoleStep || before.kind == OperationKind::Edge;
+    }
+    if (curves) under.add(hashOfCurves(job).value());
+    if (planes)
+        for (const WorkPlane& p : job.planes) {
+            under.add(p.name);
+            for (const Vec3& v : {p.origin, p.normal, p.x}) addTo(under, v);
+        }
+    if (holes)
+        for (const HoleMark& m : job.holes) {
+            addTo(under, m.mouth);
+            under.add(m.turned ? 1.0 : 0.0).add(m.leftOut ? 1.0 : 0.0);
+        }
+    return under;
+}
 } // namespace
 
 Frame Job::partFrame() const {
@@ -34,32 +77,9 @@ Recipe Job::resolved(const Recipe& recipe) const {
     if (r.kind == OperationKind::Mill && r.mill.on.empty()) r.planes = planes; // directions that the user knows
     // What stands in the job and not in the recipe: curves of mends and drawings, planes, holes, and all that is cut before.
     const bool aimed = !r.axis.curve.empty() || !r.axis.last.curve.empty();
-    if (!r.target.drawings.empty() || aimed || restsOnStock(r)) {
-        Hash under;
-        const auto add = [&](const Vec3& v) { under.add(v.x()).add(v.y()).add(v.z()); };
-        for (const Mend& m : mends) under.add(mendToJson(m).dump());
-        for (const WorkPlane& p : planes) {
-            under.add(p.name);
-            for (const Vec3& v : {p.origin, p.normal, p.x}) add(v);
-        }
-        for (const JobBody& b : bodies)
-            if (b.role == "drawing") under.add(b.name).add(b.file).add(b.plane).add(b.flat ? 1.0 : 0.0).add(b.meshUnit());
-        if (restsOnStock(r)) {
-            for (const JobBody& b : bodies)
-                if (b.role == "stock") under.add(b.shape ? stockToJson(*b.shape).dump() : b.file);
-            for (const Recipe& before : route) {
-                if (before.id == recipe.id) break;
-                if (!before.active) continue;
-                under.add(recipeToJson(before).dump());
-                if (const Assembly* t = tool(before.tool)) under.add(assemblyToJson(*t).dump());
-            }
-            for (const HoleMark& m : holes) {
-                add(m.mouth);
-                under.add(m.turned ? 1.0 : 0.0).add(m.leftOut ? 1.0 : 0.0);
-            }
-        }
-        r.rests = under.value() | 1u;
-    }
+    if (!r.target.drawings.empty() || aimed) r.rests = hashOfCurves(*this).value() | 1u;
+    if (restsOnStock(r)) r.rests = hashBefore(*this, recipe.id).value() | 1u;
+    else if (r.kind == OperationKind::Mill || r.kind == OperationKind::HoleStep) r.before = hashBefore(*this, recipe.id).value() | 1u;
     const Recipe* parent = recipe.kind == OperationKind::HoleStep ? operation(recipe.parent) : nullptr;
     if (!parent) return r;
     r.holes.clear();
@@ -171,7 +191,7 @@ Result<Job> jobFromJson(const std::string& text, const std::string& place) {
             return fail(fmt::format("the job has version {} of the format; this program knows version {}", version, kJobVersion), place,
                         version > kJobVersion ? "Open it with a newer Humble Gyre" : "");
     if (error) return tl::unexpected(*error);
-    v.allow({"format", "version", "name", "units", "machine", "placement", "bodies", "planes", "holes", "mends", "tools", "route", "note"});
+    v.allow({"format", "version", "name", "units", "machine", "placement", "bodies", "planes", "holes", "mends", "tools", "route", "program", "note"});
     job.name = v.text("name", "New job", 200);
     job.units = v.choice("units", {"mm", "in"}, 0) == 1 ? LengthUnit::Inch : LengthUnit::Millimetre;
     job.machine = v.text("machine", "");
@@ -184,6 +204,7 @@ Result<Job> jobFromJson(const std::string& text, const std::string& place) {
         const auto z = p.triple("zero", {0, 0, 0}, 1e4);
         job.zero = Vec3(z[0], z[1], z[2]);
     }
+    if (v.has("program")) job.program = programWordsFromJson(v.object("program"));
     int parts = 0;
     for (const JsonView& b : v.list("bodies", 500)) {
         JobBody body = bodyFromJson(b);
@@ -229,6 +250,7 @@ std::string jobToJson(const Job& job) {
         {"bodies", OrderedJson::array()},
         {"tools", OrderedJson::array()},
         {"route", OrderedJson::array()}};
+    if (const OrderedJson words = programWordsToJson(job.program); !words.empty()) out["program"] = words;
     for (const auto& b : job.bodies) {
         OrderedJson body = {{"name", b.name}, {"role", b.role}};
         if (b.shape)
@@ -246,7 +268,7 @@ std::string jobToJson(const Job& job) {
     for (const auto& m : job.mends) out["mends"].push_back(mendToJson(m));
     for (const auto& t : job.tools) out["tools"].push_back(assemblyToJson(t));
     for (const auto& r : job.route) out["route"].push_back(recipeToJson(r));
-    return out.dump(1) + "\n";
+    return textOf(out, 1) + "\n";
 }
 
 Result<Job> openJob(const std::filesystem::path& file) {
@@ -260,6 +282,20 @@ Status saveJob(const Job& job, const std::filesystem::path& file) {
     // What cannot be read again must not replace what can.
     if (auto again = jobFromJson(text, file.filename().string()); !again) return tl::unexpected(again.error());
     return writeFileAtomic(file, text, true);
+}
+
+Job movedTo(Job job, const std::filesystem::path& from, const std::filesystem::path& to) {
+    namespace fs = std::filesystem;
+    std::error_code ec;
+    const fs::path was = fs::absolute(from.empty() ? "." : from, ec).lexically_normal(), is = fs::absolute(to.empty() ? "." : to, ec).lexically_normal();
+    if (fs::equivalent(was, is, ec) || was == is) return job;
+    const auto renamed = [&](std::string& file) {
+        if (file.empty() || fs::path(file).is_absolute()) return;
+        file = (was / file).lexically_normal().lexically_proximate(is).generic_string();
+    };
+    renamed(job.machine);
+    for (JobBody& b : job.bodies) renamed(b.file);
+    return job;
 }
 
 namespace {

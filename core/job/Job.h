@@ -4,6 +4,7 @@
 #include "job/StockShape.h"
 #include "mend/Mend.h"
 #include "operation/Operation.h"
+#include "post/ProgramWords.h"
 #include <filesystem>
 
 namespace gyre {
@@ -34,6 +35,7 @@ struct Job {
     Vec3 seat = Vec3::Zero();                  ///< part datum over the table seat, mm
     double seatTurnDegrees = 0.0;              ///< about the table's Z
     Vec3 zero = Vec3::Zero();                  ///< where programs count from, in part coordinates
+    ProgramWords program;                      ///< what the control wants to read
     std::vector<JobBody> bodies;
     std::vector<WorkPlane> planes;
     std::vector<HoleMark> holes;
@@ -65,6 +67,9 @@ inline constexpr int kJobVersion = 1;
 [[nodiscard]] Result<Job> openJob(const std::filesystem::path& file);
 /// Atomic; the file that was there is kept with "~" behind its name.
 [[nodiscard]] Status saveJob(const Job& job, const std::filesystem::path& file);
+
+/// Its files named as they must be when the job file lies in another folder.
+[[nodiscard]] Job movedTo(Job job, const std::filesystem::path& from, const std::filesystem::path& to);
 
 /// Sets one word of an operation, e.g. "axis.lead" to "5" or "guard.response" to "lift"; "tool.stickOut" changes the
 /// operation's tool. The value is checked as if it stood in a job file.

@@ -26,13 +26,18 @@ bool History::undo() {
     return true;
 }
 
+void History::rewrite(const std::function<Job(Job)>& how) {
+    for (Step& s : m_steps) s.job = std::make_shared<const Job>(how(*s.job));
+}
+
 bool History::redo() {
     if (m_at + 1 >= m_steps.size()) return false;
     ++m_at;
     return true;
 }
 
-Computer::Computer(std::filesystem::path folder, ComputeEvents events) : m_events(std::move(events)), m_workshop(std::move(folder)), m_thread([this] { loop(); }) {}
+Computer::Computer(std::filesystem::path folder, ComputeEvents events, AsideReader reader)
+    : m_events(std::move(events)), m_workshop(std::move(folder), std::move(reader)), m_thread([this] { loop(); }) {}
 
 Computer::~Computer() {
     {
@@ -107,24 +112,24 @@ Result<std::shared_ptr<const Stock>> LeftStock::now(Progress& progress) const {
     }
     if (bodies.empty()) return fail("there is no stock", {}, "Add stock in Set up");
     std::shared_ptr<const Stock> at;
-    if (const auto known = m_cache.find(key.value())) at = std::static_pointer_cast<const Stock>(known);
+    at = m_cache.find<Stock>(key.value());
     if (!at) {
         auto made = Stock::of(bodies, std::max(0.1, box.diagonal() / 300.0), progress);
         if (!made) return tl::unexpected(made.error());
         at = std::make_shared<const Stock>(std::move(*made));
-        m_cache.keep(key.value(), at);
+        m_cache.keep<Stock>(key.value(), at, at->bytes());
     }
     for (const auto& done : m_done) {
         if (!done->path()) continue;
         key.add(done->key);
-        if (const auto known = m_cache.find(key.value())) {
-            at = std::static_pointer_cast<const Stock>(known);
+        if (const auto known = m_cache.find<Stock>(key.value())) {
+            at = known;
             continue;
         }
         auto next = std::make_shared<Stock>(*at);
         if (auto ok = next->remove(*done->path(), done->tool.cutter, progress); !ok) return tl::unexpected(ok.error());
         at = next;
-        m_cache.keep(key.value(), at);
+        m_cache.keep<Stock>(key.value(), at, at->bytes());
     }
     return at;
 }
@@ -190,6 +195,7 @@ PostInput postInputOf(const Job& job, const std::shared_ptr<const Workplace>& pl
     in.machine = place->machine;
     in.partFrame = place->partFrame;
     in.zero = job.zero;
+    in.words = job.program;
     for (const auto& r : operations) {
         const Recipe* recipe = job.operation(r->operation);
         if (!recipe) continue;

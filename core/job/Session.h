@@ -17,6 +17,8 @@ public:
     void change(Job next, std::string label, std::string mergeKey = {});
     bool undo();
     bool redo();
+    /// The same change to every step, without one of its own: where the job lies.
+    void rewrite(const std::function<Job(Job)>& how);
     [[nodiscard]] std::string undoLabel() const { return m_at > 0 ? m_steps[m_at].label : ""; }
     [[nodiscard]] std::string redoLabel() const { return m_at + 1 < m_steps.size() ? m_steps[m_at + 1].label : ""; }
 
@@ -44,7 +46,7 @@ struct ComputeEvents {
 /// Computes jobs one after the other on a thread of its own; a new request cancels the one under way.
 class Computer {
 public:
-    Computer(std::filesystem::path folder, ComputeEvents events);
+    Computer(std::filesystem::path folder, ComputeEvents events, AsideReader reader = {});
     ~Computer();
     Computer(const Computer&) = delete;
     Computer& operator=(const Computer&) = delete;

@@ -1,19 +1,43 @@
 #include "job/Workshop.h"
 #include "base/File.h"
 #include "base/Json.h"
+#include "base/Text.h"
 #include <algorithm>
 
 namespace gyre {
 namespace fs = std::filesystem;
 
-Result<Workshop::Stamp> Workshop::stampOf(const std::string& file, const std::string& what) const {
+Result<Workshop::Stamp> Workshop::stampOf(const std::string& file, const std::string& what, std::vector<InputFile>& inputs) {
     if (file.empty()) return fail("no file is named", what, "Choose one in Set up");
     const fs::path path = fs::path(file).is_absolute() ? fs::path(file) : (m_folder.empty() ? fs::path(".") : m_folder) / file; // a name alone lies here
     std::error_code ec;
-    const auto size = fs::file_size(path, ec);
-    if (ec) return fail("the file is not there: " + path.string(), what, "Put it back or choose another in Set up");
-    const auto time = fs::last_write_time(path, ec);
-    return Stamp{path, size, static_cast<std::int64_t>(time.time_since_epoch().count())};
+    if (!fs::exists(path, ec)) return fail("the file is not there: " + path.string(), what, "Put it back or choose another in Set up");
+    const auto content = m_contents.of(path);
+    if (!content) return fail(content.error().what + ": " + path.string(), what, "Put it back or choose another in Set up");
+    inputs.push_back({path, *content});
+    return Stamp{path, *content};
+}
+
+Result<std::shared_ptr<const Machine>> Workshop::machineOf(const Job& job, std::vector<InputFile>& inputs, Hash& key) {
+    const auto stamp = stampOf(job.machine, "machine", inputs);
+    if (!stamp) return tl::unexpected(stamp.error());
+    ReadMachine& known = m_machines[*stamp];
+    if (!known.machine || !changedFiles(known.meshes, m_contents).empty()) {
+        auto text = readFile(stamp->file, 64u << 20);
+        if (!text) return tl::unexpected(text.error());
+        const fs::path folder = stamp->file.parent_path();
+        auto read = machineFromJson(*text, stamp->file.filename().string(), folder);
+        if (!read) return tl::unexpected(read.error());
+        std::vector<InputFile> meshes;
+        for (const MachineBody& b : read->bodies)
+            if (!b.meshFile.empty())
+                if (const auto content = m_contents.of(folder / b.meshFile)) meshes.push_back({folder / b.meshFile, *content});
+        known = {std::make_shared<const Machine>(std::move(*read)), std::move(meshes)};
+    }
+    inputs.insert(inputs.end(), known.meshes.begin(), known.meshes.end());
+    key.add(machineToJson(*known.machine));
+    for (const InputFile& m : known.meshes) key.add(m.content);
+    return known.machine;
 }
 
 namespace {
@@ -31,7 +55,7 @@ double deflectionFor(const Job& job) {
 
 } // namespace
 
-Result<std::shared_ptr<const Part>> Workshop::partFor(const JobBody& b, double deflection, Progress& progress, Hash& key) {
+Result<std::shared_ptr<const Part>> Workshop::partFor(const JobBody& b, double deflection, Progress& progress, Hash& key, std::vector<InputFile>& inputs) {
     key.add(b.name).add(b.role).add(b.only).add(deflection).add(b.meshUnit());
     if (b.shape) {
         const std::string text = stockToJson(*b.shape).dump();
@@ -44,23 +68,25 @@ Result<std::shared_ptr<const Part>> Workshop::partFor(const JobBody& b, double d
         }
         return part;
     }
-    const auto stamp = stampOf(b.file, b.name);
+    const auto stamp = stampOf(b.file, b.name, inputs);
     if (!stamp) return tl::unexpected(stamp.error());
     auto& opened = m_parts[{*stamp, b.only}];
     if (!opened.part || opened.part->deflection() != deflection || opened.unit != b.meshUnit()) {
-        auto part = Part::open(stamp->file, deflection, progress, b.meshUnit(), b.only);
+        auto part = openAside(m_reader, stamp->file, deflection, progress, b.meshUnit(), b.only);
         if (!part) {
             if (!opened.part) m_parts.erase({*stamp, b.only});
             return part;
         }
         opened = {*part, b.meshUnit(), nullptr};
+        // What the file held before is not wanted again.
+        std::erase_if(m_parts, [&](const auto& known) { return known.first.first.file == stamp->file && known.first.first.content != stamp->content; });
     }
-    key.add(stamp->file.string()).add(static_cast<std::uint64_t>(stamp->size)).add(static_cast<std::uint64_t>(stamp->time));
+    key.add(stamp->file.extension().string()).add(stamp->content);
     return opened.part;
 }
 
 Status Workshop::place(const Job& job, const JobBody& body, Workplace& place, Hash& looks) {
-    const auto stamp = stampOf(body.file, body.name);
+    const auto stamp = stampOf(body.file, body.name, place.inputs);
     if (!stamp) return tl::unexpected(stamp.error());
     const auto known = m_drawings.find(*stamp);
     if (known == m_drawings.end() || known->second.first != body.meshUnit()) {
@@ -80,7 +106,7 @@ Status Workshop::place(const Job& job, const JobBody& body, Workplace& place, Ha
     for (const auto& [kind, count] : drawing.passedOver) placed.facts += "; " + std::to_string(count) + " " + kind + " passed over";
     for (const DrawnCurve& c : drawing.curves) placed.curves.push_back(body.flat ? c.curve : c.curve.moved(on));
     place.drawings.push_back(std::move(placed));
-    looks.add(stamp->file.string()).add(static_cast<std::uint64_t>(stamp->size)).add(static_cast<std::uint64_t>(stamp->time)).add(body.name).add(body.meshUnit());
+    looks.add(stamp->file.extension().string()).add(stamp->content).add(body.name).add(body.meshUnit());
     for (int r = 0; r < 3; ++r)
         for (int c = 0; c < 4; ++c) looks.add(on.matrix()(r, c));
     return {};
@@ -146,41 +172,33 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
     place->partFrame = job.partFrame();
     place->tools = job.tools;
 
-    const auto machineStamp = stampOf(job.machine, "machine");
-    if (!machineStamp) return tl::unexpected(machineStamp.error());
-    auto& machine = m_machines[*machineStamp];
-    if (!machine) {
-        auto text = readFile(machineStamp->file, 64u << 20);
-        if (!text) return tl::unexpected(text.error());
-        auto read = machineFromJson(*text, machineStamp->file.filename().string(), machineStamp->file.parent_path());
-        if (!read) return tl::unexpected(read.error());
-        machine = std::make_shared<const Machine>(std::move(*read));
-    }
-    place->machine = machine;
-
     Hash key;
-    key.add(machineToJson(*machine));
-    for (const MachineBody& b : machine->bodies)
-        if (b.mesh)
-            for (const Vec3& p : b.mesh->points) key.add(p.x()).add(p.y()).add(p.z());
+    const auto machineRead = machineOf(job, place->inputs, key);
+    if (!machineRead) return tl::unexpected(machineRead.error());
+    const auto& machine = *machineRead;
+    place->machine = machine;
     const Frame seat = job.partFrame();
     for (int r = 0; r < 3; ++r)
         for (int c = 0; c < 4; ++c) key.add(seat.matrix()(r, c));
     const double deflection = deflectionFor(job);
-    Hash looks;
+    Hash looks, drawn, stock;
     for (std::size_t i = 0; i < job.bodies.size(); ++i) {
         const JobBody& b = job.bodies[i];
         const Progress::Span span(progress, static_cast<double>(i) / static_cast<double>(job.bodies.size()),
                                   static_cast<double>(i + 1) / static_cast<double>(job.bodies.size()));
         if (b.role == "drawing") {
-            if (const auto ok = this->place(job, b, *place, looks); !ok) return tl::unexpected(ok.error());
+            Hash own;
+            if (const auto ok = this->place(job, b, *place, own); !ok) return tl::unexpected(ok.error());
+            looks.add(own.value());
+            drawn.add(own.value());
             continue;
         }
         if (b.shape && b.shape->restsOnOthers()) continue; // after what they rest on
         Hash own;
-        const auto part = partFor(b, deflection, progress, own);
+        const auto part = partFor(b, deflection, progress, own, place->inputs);
         if (!part) return tl::unexpected(part.error());
         looks.add(own.value());
+        if (b.role == "stock") stock.add(own.value());
         if (b.role == "part" || b.role == "fixture") key.add(own.value()); // nothing else is in the way of a tool
         place->bodies.push_back({b.name, b.role, *part});
         if (b.role != "part") continue;
@@ -191,9 +209,26 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
                 place->holes = *opened.holes;
             }
     }
+    Hash curves;
+    curves.add(drawn.value());
+    for (const Mend& m : job.mends) curves.add(mendToJson(m).dump());
+    for (const WorkPlane& p : job.planes) {
+        const Frame f = p.frame();
+        curves.add(p.name);
+        for (int r = 0; r < 3; ++r)
+            for (int c = 0; c < 4; ++c) curves.add(f.matrix()(r, c));
+    }
+    place->curves = curves.value();
     if (place->part) mend(job, *place, key, looks);
-    if (auto ok = restingStock(job, *place, deflection, progress, looks); !ok) return tl::unexpected(ok.error());
+    Hash resting;
+    resting.add(curves.value());
+    if (auto ok = restingStock(job, *place, deflection, progress, resting); !ok) return tl::unexpected(ok.error());
+    looks.add(resting.value());
+    stock.add(resting.value());
+    for (const JobBody& b : job.bodies)
+        if (b.shape && b.shape->restsOnOthers()) stock.add(curves.value());
     place->key = key.value();
+    place->stock = stock.value();
     place->looks = looks.add(place->key).value();
     if (!m_scene || m_sceneKey != place->key) {
         auto scene = std::make_shared<Scene>();
@@ -229,7 +264,7 @@ std::vector<MachineFile> machinesIn(const fs::path& folder) {
         const auto text = readFile(it->path(), 64u << 20);
         const auto json = text ? parseJson(*text, file) : tl::unexpected(text.error());
         const bool named = json && json->is_object() && json->contains("name") && (*json)["name"].is_string();
-        machines.push_back({file, named ? (*json)["name"].get<std::string>().substr(0, 80) : file});
+        machines.push_back({file, named ? cutText((*json)["name"].get<std::string>(), 80) : file});
     }
     std::sort(machines.begin(), machines.end(), [](const MachineFile& a, const MachineFile& b) { return a.file < b.file; });
     return machines;

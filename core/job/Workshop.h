@@ -2,30 +2,35 @@
 #pragma once
 #include "base/Hash.h"
 #include "drawing/Drawing.h"
+#include "base/Inputs.h"
 #include "job/Job.h"
+#include "part/Aside.h"
 #include <map>
 
 namespace gyre {
 
 class Workshop {
 public:
-    explicit Workshop(std::filesystem::path folder) : m_folder(std::move(folder)) {}
+    /// @param reader  who reads part files; without one they are read here
+    explicit Workshop(std::filesystem::path folder, AsideReader reader = {}) : m_folder(std::move(folder)), m_reader(std::move(reader)) {}
     [[nodiscard]] const std::filesystem::path& folder() const { return m_folder; }
 
-    /// Loads what is new. Files are told apart by path, size and time.
+    /// Loads what is new. Files are known by what is in them; each is looked at at every call.
     [[nodiscard]] Result<std::shared_ptr<const Workplace>> placeFor(const Job& job, Progress& progress);
 
 private:
     struct Stamp {
         std::filesystem::path file;
-        std::uintmax_t size = 0;
-        std::int64_t time = 0;
+        std::uint64_t content = 0;
         auto operator<=>(const Stamp&) const = default;
     };
-    [[nodiscard]] Result<Stamp> stampOf(const std::string& file, const std::string& what) const;
+    /// Looks at a file and notes that the workplace rests on it.
+    [[nodiscard]] Result<Stamp> stampOf(const std::string& file, const std::string& what, std::vector<InputFile>& inputs);
+    FileContents m_contents;
     std::filesystem::path m_folder;
+    AsideReader m_reader;
     /// The body's part: opened anew only when its file, unit or shape has changed, or finer triangles are wanted.
-    [[nodiscard]] Result<std::shared_ptr<const Part>> partFor(const JobBody& body, double deflection, Progress& progress, Hash& key);
+    [[nodiscard]] Result<std::shared_ptr<const Part>> partFor(const JobBody& body, double deflection, Progress& progress, Hash& key, std::vector<InputFile>& inputs);
     struct Opened {
         std::shared_ptr<const Part> part;
         double unit = 1.0;
@@ -44,7 +49,13 @@ private:
     /// Stock that rests on the part or on curves.
     Status restingStock(const Job& job, Workplace& place, double deflection, const Progress& progress, Hash& looks);
     void mend(const Job& job, Workplace& place, Hash& key, Hash& looks);
-    std::map<Stamp, std::shared_ptr<const Machine>> m_machines;
+    /// A machine with the mesh files of its bodies, as they were when it was read.
+    struct ReadMachine {
+        std::shared_ptr<const Machine> machine;
+        std::vector<InputFile> meshes;
+    };
+    std::map<Stamp, ReadMachine> m_machines;
+    Result<std::shared_ptr<const Machine>> machineOf(const Job& job, std::vector<InputFile>& inputs, Hash& key);
     std::shared_ptr<const Scene> m_scene;
     std::uint64_t m_sceneKey = 0;
 };

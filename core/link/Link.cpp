@@ -204,7 +204,7 @@ private:
         const Approach a = approach(pass, true);
         push(a.arc, Motion::LeadOut, pass.row, m_feed);
         push(a.plunge, Motion::Retract, pass.row, m_feed);
-        push(a.rapid, Motion::Retract, pass.row, 0.0);
+        push(a.rapid, Motion::Retract, pass.row, static_cast<double>(kRapidFeed));
         return a.rapid.empty() ? std::nullopt : std::optional(a.rapid.back());
     }
 
@@ -294,7 +294,7 @@ Result<LinkResult> linkPasses(const Guard& guard, const std::vector<Pass>& passe
         out.passStart.push_back(out.path.size());
         Toolpath cut = passes[i].path;
         for (std::size_t k = 0; k < cut.size(); ++k)
-            if (cut.motion[k] == Motion::Cut || cut.motion[k] == Motion::Link) cut.feed[k] = static_cast<float>(feed);
+            if (cut.feed[k] == 0.0f) cut.feed[k] = static_cast<float>(feed); // those that a pass brings are its own: a tap's, half feed into the stock
         if (!out.path.empty() && (out.path.tip.back() - cut.tip.front()).norm() < 1e-9) {
             out.passStart.back() -= 1;
             const Motion how = out.path.motion.back();

@@ -207,7 +207,7 @@ std::string machineToJson(const Machine& m) {
         out["bodies"].push_back(std::move(entry));
     }
     for (const auto& [a, b] : m.touching) out["touching"].push_back({a, b});
-    return out.dump(1) + "\n";
+    return textOf(out, 1) + "\n";
 }
 
 } // namespace gyre

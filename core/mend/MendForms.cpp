@@ -1,5 +1,6 @@
 // What every kind of mend asks for, and how mends are written down.
 #include "mend/Mend.h"
+#include "base/Text.h"
 #include "part/ShapeRefJson.h"
 #include <cmath>
 #include <cstring>
@@ -244,9 +245,8 @@ Result<std::vector<std::array<double, 3>>> sketchPoints(const std::string& text)
         std::array<double, 3> p{};
         std::size_t n = 0;
         for (std::string word; words >> word; ++n) {
-            char* end = nullptr;
-            const double value = std::strtod(word.c_str(), &end);
-            if (n >= 3 || end == word.c_str() || *end || !std::isfinite(value) || std::abs(value) >= 1e6)
+            const double value = numberIn(word).value_or(std::nan(""));
+            if (n >= 3 || !std::isfinite(value) || std::abs(value) >= 1e6)
                 return fail(fmt::format("'{}' is not a point", part), {}, "Write two coordinates, and a bulge if an arc follows; points are separated by ;");
             p[n] = value;
         }

@@ -21,6 +21,7 @@ struct JointMotion {
     std::vector<std::uint32_t> location; ///< cutter location that the step leads to
     std::vector<float> fraction;         ///< how much of the way from the location before; 1 at the location itself
     std::vector<double> time;            ///< s from the start
+    std::vector<double> asked;           ///< s that the way to the step takes at its feed and at most the joints' speeds: without ramps, what F words say
     std::vector<std::uint32_t> stepOf;   ///< for every location its step
     double duration = 0.0;
     std::vector<Finding> findings;

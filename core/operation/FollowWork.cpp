@@ -5,6 +5,7 @@
 #include "machine/Reach.h"
 #include "operation/MillInput.h"
 #include <fmt/format.h>
+#include <set>
 
 namespace gyre {
 namespace {
@@ -82,14 +83,13 @@ std::function<Vec3(const Vec3&)> lockedTo(const Kinematics& kinematics, std::siz
 
 // Lifts the tool along its axis where its end would enter anything but the wall; ramps of 45° lead up to such places and down again.
 bool liftOffFloors(const Workplace& place, const Recipe& r, const Assembly& tool, FollowResult& work, Progress& progress) {
-    GuardSpec spec = r.guard;
-    spec.gougeTolerance = std::max(spec.gougeTolerance, r.swarf.tolerance);
-    const Guard guard(tool, *place.scene, spec, r.pattern.chordTolerance);
+    const auto scene = work.ownFaces.empty() ? place.scene : withOwnFaces(place, work.ownFaces, work.ownTolerance);
+    const Guard guard(tool, *scene, r.guard, r.pattern.chordTolerance);
     std::vector<std::size_t> parts;
     for (std::size_t o = 0; o < place.scene->size(); ++o)
         if ((*place.scene)[o].kind == ObstacleKind::Part && r.guard.part) parts.push_back(o);
-    const double allowed = spec.gougeTolerance + r.pattern.chordTolerance, most = std::max(5.0, 2.0 * tool.cutter.diameter);
-    const auto enters = [&](const AxisPose& p) { return std::any_of(parts.begin(), parts.end(), [&](std::size_t o) { return guard.gouge(p, o) > allowed; }); };
+    const double most = std::max(5.0, 2.0 * tool.cutter.diameter);
+    const auto enters = [&](const AxisPose& p) { return std::any_of(parts.begin(), parts.end(), [&](std::size_t o) { return guard.overcuts(p, o); }); };
     double highest = 0.0;
     std::size_t lifted = 0;
     Vec3 where = Vec3::Zero();
@@ -133,6 +133,22 @@ bool liftOffFloors(const Workplace& place, const Recipe& r, const Assembly& tool
     return true;
 }
 
+/// The faces that lie between the rails of a wall: beside an edge of each.
+std::vector<int> facesBetween(const Part& part, const Recipe& r) {
+    const auto beside = [&](const std::vector<ShapeRef>& refs) {
+        std::set<int> faces;
+        if (const auto edges = resolveEdges(part, refs))
+            for (const int e : *edges)
+                for (const int f : part.edges()[static_cast<std::size_t>(e)].faces)
+                    if (f >= 0) faces.insert(f);
+        return faces;
+    };
+    const std::set<int> low = beside(r.pattern.rail1), high = beside(r.pattern.rail2);
+    std::vector<int> both;
+    std::set_intersection(low.begin(), low.end(), high.begin(), high.end(), std::back_inserter(both));
+    return both;
+}
+
 Result<FollowWork> swarfFor(const Workplace& place, const Recipe& r, const Assembly& tool, Progress& progress) {
     SwarfInput in;
     in.part = place.part.get();
@@ -149,8 +165,12 @@ Result<FollowWork> swarfFor(const Workplace& place, const Recipe& r, const Assem
     }
     auto made = swarf(in, r.swarf, tool, r.target.leave, r.pattern.chordTolerance, r.pattern.longestStep, progress);
     if (!made) return tl::unexpected(made.error());
+    // What the wall may be off says nothing of floors and neighbours.
+    made->ownFaces = r.swarf.fromRails ? facesBetween(*place.part, r) : in.faces;
+    made->ownTolerance = r.swarf.tolerance;
     if (r.swarf.lift && !liftOffFloors(place, r, tool, *made, progress)) return cancelledError();
-    return FollowWork{std::make_shared<const FollowResult>(std::move(*made)), nullptr, nullptr};
+    const auto scene = made->ownFaces.empty() ? nullptr : withOwnFaces(place, made->ownFaces, made->ownTolerance);
+    return FollowWork{std::make_shared<const FollowResult>(std::move(*made)), nullptr, scene};
 }
 
 Result<FollowWork> curveFor(const Workplace& place, const Recipe& r, const Assembly& tool, Progress& progress) {
@@ -239,6 +259,42 @@ std::shared_ptr<const Scene> openedAlong(const Workplace& place, const std::vect
     for (Obstacle& o : *scene)
         if (o.kind == ObstacleKind::Part) o.forCutter = tree;
     return scene;
+}
+
+std::shared_ptr<const Scene> withOwnFaces(const Workplace& place, const std::vector<int>& faces, double tolerance) {
+    const auto body = place.part->body() ? place.part->body() : place.part;
+    std::vector<char> own(body->faces().size(), 0);
+    for (const int f : faces)
+        if (static_cast<std::size_t>(f) < own.size()) own[static_cast<std::size_t>(f)] = 1; // faces that mends made are no part of the body
+    TriangleMesh mine = body->mesh(), rest = mine;
+    mine.triangles.clear();
+    rest.triangles.clear();
+    const TriangleMesh& all = body->mesh();
+    for (std::size_t t = 0; t < all.triangles.size(); ++t) (own[static_cast<std::size_t>(all.faces[t])] ? mine : rest).triangles.push_back(all.triangles[t]);
+    mine.faces.clear();
+    rest.faces.clear();
+    auto scene = std::make_shared<Scene>(*place.scene);
+    for (Obstacle& o : *scene)
+        if (o.kind == ObstacleKind::Part) {
+            o.forCutter = std::make_shared<const MeshTree>(rest);
+            o.own = std::make_shared<const MeshTree>(mine);
+            o.ownTolerance = tolerance;
+        }
+    return scene;
+}
+
+std::vector<int> movedFaces(const Part& part, const std::vector<int>& faces, const std::vector<Frame>& moves) {
+    std::set<int> out;
+    for (const Frame& move : moves)
+        for (const int f : faces) {
+            const FaceInfo& from = part.faces()[static_cast<std::size_t>(f)];
+            for (std::size_t other = 0; other < part.faces().size(); ++other) {
+                const FaceInfo& to = part.faces()[other];
+                const bool same = (move * from.centre - to.centre).norm() < 0.05 && std::abs(from.area - to.area) < 1e-3 * (1.0 + from.area);
+                if (same) out.insert(static_cast<int>(other));
+            }
+        }
+    return {out.begin(), out.end()};
 }
 
 std::vector<Strip> movedStrips(const std::vector<Strip>& strips, const std::vector<Frame>& moves) {

@@ -5,6 +5,7 @@
 #include "machine/Reach.h"
 #include "operation/FollowWork.h"
 #include "operation/MillInput.h"
+#include "operation/ResultSize.h"
 #include "operation/StockOnTheWay.h"
 #include "tool/Library.h"
 #include <fmt/format.h>
@@ -17,24 +18,19 @@ const Assembly* Workplace::tool(const std::string& id) const {
     return nullptr;
 }
 
-std::shared_ptr<const void> StageCache::find(std::uint64_t key) const {
-    const std::lock_guard lock(m_mutex);
-    const auto it = m_values.find(key);
-    return it == m_values.end() ? nullptr : it->second;
-}
-
-void StageCache::keep(std::uint64_t key, std::shared_ptr<const void> value) {
-    const std::lock_guard lock(m_mutex);
-    if (!m_values.emplace(key, std::move(value)).second) return;
-    m_order.push_back(key);
-    if (m_order.size() > kMost) {
-        m_values.erase(m_order.front());
-        m_order.erase(m_order.begin());
-    }
+std::uint64_t Workplace::keyFor(const Recipe& r) const {
+    const bool withCurves = !r.target.drawings.empty() || !r.axis.curve.empty() || !r.axis.last.curve.empty();
+    const bool withStock = r.kind == OperationKind::Mill || r.kind == OperationKind::HoleStep;
+    if (!withCurves && !withStock) return key;
+    Hash all;
+    all.add(key);
+    if (withCurves) all.add(curves);
+    if (withStock) all.add(stock);
+    return all.value();
 }
 
 std::uint64_t operationKey(std::uint64_t placeKey, const Recipe& recipe, const Assembly* tool) {
-    return Hash().add(placeKey).add(recipeToJson(recipe).dump()).add(tool ? assemblyToJson(*tool).dump() : std::string()).value();
+    return Hash().add(placeKey).add(recipe.before).add(recipeToJson(recipe).dump()).add(tool ? assemblyToJson(*tool).dump() : std::string()).value();
 }
 
 std::string OperationResult::facts(Stage stage) const {
@@ -128,25 +124,32 @@ std::vector<Pass> passesOf(const PatternResult& pattern, const AxisResult& axis,
     return passes;
 }
 
-/// Looks a stage up, or runs it and keeps what it came to.
-template <class T, class Run> Result<std::shared_ptr<const T>> cached(StageCache& cache, std::uint64_t key, const Run& run) {
-    if (auto known = cache.find(key)) return std::static_pointer_cast<const T>(known);
-    Result<T> made = run();
-    if (!made) return tl::unexpected(made.error());
-    auto shared = std::make_shared<const T>(std::move(*made));
-    cache.keep(key, shared);
-    return std::shared_ptr<const T>(shared);
-}
-
 struct Clearances {
     std::vector<float> shank, holder;
 };
+std::size_t bytesOf(const Clearances& c) { return sizeof c + 2 * c.shank.size() * sizeof(float); }
+std::size_t bytesOf(const FollowWork& w) {
+    std::size_t n = sizeof w + (w.result ? bytesOf(*w.result) : 0) + (w.axis ? bytesOf(*w.axis) : 0);
+    if (w.scene)
+        for (const Obstacle& o : *w.scene) n += 200 * o.tree.size();
+    return n;
+}
+
+/// Looks a stage up, or runs it and keeps what it came to.
+template <class T, class Run> Result<std::shared_ptr<const T>> cached(StageCache& cache, std::uint64_t key, const Run& run) {
+    if (auto known = cache.find<T>(key)) return known;
+    Result<T> made = run();
+    if (!made) return tl::unexpected(made.error());
+    const auto shared = std::make_shared<const T>(std::move(*made));
+    cache.keep<T>(key, shared, bytesOf(*shared));
+    return shared;
+}
 
 class Runner {
 public:
     Runner(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress, const EarlyResult& early, const PresentStock& present,
            OperationResult& out)
-        : m_place(place), m_recipe(recipe), m_cache(cache), m_progress(progress), m_early(early), m_present(present), m_out(out) {}
+        : m_place(place), m_recipe(recipe), m_under(place.keyFor(recipe)), m_cache(cache), m_progress(progress), m_early(early), m_present(present), m_out(out) {}
 
     /// @return false when cancelled
     bool run();
@@ -178,11 +181,13 @@ private:
     bool followIt(const std::string& tool, std::uint64_t& key);
     bool repeatIt(std::uint64_t& key);
     void showPasses();
+    bool speedAndFeed();
     bool measure(const Guard& guard, std::uint64_t key);
     void mapHazards();
 
     const Workplace& m_place;
     const Recipe& m_recipe;
+    const std::uint64_t m_under; ///< of what is read of the setup
     StageCache& m_cache;
     Progress& m_progress;
     const EarlyResult& m_early;
@@ -284,7 +289,7 @@ bool Runner::drillThem(const std::string& tool, std::uint64_t& key) {
     const std::string recipe = recipeToJson(m_recipe)["drill"].dump();
     Hash which;
     for (const HoleRef& h : m_recipe.holes) which.add(h.mouth.x()).add(h.mouth.y()).add(h.mouth.z()).add(h.turned ? 1.0 : 0.0);
-    key = Hash().add(m_place.key).add(which.value()).add(recipe).add(tool).add(feed).value();
+    key = Hash().add(m_under).add(which.value()).add(recipe).add(tool).add(feed).value();
     if (!take(Stage::Pattern, cached<DrillResult>(m_cache, key, [&]() -> Result<DrillResult> { return drillHoles(holes, m_recipe.drill, m_out.tool, feed); }),
               m_out.drill))
         return !m_cancelled;
@@ -336,7 +341,7 @@ bool Runner::rowsOnFaces(const std::string& tool, std::uint64_t& key) {
     if (!pickFaces()) return false;
     const double radius = contactRadius(m_out.tool.cutter);
     // The stock to leave is a word of the target, but rows do not rest on it: it only shifts the contacts.
-    key = Hash().add(m_place.key).add(stageToJson(m_recipe, Stage::Target)["faces"].dump()).value();
+    key = Hash().add(m_under).add(stageToJson(m_recipe, Stage::Target)["faces"].dump()).value();
     key = keyOf(Stage::Pattern, key, fmt::format("{}", radius));
     {
         const Progress::Span span(m_progress, 0.0, 0.3);
@@ -375,7 +380,7 @@ bool Runner::millIt(const std::string& tool, std::uint64_t& key) {
     const double feed = m_recipe.feed > 0.0 ? m_recipe.feed : m_out.tool.feed();
     const OrderedJson whole = recipeToJson(m_recipe);
     key = Hash()
-              .add(m_place.key)
+              .add(m_under)
               .add(stageToJson(m_recipe, Stage::Target).dump())
               .add(whole["mill"].dump())
               .add(whole.value("onPlanes", OrderedJson()).dump())
@@ -383,6 +388,7 @@ bool Runner::millIt(const std::string& tool, std::uint64_t& key) {
               .add(gathered->curves)
               .add(tool)
               .add(feed)
+              .add(m_recipe.pattern.chordTolerance)
               .value();
     if (spec.topBy == MillTop::Stock) key = Hash().add(key).add(m_place.looks).value();
     std::shared_ptr<const Stock> present;
@@ -410,7 +416,7 @@ bool Runner::followIt(const std::string& tool, std::uint64_t& key) {
     if (!m_recipe.target.faces.empty() && !pickFaces()) return false;
     const OrderedJson whole = recipeToJson(m_recipe);
     Hash all;
-    all.add(m_place.key).add(tool).add(m_recipe.rests);
+    all.add(m_under).add(tool).add(m_recipe.rests);
     for (const char* part : {"kind", "target", "pattern", "swarf", "curve", "edge", "axis", "holes", "guard"})
         if (whole.contains(part)) all.add(whole[part].dump());
     key = all.value();
@@ -481,6 +487,8 @@ bool Runner::repeatIt(std::uint64_t& key) {
         m_out.follow = more;
         m_scene = openedAlong(m_place, more->strips);
     }
+    if (m_out.follow && !m_out.follow->ownFaces.empty())
+        m_scene = withOwnFaces(m_place, movedFaces(*m_place.part, m_out.follow->ownFaces, moves), m_out.follow->ownTolerance);
     key = Hash().add(key).add(recipeToJson(m_recipe)["repeat"].dump()).add(recipeToJson(m_recipe).value("onPlanes", OrderedJson()).dump()).value();
     return true;
 }
@@ -500,6 +508,22 @@ void Runner::showPasses() {
     m_out.pattern = pattern;
 }
 
+// Nothing may run without them: no way is laid that could be taken for a rapid.
+bool Runner::speedAndFeed() {
+    const Assembly& tool = m_out.tool;
+    const auto missing = [&](const char* code, const char* what, const char* reason, const Remedy& remedy) {
+        stopAt(m_out, Stage::Links, Error{what, tool.name, reason, false});
+        m_out.findings.back().code = code;
+        m_out.findings.back().remedies.push_back(remedy);
+        return false;
+    };
+    if (std::round(tool.spindleSpeed) < 1.0) return missing("no-speed", "the spindle has no speed", "set one for the tool", {"Turn 1000 a minute", "tool.spindleSpeed", "1000"});
+    const bool tap = m_out.kind == OperationKind::HoleStep && m_out.cycle.cycle == Cycle::Tap;
+    if (tap ? !(m_out.cycle.pitch > 0.0) : !(m_recipe.feed > 0.0) && !(tool.feed() > 0.0))
+        return missing("no-feed", "there is no feed", "set one for the operation, or a feed per tooth for the tool", {"Feed 0.01 mm a tooth", "tool.feedPerTooth", "0.01"});
+    return true;
+}
+
 bool Runner::run() {
     m_out.kind = m_recipe.kind;
     m_out.cycle = m_recipe.drill;
@@ -513,10 +537,7 @@ bool Runner::run() {
     if (!(holes ? drillThem(tool, key) : mill ? millIt(tool, key) : follow ? followIt(tool, key) : rowsOnFaces(tool, key))) return !m_cancelled;
     if (!repeatIt(key)) return true;
     if (mill || follow) showPasses();
-    GuardSpec guarded = m_recipe.guard;
-    // What is let pass on a wall must not be told again as a gouge.
-    if (m_recipe.kind == OperationKind::Swarf) guarded.gougeTolerance = std::max(guarded.gougeTolerance, m_recipe.swarf.tolerance);
-    const Guard guard(m_out.tool, *m_scene, guarded, m_recipe.pattern.chordTolerance);
+    const Guard guard(m_out.tool, *m_scene, m_recipe.guard, m_recipe.pattern.chordTolerance);
     key = keyOf(Stage::Guard, key);
     {
         const Progress::Span span(m_progress, 0.3, 0.6);
@@ -532,6 +553,7 @@ bool Runner::run() {
                 f.remedies.push_back(
                     {"Let the cutter enter that deep", "guard.gouge", fmt::format("{:.3f}", std::min(10.0, (mill ? m_recipe.mill.depth : m_recipe.curve.depth) + 0.02))});
     key = keyOf(Stage::Links, key, fmt::format("{}", m_recipe.feed));
+    if (!speedAndFeed()) return true;
     const double feed = m_recipe.feed > 0.0 ? m_recipe.feed : m_out.tool.feed();
     {
         const Progress::Span span(m_progress, 0.6, 0.75);
@@ -541,8 +563,10 @@ bool Runner::run() {
     addFindings(m_out.links->findings);
     mapHazards();
     if (mill && !restsOnStock(m_recipe)) {
-        const auto met = rapidsThroughStock(m_place, m_out, m_present, m_progress);
+        auto met = rapidsThroughStock(m_place, m_out, m_present, m_progress);
         if (!met) return false;
+        if (m_recipe.mill.topBy != MillTop::Stock)
+            for (Finding& f : *met) f.remedies.push_back({"Begin at the stock", "mill.topBy", "stock"});
         addFindings(*met);
     }
     if (m_out.links->path.empty()) return true;
@@ -554,7 +578,7 @@ bool Runner::run() {
             return !m_cancelled;
     }
     addFindings(m_out.motion->findings);
-    if (!m_cache.find(key + 1) && m_early) m_early(std::make_shared<const OperationResult>(m_out));
+    if (!m_cache.find<Clearances>(key + 1) && m_early) m_early(std::make_shared<const OperationResult>(m_out));
     m_progress.report(0.9, "Measuring clearances");
     return measure(guard, key + 1);
 }
@@ -588,7 +612,7 @@ Result<std::shared_ptr<const OperationResult>> runOperation(const Workplace& pla
                                                             const PresentStock& present) {
     auto out = std::make_shared<OperationResult>();
     out->operation = recipe.id;
-    out->key = operationKey(place.key, recipe, place.tool(recipe.tool));
+    out->key = operationKey(place.keyFor(recipe), recipe, place.tool(recipe.tool));
     if (!Runner(place, recipe, cache, progress, early, present, *out).run()) return cancelledError();
     return std::shared_ptr<const OperationResult>(out);
 }

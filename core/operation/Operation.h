@@ -1,15 +1,15 @@
 // A recipe run through the stages.
 #pragma once
+#include "base/Inputs.h"
 #include "machine/Machine.h"
 #include "mend/Mend.h"
 #include "motion/Motion.h"
 #include "operation/Recipe.h"
+#include "operation/StageCache.h"
 #include "part/WorkPlane.h"
 #include "stock/Stock.h"
 #include <functional>
 #include <memory>
-#include <mutex>
-#include <unordered_map>
 
 namespace gyre {
 
@@ -38,8 +38,12 @@ struct Workplace {
     std::vector<Hole> holes; ///< found on the part
     std::uint64_t key = 0;   ///< changes when part, scene, machine or placement do
     std::uint64_t looks = 0; ///< changes when anything does that is drawn
+    std::uint64_t curves = 0, stock = 0; ///< of drawings and mends; of bodies of stock
+    std::vector<InputFile> inputs; ///< the files that all this was read from
 
     [[nodiscard]] const Assembly* tool(const std::string& id) const;
+    /// Of all that an operation of this recipe reads of the setup: the key, or with curves and stock what is drawn besides.
+    [[nodiscard]] std::uint64_t keyFor(const Recipe& recipe) const;
 };
 
 /// A stretch of the toolpath that comes too near to something; for tape and view.
@@ -89,19 +93,6 @@ struct CycleRun {
 [[nodiscard]] std::vector<CycleRun> cyclesOf(const OperationResult& result);
 /// Time of the whole operation, with what the tool waits at the bottom of holes. s
 [[nodiscard]] double secondsOf(const OperationResult& result);
-
-/// Stage results kept by the hash of what they rest on. Thread-safe; the oldest go first when it is full.
-class StageCache {
-public:
-    [[nodiscard]] std::shared_ptr<const void> find(std::uint64_t key) const;
-    void keep(std::uint64_t key, std::shared_ptr<const void> value);
-
-private:
-    static constexpr std::size_t kMost = 128;
-    mutable std::mutex m_mutex;
-    std::unordered_map<std::uint64_t, std::shared_ptr<const void>> m_values;
-    std::vector<std::uint64_t> m_order;
-};
 
 /// Runs the stages in order; those whose inputs have not changed come from the cache. Only cancellation is an error: what goes
 /// wrong in a stage is a finding of rank Stop, and the stages before it are still there.

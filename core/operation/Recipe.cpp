@@ -1,4 +1,5 @@
 #include "operation/Recipe.h"
+#include "base/Text.h"
 
 namespace gyre {
 
@@ -114,12 +115,38 @@ OrderedJson drillToJson(const DrillSpec& d) {
 
 } // namespace
 
+namespace {
+
+/// Complains about what is a word of other kinds of operation.
+void allowForKind(const JsonView& v, OperationKind kind) {
+    static constexpr const char* kOf = "this kind of operation";
+    switch (kind) {
+    case OperationKind::Surface:
+        return v.allow({"id", "kind", "name", "tool", "active", "feed", "guard", "links", "repeat", "target", "pattern", "axis"}, kOf);
+    case OperationKind::Holes:
+        return v.allow({"id", "kind", "name", "tool", "active", "feed", "guard", "links", "holes", "drill"}, kOf);
+    case OperationKind::HoleStep:
+        return v.allow({"id", "kind", "name", "tool", "active", "feed", "guard", "links", "parent", "drill", "holes", "repeat"}, kOf);
+    case OperationKind::Mill:
+        return v.allow({"id", "kind", "name", "tool", "active", "feed", "guard", "links", "repeat", "target", "pattern", "mill"}, kOf);
+    case OperationKind::Swarf:
+        return v.allow({"id", "kind", "name", "tool", "active", "feed", "guard", "links", "repeat", "target", "pattern", "swarf"}, kOf);
+    case OperationKind::Curve:
+        return v.allow({"id", "kind", "name", "tool", "active", "feed", "guard", "links", "repeat", "target", "pattern", "curve", "axis"}, kOf);
+    case OperationKind::Edge:
+        return v.allow({"id", "kind", "name", "tool", "active", "feed", "guard", "links", "repeat", "target", "pattern", "edge", "holes"}, kOf);
+    }
+}
+
+} // namespace
+
 Recipe recipeFromJson(const JsonView& v) {
     v.allow({"id", "kind", "parent", "name", "tool", "active", "target", "pattern", "axis", "guard", "links", "feed", "holes", "drill", "mill", "swarf", "curve", "edge",
              "repeat"});
     Recipe r;
     r.id = v.text("id", 100);
     r.kind = static_cast<OperationKind>(v.choice("kind", {"surface", "holes", "holeStep", "mill", "swarf", "curve", "edge"}, 0));
+    allowForKind(v, r.kind);
     r.parent = v.text("parent", "", 100);
     for (const JsonView& h : v.list("holes", kMostShapes)) {
         h.allow({"mouth", "diameter", "turned"});
@@ -140,7 +167,7 @@ Recipe recipeFromJson(const JsonView& v) {
         p.allow({"planes", "count", "axis", "degrees"});
         for (const JsonView& name : p.list("planes", 1000)) {
             if (name.raw().is_string())
-                r.repeat.planes.push_back(name.raw().get<std::string>().substr(0, 200));
+                r.repeat.planes.push_back(cutText(name.raw().get<std::string>(), 200));
             else
                 name.complain("the name of a work plane is expected here");
         }
@@ -160,7 +187,7 @@ Recipe recipeFromJson(const JsonView& v) {
         r.target.profile = refs(t, "profile");
         for (const JsonView& name : t.list("drawings", 500)) {
             if (name.raw().is_string())
-                r.target.drawings.push_back(name.raw().get<std::string>().substr(0, 200));
+                r.target.drawings.push_back(cutText(name.raw().get<std::string>(), 200));
             else
                 name.complain("the name of a drawing is expected here");
         }
@@ -168,6 +195,8 @@ Recipe recipeFromJson(const JsonView& v) {
     }
     if (v.has("pattern")) {
         const JsonView p = v.object("pattern");
+        if (r.kind == OperationKind::Mill)
+            p.allow({"chordTolerance"});
         p.allow({"rail1", "rail2", "by", "spacing", "scallop", "order", "ends", "from", "reversed", "across", "chordTolerance", "longestStep"});
         r.pattern.rail1 = refs(p, "rail1");
         r.pattern.rail2 = refs(p, "rail2");
@@ -353,6 +382,7 @@ OrderedJson recipeToJson(const Recipe& r) {
     } else if (r.kind == OperationKind::Mill) {
         out["target"] = stageToJson(r, Stage::Target);
         if (r.target.drawings.empty()) out["target"]["drawings"] = OrderedJson::array();
+        if (r.pattern.chordTolerance != PatternSpec{}.chordTolerance) out["pattern"] = {{"chordTolerance", r.pattern.chordTolerance}};
         out["mill"] = millToJson(r.mill);
     } else {
         holesToJson(r, out);

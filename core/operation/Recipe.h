@@ -62,6 +62,7 @@ struct Recipe {
     // Filled in by Job::resolved(), not part of the file:
     std::vector<WorkPlane> planes; ///< those it names
     std::uint64_t rests = 0;       ///< of the stock and of all before it in the route, where it works on what they leave
+    std::uint64_t before = 0;      ///< of all before it in the route, where only its findings depend on what they leave
 };
 
 /// As it stands in the job file, docs/formats/job.md.

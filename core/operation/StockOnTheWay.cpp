@@ -74,7 +74,7 @@ Result<std::vector<Finding>> rapidsThroughStock(const Workplace& place, const Op
         std::size_t moves = 0, last = 0;
         for (const Place& p : places) moves += std::exchange(last, p.location) != p.location;
         Finding f;
-        f.rank = Rank::Look;
+        f.rank = Rank::Stop;
         f.check = Check::Path;
         f.code = "rapid-through-stock";
         f.stage = "Links";
@@ -110,7 +110,7 @@ std::vector<Finding> rapidsEndingInStock(const Workplace& place, const std::stri
             f.amount += 1.0;
         }
         if (f.amount == 0.0) continue;
-        f.rank = Rank::Look;
+        f.rank = Rank::Stop;
         f.check = Check::Path;
         f.code = "stock-over-holes";
         f.stage = "Links";

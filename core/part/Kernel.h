@@ -8,6 +8,7 @@
 #include <Poly_Triangulation.hxx>
 #include <TopLoc_Location.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
+#include <Message_ProgressRange.hxx>
 #include <TopoDS_Shape.hxx>
 #include <mutex>
 
@@ -74,7 +75,8 @@ struct Part::Kernel {
     }
 
     /// Faces, edges and triangles of a shape.
-    [[nodiscard]] Status fill(const Part& part, const TopoDS_Shape& from, const std::string& place, Progress& progress);
+    /// @param laid  they are laid already, as this program does it: they stay as they are
+    [[nodiscard]] Status fill(const Part& part, const TopoDS_Shape& from, const std::string& place, Progress& progress, bool laid = false);
 
     // Parts from mesh files have no exact geometry; this stands in its place.
     bool scan = false;
@@ -89,5 +91,9 @@ struct Part::Kernel {
         return pointAtLength(edgeLines[static_cast<std::size_t>(edge)], lengths, fraction * lengths.back());
     }
 };
+
+/// Triangles no further than `deflection` from the faces, with normals no more than `angle` apart, on the shape itself.
+void layTriangles(const TopoDS_Shape& shape, double deflection, double angle, const Message_ProgressRange& range = {});
+inline constexpr double kTriangleAngle = 0.2;
 
 } // namespace gyre

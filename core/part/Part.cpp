@@ -260,9 +260,7 @@ const char* curveKindName(CurveKind k) {
 Part::Part() : m_kernel(std::make_unique<Kernel>()) {}
 Part::~Part() = default;
 
-namespace {
-
-void layTriangles(const TopoDS_Shape& shape, double deflection, double angle, const Message_ProgressRange& range = {}) {
+void layTriangles(const TopoDS_Shape& shape, double deflection, double angle, const Message_ProgressRange& range) {
     IMeshTools_Parameters p;
     p.Deflection = deflection;
     p.Angle = angle;
@@ -270,7 +268,6 @@ void layTriangles(const TopoDS_Shape& shape, double deflection, double angle, co
     const BRepMesh_IncrementalMesh mesher(shape, p, range);
 }
 
-} // namespace
 
 // On a copy, which shares the surfaces but not the triangles: the shape itself may be at work elsewhere.
 void Part::Kernel::Few::make() {
@@ -290,7 +287,7 @@ void Part::Kernel::Few::make() {
     });
 }
 
-Status Part::Kernel::fill(const Part& part, const TopoDS_Shape& from, const std::string& place, Progress& progress) {
+Status Part::Kernel::fill(const Part& part, const TopoDS_Shape& from, const std::string& place, Progress& progress, bool laid) {
     Kernel& k = *this;
     k.shape = from;
     TopExp::MapShapes(k.shape, TopAbs_FACE, k.faceMap);
@@ -308,9 +305,9 @@ Status Part::Kernel::fill(const Part& part, const TopoDS_Shape& from, const std:
         k.surfaces[f].few = few;
         k.surfaces[f].inFew = f;
     }
-    BRepTools::Clean(k.shape);
+    if (!laid) BRepTools::Clean(k.shape);
     const opencascade::handle<KernelWatch> watch = new KernelWatch(progress, "Laying triangles over " + place, 0.3, 0.8);
-    layTriangles(k.shape, deflection, 0.2, watch->Start());
+    if (!laid) layTriangles(k.shape, deflection, kTriangleAngle, watch->Start());
     if (progress.cancelled()) return cancelledError();
     if (!parallelFor(
             k.faces.size(), 1, [&](std::size_t f) { collectFace(k, static_cast<int>(f)); }, &progress))
@@ -329,7 +326,7 @@ Status Part::Kernel::fill(const Part& part, const TopoDS_Shape& from, const std:
     std::vector<std::pair<opencascade::handle<Poly_Triangulation>, TopLoc_Location>> shown(k.faces.size());
     if (fine > kDrawnAsTheyAre) {
         BRepTools::Clean(k.shape);
-        layTriangles(k.shape, 5.0 * deflection, 0.2);
+        layTriangles(k.shape, 5.0 * deflection, kTriangleAngle);
         for (std::size_t f = 0; f < k.faces.size(); ++f) shown[f].first = BRep_Tool::Triangulation(TopoDS::Face(k.faceMap(static_cast<int>(f) + 1)), shown[f].second);
     }
     progress.report(0.8, "Measuring faces");
@@ -388,6 +385,7 @@ Result<std::shared_ptr<const Part>> Part::open(const std::filesystem::path& file
         const auto read = only.empty() ? readShape(file, progress).map([](const TopoDS_Shape& shape) { return ReadBody{shape, {}}; }) : readBody(file, only, progress);
         if (!read) return tl::unexpected(read.error());
         if (progress.cancelled()) return cancelledError();
+        if (auto ok = sizeIsSane(read->shape, place); !ok) return tl::unexpected(ok.error());
         std::shared_ptr<Part> part(new Part);
         part->m_kernel->name = only.empty() ? file.stem().string() : only;
         part->m_kernel->colour = read->colour;

@@ -83,6 +83,9 @@ public:
     /// @param only the name of one body of a STEP assembly, as from bodiesIn(); empty: all there is
     [[nodiscard]] static Result<std::shared_ptr<const Part>> open(const std::filesystem::path& file, double deflection, Progress& progress, double meshUnit = 1.0,
                                                                   const std::string& only = {});
+    /// A part that another process has read, from the file it wrote: see Aside.h.
+    [[nodiscard]] static Result<std::shared_ptr<const Part>> takeOver(const std::filesystem::path& answer, const std::string& name, const std::string& place,
+                                                                      double deflection, Progress& progress);
     /// A part of triangles that are no file, e.g. stock with numbers.
     [[nodiscard]] static Result<std::shared_ptr<const Part>> fromMesh(TriangleMesh mesh, const std::string& name, double deflection);
     /// The part with more faces and lines beside its body, to be picked like its own; nothing of them is material.

@@ -2,6 +2,8 @@
 #define OCC_CONVERT_SIGNALS // OCC_CATCH_SIGNALS below jumps back from a fault
 #endif
 #include "part/ReadShape.h"
+#include "base/Hash.h"
+#include "base/Text.h"
 #include "base/File.h"
 #include "part/KernelProgress.h"
 #include "part/Part.h"
@@ -219,7 +221,7 @@ std::string nameOf(const TDF_Label& label) {
     char* out = buffer.data();
     s.ToUTF8CString(out);
     buffer.resize(std::strlen(buffer.c_str()));
-    return buffer.substr(0, 200);
+    return cutText(utf8Of(buffer), 200);
 }
 
 // Down the tree of components; the last shape is a product whose solids are the bodies.
@@ -271,15 +273,14 @@ void collectBodies(const opencascade::handle<XCAFDoc_ShapeTool>& shapes, const o
 Result<std::vector<NamedBody>> namedBodies(const std::filesystem::path& file, std::string& text, Progress& progress) {
     struct Kept {
         std::filesystem::path file;
-        std::filesystem::file_time_type time;
+        std::uint64_t content = 0;
         std::vector<NamedBody> bodies;
     };
     static Kept kept;
     const std::string place = file.filename().string();
     const std::lock_guard lock(readerMutex());
-    std::error_code ec;
-    const auto time = std::filesystem::last_write_time(file, ec);
-    if (!ec && kept.file == file && kept.time == time && !kept.bodies.empty()) return kept.bodies;
+    const std::uint64_t content = Hash().add(text).value();
+    if (kept.file == file && kept.content == content && !kept.bodies.empty()) return kept.bodies;
     Message::DefaultMessenger()->ChangePrinters().Clear();
     const SignalsAsExceptions guarded;
     try {
@@ -312,7 +313,7 @@ Result<std::vector<NamedBody>> namedBodies(const std::filesystem::path& file, st
             used[name] = 1;
             b.info.name = name;
         }
-        kept = {file, time, bodies};
+        kept = {file, content, bodies};
         return bodies;
     } catch (const Standard_Failure& failure) {
         return fail(fmt::format("the file is damaged inside ({})", failure.DynamicType()->Name()), place, "Export the part again");
@@ -320,6 +321,18 @@ Result<std::vector<NamedBody>> namedBodies(const std::filesystem::path& file, st
 }
 
 } // namespace
+
+Status sizeIsSane(const TopoDS_Shape& shape, const std::string& place) {
+    constexpr double kFurthest = 1e6; // mm
+    Bnd_Box box;
+    BRepBndLib::Add(shape, box, false);
+    if (box.IsVoid()) return {};
+    double x0 = 0, y0 = 0, z0 = 0, x1 = 0, y1 = 0, z1 = 0;
+    box.Get(x0, y0, z0, x1, y1, z1);
+    const double furthest = std::max({std::abs(x0), std::abs(y0), std::abs(z0), std::abs(x1), std::abs(y1), std::abs(z1)});
+    if (furthest <= kFurthest) return {};
+    return fail(fmt::format("the part reaches {:.3g} m away from its origin", 1e-3 * furthest), place, "Check the unit of the file, and export the part near its origin");
+}
 
 Result<std::vector<BodyInFile>> bodiesIn(const std::filesystem::path& file, Progress& progress) {
     auto text = trustedText(file);

@@ -12,6 +12,8 @@ namespace gyre {
 /// Reads STEP, IGES or the kernel's own BREP text, told apart by what the file holds. Lengths come in millimetres. Reports 0 … 0.3.
 /// Can be called off anywhere but while the entities of a STEP file are tied together, and while an IGES file's lines are read.
 [[nodiscard]] Result<TopoDS_Shape> readShape(const std::filesystem::path& file, Progress& progress);
+/// Is the shape of a size that can be laid out in triangles? Wrong units and wild coordinates would ask for all memory there is.
+[[nodiscard]] Status sizeIsSane(const TopoDS_Shape& shape, const std::string& place);
 struct ReadBody {
     TopoDS_Shape shape;
     std::optional<std::array<double, 3>> colour;

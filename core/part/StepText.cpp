@@ -29,6 +29,7 @@ private:
         throw StepFault{1 + static_cast<std::size_t>(std::count(m_text.begin(), m_text.begin() + static_cast<std::ptrdiff_t>(std::min(at, m_text.size())), '\n')),
                         std::move(what)};
     }
+    static constexpr int kDeepest = 64; // no entity of the standard comes near; the kernel reads them by calling itself
     [[noreturn]] void broken(std::string what) const { broken(std::move(what), m_at); }
     [[nodiscard]] char here() const { return m_at < m_text.size() ? m_text[m_at] : '\0'; }
     [[nodiscard]] std::string shown() const { // what stands here, for messages
@@ -148,7 +149,7 @@ private:
             switch (c) {
             case '(':
                 ++m_at;
-                ++deep;
+                if (++deep > kDeepest) broken(fmt::format("brackets stand over {} deep in each other", kDeepest));
                 value = first = true;
                 break;
             case '\'':
@@ -182,7 +183,7 @@ private:
                         m_at = from;
                         broken("what stands here is no value: " + shown());
                     }
-                    ++deep;
+                    if (++deep > kDeepest) broken(fmt::format("brackets stand over {} deep in each other", kDeepest));
                     value = first = true;
                 }
             }

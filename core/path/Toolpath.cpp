@@ -44,7 +44,7 @@ void Toolpath::push(const Vec3& tipAt, const Vec3& axisAt, const Vec3& contactAt
     normal.push_back(normalAt);
     motion.push_back(kind);
     row.push_back(rowIndex);
-    feed.push_back(static_cast<float>(feedRate));
+    feed.push_back(kind == Motion::Rapid ? kRapidFeed : static_cast<float>(feedRate));
     face.push_back(faceIndex);
 }
 

@@ -21,7 +21,10 @@ struct Row {
 enum class Motion : std::uint8_t { Cut, LeadIn, LeadOut, Link, Rapid, Plunge, Retract };
 [[nodiscard]] const char* motionName(Motion m);
 
-/// Cutter locations, as columns. Part datum coordinates, mm; feeds in mm/min (0 = rapid).
+/// Stands in the feed column for "as fast as the machine goes". A feed of 0 is one that nobody gave; nothing may run with it.
+inline constexpr float kRapidFeed = -1.0f;
+
+/// Cutter locations, as columns. Part datum coordinates, mm; feeds in mm/min, or kRapidFeed.
 /// Location i is reached by a straight move of the tip from location i−1, of kind `motion[i]`.
 struct Toolpath {
     std::vector<Vec3> tip;
@@ -35,7 +38,10 @@ struct Toolpath {
 
     [[nodiscard]] std::size_t size() const { return tip.size(); }
     [[nodiscard]] bool empty() const { return tip.empty(); }
+    /// Is location i reached at rapid speed? So are all of kind Rapid, and quick strokes and retracts that say so.
+    [[nodiscard]] bool rapid(std::size_t i) const { return feed[i] == kRapidFeed; }
     void reserve(std::size_t n);
+    /// A move of kind Rapid is a rapid whatever `feedRate` says.
     void push(const Vec3& tipAt, const Vec3& axisAt, Motion kind, int rowIndex, double feedRate);
     void push(const Vec3& tipAt, const Vec3& axisAt, const Vec3& contactAt, const Vec3& normalAt, Motion kind, int rowIndex, double feedRate, int faceIndex);
     void append(const Toolpath& other);

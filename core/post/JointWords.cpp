@@ -3,16 +3,16 @@
 
 namespace gyre {
 
-double jointFeedWord(const Machine& machine, const JointMotion& motion, std::size_t step) {
-    const double minutes = std::max(1e-7, (motion.time[step] - motion.time[step - 1]) / 60.0);
+double jointFeedWord(const Machine& machine, const JointMotion& motion, std::size_t step, double unit) {
+    const double minutes = std::max(1e-7, motion.asked[step] / 60.0);
     if (machine.jointFeed == JointFeed::InverseTime) return 1.0 / minutes;
     double slides = 0.0, turns = 0.0;
     for (std::size_t j = 0; j < motion.joints; ++j) {
         const double d = motion.at(step)[j] - motion.at(step - 1)[j];
         (machine.joints[j].kind == JointKind::Rotary ? turns : slides) += d * d;
     }
-    constexpr double kStill = 1e-6; // mm: less is written as no move
-    return (slides > kStill * kStill ? std::sqrt(slides) : degrees(std::sqrt(turns))) / minutes;
+
+    return (slides > kStandsStill * kStandsStill ? std::sqrt(slides) / unit : degrees(std::sqrt(turns))) / minutes;
 }
 
 std::vector<std::vector<char>> clampedBlocks(const Machine& machine, const JointMotion& motion, const std::vector<std::size_t>& steps, const std::vector<char>& rapid) {

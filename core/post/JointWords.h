@@ -1,13 +1,14 @@
-// What writer and reader of programs must agree on about joints: feed words, clamps.
+// What joint programs must agree on: feed words, clamps.
 #pragma once
-#include "post/Post.h"
+#include "post/Words.h"
 
 namespace gyre {
 
-/// F of the block that leads to a step (from 1 on): moves per minute, or mm (where rotaries move alone: degrees) per minute.
-[[nodiscard]] double jointFeedWord(const Machine& machine, const JointMotion& motion, std::size_t step);
-/// Decimal places of it: slow turns beside slower slides need more.
-[[nodiscard]] inline int feedDigits(double feed) { return feed < 1.0 ? 6 : 3; }
+inline constexpr double kStandsStill = 1e-6; ///< mm: less is written as no move
+
+/// F of the block that leads to a step (from 1 on): moves per minute, or lengths (where rotaries move alone: degrees) per minute.
+/// @param unit mm in one unit of length of the program
+[[nodiscard]] double jointFeedWord(const Machine& machine, const JointMotion& motion, std::size_t step, double unit);
 
 /// For every joint that has a clamp, the blocks it is clamped in: where it stands still from one rapid to the next, and something is cut.
 /// Block i leads to step `steps[i]`.

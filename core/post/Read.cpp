@@ -1,423 +1,478 @@
+// From text to acts. RS-274 as our dialects write it; whatever else stands in a block is an error, never passed over.
 #include "base/Units.h"
-#include "post/JointWords.h"
-#include <charconv>
+#include "post/ReadLines.h"
 #include <fmt/format.h>
-#include <map>
 #include <set>
-#include <sstream>
-#include <unordered_map>
 
 namespace gyre {
 namespace {
 
-constexpr std::size_t kMostLines = 20'000'000, kLongestLine = 2000;
+/// The words of one block, each letter but G and M once.
+struct Block {
+    std::vector<int> g; ///< in tenths: G43.4 is 434
+    std::vector<int> m;
+    std::map<char, double> words; ///< F S T H P Q R and axes
 
-tl::unexpected<Error> badLine(int line, const std::string& what) { return fail(what, fmt::format("line {}", line)); }
+    [[nodiscard]] bool has(char letter) const { return words.count(letter) > 0; }
+    /// Takes a word out: what is left at the end belongs to nothing.
+    std::optional<double> take(char letter) {
+        const auto it = words.find(letter);
+        if (it == words.end()) return std::nullopt;
+        const double v = it->second;
+        words.erase(it);
+        return v;
+    }
+};
 
-Result<double> value(std::string_view text, int line) {
-    double v = 0.0;
-    if (!text.empty() && text.front() == '+') text.remove_prefix(1);
-    const auto [end, ec] = std::from_chars(text.data(), text.data() + text.size(), v);
-    if (ec != std::errc{} || end != text.data() + text.size() || !(std::abs(v) < 1e9))
-        return badLine(line, fmt::format("'{}' is not a number", std::string(text.substr(0, 40))));
-    return v;
+/// Codes of one group: two of them in a block contradict each other.
+int groupOf(int tenths) {
+    switch (tenths) {
+    case 0:
+    case 10:
+    case 730:
+    case 800:
+    case 810:
+    case 820:
+    case 830:
+    case 840:
+    case 850:
+    case 890:
+        return 1;
+    case 170:
+    case 180:
+    case 190:
+        return 2;
+    case 900:
+        return 3;
+    case 930:
+    case 940:
+    case 950:
+        return 5;
+    case 200:
+    case 210:
+        return 6;
+    case 400:
+        return 7;
+    case 434:
+    case 490:
+        return 8;
+    case 980:
+    case 990:
+        return 10;
+    case 540:
+    case 550:
+    case 560:
+    case 570:
+    case 580:
+    case 590:
+        return 12;
+    case 40:
+        return 100;
+    case 530:
+        return 101;
+    default:
+        return 0;
+    }
 }
 
 class Rs274Reader {
 public:
-    explicit Rs274Reader(const Machine& machine) : m_machine(machine), m_joints(machine.joints.size(), 0.0) { m_out.dialect = Dialect::Joints; }
+    Rs274Reader(const Machine& machine, const ProgramWords& words) : m_machine(machine), m_words(words) {
+        m_out.dialect = Dialect::Joints;
+        for (const Joint& j : machine.joints) {
+            if (j.clampCode > 0) m_clampCodes.insert(j.clampCode);
+            if (j.freeCode > 0) m_clampCodes.insert(j.freeCode);
+        }
+        const auto at = words.lengthCheck.find('{');
+        m_checkBegins = words.lengthCheck.substr(0, at);
+    }
 
     Status line(std::string_view text, int number) {
-        // Comments go; the rest must be letter–number pairs.
-        std::string code;
-        int depth = 0;
-        for (char c : text) {
-            if (c == '(')
-                ++depth;
-            else if (c == ')') {
-                if (--depth < 0) return badLine(number, "a ')' without a '('");
-            } else if (depth == 0 && c != ' ' && c != '\t' && c != '\r')
-                code += c;
-        }
-        if (depth != 0) return badLine(number, "a comment is not closed");
-        if (code.empty() || code == "%") return {};
-        std::map<std::string, double> axes;
-        std::vector<double> g, mCodes;
-        std::optional<double> f, t, r, q, p;
-        for (std::size_t i = 0; i < code.size();) {
-            const char letter = code[i];
-            if (!std::isalpha(static_cast<unsigned char>(letter))) return badLine(number, fmt::format("a letter is expected before '{}'", code.substr(i, 20)));
-            std::size_t end = i + 1;
-            while (end < code.size() && !std::isalpha(static_cast<unsigned char>(code[end]))) ++end;
-            const auto v = value(std::string_view(code).substr(i + 1, end - i - 1), number);
-            if (!v) return tl::unexpected(v.error());
-            i = end;
-            switch (letter) {
-            case 'N':
-            case 'S':
-            case 'H':
-                break;
-            case 'R':
-                r = *v;
-                break;
-            case 'Q':
-                q = *v;
-                break;
-            case 'P':
-                p = *v;
-                break;
-            case 'G':
-                g.push_back(*v);
-                break;
-            case 'M':
-                mCodes.push_back(*v);
-                break;
-            case 'F':
-                f = *v;
-                break;
-            case 'T':
-                t = *v;
-                break;
-            default:
-                if (m_machine.find(std::string(1, letter)) < 0 && letter != 'X' && letter != 'Y' && letter != 'Z')
-                    return badLine(number, fmt::format("the machine has no axis {}", letter));
-                if (!axes.emplace(std::string(1, letter), *v).second) return badLine(number, fmt::format("{} stands twice in one block", letter));
-            }
-        }
-        bool g53 = false, wait = false;
-        for (double v : g) {
-            const int tenths = static_cast<int>(std::lround(v * 10.0));
-            switch (tenths) {
-            case 0:
-                m_rapid = true;
-                m_cycle = 0;
-                break;
-            case 10:
-                m_rapid = false;
-                m_cycle = 0;
-                break;
-            case 730:
-            case 810:
-            case 820:
-            case 830:
-            case 840:
-            case 850:
-            case 890:
-                m_cycle = tenths / 10;
-                break;
-            case 800:
-                m_cycle = 0;
-                break;
-            case 990:
-                break;
-            case 530:
-                g53 = true;
-                break;
-            case 434:
-                m_tip = true;
-                m_out.dialect = Dialect::TipControl;
-                break;
-            case 490:
-                m_tip = false;
-                break;
-            case 930:
-                m_inverse = true;
-                break;
-            case 940:
-                m_inverse = false;
-                break;
-            case 40:
-                wait = true;
-                break;
-            case 170:
-            case 210:
-            case 400:
-            case 900:
-                break;
-            default:
-                return badLine(number, fmt::format("G{:g} is not understood", v));
-            }
-        }
-        for (double v : mCodes)
-            if (v != 3.0 && v != 5.0 && v != 6.0 && v != 30.0 && !clamps(static_cast<int>(v))) return badLine(number, fmt::format("M{:g} is not understood", v));
-        if (t) m_tool = static_cast<int>(std::clamp(*t, 0.0, 1e6));
-        if (f) m_feed = *f;
-        if (p && !(*p >= 0.0 && *p <= 3600.0)) return badLine(number, "P must be between 0 and 3600 s");
-        if (wait) {
-            if (!p || !axes.empty()) return badLine(number, "G4 stands by itself, with P");
-            if (!m_out.moves.empty()) m_out.moves.back().dwell = *p;
+        m_number = number;
+        auto code = withoutComments(text, number);
+        if (!code) return tl::unexpected(code.error());
+        if (code->empty() || *code == "%") return {};
+        if (m_ended) {
+            if (m_out.goesOn == 0) m_out.goesOn = number;
             return {};
         }
-        if (axes.empty()) return {};
-        if (m_cycle != 0) return cycle(axes, r, q, p, number);
-        if (p) return badLine(number, "P belongs to a cycle or to G4");
-        if (r || q) return badLine(number, "R and Q belong to a cycle");
-        if (m_inverse && !m_rapid && !g53 && !f) return badLine(number, "inverse time needs an F in every cutting block");
-        ReadMove move;
-        move.line = number;
-        move.rapid = m_rapid;
-        move.machineCoordinates = g53;
-        move.feed = m_feed;
-        move.inverseTime = m_inverse;
-        move.tool = m_tool;
-        for (const auto& [letter, v] : axes) {
-            const int j = m_machine.find(letter);
-            const bool rotary = j >= 0 && m_machine.joints[static_cast<std::size_t>(j)].kind == JointKind::Rotary;
-            const bool slide = letter == "X" || letter == "Y" || letter == "Z";
-            if (m_tip && !g53 && !rotary && slide)
-                m_position[letter[0] - 'X'] = v;
-            else if (j < 0)
-                return badLine(number, fmt::format("the machine has no axis {}", letter));
-            else {
-                double& at = m_joints[static_cast<std::size_t>(j)];
-                const double before = at;
-                // An angle within one turn is reached by the shorter way.
-                at = !rotary ? v : m_machine.joints[static_cast<std::size_t>(j)].shortest ? at + std::remainder(radians(v) - at, 2.0 * kPi) : radians(v);
-                if (m_clamped.count(j) && std::abs(at - before) > 1e-9) return badLine(number, fmt::format("{} is moved while it is clamped", letter));
+        if (!m_checkBegins.empty())
+            if (const auto check = lengthCheck(text)) {
+                Act a = m_now;
+                a.kind = Act::Kind::LengthCheck;
+                a.gauge = *check;
+                add(a);
+                return {};
             }
-        }
-        move.tip = m_position;
-        move.joints = m_joints;
-        m_out.moves.push_back(std::move(move));
-        return {};
+        auto block = words(*code);
+        if (!block) return tl::unexpected(block.error());
+        return run(*block);
     }
-    /// One block of a cycle in machine coordinates: every stroke as a move of its own.
-    Status cycle(const std::map<std::string, double>& axes, const std::optional<double>& r, const std::optional<double>& q, const std::optional<double>& p, int number) {
-        const int z = m_machine.find("Z");
-        if (z < 0 || m_tip || m_inverse) return badLine(number, "a cycle is not understood here: it needs feed per minute and machine coordinates");
-        if (r) m_return = *r;
-        if (q) m_peck = *q;
-        if (p) m_wait = *p;
-        if (m_cycle != 82 && m_cycle != 89) m_wait = 0.0;
-        if (!r && !m_return) return badLine(number, "a cycle needs R");
-        const bool pecks = m_cycle == 83 || m_cycle == 73;
-        if (pecks && !(m_peck > 0.0)) return badLine(number, "this cycle needs Q above 0");
-        for (const auto& [letter, v] : axes) {
-            const int j = m_machine.find(letter);
-            if (j < 0 || m_machine.joints[static_cast<std::size_t>(j)].kind == JointKind::Rotary) return badLine(number, "only X, Y and Z move in a cycle");
-            if (letter == "Z")
-                m_bottom = v;
-            else if (std::abs(m_joints[static_cast<std::size_t>(j)] - v) > 1e-3)
-                return badLine(number, "the tool does not stand over the hole");
-        }
-        if (!(m_bottom < *m_return)) return badLine(number, "the hole's bottom lies above R");
-        if ((*m_return - m_bottom) / (pecks ? m_peck : 1e9) > 1e5) return badLine(number, "a cycle with over 100 000 pecks");
-        const Cycle kind = m_cycle == 83 ? Cycle::Peck : m_cycle == 73 ? Cycle::ChipBreak : m_cycle == 84 ? Cycle::Tap : m_cycle >= 85 ? Cycle::Bore : Cycle::Drill;
-        for (const Stroke& s : strokes(kind, 0.0, *m_return - m_bottom, m_peck)) {
-            m_joints[static_cast<std::size_t>(z)] = *m_return - s.depth;
-            ReadMove move;
-            move.line = number;
-            move.rapid = s.rapid;
-            move.feed = m_feed;
-            move.ofCycle = true;
-            if (*m_return - s.depth <= m_bottom + 1e-9) move.dwell = m_wait;
-            move.tool = m_tool;
-            move.tip = m_position;
-            move.joints = m_joints;
-            m_out.moves.push_back(std::move(move));
-        }
-        return {};
+    Result<Program> take() {
+        if (!m_ended) return fail("the program is cut short: M30 is missing");
+        return std::move(m_out);
     }
-    ReadProgram take() { return std::move(m_out); }
 
 private:
-    /// A clamp's code closes or opens it. @return false when it is none
-    bool clamps(int code) {
-        bool any = false;
-        for (std::size_t j = 0; j < m_machine.joints.size(); ++j) {
-            if (m_machine.joints[j].clampCode <= 0) continue;
-            if (code == m_machine.joints[j].clampCode) m_clamped.insert(static_cast<int>(j));
-            if (code == m_machine.joints[j].freeCode) m_clamped.erase(static_cast<int>(j));
-            any = any || code == m_machine.joints[j].clampCode || code == m_machine.joints[j].freeCode;
-        }
-        return any;
-    }
-    std::set<int> m_clamped;
-    const Machine& m_machine;
-    ReadProgram m_out;
-    std::vector<double> m_joints;
-    Vec3 m_position = Vec3::Zero();
-    bool m_rapid = true, m_tip = false, m_inverse = false;
-    double m_feed = 0.0;
-    int m_tool = 0;
-    int m_cycle = 0; ///< number of the cycle that is on; 0: none
-    std::optional<double> m_return;
-    double m_bottom = 0.0, m_peck = 0.0, m_wait = 0.0;
-};
+    [[nodiscard]] tl::unexpected<Error> bad(const std::string& what) const { return badLine(m_number, what); }
 
-class CutterDataReader {
-public:
-    CutterDataReader() { m_out.dialect = Dialect::CutterData; }
-    Status line(std::string_view text, int number) {
-        while (!text.empty() && (text.back() == '\r' || text.back() == ' ')) text.remove_suffix(1);
-        const auto slash = text.find('/');
-        const std::string_view word = text.substr(0, slash);
-        std::vector<std::string_view> fields;
-        if (slash != std::string_view::npos) {
-            auto rest = text.substr(slash + 1);
-            while (true) {
-                const auto comma = rest.find(',');
-                fields.push_back(rest.substr(0, comma));
-                if (comma == std::string_view::npos || fields.size() > 32) break;
-                rest = rest.substr(comma + 1);
+    Result<Block> words(const std::string& code) {
+        Block out;
+        std::set<int> groups;
+        bool first = true;
+        for (std::size_t i = 0; i < code.size(); first = false) {
+            const char letter = code[i];
+            if (!std::isalpha(static_cast<unsigned char>(letter))) return bad(fmt::format("a letter is expected before '{}'", printable(code.substr(i, 20))));
+            std::size_t end = i + 1;
+            while (end < code.size() && !std::isalpha(static_cast<unsigned char>(code[end]))) ++end;
+            const auto v = numberOf(std::string_view(code).substr(i + 1, end - i - 1), m_number);
+            if (!v) return tl::unexpected(v.error());
+            i = end;
+            if (letter == 'N') {
+                if (!first || *v < 0.0 || std::signbit(*v) || *v != std::round(*v)) return bad("N and a whole number stand at the beginning of a block, or not at all");
+                continue;
+            }
+            if (letter == 'G') {
+                const double tenths = *v * 10.0;
+                if (tenths < 0.0 || tenths > 9999.0 || tenths != std::round(tenths)) return bad(fmt::format("G{:g} is not understood", *v));
+                const int g = static_cast<int>(tenths), group = groupOf(g);
+                if (group == 0) return bad(fmt::format("G{:g} is not understood", *v));
+                if (!groups.insert(group).second) return bad(fmt::format("G{:g} contradicts another word of the block", *v));
+                out.g.push_back(g);
+            } else if (letter == 'M') {
+                if (*v < 0.0 || *v > 9999.0 || *v != std::round(*v)) return bad(fmt::format("M{:g} is not understood", *v));
+                out.m.push_back(static_cast<int>(*v));
+            } else {
+                const bool axis = letter == 'X' || letter == 'Y' || letter == 'Z' || m_machine.find(std::string(1, letter)) >= 0;
+                if (!axis && std::string_view("FSTHPQR").find(letter) == std::string_view::npos) return bad(fmt::format("the machine has no axis {}", letter));
+                if (!out.words.emplace(letter, *v).second) return bad(fmt::format("{} stands twice in one block", letter));
             }
         }
-        const auto at = [&](std::size_t i) -> Result<double> {
-            if (i >= fields.size()) return badLine(number, fmt::format("{} needs more values", std::string(word.substr(0, 20))));
-            return value(fields[i], number);
-        };
-        if (word == "RAPID")
-            m_rapid = true;
-        else if (word == "FEDRAT") {
-            const auto f = at(0);
-            if (!f) return tl::unexpected(f.error());
+        return out;
+    }
+
+    // The order in which a control carries out the words of one block.
+    Status run(Block& block) {
+        const bool end = std::find(block.m.begin(), block.m.end(), 30) != block.m.end();
+        if (auto ok = modes(block); !ok) return ok;
+        if (auto ok = machineCodes(block); !ok) return ok;
+        const bool g53 = takeCode(block.g, 530), wait = takeCode(block.g, 40);
+        for (const int g : block.g)
+            if (groupOf(g) == 1) {
+                if (g > 700) m_state.cycles = g / 10;
+                if (g <= 10 || g == 800) endCycle();
+                m_motion = g / 10;
+            }
+        if (wait) {
+            const auto p = block.take('P');
+            if (!p || !block.words.empty() || block.g.size() > 0) return bad("G4 stands by itself, with P");
+            if (auto ok = seconds(*p); !ok) return ok;
+            Act a = m_now;
+            a.kind = Act::Kind::Dwell;
+            a.seconds = *p * secondsPerP();
+            add(a);
+        } else if (!block.words.empty()) {
+            const bool axes = std::any_of(block.words.begin(), block.words.end(), [](const auto& w) { return std::string_view("FSTHPQR").find(w.first) == std::string_view::npos; });
+            if (!axes) return bad(fmt::format("{} belongs to nothing in this block", block.words.begin()->first));
+            if (m_motion != 0 && m_motion != 1 && m_motion != 80) {
+                if (g53) return bad("G53 does not go with a cycle");
+                if (auto ok = cycle(block); !ok) return ok;
+            } else if (auto ok = move(block, g53); !ok) {
+                return ok;
+            }
+        } else if (g53) {
+            return bad("G53 needs axes");
+        }
+        if (!block.words.empty()) return bad(fmt::format("{} belongs to nothing in this block", block.words.begin()->first));
+        if (end) {
+            Act a = m_now;
+            a.kind = Act::Kind::End;
+            add(a);
+            m_ended = true;
+        }
+        return {};
+    }
+
+    static bool takeCode(std::vector<int>& codes, int code) {
+        const auto it = std::find(codes.begin(), codes.end(), code);
+        if (it == codes.end()) return false;
+        codes.erase(it);
+        return true;
+    }
+
+    Status modes(Block& block) {
+        for (const int g : block.g) switch (groupOf(g)) {
+            case 2:
+                m_state.plane = g / 10;
+                break;
+            case 3:
+                m_state.distance = g / 10;
+                break;
+            case 5: {
+                const FeedMode mode = g == 930 ? FeedMode::InverseTime : g == 940 ? FeedMode::PerMinute : FeedMode::PerTurn;
+                if (mode != m_state.feedMode) m_feed.reset(); // a number of another mode means nothing
+                m_state.feedMode = mode;
+                break;
+            }
+            case 6:
+                m_state.units = g / 10;
+                break;
+            case 7:
+                m_state.radius = g / 10;
+                break;
+            case 8: {
+                m_state.length = g == 490 ? LengthMode::None : LengthMode::TipControl;
+                const auto h = block.take('H');
+                if (g == 434 && !h) return bad("G43.4 needs an H");
+                if (g == 490 && h) return bad("H belongs to G43.4");
+                m_state.lengthRegister = h ? static_cast<int>(std::clamp(*h, -1.0, 1e6)) : 0;
+                if (g == 434) m_out.dialect = Dialect::TipControl;
+                unsayTip();
+                break;
+            }
+            case 10:
+                m_state.cycleReturn = g / 10;
+                break;
+            case 12:
+                m_state.offset = g / 10;
+                unsayTip();
+                break;
+            default:
+                break;
+            }
+        return {};
+    }
+
+    Status machineCodes(Block& block) {
+        const auto t = block.take('T');
+        if (t) {
+            if (*t < 0.0 || *t > 1e6 || *t != std::round(*t)) return bad("T must be a whole number");
+            if (std::find(block.m.begin(), block.m.end(), 6) == block.m.end()) return bad("T without M6 changes nothing");
+            m_chosen = static_cast<int>(*t);
+        }
+        const bool rigid = m_words.rigidTap > 0 && std::find(block.m.begin(), block.m.end(), m_words.rigidTap) != block.m.end();
+        if (const auto s = block.take('S')) {
+            if (!(*s > 0.0 && *s <= 1e6)) return bad("S must be above 0");
+            if (!rigid && std::none_of(block.m.begin(), block.m.end(), [](int m) { return m == 3 || m == 4; })) return bad("S stands with M3 or M4");
+            m_state.speed = *s;
+        }
+        if (const auto f = block.take('F')) {
+            const bool moves = std::any_of(block.words.begin(), block.words.end(), [](const auto& w) { return std::string_view("STHPQR").find(w.first) == std::string_view::npos; });
+            if (!moves) return bad("F stands with the move that it is for");
+            if (!(*f > 0.0)) return bad("F must be above 0");
             m_feed = *f;
-        } else if (word == "LOADTL") {
-            const auto t = at(0);
-            if (!t) return tl::unexpected(t.error());
-            m_tool = static_cast<int>(std::clamp(*t, 0.0, 1e6));
-        } else if (word == "GOTO") {
-            ReadMove move;
-            for (std::size_t k = 0; k < 6; ++k) {
-                const auto v = at(k);
-                if (!v) return tl::unexpected(v.error());
-                (k < 3 ? move.tip : move.axis)[static_cast<Eigen::Index>(k % 3)] = *v;
+        }
+        std::set<int> groups;
+        for (const int m : block.m) {
+            int group = 0;
+            if (m == 3 || m == 4 || m == 5) {
+                group = 1;
+                m_state.turning = m == 3 ? Turning::Clockwise : m == 4 ? Turning::Counter : Turning::Off;
+            } else if (m == m_words.flood || m == m_words.mist || m == m_words.through || m == m_words.coolantOff) {
+                group = 2;
+                m_state.coolant = m == m_words.coolantOff ? Coolant::None : m == m_words.flood ? Coolant::Flood : m == m_words.mist ? Coolant::Mist : Coolant::Through;
+            } else if (m == 6) {
+                group = 3;
+                if (auto ok = changeTool(t.has_value()); !ok) return ok;
+            } else if (m == 30) {
+                group = 4;
+            } else if (rigid && m == m_words.rigidTap) {
+                group = 5;
+                m_state.rigidTap = true;
+            } else if (m_clampCodes.count(m)) {
+                clamp(m);
+                continue;
+            } else {
+                return bad(fmt::format("M{} is not understood", m));
             }
-            if (!(move.axis.norm() > 0.5 && move.axis.norm() < 2.0)) return badLine(number, "the tool axis is not a unit vector");
-            move.axis.normalize();
-            move.line = number;
-            move.rapid = m_rapid;
-            move.feed = m_feed;
-            move.tool = m_tool;
-            m_out.moves.push_back(move);
-            m_rapid = false; // RAPID holds for one motion
-        } else if (word == "DELAY") {
-            const auto s = at(0);
-            if (!s) return tl::unexpected(s.error());
-            if (!(*s >= 0.0 && *s <= 3600.0)) return badLine(number, "DELAY must be between 0 and 3600 s");
-            if (!m_out.moves.empty()) m_out.moves.back().dwell = *s;
-        } else if (word != "PARTNO" && word != "PPRINT" && word != "UNITS" && word != "MULTAX" && word != "CUTTER" && word != "SPINDL" && word != "FINI" &&
-                   !word.empty()) {
-            return badLine(number, fmt::format("'{}' is not understood", std::string(word.substr(0, 40))));
+            if (!groups.insert(group).second) return bad(fmt::format("M{} contradicts another word of the block", m));
         }
         return {};
     }
-    ReadProgram take() { return std::move(m_out); }
-
-private:
-    ReadProgram m_out;
-    bool m_rapid = false;
-    double m_feed = 0.0;
-    int m_tool = 0;
-};
-
-template <class Reader> Result<ReadProgram> readLines(const std::string& text, Reader reader) {
-    int number = 0;
-    for (std::size_t from = 0; from < text.size();) {
-        auto end = text.find('\n', from);
-        if (end == std::string::npos) end = text.size();
-        if (static_cast<std::size_t>(++number) > kMostLines) return fail(fmt::format("more than {} lines are not read", kMostLines));
-        if (end - from > kLongestLine) return badLine(number, fmt::format("the line is longer than {} characters", kLongestLine));
-        if (auto ok = reader.line(std::string_view(text).substr(from, end - from), number); !ok) return tl::unexpected(ok.error());
-        from = end + 1;
+    Status changeTool(bool said) {
+        if (!said && m_chosen == 0) return bad("M6 without a T before it");
+        m_state.tool = m_chosen;
+        for (std::size_t j = 0; j < m_machine.joints.size(); ++j)
+            if (m_machine.joints[j].kind == JointKind::Linear) m_now.joints[j] = kUnsaid;
+        unsayTip();
+        Act a = m_now;
+        a.kind = Act::Kind::ToolChange;
+        add(a);
+        return {};
     }
-    return reader.take();
-}
+    void clamp(int code) {
+        for (std::size_t j = 0; j < m_machine.joints.size(); ++j) {
+            const std::uint32_t bit = 1u << j;
+            if (m_machine.joints[j].clampCode <= 0) continue;
+            if (code == m_machine.joints[j].clampCode) {
+                m_state.clamped |= bit;
+                m_state.free &= ~bit;
+            }
+            if (code == m_machine.joints[j].freeCode) {
+                m_state.clamped &= ~bit;
+                m_state.free |= bit;
+            }
+        }
+    }
+
+    Status move(Block& block, bool g53) {
+        if (m_motion == 80) return bad("axes without a motion: G0 or G1 is missing behind G80");
+        const bool rapid = m_motion == 0;
+        const bool tip = m_state.length == LengthMode::TipControl && !g53;
+        Act a = m_now;
+        a.machine = g53;
+        a.rapid = rapid;
+        if (!rapid && m_state.feedMode == FeedMode::InverseTime && !m_feed) return bad("inverse time needs an F in every cutting block");
+        for (const auto& [letter, v] : std::map<char, double>(block.words)) {
+            if (std::string_view("FSTHPQR").find(letter) != std::string_view::npos) continue;
+            block.take(letter);
+            const int j = m_machine.find(std::string(1, letter));
+            const bool rotary = j >= 0 && m_machine.joints[static_cast<std::size_t>(j)].kind == JointKind::Rotary;
+            if (tip && !rotary) {
+                if (letter < 'X' || letter > 'Z') return bad(fmt::format("{} is no coordinate of the tip", letter));
+                m_now.tip[letter - 'X'] = v * unit();
+            } else if (j < 0) {
+                return bad(fmt::format("the machine has no axis {}", letter));
+            } else if (auto ok = turn(static_cast<std::size_t>(j), rotary ? radians(v) : v * unit()); !ok) {
+                return ok;
+            }
+        }
+        // The slides go wherever tip control sends them, and the tip wherever the machine's own words do.
+        if (tip)
+            for (std::size_t j = 0; j < m_machine.joints.size(); ++j)
+                if (m_machine.joints[j].kind == JointKind::Linear) m_now.joints[j] = kUnsaid;
+        if (!tip) unsayTip();
+        a.joints = m_now.joints;
+        a.tip = m_now.tip;
+        a.feed = rapid ? 0.0 : m_feed.value_or(0.0);
+        add(a);
+        if (m_state.feedMode == FeedMode::InverseTime) m_feed.reset();
+        return {};
+    }
+    Status turn(std::size_t j, double to) {
+        const Joint& joint = m_machine.joints[j];
+        double& at = m_now.joints[j];
+        const double before = at;
+        // An angle within one turn is reached by the shorter way.
+        at = joint.shortest && joint.kind == JointKind::Rotary && !std::isnan(before) ? before + std::remainder(to - before, 2.0 * kPi) : to;
+        if ((m_state.clamped & (1u << j)) && !(std::abs(at - before) <= 1e-9)) return bad(fmt::format("{} is moved while it is clamped", joint.name));
+        return {};
+    }
+
+    /// What a cycle was told is forgotten with it.
+    void endCycle() {
+        m_state.rigidTap = false;
+        m_return.reset();
+        m_bottom.reset();
+        m_peck.reset();
+        m_wait = 0.0;
+    }
+    /// One block of a cycle in machine coordinates.
+    Status cycle(Block& block) {
+        const int z = m_machine.find("Z");
+        if (z < 0 || m_state.length == LengthMode::TipControl || m_state.feedMode == FeedMode::InverseTime)
+            return bad("a cycle is not understood here: it needs feed per minute and machine coordinates");
+        const auto kind = cycleOfCode(m_motion);
+        if (!kind) return bad("this cycle is not known");
+        if (const auto r = block.take('R')) m_return = *r * unit();
+        if (const auto q = block.take('Q')) {
+            if (m_motion != 83 && m_motion != 73) return bad("Q belongs to G83 and G73");
+            m_peck = *q * unit();
+        }
+        const auto p = block.take('P');
+        if (p) {
+            if (auto ok = seconds(*p); !ok) return ok;
+            m_wait = *p * secondsPerP();
+        }
+        const bool waits = m_motion == 82 || m_motion == 89, pecks = m_motion == 83 || m_motion == 73;
+        if (p && !waits) return bad("P belongs to G82 and G89");
+        if (!m_return) return bad("a cycle needs R");
+        if (pecks && !(m_peck.value_or(0.0) > 0.0)) return bad("this cycle needs Q above 0");
+        for (const char letter : {'X', 'Y', 'Z'})
+            if (const auto v = block.take(letter)) {
+                const int j = m_machine.find(std::string(1, letter));
+                if (j < 0) return bad(fmt::format("the machine has no axis {}", letter));
+                if (letter == 'Z')
+                    m_bottom = *v * unit();
+                else if (!(std::abs(m_now.joints[static_cast<std::size_t>(j)] - *v * unit()) <= 1e-3))
+                    return bad("the tool does not stand over the hole");
+            }
+        if (!block.words.empty()) return bad("only X, Y and Z move in a cycle");
+        if (!m_bottom) return bad("a cycle needs Z");
+        if (!(*m_bottom < *m_return)) return bad("the hole's bottom lies above R");
+        if (!(m_feed.value_or(0.0) > 0.0)) return bad("a cycle needs an F");
+        Act a = m_now;
+        a.kind = Act::Kind::Cycle;
+        a.cycle = *kind;
+        a.top = *m_return;
+        a.bottom = *m_bottom;
+        a.peck = pecks ? *m_peck : 0.0;
+        a.seconds = waits ? m_wait : 0.0;
+        a.feed = *m_feed;
+        m_now.joints[static_cast<std::size_t>(z)] = a.joints[static_cast<std::size_t>(z)] = *m_return;
+        add(a);
+        return {};
+    }
+
+    /// The gauge length that a check block names; nothing when the block is none.
+    [[nodiscard]] std::optional<double> lengthCheck(std::string_view text) const {
+        const auto trimmed = [](std::string_view t) {
+            while (!t.empty() && (t.back() == ' ' || t.back() == '\r')) t.remove_suffix(1);
+            while (!t.empty() && t.front() == ' ') t.remove_prefix(1);
+            return t;
+        };
+        text = trimmed(text);
+        if (!text.empty() && text.front() == 'N') {
+            text.remove_prefix(1);
+            while (!text.empty() && std::isdigit(static_cast<unsigned char>(text.front()))) text.remove_prefix(1);
+        }
+        text = trimmed(text);
+        std::string form = m_words.lengthCheck;
+        for (auto at = form.find("{tool}"); at != std::string::npos; at = form.find("{tool}")) form.replace(at, 6, std::to_string(m_state.tool));
+        const auto hole = form.find("{length}");
+        if (hole == std::string::npos) return std::nullopt;
+        const std::string before = form.substr(0, hole), after = form.substr(hole + 8);
+        if (text.size() < before.size() + after.size() || text.substr(0, before.size()) != before || text.substr(text.size() - after.size()) != after) return std::nullopt;
+        const auto v = numberOf(text.substr(before.size(), text.size() - before.size() - after.size()), m_number);
+        return v ? std::optional(*v * unit()) : std::nullopt;
+    }
+
+    [[nodiscard]] double unit() const { return m_state.units == 20 ? 25.4 : 1.0; }
+    [[nodiscard]] double secondsPerP() const { return m_words.dwellMs ? 1e-3 : 1.0; }
+    [[nodiscard]] Status seconds(double p) const {
+        if (p >= 0.0 && p * secondsPerP() <= 3600.0) return {};
+        return bad("P must be between 0 and 3600 s");
+    }
+    void unsayTip() { m_now.tip = Vec3::Constant(kUnsaid); }
+    void add(Act& a) {
+        a.line = m_number;
+        m_out.add(a, m_state);
+    }
+
+    const Machine& m_machine;
+    const ProgramWords& m_words;
+    std::set<int> m_clampCodes;
+    std::string m_checkBegins;
+    Program m_out;
+    ControlState m_state;
+    Act m_now; ///< where everything stands
+    int m_number = 0, m_motion = 80, m_chosen = 0;
+    bool m_ended = false;
+    std::optional<double> m_feed, m_return, m_bottom, m_peck;
+    double m_wait = 0.0;
+};
 
 } // namespace
 
-Result<ReadProgram> readProgram(const std::string& text, const Machine& machine) {
+Result<Program> readProgram(const std::string& text, const Machine& machine, const ProgramWords& words) {
+    if (machine.joints.size() > kMostJoints) return fail("the machine has more joints than a program can name", machine.name);
     const auto start = text.find_first_not_of(" \t\r\n");
     if (start == std::string::npos) return fail("the program is empty");
     const bool cutterData = text.compare(start, 7, "PARTNO/") == 0;
-    auto read = cutterData ? readLines(text, CutterDataReader()) : readLines(text, Rs274Reader(machine));
-    if (read && read->moves.empty()) return fail("the program moves nothing");
-    if (read) {
-        const auto tail = text.find_last_not_of(" \t\r\n%");
-        const std::string last = text.substr(tail == std::string::npos || tail < 3 ? 0 : tail - 3, 4);
-        if (cutterData ? last != "FINI" : last.find("M30") == std::string::npos)
-            return fail(cutterData ? "the program is cut short: FINI is missing" : "the program is cut short: M30 is missing");
-    }
+    auto read = cutterData ? readCutterData(text) : readLines(text, Rs274Reader(machine, words));
+    if (read && std::none_of(read->acts.begin(), read->acts.end(), [](const Act& a) { return a.kind == Act::Kind::Move || a.kind == Act::Kind::Cycle; }))
+        return fail("the program moves nothing");
     return read;
-}
-
-ReplayReport compareProgram(const ReadProgram& program, const PostInput& input, const PostDigits& d) {
-    ReplayReport report;
-    const double roundLength = 0.5 * std::pow(10.0, -d.length), roundAngle = radians(0.5 * std::pow(10.0, -d.angle));
-    const bool cl = program.dialect == Dialect::CutterData;
-    report.allowedTip = (cl ? 0.01 : 1.0) * std::sqrt(3.0) * roundLength + 1e-9;
-    report.allowedRotary = roundAngle + 1e-12;
-    report.allowedAxis = cl ? 1e-8 : 2.0 * roundAngle + 1e-9;
-    std::vector<const ReadMove*> moves;
-    for (const auto& m : program.moves)
-        if (!m.machineCoordinates) moves.push_back(&m);
-    report.moves = moves.size();
-    const auto differ = [&](int line, const std::string& what) {
-        if (report.differences.empty()) report.worstLine = line;
-        if (report.differences.size() < 20) report.differences.push_back(line > 0 ? fmt::format("line {}: {}", line, what) : what);
-    };
-    const auto& joints = input.machine->joints;
-    std::size_t at = 0;
-    for (const PostOperation& op : input.operations) {
-        const Toolpath& path = op.result->links->path;
-        const JointMotion& motion = *op.result->motion;
-        const Kinematics kinematics(*input.machine, input.partFrame, op.result->tool.gaugeLength());
-        const std::size_t count = program.dialect == Dialect::Joints ? motion.size() : path.size();
-        std::vector<double> turned(joints.size(), 0.0);
-        std::unordered_map<std::size_t, double> dwells; // after the last step of these locations
-        for (const CycleRun& run : cyclesOf(*op.result)) dwells.emplace(run.bottom, run.dwell);
-        for (std::size_t i = 0; i < count; ++i, ++at) {
-            if (at >= moves.size()) {
-                differ(0, fmt::format("the program ends after {} moves; {} are missing in {}", moves.size(), count - i, op.name));
-                return report;
-            }
-            const ReadMove& move = *moves[at];
-            const std::size_t loc = program.dialect == Dialect::Joints ? motion.location[i] : i;
-            const std::size_t step = program.dialect == Dialect::Joints ? i : motion.stepOf[i];
-            const bool rapid = path.feed[loc] <= 0.0f || (program.dialect == Dialect::Joints && i == 0);
-            if (rapid != move.rapid) differ(move.line, rapid ? "cuts where a rapid is meant" : "is a rapid where a cut is meant");
-            const auto wait = motion.stepOf[loc] == step ? dwells.find(loc) : dwells.end();
-            if (const double wanted = wait == dwells.end() ? 0.0 : wait->second; std::abs(move.dwell - wanted) > 6e-4)
-                differ(move.line, fmt::format("waits {:.3f} s where {:.3f} s are meant", move.dwell, wanted));
-            if (move.tool != op.toolNumber) differ(move.line, fmt::format("tool {} in place of {}", move.tool, op.toolNumber));
-            if (program.dialect != Dialect::Joints) {
-                const double off = (move.tip + input.zero - path.tip[i]).norm();
-                report.tip = std::max(report.tip, off);
-                if (off > report.allowedTip) differ(move.line, fmt::format("the tip is {:.5f} mm aside", off));
-            }
-            if (cl) {
-                const double lean = angleBetween(move.axis, path.axis[i]);
-                report.axis = std::max(report.axis, lean);
-                if (lean > report.allowedAxis) differ(move.line, fmt::format("the axis leans by {:.6f}°", degrees(lean)));
-            } else {
-                for (std::size_t j = 0; j < joints.size(); ++j) {
-                    const bool rotary = joints[j].kind == JointKind::Rotary;
-                    if (!rotary && program.dialect == Dialect::TipControl) continue;
-                    double off = move.joints[j] - motion.at(step)[j];
-                    if (joints[j].shortest && i == 0) turned[j] = 2.0 * kPi * std::round(off / (2.0 * kPi)); // where it was before is not known
-                    off = std::abs(off - turned[j]);
-                    (rotary ? report.rotary : report.linear) = std::max(rotary ? report.rotary : report.linear, off);
-                    if (off > (rotary ? report.allowedRotary : roundLength + 1e-9))
-                        differ(move.line, fmt::format("{} is {:.5f}{} off", joints[j].name, rotary ? degrees(off) : off, rotary ? "°" : " mm"));
-                }
-                if (program.dialect == Dialect::Joints && !rapid && !move.ofCycle && i > 0) {
-                    const double wanted = jointFeedWord(*input.machine, motion, i), off = std::abs(move.feed - wanted);
-                    report.feed = std::max(report.feed, off / std::max(wanted, 1e-9));
-                    if (off > 0.5 * std::pow(10.0, -feedDigits(wanted)) + 1e-9 * wanted)
-                        differ(move.line, fmt::format("F is {:.3f} where {:.3f} is meant", move.feed, wanted));
-                    if (move.inverseTime != (input.machine->jointFeed == JointFeed::InverseTime)) differ(move.line, "the feed is given in the other mode");
-                }
-                // What the joints say, seen from the part: tip and axis again.
-                if (program.dialect == Dialect::Joints) {
-                    const ToolPose said = kinematics.forward(move.joints), meant = kinematics.forward(motion.jointsAt(step));
-                    report.tip = std::max(report.tip, (said.tip - meant.tip).norm());
-                    report.axis = std::max(report.axis, angleBetween(said.axis, meant.axis));
-                }
-            }
-        }
-    }
-    if (at < moves.size()) differ(moves[at]->line, fmt::format("the program has {} moves more than the job", moves.size() - at));
-    return report;
 }
 
 } // namespace gyre

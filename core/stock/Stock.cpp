@@ -293,6 +293,16 @@ Result<Stock> Stock::of(const std::vector<const TriangleMesh*>& bodies, double c
 
 // ---- asking ----
 
+std::size_t Stock::bytes() const {
+    std::size_t n = sizeof *this;
+    for (const Field& f : m_fields) {
+        n += f.rays.size() * sizeof(Ray);
+        for (const Ray& r : f.rays)
+            if (r.more) n += sizeof *r.more + r.more->capacity() * sizeof(StockSpan);
+    }
+    return n;
+}
+
 double Stock::volume() const {
     double sum = 0.0;
     for (const Field& f : m_fields)

@@ -27,6 +27,7 @@ public:
 
     [[nodiscard]] double cell() const { return m_cell; }
     [[nodiscard]] const Box& bounds() const { return m_bounds; }
+    [[nodiscard]] std::size_t bytes() const; ///< about what it takes in memory
     /// mm³, the mean of the three fields.
     [[nodiscard]] double volume() const;
     [[nodiscard]] bool inside(const Vec3& p) const;

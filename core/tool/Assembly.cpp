@@ -91,6 +91,11 @@ bool useMaterial(Assembly& a, const std::string& material) {
     return false;
 }
 
+const char* coolantName(Coolant c) {
+    static constexpr const char* kNames[] = {"none", "flood", "mist", "through"};
+    return kNames[static_cast<int>(c)];
+}
+
 const char* zoneName(Zone zone) { return zone == Zone::Cutter ? "cutter" : zone == Zone::Shank ? "shank" : "holder"; }
 
 double Assembly::gaugeLength() const {

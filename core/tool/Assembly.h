@@ -2,6 +2,7 @@
 #pragma once
 #include "base/Result.h"
 #include "geom/RoundedFrustum.h"
+#include <cstdint>
 #include <string>
 #include <vector>
 
@@ -62,6 +63,11 @@ struct CuttingData {
     bool operator==(const CuttingData&) const = default;
 };
 
+/// What cools the cut.
+enum class Coolant : std::uint8_t { None, Flood, Mist, Through };
+inline constexpr int kCoolants = 4;
+[[nodiscard]] const char* coolantName(Coolant c); ///< "none", "flood", "mist", "through"
+
 struct Assembly {
     std::string id;
     std::string name;
@@ -72,6 +78,7 @@ struct Assembly {
     double spindleSpeed = 8000.0; ///< 1/min
     double feedPerTooth = 0.05;   ///< mm
     std::vector<CuttingData> materials;
+    Coolant coolant = Coolant::None;
 
     [[nodiscard]] double feed() const { return spindleSpeed * feedPerTooth * cutter.flutes; } ///< mm/min
     [[nodiscard]] double gaugeLength() const;                                                 ///< tip to spindle nose

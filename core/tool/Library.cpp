@@ -10,7 +10,7 @@ const Assembly* ToolLibrary::find(const std::string& id) const {
 }
 
 Assembly assemblyFromJson(const JsonView& v) {
-    v.allow({"id", "name", "cutter", "stickOut", "holder", "spindleSpeed", "feedPerTooth", "materials"});
+    v.allow({"id", "name", "cutter", "stickOut", "holder", "spindleSpeed", "feedPerTooth", "materials", "coolant"});
     Assembly a;
     a.id = v.text("id", 100);
     a.name = v.text("name", "", 200);
@@ -38,6 +38,7 @@ Assembly assemblyFromJson(const JsonView& v) {
     a.stickOut = v.number("stickOut", 0.0, kLong);
     a.spindleSpeed = v.number("spindleSpeed", 0.0, 1e6, 8000.0);
     a.feedPerTooth = v.number("feedPerTooth", 0.0, 10.0, 0.05);
+    a.coolant = static_cast<Coolant>(v.choice("coolant", {"none", "flood", "mist", "through"}, 0));
     if (v.has("holder")) {
         const JsonView h = v.object("holder");
         h.allow({"name", "steps"});
@@ -84,6 +85,7 @@ OrderedJson assemblyToJson(const Assembly& a) {
                        {"spindleSpeed", a.spindleSpeed},
                        {"feedPerTooth", a.feedPerTooth}};
     if (!materials.empty()) out["materials"] = materials;
+    if (a.coolant != Coolant::None) out["coolant"] = coolantName(a.coolant);
     return out;
 }
 
@@ -110,7 +112,7 @@ Result<ToolLibrary> toolLibraryFromJson(const std::string& text, const std::stri
 std::string toolLibraryToJson(const ToolLibrary& library) {
     OrderedJson out = {{"format", "gyre-tools"}, {"version", 1}, {"name", library.name}, {"assemblies", OrderedJson::array()}};
     for (const auto& a : library.assemblies) out["assemblies"].push_back(assemblyToJson(a));
-    return out.dump(1) + "\n";
+    return textOf(out, 1) + "\n";
 }
 
 } // namespace gyre

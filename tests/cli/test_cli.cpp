@@ -35,6 +35,33 @@ private slots:
         for (const char* key : {"kind", "length", "start", "end", "convexity"}) QVERIFY(j["edges"][0].contains(key));
         QVERIFY(r.err.empty());
     }
+    // An id from a file is no way out of the folder; text that is no UTF-8 does not end the program.
+    void namesFromFilesAreHarmless() {
+        Job job = openJob(demoJob()).value();
+        for (auto& b : job.bodies) b.file = test::demoFile(b.file);
+        job.machine = test::demoFile(job.machine);
+        const std::filesystem::path victim = std::filesystem::path(m_dir.path().toStdString()) / "victim.csv";
+        QVERIFY(writeFileAtomic(victim, "mine"));
+        job.route.front().id = "../victim";
+        const std::string file = m_dir.filePath("wild.gyre.json").toStdString(), tables = m_dir.filePath("tables").toStdString();
+        QVERIFY(saveJob(job, file));
+        QCOMPARE(gyre_({"--quiet", "dump", file, "--dir", tables}).code, int(kExitOk));
+        QCOMPARE(readFile(victim, 100).value(), std::string("mine"));
+        QCOMPARE(std::distance(std::filesystem::directory_iterator(tables), {}), std::ptrdiff_t(2));
+        const std::string drawing = m_dir.filePath("umlaut.dxf").toStdString();
+        QVERIFY(writeFileAtomic(drawing, "0\nSECTION\n2\nENTITIES\n0\nLINE\n8\nStra\xdf" "e \xfc\n10\n0\n20\n0\n11\n5\n21\n0\n0\nENDSEC\n0\nEOF\n"));
+        const Ran told = gyre_({"--json", "--quiet", "contents", drawing});
+        QCOMPARE(told.code, int(kExitOk));
+        QVERIFY2(told.out.find("Straße ü") != std::string::npos, told.out.c_str());
+    }
+    // A job written into another folder opens there.
+    void jobsWrittenElsewhereOpen() {
+        QDir(m_dir.path()).mkpath("else/where");
+        const std::string out = m_dir.filePath("else/where/drilled.gyre.json").toStdString();
+        QCOMPARE(gyre_({"--quiet", "drill", test::demoFile("dome-setup.gyre.json"), "--out", out, "--group", "1"}).code, int(kExitOk));
+        QCOMPARE(gyre_({"--quiet", "mends", out}).code, int(kExitOk));
+        QCOMPARE(gyre_({"--quiet", "drill", test::demoFile("dome-setup.gyre.json"), "--out", test::demoFile("pierced-dome.step"), "--group", "1"}).code, int(kExitFailed));
+    }
     void planTellsFactsAndProveStopsAtTheHolder() {
         const Ran plan = gyre_({"--json", "plan", demoJob()});
         QCOMPARE(plan.code, int(kExitOk));
@@ -60,8 +87,25 @@ private slots:
     void postedProgramsReplay() {
         for (const char* dialect : {"tip", "joints", "cldata"}) {
             const std::string nc = m_dir.filePath(dialect).toStdString();
-            QCOMPARE(gyre_({"--quiet", "post", demoJob(), "--out", nc, "--dialect", dialect}).code, int(kExitOk));
+            // The demo's holder hits: nothing is written by accident.
+            const Ran refused = gyre_({"--quiet", "post", demoJob(), "--out", nc, "--dialect", dialect});
+            QCOMPARE(refused.code, int(kExitStop));
+            QVERIFY(!std::filesystem::exists(nc) && refused.err.find("Stop") != std::string::npos && refused.err.find("holder") != std::string::npos);
+            QCOMPARE(gyre_({"--quiet", "post", demoJob(), "--out", nc, "--dialect", dialect, "--despite-stops"}).code, int(kExitOk));
+            const std::string head = readFile(nc, 1 << 28).value().substr(0, 600);
+            QVERIFY2(head.find("WRITTEN DESPITE") != std::string::npos && head.find("STOP - ") != std::string::npos, head.c_str());
             QCOMPARE(gyre_({"--quiet", "replay", nc, "--job", demoJob()}).code, int(kExitOk));
+        }
+        // What is replaced is kept; inputs and jobs are not written over.
+        const std::string tip = m_dir.filePath("tip").toStdString(), before = readFile(tip, 1 << 28).value();
+        QVERIFY(writeFileAtomic(tip, "% mine"));
+        QCOMPARE(gyre_({"--quiet", "post", demoJob(), "--out", tip, "--despite-stops"}).code, int(kExitOk));
+        QCOMPARE(readFile(tip, 1 << 28).value(), before);
+        QCOMPARE(readFile(tip + "~", 1 << 28).value(), std::string("% mine"));
+        for (const char* file : {"lantern-collar.gyre.json", "lantern-collar.step", "heron-5t.machine.json", "larkmoor.tools.json"}) {
+            const std::string whole = readFile(test::demoFile(file), 1 << 28).value();
+            QCOMPARE(gyre_({"--quiet", "post", demoJob(), "--out", test::demoFile(file), "--despite-stops"}).code, int(kExitFailed));
+            QCOMPARE(readFile(test::demoFile(file), 1 << 28).value(), whole);
         }
         std::string text = readFile(m_dir.filePath("tip").toStdString(), 1 << 28).value();
         text.replace(text.find("X-", text.size() / 2), 3, "X-9");
@@ -131,7 +175,7 @@ private slots:
         QCOMPARE(gyre_({"plan"}).code, int(kExitUsage));
         QCOMPARE(gyre_({"--help"}).code, int(kExitOk));
         QCOMPARE(gyre_({"plan", "/nowhere.json"}).code, int(kExitFailed));
-        QCOMPARE(gyre_({"--quiet", "post", demoJob(), "--out", "/proc/no", "--dialect", "tip"}).code, int(kExitFailed));
+        QCOMPARE(gyre_({"--quiet", "post", demoJob(), "--out", "/proc/no", "--dialect", "tip", "--despite-stops"}).code, int(kExitFailed));
         QCOMPARE(gyre_({"--quiet", "post", demoJob(), "--out", "x", "--dialect", "esperanto"}).code, int(kExitFailed));
         const Ran r = gyre_({"--json", "inspect", "/nowhere.step"});
         QCOMPARE(r.code, int(kExitFailed));

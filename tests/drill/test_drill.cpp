@@ -118,6 +118,8 @@ private slots:
         spec.anyTool = true;
         r = drillHoles({h}, spec, large, 100);
         QVERIFY(r.passes.size() == 1 && r.findings.at(0).rank == Rank::Note);
+        r = drillHoles({h}, spec, tool(CutterShape::Drill, 5, 140), 100);
+        QVERIFY(r.findings.size() == 1 && r.findings[0].code == "hole-note" && r.findings[0].text.find("leaves 0.500") != std::string::npos);
     }
     void strokesOfEveryCycle() {
         QCOMPARE(pecks(-2, 7, 3), (std::vector<double>{1, 4, 7}));
@@ -269,7 +271,7 @@ private slots:
         const auto results = computeJob(job, workshop, cache, progress).value();
         const auto told = [](const OperationResult& r) {
             return std::any_of(r.findings.begin(), r.findings.end(),
-                               [](const Finding& f) { return f.code == "stock-over-holes" && f.rank == Rank::Look && f.amount > 3; });
+                               [](const Finding& f) { return f.code == "stock-over-holes" && f.rank == Rank::Stop && f.amount > 3; });
         };
         QVERIFY(told(*results.operations.at(0)));
         QVERIFY(results.operations[0]->complete());

@@ -213,6 +213,7 @@ private slots:
         QCOMPARE(inner.edges.size(), std::size_t(1));
         QVERIFY(edgesToBreak(inner, spec, told).empty());
         QCOMPARE(told.size(), std::size_t(1));
+        QVERIFY(told[0].code == "edge-inner" && told[0].rank == Rank::Look && told[0].amount == 1.0);
         QVERIFY(refusal(inner, spec, test::ballTool(4, 40)).contains("not broken"));
         QVERIFY(refusal({block.get(), {}, {}, {}, {}, {}}, spec, test::ballTool(4, 40)).contains("no edge"));
     }
@@ -274,7 +275,7 @@ private slots:
         QVERIFY(leaned.passes[0].path.axis[0].z() < 0.99 && leaned.findings.empty());
         in.blocked = [](const AxisPose&) { return std::string("a wall"); };
         const FollowResult none = made(in, spec, test::ballTool(4, 40));
-        QVERIFY(none.findings.size() == 2 && none.findings[1].reason == "a wall" && none.findings[0].code == "edge-corner");
+        QVERIFY(none.findings.size() == 2 && none.findings[1].reason == "a wall" && none.findings[1].code == "edge-near" && none.findings[1].rank == Rank::Look && none.findings[0].code == "edge-corner");
     }
 
     void whatCannotBe() {

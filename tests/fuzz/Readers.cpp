@@ -4,6 +4,7 @@
 #include "job/Job.h"
 #include "machine/Machine.h"
 #include "part/StepText.h"
+#include "post/Post.h"
 #include "tool/Library.h"
 #include <stdexcept>
 
@@ -59,6 +60,41 @@ Job smallJob() {
     return job;
 }
 
+/// Five axes with clamps: what programs are read for.
+const Machine& smallMachine() {
+    static const Machine machine = [] {
+        Machine m;
+        m.name = "M";
+        const char* names[] = {"X", "Y", "Z", "A", "C"};
+        for (int i = 0; i < 5; ++i) {
+            Joint j;
+            j.name = names[i];
+            j.kind = i < 3 ? JointKind::Linear : JointKind::Rotary;
+            j.direction = i < 3 ? Vec3(Vec3::Unit(i)) : i == 3 ? Vec3(Vec3::UnitX()) : Vec3(Vec3::UnitZ());
+            j.clampCode = i == 3 ? 21 : 0;
+            j.freeCode = i == 3 ? 22 : 0;
+            j.shortest = i == 4;
+            m.joints.push_back(j);
+        }
+        return m;
+    }();
+    return machine;
+}
+
+bool programOf(const std::string& text, bool inOtherWords) {
+    ProgramWords words;
+    if (inOtherWords) {
+        words.lengthCheck = "CHECK T{tool} L{length}";
+        words.rigidTap = 29;
+        words.dwellMs = true;
+    }
+    const auto p = readProgram(text, smallMachine(), words);
+    if (!p) return false;
+    for (const Act& a : p->acts)
+        if (a.state >= p->states.size() || a.line < 1) throw std::logic_error("an act without its state or line");
+    return true;
+}
+
 } // namespace
 
 const std::vector<FuzzTarget>& fuzzTargets() {
@@ -87,6 +123,16 @@ const std::vector<FuzzTarget>& fuzzTargets() {
           "ENDSEC;\nEND-ISO-10303-21;\n"}},
         {"job", [](const std::string& b) { return jobFromJson(b, "f.gyre.json").has_value(); }, {jobToJson(smallJob())}},
         {"tools", [](const std::string& b) { return toolLibraryFromJson(b, "f.tools.json").has_value(); }, {toolLibraryToJson({"t", smallJob().tools})}},
+        {"nc",
+         [](const std::string& b) {
+             const bool plain = programOf(b, false);
+             return programOf(b, true) || plain;
+         },
+         {"%\n(A)\nN10 G21 G17 G90 G40 G49 G80 G94\nN20 G54\nN30 G53 G0 Z170.\nT1 M6\nM22\nG53 G0 A0 C0\nS8000 M3\nM8\nG43.4 H1\nG0 X0 Y0 Z50 A0 C0\nM21\nG1 Z10 F250\nG4 "
+          "P0.5\nG49\nM9\nM5\nM30\n%\n",
+          "G20 G90\nT2 M6\nCHECK T2 L3.9\nG0 X1 Y1 Z3 A0 C350\nS400 M3\nM29 S400\nG95\nG99 G84 X1 Y1 Z1 R3 F0.05\nG80\nG93\nG1 X2 F20\nC10 F3\nM30\n",
+          "PARTNO/A\nUNITS/MM\nMULTAX/ON\nLOADTL/1\nCUTTER/6.,0.\nSPINDL/8000,RPM,CLW\nCOOLNT/FLOOD\nRAPID\nGOTO/0,0,50,0,0,1\nFEDRAT/250,MMPM\nGOTO/0,0,10,0,0,1\nDELAY/0.5\nCYCLE/"
+          "TAP,5.,MMPR,1.\nGOTO/0,0,10,0,0,1\nCYCLE/OFF\nSPINDL/OFF\nFINI\n"}},
         {"machine",
          [](const std::string& b) { return machineFromJson(b, "f.machine.json", {}).has_value(); },
          {R"({"format":"gyre-machine","version":1,"name":"M","joints":[{"name":"X","kind":"linear","direction":[1,0,0],"low":-1,"high":1}]})"}},

@@ -157,7 +157,7 @@ private slots:
         const auto down = followFor(*runner.place, r, tool, progress);
         QVERIFY(down && std::none_of(down->result->findings.begin(), down->result->findings.end(), [](const Finding& f) { return f.code == "wall-lifted"; }));
         GuardSpec spec = r.guard;
-        spec.gougeTolerance = r.swarf.tolerance;
+        spec.gougeTolerance = r.swarf.tolerance; // the deepest may be on the wall itself
         const Guard guard(tool, *runner.place->scene, spec, r.pattern.chordTolerance);
         const auto deepest = [&](const FollowResult& w) {
             double most = 0.0;

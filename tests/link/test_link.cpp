@@ -81,7 +81,7 @@ private slots:
                 QCOMPARE(r.path.feed[i], 500.0f);
                 break;
             case Motion::Rapid:
-                QCOMPARE(r.path.feed[i], 0.0f);
+                QVERIFY(r.path.rapid(i));
                 break;
             default:
                 break;
@@ -136,12 +136,14 @@ private slots:
     // What is linked is as safe as what is cut: looked at twenty times finer than the linker did.
     void linksAreClearOfAPostBesideTheRows() {
         Random random(62);
+        int looked = 0;
         for (int n = 0; n < 12; ++n) {
             const double x = random.number(-15, 15), y = random.number(4, 9), high = random.number(5, 30);
             const Scene scene = blockAnd({ConvexBody::box(Vec3(x - 1, y - 1, 0), Vec3(x + 1, y + 1, high))});
             const Guard guard(test::ballTool(6, 40), scene, m_guard, 0.005);
             const auto r = linkPasses(guard, {rowAt(0, 0), rowAt(-8, 1, 20, -20), rowAt(16, 2)}, specWith(SkinKind::Plane, 12), 1000.0, m_quiet).value();
             if (!r.findings.empty()) continue; // told, not hidden
+            ++looked;
             for (std::size_t i = 1; i < r.path.size(); ++i) {
                 if (r.path.motion[i] == Motion::Cut) continue;
                 for (int k = 1; k <= 20; ++k) {
@@ -153,6 +155,7 @@ private slots:
                 }
             }
         }
+        QVERIFY2(looked >= 6, qPrintable(QString::number(looked)));
     }
     void aCapOverTheRowIsAFindingWithItsPlace() {
         const Scene scene = blockAnd({ConvexBody::box(Vec3(-40, -20, 60), Vec3(40, 20, 80))});
@@ -161,6 +164,79 @@ private slots:
         const Finding& f = r.findings.front();
         QVERIFY(f.rank == Rank::Stop);
         QVERIFY(!f.reason.empty() && f.text.find("row 1") != std::string::npos);
+    }
+    // Looked at twenty times finer than the linker did: what is not told is clear.
+    bool clear(const Scene& scene, const LinkResult& r) {
+        const Guard guard(test::ballTool(6, 40), scene, m_guard, 0.005);
+        for (std::size_t i = 1; i < r.path.size(); ++i) {
+            if (r.path.motion[i] == Motion::Cut) continue;
+            for (int k = 1; k <= 20; ++k) {
+                const double t = k / 20.0;
+                if (guard.hit({(1 - t) * r.path.tip[i - 1] + t * r.path.tip[i], slerp(r.path.axis[i - 1], r.path.axis[i], t)}, Contact::Cutting)) return false;
+            }
+        }
+        return true;
+    }
+    // A post where the arc in or out would sweep: a smaller arc, or straight down, and nothing to tell.
+    void arcsGiveWayToPosts() {
+        for (const bool atEnd : {false, true}) {
+            const double x = atEnd ? 25.4 : -25.4; // the cutter's radius and a millimetre beyond the row's end, and less than the arc
+            const Scene scene = blockAnd({ConvexBody::box(Vec3(std::min(x, 2 * x), -5, 0), Vec3(std::max(x, 2 * x), 5, 8))});
+            const LinkResult r = link(scene, {rowAt(0, 0)}, specWith(SkinKind::Plane, 25));
+            QVERIFY2(r.findings.empty(), r.findings.empty() ? "" : r.findings.front().reason.c_str());
+            QVERIFY(clear(scene, r));
+            const LinkResult free = link(blockAnd(), {rowAt(0, 0)}, specWith(SkinKind::Plane, 25));
+            QVERIFY(r.path.size() != free.path.size());
+        }
+    }
+    // Something over the row's beginning or end, clear of the cut itself: there is no way in or out, and that is told with its code.
+    void blockedWaysAreTold() {
+        for (const bool atEnd : {false, true}) {
+            const double from = atEnd ? 14 : -40, to = atEnd ? 40 : -14;
+            const Scene scene = blockAnd({ConvexBody::box(Vec3(from, -20, 150), Vec3(to, 20, 160))});
+            const LinkResult r = link(scene, {rowAt(0, 0)}, specWith(SkinKind::Plane, 80)); // the holder ends 40 + 60 over the tip
+            QVERIFY(!r.findings.empty());
+            QCOMPARE(r.findings.front().code, std::string(atEnd ? "exit-blocked" : "entry-blocked"));
+            QVERIFY(r.findings.front().rank == Rank::Stop && r.findings.front().place);
+        }
+    }
+    // A post higher than the skin between two rows: the rapid goes over it; one higher than any way goes: it is told.
+    void rapidsGoOverPosts() {
+        const std::vector<Pass> rows{rowAt(-45, 0), rowAt(45, 1, 20, -20)};
+        const Scene low = blockAnd({ConvexBody::box(Vec3(-60, -2, 0), Vec3(60, 2, 31))});
+        const LinkResult over = link(low, rows, specWith(SkinKind::Plane, 25));
+        QVERIFY2(over.findings.empty(), over.findings.empty() ? "" : over.findings.front().reason.c_str());
+        QVERIFY(clear(low, over));
+        double highest = 0.0;
+        for (std::size_t i = over.passStart[0]; i < over.passStart[1]; ++i) highest = std::max(highest, over.path.tip[i].z());
+        QVERIFY(highest >= 32.0);
+        const LinkResult blocked = link(blockAnd({ConvexBody::box(Vec3(-60, -2, 0), Vec3(60, 2, 400))}), rows, specWith(SkinKind::Plane, 25));
+        QVERIFY(!blocked.findings.empty());
+        QCOMPARE(blocked.findings.front().code, std::string("travel-blocked"));
+    }
+    // A post beyond the rows' ends where a smooth join would swing out: no join, or one that stays clear.
+    void joinsGiveWayToPosts() {
+        const Scene scene = blockAnd({ConvexBody::box(Vec3(24.05, -6, 0), Vec3(40, 8, 30))});
+        const LinkResult r = link(scene, {rowAt(0, 0), rowAt(1.9, 1, 20, -20)}, specWith(SkinKind::Plane, 25));
+        QVERIFY(clear(scene, r));
+        const LinkResult free = link(blockAnd(), {rowAt(0, 0), rowAt(1.9, 1, 20, -20)}, specWith(SkinKind::Plane, 25));
+        double way = -1e9, freeWay = -1e9;
+        for (std::size_t i = free.passStart[0]; i < free.passStart[1]; ++i) freeWay = std::max(freeWay, free.path.tip[i].x());
+        for (std::size_t i = r.passStart[0]; i < r.passStart[1]; ++i) way = std::max(way, r.path.tip[i].x());
+        QVERIFY2(freeWay > 20.06 && way <= 20.051, qPrintable(QString("%1 %2").arg(freeWay).arg(way)));
+    }
+    // Straight across as a rapid only where nothing stands between.
+    void straightRapidsGiveWayToPosts() {
+        LinkSpec spec = specWith(SkinKind::Plane, 25);
+        spec.low = true;
+        std::vector<Pass> rows{rowAt(-20, 0), rowAt(20, 1, 20, -20)};
+        for (Pass& p : rows)
+            for (Vec3& t : p.path.tip) t.z() += 2.0; // clear of the block
+        QCOMPARE(link(blockAnd(), rows, spec).retracts, std::size_t(0));
+        const Scene scene = blockAnd({ConvexBody::box(Vec3(-60, -2, 0), Vec3(60, 2, 10))});
+        const LinkResult r = link(scene, rows, spec);
+        QCOMPARE(r.retracts, std::size_t(1));
+        QVERIFY(clear(scene, r));
     }
     void theWayOutOfASkinHasItsClosedForm() {
         QCOMPARE(*wayOut({SkinKind::Plane, 25}, Vec3(3, 4, 5), Vec3::UnitZ()), 20.0);

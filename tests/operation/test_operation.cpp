@@ -176,6 +176,24 @@ private slots:
         QVERIFY2(QString::fromStdString(f.text).contains(words), f.text.c_str());
         if (trouble == 5) QVERIFY(result->pattern != nullptr);
     }
+    // Without a feed or a speed no way is laid that could be taken for a rapid; the remedy cures it.
+    void noFeedAndNoSpeedAreStops() {
+        const Assembly good = *place().tool(coarse().tool);
+        for (const bool speed : {false, true}) {
+            Workplace without = place();
+            for (Assembly& a : without.tools)
+                if (a.id == good.id) (speed ? a.spindleSpeed : a.feedPerTooth) = speed ? 0.4 : 0.0;
+            StageCache cache;
+            const auto result = runOperation(without, coarse(), cache, m_quiet).value();
+            QVERIFY(!result->complete() && !result->links && result->pattern && result->guard);
+            const Finding& f = result->findings.back();
+            QVERIFY(f.rank == Rank::Stop && f.code == (speed ? "no-speed" : "no-feed"));
+            QCOMPARE(f.remedies.at(0).key, std::string(speed ? "tool.spindleSpeed" : "tool.feedPerTooth"));
+            Recipe own = coarse();
+            own.feed = 300.0; // of the operation's own
+            QCOMPARE(runOperation(without, own, cache, m_quiet).value()->complete(), !speed);
+        }
+    }
     void cancellingAnywhereIsCleanAndTheNextRunIsTheSame() {
         StageCache whole;
         const auto expected = run(coarse(), whole);

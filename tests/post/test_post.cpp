@@ -29,8 +29,7 @@ private slots:
         QCOMPARE(static_cast<int>(read->dialect), dialect);
         const ReplayReport r = compareProgram(*read, input);
         QVERIFY2(r.agrees(), r.agrees() ? "" : r.differences.front().c_str());
-        const auto& op = *input.operations[0].result;
-        QCOMPARE(r.moves, static_cast<Dialect>(dialect) == Dialect::Joints ? op.motion->size() : op.path()->size());
+        QVERIFY(r.moves > input.operations[0].result->path()->size());
         QVERIFY(r.tip < 2e-3 && r.axis < 1e-5);
     }
     // Another zero moves the tip's words and nothing else.
@@ -44,9 +43,9 @@ private slots:
         const auto moved = readProgram(text, *input.machine).value();
         QVERIFY(compareProgram(moved, input).agrees());
         QVERIFY(!compareProgram(plain, input).agrees());
-        QCOMPARE(moved.moves.size(), plain.moves.size());
-        for (std::size_t i = 0; i < moved.moves.size(); ++i)
-            if (!moved.moves[i].machineCoordinates) QVERIFY((moved.moves[i].tip + input.zero - plain.moves[i].tip).norm() < 1.5e-4);
+        QCOMPARE(moved.acts.size(), plain.acts.size());
+        for (std::size_t i = 0; i < moved.acts.size(); ++i)
+            if (moved.acts[i].tip.allFinite()) QVERIFY((moved.acts[i].tip + input.zero - plain.acts[i].tip).norm() < 1.5e-4);
         QCOMPARE(writeProgram(input, Dialect::Joints).value(), joints); // joints know no zero
         QVERIFY(compareProgram(readProgram(writeProgram(input, Dialect::CutterData).value(), *input.machine).value(), input).agrees());
     }
@@ -64,12 +63,12 @@ private slots:
             push(0, 60, index, Motion::Rapid, 0);
             push(0, 30, index, Motion::Plunge, 100);
             push(20, 30, index, Motion::Cut, 300);
-            push(20, 60, index, Motion::Retract, 0);
+            push(20, 60, index, Motion::Retract, kRapidFeed);
         }
         push(40, 60, 210, Motion::Rapid, 0);
         push(40, 30, 210, Motion::Plunge, 100);
         for (int i = 1; i <= 100; ++i) push(40, 30, 210 + 9.0 * i, Motion::Cut, 300); // two and a half turns
-        push(40, 60, 210 + 900, Motion::Retract, 0);
+        push(40, 60, 210 + 900, Motion::Retract, kRapidFeed);
         auto result = std::make_shared<OperationResult>();
         result->links = links;
         result->tool = test::flatTool(6, 20);
@@ -99,7 +98,7 @@ private slots:
                     const auto text = writeProgram(input, d);
                     QVERIFY2(text, text ? "" : text.error().text().c_str());
                     QCOMPARE(lines(*text, " M10\n"), 2); // once at each index; not while it turns
-                    QCOMPARE(lines(*text, " M11\n"), 2);
+                    QCOMPARE(lines(*text, " M11\n"), 3); // before the first swing too: nobody knows how the machine was left
                     const auto read = readProgram(*text, m);
                     QVERIFY2(read, read ? "" : read.error().text().c_str());
                     const ReplayReport r = compareProgram(*read, input);
@@ -132,16 +131,21 @@ private slots:
         const PostInput input = demoInput();
         const auto tip = readProgram(writeProgram(input, Dialect::TipControl).value(), *input.machine).value();
         const auto joints = readProgram(writeProgram(input, Dialect::Joints).value(), *input.machine).value();
-        std::vector<const ReadMove*> a, b;
-        for (const auto& m : tip.moves)
-            if (!m.machineCoordinates) a.push_back(&m);
-        for (const auto& m : joints.moves)
-            if (!m.machineCoordinates) b.push_back(&m);
+        const auto path = [](const Program& p, bool tips) {
+            std::vector<Act> moves;
+            for (const Act& a : p.acts)
+                if (a.kind == Act::Kind::Move && (!tips || a.tip.allFinite())) moves.push_back(a);
+            return moves;
+        };
+        const auto a = path(tip, true), b = path(joints, false);
         const auto& op = *input.operations[0].result;
+        const std::size_t before = b.size() - op.motion->size() - 1; // the ways from and to the top of Z
         const Kinematics k(*input.machine, input.partFrame, op.tool.gaugeLength());
+        QCOMPARE(a.size(), op.path()->size());
         for (std::size_t i = 0; i < a.size(); ++i) {
-            const ToolPose pose = k.forward(b[op.motion->stepOf[i]]->joints);
-            QVERIFY2((pose.tip - a[i]->tip).norm() < 1e-3, qPrintable(QString::number((pose.tip - a[i]->tip).norm())));
+            const auto& q = b[before + op.motion->stepOf[i]].joints;
+            const ToolPose pose = k.forward({q.begin(), q.begin() + static_cast<std::ptrdiff_t>(k.joints())});
+            QVERIFY2((pose.tip - a[i].tip).norm() < 1e-3, qPrintable(QString::number((pose.tip - a[i].tip).norm())));
         }
     }
     void oneChangedDigitIsFound() {

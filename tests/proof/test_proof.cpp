@@ -33,7 +33,7 @@ Workplace withBeam(const Workplace& place, const ConvexBody& beam, int link) {
 }
 
 bool tells(const ProofResult& proof, const std::string& body) {
-    return std::any_of(proof.findings.begin(), proof.findings.end(), [&](const Finding& f) { return f.text.find(body) != std::string::npos; });
+    return std::any_of(proof.findings.begin(), proof.findings.end(), [&](const Finding& f) { return f.code == "bodies-meet" && f.text.find(body) != std::string::npos; });
 }
 
 } // namespace

@@ -1,0 +1,37 @@
+// What a control wants to read: units, work offset, numbering, dwell, rapids, tapping. Words of the job, not of one operation.
+#pragma once
+#include "base/Json.h"
+#include <string>
+
+namespace gyre {
+
+/// Decimal places of the words; everything is rounded once, at writing.
+struct PostDigits {
+    int length = 4, angle = 4, axis = 9;
+};
+
+struct ProgramWords {
+    bool inch = false;         ///< G20 and lengths in inches
+    int offset = 54;           ///< G54 … G59; 0: none is named
+    int numberStep = 10;       ///< of block numbers; 0: blocks have none
+    int numberWrap = 99999;    ///< the largest; then numbers begin anew
+    bool dwellMs = false;      ///< G4 P and P of cycles in milliseconds
+    bool rapidsAsFeed = false; ///< rapids along the path are written as feed moves at rapid rate: where G0 is no straight line
+    bool tapPerTurn = false;   ///< F of a tapping cycle is the pitch (G95); else pitch × speed (G94)
+    int rigidTap = 0;          ///< M code that couples spindle and feed before a tapping cycle; 0: none
+    int flood = 8, mist = 7, through = 88, coolantOff = 9; ///< M codes
+    /// A block that stops the machine when a tool of another length is loaded, with {tool} and {length} in it; empty: the control has none.
+    std::string lengthCheck;
+
+    bool operator==(const ProgramWords&) const = default;
+    [[nodiscard]] PostDigits digits() const { return {inch ? 5 : 4, 4, 9}; }
+    /// mm in one unit of length of the program
+    [[nodiscard]] double unit() const { return inch ? 25.4 : 1.0; }
+};
+
+/// The job's "program", docs/formats/nc.md.
+[[nodiscard]] ProgramWords programWordsFromJson(const JsonView& view);
+/// Only what differs from the defaults; empty when nothing does.
+[[nodiscard]] OrderedJson programWordsToJson(const ProgramWords& words);
+
+} // namespace gyre

@@ -1,0 +1,80 @@
+#include "Programs.h"
+
+namespace gyre::test {
+
+Assembly plainTool(const std::string& name, CutterShape shape, double diameter, double speed, Coolant coolant) {
+    Assembly a;
+    a.id = a.name = name;
+    a.cutter = asShape(Cutter{}, shape);
+    a.cutter.diameter = a.cutter.shankDiameter = a.cutter.neckDiameter = diameter;
+    a.cutter.fluteLength = 20.0;
+    a.cutter.shoulderLength = 25.0;
+    a.cutter.overallLength = 80.0;
+    a.stickOut = 40.0;
+    a.holder = {{30.0, 30.0, 60.0}};
+    a.spindleSpeed = speed;
+    a.coolant = coolant;
+    return a;
+}
+
+namespace {
+
+PostOperation finished(const Machine& machine, const std::string& name, int toolNumber, std::shared_ptr<OperationResult> result) {
+    const Kinematics kinematics(machine, Frame::Identity(), result->tool.gaugeLength());
+    Progress quiet;
+    result->operation = name;
+    result->motion = std::make_shared<const JointMotion>(solveMotion(result->links->path, kinematics, MotionSpec{}, quiet).value());
+    return {name, result, toolNumber};
+}
+
+} // namespace
+
+PostOperation steadyOperation(const Machine& machine, const std::string& name, int toolNumber, const Assembly& tool, const Vec3& axis, const std::vector<Step>& steps) {
+    auto links = std::make_shared<LinkResult>();
+    for (const Step& s : steps) links->path.push(s.tip, axis, s.motion, 0, s.feed > 0.0 ? s.feed : static_cast<double>(kRapidFeed));
+    auto result = std::make_shared<OperationResult>();
+    result->tool = tool;
+    result->links = links;
+    return finished(machine, name, toolNumber, result);
+}
+
+PostOperation holeOperation(const Machine& machine, const std::string& name, int toolNumber, const Assembly& tool, const std::vector<Vec3>& mouths, const DrillSpec& spec) {
+    std::vector<Hole> holes;
+    for (const Vec3& m : mouths) {
+        Hole h;
+        h.mouth = m;
+        h.direction = Vec3::UnitZ();
+        h.depth = 10.0;
+        h.bottom = HoleBottom::Flat;
+        HoleSection section;
+        section.from = 0.0;
+        section.to = 10.0;
+        section.fromRadius = section.toRadius = 0.5 * tool.cutter.diameter;
+        h.sections = {section};
+        holes.push_back(h);
+    }
+    auto result = std::make_shared<OperationResult>();
+    result->kind = OperationKind::HoleStep;
+    result->tool = tool;
+    result->cycle = spec;
+    result->cycle.anyTool = true;
+    result->drill = std::make_shared<const DrillResult>(drillHoles(holes, result->cycle, tool, 200.0));
+    const Scene nothing;
+    const Guard guard(tool, nothing, GuardSpec{}, 0.0);
+    auto guarded = std::make_shared<GuardResult>();
+    guarded->passes = result->drill->passes;
+    result->guard = guarded;
+    LinkSpec link;
+    link.skin = {SkinKind::Plane, 50.0};
+    link.entryRadius = 0.0;
+    Progress quiet;
+    result->links = std::make_shared<const LinkResult>(linkPasses(guard, guarded->passes, link, 200.0, quiet).value());
+    return finished(machine, name, toolNumber, result);
+}
+
+Machine withoutRamps(Machine machine) {
+    for (Joint& j : machine.joints) j.acceleration = 1e12;
+    return machine;
+}
+
+} // namespace gyre::test

@@ -1,0 +1,24 @@
+// Short jobs on any machine, made without a part: what programs are written from in tests.
+#pragma once
+#include "Support.h"
+
+namespace gyre::test {
+
+/// A tool of gauge length 100: 40 out of a holder of 60.
+Assembly plainTool(const std::string& name, CutterShape shape, double diameter, double speed, Coolant coolant = Coolant::None);
+
+/// One move of a path that is written down by hand.
+struct Step {
+    Motion motion;
+    Vec3 tip;
+    double feed = 0.0; ///< mm/min; 0: a rapid
+};
+/// An operation whose axis stands still.
+PostOperation steadyOperation(const Machine& machine, const std::string& name, int toolNumber, const Assembly& tool, const Vec3& axis, const std::vector<Step>& steps);
+/// Holes from `mouths` straight down −Z, 10 deep.
+PostOperation holeOperation(const Machine& machine, const std::string& name, int toolNumber, const Assembly& tool, const std::vector<Vec3>& mouths, const DrillSpec& spec);
+
+/// Without the ramps of acceleration a time is a length by a speed.
+Machine withoutRamps(Machine machine);
+
+} // namespace gyre::test
