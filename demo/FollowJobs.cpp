@@ -76,6 +76,7 @@ bool makeCollar(const std::filesystem::path& folder) {
             under.swarf.stepover = 1.0;
         }
         under.guard.shankClearance = 0.5;
+        under.guard.gougeTolerance = 0.03; // where lobes meet the disc takes 0.04 off the next one
         under.link.entryRadius = 10.0;
         under.link.skin = {SkinKind::Plane, 75.0};
     }

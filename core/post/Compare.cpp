@@ -67,7 +67,7 @@ private:
             if (a.machine != b.machine) differ(a.line, b.machine ? "counts from the program's zero where the machine's is meant (G53)" : "counts from the machine's zero (G53) where the program's is meant");
         }
         if (a.rapid == b.rapid) feeds(a, b);
-        if (std::abs(a.seconds - b.seconds) > 6e-4) differ(a.line, fmt::format("waits {:.3f} s where {:.3f} s are meant", a.seconds, b.seconds));
+        if (std::abs(a.seconds - b.seconds) > 6e-4 || !onGrid(a.seconds, 1e-3)) differ(a.line, fmt::format("waits {:.3f} s where {:.3f} s are meant", a.seconds, b.seconds));
         if (a.kind == Act::Kind::Cycle) cycles(a, b);
         if (a.kind == Act::Kind::LengthCheck && !(std::abs(a.gauge - b.gauge) <= m_length))
             differ(a.line, fmt::format("checks for a gauge length of {:.4f} where {:.4f} is meant", a.gauge, b.gauge));

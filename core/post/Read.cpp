@@ -256,6 +256,7 @@ private:
             if (!rigid && std::none_of(block.m.begin(), block.m.end(), [](int m) { return m == 3 || m == 4; })) return bad("S stands with M3 or M4");
             m_state.speed = *s;
         }
+        m_fedHere = block.has('F');
         if (const auto f = block.take('F')) {
             const bool moves = std::any_of(block.words.begin(), block.words.end(), [](const auto& w) { return std::string_view("STHPQR").find(w.first) == std::string_view::npos; });
             if (!moves) return bad("F stands with the move that it is for");
@@ -318,6 +319,7 @@ private:
     Status move(Block& block, bool g53) {
         if (m_motion == 80) return bad("axes without a motion: G0 or G1 is missing behind G80");
         const bool rapid = m_motion == 0;
+        if (rapid && m_fedHere) return bad("F stands with a feed move");
         const bool tip = m_state.length == LengthMode::TipControl && !g53;
         Act a = m_now;
         a.machine = g53;
@@ -396,6 +398,8 @@ private:
                     m_bottom = *v * unit();
                 else if (!(std::abs(m_now.joints[static_cast<std::size_t>(j)] - *v * unit()) <= 1e-3))
                     return bad("the tool does not stand over the hole");
+                else
+                    m_now.joints[static_cast<std::size_t>(j)] = *v * unit();
             }
         if (!block.words.empty()) return bad("only X, Y and Z move in a cycle");
         if (!m_bottom) return bad("a cycle needs Z");
@@ -457,7 +461,7 @@ private:
     ControlState m_state;
     Act m_now; ///< where everything stands
     int m_number = 0, m_motion = 80, m_chosen = 0;
-    bool m_ended = false;
+    bool m_ended = false, m_fedHere = false;
     std::optional<double> m_feed, m_return, m_bottom, m_peck;
     double m_wait = 0.0;
 };

@@ -27,7 +27,26 @@ std::optional<RoundedFrustum> thinned(RoundedFrustum f, double by, bool lowest, 
     return f;
 }
 
+namespace {
+
+/// A point that goes over into a shaft: made smaller, its cone goes on upward until it meets the smaller shaft.
+std::vector<RoundedFrustum> thinnedPoint(const RoundedFrustum& cone, const RoundedFrustum& shaft, double by) {
+    const double slope = (cone.r1 - cone.r0) / (cone.z1 - cone.z0), in = by * std::sqrt(1.0 + slope * slope), radius = shaft.r0 - by, top = shaft.z1 - by;
+    const auto radiusAt = [&](double z) { return cone.r0 + slope * (z - cone.z0) - in; };
+    double low = cone.z0 + by;
+    if (radiusAt(low) < 0.0) low = cone.z0 + (in - cone.r0) / slope;
+    const double join = std::min(top, cone.z0 + (radius + in - cone.r0) / slope);
+    std::vector<RoundedFrustum> out;
+    if (radius <= 0.0 || low >= top) return out;
+    if (low < join) out.push_back({low, radiusAt(low), join, radiusAt(join), 0.0});
+    if (join < top) out.push_back({std::max(low, join), radius, top, radius, 0.0});
+    return out;
+}
+
+} // namespace
+
 std::vector<RoundedFrustum> thinnedEnd(const std::vector<RoundedFrustum>& zone, double by) {
+    if (zone.size() == 2 && zone[0].round == 0.0 && zone[0].r1 > zone[0].r0 && zone[0].z1 > zone[0].z0 && zone[1].r0 == zone[1].r1) return thinnedPoint(zone[0], zone[1], by);
     std::vector<RoundedFrustum> out;
     for (std::size_t i = 0; i < zone.size(); ++i)
         if (const auto piece = thinned(zone[i], by, i == 0, i + 1 == zone.size())) out.push_back(*piece);

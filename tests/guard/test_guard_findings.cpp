@@ -133,18 +133,21 @@ private slots:
                 if (c.shape == CutterShape::Chamfer || c.shape == CutterShape::Drill || c.shape == CutterShape::Spot) wanted = depthInCutter(c, 0.0, deep);
                 const double told = down.gouge({Vec3(3, 4, -deep), Vec3::UnitZ()}, 0);
                 QVERIFY2(std::abs(told - wanted) < 0.003 * wanted + 1e-4, qPrintable(QString("%1 in a floor: %2 of %3").arg(tool.name.c_str()).arg(told).arg(wanted)));
-                // The widest place of the flutes against a wall.
+                // Against a wall that ends within the flutes, as wide as the cutter is up to there.
+                ++looked;
+                if (c.shape == CutterShape::Barrel) continue; // its flank is an arc: see the triangles
+                const double top = c.shape == CutterShape::Lollipop ? 60.0 : 0.8 * cuttingLength(c);
                 double widest = 0.0;
-                for (const RoundedFrustum& f : cuttingZone(c)) widest = std::max(widest, f.radius());
-                const Scene wall{block("wall", ObstacleKind::Part, {widest - deep, -60, -10}, {60, 60, c.shape == CutterShape::Lollipop ? 60.0 : cuttingLength(c)})};
+                for (const RoundedFrustum& f : cuttingZone(c)) {
+                    const double h = std::min(top, f.z1), part = f.z1 > f.z0 ? (h - f.z0) / (f.z1 - f.z0) : 0.0;
+                    if (h >= f.z0) widest = std::max(widest, f.round + f.r0 + part * (f.r1 - f.r0));
+                }
+                const Scene wall{block("wall", ObstacleKind::Part, {widest - deep, -60, -10}, {60, 60, top})};
                 const Guard side(tool, wall, GuardSpec{}, 0.0);
                 const double beside = side.gouge({Vec3(0, 0, 0), Vec3::UnitZ()}, 0);
                 // A flank that widens upward is deepest at the wall's upper edge, where the distance is square to the flank.
                 const double lean = c.shape == CutterShape::Tapered || c.shape == CutterShape::TaperedBall ? std::cos(radians(c.taperDegrees)) : 1.0;
-                const bool arc = c.shape == CutterShape::Barrel;
-                QVERIFY2(std::abs(beside - deep * lean) < (arc ? 0.06 : 0.003) * deep + 1e-3,
-                         qPrintable(QString("%1 in a wall: %2 of %3").arg(tool.name.c_str()).arg(beside).arg(deep * lean)));
-                ++looked;
+                QVERIFY2(std::abs(beside - deep * lean) < 0.003 * deep + 1e-3, qPrintable(QString("%1 in a wall: %2 of %3").arg(tool.name.c_str()).arg(beside).arg(deep * lean)));
             }
         }
         QVERIFY(looked >= 50);
@@ -164,13 +167,11 @@ private slots:
                         const Vec3 p = one.points[0] + i / 120.0 * (one.points[1] - one.points[0]) + k / 120.0 * (one.points[2] - one.points[0]);
                         most = std::max(most, depthInCutter(tool.cutter, std::hypot(p.x(), p.y()), p.z()));
                     }
-                if (most > 0.45 * tool.cutter.diameter) continue; // there the tip counts
+                if (most > 0.4 * tool.cutter.diameter) continue; // there the tip counts
                 const Scene scene{{"triangle", ObstacleKind::Part, MeshTree(one), {}, 0.0}};
                 const double found = Guard(tool, scene, GuardSpec{}, 0.0).gouge({Vec3::Zero(), Vec3::UnitZ()}, 0);
                 met += most > 0.0;
-                // Where a point goes over into the shaft the seam may say a third more; a barrel is a stack of cones.
-                const bool seam = tool.cutter.shape == CutterShape::Chamfer || tool.cutter.shape == CutterShape::Drill || tool.cutter.shape == CutterShape::Spot;
-                QVERIFY2(found >= most * 0.995 - 1e-3 && found <= most * (seam ? 1.35 : 1.02) + 0.15, qPrintable(QString("%1: %2, by points %3").arg(tool.name.c_str()).arg(found).arg(most)));
+                QVERIFY2(found >= most * 0.995 - 1e-3 && found <= most * 1.02 + 0.15, qPrintable(QString("%1: %2, by points %3").arg(tool.name.c_str()).arg(found).arg(most)));
             }
         QVERIFY(met > 100);
     }

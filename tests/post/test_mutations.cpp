@@ -97,7 +97,7 @@ std::string plainNumber(const std::string& text) {
     } catch (const std::exception&) {
         return text;
     }
-    return used == text.size() && v < 1e9 && v > -1e9 ? fmt::format("{:.6f}", v) : text;
+    return used == text.size() && v < 1e9 && v > -1e9 ? fmt::format("{:.6f}", v + 0.0) : text; // no minus zero
 }
 
 /// What each block of an RS-274 program comes to when all that goes on holding is written out: two programs with the same form are one to any control.
@@ -116,7 +116,7 @@ std::string writtenOut(const std::string& text) {
     std::string out, frame;
     for (std::string line : linesOf(text)) {
         if (line.starts_with('(') || line == "%") continue;
-        if (line.starts_with('N')) line.erase(0, std::min(line.find_first_not_of("0123456789 ", 1), line.size()));
+        if (line.starts_with('N')) line.erase(0, std::min(line.find_first_not_of("0123456789. ", 1), line.size()));
         if (line.find_first_not_of(' ') == std::string::npos) continue;
         std::vector<std::string> once;
         bool acts = false, fed = false, machine = false;
@@ -125,7 +125,9 @@ std::string writtenOut(const std::string& text) {
             if (c != ' ') spaced += std::isalpha(static_cast<unsigned char>(c)) ? std::string(" ") + c : std::string(1, c);
         for (const std::string& w : wordsOf(spaced, false)) machine = machine || w == "G53";
         const std::string now = machine ? "machine" : "program";
-        for (const std::string& w : wordsOf(spaced, false)) {
+        for (std::string w : wordsOf(spaced, false)) {
+            if (w[0] == 'G' || w[0] == 'M')
+                if (const std::string n = plainNumber(w.substr(1)); n != w.substr(1) && n.find_first_not_of("0123456789.") == std::string::npos) w = w[0] + fmt::format("{:g}", std::stod(n));
             if (const auto group = kGroups.find(w); group != kGroups.end()) {
                 if (group->second == "motion" && (w == "G0" || w == "G1" || w == "G80")) {
                     forget("RQP");
@@ -321,7 +323,8 @@ private slots:
             const auto meaning = [&](const std::string& text) {
                 if (!cl) return writtenOut(text);
                 std::string out; // without what does nothing
-                for (const std::string& line : linesOf(text)) {
+                for (std::string line : linesOf(text)) {
+                    while (line.ends_with(' ')) line.pop_back();
                     if (line.starts_with("PPRINT/") || line.starts_with("PARTNO/")) continue;
                     for (const std::string& w : wordsOf(line, true)) out += w.ends_with(',') ? plainNumber(w.substr(0, w.size() - 1)) + "," : plainNumber(w);
                     out += "\n";
