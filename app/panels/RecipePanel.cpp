@@ -244,6 +244,9 @@ void RecipePanel::layoutGuard() {
         (r.kind == OperationKind::Curve && r.curve.by != CurveBy::Channel)) { // what is engraved need not be in the model
         text += tr("; the cutter may enter the part by {}");
         words.push_back(word(K::Length, "guard.gouge", tr("How deep the cutter may enter the part"), 0.05));
+    } else if (r.kind == OperationKind::Swarf) { // the wall has a tolerance of its own
+        text += tr("; the cutter may enter what is beside the wall by {}");
+        words.push_back(word(K::Length, "guard.gouge", tr("How deep the cutter may enter what is beside the wall"), 0.01));
     }
     words.push_back(choice("guard.response", tr("What to do when too near"),
                            {{"report", tr("only tell")}, {"lift", tr("lift along the axis")}, {"drop", tr("leave the stretch out")}}));

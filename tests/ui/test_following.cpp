@@ -105,6 +105,7 @@ private slots:
         choose("tool", "disc-16");
         type("swarf.past", "-5.5");
         type("guard.shank", "0.5");
+        type("guard.gouge", "0.03");
         type("links.entryRadius", "10");
         type("swarf.thickness", "3");
         type("swarf.stepover", "1");
