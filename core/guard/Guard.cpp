@@ -230,7 +230,7 @@ double Guard::deepest(const MeshTree& tree, const AxisPose& pose) const {
     if (!meets(tree, pose, 0.0)) return 0.0;
     double in = 0.0, out = 0.0;
     for (const RoundedFrustum& f : m_cutter) out = std::max(out, f.radius());
-    while (out - in > std::max(1e-5, 5e-4 * in)) (meets(tree, pose, 0.5 * (in + out)) ? in : out) = 0.5 * (in + out);
+    while (out - in > 4e-7) (meets(tree, pose, 0.5 * (in + out)) ? in : out) = 0.5 * (in + out);
     return 0.5 * (in + out);
 }
 
