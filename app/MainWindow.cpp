@@ -287,9 +287,7 @@ void MainWindow::makeActions() {
                                                        tr("Jobs and parts (*.gyre.json *.step *.stp *.iges *.igs *.brep *.stl *.obj *.ply);;All files (*)"));
         if (!f.isEmpty()) openFile(f);
     });
-    action(tr("Save the job"), QKeySequence::Save, "action.save", [this] {
-        save();
-    });
+    action(tr("Save the job"), QKeySequence::Save, "action.save", [this] { save(); });
     action(tr("Save the job as another file"), QKeySequence("Ctrl+Shift+S"), "action.saveAs", [this] {
         const QString f = QFileDialog::getSaveFileName(this, tr("Save the job as"), m_model.file(), tr("Jobs (*.gyre.json)"));
         if (f.isEmpty()) return;
@@ -500,8 +498,9 @@ bool MainWindow::letGo() {
 // Never silently over what something else wrote there.
 bool MainWindow::save() {
     if (m_model.changedOnDisk()) {
-        const auto answer = QMessageBox::question(this, tr("Changed on disk"), tr("%1 was changed by something else since it was opened here. Write over it?").arg(QFileInfo(m_model.file()).fileName()),
-                                                  QMessageBox::Yes | QMessageBox::Cancel, QMessageBox::Cancel);
+        const auto answer = QMessageBox::question(
+            this, tr("Changed on disk"), tr("%1 was changed by something else since it was opened here. Write over it?").arg(QFileInfo(m_model.file()).fileName()),
+            QMessageBox::Yes | QMessageBox::Cancel, QMessageBox::Cancel);
         if (answer != QMessageBox::Yes) {
             tell(tr("Not saved. \"Save the job as another file\" keeps both."));
             return false;
@@ -514,8 +513,9 @@ bool MainWindow::save() {
 
 bool MainWindow::openFile(const QString& file, bool ask) {
     if (ask && !letGo()) return false;
-    const bool again = ask && !AppModel::lostWork(file).isEmpty() &&
-                       QMessageBox::question(this, tr("Unsaved work"), tr("There is newer, unsaved work on %1. Take it up again?").arg(QFileInfo(file).fileName())) == QMessageBox::Yes;
+    const bool again =
+        ask && !AppModel::lostWork(file).isEmpty() &&
+        QMessageBox::question(this, tr("Unsaved work"), tr("There is newer, unsaved work on %1. Take it up again?").arg(QFileInfo(file).fileName())) == QMessageBox::Yes;
     const auto ok = again ? m_model.recover(file) : m_model.open(file);
     if (!ok) tell(QString::fromStdString(ok.error().text()));
     return ok.has_value();

@@ -141,10 +141,15 @@ int follow(const Console& c, const std::string& file, const std::string& out, co
     job.route.push_back(r);
     if (const auto ok = saveBeside(job, file, out); !ok) return c.failed(ok.error());
     if (c.json)
-        fmt::print(
-            c.out, "{}\n",
-            textOf(OrderedJson{
-                {"job", out}, {"operation", r.id}, {"name", r.name}, {"work", what}, {"tool", r.tool}, {"faces", r.target.faces.size()}, {"edges", r.target.edges.size()}}, 1));
+        fmt::print(c.out, "{}\n",
+                   textOf(OrderedJson{{"job", out},
+                                      {"operation", r.id},
+                                      {"name", r.name},
+                                      {"work", what},
+                                      {"tool", r.tool},
+                                      {"faces", r.target.faces.size()},
+                                      {"edges", r.target.edges.size()}},
+                          1));
     else
         fmt::print(c.out, "{:6} {:24} {}\n", r.id, r.name, r.tool);
     return kExitOk;

@@ -153,11 +153,12 @@ int post(const Console& c, const std::string& file, const std::string& target, c
     if (c.json)
         fmt::print(c.out, "{}\n",
                    textOf(OrderedJson{{"file", target},
-                               {"dialect", dialectName(*dialect)},
-                               {"moves", report.moves},
-                               {"tip", report.tip},
-                               {"axis", degrees(report.axis)},
-                               {"stops", verdict->stops.size()}}, 1));
+                                      {"dialect", dialectName(*dialect)},
+                                      {"moves", report.moves},
+                                      {"tip", report.tip},
+                                      {"axis", degrees(report.axis)},
+                                      {"stops", verdict->stops.size()}},
+                          1));
     else
         fmt::print(c.out, "{}: {} steps, read back and replayed: tip within {:.6f} mm, axis within {:.6f}°; {}\n", target, report.moves, report.tip, degrees(report.axis),
                    verdict->stops.empty() ? "proven, no Stop" : fmt::format("written despite {} Stops", verdict->stops.size()));
@@ -179,12 +180,13 @@ int replay(const Console& c, const std::string& program, const std::string& file
     if (c.json)
         fmt::print(c.out, "{}\n",
                    textOf(OrderedJson{{"moves", r.moves},
-                               {"agrees", r.agrees()},
-                               {"tip", r.tip},
-                               {"axis", degrees(r.axis)},
-                               {"linear", r.linear},
-                               {"rotary", degrees(r.rotary)},
-                               {"differences", r.differences}}, 1));
+                                      {"agrees", r.agrees()},
+                                      {"tip", r.tip},
+                                      {"axis", degrees(r.axis)},
+                                      {"linear", r.linear},
+                                      {"rotary", degrees(r.rotary)},
+                                      {"differences", r.differences}},
+                          1));
     else {
         fmt::print(c.out, "{} moves: {}\n", r.moves, r.agrees() ? "agrees with the job within the rounding" : "differs from the job");
         for (const auto& d : r.differences) fmt::print(c.out, "  {}\n", d);

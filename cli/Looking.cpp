@@ -163,11 +163,12 @@ int flankOfEdges(const Console& c, const std::string& file, const std::vector<in
     if (c.json)
         fmt::print(c.out, "{}\n",
                    textOf(OrderedJson{{"part", (*part)->name()},
-                               {"diameter", diameter},
-                               {"kind", flankKindName(a->kind)},
-                               {"twist", degrees(a->twist)},
-                               {"deviation", a->deviation},
-                               {"words", a->words}}, 1));
+                                      {"diameter", diameter},
+                                      {"kind", flankKindName(a->kind)},
+                                      {"twist", degrees(a->twist)},
+                                      {"deviation", a->deviation},
+                                      {"words", a->words}},
+                          1));
     else
         fmt::print(c.out, "{}  {}\n", flankKindName(a->kind), a->words);
     return kExitOk;
@@ -185,11 +186,12 @@ int contents(const Console& c, const std::string& file) {
         if (c.json) {
             fmt::print(c.out, "{}\n",
                        textOf(OrderedJson{{"drawing", file},
-                                   {"unit", drawing->unitWords},
-                                   {"low", list(b.low)},
-                                   {"high", list(b.high)},
-                                   {"curves", curves},
-                                   {"passedOver", drawing->passedOver}}, 1));
+                                          {"unit", drawing->unitWords},
+                                          {"low", list(b.low)},
+                                          {"high", list(b.high)},
+                                          {"curves", curves},
+                                          {"passedOver", drawing->passedOver}},
+                              1));
             return kExitOk;
         }
         fmt::print(c.out, "{} curves, {}; {:.2f} × {:.2f} mm\n", drawing->curves.size(), drawing->unitWords, b.high.x() - b.low.x(), b.high.y() - b.low.y());

@@ -119,7 +119,8 @@ void AppModel::tookFile(const QString& file) {
     m_lock = std::make_unique<QLockFile>(m_file + ".open");
     m_lock->setStaleLockTime(0); // as long as that window lives
     if (m_lock->tryLock(0)) return;
-    if (m_lock->error() == QLockFile::LockFailedError) emit toldUser(tr("This job is open in another window too: saving here would ask before it writes over what is saved there."));
+    if (m_lock->error() == QLockFile::LockFailedError)
+        emit toldUser(tr("This job is open in another window too: saving here would ask before it writes over what is saved there."));
     m_lock.reset(); // nor told where nothing can be written beside it
 }
 
@@ -671,7 +672,8 @@ Result<QString> AppModel::post(Dialect dialect, bool despiteStops) {
     if (!hasJob() || !m_place) return fail("the job is not computed yet", {}, "Wait until the paths are there");
     if (const auto changed = changedFiles(m_place->inputs, m_contents); !changed.empty()) {
         computeNow(true);
-        return fail("the file has changed since the paths were computed", changed.front().filename().string(), "They are computed anew now; write again when that is done");
+        return fail("the file has changed since the paths were computed", changed.front().filename().string(),
+                    "They are computed anew now; write again when that is done");
     }
     auto posted = std::make_unique<Posted>();
     std::vector<std::shared_ptr<const OperationResult>> operations;

@@ -100,7 +100,7 @@ public:
     void addHoleStep(const QString& parent, Cycle cycle);
     /// The holes that an operation works on: a group by its words, or all.
     void setHoles(const QString& operation, const QString& groupWords);
-    void pickHoles();                              ///< of the selected operation, one by one
+    void pickHoles();                                ///< of the selected operation, one by one
     void toggleHoles(const std::vector<int>& faces); ///< those that the faces belong to
     /// The hole that a face belongs to.
     [[nodiscard]] std::optional<std::size_t> holeOfFace(int face) const;

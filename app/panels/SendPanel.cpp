@@ -83,12 +83,14 @@ void SendPanel::makeWords() {
     for (int g = 54; g <= 59; ++g) offsets.push_back({QString::number(g), QString("G%1").arg(g)});
     auto* units = choice("units", tr("Unit"), {{"mm", tr("millimetres")}, {"in", tr("inches")}}, [](ProgramWords& p, const QString& v) { p.inch = v == "in"; });
     auto* offset = choice("offset", tr("Work offset"), std::move(offsets), [](ProgramWords& p, const QString& v) { p.offset = v.toInt(); });
-    auto* numbers = choice("numbers", tr("Block numbers"), {{"0", tr("no block numbers")}, {"1", tr("every block numbered")}, {"5", tr("numbers by fives")}, {"10", tr("numbers by tens")}},
+    auto* numbers = choice("numbers", tr("Block numbers"),
+                           {{"0", tr("no block numbers")}, {"1", tr("every block numbered")}, {"5", tr("numbers by fives")}, {"10", tr("numbers by tens")}},
                            [](ProgramWords& p, const QString& v) { p.numberStep = v.toInt(); });
     auto* rapids = choice("rapids", tr("Rapids"), {{"rapid", tr("as G0")}, {"feed", tr("as straight feed moves at rapid rate")}},
                           [](ProgramWords& p, const QString& v) { p.rapidsAsFeed = v == "feed"; });
     auto* dwell = choice("dwell", tr("Dwell"), {{"s", tr("seconds")}, {"ms", tr("milliseconds")}}, [](ProgramWords& p, const QString& v) { p.dwellMs = v == "ms"; });
-    auto* taps = choice("taps", tr("Feed of taps"), {{"minute", tr("per minute")}, {"turn", tr("per turn")}}, [](ProgramWords& p, const QString& v) { p.tapPerTurn = v == "turn"; });
+    auto* taps = choice("taps", tr("Feed of taps"), {{"minute", tr("per minute")}, {"turn", tr("per turn")}},
+                        [](ProgramWords& p, const QString& v) { p.tapPerTurn = v == "turn"; });
     m_words->set(tr("In {}, with {}, {}; rapids {}; dwell in {}; taps fed {}."), {units, offset, numbers, rapids, dwell, taps});
     connect(&m_model, &AppModel::jobChanged, this, &SendPanel::showWords);
     showWords();
@@ -97,7 +99,8 @@ void SendPanel::makeWords() {
 void SendPanel::showWords() {
     if (!m_model.hasJob()) return;
     const ProgramWords& p = m_model.job().program;
-    const QStringList values{p.inch ? "in" : "mm", QString::number(p.offset), QString::number(p.numberStep), p.rapidsAsFeed ? "feed" : "rapid", p.dwellMs ? "ms" : "s", p.tapPerTurn ? "turn" : "minute"};
+    const QStringList values{p.inch ? "in" : "mm",   QString::number(p.offset),       QString::number(p.numberStep), p.rapidsAsFeed ? "feed" : "rapid",
+                             p.dwellMs ? "ms" : "s", p.tapPerTurn ? "turn" : "minute"};
     for (qsizetype i = 0; i < values.size(); ++i) m_program[static_cast<std::size_t>(i)]->show(values[i], false);
     m_words->reflow();
 }
@@ -145,8 +148,8 @@ void SendPanel::write() {
     lines << (!posted.stops.empty() ? tr("<b>✗ %1 findings of rank Stop: do not run this program.</b> The first: %2")
                                           .arg(posted.stops.size())
                                           .arg(QString::fromStdString(named(m_model.job(), posted.stops.front())).toHtmlEscaped())
-              : posted.proven       ? tr("✓ Proven at the machine, no Stop")
-                                    : tr("<b>✗ Not proven at the machine</b>"));
+              : posted.proven ? tr("✓ Proven at the machine, no Stop")
+                              : tr("<b>✗ Not proven at the machine</b>"));
     m_checks->setText(lines.join("<br>"));
     m_store->setText(posted.stops.empty() && posted.proven ? tr("Store as…") : tr("Store despite that…"));
     m_store->setEnabled(r.agrees());

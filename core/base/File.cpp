@@ -83,7 +83,7 @@ Status writeFileAtomic(const fs::path& name, std::string_view content, bool keep
         return fail(fmt::format("{}: {}", step, std::strerror(errno)), path.string(), "Nothing was changed; choose another place or free some room");
     };
     clearLitter(path);
-    struct stat old{};
+    struct stat old {};
     const bool there = ::stat(path.c_str(), &old) == 0;
     const fs::path aside = path.string() + fmt::format(".{}.part", ::getpid());
     const auto failed = [&](const char* step) {

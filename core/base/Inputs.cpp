@@ -15,7 +15,7 @@ std::int64_t nanoseconds(const timespec& t) { return static_cast<std::int64_t>(t
 } // namespace
 
 Result<std::uint64_t> FileContents::of(const std::filesystem::path& file) {
-    struct stat s{};
+    struct stat s {};
     if (::stat(file.c_str(), &s) != 0) return fail(std::strerror(errno), file.string());
     if (!S_ISREG(s.st_mode)) return fail("this is not a file", file.string());
     const Seen seen{s.st_dev, s.st_ino, static_cast<std::uint64_t>(s.st_size), nanoseconds(s.st_mtim), nanoseconds(s.st_ctim)};

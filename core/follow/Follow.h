@@ -33,9 +33,9 @@ struct FollowResult {
     std::vector<Strip> strips;      ///< of broken edges
     std::vector<int> ownFaces;      ///< of walls: those that are made, and how far they may be off
     double ownTolerance = 0.0;
-    std::string what, how;          ///< facts of the stages Target and Pattern
-    double steepest = 0.0;          ///< °/mm
-    double length = 0.0;            ///< of all cutting, mm
+    std::string what, how; ///< facts of the stages Target and Pattern
+    double steepest = 0.0; ///< °/mm
+    double length = 0.0;   ///< of all cutting, mm
 };
 
 /// How far a point lies off the cutter's surface, seen from its side: below 0 within. The flank goes on without end upward; below its

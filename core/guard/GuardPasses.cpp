@@ -213,7 +213,9 @@ void dropStretches(std::vector<Pass>& passes, const HitTable& hits, GuardResult&
     f.row = *rows.begin();
     f.text =
         passes.empty() ? "Nothing is left to cut: every row comes too near to something" : fmt::format("{} locations were left out, {}", out.dropped, rowsText(rows));
-    f.reason = !body ? "the cutter would have entered what lies beside" : cutter ? "the cutter, shank or holder would have come too near" : "shank or holder would have come too near";
+    f.reason = !body    ? "the cutter would have entered what lies beside"
+               : cutter ? "the cutter, shank or holder would have come too near"
+                        : "shank or holder would have come too near";
     if (passes.empty()) f.rank = Rank::Stop;
     out.findings.push_back(f);
 }

@@ -78,8 +78,10 @@ Recipe Job::resolved(const Recipe& recipe) const {
     // What stands in the job and not in the recipe: curves of mends and drawings, planes, holes, and all that is cut before.
     const bool aimed = !r.axis.curve.empty() || !r.axis.last.curve.empty();
     if (!r.target.drawings.empty() || aimed) r.rests = hashOfCurves(*this).value() | 1u;
-    if (restsOnStock(r)) r.rests = hashBefore(*this, recipe.id).value() | 1u;
-    else if (r.kind == OperationKind::Mill || r.kind == OperationKind::HoleStep) r.before = hashBefore(*this, recipe.id).value() | 1u;
+    if (restsOnStock(r))
+        r.rests = hashBefore(*this, recipe.id).value() | 1u;
+    else if (r.kind == OperationKind::Mill || r.kind == OperationKind::HoleStep)
+        r.before = hashBefore(*this, recipe.id).value() | 1u;
     const Recipe* parent = recipe.kind == OperationKind::HoleStep ? operation(recipe.parent) : nullptr;
     if (!parent) return r;
     r.holes.clear();

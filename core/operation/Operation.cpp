@@ -517,10 +517,12 @@ bool Runner::speedAndFeed() {
         m_out.findings.back().remedies.push_back(remedy);
         return false;
     };
-    if (std::round(tool.spindleSpeed) < 1.0) return missing("no-speed", "the spindle has no speed", "set one for the tool", {"Turn 1000 a minute", "tool.spindleSpeed", "1000"});
+    if (std::round(tool.spindleSpeed) < 1.0)
+        return missing("no-speed", "the spindle has no speed", "set one for the tool", {"Turn 1000 a minute", "tool.spindleSpeed", "1000"});
     const bool tap = m_out.kind == OperationKind::HoleStep && m_out.cycle.cycle == Cycle::Tap;
     if (tap ? !(m_out.cycle.pitch > 0.0) : !(m_recipe.feed > 0.0) && !(tool.feed() > 0.0))
-        return missing("no-feed", "there is no feed", "set one for the operation, or a feed per tooth for the tool", {"Feed 0.01 mm a tooth", "tool.feedPerTooth", "0.01"});
+        return missing("no-feed", "there is no feed", "set one for the operation, or a feed per tooth for the tool",
+                       {"Feed 0.01 mm a tooth", "tool.feedPerTooth", "0.01"});
     return true;
 }
 

@@ -35,11 +35,11 @@ struct Workplace {
     std::shared_ptr<const Machine> machine;
     Frame partFrame = Frame::Identity(); ///< part datum in table-seat coordinates
     std::vector<Assembly> tools;
-    std::vector<Hole> holes; ///< found on the part
-    std::uint64_t key = 0;   ///< changes when part, scene, machine or placement do
-    std::uint64_t looks = 0; ///< changes when anything does that is drawn
+    std::vector<Hole> holes;             ///< found on the part
+    std::uint64_t key = 0;               ///< changes when part, scene, machine or placement do
+    std::uint64_t looks = 0;             ///< changes when anything does that is drawn
     std::uint64_t curves = 0, stock = 0; ///< of drawings and mends; of bodies of stock
-    std::vector<InputFile> inputs; ///< the files that all this was read from
+    std::vector<InputFile> inputs;       ///< the files that all this was read from
 
     [[nodiscard]] const Assembly* tool(const std::string& id) const;
     /// Of all that an operation of this recipe reads of the setup: the key, or with curves and stock what is drawn besides.

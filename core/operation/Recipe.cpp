@@ -195,8 +195,7 @@ Recipe recipeFromJson(const JsonView& v) {
     }
     if (v.has("pattern")) {
         const JsonView p = v.object("pattern");
-        if (r.kind == OperationKind::Mill)
-            p.allow({"chordTolerance"});
+        if (r.kind == OperationKind::Mill) p.allow({"chordTolerance"});
         p.allow({"rail1", "rail2", "by", "spacing", "scallop", "order", "ends", "from", "reversed", "across", "chordTolerance", "longestStep"});
         r.pattern.rail1 = refs(p, "rail1");
         r.pattern.rail2 = refs(p, "rail2");

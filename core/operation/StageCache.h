@@ -17,9 +17,7 @@ public:
     explicit StageCache(std::size_t budgetInBytes) : m_budget(budgetInBytes) {}
 
     /// Null when it is not there, or there as another type.
-    template <class T> [[nodiscard]] std::shared_ptr<const T> find(std::uint64_t key) const {
-        return std::static_pointer_cast<const T>(findAs(key, typeid(T)));
-    }
+    template <class T> [[nodiscard]] std::shared_ptr<const T> find(std::uint64_t key) const { return std::static_pointer_cast<const T>(findAs(key, typeid(T))); }
     /// @param bytes about what the value takes; one that is larger than all the budget is not kept
     template <class T> void keep(std::uint64_t key, std::shared_ptr<const T> value, std::size_t bytes) { keepAs(key, typeid(T), std::move(value), bytes); }
 

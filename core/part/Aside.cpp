@@ -72,8 +72,17 @@ Result<fs::path> ask(const AsideReader& reader, const fs::path& file, double def
     const fs::path answer = folder.path / "answer";
     int pipes[2];
     if (::pipe2(pipes, O_CLOEXEC) != 0) return fail(fmt::format("no pipe to the reader: {}", std::strerror(errno)), place);
-    const std::vector<std::string> words{reader.program.string(), "read-aside",       fs::absolute(file).string(), "--deflection", fmt::format("{:.17g}", deflection), "--only", only,
-                                         "--out",                 answer.string(),    "--memory",                  std::to_string(mostMemory(reader) >> 20)};
+    const std::vector<std::string> words{reader.program.string(),
+                                         "read-aside",
+                                         fs::absolute(file).string(),
+                                         "--deflection",
+                                         fmt::format("{:.17g}", deflection),
+                                         "--only",
+                                         only,
+                                         "--out",
+                                         answer.string(),
+                                         "--memory",
+                                         std::to_string(mostMemory(reader) >> 20)};
     std::vector<char*> arguments;
     for (const std::string& w : words) arguments.push_back(const_cast<char*>(w.c_str()));
     arguments.push_back(nullptr);
@@ -104,15 +113,18 @@ Result<fs::path> ask(const AsideReader& reader, const fs::path& file, double def
     }
     ::close(pipes[0]);
     int status = 0;
-    while (::waitpid(child, &status, 0) < 0 && errno == EINTR) {}
+    while (::waitpid(child, &status, 0) < 0 && errno == EINTR) {
+    }
     if (progress.cancelled()) return cancelledError();
     if (late) return fail(fmt::format("after {:.0f} s the file was still being read", reader.seconds), place, "Export the part again, or parts of it");
     if (WIFSIGNALED(status))
-        return fail(fmt::format("the CAD kernel fell over this file ({})", ::strsignal(WTERMSIG(status))), place, "Export the part again; all else that is open is untouched");
+        return fail(fmt::format("the CAD kernel fell over this file ({})", ::strsignal(WTERMSIG(status))), place,
+                    "Export the part again; all else that is open is untouched");
     if (WEXITSTATUS(status) != 0) { // what the reader has to say about the file
         const auto told = readFile(answer, 1u << 20);
         const auto json = told ? Json::parse(*told, nullptr, false) : Json();
-        if (!json.is_object() || !json.value("what", Json()).is_string()) return fail("the file could not be read in the memory that there is", place, "Export the part again, or parts of it");
+        if (!json.is_object() || !json.value("what", Json()).is_string())
+            return fail("the file could not be read in the memory that there is", place, "Export the part again, or parts of it");
         return fail(json["what"].get<std::string>(), json.value("place", place), json.value("remedy", ""));
     }
     return answer;
@@ -153,7 +165,8 @@ Result<std::vector<BodyInFile>> bodiesFrom(const std::string& text, const std::s
 
 } // namespace
 
-Result<std::shared_ptr<const Part>> openAside(const AsideReader& reader, const fs::path& file, double deflection, Progress& progress, double meshUnit, const std::string& only) {
+Result<std::shared_ptr<const Part>> openAside(const AsideReader& reader, const fs::path& file, double deflection, Progress& progress, double meshUnit,
+                                              const std::string& only) {
     if (reader.here() || isMeshFile(file)) return Part::open(file, deflection, progress, meshUnit, only);
     const std::string place = file.filename().string();
     const OwnFolder folder;

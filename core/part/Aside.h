@@ -6,9 +6,9 @@ namespace gyre {
 
 /// Who reads, and what that may cost. Without a program the file is read here.
 struct AsideReader {
-    std::filesystem::path program;              ///< `gyre`, called as "gyre read-aside …"
-    double seconds = 1200.0;                    ///< longest time of one file
-    std::uintmax_t bytes = 0;                   ///< most memory; 0: three quarters of the machine's
+    std::filesystem::path program; ///< `gyre`, called as "gyre read-aside …"
+    double seconds = 1200.0;       ///< longest time of one file
+    std::uintmax_t bytes = 0;      ///< most memory; 0: three quarters of the machine's
     [[nodiscard]] bool here() const { return program.empty(); }
 };
 

@@ -268,7 +268,6 @@ void layTriangles(const TopoDS_Shape& shape, double deflection, double angle, co
     const BRepMesh_IncrementalMesh mesher(shape, p, range);
 }
 
-
 // On a copy, which shares the surfaces but not the triangles: the shape itself may be at work elsewhere.
 void Part::Kernel::Few::make() {
     std::call_once(made, [this] {

@@ -10,7 +10,7 @@
 namespace gyre {
 
 inline constexpr double kUnsaid = std::numeric_limits<double>::quiet_NaN(); ///< a coordinate that no word has given yet
-inline constexpr std::size_t kMostJoints = 5;                              ///< three linear, two rotary: see validate()
+inline constexpr std::size_t kMostJoints = 5;                               ///< three linear, two rotary: see validate()
 
 enum class Turning : std::uint8_t { Off, Clockwise, Counter };
 enum class FeedMode : std::uint8_t { Unsaid, PerMinute, InverseTime, PerTurn };
@@ -18,23 +18,23 @@ enum class LengthMode : std::uint8_t { Unsaid, None, Plain, TipControl };
 
 /// What the control has been told and goes on obeying. A group that nobody has spoken of is "unsaid": whatever the machine was left in.
 struct ControlState {
-    int units = 0;                               ///< 20 inch, 21 mm, 0 unsaid
-    int distance = 0;                            ///< 90, 91, 0 unsaid
-    int plane = 0;                               ///< 17 … 19, 0 unsaid
-    int radius = 0;                              ///< 40, 0 unsaid; no other is written or read
-    int cycles = 0;                              ///< 80 once cycles have been put off, 0 unsaid
-    int cycleReturn = 0;                         ///< 98, 99, 0 unsaid
-    int offset = 0;                              ///< 54 … 59, 0: none named
+    int units = 0;       ///< 20 inch, 21 mm, 0 unsaid
+    int distance = 0;    ///< 90, 91, 0 unsaid
+    int plane = 0;       ///< 17 … 19, 0 unsaid
+    int radius = 0;      ///< 40, 0 unsaid; no other is written or read
+    int cycles = 0;      ///< 80 once cycles have been put off, 0 unsaid
+    int cycleReturn = 0; ///< 98, 99, 0 unsaid
+    int offset = 0;      ///< 54 … 59, 0: none named
     FeedMode feedMode = FeedMode::Unsaid;
     LengthMode length = LengthMode::Unsaid;
-    int lengthRegister = 0;                      ///< H
-    int tool = 0;                                ///< in the spindle; 0 unknown
+    int lengthRegister = 0; ///< H
+    int tool = 0;           ///< in the spindle; 0 unknown
     Turning turning = Turning::Off;
-    double speed = 0.0;                          ///< S, turns a minute
+    double speed = 0.0; ///< S, turns a minute
     Coolant coolant = Coolant::None;
     bool rigidTap = false;
-    std::uint32_t clamped = 0;                   ///< bit by joint
-    std::uint32_t free = 0;                      ///< bit by joint: opened by its code
+    std::uint32_t clamped = 0; ///< bit by joint
+    std::uint32_t free = 0;    ///< bit by joint: opened by its code
     // Of cutter-location programs:
     bool multax = false;
     double diameter = 0.0, corner = 0.0;
@@ -44,7 +44,7 @@ struct ControlState {
 struct Act {
     enum class Kind : std::uint8_t {
         Move,
-        Cycle,       ///< in a hole; the tool stands at R before and after it
+        Cycle, ///< in a hole; the tool stands at R before and after it
         Dwell,
         ToolChange,
         LengthCheck, ///< stops when another tool is loaded
@@ -52,21 +52,21 @@ struct Act {
     };
     Kind kind = Kind::Move;
     bool rapid = false;
-    bool machine = false;  ///< counted from the machine's zero whatever the offset (G53)
-    bool aside = false;    ///< far from the work, between operations
+    bool machine = false; ///< counted from the machine's zero whatever the offset (G53)
+    bool aside = false;   ///< far from the work, between operations
     Cycle cycle = Cycle::Drill;
-    int line = 0;          ///< of the text, from 1; 0 when there is no text
-    std::uint32_t state = 0;                                  ///< in Program::states
-    std::uint32_t operation = 0;                              ///< of the job; meaningless in what was read
-    std::uint32_t location = 0;                               ///< of that operation's toolpath
-    std::uint32_t says = 0xffffffffu; ///< bit by joint: those that an act between operations names
+    int line = 0;                                                                        ///< of the text, from 1; 0 when there is no text
+    std::uint32_t state = 0;                                                             ///< in Program::states
+    std::uint32_t operation = 0;                                                         ///< of the job; meaningless in what was read
+    std::uint32_t location = 0;                                                          ///< of that operation's toolpath
+    std::uint32_t says = 0xffffffffu;                                                    ///< bit by joint: those that an act between operations names
     std::array<double, kMostJoints> joints{kUnsaid, kUnsaid, kUnsaid, kUnsaid, kUnsaid}; ///< mm, rad; by the machine's order
-    Vec3 tip{kUnsaid, kUnsaid, kUnsaid};                      ///< X Y Z of tip and cutter-location programs, mm from their zero
-    Vec3 axis = Vec3::Zero();                                 ///< cutter-location programs only
-    double feed = 0.0;     ///< as the word says: mm or inch or ° a minute, moves a minute, mm or inch a turn; 0 for rapids
-    double seconds = 0.0;  ///< of a dwell, or that a cycle waits at the bottom
+    Vec3 tip{kUnsaid, kUnsaid, kUnsaid};                                                 ///< X Y Z of tip and cutter-location programs, mm from their zero
+    Vec3 axis = Vec3::Zero();                                                            ///< cutter-location programs only
+    double feed = 0.0;                          ///< as the word says: mm or inch or ° a minute, moves a minute, mm or inch a turn; 0 for rapids
+    double seconds = 0.0;                       ///< of a dwell, or that a cycle waits at the bottom
     double top = 0.0, bottom = 0.0, peck = 0.0; ///< of a cycle, mm: R, Z, Q
-    double gauge = 0.0;    ///< mm, of a length check
+    double gauge = 0.0;                         ///< mm, of a length check
 };
 
 /// Dialects that can be written and read.

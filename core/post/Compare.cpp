@@ -11,7 +11,9 @@ const char* kindName(Act::Kind k) {
     return kNames[static_cast<int>(k)];
 }
 std::string code(int g) { return g == 0 ? std::string("unsaid") : fmt::format("G{}", g); }
-std::string name(FeedMode m) { return m == FeedMode::PerMinute ? "per minute (G94)" : m == FeedMode::InverseTime ? "in inverse time (G93)" : m == FeedMode::PerTurn ? "per turn (G95)" : "unsaid"; }
+std::string name(FeedMode m) {
+    return m == FeedMode::PerMinute ? "per minute (G94)" : m == FeedMode::InverseTime ? "in inverse time (G93)" : m == FeedMode::PerTurn ? "per turn (G95)" : "unsaid";
+}
 std::string name(const ControlState& s, LengthMode m) {
     return m == LengthMode::None ? "off (G49)" : m == LengthMode::TipControl ? fmt::format("tip control with register {}", s.lengthRegister) : "unsaid";
 }
@@ -21,7 +23,8 @@ std::string spindle(const ControlState& s) {
 
 class Comparison {
 public:
-    Comparison(const Program& read, const Program& meant, const PostInput& input) : m_read(read), m_meant(meant), m_input(input), m_cl(meant.dialect == Dialect::CutterData) {
+    Comparison(const Program& read, const Program& meant, const PostInput& input)
+        : m_read(read), m_meant(meant), m_input(input), m_cl(meant.dialect == Dialect::CutterData) {
         const PostDigits d = input.words.digits();
         m_step = std::pow(10.0, -d.length) * input.words.unit();
         m_degrees = std::pow(10.0, -d.angle);
@@ -64,10 +67,13 @@ private:
         places(a, b);
         if (a.kind == Act::Kind::Move) {
             if (a.rapid != b.rapid) differ(a.line, b.rapid ? "cuts where a rapid is meant" : "is a rapid where a cut is meant");
-            if (a.machine != b.machine) differ(a.line, b.machine ? "counts from the program's zero where the machine's is meant (G53)" : "counts from the machine's zero (G53) where the program's is meant");
+            if (a.machine != b.machine)
+                differ(a.line, b.machine ? "counts from the program's zero where the machine's is meant (G53)"
+                                         : "counts from the machine's zero (G53) where the program's is meant");
         }
         if (a.rapid == b.rapid) feeds(a, b);
-        if (std::abs(a.seconds - b.seconds) > 6e-4 || !onGrid(a.seconds, 1e-3)) differ(a.line, fmt::format("waits {:.3f} s where {:.3f} s are meant", a.seconds, b.seconds));
+        if (std::abs(a.seconds - b.seconds) > 6e-4 || !onGrid(a.seconds, 1e-3))
+            differ(a.line, fmt::format("waits {:.3f} s where {:.3f} s are meant", a.seconds, b.seconds));
         if (a.kind == Act::Kind::Cycle) cycles(a, b);
         if (a.kind == Act::Kind::LengthCheck && !(std::abs(a.gauge - b.gauge) <= m_length))
             differ(a.line, fmt::format("checks for a gauge length of {:.4f} where {:.4f} is meant", a.gauge, b.gauge));
@@ -98,7 +104,8 @@ private:
                 const bool known = !std::isnan(a.tip[k]), wanted = !std::isnan(b.tip[k]);
                 const double off = known && wanted ? std::abs(a.tip[k] - b.tip[k]) : known == wanted ? 0.0 : 1e9;
                 if (off < 1e9) m_report.tip = std::max(m_report.tip, off);
-                if (off > m_tip || (known && !onGrid(a.tip[k], m_cl ? 0.01 * m_step : m_step))) differ(a.line, fmt::format("{} of the tip is {} where {} is meant", "XYZ"[k], said(a.tip[k]), said(b.tip[k])));
+                if (off > m_tip || (known && !onGrid(a.tip[k], m_cl ? 0.01 * m_step : m_step)))
+                    differ(a.line, fmt::format("{} of the tip is {} where {} is meant", "XYZ"[k], said(a.tip[k]), said(b.tip[k])));
             }
         }
         if (m_cl) {

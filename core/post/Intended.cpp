@@ -351,7 +351,8 @@ Status turnsCanBeSaid(const Machine& m, const PostOperation& op, Dialect dialect
 Status tapsCanBeSaid(const PostInput& input, const PostOperation& op, Dialect dialect) {
     if (!op.result->drill || op.result->cycle.cycle != Cycle::Tap || dialect == Dialect::CutterData) return {};
     const auto cycles = cyclesOf(*op.result);
-    if (dialect == Dialect::Joints && std::all_of(cycles.begin(), cycles.end(), [&](const CycleRun& run) { return Intended::canCycle(*input.machine, op, run); })) return {};
+    if (dialect == Dialect::Joints && std::all_of(cycles.begin(), cycles.end(), [&](const CycleRun& run) { return Intended::canCycle(*input.machine, op, run); }))
+        return {};
     return fail("a tap needs the control's tapping cycle, which cannot be written here", op.name,
                 "Write joint coordinates, with cycles, on a machine whose Z runs along the tool");
 }

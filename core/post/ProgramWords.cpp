@@ -6,9 +6,7 @@ namespace {
 
 constexpr int kLargestNumber = 9'999'999;
 
-bool plainText(const std::string& text) {
-    return text.find_first_of("\n\r%") == std::string::npos;
-}
+bool plainText(const std::string& text) { return text.find_first_of("\n\r%") == std::string::npos; }
 
 } // namespace
 

@@ -11,14 +11,14 @@ struct PostDigits {
 };
 
 struct ProgramWords {
-    bool inch = false;         ///< G20 and lengths in inches
-    int offset = 54;           ///< G54 … G59; 0: none is named
-    int numberStep = 10;       ///< of block numbers; 0: blocks have none
-    int numberWrap = 99999;    ///< the largest; then numbers begin anew
-    bool dwellMs = false;      ///< G4 P and P of cycles in milliseconds
-    bool rapidsAsFeed = false; ///< rapids along the path are written as feed moves at rapid rate: where G0 is no straight line
-    bool tapPerTurn = false;   ///< F of a tapping cycle is the pitch (G95); else pitch × speed (G94)
-    int rigidTap = 0;          ///< M code that couples spindle and feed before a tapping cycle; 0: none
+    bool inch = false;                                     ///< G20 and lengths in inches
+    int offset = 54;                                       ///< G54 … G59; 0: none is named
+    int numberStep = 10;                                   ///< of block numbers; 0: blocks have none
+    int numberWrap = 99999;                                ///< the largest; then numbers begin anew
+    bool dwellMs = false;                                  ///< G4 P and P of cycles in milliseconds
+    bool rapidsAsFeed = false;                             ///< rapids along the path are written as feed moves at rapid rate: where G0 is no straight line
+    bool tapPerTurn = false;                               ///< F of a tapping cycle is the pitch (G95); else pitch × speed (G94)
+    int rigidTap = 0;                                      ///< M code that couples spindle and feed before a tapping cycle; 0: none
     int flood = 8, mist = 7, through = 88, coolantOff = 9; ///< M codes
     /// A block that stops the machine when a tool of another length is loaded, with {tool} and {length} in it; empty: the control has none.
     std::string lengthCheck;

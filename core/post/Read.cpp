@@ -172,7 +172,8 @@ private:
             a.seconds = *p * secondsPerP();
             add(a);
         } else if (!block.words.empty()) {
-            const bool axes = std::any_of(block.words.begin(), block.words.end(), [](const auto& w) { return std::string_view("FSTHPQR").find(w.first) == std::string_view::npos; });
+            const bool axes =
+                std::any_of(block.words.begin(), block.words.end(), [](const auto& w) { return std::string_view("FSTHPQR").find(w.first) == std::string_view::npos; });
             if (!axes) return bad(fmt::format("{} belongs to nothing in this block", block.words.begin()->first));
             if (m_motion != 0 && m_motion != 1 && m_motion != 80) {
                 if (g53) return bad("G53 does not go with a cycle");
@@ -258,7 +259,8 @@ private:
         }
         m_fedHere = block.has('F');
         if (const auto f = block.take('F')) {
-            const bool moves = std::any_of(block.words.begin(), block.words.end(), [](const auto& w) { return std::string_view("STHPQR").find(w.first) == std::string_view::npos; });
+            const bool moves =
+                std::any_of(block.words.begin(), block.words.end(), [](const auto& w) { return std::string_view("STHPQR").find(w.first) == std::string_view::npos; });
             if (!moves) return bad("F stands with the move that it is for");
             if (!(*f > 0.0)) return bad("F must be above 0");
             m_feed = *f;
@@ -436,7 +438,8 @@ private:
         const auto hole = form.find("{length}");
         if (hole == std::string::npos) return std::nullopt;
         const std::string before = form.substr(0, hole), after = form.substr(hole + 8);
-        if (text.size() < before.size() + after.size() || text.substr(0, before.size()) != before || text.substr(text.size() - after.size()) != after) return std::nullopt;
+        if (text.size() < before.size() + after.size() || text.substr(0, before.size()) != before || text.substr(text.size() - after.size()) != after)
+            return std::nullopt;
         const auto v = numberOf(text.substr(before.size(), text.size() - before.size() - after.size()), m_number);
         return v ? std::optional(*v * unit()) : std::nullopt;
     }

@@ -17,7 +17,8 @@ Result<double> numberOf(std::string_view text, int line) {
     double v = 0.0;
     if (!text.empty() && text.front() == '+') text.remove_prefix(1);
     const auto [end, ec] = std::from_chars(text.data(), text.data() + text.size(), v);
-    if (ec != std::errc{} || end != text.data() + text.size() || !(std::abs(v) < 1e9)) return badLine(line, fmt::format("'{}' is not a number", printable(text.substr(0, 40))));
+    if (ec != std::errc{} || end != text.data() + text.size() || !(std::abs(v) < 1e9))
+        return badLine(line, fmt::format("'{}' is not a number", printable(text.substr(0, 40))));
     return v;
 }
 
@@ -188,7 +189,8 @@ private:
             m_tap.reset();
             return holds(1);
         }
-        if (!is(0, "TAP") || !is(2, m_state.units == 20 ? "IPR" : "MMPR")) return bad("CYCLE/ is followed by TAP, a depth, MMPR (IPR with inches) and a pitch, or by OFF");
+        if (!is(0, "TAP") || !is(2, m_state.units == 20 ? "IPR" : "MMPR"))
+            return bad("CYCLE/ is followed by TAP, a depth, MMPR (IPR with inches) and a pitch, or by OFF");
         const auto depth = at(1), pitch = at(3);
         if (!depth || !pitch) return tl::unexpected((depth ? pitch : depth).error());
         if (auto ok = holds(4); !ok) return ok;

@@ -25,8 +25,6 @@ double feedSaid(double feed, bool tap) {
     return v;
 }
 
-int coolantCode(const ProgramWords& w, Coolant c) {
-    return c == Coolant::None ? w.coolantOff : c == Coolant::Flood ? w.flood : c == Coolant::Mist ? w.mist : w.through;
-}
+int coolantCode(const ProgramWords& w, Coolant c) { return c == Coolant::None ? w.coolantOff : c == Coolant::Flood ? w.flood : c == Coolant::Mist ? w.mist : w.through; }
 
 } // namespace gyre

@@ -85,10 +85,14 @@ private:
         m_text = "%\n";
         m_line = 1;
         note(plain(m_input.jobName));
-        note(plain(m_machine.name) + " - " + (m_tip ? "TIP CONTROL" : m_machine.jointFeed == JointFeed::PerMinute ? "JOINT COORDINATES, FEED PER MINUTE" : "JOINT COORDINATES, INVERSE TIME"));
+        note(plain(m_machine.name) + " - " +
+             (m_tip                                         ? "TIP CONTROL"
+              : m_machine.jointFeed == JointFeed::PerMinute ? "JOINT COORDINATES, FEED PER MINUTE"
+                                                            : "JOINT COORDINATES, INVERSE TIME"));
         for (const std::string& w : m_input.warnings) note(plain(w));
         note(m_words.inch ? "INCHES" : "MILLIMETRES");
-        if (m_tip && !m_input.zero.isZero()) note(fmt::format("ZERO AT {} {} {} OF THE PART", length(m_input.zero.x()), length(m_input.zero.y()), length(m_input.zero.z())));
+        if (m_tip && !m_input.zero.isZero())
+            note(fmt::format("ZERO AT {} {} {} OF THE PART", length(m_input.zero.x()), length(m_input.zero.y()), length(m_input.zero.z())));
         if (!m_tip) {
             note(m_words.offset > 0 ? fmt::format("ALL WORDS COUNT FROM THE ZERO OF THE MACHINE - G{} MUST HOLD ZEROS", m_words.offset)
                                     : "ALL WORDS COUNT FROM THE ZERO OF THE MACHINE - NO WORK OFFSET MAY BE ON");
@@ -330,7 +334,8 @@ private:
         if (m_state.coolant != to.coolant && m_state.coolant != Coolant::None) line("COOLNT/OFF");
         if (m_state.turning != Turning::Off && to.turning == Turning::Off) line("SPINDL/OFF");
         if (m_state.diameter != to.diameter || m_state.corner != to.corner)
-            line(fmt::format("CUTTER/{},{}", fixedText(to.diameter / m_words.unit(), m_words.digits().length), fixedText(to.corner / m_words.unit(), m_words.digits().length)));
+            line(fmt::format("CUTTER/{},{}", fixedText(to.diameter / m_words.unit(), m_words.digits().length),
+                             fixedText(to.corner / m_words.unit(), m_words.digits().length)));
         if (to.turning != Turning::Off && (m_state.turning != to.turning || m_state.speed != to.speed))
             line(fmt::format("SPINDL/{:.0f},RPM,{}", to.speed, to.turning == Turning::Clockwise ? "CLW" : "CCLW"));
         if (m_state.coolant != to.coolant && to.coolant != Coolant::None)

@@ -46,7 +46,8 @@ std::vector<RoundedFrustum> thinnedPoint(const RoundedFrustum& cone, const Round
 } // namespace
 
 std::vector<RoundedFrustum> thinnedEnd(const std::vector<RoundedFrustum>& zone, double by) {
-    if (zone.size() == 2 && zone[0].round == 0.0 && zone[0].r1 > zone[0].r0 && zone[0].z1 > zone[0].z0 && zone[1].r0 == zone[1].r1) return thinnedPoint(zone[0], zone[1], by);
+    if (zone.size() == 2 && zone[0].round == 0.0 && zone[0].r1 > zone[0].r0 && zone[0].z1 > zone[0].z0 && zone[1].r0 == zone[1].r1)
+        return thinnedPoint(zone[0], zone[1], by);
     std::vector<RoundedFrustum> out;
     for (std::size_t i = 0; i < zone.size(); ++i)
         if (const auto piece = thinned(zone[i], by, i == 0, i + 1 == zone.size())) out.push_back(*piece);

@@ -49,7 +49,8 @@ private slots:
         QCOMPARE(readFile(victim, 100).value(), std::string("mine"));
         QCOMPARE(std::distance(std::filesystem::directory_iterator(tables), {}), std::ptrdiff_t(2));
         const std::string drawing = m_dir.filePath("umlaut.dxf").toStdString();
-        QVERIFY(writeFileAtomic(drawing, "0\nSECTION\n2\nENTITIES\n0\nLINE\n8\nStra\xdf" "e \xfc\n10\n0\n20\n0\n11\n5\n21\n0\n0\nENDSEC\n0\nEOF\n"));
+        QVERIFY(writeFileAtomic(drawing, "0\nSECTION\n2\nENTITIES\n0\nLINE\n8\nStra\xdf"
+                                         "e \xfc\n10\n0\n20\n0\n11\n5\n21\n0\n0\nENDSEC\n0\nEOF\n"));
         const Ran told = gyre_({"--json", "--quiet", "contents", drawing});
         QCOMPARE(told.code, int(kExitOk));
         QVERIFY2(told.out.find("Straße ü") != std::string::npos, told.out.c_str());
@@ -60,7 +61,8 @@ private slots:
         const std::string out = m_dir.filePath("else/where/drilled.gyre.json").toStdString();
         QCOMPARE(gyre_({"--quiet", "drill", test::demoFile("dome-setup.gyre.json"), "--out", out, "--group", "1"}).code, int(kExitOk));
         QCOMPARE(gyre_({"--quiet", "mends", out}).code, int(kExitOk));
-        QCOMPARE(gyre_({"--quiet", "drill", test::demoFile("dome-setup.gyre.json"), "--out", test::demoFile("pierced-dome.step"), "--group", "1"}).code, int(kExitFailed));
+        QCOMPARE(gyre_({"--quiet", "drill", test::demoFile("dome-setup.gyre.json"), "--out", test::demoFile("pierced-dome.step"), "--group", "1"}).code,
+                 int(kExitFailed));
     }
     void planTellsFactsAndProveStopsAtTheHolder() {
         const Ran plan = gyre_({"--json", "plan", demoJob()});

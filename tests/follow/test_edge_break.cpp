@@ -275,7 +275,8 @@ private slots:
         QVERIFY(leaned.passes[0].path.axis[0].z() < 0.99 && leaned.findings.empty());
         in.blocked = [](const AxisPose&) { return std::string("a wall"); };
         const FollowResult none = made(in, spec, test::ballTool(4, 40));
-        QVERIFY(none.findings.size() == 2 && none.findings[1].reason == "a wall" && none.findings[1].code == "edge-near" && none.findings[1].rank == Rank::Look && none.findings[0].code == "edge-corner");
+        QVERIFY(none.findings.size() == 2 && none.findings[1].reason == "a wall" && none.findings[1].code == "edge-near" && none.findings[1].rank == Rank::Look &&
+                none.findings[0].code == "edge-corner");
     }
 
     void whatCannotBe() {

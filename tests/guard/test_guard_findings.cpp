@@ -147,7 +147,8 @@ private slots:
                 const double beside = side.gouge({Vec3(0, 0, 0), Vec3::UnitZ()}, 0);
                 // A flank that widens upward is deepest at the wall's upper edge, where the distance is square to the flank.
                 const double lean = c.shape == CutterShape::Tapered || c.shape == CutterShape::TaperedBall ? std::cos(radians(c.taperDegrees)) : 1.0;
-                QVERIFY2(std::abs(beside - deep * lean) < 0.003 * deep + 1e-3, qPrintable(QString("%1 in a wall: %2 of %3").arg(tool.name.c_str()).arg(beside).arg(deep * lean)));
+                QVERIFY2(std::abs(beside - deep * lean) < 0.003 * deep + 1e-3,
+                         qPrintable(QString("%1 in a wall: %2 of %3").arg(tool.name.c_str()).arg(beside).arg(deep * lean)));
             }
         }
         QVERIFY(looked >= 50);
@@ -171,7 +172,8 @@ private slots:
                 const Scene scene{{"triangle", ObstacleKind::Part, MeshTree(one), {}, 0.0}};
                 const double found = Guard(tool, scene, GuardSpec{}, 0.0).gouge({Vec3::Zero(), Vec3::UnitZ()}, 0);
                 met += most > 0.0;
-                QVERIFY2(found >= most * 0.995 - 1e-3 && found <= most * 1.02 + 0.15, qPrintable(QString("%1: %2, by points %3").arg(tool.name.c_str()).arg(found).arg(most)));
+                QVERIFY2(found >= most * 0.995 - 1e-3 && found <= most * 1.02 + 0.15,
+                         qPrintable(QString("%1: %2, by points %3").arg(tool.name.c_str()).arg(found).arg(most)));
             }
         QVERIFY(met > 100);
     }

@@ -30,9 +30,12 @@ private slots:
         }
         if (QTest::currentDataTag() == std::string("collar-walls")) // the lip of its undercut is bent, and stands where the disc does not reach
             for (const char* code : {"wall-not-straight", "wall-under"})
-                QVERIFY2(std::any_of(results.operations.begin(), results.operations.end(), [&](const auto& r) {
-                    return std::any_of(r->findings.begin(), r->findings.end(), [&](const Finding& f) { return f.code == code && f.rank == Rank::Look && f.place; });
-                }), code);
+                QVERIFY2(std::any_of(results.operations.begin(), results.operations.end(),
+                                     [&](const auto& r) {
+                                         return std::any_of(r->findings.begin(), r->findings.end(),
+                                                            [&](const Finding& f) { return f.code == code && f.rank == Rank::Look && f.place; });
+                                     }),
+                         code);
         const PostInput input = postInputOf(job, results.place, results.operations);
         for (const Dialect dialect : {Dialect::TipControl, Dialect::Joints, Dialect::CutterData}) {
             std::string text;

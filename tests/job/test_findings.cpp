@@ -25,7 +25,9 @@ class TestFindings : public QObject {
         std::map<std::string, std::string> out;
         for (const fs::path& file : sourcesIn("core")) {
             const std::string room = file.parent_path().filename().string();
-            if (room == "job" || room == "post" || room == "part" || room == "drawing" || room == "machine" || room == "base" || room == "geom" || room == "mend" || room == "tool" || room == "path") continue;
+            if (room == "job" || room == "post" || room == "part" || room == "drawing" || room == "machine" || room == "base" || room == "geom" || room == "mend" ||
+                room == "tool" || room == "path")
+                continue;
             const std::string text = textOf(file);
             for (std::sregex_iterator it(text.begin(), text.end(), kCode), end; it != end; ++it)
                 if (!kOther.count((*it)[1])) out[(*it)[1]] = file.filename().string();
@@ -46,7 +48,8 @@ private slots:
             for (std::string cell; std::getline(row, cell, '|');) cells.push_back(cell);
             QVERIFY2(cells.size() == 5, line.c_str());
             for (const std::string& c : cells) QVERIFY2(c.find_first_not_of(' ') != std::string::npos, line.c_str());
-            QVERIFY2(cells[1].find("Stop") != std::string::npos || cells[1].find("Look") != std::string::npos || cells[1].find("Note") != std::string::npos, line.c_str());
+            QVERIFY2(cells[1].find("Stop") != std::string::npos || cells[1].find("Look") != std::string::npos || cells[1].find("Note") != std::string::npos,
+                     line.c_str());
         }
         const auto codes = codesInTheCore();
         QVERIFY(codes.size() > 40);

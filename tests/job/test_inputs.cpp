@@ -24,7 +24,7 @@ private slots:
         QVERIFY(a && *a == *contents.of(at("b")) && *a != *contents.of(at("c")) && *contents.of(at("d")) != 0);
         QVERIFY(!contents.of(at("none")) && !contents.of(m_dir.path().toStdString()));
         // Same size, same time: still another file.
-        struct stat before{};
+        struct stat before {};
         QCOMPARE(::stat(at("a").c_str(), &before), 0);
         {
             QFile f(QString::fromStdString(at("a").string()));
@@ -42,7 +42,7 @@ private slots:
         QVERIFY(cache.find<int>(1)); // used again: the next to go is 2
         cache.keep<int>(5, std::make_shared<const int>(5), 25);
         QVERIFY(cache.find<int>(1) && !cache.find<int>(2) && cache.find<int>(3) && cache.find<int>(5));
-        QVERIFY(!cache.find<double>(1)); // another type is another thing
+        QVERIFY(!cache.find<double>(1));                         // another type is another thing
         cache.keep<int>(6, std::make_shared<const int>(6), 101); // larger than all there is
         QVERIFY(!cache.find<int>(6) && cache.find<int>(5));
         cache.keep<int>(7, std::make_shared<const int>(7), 100);
@@ -134,10 +134,14 @@ private slots:
         QCOMPARE(harmlessName("op1"), std::string("op1"));
         QCOMPARE(harmlessName("Flare-2_b.x"), std::string("Flare-2_b.x"));
         std::set<std::string> names;
-        const std::vector<std::string> wild{"../x", "/etc/passwd", "..", ".", "", ".hidden", "a/b", "a\\b", "a\nb", std::string("a\0b", 3), "ä", "a b", std::string(5000, 'x'), std::string(5000, 'y'), "CON", "x.", "-", "~"};
+        const std::vector<std::string> wild{
+            "../x", "/etc/passwd", "..", ".", "", ".hidden", "a/b", "a\\b", "a\nb", std::string("a\0b", 3), "ä", "a b", std::string(5000, 'x'), std::string(5000, 'y'),
+            "CON",  "x.",          "-",  "~"};
         for (const std::string& w : wild) {
             const std::string n = harmlessName(w);
-            QVERIFY2(!n.empty() && n.size() < 120 && n[0] != '.' && n.find('/') == std::string::npos && n.find('\n') == std::string::npos && n.find('\0') == std::string::npos, n.c_str());
+            QVERIFY2(!n.empty() && n.size() < 120 && n[0] != '.' && n.find('/') == std::string::npos && n.find('\n') == std::string::npos &&
+                         n.find('\0') == std::string::npos,
+                     n.c_str());
             QVERIFY2(names.insert(n).second, n.c_str());
         }
     }
@@ -149,7 +153,7 @@ private slots:
         QVERIFY(fs::is_symlink(at("link")));
         QCOMPARE(readFile(at("saved"), 100).value(), std::string("new"));
         QCOMPARE(readFile(at("saved~"), 100).value(), std::string("old"));
-        struct stat s{};
+        struct stat s {};
         QCOMPARE(::stat(at("saved").c_str(), &s), 0);
         QCOMPARE(s.st_mode & 0777u, mode_t(0640));
         fs::create_hard_link(at("saved"), at("other"));
@@ -194,7 +198,8 @@ private slots:
         for (const Recipe& r : whole.route)
             if (r.kind == OperationKind::Mill && pocket.empty()) pocket = r.id;
         Job job = whole;
-        for (const char* word : {"swarf.past", "axis.lead", "drill.peck", "pattern.spacing", "edge.legs", "curve.depth", "nonsense"}) QVERIFY2(!setWord(job, pocket, word, "1"), word);
+        for (const char* word : {"swarf.past", "axis.lead", "drill.peck", "pattern.spacing", "edge.legs", "curve.depth", "nonsense"})
+            QVERIFY2(!setWord(job, pocket, word, "1"), word);
         const auto key = [&](const Job& j) { return operationKey(7, j.resolved(*j.operation(pocket)), j.tool(j.operation(pocket)->tool)); };
         const auto before = key(job);
         QVERIFY(setWord(job, pocket, "pattern.chordTolerance", "0.02"));

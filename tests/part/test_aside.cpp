@@ -46,7 +46,8 @@ private slots:
         QVERIFY2(here && aside, aside ? "" : aside.error().text().c_str());
         QCOMPARE((*aside)->name(), (*here)->name());
         QVERIFY(std::abs((*aside)->volume() - (*here)->volume()) < 1e-9 * (*here)->volume());
-        QVERIFY((*aside)->mesh().points == (*here)->mesh().points && (*aside)->mesh().triangles == (*here)->mesh().triangles && (*aside)->mesh().faces == (*here)->mesh().faces);
+        QVERIFY((*aside)->mesh().points == (*here)->mesh().points && (*aside)->mesh().triangles == (*here)->mesh().triangles &&
+                (*aside)->mesh().faces == (*here)->mesh().faces);
         QCOMPARE((*aside)->edges().size(), (*here)->edges().size());
         for (std::size_t f = 0; f < (*here)->faces().size(); ++f) { // directions are made unit again when they are read: the last digit may turn
             QVERIFY(((*aside)->faces()[f].centre - (*here)->faces()[f].centre).norm() < 1e-9);
@@ -122,7 +123,9 @@ private slots:
     }
     void textsOfOthersAreDecoded() {
         QCOMPARE(utf8Of("Straße"), std::string("Straße"));
-        QCOMPARE(utf8Of("Stra\xdf" "e \x80"), std::string("Straße €"));
+        QCOMPARE(utf8Of("Stra\xdf"
+                        "e \x80"),
+                 std::string("Straße €"));
         QVERIFY(isUtf8(utf8Of("\xff\xfe\x81\xc0\xaf")) && !isUtf8("\xc0\xaf") && !isUtf8("\xed\xa0\x80") && !isUtf8("\xf4\x90\x80\x80") && isUtf8("\xf0\x9f\x94\xa7"));
         QCOMPARE(cutText("äöü", 3), std::string("ä"));
         QCOMPARE(cutText("äöü", 4), std::string("äö"));

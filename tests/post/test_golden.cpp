@@ -20,10 +20,12 @@ PostInput input(const std::string& machineFile, const ProgramWords& words = {}) 
 /// A slot from above; then, with another tool, a cut with the axis leaning by 30°.
 PostInput slotAndLean(const std::string& machineFile, const Vec3& lean, const ProgramWords& words = {}) {
     PostInput in = input(machineFile, words);
-    in.operations.push_back(steadyOperation(*in.machine, "Slot", 1, plainTool("Flat 6", CutterShape::Flat, 6, 8000), Vec3::UnitZ(),
-                                            {{Motion::Rapid, {0, 0, 50}}, {Motion::Plunge, {0, 0, 10}, 250}, {Motion::Cut, {20, 0, 10}, 500}, {Motion::Retract, {20, 0, 50}}}));
-    in.operations.push_back(steadyOperation(*in.machine, "Lean", 2, plainTool("Ball 4", CutterShape::Ball, 4, 12000, Coolant::Flood), lean,
-                                            {{Motion::Rapid, {0, 0, 50}}, {Motion::Plunge, {0, 0, 20}, 300}, {Motion::Cut, {10, 0, 20}, 600}, {Motion::Retract, {10, 0, 50}}}));
+    in.operations.push_back(
+        steadyOperation(*in.machine, "Slot", 1, plainTool("Flat 6", CutterShape::Flat, 6, 8000), Vec3::UnitZ(),
+                        {{Motion::Rapid, {0, 0, 50}}, {Motion::Plunge, {0, 0, 10}, 250}, {Motion::Cut, {20, 0, 10}, 500}, {Motion::Retract, {20, 0, 50}}}));
+    in.operations.push_back(
+        steadyOperation(*in.machine, "Lean", 2, plainTool("Ball 4", CutterShape::Ball, 4, 12000, Coolant::Flood), lean,
+                        {{Motion::Rapid, {0, 0, 50}}, {Motion::Plunge, {0, 0, 20}, 300}, {Motion::Cut, {10, 0, 20}, 600}, {Motion::Retract, {10, 0, 50}}}));
     return in;
 }
 
@@ -590,7 +592,8 @@ N450 M30
                 QVERIFY(!text && text.error().text().find("Slot") != std::string::npos && text.error().what.find("feed") != std::string::npos);
             }
             QVERIFY(!writeProgram(with(100, 0), d) && !writeProgram(with(100, 0.3), d));
-            if (d != Dialect::Joints) QVERIFY(writeProgram(with(0.0123f, 8000), d).value().find(d == Dialect::CutterData ? "FEDRAT/0.0123," : " F0.0123\n") != std::string::npos);
+            if (d != Dialect::Joints)
+                QVERIFY(writeProgram(with(0.0123f, 8000), d).value().find(d == Dialect::CutterData ? "FEDRAT/0.0123," : " F0.0123\n") != std::string::npos);
         }
     }
 };

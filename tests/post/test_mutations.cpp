@@ -17,10 +17,12 @@ PostInput everything(const std::string& machineFile, bool taps, const ProgramWor
     in.words = words;
     const bool aboutX = in.machine->find("A") >= 0;
     const Vec3 lean = aboutX ? Vec3(0, -0.5, std::sqrt(0.75)) : Vec3(0.5, 0, std::sqrt(0.75));
-    in.operations.push_back(steadyOperation(*in.machine, "Slot", 1, plainTool("Flat 6", CutterShape::Flat, 6, 8000, Coolant::Mist), Vec3::UnitZ(),
-                                            {{Motion::Rapid, {0, 0, 50}}, {Motion::Plunge, {0, 0, 10}, 250}, {Motion::Cut, {20, 5, 10}, 500}, {Motion::Retract, {20, 5, 50}}}));
-    in.operations.push_back(steadyOperation(*in.machine, "Lean", 2, plainTool("Ball 4", CutterShape::Ball, 4, 12000, Coolant::Flood), lean,
-                                            {{Motion::Rapid, {0, 0, 50}}, {Motion::Plunge, {0, 0, 20}, 300}, {Motion::Cut, {10, 3, 20}, 600}, {Motion::Retract, {10, 3, 50}}}));
+    in.operations.push_back(
+        steadyOperation(*in.machine, "Slot", 1, plainTool("Flat 6", CutterShape::Flat, 6, 8000, Coolant::Mist), Vec3::UnitZ(),
+                        {{Motion::Rapid, {0, 0, 50}}, {Motion::Plunge, {0, 0, 10}, 250}, {Motion::Cut, {20, 5, 10}, 500}, {Motion::Retract, {20, 5, 50}}}));
+    in.operations.push_back(
+        steadyOperation(*in.machine, "Lean", 2, plainTool("Ball 4", CutterShape::Ball, 4, 12000, Coolant::Flood), lean,
+                        {{Motion::Rapid, {0, 0, 50}}, {Motion::Plunge, {0, 0, 20}, 300}, {Motion::Cut, {10, 3, 20}, 600}, {Motion::Retract, {10, 3, 50}}}));
     DrillSpec drill;
     drill.toGeometry = false;
     drill.depth = 8.0;
@@ -103,12 +105,13 @@ std::string plainNumber(const std::string& text) {
 /// What each block of an RS-274 program comes to when all that goes on holding is written out: two programs with the same form are one to any control.
 /// Made without the reader, and knows only what holds until when.
 std::string writtenOut(const std::string& text) {
-    static const std::map<std::string, std::string> kGroups{{"G0", "motion"}, {"G1", "motion"}, {"G80", "motion"}, {"G81", "motion"}, {"G82", "motion"}, {"G83", "motion"}, {"G84", "motion"},
-                                                            {"G85", "motion"}, {"G89", "motion"}, {"G73", "motion"}, {"G17", "plane"}, {"G18", "plane"}, {"G20", "units"}, {"G21", "units"},
-                                                            {"G40", "radius"}, {"G43.4", "length"}, {"G49", "length"}, {"G54", "offset"}, {"G55", "offset"}, {"G90", "distance"}, {"G91", "distance"},
-                                                            {"G93", "feed mode"}, {"G94", "feed mode"}, {"G95", "feed mode"}, {"G98", "return"}, {"G99", "return"}, {"M3", "spindle"},
-                                                            {"M4", "spindle"}, {"M5", "spindle"}, {"M7", "coolant"}, {"M8", "coolant"}, {"M9", "coolant"}, {"M88", "coolant"}, {"M10", "clamp a"},
-                                                            {"M11", "clamp a"}, {"M21", "clamp b"}, {"M22", "clamp b"}, {"M23", "clamp c"}, {"M24", "clamp c"}, {"M29", "coupled"}};
+    static const std::map<std::string, std::string> kGroups{
+        {"G0", "motion"},     {"G1", "motion"},     {"G80", "motion"},    {"G81", "motion"},  {"G82", "motion"},  {"G83", "motion"},   {"G84", "motion"},
+        {"G85", "motion"},    {"G89", "motion"},    {"G73", "motion"},    {"G17", "plane"},   {"G18", "plane"},   {"G20", "units"},    {"G21", "units"},
+        {"G40", "radius"},    {"G43.4", "length"},  {"G49", "length"},    {"G54", "offset"},  {"G55", "offset"},  {"G90", "distance"}, {"G91", "distance"},
+        {"G93", "feed mode"}, {"G94", "feed mode"}, {"G95", "feed mode"}, {"G98", "return"},  {"G99", "return"},  {"M3", "spindle"},   {"M4", "spindle"},
+        {"M5", "spindle"},    {"M7", "coolant"},    {"M8", "coolant"},    {"M9", "coolant"},  {"M88", "coolant"}, {"M10", "clamp a"},  {"M11", "clamp a"},
+        {"M21", "clamp b"},   {"M22", "clamp b"},   {"M23", "clamp c"},   {"M24", "clamp c"}, {"M29", "coupled"}};
     std::map<std::string, std::string> holds;
     const auto forget = [&](const char* letters) {
         for (; *letters; ++letters) holds.erase(std::string(1, *letters));
@@ -127,7 +130,8 @@ std::string writtenOut(const std::string& text) {
         const std::string now = machine ? "machine" : "program";
         for (std::string w : wordsOf(spaced, false)) {
             if (w[0] == 'G' || w[0] == 'M')
-                if (const std::string n = plainNumber(w.substr(1)); n != w.substr(1) && n.find_first_not_of("0123456789.") == std::string::npos) w = w[0] + fmt::format("{:g}", std::stod(n));
+                if (const std::string n = plainNumber(w.substr(1)); n != w.substr(1) && n.find_first_not_of("0123456789.") == std::string::npos)
+                    w = w[0] + fmt::format("{:g}", std::stod(n));
             if (const auto group = kGroups.find(w); group != kGroups.end()) {
                 if (group->second == "motion" && (w == "G0" || w == "G1" || w == "G80")) {
                     forget("RQP");
@@ -182,7 +186,8 @@ std::string reasonOf(const std::string& kind, const std::string& change) {
 
 class Mutations {
 public:
-    Mutations(const PostInput& input, Dialect dialect) : m_input(input), m_cl(dialect == Dialect::CutterData), m_text(writeProgram(input, dialect).value()), m_lines(linesOf(m_text)) {}
+    Mutations(const PostInput& input, Dialect dialect)
+        : m_input(input), m_cl(dialect == Dialect::CutterData), m_text(writeProgram(input, dialect).value()), m_lines(linesOf(m_text)) {}
 
     void all(const std::function<void(const Mutant&)>& test) {
         std::map<std::string, int> seen;
@@ -234,8 +239,9 @@ private:
         std::vector<std::pair<std::string, std::string>> out;
         const std::string kind = kindOf(word);
         if (kind == "(comment)") return {{"other", "(X)"}};
-        static const std::vector<std::string> kCodes{"G0", "G1", "G17", "G18", "G20", "G21", "G40", "G43.4", "G49", "G53", "G54", "G55", "G80", "G81", "G82", "G83", "G84", "G85", "G89", "G73",
-                                                     "G90", "G91", "G93", "G94", "G95", "G98", "G99", "M0", "M3", "M4", "M5", "M6", "M7", "M8", "M9", "M88", "M10", "M11", "M21", "M22", "M30"};
+        static const std::vector<std::string> kCodes{"G0",  "G1",  "G17", "G18", "G20", "G21", "G40", "G43.4", "G49", "G53", "G54", "G55", "G80", "G81",
+                                                     "G82", "G83", "G84", "G85", "G89", "G73", "G90", "G91",   "G93", "G94", "G95", "G98", "G99", "M0",
+                                                     "M3",  "M4",  "M5",  "M6",  "M7",  "M8",  "M9",  "M88",   "M10", "M11", "M21", "M22", "M30"};
         if (!m_cl && (word[0] == 'G' || word[0] == 'M')) {
             for (const auto& code : kCodes)
                 if (code != word && code[0] == word[0]) out.emplace_back("as " + code, code);
@@ -243,7 +249,8 @@ private:
         }
         if (m_cl && std::isalpha(static_cast<unsigned char>(word[0]))) {
             static const std::map<std::string, std::vector<std::string>> kOthers{
-                {"MM", {"INCHES"}}, {"ON", {"OFF"}}, {"OFF", {"ON"}}, {"CLW", {"CCLW"}}, {"MMPM", {"IPM", "MMPR"}}, {"FLOOD", {"MIST", "OFF"}}, {"MMPR,", {"IPR,"}}, {"RPM,", {"SFM,"}}, {"FINI", {"STOP"}}, {"RAPID", {"RAPIDE"}}};
+                {"MM", {"INCHES"}},         {"ON", {"OFF"}},     {"OFF", {"ON"}},    {"CLW", {"CCLW"}},  {"MMPM", {"IPM", "MMPR"}},
+                {"FLOOD", {"MIST", "OFF"}}, {"MMPR,", {"IPR,"}}, {"RPM,", {"SFM,"}}, {"FINI", {"STOP"}}, {"RAPID", {"RAPIDE"}}};
             if (const auto it = kOthers.find(word); it != kOthers.end())
                 for (const auto& o : it->second) out.emplace_back("as " + o, o);
             return out;
@@ -304,7 +311,8 @@ private slots:
                         kinds.insert(fmt::format("{} {}", dialectName(d), m.kind));
                         if (!m.harmless.empty() || mutations.told(m.text)) return;
                         // A word that says what holds already may be left out or said otherwise.
-                        if (d == Dialect::CutterData || writtenOut(m.text) != writtenOut(mutations.text())) survived << QString("%1 %2: %3").arg(machine, dialectName(d), m.kind.c_str());
+                        if (d == Dialect::CutterData || writtenOut(m.text) != writtenOut(mutations.text()))
+                            survived << QString("%1 %2: %3").arg(machine, dialectName(d), m.kind.c_str());
                     });
                 }
         survived.removeDuplicates();

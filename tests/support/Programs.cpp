@@ -38,7 +38,8 @@ PostOperation steadyOperation(const Machine& machine, const std::string& name, i
     return finished(machine, name, toolNumber, result);
 }
 
-PostOperation holeOperation(const Machine& machine, const std::string& name, int toolNumber, const Assembly& tool, const std::vector<Vec3>& mouths, const DrillSpec& spec) {
+PostOperation holeOperation(const Machine& machine, const std::string& name, int toolNumber, const Assembly& tool, const std::vector<Vec3>& mouths,
+                            const DrillSpec& spec) {
     std::vector<Hole> holes;
     for (const Vec3& m : mouths) {
         Hole h;

@@ -16,7 +16,8 @@ struct Step {
 /// An operation whose axis stands still.
 PostOperation steadyOperation(const Machine& machine, const std::string& name, int toolNumber, const Assembly& tool, const Vec3& axis, const std::vector<Step>& steps);
 /// Holes from `mouths` straight down −Z, 10 deep.
-PostOperation holeOperation(const Machine& machine, const std::string& name, int toolNumber, const Assembly& tool, const std::vector<Vec3>& mouths, const DrillSpec& spec);
+PostOperation holeOperation(const Machine& machine, const std::string& name, int toolNumber, const Assembly& tool, const std::vector<Vec3>& mouths,
+                            const DrillSpec& spec);
 
 /// Without the ramps of acceleration a time is a length by a speed.
 Machine withoutRamps(Machine machine);
