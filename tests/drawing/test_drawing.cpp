@@ -1,6 +1,7 @@
 // DXF and SVG: lengths and places that are known, units, blocks, and thousands of damaged files.
 #include "Support.h"
 #include "drawing/Drawing.h"
+#include <fmt/format.h>
 #include <fstream>
 
 using namespace gyre;
@@ -139,8 +140,9 @@ private slots:
         // Ten thousand pieces of one ring.
         std::string ring;
         for (int i = 0; i < 10000; ++i) {
-            const auto at = [](int k) {
-                return std::pair{std::to_string(100 * std::cos(2 * kPi * (k % 10000) / 10000)), std::to_string(100 * std::sin(2 * kPi * (k % 10000) / 10000))};
+            const auto at = [](int k) { // with a point, whatever the locale
+                const double angle = 2 * kPi * (k % 10000) / 10000;
+                return std::pair{fmt::format("{:.6f}", 100 * std::cos(angle)), fmt::format("{:.6f}", 100 * std::sin(angle))};
             };
             const auto [a, b] = std::pair{at((i * 7919) % 10000), at((i * 7919) % 10000 + 1)};
             ring += entity("LINE", {{10, a.first}, {20, a.second}, {11, b.first}, {21, b.second}});

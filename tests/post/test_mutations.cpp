@@ -1,5 +1,6 @@
 // Programs with one word changed: each must be told, but for what changes nothing of what a control does.
 #include "Programs.h"
+#include <charconv>
 #include <fmt/format.h>
 #include <map>
 #include <set>
@@ -90,16 +91,18 @@ std::string kindOf(const std::string& word) {
     return kind.empty() ? "number" : kind;
 }
 
+/// A number with a point, whatever the locale, if the text is one as a whole.
+std::optional<double> pointNumber(std::string_view text) {
+    if (text.starts_with('+') && !text.starts_with("+-")) text.remove_prefix(1);
+    double v = 0.0;
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), v);
+    return error == std::errc() && end == text.data() + text.size() ? std::optional(v) : std::nullopt;
+}
+
 /// A number as it counts; what is none stays as it is.
 std::string plainNumber(const std::string& text) {
-    std::size_t used = 0;
-    double v = 0.0;
-    try {
-        v = std::stod(text, &used);
-    } catch (const std::exception&) {
-        return text;
-    }
-    return used == text.size() && v < 1e9 && v > -1e9 ? fmt::format("{:.6f}", v + 0.0) : text; // no minus zero
+    const auto v = pointNumber(text);
+    return v && std::abs(*v) < 1e9 ? fmt::format("{:.6f}", *v + 0.0) : text; // no minus zero
 }
 
 /// What each block of an RS-274 program comes to when all that goes on holding is written out: two programs with the same form are one to any control.
@@ -131,7 +134,7 @@ std::string writtenOut(const std::string& text) {
         for (std::string w : wordsOf(spaced, false)) {
             if (w[0] == 'G' || w[0] == 'M')
                 if (const std::string n = plainNumber(w.substr(1)); n != w.substr(1) && n.find_first_not_of("0123456789.") == std::string::npos)
-                    w = w[0] + fmt::format("{:g}", std::stod(n));
+                    w = w[0] + fmt::format("{:g}", *pointNumber(n));
             if (const auto group = kGroups.find(w); group != kGroups.end()) {
                 if (group->second == "motion" && (w == "G0" || w == "G1" || w == "G80")) {
                     forget("RQP");
@@ -258,7 +261,7 @@ private:
         const std::size_t from = m_cl ? 0 : 1, end = word.find_last_of("0123456789") + 1;
         if (end <= from) return out;
         const std::string number = word.substr(from, end - from), before = word.substr(0, from), after = word.substr(end);
-        const double v = std::stod(number);
+        const double v = pointNumber(number).value();
         const auto digits = number.find('.') == std::string::npos ? 0 : number.size() - number.find('.') - 1;
         const auto put = [&](const char* change, double value) { out.emplace_back(change, before + fmt::format("{:.{}f}", value, digits) + after); };
         if (v != 0.0) {
