@@ -78,14 +78,17 @@ int planOrProve(const Console& c, const std::string& file, bool proveToo) {
     const Opened& o = **opened;
     OrderedJson all = OrderedJson::array();
     bool stop = false;
+    const OperationResult* before = nullptr;
     Progress progress(c.listener());
     for (const auto& r : o.results.operations) {
         std::vector<Finding> findings = r->findings;
         OrderedJson j = summaryOf(o.job, *r);
         if (proveToo) {
             progress.report(0.6, "Proving " + r->operation + " at the machine");
-            auto proof = prove(*o.results.place, *r, ProofSpec::under(o.job.resolved(*o.job.operation(r->operation)).guard), progress);
+            auto proof = prove(*o.results.place, *r, ProofSpec::under(o.job.resolved(*o.job.operation(r->operation)).guard), progress,
+                               standingAfter(*o.results.place->machine, before));
             if (!proof) return c.failed(proof.error());
+            before = r.get();
             findings.insert(findings.end(), proof->findings.begin(), proof->findings.end());
             static constexpr const char* kMarks[] = {"unknown", "clear", "look", "stop"};
             static constexpr const char* kChecks[] = {"gouge", "shank", "holder", "travel", "machine"};

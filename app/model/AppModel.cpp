@@ -583,7 +583,16 @@ const ProofResult* AppModel::proof(const QString& operation) const {
     const auto it = m_known.find(operation.toStdString());
     // A proof holds until anything it rests on changes.
     if (it == m_known.end() || !it->second.proof || it->second.proof->key != keyOf(operation)) return nullptr;
-    return it->second.proof.get();
+    return it->second.proof->start == standingBefore(operation) ? it->second.proof.get() : nullptr;
+}
+
+Standing AppModel::standingBefore(const QString& operation) const {
+    std::shared_ptr<const OperationResult> before;
+    for (const Recipe& r : job().worked()) {
+        if (r.id == operation.toStdString()) break;
+        before = result(QString::fromStdString(r.id));
+    }
+    return standingAfter(*m_place->machine, before.get());
 }
 
 std::vector<Finding> AppModel::findings() const {

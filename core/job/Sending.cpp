@@ -25,7 +25,8 @@ Result<Verdict> judge(const Job& job, const JobResults& results, Progress& progr
         const Progress::Span span(progress, share * static_cast<double>(i), share * static_cast<double>(i + 1));
         progress.report(0.0, "Proving " + (recipe ? recipe->name : r->operation) + " at the machine");
         take(r->findings, r->operation);
-        const auto proof = prove(*results.place, *r, recipe ? ProofSpec::under(job.resolved(*recipe).guard) : ProofSpec{}, progress);
+        const Standing start = standingAfter(*results.place->machine, i > 0 ? results.operations[i - 1].get() : nullptr);
+        const auto proof = prove(*results.place, *r, recipe ? ProofSpec::under(job.resolved(*recipe).guard) : ProofSpec{}, progress, start);
         if (!proof) return tl::unexpected(proof.error());
         take(proof->findings, r->operation);
     }

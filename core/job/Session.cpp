@@ -150,6 +150,7 @@ void Computer::work(const Job& job, bool alsoProve, Progress& progress) {
     const std::vector<Recipe> active = job.worked();
     LeftStock left(place, m_cache);
     const double share = 0.8 / static_cast<double>(std::max<std::size_t>(1, active.size()));
+    std::shared_ptr<const OperationResult> before;
     for (std::size_t i = 0; i < active.size(); ++i) {
         const double from = 0.2 + share * static_cast<double>(i), middle = from + (alsoProve ? 0.6 : 1.0) * share;
         std::shared_ptr<const OperationResult> done;
@@ -164,8 +165,9 @@ void Computer::work(const Job& job, bool alsoProve, Progress& progress) {
         if (!alsoProve) continue;
         const Progress::Span span(progress, middle, from + share);
         progress.report(0.0, "Proving at the machine");
-        auto proof = prove(*place, *done, ProofSpec::under(active[i].guard), progress);
+        auto proof = prove(*place, *done, ProofSpec::under(active[i].guard), progress, standingAfter(*place->machine, before.get()));
         if (!proof) return;
+        before = done;
         if (m_events.proofReady) m_events.proofReady(std::move(*proof));
     }
 }

@@ -1,5 +1,6 @@
 #include "link/Link.h"
 #include "base/Units.h"
+#include <algorithm>
 #include <fmt/format.h>
 
 namespace gyre {
@@ -80,7 +81,11 @@ class Linker {
 public:
     Linker(const Guard& guard, const LinkSpec& spec, double feed, LinkResult& out) : m_guard(guard), m_spec(spec), m_feed(feed), m_out(out) {}
 
-    void begin(const Pass& pass) { enter(pass, std::nullopt); }
+    void begin(const Pass& pass) { enter(pass, std::nullopt, false); }
+    void apart(const Pass& from, const Pass& to, bool split) {
+        ++m_out.retracts;
+        enter(to, leave(from), split);
+    }
     void between(const Pass& from, const Pass& to) {
         if ((firstOf(to).tip - lastOf(from).tip).norm() <= m_spec.smallGap && joined(from, to)) {
             ++m_out.joins;
@@ -90,8 +95,7 @@ public:
             ++m_out.joins;
             return;
         }
-        ++m_out.retracts;
-        enter(to, leave(from));
+        apart(from, to, false);
     }
     void end(const Pass& pass) { leave(pass); }
 
@@ -208,13 +212,13 @@ private:
         return a.rapid.empty() ? std::nullopt : std::optional(a.rapid.back());
     }
 
-    void enter(const Pass& pass, const std::optional<AxisPose>& from) {
+    void enter(const Pass& pass, const std::optional<AxisPose>& from, bool split) {
         const Approach a = approach(pass, false);
         if (!a.rapid.empty()) {
-            if (from)
-                travel(*from, a.rapid.front(), pass.row);
-            else
-                m_out.path.push(a.rapid.front().tip, a.rapid.front().axis, Motion::Rapid, pass.row, 0.0);
+            const std::size_t before = m_out.path.size();
+            if (from) travel(*from, a.rapid.front(), pass.row);
+            // A location of its own where it is entered from, also where it was left right there: the rotaries may have to turn between.
+            if (m_out.path.size() == before && (split || !from)) m_out.path.push(a.rapid.front().tip, a.rapid.front().axis, Motion::Rapid, pass.row, 0.0);
         }
         push(a.rapid, Motion::Rapid, pass.row, 0.0);
         push(a.plunge, Motion::Plunge, pass.row, 0.5 * m_feed);
@@ -281,31 +285,118 @@ private:
 
 } // namespace
 
-Result<LinkResult> linkPasses(const Guard& guard, const std::vector<Pass>& passes, const LinkSpec& spec, double feed, Progress& progress) {
+namespace {
+
+/// Passes as they are to be linked: whole ones, and parts of those that are split. A part begins where the one before it ended.
+struct Parts {
+    std::vector<Pass> made; ///< parts of split passes
+    struct Part {
+        const Pass* pass;
+        std::size_t of, first;
+        bool apart;
+    };
+    std::vector<Part> parts;
+};
+
+Parts partsOf(const std::vector<Pass>& passes, const std::vector<Split>& splits) {
+    Parts out;
+    out.made.reserve(passes.size() + splits.size()); // what is pointed to must stay
+    auto next = splits.begin();
+    for (std::size_t p = 0; p < passes.size(); ++p) {
+        bool apart = false;
+        std::size_t from = 0;
+        const auto add = [&](std::size_t to) {
+            const Pass& whole = passes[p];
+            if (from == 0 && to == whole.path.size()) {
+                out.parts.push_back({&whole, p, from, apart});
+                return;
+            }
+            Pass part = whole;
+            part.closed = false;
+            std::vector<char> keep(whole.path.size(), 0);
+            std::fill(keep.begin() + static_cast<std::ptrdiff_t>(from), keep.begin() + static_cast<std::ptrdiff_t>(to), char{1});
+            part.path.filter(keep);
+            part.feedDirection.assign(whole.feedDirection.begin() + static_cast<std::ptrdiff_t>(from), whole.feedDirection.begin() + static_cast<std::ptrdiff_t>(to));
+            out.made.push_back(std::move(part));
+            out.parts.push_back({&out.made.back(), p, from, apart});
+        };
+        for (; next != splits.end() && next->pass == p; ++next) {
+            if (next->at == 0) {
+                apart = true;
+            } else if (next->at < passes[p].path.size()) {
+                add(next->at);
+                from = next->at - 1;
+                apart = true;
+            }
+        }
+        add(passes[p].path.size());
+    }
+    return out;
+}
+
+} // namespace
+
+std::size_t LinkResult::locationOf(std::size_t pass, std::size_t at) const {
+    std::size_t found = passStart[pass] + at;
+    for (const Piece& p : pieces)
+        if (p.pass == pass && p.first <= at) found = p.start + at - p.first;
+    return found;
+}
+
+std::vector<Split> splitsAt(const LinkResult& links, const std::vector<std::uint32_t>& locations) {
+    std::vector<Split> out;
+    for (const std::size_t location : locations) {
+        const auto next = std::lower_bound(links.pieces.begin(), links.pieces.end(), location, [](const LinkResult::Piece& p, std::size_t l) { return p.start < l; });
+        if (next != links.pieces.begin()) {
+            const LinkResult::Piece& p = *std::prev(next);
+            if (location < p.start + p.count) {
+                out.push_back({p.pass, p.first + location - p.start});
+                continue;
+            }
+        }
+        if (next != links.pieces.end() && next->first == 0) out.push_back({next->pass, 0}); // on the way to it
+    }
+    return out;
+}
+
+Result<LinkResult> linkPasses(const Guard& guard, const std::vector<Pass>& passes, const LinkSpec& spec, double feed, Progress& progress,
+                              const std::vector<Split>& splits) {
     LinkResult out;
     if (passes.empty()) return out;
     Linker linker(guard, spec, feed, out);
-    linker.begin(passes.front());
-    for (std::size_t i = 0; i < passes.size(); ++i) {
+    const Parts all = partsOf(passes, splits);
+    linker.begin(*all.parts.front().pass);
+    for (std::size_t i = 0; i < all.parts.size(); ++i) {
         if (progress.cancelled()) return cancelledError();
-        progress.report(static_cast<double>(i) / static_cast<double>(passes.size()), "Linking rows");
-        if (i > 0) linker.between(passes[i - 1], passes[i]);
+        progress.report(static_cast<double>(i) / static_cast<double>(all.parts.size()), "Linking rows");
+        const Parts::Part& part = all.parts[i];
+        if (i > 0 && part.apart)
+            linker.apart(*all.parts[i - 1].pass, *part.pass, true);
+        else if (i > 0)
+            linker.between(*all.parts[i - 1].pass, *part.pass);
         // The last location of a link or lead-in stands where the pass begins: the pass's own one replaces it.
-        out.passStart.push_back(out.path.size());
-        Toolpath cut = passes[i].path;
+        std::size_t start = out.path.size();
+        Toolpath cut = part.pass->path;
         for (std::size_t k = 0; k < cut.size(); ++k)
             if (cut.feed[k] == 0.0f) cut.feed[k] = static_cast<float>(feed); // those that a pass brings are its own: a tap's, half feed into the stock
         if (!out.path.empty() && (out.path.tip.back() - cut.tip.front()).norm() < 1e-9) {
-            out.passStart.back() -= 1;
+            --start;
             const Motion how = out.path.motion.back();
             const float rate = out.path.feed.back();
             out.path.pop();
             cut.motion.front() = how;
             cut.feed.front() = rate;
         }
+        if (part.first == 0) out.passStart.push_back(start);
+        out.pieces.push_back({part.of, part.first, start, cut.size()});
         out.path.append(cut);
     }
-    linker.end(passes.back());
+    linker.end(*all.parts.back().pass);
+    out.away.resize(out.path.size());
+    for (std::size_t i = 0; i < out.path.size(); ++i) {
+        const auto left = wayOut(spec.skin, out.path.tip[i], out.path.axis[i]);
+        out.away[i] = left && *left < 1e-6;
+    }
     progress.report(1.0, "Linked");
     return out;
 }

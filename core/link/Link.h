@@ -30,14 +30,32 @@ struct LinkSpec {
 /// Poses along the skin from a to b (both outside of it): they turn with the skin, so that the tool keeps its lean against it.
 [[nodiscard]] std::vector<AxisPose> alongSkin(const Skin& skin, const AxisPose& a, const AxisPose& b);
 
+/// Where a pass is left and entered anew, with a retract between. At 0: it is only not joined to the one before.
+struct Split {
+    std::size_t pass = 0, at = 0;
+    auto operator<=>(const Split&) const = default;
+};
+
 struct LinkResult {
     Toolpath path;
     std::vector<std::size_t> passStart; ///< index in `path` of every pass's first location
+    std::vector<char> away;             ///< by location: stands at the skin or outside of it
+    struct Piece {
+        std::size_t pass, first, start, count; ///< so many locations from this index of the pass on, at this index in `path`
+    };
+    std::vector<Piece> pieces; ///< of passes, in order; several where a pass is split
+    /// Index in `path` of a pass's location.
+    [[nodiscard]] std::size_t locationOf(std::size_t pass, std::size_t index) const;
     std::size_t joins = 0, retracts = 0;
     std::vector<Finding> findings;
 };
 
 /// @param feed cutting feed, mm/min
-[[nodiscard]] Result<LinkResult> linkPasses(const Guard& guard, const std::vector<Pass>& passes, const LinkSpec& spec, double feed, Progress& progress);
+/// @param splits in order, each once
+[[nodiscard]] Result<LinkResult> linkPasses(const Guard& guard, const std::vector<Pass>& passes, const LinkSpec& spec, double feed, Progress& progress,
+                                            const std::vector<Split>& splits = {});
+
+/// Where passes must be left so that none of these locations of the path is reached from within a cut or a low way.
+[[nodiscard]] std::vector<Split> splitsAt(const LinkResult& links, const std::vector<std::uint32_t>& locations);
 
 } // namespace gyre

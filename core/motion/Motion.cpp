@@ -10,6 +10,9 @@ namespace {
 std::size_t index(int i) { return static_cast<std::size_t>(i); }
 double wrapped(double a) { return std::remainder(a, 2.0 * kPi); }
 
+// What the choice weighs, in seconds of the rotaries' turning. A jump can be cured by leaving the cut there; what lies beyond the travel cannot.
+constexpr double kSwing = 4.0, kNotBefore = 1e3, kJump = 1e6, kBeyondTravel = 1e8;
+
 /// One reachable setting of the rotaries at a location, before turns are counted.
 struct Option {
     double value[2] = {0.0, 0.0};
@@ -23,21 +26,25 @@ struct Choice {
 
 class Chooser {
 public:
-    Chooser(const Toolpath& path, const Kinematics& k, const MotionSpec& spec) : m_path(path), m_k(k), m_spec(spec) {
-        for (int r : k.rotaries()) m_rotary.push_back(&k.machine().joints[index(r)]);
+    Chooser(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, const std::vector<char>& away) : m_path(path), m_k(k), m_spec(spec), m_away(away) {
+        for (int r : k.rotaries()) {
+            m_rotary.push_back(&k.machine().joints[index(r)]);
+            m_endless.push_back(endless(*m_rotary.back()));
+        }
     }
 
     bool collect(std::vector<Finding>& findings, const Progress* progress);
     bool choose(const Progress* progress);
     [[nodiscard]] const std::vector<Choice>& choices() const { return m_choice; }
-    [[nodiscard]] std::vector<std::size_t> rewinds() const { return m_rewinds; }
+    [[nodiscard]] const std::vector<std::uint32_t>& jumps() const { return m_jumps; }
+    [[nodiscard]] const std::vector<std::uint32_t>& swings() const { return m_swings; }
 
 private:
     struct State {
         double value[2];
         double cost;
         std::int32_t from; ///< state of the location before
-        bool jump;         ///< reached by a rewind inside a cut
+        bool apart;        ///< the rotaries do not come here smoothly from there
     };
     /// The turns of one option: states in a grid, so that the turn nearest to a value is found without a search.
     struct Turns {
@@ -54,19 +61,22 @@ private:
     void addLayer(std::size_t location);
     [[nodiscard]] std::size_t cheapest(const Layer& layer) const;
     [[nodiscard]] double effort(const State& a, const double* to) const;
+    [[nodiscard]] bool maySwing(std::size_t location) const;
     void findFlips(std::size_t location);
 
     const Toolpath& m_path;
     const Kinematics& m_k;
     const MotionSpec& m_spec;
+    const std::vector<char>& m_away;
     std::vector<const Joint*> m_rotary;
+    std::vector<char> m_endless; ///< by rotary
     std::vector<std::vector<Option>> m_options;
     std::vector<State> m_states; ///< of all locations, one after the other
     std::vector<Turns> m_turns;
     std::vector<Layer> m_layers;
     std::vector<char> m_flips; ///< at the present location: [option before][option here]
     std::vector<Choice> m_choice;
-    std::vector<std::size_t> m_rewinds;
+    std::vector<std::uint32_t> m_jumps, m_swings;
 };
 
 bool Chooser::collect(std::vector<Finding>& findings, const Progress* progress) {
@@ -87,7 +97,8 @@ bool Chooser::collect(std::vector<Finding>& findings, const Progress* progress) 
                     o.free[1] = s.secondFree;
                     const JointValues q = m_k.jointsFor(m_path.tip[i], s.first, s.second);
                     for (std::size_t j = 0; j < joints.size(); ++j)
-                        if (joints[j].kind == JointKind::Linear) o.penalty += 10.0 * std::max({0.0, q[j] - joints[j].high, joints[j].low - q[j]});
+                        if (joints[j].kind == JointKind::Linear)
+                            if (const double beyond = std::max(q[j] - joints[j].high, joints[j].low - q[j]); beyond > 0.0) o.penalty += kBeyondTravel + beyond;
                     m_options[i].push_back(o);
                 }
             },
@@ -156,8 +167,8 @@ void Chooser::fillFree() {
     }
 }
 
-// All turns of all options that the travel allows; very long travels are kept to 40 turns either way. When no turn lies within
-// the travel, the option stands as it is and the travel is told as a finding later.
+// All turns of all options that the travel allows; one of a joint that turns without end, whose turns are counted afterwards. When no turn
+// lies within the travel, the option stands as it is and the travel is told as a finding later.
 void Chooser::addLayer(std::size_t location) {
     Layer layer{m_states.size(), 0, m_turns.size(), m_options[location].size()};
     for (const Option& o : m_options[location]) {
@@ -165,14 +176,15 @@ void Chooser::addLayer(std::size_t location) {
         t.offset = m_states.size() - layer.firstState;
         double penalty = o.penalty;
         for (std::size_t r = 0; r < m_rotary.size(); ++r) {
-            const double low = std::max(m_rotary[r]->low, -80.0 * kPi) - 1e-9, high = std::min(m_rotary[r]->high, 80.0 * kPi) + 1e-9;
             t.base[r] = o.value[r];
+            if (m_endless[r]) continue;
+            const double low = m_rotary[r]->low - 1e-9, high = m_rotary[r]->high + 1e-9;
             t.lowest[r] = static_cast<int>(std::ceil((low - o.value[r]) / (2.0 * kPi)));
             t.count[r] = static_cast<int>(std::floor((high - o.value[r]) / (2.0 * kPi))) - t.lowest[r] + 1;
             if (t.count[r] < 1) {
                 t.lowest[r] = 0;
                 t.count[r] = 1;
-                penalty += 1e4;
+                penalty += kBeyondTravel;
             }
         }
         for (int a = 0; a < t.count[0]; ++a)
@@ -192,12 +204,21 @@ std::size_t Chooser::cheapest(const Layer& layer) const {
 
 double Chooser::effort(const State& a, const double* to) const {
     double t = 0.0;
-    for (std::size_t r = 0; r < m_rotary.size(); ++r) t = std::max(t, std::abs(to[r] - a.value[r]) / m_rotary[r]->speed);
+    for (std::size_t r = 0; r < m_rotary.size(); ++r) {
+        const double turn = m_endless[r] ? wrapped(to[r] - a.value[r]) : to[r] - a.value[r];
+        t = std::max(t, std::abs(turn) / m_rotary[r]->speed);
+    }
     return t;
 }
 
+bool Chooser::maySwing(std::size_t i) const {
+    if (m_path.motion[i] != Motion::Rapid || (m_path.motion[i - 1] != Motion::Rapid && m_path.motion[i - 1] != Motion::Retract)) return false;
+    return m_away.size() != m_path.size() || (m_away[i - 1] && m_away[i]);
+}
+
 // For every pair of options before and here: does going from one to the other swing the tool aside? A change of solution brings
-// the tool to the same axis, but by another way; in a cut that is as bad as a rewind. Near a pole a large turn is honest.
+// the tool to the same axis, but by another way; near the part that is as bad as a rewind. Near a pole a large
+// turn is honest: at most half a turn at the same lean, whose middle is off by half of what the axis turns.
 void Chooser::findFlips(std::size_t location) {
     const auto &before = m_options[location - 1], &here = m_options[location];
     m_flips.assign(before.size() * here.size(), 0);
@@ -214,7 +235,7 @@ void Chooser::findFlips(std::size_t location) {
             JointValues q(m_k.joints(), 0.0);
             for (std::size_t r = 0; r < m_rotary.size(); ++r) q[index(m_k.rotaries()[r])] = middle[r];
             const Vec3 axis = m_k.forward(q).axis;
-            if (angleBetween(axis, slerp(m_path.axis[location - 1], m_path.axis[location], 0.5)) > radians(1.0) + bend) m_flips[b * here.size() + h] = 1;
+            if (angleBetween(axis, slerp(m_path.axis[location - 1], m_path.axis[location], 0.5)) > radians(1.0) + 0.5 * bend) m_flips[b * here.size() + h] = 1;
         }
 }
 
@@ -222,7 +243,6 @@ bool Chooser::choose(const Progress* progress) {
     const std::size_t n = m_path.size();
     m_choice.assign(n, {});
     if (m_rotary.empty() || n == 0) return true;
-    constexpr double kRewindInCut = 1e6;
     m_layers.reserve(n);
     addLayer(0);
     m_states.reserve(m_states.size() * n);
@@ -234,36 +254,44 @@ bool Chooser::choose(const Progress* progress) {
         const Layer &before = m_layers[i - 1], &here = m_layers[i];
         const State* states = m_states.data() + before.firstState;
         const Turns *turnsBefore = m_turns.data() + before.firstTurns, *turnsHere = m_turns.data() + here.firstTurns;
-        const bool cutting = m_path.motion[i] != Motion::Rapid && m_path.motion[i] != Motion::Retract;
-        const std::size_t rewound = cheapest(before);
-        if (cutting) findFlips(i);
+        const double apart = maySwing(i) ? kSwing : kJump;
+        const std::size_t likely = cheapest(before);
+        findFlips(i);
         std::size_t option = 0;
         for (std::size_t k = 0; k < here.states; ++k) {
             while (option + 1 < here.turns && turnsHere[option + 1].offset <= k) ++option;
             State& s = m_states[here.firstState + k];
             const double own = s.cost;
-            // A rewind: from the cheapest state, whatever its turn. Dear in a cut, a matter of time outside of it.
-            double best = states[rewound].cost + effort(states[rewound], s.value) + (cutting ? kRewindInCut : 0.5);
-            s.from = static_cast<std::int32_t>(rewound);
-            s.jump = cutting;
+            // From the cheapest state, whatever its turn and solution: a matter of time away from the part, dear elsewhere.
+            const double swung = states[likely].cost + effort(states[likely], s.value) + apart;
+            double best = 1e300;
+            bool smooth = false;
             // Nothing turns more than half a turn between two locations otherwise.
             for (std::size_t from = 0; from < before.turns; ++from) {
-                if (cutting && m_flips[from * here.turns + option]) continue;
+                if (m_flips[from * here.turns + option]) continue;
                 const Turns& t = turnsBefore[from];
                 int turn[2] = {0, 0};
                 bool there = true;
                 for (std::size_t r = 0; r < m_rotary.size(); ++r) {
+                    if (m_endless[r]) continue;
                     turn[r] = static_cast<int>(std::lround((s.value[r] - t.base[r]) / (2.0 * kPi))) - t.lowest[r];
                     there = there && turn[r] >= 0 && turn[r] < t.count[r];
                 }
                 if (!there) continue;
+                smooth = true;
                 const auto b = t.offset + static_cast<std::size_t>(turn[0] * t.count[1] + turn[1]);
                 const double cost = states[b].cost + effort(states[b], s.value);
                 if (cost < best) {
                     best = cost;
                     s.from = static_cast<std::int32_t>(b);
-                    s.jump = false;
+                    s.apart = false;
                 }
+            }
+            // A cut that is left is entered anew at the location before: better where this turn is there as well.
+            if (const double other = swung + (smooth || apart < kJump ? 0.0 : kNotBefore); other < best) {
+                best = other;
+                s.from = static_cast<std::int32_t>(likely);
+                s.apart = true;
             }
             s.cost = best + own;
         }
@@ -272,10 +300,13 @@ bool Chooser::choose(const Progress* progress) {
     for (std::size_t i = n; i-- > 0;) {
         const State& s = m_states[m_layers[i].firstState + at];
         m_choice[i] = {{s.value[0], s.value[1]}};
-        if (s.jump) m_rewinds.push_back(i);
+        if (s.apart) (maySwing(i) ? m_swings : m_jumps).push_back(static_cast<std::uint32_t>(i));
         if (i > 0) at = static_cast<std::size_t>(s.from);
     }
-    std::reverse(m_rewinds.begin(), m_rewinds.end());
+    std::reverse(m_jumps.begin(), m_jumps.end());
+    std::reverse(m_swings.begin(), m_swings.end());
+    for (std::size_t r = 0; r < m_rotary.size(); ++r)
+        for (std::size_t i = 1; m_endless[r] && i < n; ++i) m_choice[i].value[r] = m_choice[i - 1].value[r] + wrapped(m_choice[i].value[r] - m_choice[i - 1].value[r]);
     return true;
 }
 
@@ -286,8 +317,6 @@ struct Fine {
 
 // Halves the way from location i−1 to i until joints moving linearly keep tip and axis within tolerance.
 void refine(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, std::size_t i, const JointValues& a, const JointValues& b, Fine& out) {
-    const bool rapid = path.motion[i] == Motion::Rapid || path.motion[i] == Motion::Retract;
-    const double tipTolerance = spec.tipTolerance * (rapid ? 10.0 : 1.0);
     const auto& rotaries = k.rotaries();
     const auto wantedTip = [&](double t) { return Vec3((1.0 - t) * path.tip[i - 1] + t * path.tip[i]); };
     const auto wantedAxis = [&](double t) { return slerp(path.axis[i - 1], path.axis[i], t); };
@@ -302,7 +331,7 @@ void refine(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, s
             off = std::max(off, (pose.tip - wantedTip(t)).norm());
             lean = std::max(lean, angleBetween(pose.axis, wantedAxis(t)));
         }
-        if (depth >= 14 || (off <= 0.8 * tipTolerance && lean <= spec.axisTolerance)) return;
+        if (depth >= 26 || (off <= 0.8 * spec.tipTolerance && lean <= spec.axisTolerance)) return;
         const double t = 0.5 * (tFrom + tTo);
         double value[2] = {0.0, 0.0};
         for (std::size_t r = 0; r < rotaries.size(); ++r) value[r] = 0.5 * (from[index(rotaries[r])] + to[index(rotaries[r])]);
@@ -330,6 +359,32 @@ void refine(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, s
     // Where an end is out of the machine's reach no halving brings the axis nearer; that has been told.
     const auto met = [&](const JointValues& q, std::size_t location) { return angleBetween(k.forward(q).axis, path.axis[location]) <= spec.axisTolerance; };
     if (met(a, i - 1) && met(b, i)) divide(divide, a, 0.0, b, 1.0, 0);
+}
+
+// The way by the top of Z: up, the rotaries in turns of less than half a one where the control would else take the shorter way, across; down is
+// the step to the location itself.
+void swing(const Kinematics& k, const JointValues& from, const JointValues& to, Fine& out) {
+    const auto& joints = k.machine().joints;
+    JointValues at = from;
+    const auto stand = [&] {
+        out.values.insert(out.values.end(), at.begin(), at.end());
+        out.fraction.push_back(0.0f);
+    };
+    const int z = k.machine().find("Z");
+    if (z >= 0) {
+        at[index(z)] = std::max({from[index(z)], to[index(z)], joints[index(z)].high});
+        stand();
+    }
+    double most = 0.0;
+    for (const int r : k.rotaries()) most = std::max(most, std::abs(to[index(r)] - from[index(r)]));
+    const int parts = std::max(1, static_cast<int>(std::ceil(most / radians(170.0))));
+    for (int p = 1; p <= parts; ++p) {
+        for (const int r : k.rotaries()) at[index(r)] = from[index(r)] + (to[index(r)] - from[index(r)]) * p / parts;
+        stand();
+    }
+    for (std::size_t j = 0; j < joints.size(); ++j)
+        if (static_cast<int>(j) != z) at[j] = to[j];
+    if (z >= 0) stand();
 }
 
 // Time of a step that takes `least` at full speed, entered and left at parts of it, when its rate may change by `gain` a second: up to full
@@ -419,31 +474,40 @@ void findTravel(const Toolpath& path, const Kinematics& k, JointMotion& m) {
     }
 }
 
+Finding notReached(const Toolpath& path, const std::vector<std::uint32_t>& jumps) {
+    const std::size_t i = jumps.front();
+    Finding f;
+    f.rank = Rank::Stop;
+    f.check = Check::Travel;
+    f.code = "rewind-in-cut";
+    f.stage = "Motion";
+    f.row = path.row[i];
+    f.span = {i, i};
+    f.amount = static_cast<double>(jumps.size());
+    f.place = {path.tip[i].x(), path.tip[i].y(), path.tip[i].z()};
+    f.text = fmt::format("A rotary axis would have to rewind in the middle of row {}", path.row[i] + 1);
+    if (jumps.size() > 1) f.text += fmt::format(" and at {} more places", jumps.size() - 1);
+    f.reason = "its travel ends there and the other solution is not within reach";
+    return f;
+}
+
 } // namespace
 
-Result<JointMotion> solveMotion(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, Progress& progress) {
+bool endless(const Joint& joint) { return joint.kind == JointKind::Rotary && joint.high - joint.low >= 80.0 * kPi; }
+
+Result<JointMotion> solveMotion(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, Progress& progress, const std::vector<char>& away) {
     JointMotion m;
     m.joints = k.joints();
     const std::size_t n = path.size();
     if (n == 0) return m;
     progress.report(0.0, "Solving the rotary axes");
-    Chooser chooser(path, k, spec);
+    Chooser chooser(path, k, spec, away);
     if (!chooser.collect(m.findings, &progress)) return cancelledError();
     progress.report(0.3, "Choosing the way round");
     if (!chooser.choose(&progress)) return cancelledError();
-    for (std::size_t i : chooser.rewinds()) {
-        Finding f;
-        f.rank = Rank::Stop;
-        f.check = Check::Travel;
-        f.code = "rewind-in-cut";
-        f.stage = "Motion";
-        f.row = path.row[i];
-        f.span = {i, i};
-        f.place = {path.tip[i].x(), path.tip[i].y(), path.tip[i].z()};
-        f.text = fmt::format("A rotary axis would have to rewind in the middle of row {}", path.row[i] + 1);
-        f.reason = "its travel ends there and the other solution is not within reach";
-        m.findings.push_back(f);
-    }
+    m.swings = chooser.swings();
+    m.jumps = chooser.jumps();
+    if (!m.jumps.empty()) m.findings.push_back(notReached(path, m.jumps));
     std::vector<JointValues> q(n);
     parallelFor(n, 512, [&](std::size_t i) { q[i] = k.jointsFor(path.tip[i], chooser.choices()[i].value[0], chooser.choices()[i].value[1]); });
     progress.report(0.5, "Refining the motion");
@@ -451,7 +515,11 @@ Result<JointMotion> solveMotion(const Toolpath& path, const Kinematics& k, const
     if (!parallelFor(
             n, 128,
             [&](std::size_t i) {
-                if (i > 0) refine(path, k, spec, i, q[i - 1], q[i], fine[i]);
+                if (i == 0 || std::binary_search(m.jumps.begin(), m.jumps.end(), i)) return;
+                if (std::binary_search(m.swings.begin(), m.swings.end(), i))
+                    swing(k, q[i - 1], q[i], fine[i]);
+                else
+                    refine(path, k, spec, i, q[i - 1], q[i], fine[i]);
             },
             &progress))
         return cancelledError();

@@ -23,6 +23,8 @@ struct JointMotion {
     std::vector<double> time;            ///< s from the start
     std::vector<double> asked;           ///< s that the way to the step takes at its feed and at most the joints' speeds: without ramps, what F words say
     std::vector<std::uint32_t> stepOf;   ///< for every location its step
+    std::vector<std::uint32_t> swings;   ///< locations reached by way of the top of Z: up, the rotaries turn there, across, down
+    std::vector<std::uint32_t> jumps;    ///< locations inside a cut or a low way that the rotaries do not reach from the one before
     double duration = 0.0;
     std::vector<Finding> findings;
 
@@ -32,9 +34,15 @@ struct JointMotion {
     [[nodiscard]] double timeOf(std::size_t loc) const { return time[stepOf[loc]]; }
 };
 
+/// May programs count this joint's turns without end? It then takes the shorter way to every angle.
+[[nodiscard]] bool endless(const Joint& joint);
+
 /// Chooses solutions and turns for the whole path at once (shortest path over all of them), then refines between locations.
+/// The rotaries change to another solution or turn back only between two locations that stand away from the part, and do it at the top of Z.
 /// What the machine cannot do becomes findings (axis out of reach with the missing angle, travel, rewinds inside a cut);
 /// unreachable locations are then held at the nearest rotary position so that the rest can still be seen.
-[[nodiscard]] Result<JointMotion> solveMotion(const Toolpath& path, const Kinematics& kinematics, const MotionSpec& spec, Progress& progress);
+/// @param away  by location: stands at the safe skin or outside of it. Empty: every rapid leads from and to such a place.
+[[nodiscard]] Result<JointMotion> solveMotion(const Toolpath& path, const Kinematics& kinematics, const MotionSpec& spec, Progress& progress,
+                                              const std::vector<char>& away = {});
 
 } // namespace gyre

@@ -182,6 +182,8 @@ private:
     bool repeatIt(std::uint64_t& key);
     void showPasses();
     bool speedAndFeed();
+    bool linkAndMove(const Guard& guard, double feed, std::uint64_t& key);
+    void tellSwings();
     bool measure(const Guard& guard, std::uint64_t key);
     void mapHazards();
 
@@ -259,8 +261,8 @@ bool Runner::measure(const Guard& guard, std::uint64_t key) {
 
 void Runner::mapHazards() {
     for (const Hazard& h : m_out.guard->hazards) {
-        const std::size_t start = m_out.links->passStart[h.pass];
-        m_out.hazards.push_back({start + h.first, start + h.last, start + h.worst, h.zone, h.obstacle, h.least});
+        const auto at = [&](std::size_t i) { return m_out.links->locationOf(h.pass, i); };
+        m_out.hazards.push_back({at(h.first), at(h.last), at(h.worst), h.zone, h.obstacle, h.least});
     }
     // Findings of the guard name no location yet: give them the span of their hazards.
     for (Finding& f : m_out.findings)
@@ -526,6 +528,76 @@ bool Runner::speedAndFeed() {
     return true;
 }
 
+// Links and joint motion by turns: a row that the rotaries cannot run through is left where they must turn back, and entered anew.
+bool Runner::linkAndMove(const Guard& guard, double feed, std::uint64_t& key) {
+    const Kinematics kinematics(*m_place.machine, m_place.partFrame, m_out.tool.gaugeLength());
+    constexpr int kRounds = 4;
+    std::vector<Split> splits;
+    for (int round = 0;; ++round) {
+        {
+            const Progress::Span span(m_progress, 0.6, 0.75);
+            const auto link = [&] { return linkPasses(guard, m_out.guard->passes, m_recipe.link, feed, m_progress, splits); };
+            if (!take(Stage::Links, cached<LinkResult>(m_cache, key, link), m_out.links)) return false;
+        }
+        if (m_out.links->path.empty()) return true;
+        {
+            const Progress::Span span(m_progress, 0.75, 0.9);
+            const auto move = [&] { return solveMotion(m_out.links->path, kinematics, MotionSpec{}, m_progress, m_out.links->away); };
+            if (!take(Stage::Links, cached<JointMotion>(m_cache, key + 2, move), m_out.motion)) return false;
+        }
+        const std::vector<Split> more = splitsAt(*m_out.links, m_out.motion->jumps);
+        if (more.empty() || round == kRounds) return true;
+        const std::size_t before = splits.size();
+        splits.insert(splits.end(), more.begin(), more.end());
+        std::sort(splits.begin(), splits.end());
+        splits.erase(std::unique(splits.begin(), splits.end()), splits.end());
+        if (splits.size() == before) return true;
+        Hash with;
+        with.add(key);
+        for (const Split& s : splits) with.add(static_cast<double>(s.pass)).add(static_cast<double>(s.at));
+        key = with.value();
+    }
+}
+
+// What the rotaries make of the links is told: a row that is left in the middle shows on the part.
+void Runner::tellSwings() {
+    const auto& pieces = m_out.links->pieces;
+    const auto place = [&](Finding& f, std::size_t location) {
+        const Vec3& p = m_out.links->path.tip[location];
+        f.stage = "Motion";
+        f.row = m_out.links->path.row[location];
+        f.span = {location, location};
+        f.place = {p.x(), p.y(), p.z()};
+        f.operation = m_out.operation;
+    };
+    const auto inside = static_cast<std::size_t>(std::count_if(pieces.begin(), pieces.end(), [](const LinkResult::Piece& p) { return p.first > 0; }));
+    if (inside > 0) {
+        const auto first = std::find_if(pieces.begin(), pieces.end(), [](const LinkResult::Piece& p) { return p.first > 0; });
+        Finding f;
+        f.rank = Rank::Look;
+        f.check = Check::Travel;
+        f.code = "row-left";
+        f.amount = static_cast<double>(inside);
+        place(f, first->start);
+        f.text = inside == 1 ? fmt::format("Row {} is left and entered anew where a rotary axis has to turn back", f.row + 1)
+                             : fmt::format("Rows are left and entered anew in {} places where a rotary axis has to turn back, first in row {}", inside, f.row + 1);
+        f.reason = "its travel ends there; the entry may show on the part";
+        m_out.findings.push_back(f);
+    }
+    if (const auto& swings = m_out.motion->swings; !swings.empty()) {
+        Finding f;
+        f.rank = Rank::Note;
+        f.check = Check::Travel;
+        f.code = "rotaries-swing";
+        f.amount = static_cast<double>(swings.size());
+        place(f, swings.front());
+        f.text = fmt::format("The rotary axes turn back or over at the top of Z {}, first before row {}",
+                             swings.size() == 1 ? std::string("once") : fmt::format("{} times", swings.size()), f.row + 1);
+        f.reason = "rows on both sides of it ask for different turns";
+        m_out.findings.push_back(f);
+    }
+}
+
 bool Runner::run() {
     m_out.kind = m_recipe.kind;
     m_out.cycle = m_recipe.drill;
@@ -557,11 +629,7 @@ bool Runner::run() {
     key = keyOf(Stage::Links, key, fmt::format("{}", m_recipe.feed));
     if (!speedAndFeed()) return true;
     const double feed = m_recipe.feed > 0.0 ? m_recipe.feed : m_out.tool.feed();
-    {
-        const Progress::Span span(m_progress, 0.6, 0.75);
-        if (!take(Stage::Links, cached<LinkResult>(m_cache, key, [&] { return linkPasses(guard, m_out.guard->passes, m_recipe.link, feed, m_progress); }), m_out.links))
-            return !m_cancelled;
-    }
+    if (!linkAndMove(guard, feed, key)) return !m_cancelled;
     addFindings(m_out.links->findings);
     mapHazards();
     if (mill && !restsOnStock(m_recipe)) {
@@ -572,14 +640,8 @@ bool Runner::run() {
         addFindings(*met);
     }
     if (m_out.links->path.empty()) return true;
-    {
-        const Progress::Span span(m_progress, 0.75, 0.9);
-        const Kinematics kinematics(*m_place.machine, m_place.partFrame, m_out.tool.gaugeLength());
-        if (!take(Stage::Links, cached<JointMotion>(m_cache, key + 2, [&] { return solveMotion(m_out.links->path, kinematics, MotionSpec{}, m_progress); }),
-                  m_out.motion))
-            return !m_cancelled;
-    }
     addFindings(m_out.motion->findings);
+    tellSwings();
     if (!m_cache.find<Clearances>(key + 1) && m_early) m_early(std::make_shared<const OperationResult>(m_out));
     m_progress.report(0.9, "Measuring clearances");
     return measure(guard, key + 1);

@@ -77,6 +77,7 @@ class Intended {
 public:
     Intended(const PostInput& input, Dialect dialect) : m_input(input), m_machine(*input.machine), m_words(input.words), m_joint(dialect == Dialect::Joints) {
         m_out.dialect = dialect;
+        m_left.assign(m_machine.joints.size(), 0.0);
     }
 
     Program rs274() {
@@ -170,6 +171,39 @@ private:
         for (std::size_t j = 0; j < m_machine.joints.size(); ++j)
             if (which(m_machine.joints[j])) m_now.joints[j] = q[j];
     }
+    template <class Which> void joints(const JointMotion& motion, std::size_t step, const Which& which) { joints(turned(motion.at(step)).data(), which); }
+    /// The way by the top of Z to location i, as far as it is the machine's alone.
+    void byTheTop(const PostOperation& op, std::size_t i) {
+        const JointMotion& motion = *op.result->motion;
+        m_state.length = LengthMode::None;
+        m_state.lengthRegister = 0;
+        for (std::size_t j = 0; j < m_machine.joints.size(); ++j)
+            if (m_machine.joints[j].kind != JointKind::Rotary) m_now.joints[j] = kUnsaid;
+        for (std::size_t s = motion.stepOf[i - 1] + 1; s < motion.stepOf[i]; ++s) {
+            std::uint32_t moves = 0;
+            for (std::size_t j = 0; j < motion.joints; ++j)
+                if (motion.at(s)[j] != motion.at(s - 1)[j]) moves |= 1u << j;
+            if (moves == 0) continue;
+            const JointValues q = turned(motion.at(s));
+            safely(q.data(), [&](const Joint& joint) { return (moves >> static_cast<std::size_t>(&joint - m_machine.joints.data()) & 1u) != 0; });
+        }
+        m_state.length = LengthMode::TipControl;
+        m_state.lengthRegister = op.toolNumber;
+        for (std::size_t j = 0; j < m_machine.joints.size(); ++j)
+            if (m_machine.joints[j].kind != JointKind::Rotary) m_now.joints[j] = kUnsaid;
+    }
+    /// A joint that turns without end begins with the turn that is nearest to where the operation before left it.
+    void chooseTurns(const JointMotion& motion) {
+        m_turns.assign(m_machine.joints.size(), 0.0);
+        for (std::size_t j = 0; j < m_turns.size(); ++j)
+            if (endless(m_machine.joints[j])) m_turns[j] = 2.0 * kPi * std::round((m_left[j] - motion.at(0)[j]) / (2.0 * kPi));
+        m_left = turned(motion.at(motion.size() - 1));
+    }
+    [[nodiscard]] JointValues turned(const double* q) const {
+        JointValues out(q, q + m_machine.joints.size());
+        for (std::size_t j = 0; j < out.size(); ++j) out[j] += m_turns[j];
+        return out;
+    }
     /// A move of the machine alone, far from the work.
     template <class Which> void safely(const double* q, const Which& which) {
         joints(q, which);
@@ -195,7 +229,9 @@ private:
     void operation(std::uint32_t o) {
         const PostOperation& op = m_input.operations[o];
         const JointMotion& motion = *op.result->motion;
-        const SafeEnds ends = safeEnds(m_machine, motion);
+        chooseTurns(motion);
+        SafeEnds ends = safeEnds(m_machine, motion);
+        ends.above = turned(ends.above.data());
         const auto isZ = [](const Joint& j) { return j.name == "Z"; };
         const auto rotary = [](const Joint& j) { return j.kind == JointKind::Rotary; };
         const auto aside = [&](const Joint& j) { return !rotary(j) && !isZ(j); };
@@ -245,8 +281,9 @@ private:
         for (std::size_t i = 0; i < path.size(); ++i) {
             clampBefore(held, i);
             m_now.location = static_cast<std::uint32_t>(i);
+            if (std::binary_search(motion.swings.begin(), motion.swings.end(), i)) byTheTop(op, i);
             m_now.tip = path.tip[i] - m_input.zero;
-            joints(motion.at(motion.stepOf[i]), [](const Joint& j) { return j.kind == JointKind::Rotary; });
+            joints(motion, motion.stepOf[i], [](const Joint& j) { return j.kind == JointKind::Rotary; });
             Act& a = act(Act::Kind::Move);
             a.rapid = path.rapid(i) && !m_words.rapidsAsFeed;
             a.feed = a.rapid ? 0.0 : (path.rapid(i) ? 60.0 * m_machine.rapid : static_cast<double>(path.feed[i])) / m_words.unit();
@@ -285,7 +322,7 @@ private:
             m_state.feedMode = mode;
             const std::size_t loc = motion.location[s];
             m_now.location = static_cast<std::uint32_t>(loc);
-            joints(motion.at(s), everything);
+            joints(motion, s, everything);
             Act& a = act(Act::Kind::Move);
             a.rapid = s == 0 || (path.rapid(loc) && !m_words.rapidsAsFeed);
             a.feed = a.rapid ? 0.0 : jointFeedWord(m_machine, motion, s, m_words.unit());
@@ -302,7 +339,7 @@ private:
         m_state.cycleReturn = 99;
         m_state.rigidTap = tap && m_words.rigidTap > 0;
         m_now.location = static_cast<std::uint32_t>(run.bottom);
-        joints(motion.at(motion.stepOf[run.first + run.strokes]), [](const Joint&) { return true; });
+        joints(motion, motion.stepOf[run.first + run.strokes], [](const Joint&) { return true; });
         Act& a = act(Act::Kind::Cycle);
         a.cycle = plainCycle(spec.cycle);
         a.top = motion.at(motion.stepOf[run.first])[m_machine.find("Z")];
@@ -325,6 +362,7 @@ private:
     const bool m_joint;
     ControlState m_state;
     Act m_now; ///< where everything stands
+    JointValues m_turns, m_left; ///< whole turns added to the operation's own joints; where the last one ended
     std::unordered_map<std::size_t, double> m_waits;
     Program m_out;
 };
@@ -332,11 +370,15 @@ private:
 // Where the control takes the shorter way to an angle, half a turn in one block may go either way.
 Status turnsCanBeSaid(const Machine& m, const PostOperation& op, Dialect dialect) {
     const JointMotion& motion = *op.result->motion;
-    const std::size_t count = dialect == Dialect::Joints ? motion.size() : motion.stepOf.size();
+    // The steps that the program names: all of them, or those of locations and of the ways by the top of Z.
+    std::vector<std::size_t> named;
+    for (std::size_t s = 0; s < motion.size(); ++s)
+        if (dialect == Dialect::Joints || motion.stepOf[motion.location[s]] == s || std::binary_search(motion.swings.begin(), motion.swings.end(), motion.location[s]))
+            named.push_back(s);
     for (std::size_t j = 0; j < m.joints.size(); ++j) {
         if (!m.joints[j].shortest) continue;
-        for (std::size_t i = 1; i < count; ++i) {
-            const std::size_t a = dialect == Dialect::Joints ? i - 1 : motion.stepOf[i - 1], b = dialect == Dialect::Joints ? i : motion.stepOf[i];
+        for (std::size_t i = 1; i < named.size(); ++i) {
+            const std::size_t a = named[i - 1], b = named[i];
             const double by = degrees(std::abs(motion.at(b)[j] - motion.at(a)[j]));
             if (by < 179.9) continue;
             return fail(fmt::format("{} turns by {:.1f}° in one block, and the control would take the shorter way there", m.joints[j].name, by),

@@ -1,6 +1,6 @@
 #include "proof/Proof.h"
 #include "base/Parallel.h"
-#include <atomic>
+#include "base/Units.h"
 #include <fmt/format.h>
 #include <set>
 
@@ -284,20 +284,57 @@ SafeEnds safeEnds(const Machine& machine, const JointMotion& motion) {
     return e;
 }
 
-Result<ProofResult> prove(const Workplace& place, const OperationResult& operation, const ProofSpec& spec, Progress& progress) {
+double turnOf(const Joint& joint, double from, double to) { return joint.shortest || endless(joint) ? std::remainder(to - from, 2.0 * kPi) : to - from; }
+
+Standing standingAfter(const Machine& machine, const OperationResult* before) {
+    Standing s{JointValues(machine.joints.size(), 0.0), false};
+    if (!before || !before->motion || before->motion->size() == 0) return s;
+    return {safeEnds(machine, *before->motion).aboveExit, true};
+}
+
+namespace {
+
+/// Steps put before the first and after the last of a motion, all of the first or last location.
+struct Around {
+    std::vector<JointValues> before, after;
+};
+
+/// Where the tool comes from: the rotaries turn at the top of Z, then the slides go across; then down to the first location, at the end up again.
+Around around(const Machine& machine, const SafeEnds& ends, const Standing& start) {
+    Around a{{ends.above}, {ends.aboveExit}};
+    if (start.joints.empty()) return a;
+    JointValues from = ends.above;
+    for (std::size_t j = 0; j < from.size(); ++j) {
+        const Joint& joint = machine.joints[j];
+        if (joint.kind == JointKind::Rotary)
+            from[j] = ends.above[j] - turnOf(joint, start.joints[j], ends.above[j]);
+        else if (start.slides && joint.name != "Z")
+            from[j] = start.joints[j];
+    }
+    JointValues turned = ends.above;
+    for (std::size_t j = 0; j < from.size(); ++j)
+        if (machine.joints[j].kind != JointKind::Rotary) turned[j] = from[j];
+    a.before = {from, turned, ends.above};
+    return a;
+}
+
+} // namespace
+
+Result<ProofResult> prove(const Workplace& place, const OperationResult& operation, const ProofSpec& spec, Progress& progress, const Standing& start) {
     ProofResult out;
     out.operation = operation.operation;
     out.key = operation.key;
+    out.start = start;
     if (!operation.complete()) return out;
     const Machine& machine = *place.machine;
     const Toolpath& path = operation.links->path;
-    // The program comes down from the top of Z and goes back there: two more steps around the operation's own.
+    // The program comes down from the top of Z and goes back there: more steps around the operation's own.
     JointMotion motion = *operation.motion;
-    const SafeEnds ends = safeEnds(machine, motion);
-    motion.values.insert(motion.values.begin(), ends.above.begin(), ends.above.end());
-    motion.values.insert(motion.values.end(), ends.aboveExit.begin(), ends.aboveExit.end());
-    motion.location.insert(motion.location.begin(), 0u);
-    motion.location.push_back(static_cast<std::uint32_t>(path.size() - 1));
+    const Around more = around(machine, safeEnds(machine, motion), start);
+    for (auto it = more.before.rbegin(); it != more.before.rend(); ++it) motion.values.insert(motion.values.begin(), it->begin(), it->end());
+    for (const JointValues& q : more.after) motion.values.insert(motion.values.end(), q.begin(), q.end());
+    motion.location.insert(motion.location.begin(), more.before.size(), 0u);
+    motion.location.insert(motion.location.end(), more.after.size(), static_cast<std::uint32_t>(path.size() - 1));
     const JointBoxes boxes(motion, path);
     const std::vector<Mover> movers = moversOf(place, operation.tool);
     const auto touching = [&](const Mover& a, const Mover& b) {
@@ -320,14 +357,9 @@ Result<ProofResult> prove(const Workplace& place, const OperationResult& operati
             names.emplace_back(&a, &b);
         }
     out.pairs = checks.size();
-    std::atomic<std::size_t> done{0};
     if (!parallelFor(
             checks.size(), 1,
-            [&](std::size_t i) {
-                checks[i].run(&progress);
-                ++done;
-            },
-            &progress) ||
+            [&](std::size_t i) { checks[i].run(&progress); }, &progress) ||
         progress.cancelled())
         return cancelledError();
     progress.report(1.0, "Proved");
@@ -347,9 +379,11 @@ Result<ProofResult> prove(const Workplace& place, const OperationResult& operati
         f.span = {first, last};
         f.place = {path.tip[first].x(), path.tip[first].y(), path.tip[first].z()};
         f.amount = marginOf(spec, *a, *b);
-        const bool approach = steps.front() == 1 || steps.front() + 1 == motion.size();
         f.text = fmt::format("{} and {} meet, from row {}", a->name, b->name, f.row + 1);
-        if (approach) f.text = fmt::format("{} and {} meet on the way from or to the top of Z", a->name, b->name);
+        if (steps.front() < more.before.size())
+            f.text = fmt::format("{} and {} meet while the rotary axes turn at the top of Z before it begins", a->name, b->name);
+        else if (steps.front() == more.before.size() || steps.front() + more.after.size() == motion.size())
+            f.text = fmt::format("{} and {} meet on the way from or to the top of Z", a->name, b->name);
         f.reason = fmt::format("they come nearer than {:g} mm in the machine's own motion", f.amount);
         out.findings.push_back(f);
     }

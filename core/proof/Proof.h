@@ -12,9 +12,21 @@ struct ProofSpec {
     [[nodiscard]] static ProofSpec under(const GuardSpec& guard);
 };
 
+/// How the machine stands when an operation begins.
+struct Standing {
+    JointValues joints;  ///< empty: not known, and not asked for
+    bool slides = false; ///< are the linear joints meant, or the rotaries alone?
+    bool operator==(const Standing&) const = default;
+};
+/// As the operation before left it, Z at its top: a tool changer is taken to bring the slides back. With the rotaries at 0 before the first.
+[[nodiscard]] Standing standingAfter(const Machine& machine, const OperationResult* before);
+/// The turn from one value to another: the shorter way of a joint that turns without end, or whose control takes it.
+[[nodiscard]] double turnOf(const Joint& joint, double from, double to);
+
 struct ProofResult {
     std::string operation;
     std::uint64_t key = 0;         ///< of the operation's result that was proven
+    Standing start;                ///< what the swing before it was proven from
     std::vector<Finding> findings; ///< of the machine; together with the operation's own they make the marks
     std::size_t pairs = 0;         ///< pairs of bodies that were checked
     std::size_t questions = 0;     ///< distance questions asked
@@ -31,7 +43,8 @@ using Marks = std::array<Mark, 5>;
 /// Every stretch of the motion is a box of joint values. At its middle the distance of a pair is asked for; no point can move
 /// further than `Σ|Δlinear| + Σ|Δθ|·ρ` from there, so a larger distance clears the whole stretch, else it is halved. A reported
 /// "clear" is therefore a guarantee to `resolution`, not a sample.
-[[nodiscard]] Result<ProofResult> prove(const Workplace& place, const OperationResult& operation, const ProofSpec& spec, Progress& progress);
+/// @param start  how the rotaries turn from there at the top of Z, and the way across, are proven as well
+[[nodiscard]] Result<ProofResult> prove(const Workplace& place, const OperationResult& operation, const ProofSpec& spec, Progress& progress, const Standing& start = {});
 
 /// The way from the top of the Z travel straight to the first location, and back from the last: joint values of the two ends.
 struct SafeEnds {

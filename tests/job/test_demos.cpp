@@ -21,10 +21,13 @@ private slots:
         Progress progress;
         const JobResults results = computeJob(job, workshop, cache, progress).value();
         QVERIFY(!results.operations.empty());
+        const OperationResult* before = nullptr;
         for (const auto& r : results.operations) {
             QVERIFY2(r->complete(), r->operation.c_str());
-            const auto proof = prove(*results.place, *r, ProofSpec::under(job.resolved(*job.operation(r->operation)).guard), progress);
+            const auto proof =
+                prove(*results.place, *r, ProofSpec::under(job.resolved(*job.operation(r->operation)).guard), progress, standingAfter(*results.place->machine, before));
             QVERIFY(proof);
+            before = r.get();
             for (const auto* findings : {&r->findings, &proof->findings})
                 for (const Finding& f : *findings) QVERIFY2(f.rank != Rank::Stop, (r->operation + ": " + f.text).c_str());
         }

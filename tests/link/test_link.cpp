@@ -47,6 +47,55 @@ class TestLink : public QObject {
     }
 
 private slots:
+    // A wire that the ball meets in the middle of the arc only, neither on the way down to it nor in the cut: a smaller arc is taken.
+    void arcsAreGuarded() {
+        ConvexBody wire = ConvexBody::box(Vec3(-0.05, -10, -0.05), Vec3(0.05, 10, 0.05));
+        wire.frame.translation() = Vec3(-20 - 3.465, 0, 5 - 3.465);
+        Scene scene = blockAnd({wire});
+        scene.back().kind = ObstacleKind::Part; // to which the cutter keeps no distance
+        const LinkResult r = link(scene, {rowAt(0, 0)}, specWith(SkinKind::Plane, 25));
+        QVERIFY2(r.findings.empty(), (r.findings.empty() ? "" : r.findings[0].text + r.findings[0].reason).c_str());
+        double highest = 0.0;
+        int arc = 0;
+        for (std::size_t i = 0; i < r.path.size(); ++i)
+            if (r.path.motion[i] == Motion::LeadIn) {
+                ++arc;
+                highest = std::max(highest, r.path.tip[i].z());
+                QVERIFY((r.path.tip[i] + Vec3(0, 0, 3) - wire.frame.translation()).norm() > 3.0);
+            }
+        QVERIFY(arc > 2 && highest < 1.01);
+    }
+    // A row left in the middle: its parts meet, each has its own way in and out, and every location is found again.
+    void rowsAreSplitWhereItIsAskedFor() {
+        const Scene scene = blockAnd();
+        const std::vector<Pass> passes{rowAt(0, 0), rowAt(1, 1, 20, -20), rowAt(2, 2)};
+        const Guard guard(test::ballTool(6, 40), scene, m_guard, 0.005);
+        const LinkSpec spec = specWith(SkinKind::Plane, 25);
+        const LinkResult whole = linkPasses(guard, passes, spec, 1000.0, m_quiet).value();
+        QCOMPARE(whole.retracts, std::size_t(0));
+        const LinkResult r = linkPasses(guard, passes, spec, 1000.0, m_quiet, {{1, 0}, {1, 7}, {1, 12}}).value();
+        QVERIFY(r.findings.empty());
+        QCOMPARE(r.retracts, std::size_t(3));
+        QCOMPARE(r.pieces.size(), std::size_t(5));
+        for (std::size_t p = 0; p < passes.size(); ++p)
+            for (std::size_t k = 0; k < passes[p].path.size(); ++k) {
+                const std::size_t at = r.locationOf(p, k);
+                QVERIFY((r.path.tip[at] - passes[p].path.tip[k]).norm() < 1e-12);
+                // What a location of a cut asks to be split at is that pass there, or nothing on its way in.
+                if (r.path.motion[at] == Motion::Cut) QCOMPARE(splitsAt(r, {static_cast<std::uint32_t>(at)}), (std::vector<Split>{{p, k}}));
+            }
+        for (std::size_t i = 1; i < r.pieces.size(); ++i) {
+            double highest = 0.0;
+            for (std::size_t l = r.pieces[i - 1].start + r.pieces[i - 1].count; l < r.pieces[i].start; ++l) {
+                highest = std::max(highest, r.path.tip[l].z());
+                QCOMPARE(static_cast<bool>(r.away[l]), r.path.tip[l].z() > 24.999);
+            }
+            QCOMPARE(highest > 24.0, i < 4);
+        }
+        // On the way to a pass, it is not joined to the one before.
+        const auto join = static_cast<std::uint32_t>(whole.passStart[2] - 2);
+        QCOMPARE(splitsAt(whole, {join}), (std::vector<Split>{{2, 0}}));
+    }
     void entriesAreQuarterArcsThatEndTangentToTheCut() {
         const Scene scene = blockAnd();
         const LinkResult r = link(scene, {rowAt(0, 0)}, specWith(SkinKind::Plane, 25));

@@ -1,4 +1,5 @@
 #include "Support.h"
+#include "base/File.h"
 
 using namespace gyre;
 using test::Random;
@@ -52,7 +53,7 @@ private slots:
         for (int i = 0; i < 60; ++i) {
             const double a = 0.11 * i, lean = 0.35 + 0.2 * std::sin(0.3 * i);
             path.push(Vec3(30 * std::cos(a), 30 * std::sin(a), 10 + 0.2 * i), Vec3(std::sin(lean) * std::cos(a), std::sin(lean) * std::sin(a), std::cos(lean)),
-                      Motion::Cut, 0, 1000);
+                      i % 3 ? Motion::Cut : Motion::Rapid, 0, 1000); // rapids keep to it as cuts do
         }
         const JointMotion m = solve(path, k);
         const auto [tip, axis] = deviation(path, k, m);
@@ -90,6 +91,104 @@ private slots:
         const auto a = static_cast<std::size_t>(k.machine().find("A"));
         QVERIFY(std::abs(std::abs(m.at(m.size() - 1)[a] - m.at(0)[a]) - 18 * kPi) < 1e-6);
         for (std::size_t s = 1; s < m.size(); ++s) QVERIFY(std::abs(m.at(s)[a] - m.at(s - 1)[a]) < 0.1);
+    }
+    // Eighty turns of an endless axis: from its first angle on, not from far below so that zero lies in the middle.
+    void anEndlessAxisBeginsWhereItStands() {
+        Machine machine = test::demoMachine("plover-4.machine.json");
+        Joint& a = machine.joints[static_cast<std::size_t>(machine.find("A"))];
+        a.low = radians(-1e6);
+        a.high = radians(1e6);
+        const Kinematics k(machine, Frame::Identity(), 120);
+        Toolpath path;
+        for (int i = 0; i <= 8000; ++i) {
+            const double angle = 0.3 + 2 * kPi * i / 100.0;
+            path.push(Vec3(0.002 * i, -30 * std::sin(angle), 30 * std::cos(angle)), Vec3(0, -std::sin(angle), std::cos(angle)), Motion::Cut, 0, 1000);
+        }
+        const JointMotion m = solve(path, k);
+        QVERIFY(m.findings.empty() && m.swings.empty() && m.jumps.empty());
+        const auto at = static_cast<std::size_t>(machine.find("A"));
+        QVERIFY(std::abs(m.at(0)[at]) < kPi);
+        QVERIFY(std::abs(std::abs(m.at(m.size() - 1)[at] - m.at(0)[at]) - 160 * kPi) < 1e-6);
+    }
+    // C can follow the first lean in one solution only and the second in the other: it turns over at the top of Z and nowhere else.
+    void aChangeOfSolutionIsMadeAtTheTopOfZ() {
+        Machine machine = test::demoMachine("heron-5t.machine.json");
+        Joint& turn = machine.joints[static_cast<std::size_t>(machine.rotaries()[0])];
+        const Kinematics free(machine, Frame::Identity(), 120);
+        const Vec3 lean(0, -std::sin(radians(20)), std::cos(radians(20))), other = rotation(Vec3::UnitZ(), radians(50)) * lean;
+        const double c1 = free.rotariesFor(lean).solutions[0].first, c2 = free.rotariesFor(other).solutions[0].first;
+        const double way = std::remainder(c2 - c1, 2 * kPi) > 0 ? 1.0 : -1.0; // 50° on, or 130° back in the other solution
+        turn.low = c1 + std::min(way * radians(20), -way * radians(140));
+        turn.high = c1 + std::max(way * radians(20), -way * radians(140));
+        Joint& tilt = machine.joints[static_cast<std::size_t>(machine.rotaries()[1])];
+        tilt.low = -kPi;
+        tilt.high = kPi;
+        const Kinematics k(machine, Frame::Identity(), 120);
+        Toolpath path;
+        std::vector<char> away;
+        const auto add = [&](const Vec3& tip, const Vec3& axis, Motion kind, bool out) {
+            path.push(tip, axis, kind, out ? 0 : 1, kind == Motion::Retract ? static_cast<double>(kRapidFeed) : 500.0);
+            away.push_back(out);
+        };
+        const auto row = [&](const Vec3& axis, double x) {
+            add(Vec3(x, 0, 10) + 60 * axis, axis, Motion::Rapid, true);
+            add(Vec3(x, 0, 10) + 3 * axis, axis, Motion::Rapid, false);
+            for (int i = 0; i < 10; ++i) add(Vec3(x, i, 10), axis, Motion::Cut, false);
+            add(Vec3(x, 9, 10) + 60 * axis, axis, Motion::Retract, true);
+        };
+        row(lean, 0);
+        const auto second = static_cast<std::uint32_t>(path.size());
+        row(other, 5);
+        Progress quiet;
+        const JointMotion m = solveMotion(path, k, MotionSpec{}, quiet, away).value();
+        QVERIFY(m.findings.empty());
+        QCOMPARE(m.swings, std::vector<std::uint32_t>{second});
+        const auto z = static_cast<std::size_t>(machine.find("Z"));
+        double turned = 0.0;
+        for (std::size_t s = 1; s < m.size(); ++s)
+            for (const int r : machine.rotaries()) {
+                const double by = std::abs(m.at(s)[r] - m.at(s - 1)[r]);
+                if (by < 1e-9) continue;
+                turned = std::max(turned, by);
+                QVERIFY(m.location[s] == second && m.at(s)[z] == machine.joints[z].high && m.at(s - 1)[z] == m.at(s)[z]);
+            }
+        QVERIFY(turned > radians(89));
+        for (std::size_t i = 0; i < path.size(); ++i) QVERIFY((k.forward(m.jointsAt(m.stepOf[i])).tip - path.tip[i]).norm() < 1e-9);
+        // Where nothing stands away from the part there is no place for it.
+        const JointMotion low = solveMotion(path, k, MotionSpec{}, quiet, std::vector<char>(path.size(), 0)).value();
+        QVERIFY(low.swings.empty() && low.jumps == std::vector<std::uint32_t>{second} && has(low, "rewind-in-cut"));
+    }
+    // A spiral of many turns on an axis of little more than one: it is left and entered anew, nothing of it is lost, nothing turns too far.
+    void aRowTooLongForTheTravelIsLeftAndEnteredAnew() {
+        Job job = openJob(test::demoFile("barrel-work.gyre.json")).value();
+        Machine machine = test::demoMachine("plover-4.machine.json");
+        Joint& a = machine.joints[static_cast<std::size_t>(machine.find("A"))];
+        a.low = radians(-200);
+        a.high = radians(200);
+        const QTemporaryDir folder;
+        job.machine = folder.filePath("short.machine.json").toStdString();
+        QVERIFY(writeFileAtomic(job.machine, machineToJson(machine)));
+        Workshop workshop(std::filesystem::path(GYRE_DEMO_DIR));
+        Progress progress;
+        StageCache cache;
+        const auto computed = computeJob(job, workshop, cache, progress);
+        QVERIFY2(computed, computed ? "" : computed.error().text().c_str());
+        const JobResults& results = *computed;
+        std::size_t split = 0;
+        for (const auto& r : results.operations) {
+            QVERIFY2(r->complete(), r->operation.c_str());
+            QVERIFY2(r->motion->jumps.empty(), r->operation.c_str());
+            QVERIFY(!has(*r->motion, "rewind-in-cut") && !has(*r->motion, "travel"));
+            const bool left = std::any_of(r->findings.begin(), r->findings.end(), [](const Finding& f) { return f.code == "row-left" && f.rank == Rank::Look; });
+            const auto swings = std::find_if(r->findings.begin(), r->findings.end(), [](const Finding& f) { return f.code == "rotaries-swing"; });
+            QCOMPARE(swings == r->findings.end() ? 0.0 : swings->amount, static_cast<double>(r->motion->swings.size()));
+            QCOMPARE(left, r->links->pieces.size() > r->guard->passes.size());
+            split += r->links->pieces.size() - r->guard->passes.size();
+            for (std::size_t p = 0; p < r->guard->passes.size(); ++p)
+                for (std::size_t i = 0; i < r->guard->passes[p].path.size(); ++i)
+                    QVERIFY((r->links->path.tip[r->links->locationOf(p, i)] - r->guard->passes[p].path.tip[i]).norm() < 1e-9);
+        }
+        QVERIFY2(split > 0, "no row was long enough to be split");
     }
     void turnsEndAtTheTravelAndThatIsTold() {
         Machine machine = test::demoMachine("plover-4.machine.json");

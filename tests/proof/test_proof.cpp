@@ -144,6 +144,35 @@ private slots:
         const auto op = stretchOf(whole(), 0, 1);
         QVERIFY(tells(prove(withBeam(place(), wire, -1), *op, ProofSpec{}, m_quiet).value(), "wire"));
     }
+    // What stands only where the work passes while the rotaries turn, before the operation begins.
+    void theSwingBeforeAnOperationIsProven() {
+        const Machine& machine = *place().machine;
+        const auto op = stretchOf(whole(), 0, 1);
+        const SafeEnds ends = safeEnds(machine, *op->motion);
+        const auto c = static_cast<std::size_t>(machine.find("C"));
+        Standing start{ends.above, true};
+        start.joints[c] -= radians(120);
+        JointValues middle = ends.above;
+        middle[c] -= radians(60);
+        // A post that rides on the table, and a wire of the base where it passes at half way.
+        ConvexBody post = ConvexBody::box(Vec3(-3, -3, -3), Vec3(3, 3, 3)), wire = post;
+        const Vec3 onTable = machine.workFrame * Vec3(250, 0, 0);
+        post.frame.translation() = onTable;
+        wire.frame.translation() = linkMotion(machine, machine.workJoint, middle) * onTable;
+        const Workplace in = withBeam(withBeam(place(), wire, -1), post, machine.workJoint);
+        const auto met = [&](const Standing& s) {
+            const ProofResult proof = prove(in, *op, ProofSpec{}, m_quiet, s).value();
+            return std::any_of(proof.findings.begin(), proof.findings.end(), [](const Finding& f) { return f.text.find("before it begins") != std::string::npos; });
+        };
+        QVERIFY(met(start));
+        QVERIFY(!met(Standing{ends.above, true}));
+        QVERIFY(!met(Standing{}));
+        // As the operation before left it; the first one finds the rotaries at 0.
+        const Standing after = standingAfter(machine, op.get());
+        QVERIFY(after.slides && after.joints == ends.aboveExit);
+        const Standing first = standingAfter(machine, nullptr);
+        QVERIFY(!first.slides && first.joints == JointValues(machine.joints.size(), 0.0));
+    }
     void marksAreThoseOfTheirFindings() {
         QVERIFY(marksOf(nullptr, nullptr) == (Marks{Mark::Unknown, Mark::Unknown, Mark::Unknown, Mark::Unknown, Mark::Unknown}));
         OperationResult clean = whole();
