@@ -109,13 +109,17 @@ void RecipePanel::layoutAxis() {
                                  {"0.5", tr("in the middle")},
                                  {"0.75", tr("at three quarters")},
                                  {"1.0", tr("at the end")}})});
+    if (a.rule == AxisRule::Surface || a.last.rule == AxisRule::Surface || !a.keys.empty())
+        s(tr(" Lead leans {}."), {choice("axis.leads", tr("Which way lead leans on rows that run back"),
+                                         {{"feed", tr("ahead of the feed on every row")}, {"pattern", tr("the same way on all rows")}})});
     std::vector<Word::Option> locks{{"", tr("no joint")}};
     if (m_model.place())
         for (const auto& j : m_model.place()->machine->joints)
             if (j.kind == JointKind::Rotary) locks.push_back({QString::fromStdString(j.name), QString::fromStdString(j.name)});
-    s(tr(" Evened over {}, at most {} °/mm (0: any); lock {}"),
+    s(tr(" Evened over {}, at most {} °/mm (0: any), upright within {} of the pole; lock {}"),
       {word(K::Length, "axis.smoothing", tr("Length over which the axis is evened out"), 0.5),
-       word(K::Number, "axis.steepest", tr("Largest turn for each millimetre"), 0.5), choice("axis.locked", tr("Rotary joint that is locked"), locks)});
+       word(K::Number, "axis.steepest", tr("Largest turn for each millimetre"), 0.5),
+       word(K::Angle, "axis.nearPole", tr("Angle to a rotary's pole within which the axis is taken to it"), 0.5), choice("axis.locked", tr("Rotary joint that is locked"), locks)});
     if (!a.locked.empty()) s(tr(" at {}"), {word(K::Angle, "axis.lockedAt", tr("Angle of the locked joint"), 1.0)});
     s(tr("; angle to Z {}."),
       {choice(

@@ -108,7 +108,9 @@ void TapeChart::rebuild() {
         if (f.norm() < 1e-9) continue;
         lean[i] = leadTiltOf(path.axis[i], path.normal[i], f.normalized());
         const auto row = static_cast<std::size_t>(path.row[i]);
-        if (row < returning.size() && returning[row]) lean[i].tilt = -lean[i].tilt;
+        if (row >= returning.size() || !returning[row]) continue;
+        lean[i].tilt = -lean[i].tilt;
+        if (m_model.recipe() && m_model.recipe()->axis.leadByPattern) lean[i].lead = -lean[i].lead;
     }
     if (r->kind == OperationKind::Swarf) { // along the wall lead and tilt say nothing
         channel(tr("to Z"), "°",

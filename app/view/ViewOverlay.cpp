@@ -32,7 +32,7 @@ std::optional<View::Handles> View::handles() const {
     h.pivot = p.tip[i];
     h.tilt = p.tip[i] + reach * p.axis[i];
     h.lead = p.tip[i] + 0.62 * reach * p.axis[i];
-    h.leadWay = 0.62 * reach * std::cos(lt.tilt) * (-std::sin(lt.lead) * n + std::cos(lt.lead) * f);
+    h.leadWay = 0.62 * reach * std::cos(lt.tilt) * (-std::sin(lt.lead) * n + std::cos(lt.lead) * f) * (returning && recipe->axis.leadByPattern ? -1.0 : 1.0);
     h.tiltWay = reach * (-std::sin(lt.tilt) * (std::cos(lt.lead) * n + std::sin(lt.lead) * f) + std::cos(lt.tilt) * side) * (returning ? -1.0 : 1.0);
     return h;
 }

@@ -1,7 +1,9 @@
 #include "axis/Axis.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "geom/Polyline.h"
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 #include <tuple>
 
 namespace gyre {
@@ -24,6 +26,41 @@ Vec3 limitedAxis(const Vec3& axis, const Vec3& z, double low, double high, const
     if (side.norm() < 1e-9) side = anyPerpendicular(z);
     const double wanted = std::clamp(angle, low, high);
     return std::cos(wanted) * z + std::sin(wanted) * side.normalized();
+}
+
+Vec3 takenToPole(const Vec3& axis, const Vec3& pole, double near) {
+    const double angle = angleBetween(axis, pole);
+    if (!(near > 0.0) || angle >= 3.0 * near) return axis;
+    const double wanted = std::max(0.0, 1.5 * (angle - near));
+    const Vec3 side = rejected(axis, pole);
+    return side.norm() < 1e-12 || wanted == 0.0 ? pole : Vec3(std::cos(wanted) * pole + std::sin(wanted) * side.normalized());
+}
+
+std::vector<Vec3> lineWays(const std::vector<Curve>& lines, const std::vector<Row>& rows, const std::vector<int>& turned) {
+    constexpr double kClear = 0.2; // the sine of the least lean that tells the ends apart
+    std::vector<Vec3> ways;
+    for (std::size_t k = 0; k < lines.size(); ++k) {
+        const Vec3 a = lines[k].start(), b = lines[k].end();
+        Vec3 way = b - a;
+        if (way.norm() < 1e-9) {
+            ways.push_back(Vec3::Zero());
+            continue;
+        }
+        way.normalize();
+        double least = 1e300;
+        Vec3 normal = Vec3::Zero();
+        for (const Row& row : rows)
+            for (std::size_t i = 0; i < row.points.size(); ++i)
+                if (const double d = distanceToSegment(row.points[i], a, b); d < least) {
+                    least = d;
+                    normal = row.normals[i];
+                }
+        const double out = way.dot(normal);
+        if (out < -kClear || (std::abs(out) <= kClear && way.z() < -kClear)) way = -way;
+        if (std::find(turned.begin(), turned.end(), static_cast<int>(k)) != turned.end()) way = -way;
+        ways.push_back(way);
+    }
+    return ways;
 }
 
 std::optional<Vec3> axisTowardLine(const Cutter& cutter, const Vec3& contact, const Vec3& normal, const AxisLine& line) {
@@ -127,7 +164,7 @@ std::optional<Vec3> axisThrough(const Cutter& cutter, const Vec3& contact, const
     return std::nullopt;
 }
 
-LeadTilt keyed(const std::vector<AxisKey>& keys, double fraction, double level, int row) {
+LeadTilt keyed(const std::vector<AxisKey>& keys, double fraction, double level, int row, bool closed) {
     struct At {
         double place, lead, tilt;
     };
@@ -136,6 +173,11 @@ LeadTilt keyed(const std::vector<AxisKey>& keys, double fraction, double level, 
         if (k.row < 0 || k.row == row) mine.push_back({(1.0 - level) * k.at + level * k.atLast, radians(k.leadDegrees), radians(k.tiltDegrees)});
     if (mine.empty()) return {0.0, 0.0};
     std::stable_sort(mine.begin(), mine.end(), [](const At& a, const At& b) { return a.place < b.place; });
+    if (closed && mine.size() > 1) { // the last one once more before the first, and the other way round
+        const At before{mine.back().place - 1.0, mine.back().lead, mine.back().tilt}, after{mine.front().place + 1.0, mine.front().lead, mine.front().tilt};
+        mine.insert(mine.begin(), before);
+        mine.push_back(after);
+    }
     if (fraction <= mine.front().place) return {mine.front().lead, mine.front().tilt};
     if (fraction >= mine.back().place) return {mine.back().lead, mine.back().tilt};
     std::size_t i = 0;
@@ -149,14 +191,15 @@ namespace {
 /// One aim, for the rows it is asked about.
 class Aimer {
 public:
-    Aimer(const AxisAim& aim, const AimedAt& at, const Cutter& cutter, const std::optional<AxisLine>& rotary, const std::vector<Row>& rows)
-        : m_aim(aim), m_at(at), m_cutter(cutter), m_rotary(rotary) {
+    Aimer(const AxisAim& aim, const AimedAt& at, const Cutter& cutter, const std::optional<AxisLine>& rotary, const std::vector<Row>& rows, bool leadByPattern)
+        : m_aim(aim), m_at(at), m_cutter(cutter), m_rotary(rotary), m_leadByPattern(leadByPattern) {
         if (aim.rule == AxisRule::Curve && aim.inStep && !at.curves.empty() && !rows.empty() && !rows.front().points.empty()) {
             const Row& r = rows.front();
             const Curve& c = at.curves.front();
             const Vec3 &a = r.returning ? r.points.back() : r.points.front(), &b = r.returning ? r.points.front() : r.points.back();
             m_backward = (a - c.end()).norm() + (b - c.start()).norm() < (a - c.start()).norm() + (b - c.end()).norm();
         }
+        if (aim.rule == AxisRule::Lines) m_ways = lineWays(at.curves, rows, aim.turned);
     }
 
     /// What is wrong with the aim as such.
@@ -184,30 +227,49 @@ public:
         return std::nullopt;
     }
 
-    /// Prepares a row: lines are put where their foot is nearest.
+    /// Prepares a row: lines are put where they pass nearest to it.
     struct OnRow {
         std::vector<double> along; ///< length at every point
         double whole = 0.0;
-        std::vector<std::pair<double, Vec3>> lines;
+        struct Line {
+            double first;      ///< length along the row
+            Vec3 second;       ///< direction
+            std::size_t which; ///< number
+        };
+        std::vector<Line> lines;
     };
+    /// The two neighbours among the lines that agree least, and by how much; of a row.
+    struct Disagreement {
+        double angle = 0.0;
+        std::size_t one = 0, other = 0;
+        double along = 0.0;
+    };
+    [[nodiscard]] static Disagreement disagreement(const OnRow& o, bool closed) {
+        Disagreement worst;
+        for (std::size_t i = 0; i < o.lines.size(); ++i) {
+            if (i + 1 == o.lines.size() && !closed) break;
+            const auto &a = o.lines[i], &b = o.lines[(i + 1) % o.lines.size()];
+            if (const double angle = angleBetween(a.second, b.second); angle > worst.angle) worst = {angle, a.which, b.which, a.first};
+        }
+        return worst;
+    }
     [[nodiscard]] OnRow on(const Row& row) const {
         OnRow o;
         o.along.assign(row.points.size(), 0.0);
         for (std::size_t i = 1; i < row.points.size(); ++i) o.along[i] = o.along[i - 1] + (row.points[i] - row.points[i - 1]).norm();
         o.whole = o.along.empty() ? 0.0 : o.along.back() + (row.closed ? (row.points.front() - row.points.back()).norm() : 0.0);
         if (m_aim.rule != AxisRule::Lines) return o;
-        for (const Curve& c : m_at.curves) {
-            // The end nearer to the row is the foot; the spindle is at the other.
-            const auto nearest = [&](const Vec3& p) {
-                std::size_t best = 0;
-                for (std::size_t i = 1; i < row.points.size(); ++i)
-                    if ((row.points[i] - p).squaredNorm() < (row.points[best] - p).squaredNorm()) best = i;
-                return best;
-            };
-            const std::size_t s = nearest(c.start()), e = nearest(c.end());
-            const bool startIsFoot = (row.points[s] - c.start()).norm() <= (row.points[e] - c.end()).norm();
-            const Vec3 way = startIsFoot ? Vec3(c.end() - c.start()) : Vec3(c.start() - c.end());
-            if (way.norm() > 1e-9) o.lines.push_back({o.along[startIsFoot ? s : e], way.normalized()});
+        for (std::size_t k = 0; k < m_ways.size(); ++k) {
+            if (m_ways[k].isZero() || row.points.empty()) continue;
+            const Vec3 a = m_at.curves[k].start(), b = m_at.curves[k].end();
+            std::size_t best = 0;
+            double least = 1e300;
+            for (std::size_t i = 0; i < row.points.size(); ++i)
+                if (const double d = distanceToSegment(row.points[i], a, b); d < least) {
+                    least = d;
+                    best = i;
+                }
+            o.lines.push_back({o.along[best], m_ways[k], k});
         }
         std::stable_sort(o.lines.begin(), o.lines.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
         return o;
@@ -217,7 +279,7 @@ public:
         const Vec3 &p = row.points[i], &n = row.normals[i];
         switch (m_aim.rule) {
         case AxisRule::Surface:
-            return axisFromLeadTilt(n, feed, radians(m_aim.leadDegrees), radians(row.returning ? -m_aim.tiltDegrees : m_aim.tiltDegrees));
+            return axisFromLeadTilt(n, feed, radians(row.returning && m_leadByPattern ? -m_aim.leadDegrees : m_aim.leadDegrees), radians(row.returning ? -m_aim.tiltDegrees : m_aim.tiltDegrees));
         case AxisRule::Fixed:
             return m_aim.direction.normalized();
         case AxisRule::TowardRotary:
@@ -236,7 +298,7 @@ public:
             const double s = o.along[i];
             const auto after = std::find_if(o.lines.begin(), o.lines.end(), [&](const auto& l) { return l.first > s; });
             const auto before = after == o.lines.begin() ? o.lines.end() : after - 1;
-            std::pair<double, Vec3> a = before == o.lines.end() ? o.lines.back() : *before, b = after == o.lines.end() ? o.lines.front() : *after;
+            OnRow::Line a = before == o.lines.end() ? o.lines.back() : *before, b = after == o.lines.end() ? o.lines.front() : *after;
             if (before == o.lines.end()) {
                 if (!row.closed) return b.second;
                 a.first -= o.whole;
@@ -269,16 +331,20 @@ private:
     const AimedAt& m_at;
     const Cutter& m_cutter;
     const std::optional<AxisLine>& m_rotary;
+    const bool m_leadByPattern;
+    std::vector<Vec3> m_ways; ///< of lines
     bool m_backward = false;
 };
 
 /// The fastest turn along a row, °/mm, and where.
 std::pair<double, std::size_t> steepestOf(const Row& row, const std::vector<Vec3>& axes) {
     std::pair<double, std::size_t> out{0.0, 0};
-    for (std::size_t i = 1; i < axes.size(); ++i) {
-        const double d = (row.points[i] - row.points[i - 1]).norm();
+    const std::size_t n = axes.size();
+    for (std::size_t i = row.closed ? 0 : 1; i < n; ++i) {
+        const std::size_t before = i > 0 ? i - 1 : n - 1; // across the seam of a closed row as well
+        const double d = (row.points[i] - row.points[before]).norm();
         if (d < 1e-9) continue;
-        if (const double rate = degrees(angleBetween(axes[i], axes[i - 1])) / d; rate > out.first) out = {rate, i};
+        if (const double rate = degrees(angleBetween(axes[i], axes[before])) / d; rate > out.first) out = {rate, i};
     }
     return out;
 }
@@ -308,7 +374,7 @@ bool slowed(const Row& row, std::vector<Vec3>& axes, double limit, double length
 
 Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, const Cutter& cutter, const AxisHelp& help) {
     if (spec.limited && !(spec.lowDegrees <= spec.highDegrees)) return fail("the smallest angle is larger than the largest", "Axis", "Swap the two angles");
-    const Aimer first(spec, help.first, cutter, help.rotary, rows), last(spec.last, help.last, cutter, help.rotary, rows);
+    const Aimer first(spec, help.first, cutter, help.rotary, rows, spec.leadByPattern), last(spec.last, help.last, cutter, help.rotary, rows, spec.leadByPattern);
     if (const auto wrong = first.trouble()) return tl::unexpected(*wrong);
     if (spec.blended)
         if (const auto wrong = last.trouble()) return tl::unexpected(*wrong);
@@ -319,8 +385,9 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
     out.feeds.resize(rows.size());
     const Vec3 z = Vec3::UnitZ();
     struct Told {
-        double moved = 0.0, evened = 0.0, steep = 0.0;
-        std::size_t movedAt = 0, evenedAt = 0, steepAt = 0;
+        double moved = 0.0, evened = 0.0, steep = 0.0, poled = 0.0, outside = 0.0;
+        std::size_t movedAt = 0, evenedAt = 0, steepAt = 0, poledAt = 0, outsideAt = 0;
+        Aimer::Disagreement lines;
         bool lost = false, tooSteep = false;
     };
     std::vector<Told> told(rows.size());
@@ -341,6 +408,7 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
         axes.resize(n);
         const double share = high > low ? (row.level - low) / (high - low) : 0.0, level = upward ? share : 1.0 - share;
         const auto a = first.on(row), b = last.on(row);
+        if (spec.rule == AxisRule::Lines) t.lines = Aimer::disagreement(a, row.closed);
         for (std::size_t i = 0; i < n; ++i) {
             auto axis = first.at(row, a, i, feeds[i]);
             if (spec.blended && axis) {
@@ -351,10 +419,10 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
             axes[i] = axis.value_or(i > 0 ? axes[i - 1] : z);
             if (spec.keys.empty()) continue;
             const double along = a.whole > 0.0 ? a.along[i] / a.whole : 0.0;
-            const LeadTilt more = keyed(spec.keys, row.returning ? 1.0 - along : along, level, row.index);
+            const LeadTilt more = keyed(spec.keys, row.returning ? 1.0 - along : along, level, row.index, row.closed);
             const LeadTilt own = leadTiltOf(axes[i], row.normals[i], feeds[i]);
-            axes[i] =
-                axisFromLeadTilt(row.normals[i], feeds[i], own.lead + (row.returning ? -more.lead : more.lead), own.tilt + (row.returning ? -more.tilt : more.tilt));
+            const double lead = row.returning && spec.leadByPattern ? -more.lead : more.lead;
+            axes[i] = axisFromLeadTilt(row.normals[i], feeds[i], own.lead + lead, own.tilt + (row.returning ? -more.tilt : more.tilt));
         }
         if (spec.smoothing > 0.0 && spec.rule != AxisRule::Fixed && spec.rule != AxisRule::TowardRotary) smoothAlong(row, axes, 0.5 * spec.smoothing);
         if (spec.steepest > 0.0 && steepestOf(row, axes).first > spec.steepest) {
@@ -367,8 +435,24 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
                 }
         }
         for (std::size_t i = 0; i < n; ++i) {
-            Vec3 kept = spec.limited ? limitedAxis(axes[i], z, radians(spec.lowDegrees), radians(spec.highDegrees), row.normals[i]) : axes[i];
-            if (help.locked) kept = help.locked(kept);
+            Vec3 kept = axes[i];
+            if (help.pole && spec.nearPole > 0.0) {
+                kept = takenToPole(kept, *help.pole, radians(spec.nearPole));
+                if (const double by = angleBetween(kept, axes[i]); by > t.poled) {
+                    t.poled = by;
+                    t.poledAt = i;
+                }
+                axes[i] = kept;
+            }
+            const double lowest = spec.limited ? radians(spec.lowDegrees) : 0.0, highest = spec.limited ? radians(spec.highDegrees) : kPi;
+            if (help.locked)
+                kept = help.locked(kept, lowest, highest);
+            else if (spec.limited)
+                kept = limitedAxis(kept, z, lowest, highest, row.normals[i]);
+            if (const double angle = angleBetween(kept, z), by = std::max(lowest - angle, angle - highest); by > t.outside) {
+                t.outside = by;
+                t.outsideAt = i;
+            }
             if (const double by = angleBetween(kept, axes[i]); by > t.moved) {
                 t.moved = by;
                 t.movedAt = i;
@@ -413,6 +497,48 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
             f.text = fmt::format("The axis is up to {:.1f}° off (row {}) so that it turns by no more than {:g}°/mm", f.amount, rows[evened].index + 1, spec.steepest);
             f.reason = "it would turn faster";
             placed(std::move(f), evened, told[evened].evenedAt);
+        }
+        if (const std::size_t outside = worstBy(&Told::outside); told[outside].outside > 1e-6) {
+            Finding f;
+            f.rank = Rank::Look;
+            f.code = "axis-window-left";
+            f.amount = degrees(told[outside].outside);
+            f.text = fmt::format("With {} locked the axis leaves the angle window by up to {:.1f}° (row {}); the lock is kept, the window gave way", spec.locked, f.amount,
+                                 rows[outside].index + 1);
+            f.reason = fmt::format("no angle of the other joint keeps it within {:g}° … {:g}°", spec.lowDegrees, spec.highDegrees);
+            placed(std::move(f), outside, told[outside].outsideAt);
+        }
+        if (const std::size_t poled = worstBy(&Told::poled); told[poled].poled > 1e-6) {
+            out.mostPoled = told[poled].poled;
+            Finding f;
+            f.rank = Rank::Note;
+            f.code = "axis-at-pole";
+            f.amount = degrees(out.mostPoled);
+            f.text = fmt::format("Near the pole of a rotary axis the axis is up to {:.2f}° off (row {})", f.amount, rows[poled].index + 1);
+            f.reason = "so that the rotary need not whirl around there";
+            placed(std::move(f), poled, told[poled].poledAt);
+        }
+        std::size_t least = 0;
+        for (std::size_t r = 1; r < told.size(); ++r)
+            if (told[r].lines.angle > told[least].lines.angle) least = r;
+        if (const Aimer::Disagreement& d = told[least].lines; d.angle > 0.5 * kPi) {
+            Finding f;
+            f.rank = Rank::Look;
+            f.code = "axis-lines-disagree";
+            f.amount = degrees(d.angle);
+            f.text = fmt::format("Lines {} and {} point {:.0f}° apart (row {}); the axis turns over between them", d.one + 1, d.other + 1, f.amount, rows[least].index + 1);
+            f.reason = "one of them may have to be turned over";
+            std::vector<int> turned = spec.turned;
+            if (const auto it = std::find(turned.begin(), turned.end(), static_cast<int>(d.other)); it != turned.end())
+                turned.erase(it);
+            else
+                turned.push_back(static_cast<int>(d.other));
+            std::sort(turned.begin(), turned.end());
+            f.remedies.push_back({fmt::format("Turn line {} over", d.other + 1), "axis.turned", fmt::format("[{}]", fmt::join(turned, ","))});
+            std::size_t at = 0;
+            const auto on = first.on(rows[least]);
+            while (at + 1 < on.along.size() && on.along[at] < d.along) ++at;
+            placed(std::move(f), least, at);
         }
         if (out.mostLimited > 1e-6) {
             Finding f;

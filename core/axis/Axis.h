@@ -22,8 +22,8 @@ enum class AxisRule {
 /// Where axes come from.
 struct AxisAim {
     AxisRule rule = AxisRule::Surface;
-    /// Lead goes with the feed of every row; tilt is that of the pattern's direction, so that returning rows lean to the same side
-    /// of the part (their own tilt has the opposite sign).
+    /// Lead goes with the feed of every row, or with the pattern's direction (AxisSpec::leadByPattern); tilt is that of the pattern's direction,
+    /// so that returning rows lean to the same side of the part (their own tilt has the opposite sign).
     double leadDegrees = 0.0, tiltDegrees = 0.0;
     Vec3 direction = Vec3::UnitZ(); ///< rule Fixed
     Vec3 point = Vec3(0, 0, 100);   ///< rule Point
@@ -32,9 +32,10 @@ struct AxisAim {
     std::vector<ShapeRef> edges;    ///< Curve, Lines: picked
     bool inStep = false;            ///< Curve: at the same fraction of the way, not where it is nearest
     std::vector<ShapeRef> faces;    ///< Normals: picked
+    std::vector<int> turned;        ///< Lines: numbers of those that point the other way than they would by themselves
 };
 
-/// More lead and tilt at a place along the rows; between keys it changes smoothly, beyond the outermost it stays.
+/// More lead and tilt at a place along the rows; between keys it changes smoothly, beyond the outermost it stays (on closed rows it goes on around).
 struct AxisKey {
     double at = 0.5;     ///< fraction of the first row, in the pattern's direction
     double atLast = 0.5; ///< the same on the last row: the mark runs straight across from one to the other
@@ -44,7 +45,8 @@ struct AxisKey {
 };
 
 struct AxisSpec : AxisAim {
-    bool blended = false; ///< from this aim on the first row to `last` on the last
+    bool leadByPattern = false; ///< lead of aims and keys leans the same way on all rows, so that returning rows trail
+    bool blended = false;       ///< from this aim on the first row to `last` on the last
     AxisAim last;
     std::vector<AxisKey> keys;
     bool limited = false; ///< keep the angle to the datum's Z within a window
@@ -53,6 +55,7 @@ struct AxisSpec : AxisAim {
     double lockedDegrees = 0.0;
     double smoothing = 0.0; ///< mm along the row over which the axis is evened out
     double steepest = 0.0;  ///< °/mm that must not be exceeded; 0: any
+    double nearPole = 0.0;  ///< ° from the direction around which a rotary turns within which it is taken to that; 0: nowhere
 };
 
 /// What an aim refers to, found in the part and the machine.
@@ -64,7 +67,10 @@ struct AimedAt {
 struct AxisHelp {
     std::optional<AxisLine> rotary;
     AimedAt first, last;
-    std::function<Vec3(const Vec3&)> locked; ///< the nearest direction with one rotary locked
+    /// The nearest direction with one rotary locked whose angle to the datum's Z lies within a window (rad); when there is none, the one that is
+    /// least outside of it.
+    std::function<Vec3(const Vec3& wanted, double low, double high)> locked;
+    std::optional<Vec3> pole; ///< the direction around which the rotary nearest to the work turns
     AxisHelp() = default;
     AxisHelp(std::nullopt_t) {}
     AxisHelp(std::optional<AxisLine> line) : rotary(std::move(line)) {}
@@ -76,6 +82,7 @@ struct AxisResult {
     double steepest = 0.0;                ///< °/mm, the fastest turn found
     int steepestRow = -1;
     double mostLimited = 0.0; ///< rad, furthest that window and lock moved an axis
+    double mostPoled = 0.0;   ///< rad, furthest that nearPole did
     double mostEvened = 0.0;  ///< rad, furthest that the largest turn per millimetre did
     std::vector<Finding> findings;
 };
@@ -104,6 +111,12 @@ struct LeadTilt {
 /// middle and its rim.
 [[nodiscard]] std::optional<Vec3> axisTowardLine(const Cutter& cutter, const Vec3& contact, const Vec3& normal, const AxisLine& line);
 
+/// An axis near a pole taken to it: on it within `near` (rad), as it was from three times that on, and evenly in between.
+[[nodiscard]] Vec3 takenToPole(const Vec3& axis, const Vec3& pole, double near);
+
+/// Which way each line points, from foot to spindle: out of the surface where it leaves that, else up, else as it runs; turned over where that is said.
+[[nodiscard]] std::vector<Vec3> lineWays(const std::vector<Curve>& lines, const std::vector<Row>& rows, const std::vector<int>& turned);
+
 /// Unit feed direction at every point of a row, in the tangent plane.
 [[nodiscard]] std::vector<Vec3> feedDirections(const Row& row);
 
@@ -113,7 +126,7 @@ struct LeadTilt {
 
 /// More lead and tilt (rad) at a fraction of a row from keys.
 /// @param level of the row, 0 on the first rail and 1 on the second
-[[nodiscard]] LeadTilt keyed(const std::vector<AxisKey>& keys, double fraction, double level, int row);
+[[nodiscard]] LeadTilt keyed(const std::vector<AxisKey>& keys, double fraction, double level, int row, bool closed = false);
 
 [[nodiscard]] Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, const Cutter& cutter, const AxisHelp& help);
 

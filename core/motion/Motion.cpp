@@ -11,7 +11,8 @@ std::size_t index(int i) { return static_cast<std::size_t>(i); }
 double wrapped(double a) { return std::remainder(a, 2.0 * kPi); }
 
 // What the choice weighs, in seconds of the rotaries' turning. A jump can be cured by leaving the cut there; what lies beyond the travel cannot.
-constexpr double kSwing = 4.0, kNotBefore = 1e3, kJump = 1e6, kBeyondTravel = 1e8;
+constexpr double kSwing = 4.0, kNotBefore = 1e3, kJump = 1e6, kUnlocked = 1e7, kBeyondTravel = 1e8;
+constexpr double kOffLock = 1e-5; // rad that a locked joint may be off by the rounding of axes
 
 /// One reachable setting of the rotaries at a location, before turns are counted.
 struct Option {
@@ -38,6 +39,7 @@ public:
     [[nodiscard]] const std::vector<Choice>& choices() const { return m_choice; }
     [[nodiscard]] const std::vector<std::uint32_t>& jumps() const { return m_jumps; }
     [[nodiscard]] const std::vector<std::uint32_t>& swings() const { return m_swings; }
+    [[nodiscard]] const std::vector<std::uint32_t>& unlocked() const { return m_unlocked; } ///< locations where the locked joint is not where it should be
 
 private:
     struct State {
@@ -76,7 +78,7 @@ private:
     std::vector<Layer> m_layers;
     std::vector<char> m_flips; ///< at the present location: [option before][option here]
     std::vector<Choice> m_choice;
-    std::vector<std::uint32_t> m_jumps, m_swings;
+    std::vector<std::uint32_t> m_jumps, m_swings, m_unlocked;
 };
 
 bool Chooser::collect(std::vector<Finding>& findings, const Progress* progress) {
@@ -141,6 +143,12 @@ void Chooser::fillFree() {
     const std::size_t n = m_options.size();
     for (std::size_t r = 0; r < m_rotary.size(); ++r) {
         const auto isFree = [&](std::size_t i) { return m_options[i].front().free[r]; };
+        if (m_k.rotaries()[r] == m_spec.locked) { // free to stay where it is locked
+            for (std::size_t i = 0; i < n; ++i)
+                if (isFree(i))
+                    for (Option& o : m_options[i]) o.value[r] = m_spec.lockedAt;
+            continue;
+        }
         for (std::size_t i = 0; i < n;) {
             if (!isFree(i)) {
                 ++i;
@@ -177,6 +185,7 @@ void Chooser::addLayer(std::size_t location) {
         double penalty = o.penalty;
         for (std::size_t r = 0; r < m_rotary.size(); ++r) {
             t.base[r] = o.value[r];
+            if (m_k.rotaries()[r] == m_spec.locked && std::abs(wrapped(o.value[r] - m_spec.lockedAt)) > kOffLock) penalty += kUnlocked;
             if (m_endless[r]) continue;
             const double low = m_rotary[r]->low - 1e-9, high = m_rotary[r]->high + 1e-9;
             t.lowest[r] = static_cast<int>(std::ceil((low - o.value[r]) / (2.0 * kPi)));
@@ -300,9 +309,12 @@ bool Chooser::choose(const Progress* progress) {
     for (std::size_t i = n; i-- > 0;) {
         const State& s = m_states[m_layers[i].firstState + at];
         m_choice[i] = {{s.value[0], s.value[1]}};
+        for (std::size_t r = 0; r < m_rotary.size(); ++r)
+            if (m_k.rotaries()[r] == m_spec.locked && std::abs(wrapped(s.value[r] - m_spec.lockedAt)) > kOffLock) m_unlocked.push_back(static_cast<std::uint32_t>(i));
         if (s.apart) (maySwing(i) ? m_swings : m_jumps).push_back(static_cast<std::uint32_t>(i));
         if (i > 0) at = static_cast<std::size_t>(s.from);
     }
+    std::reverse(m_unlocked.begin(), m_unlocked.end());
     std::reverse(m_jumps.begin(), m_jumps.end());
     std::reverse(m_swings.begin(), m_swings.end());
     for (std::size_t r = 0; r < m_rotary.size(); ++r)
@@ -336,6 +348,7 @@ void refine(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, s
         double value[2] = {0.0, 0.0};
         for (std::size_t r = 0; r < rotaries.size(); ++r) value[r] = 0.5 * (from[index(rotaries[r])] + to[index(rotaries[r])]);
         const auto found = k.rotariesFor(wantedAxis(t), spec.poleTolerance);
+        if (found.solutions.empty()) return; // out of reach in between: no halving brings it nearer
         double best = 1e300, chosen[2] = {value[0], value[1]};
         for (const auto& s : found.solutions) {
             const double raw[2] = {s.first, s.second};
@@ -350,6 +363,9 @@ void refine(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, s
                 for (std::size_t r = 0; r < rotaries.size(); ++r) chosen[r] = near[r];
             }
         }
+        // Between two places where a joint is locked it stays so, as far as the axis lets it.
+        for (std::size_t r = 0; r < rotaries.size(); ++r)
+            if (rotaries[r] == spec.locked && std::abs(chosen[r] - value[r]) < 0.5 * spec.axisTolerance) chosen[r] = value[r];
         const JointValues middle = k.jointsFor(wantedTip(t), chosen[0], chosen[1]);
         self(self, from, tFrom, middle, t, depth + 1);
         out.values.insert(out.values.end(), middle.begin(), middle.end());
@@ -491,6 +507,27 @@ Finding notReached(const Toolpath& path, const std::vector<std::uint32_t>& jumps
     return f;
 }
 
+Finding notLocked(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, const std::vector<std::uint32_t>& at, const std::vector<Choice>& choices) {
+    const std::size_t r = k.rotaries()[0] == spec.locked ? 0 : 1;
+    std::size_t worst = at.front();
+    const auto off = [&](std::size_t i) { return std::abs(wrapped(choices[i].value[r] - spec.lockedAt)); };
+    for (const std::size_t i : at)
+        if (off(i) > off(worst)) worst = i;
+    Finding f;
+    f.rank = Rank::Look;
+    f.check = Check::Travel;
+    f.code = "lock-left";
+    f.stage = "Motion";
+    f.row = path.row[worst];
+    f.span = {at.front(), at.back()};
+    f.amount = degrees(off(worst));
+    f.place = {path.tip[worst].x(), path.tip[worst].y(), path.tip[worst].z()};
+    f.text = fmt::format("{} leaves the angle that it is locked at by up to {:.3f}° (row {}, {} locations)", k.machine().joints[index(spec.locked)].name, f.amount,
+                         path.row[worst] + 1, at.size());
+    f.reason = "the axis there can only be reached with another angle of it";
+    return f;
+}
+
 } // namespace
 
 bool endless(const Joint& joint) { return joint.kind == JointKind::Rotary && joint.high - joint.low >= 80.0 * kPi; }
@@ -508,6 +545,7 @@ Result<JointMotion> solveMotion(const Toolpath& path, const Kinematics& k, const
     m.swings = chooser.swings();
     m.jumps = chooser.jumps();
     if (!m.jumps.empty()) m.findings.push_back(notReached(path, m.jumps));
+    if (!chooser.unlocked().empty()) m.findings.push_back(notLocked(path, k, spec, chooser.unlocked(), chooser.choices()));
     std::vector<JointValues> q(n);
     parallelFor(n, 512, [&](std::size_t i) { q[i] = k.jointsFor(path.tip[i], chooser.choices()[i].value[0], chooser.choices()[i].value[1]); });
     progress.report(0.5, "Refining the motion");

@@ -12,6 +12,8 @@ struct MotionSpec {
     double axisTolerance = 0.0017453292519943296; ///< rad (0.1°) that the axis may leave the great circle
     double poleTolerance = 1e-6;                  ///< rad; nearer to the pole the rotary beneath it counts as free
     double cornerTime = 0.01;                     ///< s over which a joint may spread a jump of its speed
+    int locked = -1;                              ///< a rotary joint that stays at `lockedAt`, −1: none
+    double lockedAt = 0.0;                        ///< rad
 };
 
 /// Joint motion in fine steps; between them every joint moves linearly.

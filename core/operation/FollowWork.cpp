@@ -44,14 +44,14 @@ Result<AimedAt> aimedAt(const Workplace& place, const AxisAim& aim) {
     return at;
 }
 
-/// The direction nearest to a wanted one that the machine takes with one rotary joint held.
-std::function<Vec3(const Vec3&)> lockedTo(const Kinematics& kinematics, std::size_t joint, double angle) {
+/// The direction nearest to a wanted one that the machine takes with one rotary joint held; inside of the window before all.
+std::function<Vec3(const Vec3&, double, double)> lockedTo(const Kinematics& kinematics, std::size_t joint, double angle) {
     const auto k = std::make_shared<const Kinematics>(kinematics);
     const auto& rotaries = k->rotaries();
     std::size_t free = joint;
     for (const int r : rotaries)
         if (static_cast<std::size_t>(r) != joint) free = static_cast<std::size_t>(r);
-    return [k, joint, angle, free](const Vec3& wanted) {
+    return [k, joint, angle, free](const Vec3& wanted, double lowest, double highest) {
         JointValues q(k->joints(), 0.0);
         q[joint] = angle;
         const auto at = [&](double t) {
@@ -59,12 +59,18 @@ std::function<Vec3(const Vec3&)> lockedTo(const Kinematics& kinematics, std::siz
             return k->forward(q).axis;
         };
         if (free == joint) return at(0.0);
-        double best = 0.0, most = -2.0;
+        constexpr double kOutside = 1e3; // a degree outside of the window is worse than any that is off the wanted one
+        const auto off = [&](double t) {
+            const Vec3 a = at(t);
+            const double up = angleBetween(a, Vec3::UnitZ());
+            return angleBetween(a, wanted) + kOutside * std::max({0.0, lowest - up, up - highest});
+        };
         constexpr int kSteps = 180;
+        double best = 0.0, least = 1e300;
         for (int i = 0; i < kSteps; ++i) {
-            const double t = 2.0 * kPi * i / kSteps - kPi, d = at(t).dot(wanted);
-            if (d > most) {
-                most = d;
+            const double t = 2.0 * kPi * i / kSteps - kPi;
+            if (const double d = off(t); d < least) {
+                least = d;
                 best = t;
             }
         }
@@ -72,7 +78,7 @@ std::function<Vec3(const Vec3&)> lockedTo(const Kinematics& kinematics, std::siz
         constexpr double kGolden = 0.6180339887498949;
         for (int i = 0; i < 60; ++i) {
             const double a = high - kGolden * (high - low), b = low + kGolden * (high - low);
-            if (at(a).dot(wanted) > at(b).dot(wanted))
+            if (off(a) < off(b))
                 high = b;
             else
                 low = a;
@@ -332,11 +338,18 @@ Result<AxisHelp> axisHelp(const Workplace& place, const Recipe& recipe, const As
         if (!last) return tl::unexpected(last.error());
         help.last = std::move(*last);
     }
+    const Kinematics kinematics(*place.machine, place.partFrame, tool.gaugeLength());
+    if (kinematics.rotaries().size() == 2) {
+        // A direction around which the first rotary turns, on the side that the tool comes from.
+        const Joint& first = place.machine->joints[static_cast<std::size_t>(kinematics.rotaries()[0])];
+        const Vec3 pole = (kinematics.partInMachine(JointValues(kinematics.joints(), 0.0)).linear().transpose() * first.direction).normalized();
+        help.pole = pole.dot(kinematics.forward(JointValues(kinematics.joints(), 0.0)).axis) < 0.0 ? Vec3(-pole) : pole;
+    }
     if (recipe.axis.locked.empty()) return help;
     const auto& joints = place.machine->joints;
     for (std::size_t j = 0; j < joints.size(); ++j)
         if (joints[j].name == recipe.axis.locked && joints[j].kind == JointKind::Rotary)
-            help.locked = lockedTo(Kinematics(*place.machine, place.partFrame, tool.gaugeLength()), j, radians(recipe.axis.lockedDegrees));
+            help.locked = lockedTo(kinematics, j, radians(recipe.axis.lockedDegrees));
     return help;
 }
 

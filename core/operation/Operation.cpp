@@ -531,6 +531,12 @@ bool Runner::speedAndFeed() {
 // Links and joint motion by turns: a row that the rotaries cannot run through is left where they must turn back, and entered anew.
 bool Runner::linkAndMove(const Guard& guard, double feed, std::uint64_t& key) {
     const Kinematics kinematics(*m_place.machine, m_place.partFrame, m_out.tool.gaugeLength());
+    MotionSpec spec;
+    if (!m_recipe.axis.locked.empty() && (m_recipe.kind == OperationKind::Surface || m_recipe.kind == OperationKind::Curve)) {
+        spec.locked = m_place.machine->find(m_recipe.axis.locked);
+        spec.lockedAt = radians(m_recipe.axis.lockedDegrees);
+        key = Hash().add(key).add(m_recipe.axis.locked).add(spec.lockedAt).value();
+    }
     constexpr int kRounds = 4;
     std::vector<Split> splits;
     for (int round = 0;; ++round) {
@@ -542,7 +548,7 @@ bool Runner::linkAndMove(const Guard& guard, double feed, std::uint64_t& key) {
         if (m_out.links->path.empty()) return true;
         {
             const Progress::Span span(m_progress, 0.75, 0.9);
-            const auto move = [&] { return solveMotion(m_out.links->path, kinematics, MotionSpec{}, m_progress, m_out.links->away); };
+            const auto move = [&] { return solveMotion(m_out.links->path, kinematics, spec, m_progress, m_out.links->away); };
             if (!take(Stage::Links, cached<JointMotion>(m_cache, key + 2, move), m_out.motion)) return false;
         }
         const std::vector<Split> more = splitsAt(*m_out.links, m_out.motion->jumps);

@@ -51,6 +51,7 @@ void aimFromJson(const JsonView& a, AxisAim& aim) {
     aim.inStep = a.choice("reach", {"nearest", "inStep"}, 0) == 1;
     if (a.has("edges")) aim.edges = refs(a, "edges");
     if (a.has("faces")) aim.faces = refs(a, "faces");
+    for (const double number : a.numbers("turned", kMostKeys, 0.0, 1e6)) aim.turned.push_back(static_cast<int>(number));
 }
 
 OrderedJson aimToJson(const AxisAim& a, const char* rule) {
@@ -64,6 +65,7 @@ OrderedJson aimToJson(const AxisAim& a, const char* rule) {
                        {"reach", a.inStep ? "inStep" : "nearest"}};
     if (!a.edges.empty()) out["edges"] = refsToJson(a.edges);
     if (!a.faces.empty()) out["faces"] = refsToJson(a.faces);
+    if (!a.turned.empty()) out["turned"] = a.turned;
     return out;
 }
 
@@ -213,12 +215,12 @@ Recipe recipeFromJson(const JsonView& v) {
     if (v.has("axis")) {
         const JsonView a = v.object("axis");
         a.allow({"rule", "lead", "tilt", "direction", "point", "away", "curve", "reach", "edges", "faces", "last", "keys", "locked", "lockedAt", "window", "smoothing",
-                 "steepest"});
+                 "steepest", "nearPole", "leads", "turned"});
         r.axis.rule = static_cast<AxisRule>(a.choice("rule", {"surface", "fixed", "towardRotary", "point", "curve", "lines", "normals"}, 0));
         aimFromJson(a, r.axis);
         if (a.has("last")) {
             const JsonView l = a.object("last");
-            l.allow({"rule", "lead", "tilt", "direction", "point", "away", "curve", "reach", "edges", "faces"});
+            l.allow({"rule", "lead", "tilt", "direction", "point", "away", "curve", "reach", "edges", "faces", "turned"});
             const int rule = l.choice("rule", {"surface", "fixed", "towardRotary", "point", "curve", "lines", "normals", "same"}, 7);
             r.axis.blended = rule < 7;
             r.axis.last.rule = r.axis.blended ? static_cast<AxisRule>(rule) : AxisRule::Surface;
@@ -238,6 +240,8 @@ Recipe recipeFromJson(const JsonView& v) {
         r.axis.lockedDegrees = a.number("lockedAt", -36000.0, 36000.0, 0.0);
         r.axis.smoothing = a.number("smoothing", 0.0, 1000.0, 0.0);
         r.axis.steepest = a.number("steepest", 0.0, 1e4, 0.0);
+        r.axis.nearPole = a.number("nearPole", 0.0, 10.0, 0.0);
+        r.axis.leadByPattern = a.choice("leads", {"feed", "pattern"}, 0) == 1;
         if (a.has("window")) {
             const auto w = a.numbers("window", 2, 0.0, 180.0);
             if (w.size() == 2 && w[0] <= w[1]) {
@@ -329,6 +333,8 @@ OrderedJson stageToJson(const Recipe& r, Stage stage) {
         out["lockedAt"] = a.lockedDegrees;
         out["smoothing"] = a.smoothing;
         out["steepest"] = a.steepest;
+        out["nearPole"] = a.nearPole;
+        out["leads"] = a.leadByPattern ? "pattern" : "feed";
         if (a.limited) out["window"] = {a.lowDegrees, a.highDegrees};
         return out;
     }

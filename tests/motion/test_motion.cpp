@@ -1,4 +1,4 @@
-#include "Support.h"
+#include "Programs.h"
 #include "base/File.h"
 
 using namespace gyre;
@@ -112,33 +112,8 @@ private slots:
     }
     // C can follow the first lean in one solution only and the second in the other: it turns over at the top of Z and nowhere else.
     void aChangeOfSolutionIsMadeAtTheTopOfZ() {
-        Machine machine = test::demoMachine("heron-5t.machine.json");
-        Joint& turn = machine.joints[static_cast<std::size_t>(machine.rotaries()[0])];
-        const Kinematics free(machine, Frame::Identity(), 120);
-        const Vec3 lean(0, -std::sin(radians(20)), std::cos(radians(20))), other = rotation(Vec3::UnitZ(), radians(50)) * lean;
-        const double c1 = free.rotariesFor(lean).solutions[0].first, c2 = free.rotariesFor(other).solutions[0].first;
-        const double way = std::remainder(c2 - c1, 2 * kPi) > 0 ? 1.0 : -1.0; // 50° on, or 130° back in the other solution
-        turn.low = c1 + std::min(way * radians(20), -way * radians(140));
-        turn.high = c1 + std::max(way * radians(20), -way * radians(140));
-        Joint& tilt = machine.joints[static_cast<std::size_t>(machine.rotaries()[1])];
-        tilt.low = -kPi;
-        tilt.high = kPi;
+        const auto [machine, path, away, second] = test::turningOver();
         const Kinematics k(machine, Frame::Identity(), 120);
-        Toolpath path;
-        std::vector<char> away;
-        const auto add = [&](const Vec3& tip, const Vec3& axis, Motion kind, bool out) {
-            path.push(tip, axis, kind, out ? 0 : 1, kind == Motion::Retract ? static_cast<double>(kRapidFeed) : 500.0);
-            away.push_back(out);
-        };
-        const auto row = [&](const Vec3& axis, double x) {
-            add(Vec3(x, 0, 10) + 60 * axis, axis, Motion::Rapid, true);
-            add(Vec3(x, 0, 10) + 3 * axis, axis, Motion::Rapid, false);
-            for (int i = 0; i < 10; ++i) add(Vec3(x, i, 10), axis, Motion::Cut, false);
-            add(Vec3(x, 9, 10) + 60 * axis, axis, Motion::Retract, true);
-        };
-        row(lean, 0);
-        const auto second = static_cast<std::uint32_t>(path.size());
-        row(other, 5);
         Progress quiet;
         const JointMotion m = solveMotion(path, k, MotionSpec{}, quiet, away).value();
         QVERIFY(m.findings.empty());

@@ -1,4 +1,4 @@
-#include "Support.h"
+#include "Programs.h"
 #include <fmt/format.h>
 
 using namespace gyre;
@@ -125,6 +125,45 @@ private slots:
         input.operations[0].result = result;
         const auto refused = writeProgram(input, Dialect::Joints);
         QVERIFY(!refused && refused.error().what.find("shorter way") != std::string::npos);
+    }
+    // Between two rows that want different turns the program goes up, turns and comes down as it does between operations.
+    void rotariesTurnOverAtTheTopOfZ() {
+        const auto [machine, path, away, second] = test::turningOver();
+        auto links = std::make_shared<LinkResult>();
+        links->path = path;
+        auto result = std::make_shared<OperationResult>();
+        result->links = links;
+        result->tool = test::flatTool(6, 20);
+        Progress progress;
+        const Kinematics kinematics(machine, Frame::Identity(), result->tool.gaugeLength());
+        result->motion = std::make_shared<const JointMotion>(solveMotion(path, kinematics, MotionSpec{}, progress, away).value());
+        PostInput input;
+        input.jobName = "over";
+        input.machine = std::make_shared<const Machine>(machine);
+        input.operations = {{"rows", result, 1}};
+        const std::string top = fmt::format("G53 G0 Z{:.4f}\n", machine.joints[static_cast<std::size_t>(machine.find("Z"))].high);
+        for (const Dialect d : {Dialect::TipControl, Dialect::Joints, Dialect::CutterData}) {
+            const auto text = writeProgram(input, d);
+            QVERIFY2(text, text ? "" : text.error().text().c_str());
+            const auto agrees = [&](const std::string& program) {
+                const auto read = readProgram(program, machine);
+                return read && compareProgram(*read, input).agrees();
+            };
+            QVERIFY(agrees(*text));
+            if (d != Dialect::TipControl) continue;
+            // In the first row's last line the control follows the tip; then it does not, until all is turned.
+            const std::size_t off = text->find("G49\n", text->find("G43.4")), on = text->find("G43.4", off);
+            QVERIFY(off != std::string::npos && on != std::string::npos);
+            const std::string between = text->substr(off, on - off);
+            const std::size_t up = between.find(top), turn = between.find("G53 G0 A"), across = between.find("G53 G0 X");
+            QVERIFY2(up < turn && turn < across && across != std::string::npos, between.c_str());
+            for (const std::size_t at : {up, turn, across}) {
+                std::string without = *text;
+                const std::size_t from = off + at;
+                without.erase(from, without.find('\n', from) + 1 - from);
+                QVERIFY(!agrees(without));
+            }
+        }
     }
     // Written from one toolpath, both RS-274 programs must replay to the same poses.
     void bothProgramsReplayToTheSameMotion() {

@@ -73,6 +73,36 @@ PostOperation holeOperation(const Machine& machine, const std::string& name, int
     return finished(machine, name, toolNumber, result);
 }
 
+TurningOver turningOver() {
+    TurningOver out;
+    Machine& machine = out.machine;
+    machine = demoMachine("heron-5t.machine.json");
+    Joint& turn = machine.joints[static_cast<std::size_t>(machine.rotaries()[0])];
+    const Kinematics free(machine, Frame::Identity(), 120);
+    const Vec3 lean(0, -std::sin(radians(20)), std::cos(radians(20))), other = rotation(Vec3::UnitZ(), radians(50)) * lean;
+    const double c1 = free.rotariesFor(lean).solutions[0].first, c2 = free.rotariesFor(other).solutions[0].first;
+    const double way = std::remainder(c2 - c1, 2 * kPi) > 0 ? 1.0 : -1.0; // 50° on, or 130° back in the other solution
+    turn.low = c1 + std::min(way * radians(20), -way * radians(140));
+    turn.high = c1 + std::max(way * radians(20), -way * radians(140));
+    Joint& tilt = machine.joints[static_cast<std::size_t>(machine.rotaries()[1])];
+    tilt.low = -kPi;
+    tilt.high = kPi;
+    const auto add = [&](const Vec3& tip, const Vec3& axis, Motion kind, bool outside) {
+        out.path.push(tip, axis, kind, outside ? 0 : 1, kind == Motion::Retract ? static_cast<double>(kRapidFeed) : 500.0);
+        out.away.push_back(outside);
+    };
+    const auto row = [&](const Vec3& axis, double x) {
+        add(Vec3(x, 0, 10) + 60 * axis, axis, Motion::Rapid, true);
+        add(Vec3(x, 0, 10) + 3 * axis, axis, Motion::Rapid, false);
+        for (int i = 0; i < 10; ++i) add(Vec3(x, i, 10), axis, Motion::Cut, false);
+        add(Vec3(x, 9, 10) + 60 * axis, axis, Motion::Retract, true);
+    };
+    row(lean, 0);
+    out.second = static_cast<std::uint32_t>(out.path.size());
+    row(other, 5);
+    return out;
+}
+
 Machine withoutRamps(Machine machine) {
     for (Joint& j : machine.joints) j.acceleration = 1e12;
     return machine;

@@ -19,6 +19,15 @@ PostOperation steadyOperation(const Machine& machine, const std::string& name, i
 PostOperation holeOperation(const Machine& machine, const std::string& name, int toolNumber, const Assembly& tool, const std::vector<Vec3>& mouths,
                             const DrillSpec& spec);
 
+/// Two rows on a table that can follow the first lean in one solution only and the second in the other.
+struct TurningOver {
+    Machine machine;
+    Toolpath path;
+    std::vector<char> away;   ///< by location: at the skin
+    std::uint32_t second = 0; ///< where the second row's way begins
+};
+TurningOver turningOver();
+
 /// Without the ramps of acceleration a time is a length by a speed.
 Machine withoutRamps(Machine machine);
 
