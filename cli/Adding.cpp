@@ -1,10 +1,13 @@
 // Commands that add operations to a job.
 #include "Console.h"
+#include "base/Text.h"
 #include "job/FollowGuess.h"
 #include "job/HoleWork.h"
 #include "job/MillWork.h"
+#include "job/NewJob.h"
 #include "machine/Reach.h"
 #include "operation/MillInput.h"
+#include <sstream>
 
 namespace gyre {
 namespace {
@@ -30,7 +33,72 @@ Status saveBeside(const Job& job, const std::string& file, const std::string& ou
     return saveJob(movedTo(job, from, to), out);
 }
 
+/// "plane 40", "cylinder 60 z", "sphere 90" as the job file says it.
+Result<std::string> skinWord(const std::string& text) {
+    std::istringstream in(text);
+    std::string kind, size, axis = "z", more;
+    in >> kind >> size;
+    in >> axis >> more;
+    const auto number = numberIn(size);
+    if ((kind != "plane" && kind != "cylinder" && kind != "sphere") || !number || !more.empty())
+        return fail("'" + text + "' is no skin", {}, "Say it as \"plane 40\", \"cylinder 60 z\" or \"sphere 90\"");
+    return OrderedJson{{"kind", kind}, {"size", *number}, {"axis", axis}}.dump();
+}
+
+/// Sets what the command line asks for, word by word, as if it stood in the job file.
+Status apply(const Wanted& wanted, Job& job, const Workplace& place, const std::string& id) {
+    const auto set = [&](const std::string& key, const std::string& value) { return setWord(job, id, key, value); };
+    const OperationKind kind = job.operation(id)->kind;
+    if (!wanted.tool.empty()) {
+        if (!job.tool(wanted.tool)) return fail("the job has no tool '" + wanted.tool + "'", {}, "Name one of its tools");
+        if (auto ok = set("tool", wanted.tool); !ok) return ok;
+    }
+    if (wanted.depth > 0.0) {
+        const char* by = kind == OperationKind::Mill ? "mill.depthBy" : kind == OperationKind::HoleStep ? "drill.by" : nullptr;
+        const char* deep = kind == OperationKind::Mill ? "mill.depth" : kind == OperationKind::HoleStep ? "drill.depth" : kind == OperationKind::Curve ? "curve.depth" : nullptr;
+        if (!deep) return fail("this kind of work has no depth to set", id, "Leave --depth out");
+        if (by)
+            if (auto ok = set(by, kind == OperationKind::Mill ? "typed" : "depth"); !ok) return ok;
+        if (auto ok = set(deep, fmt::format("{}", wanted.depth)); !ok) return ok;
+    }
+    if (wanted.repeat > 1) {
+        if (auto ok = set("repeat", OrderedJson{{"count", wanted.repeat}, {"axis", wanted.axis}}.dump()); !ok) return ok;
+        fitRepeat(place, *job.operation(id));
+    }
+    if (!wanted.skin.empty()) {
+        const auto skin = skinWord(wanted.skin);
+        if (!skin) return tl::unexpected(skin.error());
+        if (auto ok = set("links.skin", *skin); !ok) return ok;
+    }
+    for (const std::string& w : wanted.words) {
+        const auto at = w.find('=');
+        if (at == std::string::npos) return fail("'" + w + "' sets no word", {}, "Say it as key=value, for example links.approach=2");
+        if (auto ok = set(w.substr(0, at), w.substr(at + 1)); !ok) return ok;
+    }
+    return {};
+}
+
 } // namespace
+
+int makeNew(const Console& c, const std::string& part, const std::string& out, const std::string& machine, const std::string& shop, double allowance) {
+    std::error_code ec;
+    if (std::filesystem::exists(out, ec)) return c.failed({"there is such a file already", out, "Choose another name", false});
+    auto job = jobAround(part, shop, machine);
+    if (!job) return c.failed(job.error());
+    const std::filesystem::path folder = std::filesystem::absolute(part).parent_path();
+    Workshop workshop(folder);
+    Progress progress(c.listener());
+    const auto place = workshop.placeFor(*job, progress);
+    if (!place) return c.failed(place.error());
+    if ((*place)->part) proposeSetup(*job, *(*place)->part, allowance);
+    const Job there = movedTo(*job, folder, std::filesystem::absolute(out).parent_path());
+    if (const auto ok = saveJob(there, out); !ok) return c.failed(ok.error());
+    if (c.json)
+        fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", out}, {"machine", (*place)->machine->name}, {"tools", there.tools.size()}}, 1));
+    else
+        fmt::print(c.out, "{}: {} on {}, {} tools\n", out, there.name, (*place)->machine->name, there.tools.size());
+    return kExitOk;
+}
 
 Result<Placed> openAndPlace(const Console& c, const std::string& file) {
     auto job = openJob(file);
@@ -42,19 +110,22 @@ Result<Placed> openAndPlace(const Console& c, const std::string& file) {
     return Placed{std::move(*job), *place};
 }
 
-int drill(const Console& c, const std::string& file, const std::string& out, int group) {
+int drill(const Console& c, const std::string& file, const std::string& out, int group, const Wanted& wanted) {
     auto opened = openAndPlace(c, file);
     if (!opened) return c.failed(opened.error());
     Job& job = opened->job;
     const auto& place = opened->place;
+    turnToReach(job, *place);
     const auto groups = groupHoles(wantedHoles(job, *place), rotaryLine(*place->machine, place->partFrame));
     if (groups.empty()) return c.failed({"no holes were found on the part", file, {}, false});
     if (group > static_cast<int>(groups.size()))
         return c.failed({fmt::format("there is no group {}; there are {}", group, groups.size()), file, "See 'gyre holes'", false});
-    OrderedJson added = OrderedJson::array();
+    OrderedJson added = OrderedJson::array(), notes = OrderedJson::array();
     for (std::size_t g = 0; g < groups.size(); ++g) {
         if (group > 0 && g + 1 != static_cast<std::size_t>(group)) continue;
-        for (const Recipe& r : proposeHoleWork(job, *place, groups[g])) {
+        const HoleProposal made = proposeHoleWork(job, *place, groups[g]);
+        for (const std::string& n : made.notes) notes.push_back(n);
+        for (const Recipe& r : made.work) {
             added.push_back({{"operation", r.id}, {"name", r.name}, {"parent", r.parent}, {"tool", r.tool}, {"holes", job.resolved(r).holes.size()}});
             if (!c.json)
                 fmt::print(c.out, "{:6} {:24} {}\n", r.id, (r.parent.empty() ? "" : "  ") + r.name,
@@ -62,15 +133,18 @@ int drill(const Console& c, const std::string& file, const std::string& out, int
                            : r.tool.empty() ? "no tool of the job suits"
                                             : r.tool);
             job.route.push_back(r);
+            if (const auto ok = apply(wanted, job, *place, r.id); !ok) return c.failed(ok.error());
         }
     }
     if (const auto ok = saveBeside(job, file, out); !ok) return c.failed(ok.error());
-    if (c.json) fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", out}, {"added", added}}, 1));
+    if (c.json) fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", out}, {"added", added}, {"notes", notes}}, 1));
+    else
+        for (const auto& n : notes) fmt::print(c.out, "{}\n", n.get<std::string>());
     return kExitOk;
 }
 
-int mill(const Console& c, const std::string& file, const std::string& out, const std::string& shape, const std::vector<int>& faces, const std::vector<int>& edges,
-         const std::string& drawing, const std::string& on) {
+int mill(const Console& c, const std::string& file, const std::string& out, const std::string& shape, const Picked& pick, const std::string& on, const Wanted& wanted) {
+    const auto& [faces, edges, drawing] = pick;
     auto opened = openAndPlace(c, file);
     if (!opened) return c.failed(opened.error());
     Job& job = opened->job;
@@ -97,16 +171,17 @@ int mill(const Console& c, const std::string& file, const std::string& out, cons
     if (!on.empty()) r.mill.on = on;
     fitMill(job, *place, r);
     job.route.push_back(r);
+    if (const auto ok = apply(wanted, job, *place, r.id); !ok) return c.failed(ok.error());
     if (const auto ok = saveBeside(job, file, out); !ok) return c.failed(ok.error());
     if (c.json)
-        fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", out}, {"operation", r.id}, {"name", r.name}, {"shape", millShapeName(kind)}, {"tool", r.tool}}, 1));
+        fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", out}, {"operation", r.id}, {"name", r.name}, {"shape", millShapeName(kind)}, {"tool", job.operation(r.id)->tool}}, 1));
     else
         fmt::print(c.out, "{:6} {:24} {}\n", r.id, r.name, r.tool);
     return kExitOk;
 }
 
-int follow(const Console& c, const std::string& file, const std::string& out, const std::string& what, const std::vector<int>& faces, const std::vector<int>& edges,
-           const std::string& drawing) {
+int follow(const Console& c, const std::string& file, const std::string& out, const std::string& what, const Picked& pick, const Wanted& wanted) {
+    const auto& [faces, edges, drawing] = pick;
     struct Known {
         const char* name;
         OperationKind kind;
@@ -139,6 +214,7 @@ int follow(const Console& c, const std::string& file, const std::string& out, co
     }
     fitFollow(job, *place, r);
     job.route.push_back(r);
+    if (const auto ok = apply(wanted, job, *place, r.id); !ok) return c.failed(ok.error());
     if (const auto ok = saveBeside(job, file, out); !ok) return c.failed(ok.error());
     if (c.json)
         fmt::print(c.out, "{}\n",
@@ -146,12 +222,37 @@ int follow(const Console& c, const std::string& file, const std::string& out, co
                                       {"operation", r.id},
                                       {"name", r.name},
                                       {"work", what},
-                                      {"tool", r.tool},
+                                      {"tool", job.operation(r.id)->tool},
                                       {"faces", r.target.faces.size()},
                                       {"edges", r.target.edges.size()}},
                           1));
     else
         fmt::print(c.out, "{:6} {:24} {}\n", r.id, r.name, r.tool);
+    return kExitOk;
+}
+
+int rows(const Console& c, const std::string& file, const std::string& out, const std::vector<int>& faces, const std::vector<int>& rail1, const std::vector<int>& rail2,
+         const Wanted& wanted) {
+    auto opened = openAndPlace(c, file);
+    if (!opened) return c.failed(opened.error());
+    Job& job = opened->job;
+    const auto& place = opened->place;
+    if (!place->part) return c.failed({"the job has no part", file, {}, false});
+    Recipe first, second;
+    Recipe r = proposeRows(job, *place, job.route.empty() ? nullptr : &job.route.back());
+    if (const auto trouble = pickInto(*place->part, faces, rail1, first, file)) return c.failed(*trouble);
+    if (const auto trouble = pickInto(*place->part, {}, rail2, second, file)) return c.failed(*trouble);
+    r.target.faces = first.target.faces;
+    r.pattern.rail1 = first.target.edges;
+    r.pattern.rail2 = second.target.edges;
+    job.route.push_back(r);
+    if (const auto ok = apply(wanted, job, *place, r.id); !ok) return c.failed(ok.error());
+    if (const auto ok = saveBeside(job, file, out); !ok) return c.failed(ok.error());
+    const Recipe& made = *job.operation(r.id);
+    if (c.json)
+        fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", out}, {"operation", made.id}, {"name", made.name}, {"tool", made.tool}}, 1));
+    else
+        fmt::print(c.out, "{:6} {:24} {}\n", made.id, made.name, made.tool);
     return kExitOk;
 }
 

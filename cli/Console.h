@@ -49,13 +49,32 @@ int contents(const Console& c, const std::string& file);
 /// What the mends of a job come to; their curves as DXF when a file is named.
 int mends(const Console& c, const std::string& file, const std::string& out);
 
+/// A job around a part, with stock around that and the part on the table's seat.
+int makeNew(const Console& c, const std::string& part, const std::string& out, const std::string& machine, const std::string& shop, double allowance);
+
+/// What an added operation is told besides its first guess.
+struct Wanted {
+    std::string tool;               ///< id of a tool of the job
+    double depth = 0.0;             ///< mm, of milling and curves; 0: as guessed
+    int repeat = 0;                 ///< times around an axis
+    std::string axis = "z";         ///< of the repeat
+    std::string skin;               ///< "plane 40", "cylinder 60 z", "sphere 90"
+    std::vector<std::string> words; ///< "links.approach=2", as in the job file
+};
+/// What is picked for it.
+struct Picked {
+    std::vector<int> faces, edges;
+    std::string drawing;
+};
+
 // Adding to a job: the first guess, put behind the route and written to `out`.
-/// Spot and drill, for one group of holes or for all.
-int drill(const Console& c, const std::string& file, const std::string& out, int group);
-int mill(const Console& c, const std::string& file, const std::string& out, const std::string& shape, const std::vector<int>& faces, const std::vector<int>& edges,
-         const std::string& drawing, const std::string& on);
+/// Spot and drill, and wider steps, for one group of holes or for all.
+int drill(const Console& c, const std::string& file, const std::string& out, int group, const Wanted& wanted);
+int mill(const Console& c, const std::string& file, const std::string& out, const std::string& shape, const Picked& picked, const std::string& on, const Wanted& wanted);
 /// Along a wall, a curve, a channel or edges.
-int follow(const Console& c, const std::string& file, const std::string& out, const std::string& what, const std::vector<int>& faces, const std::vector<int>& edges,
-           const std::string& drawing);
+int follow(const Console& c, const std::string& file, const std::string& out, const std::string& what, const Picked& picked, const Wanted& wanted);
+/// Rows on faces between two rails of edges.
+int rows(const Console& c, const std::string& file, const std::string& out, const std::vector<int>& faces, const std::vector<int>& rail1, const std::vector<int>& rail2,
+         const Wanted& wanted);
 
 } // namespace gyre

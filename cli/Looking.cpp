@@ -27,6 +27,8 @@ int inspect(const Console& c, const std::string& file) {
     auto part = Part::open(file, 0.02, progress);
     if (!part) return c.failed(part.error());
     const Part& p = **part;
+    if (!c.json)
+        for (const std::string& r : p.remarks()) fmt::print(c.out, "{}\n", r);
     if (c.json) {
         OrderedJson faces = OrderedJson::array(), edges = OrderedJson::array();
         for (std::size_t i = 0; i < p.faces().size(); ++i) {
@@ -58,7 +60,7 @@ int inspect(const Console& c, const std::string& file) {
         }
         const Box b = p.mesh().bounds();
         fmt::print(c.out, "{}\n",
-                   textOf(OrderedJson{{"part", p.name()}, {"volume", p.volume()}, {"low", list(b.low)}, {"high", list(b.high)}, {"faces", faces}, {"edges", edges}}, 1));
+                   textOf(OrderedJson{{"part", p.name()}, {"volume", p.volume()}, {"low", list(b.low)}, {"high", list(b.high)}, {"faces", faces}, {"edges", edges}, {"remarks", p.remarks()}}, 1));
         return kExitOk;
     }
     fmt::print(c.out, "{}: {} faces, {} edges, {:.0f} mm³\n", p.name(), p.faces().size(), p.edges().size(), p.volume());

@@ -60,7 +60,7 @@ bool makeDomeJob(const std::filesystem::path& folder) {
     job.name = "Pierced dome, stars";
     job.bodies.pop_back(); // turned before
     for (const HoleGroup& g : groupHoles((*place)->holes, rotaryLine(*(*place)->machine, (*place)->partFrame)))
-        for (const Recipe& r : proposeHoleWork(job, **place, g)) job.route.push_back(r);
+        for (const Recipe& r : proposeHoleWork(job, **place, g).work) job.route.push_back(r);
     const auto ok = saveJob(job, folder / "dome-stars.gyre.json");
     return ok ? true : complain(ok.error());
 }
@@ -97,6 +97,7 @@ bool makeMothJob(const std::filesystem::path& folder) {
     rows.axis.leadDegrees = 12.0;
     rows.axis.tiltDegrees = 0.0;
     rows.axis.smoothing = 6.0; // a scan trembles; the head need not
+    rows.axis.nearPole = 1.0;
     rows.link.skin = {SkinKind::Plane, 30.0};
     job.route = {rows};
     const auto ok = saveJob(job, folder / "moth-relief.gyre.json");

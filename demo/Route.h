@@ -67,7 +67,7 @@ public:
     void holes(const std::function<bool(const HoleGroup&)>& wanted) {
         for (const HoleGroup& g : groupHoles(wantedHoles(job, now()), rotaryLine(*now().machine, now().partFrame)))
             if (wanted(g))
-                for (Recipe r : proposeHoleWork(job, now(), g)) {
+                for (Recipe r : proposeHoleWork(job, now(), g).work) {
                     r.drill.breakthrough = 0.5;
                     job.route.push_back(r);
                 }

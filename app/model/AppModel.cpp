@@ -2,6 +2,7 @@
 #include "base/File.h"
 #include "geom/MeshFile.h"
 #include "job/MillWork.h"
+#include "job/NewJob.h"
 #include "job/Sending.h"
 #include "job/Workshop.h"
 #include "tool/Library.h"
@@ -227,32 +228,10 @@ void AppModel::lookInside(const QString& file, const std::string& name, const QS
 }
 
 Result<Job> AppModel::jobAround(const QString& partFile) const {
-    const QFileInfo info(partFile);
-    static const QStringList kKnown{"step", "stp", "iges", "igs", "brep", "brp", "stl", "obj", "ply"};
-    if (QStringList{"dxf", "svg"}.contains(info.suffix().toLower()))
-        return fail("a drawing is laid on a part: open the part first", info.fileName().toStdString(), "Then drop the drawing on it");
-    if (!kKnown.contains(info.suffix().toLower())) return fail("neither a job (*.gyre.json) nor a part (STEP, IGES, BREP, STL, OBJ, PLY)", info.fileName().toStdString());
-    if (!info.exists()) return fail("the file is not there", partFile.toStdString());
-    Job job;
-    job.name = info.completeBaseName().toStdString();
-    job.bodies.push_back(bodyOf(info.absolutePath(), partFile, "part"));
-    // The machine that is in use now, else the first that is known; all tools of the shop.
-    std::vector<MachineFile> known = machinesIn(info.absolutePath().toStdString());
-    if (known.empty())
-        for (MachineFile m : machinesIn(m_shop.toStdString())) known.push_back({(m_shop + "/" + QString::fromStdString(m.file)).toStdString(), m.name});
-    if (known.empty()) return fail("there is no machine file (*.machine.json) beside the part", info.absolutePath().toStdString(), "Put one there");
-    job.machine = known.front().file;
-    for (const MachineFile& m : known)
-        if (m_place && m.name == m_place->machine->name) job.machine = m.file;
-    for (const QString& folder : {info.absolutePath(), m_shop})
-        for (const QFileInfo& f : QDir(folder).entryInfoList({"*.tools.json"}, QDir::Files)) {
-            const auto text = readFile(f.filePath().toStdString(), 64u << 20);
-            const auto library = text ? toolLibraryFromJson(*text, f.fileName().toStdString()) : tl::unexpected(text.error());
-            if (!library) continue;
-            for (const Assembly& a : library->assemblies)
-                if (!job.tool(a.id)) job.tools.push_back(a);
-        }
-    return job;
+    // The machine that is in use now, where it is known there as well.
+    if (m_place)
+        if (auto same = gyre::jobAround(partFile.toStdString(), m_shop.toStdString(), m_place->machine->name)) return same;
+    return gyre::jobAround(partFile.toStdString(), m_shop.toStdString());
 }
 
 std::vector<MachineFile> AppModel::machines() const {
@@ -283,25 +262,7 @@ void AppModel::addBody(const QString& given) {
 
 void AppModel::proposeSetup() {
     if (!hasJob() || !m_place || !m_place->part) return emit toldUser(tr("There is no part yet to lay stock around."));
-    const StockShape stock = proposeStock(*m_place->part, 2.0);
-    change(tr("propose stock and seat"), [&](Job& j) {
-        const auto old = std::find_if(j.bodies.begin(), j.bodies.end(), [](const JobBody& b) { return b.role == "stock" && b.shape; });
-        if (old != j.bodies.end())
-            old->shape = stock;
-        else {
-            JobBody b;
-            b.name = "stock";
-            b.role = "stock";
-            b.shape = stock;
-            j.bodies.push_back(b);
-        }
-        const bool fixture = std::any_of(j.bodies.begin(), j.bodies.end(), [](const JobBody& b) { return b.role == "fixture"; });
-        if (!fixture) { // on the table's seat, its middle over the table's
-            const Vec3 middle = 0.5 * (stock.low + stock.high);
-            j.seat = stock.kind == StockShape::Kind::Block ? Vec3(-middle.x(), -middle.y(), -stock.low.z())
-                                                           : Vec3(-stock.centre.x(), -stock.centre.y(), -m_place->part->mesh().bounds().low.z());
-        }
-    });
+    change(tr("propose stock and seat"), [&](Job& j) { gyre::proposeSetup(j, *m_place->part); });
 }
 
 Status AppModel::setStock(std::size_t body, const StockShape& shape) {
@@ -351,6 +312,7 @@ void AppModel::startComputer() {
             if (fresh) emit placeChanged();
             if (fresh) emit featuresChanged();
             if (std::exchange(m_proposeWhenOpen, false)) proposeSetup();
+            tellRemarks();
         });
     };
     events.operationReady = [this, here](std::shared_ptr<const OperationResult> result) {
@@ -391,6 +353,14 @@ void AppModel::startComputer() {
         });
     };
     m_computer = std::make_unique<Computer>(QFileInfo(m_file).absolutePath().toStdString(), std::move(events), m_reader);
+}
+
+// What was healed, left out or missing in the files, once for each.
+void AppModel::tellRemarks() {
+    QStringList remarks;
+    for (const PlacedBody& b : m_place->bodies)
+        for (const std::string& r : b.shape->remarks()) remarks << QString::fromStdString(b.name + ": " + r);
+    if (remarks != std::exchange(m_remarks, remarks) && !remarks.isEmpty()) emit toldUser(remarks.join("\n"));
 }
 
 std::uint64_t AppModel::keyOf(const QString& operation) const {
@@ -455,6 +425,7 @@ Status AppModel::setWord(const QString& key, const QString& value) {
         return ok;
     }
     if (jobToJson(next) == jobToJson(job())) return {};
+    if (key.startsWith("repeat.") && m_place) fitRepeat(*m_place, *next.operation(m_selected.toStdString()));
     m_history->change(std::move(next), ("set " + key + " to " + value).toStdString(), (m_selected + "/" + key).toStdString());
     afterChange();
     return {};
@@ -483,30 +454,9 @@ QString AppModel::redoLabel() const { return hasJob() ? QString::fromStdString(m
 
 void AppModel::addOperation() {
     if (!hasJob()) return;
-    const std::string id = job().freshId();
-    change(tr("new operation"), [&](Job& j) {
-        Recipe r;
-        r.id = id;
-        r.name = "Surface rows";
-        // The first guess: what the operation before used, else a ball.
-        if (const Recipe* before = recipe(); before && before->kind == OperationKind::Surface) {
-            r.tool = before->tool;
-            r.axis = before->axis;
-            r.guard = before->guard;
-            r.link = before->link;
-        } else {
-            if (!j.tools.empty()) r.tool = j.tools.front().id;
-            // Around everything: the axis may lean any way.
-            if (m_place && m_place->part) r.link.skin = skinAround(*m_place, {Vec3::UnitZ(), Vec3(0.3, 0.2, 0.9).normalized()}, false);
-        }
-        const Assembly* tool = j.tool(r.tool);
-        if (tool && contactRadius(tool->cutter) > 0.0) {
-            r.pattern.scallop = 0.005;
-            r.pattern.spacing = std::round(100.0 * stepFromScallop(contactRadius(tool->cutter), 0.005)) / 100.0;
-        }
-        j.route.push_back(r);
-    });
-    select(QString::fromStdString(id));
+    const Recipe rows = proposeRows(job(), m_place ? *m_place : Workplace{}, recipe());
+    change(tr("new operation"), [&](Job& j) { j.route.push_back(rows); });
+    select(QString::fromStdString(rows.id));
     setPickMode(PickMode::Faces);
 }
 

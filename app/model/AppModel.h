@@ -328,6 +328,7 @@ private:
     bool m_stale = false, m_computing = false, m_proveNext = false;
     std::uint64_t m_generation = 0;
     QString m_shop;
+    QStringList m_remarks; ///< told last
     AsideReader m_reader;
     bool m_proposeWhenOpen = false;
     int m_litGroup = -1, m_litMend = -1, m_flankFace = -1;
@@ -347,6 +348,7 @@ private:
     mutable std::pair<std::string, std::shared_ptr<const Sheet>> m_sheet; ///< by what it was made of
     void addSyncLine(const Vec3& low, const Vec3& high);
     [[nodiscard]] Result<Job> jobAround(const QString& partFile) const;
+    void tellRemarks();
     /// Looks for the bodies of an assembly, away from the window's thread; then the body `name` gives way to them.
     void lookInside(const QString& file, const std::string& name, const QString& step);
     std::unique_ptr<QThread> m_looker;

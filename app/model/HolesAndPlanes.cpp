@@ -59,19 +59,23 @@ void AppModel::leaveOutHoles(const HoleGroup& group, bool out) {
 
 void AppModel::addHoleWork() {
     if (!hasJob() || !m_place) return;
+    change(tr("work on holes"), [&](Job& j) { turnToReach(j, *m_place); });
     const auto groups = holeGroups();
     std::vector<HoleGroup> wanted;
     for (std::size_t g = 0; g < groups.size(); ++g)
         if (m_litGroup < 0 || m_litGroup == static_cast<int>(g)) wanted.push_back(groups[g]);
     if (wanted.empty()) return emit toldUser(tr("No holes were found on the part."));
     std::string first;
+    QStringList notes;
     change(tr("work on holes"), [&](Job& j) {
         for (const HoleGroup& g : wanted) {
-            const std::vector<Recipe> work = proposeHoleWork(j, *m_place, g);
-            j.route.insert(j.route.end(), work.begin(), work.end());
-            if (first.empty()) first = work.front().id;
+            const HoleProposal made = proposeHoleWork(j, *m_place, g);
+            j.route.insert(j.route.end(), made.work.begin(), made.work.end());
+            if (first.empty()) first = made.work.front().id;
+            for (const std::string& n : made.notes) notes << QString::fromStdString(n);
         }
     });
+    if (!notes.isEmpty()) emit toldUser(notes.join("\n"));
     select(QString::fromStdString(first));
     setBench(Bench::Cut);
 }

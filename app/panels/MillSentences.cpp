@@ -97,7 +97,9 @@ void RecipePanel::layoutMill() {
         target("", {leave});
         break;
     case MillShape::Round:
-        target("{} the whole part, {} off {}, with {}, {} out; leave {}.", {what, word(K::Length, "mill.bossClearance", tr("Distance to the bosses"), 0.1), faces});
+        target("{} the whole part, {} off {}, holes {}, with {}, {} out; leave {}.",
+               {what, word(K::Length, "mill.bossClearance", tr("Distance to the bosses"), 0.1), faces,
+                choice("mill.holes", tr("Holes and ports"), {{"closed", tr("closed over")}, {"open", tr("as they are")}})});
         target("", with());
         target("", {leave});
         break;

@@ -336,6 +336,32 @@ private:
     bool m_backward = false;
 };
 
+/// Takes the axes to the pole in those stretches near it where they go around it by more than the eye would call still: a rotary would whirl there.
+void calmNearPole(const Vec3& pole, double near, std::vector<Vec3>& axes) {
+    constexpr double kStill = 0.5; // rad
+    const Vec3 x = anyPerpendicular(pole), y = pole.cross(x);
+    const auto beside = [&](std::size_t i) { return angleBetween(axes[i], pole) < 3.0 * near; };
+    for (std::size_t i = 0; i < axes.size();) {
+        if (!beside(i)) {
+            ++i;
+            continue;
+        }
+        std::size_t end = i;
+        double around = 0.0, last = 0.0;
+        bool any = false;
+        for (; end < axes.size() && beside(end); ++end) {
+            if (std::hypot(axes[end].dot(x), axes[end].dot(y)) < 1e-9) continue; // on the pole it stands anywhere
+            const double now = std::atan2(axes[end].dot(y), axes[end].dot(x));
+            if (any) around += std::abs(std::remainder(now - last, 2.0 * kPi));
+            last = now;
+            any = true;
+        }
+        if (around > kStill)
+            for (std::size_t k = i; k < end; ++k) axes[k] = takenToPole(axes[k], pole, near);
+        i = end;
+    }
+}
+
 /// The fastest turn along a row, °/mm, and where.
 std::pair<double, std::size_t> steepestOf(const Row& row, const std::vector<Vec3>& axes) {
     std::pair<double, std::size_t> out{0.0, 0};
@@ -434,16 +460,17 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
                     t.evenedAt = i;
                 }
         }
-        for (std::size_t i = 0; i < n; ++i) {
-            Vec3 kept = axes[i];
-            if (help.pole && spec.nearPole > 0.0) {
-                kept = takenToPole(kept, *help.pole, radians(spec.nearPole));
-                if (const double by = angleBetween(kept, axes[i]); by > t.poled) {
+        if (help.pole && spec.nearPole > 0.0) {
+            const std::vector<Vec3> before = axes;
+            calmNearPole(*help.pole, radians(spec.nearPole), axes);
+            for (std::size_t i = 0; i < n; ++i)
+                if (const double by = angleBetween(before[i], axes[i]); by > t.poled) {
                     t.poled = by;
                     t.poledAt = i;
                 }
-                axes[i] = kept;
-            }
+        }
+        for (std::size_t i = 0; i < n; ++i) {
+            Vec3 kept = axes[i];
             const double lowest = spec.limited ? radians(spec.lowDegrees) : 0.0, highest = spec.limited ? radians(spec.highDegrees) : kPi;
             if (help.locked)
                 kept = help.locked(kept, lowest, highest);

@@ -44,6 +44,17 @@ Room roomFor(const Hole& hole, double radius) {
     return r;
 }
 
+constexpr double kSpotted = 1.4; // a mouth so much wider than the hole is a step of its own, and not made by spotting
+
+/// Radius at the mouth of what a cone makes there: the model's own chamfer where it has one; before a much wider step what the drill needs.
+double edgeOf(const Hole& hole, const DrillSpec& spec, double mouth) {
+    if (hole.sections.size() < 2) return mouth + spec.widen;
+    const HoleSection& first = hole.sections.front();
+    const double narrow = 0.5 * hole.diameter();
+    if (spec.cycle == Cycle::Spot && first.fromRadius > kSpotted * narrow) return narrow + spec.widen;
+    return first.cone() && first.fromRadius > first.toRadius ? mouth : mouth + spec.widen;
+}
+
 } // namespace
 
 double pointLength(const Cutter& c) {
@@ -64,7 +75,7 @@ HoleDepth holeDepth(const Hole& hole, const DrillSpec& spec, const Assembly& too
         }
         // The cone's edge at the mouth, wider than the hole by `widen`.
         const double half = 0.5 * radians(c.pointDegrees), flat = c.shape == CutterShape::Chamfer ? 0.5 * c.tipDiameter : 0.0;
-        const double mouth = hole.sections.empty() ? 0.5 * hole.diameter() : hole.sections.front().fromRadius, edge = mouth + spec.widen;
+        const double mouth = hole.sections.empty() ? 0.5 * hole.diameter() : hole.sections.front().fromRadius, edge = edgeOf(hole, spec, mouth);
         if (!spec.toGeometry)
             out.tip = spec.depth;
         else
@@ -239,6 +250,8 @@ DrillResult drillHoles(const std::vector<Hole>& holes, const DrillSpec& spec, co
         out.tips.push_back(depth.tip);
     }
     tell(out, spec.anyTool ? Rank::Note : Rank::Stop, "tool-does-not-fit", questions, holes, !spec.anyTool);
+    if (spec.cycle == Cycle::Spot && !spec.anyTool) // holes can be drilled without
+        for (Finding& f : out.findings) f.remedies.push_back({"Leave the step out", "active", "false"});
     tell(out, Rank::Note, "hole-note", notes, holes, false);
     return out;
 }

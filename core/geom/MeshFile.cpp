@@ -1,11 +1,13 @@
 #include "geom/MeshFile.h"
 #include "base/File.h"
 #include <algorithm>
+#include <array>
 #include <bit>
 #include <charconv>
 #include <cstring>
 #include <fmt/format.h>
 #include <optional>
+#include <unordered_map>
 
 namespace gyre {
 namespace {
@@ -51,12 +53,40 @@ public:
         return !m_progress.cancelled();
     }
     Result<MeshRead> take() {
+        weldRounded();
         if (m_out.mesh.triangles.empty()) return tl::unexpected(damaged(m_name, m_out.dropped ? "all its triangles are without area" : "it holds no triangle"));
         return std::move(m_out);
     }
     [[nodiscard]] const std::string& name() const { return m_name; }
 
 private:
+    // Writers round corners to so many digits, each triangle its own: what differs by a few millionths of the size is one corner. Only where
+    // the mesh has open borders, so that fine detail of a whole mesh is never touched.
+    void weldRounded() {
+        constexpr double kRounding = 2e-6;
+        Box box;
+        for (const Vec3& p : m_out.mesh.points) box.add(p);
+        const double within = kRounding * box.diagonal();
+        if (m_out.mesh.points.empty() || !(within > 0.0) || !open()) return;
+        const std::size_t before = m_out.mesh.triangles.size();
+        m_out.welded = weldNear(m_out.mesh, within);
+        m_out.weldedWithin = within;
+        m_out.dropped += before - m_out.mesh.triangles.size();
+    }
+    [[nodiscard]] bool open() const {
+        std::vector<std::pair<std::uint32_t, std::uint32_t>> sides;
+        sides.reserve(3 * m_out.mesh.triangles.size());
+        for (const auto& t : m_out.mesh.triangles)
+            for (std::size_t k = 0; k < 3; ++k) sides.emplace_back(std::min(t[k], t[(k + 1) % 3]), std::max(t[k], t[(k + 1) % 3]));
+        std::sort(sides.begin(), sides.end());
+        for (std::size_t i = 0; i < sides.size();) {
+            std::size_t end = i + 1;
+            while (end < sides.size() && sides[end] == sides[i]) ++end;
+            if (end - i == 1) return true;
+            i = end;
+        }
+        return false;
+    }
     static constexpr std::uint32_t kEmpty = 0xffffffffu;
     [[nodiscard]] std::size_t slotOf(const Vec3& p) const {
         std::uint64_t h = 0x9e3779b97f4a7c15ull;
@@ -393,6 +423,58 @@ Result<MeshRead> readMesh(const std::filesystem::path& file, Progress& progress)
     auto bytes = readFile(file, kLargestFile);
     if (!bytes) return tl::unexpected(bytes.error());
     return meshFromBytes(*bytes, file.filename().string(), progress);
+}
+
+std::size_t weldNear(TriangleMesh& mesh, double within) {
+    // Cells twice as wide as the distance: what is near lies in the cells that the point's surroundings touch, at most eight.
+    const double cell = 2.0 * within;
+    const auto key = [](std::int64_t x, std::int64_t y, std::int64_t z) {
+        std::uint64_t h = 0x9e3779b97f4a7c15ull;
+        for (const std::int64_t v : {x, y, z}) h = (h ^ static_cast<std::uint64_t>(v)) * 0xff51afd7ed558ccdull + (h >> 29);
+        return h;
+    };
+    std::unordered_multimap<std::uint64_t, std::uint32_t> cells;
+    cells.reserve(mesh.points.size());
+    std::vector<std::uint32_t> now(mesh.points.size());
+    std::vector<Vec3> kept;
+    std::size_t gone = 0;
+    for (std::size_t i = 0; i < mesh.points.size(); ++i) {
+        const Vec3& p = mesh.points[i];
+        std::optional<std::uint32_t> same;
+        std::array<std::array<std::int64_t, 2>, 3> range{};
+        for (int k = 0; k < 3; ++k) {
+            range[static_cast<std::size_t>(k)][0] = static_cast<std::int64_t>(std::floor((p[k] - within) / cell));
+            range[static_cast<std::size_t>(k)][1] = static_cast<std::int64_t>(std::floor((p[k] + within) / cell));
+        }
+        for (std::int64_t x = range[0][0]; x <= range[0][1]; ++x)
+            for (std::int64_t y = range[1][0]; y <= range[1][1]; ++y)
+                for (std::int64_t z = range[2][0]; z <= range[2][1]; ++z) {
+                    const auto [from, to] = cells.equal_range(key(x, y, z));
+                    for (auto it = from; it != to; ++it)
+                        if ((kept[it->second] - p).norm() <= within && (!same || it->second < *same)) same = it->second;
+                }
+        if (same) {
+            now[i] = *same;
+            ++gone;
+            continue;
+        }
+        now[i] = static_cast<std::uint32_t>(kept.size());
+        cells.emplace(key(static_cast<std::int64_t>(std::floor(p.x() / cell)), static_cast<std::int64_t>(std::floor(p.y() / cell)),
+                          static_cast<std::int64_t>(std::floor(p.z() / cell))),
+                      now[i]);
+        kept.push_back(p);
+    }
+    if (gone == 0) return 0;
+    mesh.points = std::move(kept);
+    std::vector<std::array<std::uint32_t, 3>> triangles;
+    triangles.reserve(mesh.triangles.size());
+    for (const auto& t : mesh.triangles) {
+        const std::array<std::uint32_t, 3> n{now[t[0]], now[t[1]], now[t[2]]};
+        const auto& q = mesh.points;
+        if (n[0] != n[1] && n[1] != n[2] && n[2] != n[0] && (q[n[1]] - q[n[0]]).cross(q[n[2]] - q[n[0]]).squaredNorm() > 0.0) triangles.push_back(n);
+    }
+    mesh.triangles = std::move(triangles);
+    return gone;
 }
 
 std::string meshToStl(const TriangleMesh& mesh) {

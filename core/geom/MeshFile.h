@@ -10,8 +10,10 @@
 namespace gyre {
 
 struct MeshRead {
-    TriangleMesh mesh;       ///< equal points are one point; no face indices, no normals
+    TriangleMesh mesh;       ///< points that are equal but for rounding are one point; no face indices, no normals
     std::size_t dropped = 0; ///< triangles without area that were left out
+    std::size_t welded = 0;  ///< corners that were taken for others near them
+    double weldedWithin = 0.0; ///< how near, in the file's unit
 };
 
 /// Does the file's name end like that of a mesh?
@@ -23,6 +25,9 @@ struct MeshRead {
 
 /// The same from bytes; `name` decides between OBJ, PLY and STL.
 [[nodiscard]] Result<MeshRead> meshFromBytes(std::string_view bytes, const std::string& name, Progress& progress);
+
+/// Points nearer than `within` become one, the first of them; triangles that lose their area are left out. @return how many went
+std::size_t weldNear(TriangleMesh& mesh, double within);
 
 /// Binary STL.
 [[nodiscard]] std::string meshToStl(const TriangleMesh& mesh);

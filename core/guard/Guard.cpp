@@ -25,8 +25,8 @@ bool farFrom(const Box& box, const RoundedFrustum& piece, const AxisPose& pose, 
 
 } // namespace
 
-Guard::Guard(const Assembly& assembly, const Scene& scene, const GuardSpec& spec, double pathTolerance)
-    : m_scene(&scene), m_spec(spec), m_assembly(assembly), m_sink(spec.gougeTolerance + pathTolerance) {
+Guard::Guard(const Assembly& assembly, const Scene& scene, const GuardSpec& spec, double pathTolerance, double meant)
+    : m_scene(&scene), m_spec(spec), m_assembly(assembly), m_sink(spec.gougeTolerance + pathTolerance), m_meant(meant) {
     double allowance = 0.0;
     m_ownEnds.resize(scene.size());
     for (const auto& o : scene) {
@@ -113,8 +113,9 @@ std::optional<Hit> Guard::endHit(const AxisPose& pose, HitHints& hints) const {
     return std::nullopt;
 }
 
-bool Guard::endEnters(std::size_t obstacle, const AxisPose& pose, std::uint32_t* hint) const {
+bool Guard::endEnters(std::size_t obstacle, const AxisPose& at, std::uint32_t* hint) const {
     const Obstacle& o = (*m_scene)[obstacle];
+    const AxisPose pose = drawnBack(o, at);
     return hitOf(obstacle, o.cutTree(), m_cuttingEnd, pose, 0.0, hint) || (o.own && hitOf(obstacle, *o.own, m_ownEnds[obstacle], pose, 0.0, nullptr));
 }
 
@@ -234,13 +235,15 @@ double Guard::deepest(const MeshTree& tree, const AxisPose& pose) const {
     return 0.5 * (in + out);
 }
 
-bool Guard::overcuts(const AxisPose& pose, std::size_t obstacle) const {
+bool Guard::overcuts(const AxisPose& at, std::size_t obstacle) const {
     const Obstacle& o = (*m_scene)[obstacle];
+    const AxisPose pose = drawnBack(o, at);
     return meets(o.cutTree(), pose, m_sink) || (o.own && meets(*o.own, pose, m_sink + std::max(0.0, o.ownTolerance - m_spec.gougeTolerance)));
 }
 
-double Guard::gouge(const AxisPose& pose, std::size_t obstacle) const {
+double Guard::gouge(const AxisPose& at, std::size_t obstacle) const {
     const Obstacle& o = (*m_scene)[obstacle];
+    const AxisPose pose = drawnBack(o, at);
     double depth = deepest(o.cutTree(), pose);
     if (o.own) depth = std::max(depth, deepest(*o.own, pose));
     for (const ConvexBody& body : o.pieces)
@@ -279,9 +282,10 @@ std::optional<double> Guard::escape(const AxisPose& pose, double limit, bool hol
                 return true;
             });
             if (!holderOnly && o.kind == ObstacleKind::Part) {
+                const AxisPose back = drawnBack(o, here);
                 const auto offTree = [&](const MeshTree& tree, const Set& end) {
                     const std::vector<double> off(end.pieces.size(), o.allowance + kTouch);
-                    tree.forEachWithin(here, end.pieces.data(), off.data(), end.pieces.size(), [&](const auto& t, std::uint32_t, std::size_t k) {
+                    tree.forEachWithin(back, end.pieces.data(), off.data(), end.pieces.size(), [&](const auto& t, std::uint32_t, std::size_t k) {
                         more = std::max(more, axialEscape(end.pieces[k], t, off[k]));
                         return true;
                     });

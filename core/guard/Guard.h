@@ -70,7 +70,9 @@ struct HitHints {
 class Guard {
 public:
     /// @param pathTolerance how far the path itself may lie from the true surface; the cutter may enter the part by that much more
-    Guard(const Assembly& assembly, const Scene& scene, const GuardSpec& spec, double pathTolerance);
+    /// @param meant  mm along its axis that the cutter is to stand in the part: what it makes is not in the model. Whatever it would meet when drawn
+    ///               back by that is protected as ever.
+    Guard(const Assembly& assembly, const Scene& scene, const GuardSpec& spec, double pathTolerance, double meant = 0.0);
 
     /// What is nearer than its clearance plus `grow`?
     [[nodiscard]] std::optional<Hit> hit(const AxisPose& pose, Contact contact, double grow = 0.0) const;
@@ -133,6 +135,10 @@ private:
     std::vector<RoundedFrustum> m_shank, m_holder, m_cutter;
     double m_reach = 0.0; ///< furthest point of the assembly from the tip
     double m_sink = 0.0;  ///< how deep the cutter may sit in the part
+    double m_meant = 0.0;
+    [[nodiscard]] AxisPose drawnBack(const Obstacle& o, const AxisPose& pose) const {
+        return o.kind == ObstacleKind::Part ? AxisPose{pose.tip + m_meant * pose.axis, pose.axis} : pose;
+    }
 };
 
 /// A stretch of a pass that comes too near to something.

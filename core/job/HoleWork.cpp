@@ -1,31 +1,59 @@
 #include "job/HoleWork.h"
+#include "base/Units.h"
 #include "job/MillWork.h"
+#include "machine/Reach.h"
 #include <algorithm>
 #include <fmt/format.h>
 
 namespace gyre {
 namespace {
 
-// Of drills the widest that goes in; of cones one made for the work, as slim as will do.
-std::string toolFor(const Job& job, Cycle cycle, const Hole& hole) {
-    const bool cone = cycle == Cycle::Spot || cycle == Cycle::Chamfer;
-    std::string best;
-    double most = -1.0;
-    for (const Assembly& a : job.tools) {
-        const CutterShape shape = a.cutter.shape;
-        if (cone ? shape != CutterShape::Spot && shape != CutterShape::Chamfer : shape != CutterShape::Drill) continue;
-        DrillSpec spec;
-        spec.cycle = cycle;
-        if (!holeDepth(hole, spec, a).questions.empty()) continue;
-        const bool made = shape == (cycle == Cycle::Spot ? CutterShape::Spot : CutterShape::Chamfer);
-        const double fit = cone ? (made ? 1.0 : 0.0) + 1.0 / (1.0 + a.cutter.diameter) : a.cutter.diameter;
-        if (fit > most) {
-            most = fit;
-            best = a.id;
-        }
-    }
-    return best;
+bool suits(const Hole& hole, Cycle cycle, const Assembly& a) {
+    DrillSpec spec;
+    spec.cycle = cycle;
+    return holeDepth(hole, spec, a).questions.empty();
 }
+
+/// Of all tools that suit, the one that is liked most.
+template <class Like> std::string best(const Job& job, const Like& like) {
+    std::string id;
+    double most = -1e300;
+    for (const Assembly& a : job.tools)
+        if (const std::optional<double> liked = like(a); liked && *liked > most) {
+            most = *liked;
+            id = a.id;
+        }
+    return id;
+}
+
+// Of drills the widest that goes to the bottom; of cones one made for the work, as slim as will do.
+std::string toolFor(const Job& job, Cycle cycle, const Hole& hole) {
+    return best(job, [&](const Assembly& a) -> std::optional<double> {
+        const CutterShape shape = a.cutter.shape;
+        if (cycle == Cycle::Spot || cycle == Cycle::Chamfer) {
+            // Into the full only what cuts to its middle.
+            if (cycle == Cycle::Spot && shape == CutterShape::Chamfer && a.cutter.tipDiameter > 0.1) return std::nullopt;
+            if ((shape != CutterShape::Spot && shape != CutterShape::Chamfer) || !suits(hole, cycle, a)) return std::nullopt;
+            return (shape == (cycle == Cycle::Spot ? CutterShape::Spot : CutterShape::Chamfer) ? 1.0 : 0.0) + 1.0 / (1.0 + a.cutter.diameter);
+        }
+        // What is wider than the hole's narrowest part would stop at a step.
+        if (shape != CutterShape::Drill || a.cutter.diameter > hole.diameter() + 0.02 || !suits(hole, cycle, a)) return std::nullopt;
+        return a.cutter.diameter;
+    });
+}
+
+/// A wider step of a hole with a floor: the flat-ended tool that is as wide as the step, or nearly.
+std::string toolForStep(const Job& job, const Hole& hole, double diameter) {
+    constexpr double kNearly = 0.9;
+    return best(job, [&](const Assembly& a) -> std::optional<double> {
+        const double d = a.cutter.diameter;
+        if (a.cutter.shape != CutterShape::Flat || d > diameter + 0.02 || d < kNearly * diameter || d <= hole.diameter() + 0.02 || !suits(hole, Cycle::Bore, a)) return std::nullopt;
+        return d;
+    });
+}
+
+/// A cone at the mouth that is the model's own: a chamfer or countersink.
+bool hasChamfer(const Hole& hole) { return hole.sections.size() > 1 && hole.sections.front().cone() && hole.sections.front().fromRadius > hole.sections.front().toRadius; }
 
 Recipe stepOf(const Job& job, const std::string& id, const Recipe& parent, Cycle cycle, const Hole& hole) {
     Recipe step;
@@ -57,7 +85,21 @@ std::vector<Hole> wantedHoles(const Job& job, const Workplace& place) {
     return all;
 }
 
-std::vector<Recipe> proposeHoleWork(const Job& job, const Workplace& place, const HoleGroup& group) {
+void turnToReach(Job& job, const Workplace& place) {
+    if (!place.machine) return;
+    const Kinematics kinematics(*place.machine, place.partFrame, 100.0);
+    const Vec3 upright = kinematics.forward(JointValues(kinematics.joints(), 0.0)).axis;
+    const auto liking = [&](const Vec3& direction) { return reachOf(kinematics, direction).reached() ? 2.0 + direction.dot(upright) : 0.0; };
+    constexpr double kBetter = 0.1;
+    for (const Hole& h : place.holes) {
+        if (h.bottom != HoleBottom::Through || !h.airBehind || job.markOf(h)) continue;
+        const bool stepped = std::abs(h.sections.front().fromRadius - h.sections.back().toRadius) > 1e-3;
+        const double here = liking(h.direction), there = liking(-h.direction);
+        if ((here == 0.0 && there > 0.0) || (!stepped && there > here + kBetter)) job.mark(h).turned = true;
+    }
+}
+
+HoleProposal proposeHoleWork(const Job& job, const Workplace& place, const HoleGroup& group) {
     if (group.holes.empty()) return {};
     Recipe parent;
     parent.id = idAfter(job, 0);
@@ -75,7 +117,41 @@ std::vector<Recipe> proposeHoleWork(const Job& job, const Workplace& place, cons
     std::vector<Vec3> directions;
     for (const Hole& h : meant) directions.push_back(h.direction);
     parent.link.skin = skinAround(place, directions, false);
-    return {parent, stepOf(job, idAfter(job, 1), parent, Cycle::Spot, meant.front()), stepOf(job, idAfter(job, 2), parent, Cycle::Drill, meant.front())};
+    HoleProposal out{{parent}, {}};
+    const Hole& hole = meant.front();
+    const auto add = [&](Cycle cycle) -> Recipe& { return out.work.emplace_back(stepOf(job, idAfter(job, out.work.size()), parent, cycle, hole)); };
+    if (toolFor(job, Cycle::Spot, hole).empty())
+        out.notes.push_back(parent.name + ": no spot drill of the job suits, so there is no spot step");
+    else
+        add(Cycle::Spot);
+    add(Cycle::Drill);
+    // Wider steps from the inside out, each with a tool that has its floor's shape.
+    for (auto s = hole.sections.rbegin(); s != hole.sections.rend(); ++s) {
+        const double diameter = 2.0 * s->fromRadius;
+        if (s->cone() || diameter <= hole.diameter() + 0.05) continue;
+        if (const std::string tool = toolForStep(job, hole, diameter); !tool.empty()) {
+            Recipe& r = add(Cycle::Bore);
+            r.tool = tool;
+            r.name = fmt::format("Counterbore Ø{:.4g}", diameter);
+        } else {
+            out.notes.push_back(fmt::format("{}: no flat tool of the job is as wide as the step Ø{:.4g}; mill it as a bore", parent.name, diameter));
+        }
+    }
+    if (hasChamfer(hole)) {
+        const HoleSection& c = hole.sections.front();
+        const double angle = 2.0 * degrees(std::atan2(c.fromRadius - c.toRadius, c.to - c.from));
+        const auto cut = [&](const std::string& id) {
+            const Assembly* a = job.tool(id);
+            return a && std::abs(a->cutter.pointDegrees - angle) < 1.0;
+        };
+        const Assembly* spot = out.work[1].drill.cycle == Cycle::Spot ? job.tool(out.work[1].tool) : nullptr;
+        if (spot && cut(spot->id) && holeDepth(hole, out.work[1].drill, *spot).tip > (c.fromRadius - 0.01) / std::tan(0.5 * radians(angle))) return out; // spotting makes it
+        if (const std::string tool = toolFor(job, Cycle::Chamfer, hole); cut(tool))
+            add(Cycle::Chamfer).name = fmt::format("Countersink {:.0f}°", angle);
+        else
+            out.notes.push_back(fmt::format("{}: no cone of the job has the countersink's {:.0f}° and Ø{:.4g}", parent.name, angle, 2.0 * c.fromRadius));
+    }
+    return out;
 }
 
 Recipe proposeHoleStep(const Job& job, const Workplace& place, const Recipe& parent, Cycle cycle) {

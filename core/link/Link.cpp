@@ -79,7 +79,8 @@ Vec3 normalAt(const Pass& p, bool atEnd) {
 
 class Linker {
 public:
-    Linker(const Guard& guard, const LinkSpec& spec, double feed, LinkResult& out) : m_guard(guard), m_spec(spec), m_feed(feed), m_out(out) {}
+    Linker(const Guard& guard, const LinkSpec& spec, const std::optional<Vec3>& pole, double feed, LinkResult& out)
+        : m_guard(guard), m_spec(spec), m_pole(pole), m_feed(feed), m_out(out) {}
 
     void begin(const Pass& pass) { enter(pass, std::nullopt, false); }
     void apart(const Pass& from, const Pass& to, bool split) {
@@ -249,6 +250,20 @@ private:
         return true;
     }
 
+    /// Where the turn from a to b passes the pole by a few degrees at most, as a fraction of it.
+    [[nodiscard]] std::optional<double> passesPole(const Vec3& a, const Vec3& b) const {
+        constexpr double kNear = 0.1; // rad
+        if (!m_pole || angleBetween(a, b) < 1e-6) return std::nullopt;
+        double best = 0.0, least = kNear;
+        for (int i = 1; i < 64; ++i)
+            if (const double t = i / 64.0, d = angleBetween(slerp(a, b, t), *m_pole); d < least) {
+                least = d;
+                best = t;
+            }
+        // Ends beside the pole need no way over it.
+        return least < kNear && best > 0.0 && std::min(angleBetween(a, *m_pole), angleBetween(b, *m_pole)) > least + 1e-6 ? std::optional(best) : std::nullopt;
+    }
+
     bool joined(const Pass& from, const Pass& to) {
         const AxisPose a = lastOf(from), b = firstOf(to);
         const double gap = (b.tip - a.tip).norm();
@@ -262,11 +277,24 @@ private:
                 // A cubic that leaves and arrives along the rows, with a little hill so that the cutter does not rub.
                 const double reach = (m_spec.small == SmallLink::Smooth ? 1.5 : 0.3) * gap;
                 const int n = 12;
+                const auto over = passesPole(a.axis, b.axis);
+                int onPole = 0; // the step that stands on it
+                for (int i = 1; over && i < n; ++i)
+                    if (const auto turned = [&](int k) { return k * k * (3.0 * n - 2.0 * k) / (static_cast<double>(n) * n * n); };
+                        std::abs(turned(i) - *over) < std::abs(turned(onPole) - *over))
+                        onPole = i;
+                const auto axisAt = [&](int i) {
+                    const auto eased = [](double t) { return t * t * (3.0 - 2.0 * t); };
+                    if (onPole == 0) return slerp(a.axis, b.axis, eased(static_cast<double>(i) / n));
+                    if (i == onPole) return *m_pole;
+                    return i < onPole ? slerp(a.axis, *m_pole, eased(static_cast<double>(i) / onPole))
+                                      : slerp(*m_pole, b.axis, eased(static_cast<double>(i - onPole) / (n - onPole)));
+                };
                 for (int i = 0; i <= n; ++i) {
                     const double t = static_cast<double>(i) / n, t2 = t * t, t3 = t2 * t;
                     const Vec3 p = (2 * t3 - 3 * t2 + 1) * a.tip + (t3 - 2 * t2 + t) * reach * ta + (3 * t2 - 2 * t3) * b.tip + (t3 - t2) * reach * tb +
                                    16.0 * t2 * (1 - t) * (1 - t) * (rise + 0.02) * gap * up;
-                    way.push_back({p, slerp(a.axis, b.axis, t2 * (3.0 - 2.0 * t))});
+                    way.push_back({p, axisAt(i)});
                 }
             }
             if (!clear(way, Contact::Cutting)) continue;
@@ -279,6 +307,7 @@ private:
 
     const Guard& m_guard;
     const LinkSpec& m_spec;
+    const std::optional<Vec3>& m_pole;
     double m_feed;
     LinkResult& m_out;
 };
@@ -360,11 +389,11 @@ std::vector<Split> splitsAt(const LinkResult& links, const std::vector<std::uint
 }
 
 Result<LinkResult> linkPasses(const Guard& guard, const std::vector<Pass>& passes, const LinkSpec& spec, double feed, Progress& progress,
-                              const std::vector<Split>& splits) {
+                              const LinkAround& around) {
     LinkResult out;
     if (passes.empty()) return out;
-    Linker linker(guard, spec, feed, out);
-    const Parts all = partsOf(passes, splits);
+    Linker linker(guard, spec, around.pole, feed, out);
+    const Parts all = partsOf(passes, around.splits);
     linker.begin(*all.parts.front().pass);
     for (std::size_t i = 0; i < all.parts.size(); ++i) {
         if (progress.cancelled()) return cancelledError();

@@ -50,10 +50,15 @@ struct LinkResult {
     std::vector<Finding> findings;
 };
 
+/// What else the links have to mind.
+struct LinkAround {
+    std::vector<Split> splits; ///< in order, each once
+    std::optional<Vec3> pole;  ///< where a rotary turns freely: a join that passes near it goes straight over it, so that nothing whirls
+};
+
 /// @param feed cutting feed, mm/min
-/// @param splits in order, each once
 [[nodiscard]] Result<LinkResult> linkPasses(const Guard& guard, const std::vector<Pass>& passes, const LinkSpec& spec, double feed, Progress& progress,
-                                            const std::vector<Split>& splits = {});
+                                            const LinkAround& around = {});
 
 /// Where passes must be left so that none of these locations of the path is reached from within a cut or a low way.
 [[nodiscard]] std::vector<Split> splitsAt(const LinkResult& links, const std::vector<std::uint32_t>& locations);

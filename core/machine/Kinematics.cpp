@@ -134,4 +134,12 @@ JointValues Kinematics::jointsFor(const Vec3& tip, double first, double second) 
     return q;
 }
 
+std::optional<Vec3> poleOf(const Kinematics& kinematics) {
+    if (kinematics.rotaries().size() < 2) return std::nullopt;
+    const JointValues still(kinematics.joints(), 0.0);
+    const Joint& first = kinematics.machine().joints[static_cast<std::size_t>(kinematics.rotaries()[0])];
+    const Vec3 pole = (kinematics.partInMachine(still).linear().transpose() * first.direction).normalized();
+    return pole.dot(kinematics.forward(still).axis) < 0.0 ? Vec3(-pole) : pole;
+}
+
 } // namespace gyre

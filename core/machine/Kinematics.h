@@ -54,4 +54,7 @@ private:
     Frame m_tool; ///< tip frame at joints 0
 };
 
+/// The tool's direction in which the rotary nearest to the work turns without moving it; nothing with fewer than two rotaries.
+[[nodiscard]] std::optional<Vec3> poleOf(const Kinematics& kinematics);
+
 } // namespace gyre

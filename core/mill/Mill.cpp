@@ -105,6 +105,7 @@ double Miller::floorAt(const Vec2& at, const Vec2& shift) const {
     if (m_spec.shape == MillShape::Outline) slim.diameter -= 4.0 * kRegionTolerance + 0.4 * m_chord;
     double down = dropOnto(*m_in.model, slim, pose, high - m_bottom, keep);
     if (m_in.body && down < high - m_bottom) down -= liftOntoFaces(*m_in.body, m_tool.cutter, {pose.tip - down * pose.axis, pose.axis}, keep);
+    if (!m_caps.empty()) down = std::min(down, dropOnto(m_caps, m_tool.cutter, pose, down, keep));
     return std::max(m_bottom, high - (m_bosses.empty() ? down : std::min(down, dropOnto(m_bosses, m_tool.cutter, pose, down, m_spec.bossClearance))));
 }
 

@@ -55,6 +55,7 @@ struct MillSpec {
     double leaveFloor = 0.0;
     double from = 0.0, to = 0.0; ///< Round: range along the axis; equal: the whole part
     double bossClearance = 1.0;  ///< Round: the cutter stays this far from the picked faces
+    bool capped = true;          ///< Round: holes and ports are closed over, so that the cutter does not fall into them
     bool operator==(const MillSpec&) const = default;
 };
 
@@ -99,6 +100,7 @@ struct MillResult {
     std::size_t levels = 0;
     double top = 0.0, bottom = 0.0; ///< heights over the sheet
     double scallop = 0.0;           ///< that is left on a round floor
+    double pitch = 0.0;             ///< mm of depth for each turn of a bore's helix; 0: none
     double leftOver = 0.0;          ///< mm² the cutter does not reach
     double length = 0.0;            ///< of all cutting
 };

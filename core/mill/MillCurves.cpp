@@ -69,7 +69,9 @@ Status Miller::bore(const FaceInfo& info, int face, double low, double high) {
         const double radius = rings > 1 ? first + (inside - first) * k / (rings - 1) : inside;
         FlatPass pass;
         pass.level = k;
-        const double pitch = m_spec.stepdown > 0.0 ? m_spec.stepdown : m_top - m_bottom + kOver;
+        // No steeper than the ramp that is asked for, whatever the step down.
+        const double steepest = 2.0 * kPi * radius * std::tan(radians(std::clamp(m_spec.rampDegrees, 0.1, 89.0)));
+        const double pitch = std::min(m_spec.stepdown > 0.0 ? m_spec.stepdown : m_top - m_bottom + kOver, std::max(1e-3, steepest));
         if (radius < 1e-6) { // just as wide as the cutter
             add(pass, Vec2::Zero(), m_top + kOver, Motion::LeadIn);
             add(pass, Vec2::Zero(), m_bottom, Motion::Cut);
@@ -78,10 +80,13 @@ Status Miller::bore(const FaceInfo& info, int face, double low, double high) {
             const double turns = std::max(1.0, std::ceil((m_top + kOver - m_bottom) / pitch));
             const int n = static_cast<int>(turns) * perTurn;
             const double hand = m_spec.climb ? 1.0 : -1.0;
+            m_out.pitch = std::max(m_out.pitch, (m_top + kOver - m_bottom) / turns);
             for (int i = 0; i <= n + perTurn; ++i) {
                 const double a = hand * 2.0 * kPi * i / perTurn;
                 const Vec2 d(std::cos(a), std::sin(a));
-                add(pass, radius * d, std::max(m_bottom, m_top + kOver - (m_top + kOver - m_bottom) * i / n), Motion::Cut, Vec2::Zero(), -d);
+                // The innermost helix goes into the full, at the feed of entries; the last turn, and all that follow, only widen.
+                add(pass, radius * d, std::max(m_bottom, m_top + kOver - (m_top + kOver - m_bottom) * i / n), k == 0 && i <= n ? Motion::LeadIn : Motion::Cut,
+                    Vec2::Zero(), -d);
             }
             add(pass, 0.7 * radius * Vec2::UnitX(), m_bottom, Motion::LeadOut); // off the wall before coming up
         }
@@ -103,6 +108,7 @@ Status Miller::follow() {
         return fail(fmt::format("the cutter Ø{:g} is wider than the groove of {:g}", m_tool.cutter.diameter, width), {}, "Choose a smaller cutter");
     const std::vector<double> levels = levelsOf(m_top, m_bottom, m_spec.stepdown);
     m_out.levels = levels.size();
+    double widest = 0.0; // way of the middle to either side, where walls are parallel and the floor is round
     for (const auto& c : curves) {
         Line line;
         for (const Vec3& p : c)
@@ -137,22 +143,81 @@ Status Miller::follow() {
             else
                 rampAlong(pass, line, from + kOver, levels[k]);
             for (const Vec2& p : line) add(pass, p, levels[k], Motion::Cut);
-            for (int j = 1; j <= n; ++j) {
-                // Back on the left, forward on the right: the wall is on the right of the cutter both times.
-                const double share = static_cast<double>(j) / n, hand = m_spec.climb ? 1.0 : -1.0;
-                for (std::size_t i = line.size(); i-- > 0;) aside(pass, line[i], t[i], hand * share * half[i], levels[k]);
-                for (std::size_t i = 0; i < line.size(); ++i) aside(pass, line[i], t[i], -hand * share * half[i], levels[k]);
+            const double hand = m_spec.climb ? 1.0 : -1.0;
+            // Back on the left, forward on the right: the wall is on the right of the cutter both times.
+            double round = 0.0; // how much of the way aside goes around the axis
+            for (const Vec2& d : t) round = std::max(round, std::abs(d.x()));
+            const bool roundFloor = m_sheet.wrapped && m_spec.parallel && n > 0 && round > 1e-6;
+            const auto both = [&](double share, bool shifted) {
+                const auto height = [&](std::size_t i) { return levels[k] - (shifted && roundFloor ? dropBeside(half[i], std::abs(t[i].x()), levels[k]) : 0.0); };
+                for (std::size_t i = line.size(); i-- > 0;) aside(pass, line[i], t[i], hand * share * half[i], height(i), shifted);
+                if (shifted && roundFloor) hop(pass, line.front(), t.front(), hand * share * half.front(), -hand * share * half.front(), levels[k]);
+                for (std::size_t i = 0; i < line.size(); ++i) aside(pass, line[i], t[i], -hand * share * half[i], height(i), shifted);
+            };
+            // A round floor: the axis follows each pass as far as its flank keeps off the walls, which are parallel to the middle's radius; the
+            // walls themselves are cut by moving the cutter aside.
+            const bool shifts = m_sheet.wrapped && m_spec.parallel;
+            const int floors = roundFloor ? floorPasses(most, round, levels[k]) : n;
+            const double turned = roundFloor ? widestTurn(most * round) / (most * round) : 1.0;
+            for (int j = 1; j <= floors; ++j) both(turned * j / floors, shifts && !roundFloor);
+            if (roundFloor) {
+                // Between leaning and moving aside the level end would dip below the floor: over it.
+                aside(pass, line.back(), t.back(), -hand * turned * half.back(), levels[k] + kOver, false);
+                aside(pass, line.back(), t.back(), hand * half.back(), levels[k] + kOver, true);
+                both(1.0, true);
+                widest = std::max(widest, most * round);
             }
             m_out.flat.push_back(std::move(pass));
             from = levels[k];
         }
     }
+    if (widest > 0.0) tellCorners(widest);
     return {};
 }
 
-void Miller::aside(FlatPass& pass, const Vec2& at, const Vec2& tangent, double by, double height) {
+// From one side of a groove to the other, over its round floor.
+void Miller::hop(FlatPass& pass, const Vec2& at, const Vec2& tangent, double from, double to, double height) {
+    aside(pass, at, tangent, from, height + kOver, true);
+    aside(pass, at, tangent, to, height + kOver, true);
+}
+
+// On the sheet: how far aside the axis may turn to until the flank, leaning with it, meets the wall at the groove's top:
+// (R + top) sin θ + r cos θ = half + r, θ = way / R.
+double Miller::widestTurn(double half) const {
+    const double high = m_sheet.radius + m_top, r = m_radius;
+    double low = 0.0, up = std::min(0.5 * kPi, 1.2 * half / std::max(1e-9, m_sheet.radius));
+    const auto over = [&](double a) { return high * std::sin(a) + r * std::cos(a) > half + r; };
+    for (int i = 0; i < 60; ++i) (over(0.5 * (low + up)) ? up : low) = 0.5 * (low + up);
+    return std::min(half, low * m_sheet.radius);
+}
+
+// Moved aside, the level end of the cutter may sink until its inner edge lies on the round floor.
+double Miller::dropBeside(double half, double round, double height) const {
+    const double radius = std::max(0.05, m_sheet.radius + height), inner = std::max(0.0, half - m_radius) * round;
+    return inner < radius ? radius - std::sqrt(radius * radius - inner * inner) : 0.0;
+}
+
+// Between the last pass that leans with the floor and the wall a strip stays that neither reaches.
+void Miller::tellCorners(double half) {
+    const double radius = std::max(0.05, m_sheet.radius + m_bottom), wall = half + m_radius, angle = widestTurn(half) / m_sheet.radius;
+    // The level end of the last leaning pass lies on the floor as far out as its middle.
+    const double strip = wall - radius * std::sin(angle);
+    if (strip < 1e-3 || wall >= radius) return;
+    const double stands = radius - dropBeside(half, 1.0, m_bottom) - std::sqrt(radius * radius - wall * wall);
+    tell(Rank::Note, "corner-stands", fmt::format("Along the groove's walls a strip of {:.2f} mm of its floor stands by up to {:.3f} mm", strip, stands),
+         "walls are parallel there and the floor is round; a ball, or walls along the radius, reach it", {}, stands);
+}
+
+// So many passes on either side of the middle that the ridges between flat ends on a round floor stay below 0.005 mm.
+int Miller::floorPasses(double half, double round, double height) const {
+    const double radius = std::max(0.05, m_sheet.radius + height), ridge = m_spec.scallop > 0.0 ? m_spec.scallop : 0.004;
+    const double step = m_tool.cutter.shape == CutterShape::Flat ? std::min(m_spec.stepover, m_sheet.radius * roundStep(radius, ridge) / round) : m_spec.stepover;
+    return std::clamp(static_cast<int>(std::ceil(half / std::max(1e-3, step) - 1e-9)), 1, 10000);
+}
+
+void Miller::aside(FlatPass& pass, const Vec2& at, const Vec2& tangent, double by, double height, bool shifted) {
     const Vec2 off = by * leftOf(tangent);
-    if (m_sheet.wrapped && m_spec.parallel)
+    if (shifted)
         add(pass, at, height, Motion::Cut, off);
     else
         add(pass, at + off, height, Motion::Cut);

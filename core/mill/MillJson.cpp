@@ -14,7 +14,7 @@ constexpr const char* kLines[] = {"rings", "lines", "spiral"};
 
 MillSpec millFromJson(const JsonView& v) {
     v.allow({"shape",      "on",       "radius", "depthBy", "depth", "topBy", "top",         "stepdown", "stepover",   "scallop", "side", "passes",       "width",
-             "widthAlong", "parallel", "climb",  "lines",   "along", "entry", "rampDegrees", "beyond",   "leaveFloor", "from",    "to",   "bossClearance"});
+             "widthAlong", "parallel", "climb",  "lines",   "along", "entry", "rampDegrees", "beyond",   "leaveFloor", "from",    "to",   "bossClearance", "holes"});
     MillSpec m;
     m.shape = static_cast<MillShape>(v.choice("shape", {"face", "pocket", "outline", "bore", "follow", "round", "rough"}, static_cast<int>(m.shape)));
     m.on = v.text("on", "", 200);
@@ -42,6 +42,7 @@ MillSpec millFromJson(const JsonView& v) {
     m.from = v.number("from", -kFar, kFar, 0.0);
     m.to = v.number("to", -kFar, kFar, 0.0);
     m.bossClearance = v.number("bossClearance", 0.0, 1e3, m.bossClearance);
+    m.capped = v.choice("holes", {"closed", "open"}, 0) == 0;
     return m;
 }
 
@@ -70,7 +71,8 @@ OrderedJson millToJson(const MillSpec& m) {
             {"leaveFloor", m.leaveFloor},
             {"from", m.from},
             {"to", m.to},
-            {"bossClearance", m.bossClearance}};
+            {"bossClearance", m.bossClearance},
+            {"holes", m.capped ? "closed" : "open"}};
 }
 
 } // namespace gyre

@@ -1,8 +1,98 @@
 // Whole round parts about their axis; roughing is handed on.
 #include "mill/Miller.h"
 #include "mill/Rough.h"
+#include <algorithm>
 
 namespace gyre {
+
+namespace {
+
+/// A closed line of edges of one face, laid on the sheet.
+struct Rim {
+    std::vector<Vec3> points;
+    double low = 1e300, high = -1e300, left = 1e300, right = -1e300;
+    bool down = true; ///< does the material end there, all along?
+    void add(const Vec3& q) {
+        points.push_back(q);
+        low = std::min(low, q.y());
+        high = std::max(high, q.y());
+        left = std::min(left, q.x());
+        right = std::max(right, q.x());
+    }
+    [[nodiscard]] double size() const { return std::max(high - low, right - left); }
+};
+
+// The edges of a face but for its seams, end to end: a hole on the seam is a line of its own, too.
+std::vector<Rim> rimsOf(const Part& part, const FaceInfo& face, const Sheet& sheet) {
+    constexpr double kDown = 0.35, kSame = 1e-4; // rad that an edge must turn to be a rim; mm between ends that meet
+    std::vector<int> left;
+    for (const auto& loop : face.loops)
+        for (const int e : loop) {
+            const EdgeInfo& edge = part.edges()[static_cast<std::size_t>(e)];
+            if (!edge.degenerate && edge.faces[0] != edge.faces[1] && std::find(left.begin(), left.end(), e) == left.end()) left.push_back(e);
+        }
+    std::vector<Rim> rims;
+    while (!left.empty()) {
+        Rim rim;
+        Polyline line = part.edgeLine(left.back());
+        rim.down = part.edges()[static_cast<std::size_t>(left.back())].angle > kDown;
+        left.pop_back();
+        for (bool grew = true; grew && !line.empty() && (line.front() - line.back()).norm() > kSame;) {
+            grew = false;
+            for (std::size_t i = 0; i < left.size() && !grew; ++i) {
+                Polyline next = part.edgeLine(left[i]);
+                if (next.empty()) continue;
+                if ((next.back() - line.back()).norm() < kSame) std::reverse(next.begin(), next.end());
+                if ((next.front() - line.back()).norm() >= kSame) continue;
+                line.insert(line.end(), next.begin() + 1, next.end());
+                rim.down = rim.down && part.edges()[static_cast<std::size_t>(left[i])].angle > kDown;
+                left.erase(left.begin() + static_cast<std::ptrdiff_t>(i));
+                grew = true;
+            }
+        }
+        if (line.size() < 3 || (line.front() - line.back()).norm() > kSame) continue;
+        double y = sheet.flat(line.front()).y();
+        for (const Vec3& p : line) {
+            rim.add(sheet.flat(p, y));
+            y = rim.points.back().y();
+        }
+        rims.push_back(std::move(rim));
+    }
+    return rims;
+}
+
+} // namespace
+
+// Faces have holes where a closed line of edges lies within them, ends the material and does not run around the axis. Each is closed by a
+// fan of strips to its middle, laid on the sheet so that it stays as round as the body; a ridge or hollow inside the mouth is not followed.
+TriangleMesh Miller::capsOverHoles() const {
+    TriangleMesh caps;
+    constexpr std::uint32_t kRings = 6;
+    for (const FaceInfo& face : m_in.part->faces()) {
+        const std::vector<Rim> rims = rimsOf(*m_in.part, face, m_sheet);
+        if (rims.size() < 2) continue;
+        const auto outer = std::max_element(rims.begin(), rims.end(), [](const Rim& a, const Rim& b) { return a.size() < b.size(); });
+        for (auto r = rims.begin(); r != rims.end(); ++r) {
+            const bool around = std::abs(r->points.back().y() - r->points.front().y()) > 0.5 * m_sheet.turn() || r->high - r->low > 0.75 * m_sheet.turn();
+            if (r == outer || !r->down || around) continue;
+            Vec3 middle = Vec3::Zero();
+            for (const Vec3& q : r->points) middle += q / static_cast<double>(r->points.size());
+            const auto first = static_cast<std::uint32_t>(caps.points.size());
+            for (const Vec3& q : r->points)
+                for (std::uint32_t ring = 0; ring <= kRings; ++ring) {
+                    const double t = static_cast<double>(ring) / kRings;
+                    caps.points.push_back(m_sheet.point((1.0 - t) * q + t * middle));
+                }
+            for (std::uint32_t i = 0; i + 1 < r->points.size(); ++i)
+                for (std::uint32_t ring = 0; ring < kRings; ++ring) {
+                    const std::uint32_t a = first + i * (kRings + 1) + ring, b = a + kRings + 1;
+                    caps.triangles.push_back({a, b, b + 1});
+                    if (ring + 1 < kRings) caps.triangles.push_back({a, b + 1, a + 1});
+                }
+        }
+    }
+    return caps;
+}
 
 // A whole round part: rings or one spiral, the cutter let down on the model everywhere.
 Status Miller::roundPart() {
@@ -23,8 +113,16 @@ Status Miller::roundPart() {
         for (const MeshTree* stock : m_in.stock)
             for (const auto& t : stock->triangles())
                 for (const Vec3& p : t) top = std::max(top, m_sheet.flat(p).z());
+    // Down to the lowest place that looks outward.
+    double lowest = top;
+    const TriangleMesh& skin = m_in.part->mesh();
+    for (std::size_t i = 0; i < skin.points.size(); ++i) {
+        const Vec3 q = m_sheet.flat(skin.points[i]);
+        if (i < skin.normals.size() && skin.normals[i].dot(m_sheet.up(q)) > 0.1) lowest = std::min(lowest, q.z());
+    }
     MillSpec deep = m_spec;
     deep.depthBy = MillDepth::Model;
+    deep.depth = -lowest;
     m_spec = deep;
     if (auto ok = setDepth(m_spec.topBy == MillTop::Typed ? m_spec.top : top, 0.0); !ok) return ok;
     // The picked faces are bosses: the cutter stays further off them than off the rest.
@@ -33,6 +131,8 @@ Status Miller::roundPart() {
         for (int f : m_in.faces) bosses.append(m_in.part->faceMesh(f));
         m_bosses = MeshTree(bosses);
     }
+    if (m_spec.capped)
+        if (const TriangleMesh caps = capsOverHoles(); !caps.triangles.empty()) m_caps = MeshTree(caps);
     // What is still to be cut lies ahead, at larger x: on the right of a way around along +y.
     const double turn = (m_spec.climb ? 1.0 : -1.0) * m_sheet.turn();
     const int n = std::max(1, static_cast<int>(std::ceil((to - from) / m_spec.stepover - 1e-9)));

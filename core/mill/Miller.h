@@ -54,12 +54,18 @@ private:
     Status bores();
     Status bore(const FaceInfo& info, int face, double low, double high);
     Status follow();
-    void aside(FlatPass& pass, const Vec2& at, const Vec2& tangent, double by, double height);
+    [[nodiscard]] double widestTurn(double half) const;
+    [[nodiscard]] int floorPasses(double half, double round, double height) const; ///< round: 1 where all of the way aside goes around the axis
+    [[nodiscard]] double dropBeside(double half, double round, double height) const;
+    void hop(FlatPass& pass, const Vec2& at, const Vec2& tangent, double from, double to, double height);
+    void tellCorners(double half);
+    void aside(FlatPass& pass, const Vec2& at, const Vec2& tangent, double by, double height, bool shifted);
     /// Where a parallel at the half width would turn back on itself.
     static std::optional<Vec2> tooTight(const Line& line, const std::vector<Vec2>& t, const std::vector<double>& half);
 
     // Whole rounds, roughing: MillRounds.cpp
     Status roundPart();
+    [[nodiscard]] TriangleMesh capsOverHoles() const;
     Status rough();
 
     // From the flat into space
@@ -78,6 +84,7 @@ private:
     double m_top = 0.0, m_bottom = 0.0;
     std::vector<Vec2> m_profile;
     MeshTree m_bosses; ///< faces that the cutter stays further off, of a whole round
+    MeshTree m_caps;   ///< over the mouths of holes and ports, of a whole round
 };
 
 /// Heights of levels from above down, evenly, the last is the bottom.

@@ -79,10 +79,10 @@ Result<Sheet> sheetOf(const MillInput& input, const MillSpec& spec) {
         for (const WorkPlane& p : input.planes) // a plane of that direction has the X that the user knows
             if (p.normal.dot(plane->normal) > 1.0 - 1e-9) plane->x = p.x;
         return planeSheet(*plane);
-    } else if (first && first->kind == SurfaceKind::Cylinder) {
-        about = {first->axisPoint, first->axis};
     } else if (spec.shape == MillShape::Round && input.rotary.size() == 1) {
         about = input.rotary.front();
+    } else if (first && first->kind == SurfaceKind::Cylinder) {
+        about = {first->axisPoint, first->axis};
     } else if (!input.curves.empty()) {
         // Curves alone: flat ones lie on their own plane, looking away from the datum's bottom.
         Vec3 middle = Vec3::Zero(), normal = Vec3::Zero();
@@ -104,7 +104,8 @@ Result<Sheet> sheetOf(const MillInput& input, const MillSpec& spec) {
     } else {
         return fail("nothing is picked that says on which plane, or round which axis, this is milled", {}, "Pick a flat or a round floor, or choose a plane");
     }
-    if (radius <= 0.0 && first && first->kind == SurfaceKind::Cylinder) radius = first->radius;
+    // The faces picked for a whole round are bosses to keep off: they say where the axis is at most, not how large the body is.
+    if (radius <= 0.0 && first && first->kind == SurfaceKind::Cylinder && spec.shape != MillShape::Round) radius = first->radius;
     const Sheet probe = wrappedSheet(about, 1.0);
     if (radius <= 0.0 && !input.curves.empty()) // the curves' own mean radius
         radius = 1.0 + [&] {

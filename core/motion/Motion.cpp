@@ -18,11 +18,13 @@ constexpr double kOffLock = 1e-5; // rad that a locked joint may be off by the r
 struct Option {
     double value[2] = {0.0, 0.0};
     bool free[2] = {false, false};
+    int branch = -1;      ///< which of two solutions; −1 where there is one
     double penalty = 0.0; ///< for linear joints out of their travel
 };
 
 struct Choice {
     double value[2] = {0.0, 0.0};
+    int branch = -1;
 };
 
 class Chooser {
@@ -97,6 +99,7 @@ bool Chooser::collect(std::vector<Finding>& findings, const Progress* progress) 
                     o.value[1] = s.second;
                     o.free[0] = s.firstFree;
                     o.free[1] = s.secondFree;
+                    if (found.solutions.size() == 2) o.branch = &s == found.solutions.data() ? 0 : 1;
                     const JointValues q = m_k.jointsFor(m_path.tip[i], s.first, s.second);
                     for (std::size_t j = 0; j < joints.size(); ++j)
                         if (joints[j].kind == JointKind::Linear)
@@ -225,26 +228,24 @@ bool Chooser::maySwing(std::size_t i) const {
     return m_away.size() != m_path.size() || (m_away[i - 1] && m_away[i]);
 }
 
-// For every pair of options before and here: does going from one to the other swing the tool aside? A change of solution brings
-// the tool to the same axis, but by another way; near the part that is as bad as a rewind. Near a pole a large
-// turn is honest: at most half a turn at the same lean, whose middle is off by half of what the axis turns.
+// For every pair of options before and here: does going from one to the other swing the tool aside? A change of solution brings the tool to
+// the same axis, but by another way; near the part that is as bad as a rewind. Straight over a pole it is none: there the joints moving evenly
+// keep to the axis. Within one solution a large turn near a pole is honest, and refined.
 void Chooser::findFlips(std::size_t location) {
     const auto &before = m_options[location - 1], &here = m_options[location];
     m_flips.assign(before.size() * here.size(), 0);
-    const double bend = angleBetween(m_path.axis[location - 1], m_path.axis[location]);
     for (std::size_t b = 0; b < before.size(); ++b)
         for (std::size_t h = 0; h < here.size(); ++h) {
-            double most = 0.0, middle[2] = {0.0, 0.0};
-            for (std::size_t r = 0; r < m_rotary.size(); ++r) {
-                const double turn = wrapped(here[h].value[r] - before[b].value[r]);
-                most = std::max(most, std::abs(turn));
-                middle[r] = before[b].value[r] + 0.5 * turn;
-            }
-            if (most < radians(15.0)) continue;
+            if (before[b].branch < 0 || here[h].branch < 0 || before[b].branch == here[h].branch) continue;
             JointValues q(m_k.joints(), 0.0);
-            for (std::size_t r = 0; r < m_rotary.size(); ++r) q[index(m_k.rotaries()[r])] = middle[r];
-            const Vec3 axis = m_k.forward(q).axis;
-            if (angleBetween(axis, slerp(m_path.axis[location - 1], m_path.axis[location], 0.5)) > radians(1.0) + 0.5 * bend) m_flips[b * here.size() + h] = 1;
+            for (const double t : {0.25, 0.5, 0.75}) {
+                for (std::size_t r = 0; r < m_rotary.size(); ++r)
+                    q[index(m_k.rotaries()[r])] = before[b].value[r] + t * wrapped(here[h].value[r] - before[b].value[r]);
+                if (angleBetween(m_k.forward(q).axis, slerp(m_path.axis[location - 1], m_path.axis[location], t)) > m_spec.axisTolerance) {
+                    m_flips[b * here.size() + h] = 1;
+                    break;
+                }
+            }
         }
 }
 
@@ -308,7 +309,9 @@ bool Chooser::choose(const Progress* progress) {
     std::size_t at = cheapest(m_layers[n - 1]);
     for (std::size_t i = n; i-- > 0;) {
         const State& s = m_states[m_layers[i].firstState + at];
-        m_choice[i] = {{s.value[0], s.value[1]}};
+        std::size_t option = 0;
+        while (option + 1 < m_layers[i].turns && m_turns[m_layers[i].firstTurns + option + 1].offset <= at) ++option;
+        m_choice[i] = {{s.value[0], s.value[1]}, m_options[i][option].branch};
         for (std::size_t r = 0; r < m_rotary.size(); ++r)
             if (m_k.rotaries()[r] == m_spec.locked && std::abs(wrapped(s.value[r] - m_spec.lockedAt)) > kOffLock) m_unlocked.push_back(static_cast<std::uint32_t>(i));
         if (s.apart) (maySwing(i) ? m_swings : m_jumps).push_back(static_cast<std::uint32_t>(i));
@@ -328,7 +331,8 @@ struct Fine {
 };
 
 // Halves the way from location i−1 to i until joints moving linearly keep tip and axis within tolerance.
-void refine(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, std::size_t i, const JointValues& a, const JointValues& b, Fine& out) {
+// @param branch of the solution that both ends are of, or −1
+void refine(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, std::size_t i, const JointValues& a, const JointValues& b, int branch, Fine& out) {
     const auto& rotaries = k.rotaries();
     const auto wantedTip = [&](double t) { return Vec3((1.0 - t) * path.tip[i - 1] + t * path.tip[i]); };
     const auto wantedAxis = [&](double t) { return slerp(path.axis[i - 1], path.axis[i], t); };
@@ -347,20 +351,26 @@ void refine(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, s
         const double t = 0.5 * (tFrom + tTo);
         double value[2] = {0.0, 0.0};
         for (std::size_t r = 0; r < rotaries.size(); ++r) value[r] = 0.5 * (from[index(rotaries[r])] + to[index(rotaries[r])]);
-        const auto found = k.rotariesFor(wantedAxis(t), spec.poleTolerance);
-        if (found.solutions.empty()) return; // out of reach in between: no halving brings it nearer
-        double best = 1e300, chosen[2] = {value[0], value[1]};
-        for (const auto& s : found.solutions) {
-            const double raw[2] = {s.first, s.second};
-            const bool free[2] = {s.firstFree, s.secondFree};
-            double near[2] = {0.0, 0.0}, sum = 0.0;
-            for (std::size_t r = 0; r < rotaries.size(); ++r) {
-                near[r] = free[r] ? value[r] : value[r] + wrapped(raw[r] - value[r]);
-                sum += std::abs(near[r] - value[r]);
-            }
-            if (sum < best) {
-                best = sum;
-                for (std::size_t r = 0; r < rotaries.size(); ++r) chosen[r] = near[r];
+        double chosen[2] = {value[0], value[1]};
+        // The joints' own middle will do as long as it keeps to the axis: near a pole the exact one would whirl.
+        if (angleBetween(k.forward(k.jointsFor(wantedTip(t), value[0], value[1])).axis, wantedAxis(t)) > 0.5 * spec.axisTolerance) {
+            const auto found = k.rotariesFor(wantedAxis(t), spec.poleTolerance);
+            if (found.solutions.empty()) return; // out of reach in between: no halving brings it nearer
+            double best = 1e300;
+            for (std::size_t n = 0; n < found.solutions.size(); ++n) {
+                if (branch >= 0 && found.solutions.size() == 2 && static_cast<int>(n) != branch) continue;
+                const auto& s = found.solutions[n];
+                const double raw[2] = {s.first, s.second};
+                const bool free[2] = {s.firstFree, s.secondFree};
+                double near[2] = {0.0, 0.0}, sum = 0.0;
+                for (std::size_t r = 0; r < rotaries.size(); ++r) {
+                    near[r] = free[r] ? value[r] : value[r] + wrapped(raw[r] - value[r]);
+                    sum += std::abs(near[r] - value[r]);
+                }
+                if (sum < best) {
+                    best = sum;
+                    for (std::size_t r = 0; r < rotaries.size(); ++r) chosen[r] = near[r];
+                }
             }
         }
         // Between two places where a joint is locked it stays so, as far as the axis lets it.
@@ -547,7 +557,8 @@ Result<JointMotion> solveMotion(const Toolpath& path, const Kinematics& k, const
     if (!m.jumps.empty()) m.findings.push_back(notReached(path, m.jumps));
     if (!chooser.unlocked().empty()) m.findings.push_back(notLocked(path, k, spec, chooser.unlocked(), chooser.choices()));
     std::vector<JointValues> q(n);
-    parallelFor(n, 512, [&](std::size_t i) { q[i] = k.jointsFor(path.tip[i], chooser.choices()[i].value[0], chooser.choices()[i].value[1]); });
+    const std::vector<Choice>& choices = chooser.choices();
+    parallelFor(n, 512, [&](std::size_t i) { q[i] = k.jointsFor(path.tip[i], choices[i].value[0], choices[i].value[1]); });
     progress.report(0.5, "Refining the motion");
     std::vector<Fine> fine(n);
     if (!parallelFor(
@@ -557,7 +568,7 @@ Result<JointMotion> solveMotion(const Toolpath& path, const Kinematics& k, const
                 if (std::binary_search(m.swings.begin(), m.swings.end(), i))
                     swing(k, q[i - 1], q[i], fine[i]);
                 else
-                    refine(path, k, spec, i, q[i - 1], q[i], fine[i]);
+                    refine(path, k, spec, i, q[i - 1], q[i], choices[i - 1].branch == choices[i].branch ? choices[i].branch : -1, fine[i]);
             },
             &progress))
         return cancelledError();

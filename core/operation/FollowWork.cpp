@@ -339,12 +339,7 @@ Result<AxisHelp> axisHelp(const Workplace& place, const Recipe& recipe, const As
         help.last = std::move(*last);
     }
     const Kinematics kinematics(*place.machine, place.partFrame, tool.gaugeLength());
-    if (kinematics.rotaries().size() == 2) {
-        // A direction around which the first rotary turns, on the side that the tool comes from.
-        const Joint& first = place.machine->joints[static_cast<std::size_t>(kinematics.rotaries()[0])];
-        const Vec3 pole = (kinematics.partInMachine(JointValues(kinematics.joints(), 0.0)).linear().transpose() * first.direction).normalized();
-        help.pole = pole.dot(kinematics.forward(JointValues(kinematics.joints(), 0.0)).axis) < 0.0 ? Vec3(-pole) : pole;
-    }
+    help.pole = poleOf(kinematics);
     if (recipe.axis.locked.empty()) return help;
     const auto& joints = place.machine->joints;
     for (std::size_t j = 0; j < joints.size(); ++j)

@@ -60,6 +60,7 @@ std::string OperationResult::facts(Stage stage) const {
         if (stage == Stage::Pattern) {
             std::string text =
                 fmt::format("{} {} · {:.2f} m · down to {:.2f}", mill->levels, mill->levels == 1 ? "level" : "levels", mill->length / 1000.0, mill->bottom);
+            if (mill->pitch > 0.0) text += fmt::format(" · helix pitch {:.2f} mm", mill->pitch);
             if (mill->scallop > 0.0) text += fmt::format(" · scallop {:.3f} mm", mill->scallop);
             return text;
         }
@@ -182,6 +183,7 @@ private:
     bool repeatIt(std::uint64_t& key);
     void showPasses();
     bool speedAndFeed();
+    [[nodiscard]] double meantDepth() const;
     bool linkAndMove(const Guard& guard, double feed, std::uint64_t& key);
     void tellSwings();
     bool measure(const Guard& guard, std::uint64_t key);
@@ -510,6 +512,15 @@ void Runner::showPasses() {
     m_out.pattern = pattern;
 }
 
+// What is engraved need not be in the model: grooves of a typed depth below a sheet, curves cut to a depth.
+double Runner::meantDepth() const {
+    constexpr double kHair = 0.01; // mm: nothing is cut exactly as deep as it is meant
+    if (m_recipe.kind == OperationKind::Mill && m_recipe.mill.shape == MillShape::Follow && m_recipe.mill.depthBy == MillDepth::Typed)
+        return std::max(0.0, m_recipe.mill.depth) + kHair;
+    if (m_recipe.kind == OperationKind::Curve && m_recipe.curve.by != CurveBy::Channel && m_recipe.curve.depth > 0.0) return m_recipe.curve.depth + kHair;
+    return 0.0;
+}
+
 // Nothing may run without them: no way is laid that could be taken for a rapid.
 bool Runner::speedAndFeed() {
     const Assembly& tool = m_out.tool;
@@ -538,11 +549,13 @@ bool Runner::linkAndMove(const Guard& guard, double feed, std::uint64_t& key) {
         key = Hash().add(key).add(m_recipe.axis.locked).add(spec.lockedAt).value();
     }
     constexpr int kRounds = 4;
-    std::vector<Split> splits;
+    LinkAround links;
+    links.pole = poleOf(kinematics);
+    std::vector<Split>& splits = links.splits;
     for (int round = 0;; ++round) {
         {
             const Progress::Span span(m_progress, 0.6, 0.75);
-            const auto link = [&] { return linkPasses(guard, m_out.guard->passes, m_recipe.link, feed, m_progress, splits); };
+            const auto link = [&] { return linkPasses(guard, m_out.guard->passes, m_recipe.link, feed, m_progress, links); };
             if (!take(Stage::Links, cached<LinkResult>(m_cache, key, link), m_out.links)) return false;
         }
         if (m_out.links->path.empty()) return true;
@@ -617,21 +630,14 @@ bool Runner::run() {
     if (!(holes ? drillThem(tool, key) : mill ? millIt(tool, key) : follow ? followIt(tool, key) : rowsOnFaces(tool, key))) return !m_cancelled;
     if (!repeatIt(key)) return true;
     if (mill || follow) showPasses();
-    const Guard guard(m_out.tool, *m_scene, m_recipe.guard, m_recipe.pattern.chordTolerance);
-    key = keyOf(Stage::Guard, key);
+    const double meant = meantDepth();
+    const Guard guard(m_out.tool, *m_scene, m_recipe.guard, m_recipe.pattern.chordTolerance, meant);
+    key = keyOf(Stage::Guard, key, fmt::format("{}", meant));
     {
         const Progress::Span span(m_progress, 0.3, 0.6);
         if (!take(Stage::Guard, cached<GuardResult>(m_cache, key, [&] { return guardPasses(guard, *m_out.passes, m_progress); }), m_out.guard)) return !m_cancelled;
     }
     addFindings(m_out.guard->findings);
-    // What is engraved need not be in the model.
-    const bool engraves = mill ? m_recipe.mill.shape == MillShape::Follow && m_recipe.mill.depthBy == MillDepth::Typed
-                               : m_recipe.kind == OperationKind::Curve && m_recipe.curve.by != CurveBy::Channel && m_recipe.curve.depth > 0.0;
-    if (engraves)
-        for (Finding& f : m_out.findings)
-            if (f.code == "cutter-gouges")
-                f.remedies.push_back(
-                    {"Let the cutter enter that deep", "guard.gouge", fmt::format("{:.3f}", std::min(10.0, (mill ? m_recipe.mill.depth : m_recipe.curve.depth) + 0.02))});
     key = keyOf(Stage::Links, key, fmt::format("{}", m_recipe.feed));
     if (!speedAndFeed()) return true;
     const double feed = m_recipe.feed > 0.0 ? m_recipe.feed : m_out.tool.feed();

@@ -190,7 +190,7 @@ Result<std::vector<BodyInFile>> bodiesAside(const AsideReader& reader, const fs:
     return bodiesFrom(*text, file.filename().string());
 }
 
-// The answer: the list of bodies as JSON; or a line with the colour, then the kernel's own binary form, triangles and all.
+// The answer: the list of bodies as JSON; or a line with the colour, one with remarks, then the kernel's own binary form, triangles and all.
 Status readForOther(const fs::path& file, double deflection, const std::string& only, const fs::path& out) {
     Progress progress([last = std::string()](double f, const std::string& what) mutable {
         const std::string line = fmt::format("{:.3f} {}\n", f, what);
@@ -206,14 +206,14 @@ Status readForOther(const fs::path& file, double deflection, const std::string& 
         return writeFileAtomic(out, textOf(json));
     }
     try {
-        const auto read = only.empty() ? readShape(file, progress).map([](const TopoDS_Shape& shape) { return ReadBody{shape, {}}; }) : readBody(file, only, progress);
+        auto read = only.empty() ? readShape(file, progress) : readBody(file, only, progress);
         if (!read) return tl::unexpected(read.error());
         if (auto ok = sizeIsSane(read->shape, file.filename().string()); !ok) return ok;
         progress.report(0.6, "Laying triangles over " + file.filename().string());
-        BRepTools::Clean(read->shape);
-        layTriangles(read->shape, deflection, kTriangleAngle);
+        layAll(read->shape, deflection, read->remarks);
         std::ofstream stream(out, std::ios::binary);
         stream << (read->colour ? fmt::format("{:.17g} {:.17g} {:.17g}\n", (*read->colour)[0], (*read->colour)[1], (*read->colour)[2]) : std::string("none\n"));
+        stream << OrderedJson(read->remarks).dump() << '\n';
         BinTools::Write(read->shape, stream);
         stream.flush();
         if (!stream) return fail("what was read cannot be handed over: is the disk full?", file.filename().string(), "Free some room in the folder for temporary files");
@@ -232,12 +232,17 @@ Result<std::shared_ptr<const Part>> Part::takeOver(const fs::path& answer, const
         std::ifstream stream(answer, std::ios::binary);
         std::string colour;
         std::getline(stream, colour);
+        std::string remarks;
+        std::getline(stream, remarks);
         TopoDS_Shape shape;
         BinTools::Read(shape, stream);
         if (shape.IsNull()) return fail("what was read holds nothing", place, "Export the part again");
         std::shared_ptr<Part> part(new Part);
         part->m_kernel->name = name;
         part->m_kernel->deflection = deflection;
+        if (const Json told = Json::parse(remarks, nullptr, false); told.is_array())
+            for (const Json& t : told)
+                if (t.is_string()) part->m_kernel->remarks.push_back(t.get<std::string>());
         std::istringstream parts(colour);
         parts.imbue(std::locale::classic());
         if (std::array<double, 3> c{}; parts >> c[0] >> c[1] >> c[2]) part->m_kernel->colour = c;

@@ -231,7 +231,7 @@ private:
             hole.bottom = last.cone() && tip < 0.05 ? HoleBottom::Cone : closed > end + 0.02 ? HoleBottom::Round : HoleBottom::Flat;
         } else {
             hole.bottom = HoleBottom::Through;
-            alongAxis = mouthAtHigh(first, low, high);
+            alongAxis = mouthAtHigh(first, along, hole.airBehind);
         }
         hole.direction = alongAxis ? first.axis : Vec3(-first.axis);
         hole.mouth = first.point + (alongAxis ? high : low) * first.axis;
@@ -240,6 +240,10 @@ private:
         double widest = 0.0;
         for (const HoleSection& s : along) widest = std::max({widest, s.fromRadius, s.toRadius});
         if (hole.bottom != HoleBottom::Through && hole.depth < 0.2 * widest) return std::nullopt;
+        // A cone alone is a seat or a countersink, unless it is as slim as a drill's point is not.
+        constexpr double kSlim = 0.5; // of the radius, for each mm of depth
+        if (std::all_of(along.begin(), along.end(), [](const HoleSection& s) { return s.cone() && std::abs(s.toRadius - s.fromRadius) > kSlim * (s.to - s.from); }))
+            return std::nullopt;
         for (const HoleSection& s : along)
             hole.sections.push_back(alongAxis ? HoleSection{high - s.to, high - s.from, s.toRadius, s.fromRadius}
                                               : HoleSection{s.from - low, s.to - low, s.fromRadius, s.toRadius});
@@ -247,11 +251,25 @@ private:
         return hole;
     }
 
-    // Through holes are entered where the way out is free, from outside, from the wider end, else from above.
-    bool mouthAtHigh(const Section& s, double low, double high) const {
-        const auto free = [&](double at, double sign) { return !m_part.tree().ray(s.point + at * s.axis, sign * s.axis).hit; };
-        const bool freeHigh = free(high, 1.0), freeLow = free(low, -1.0);
-        if (freeHigh != freeLow) return freeHigh;
+    // Through holes are entered where there is air for the tool all around, from the wider end, from outside, else from above.
+    bool mouthAtHigh(const Section& s, const std::vector<HoleSection>& along, bool& airBehind) const {
+        const double low = along.front().from, high = along.back().to;
+        const double lowRadius = along.front().fromRadius, highRadius = along.back().toRadius;
+        const Vec3 x = anyPerpendicular(s.axis), y = s.axis.cross(x);
+        const auto air = [&](double at, double sign, double radius) {
+            if (m_part.tree().ray(s.point + at * s.axis, sign * s.axis).hit) return false;
+            for (int k = 0; k < 8; ++k) {
+                const double a = kPi * k / 4.0 + 0.05;
+                const Vec3 from = s.point + at * s.axis + 0.9 * radius * (std::cos(a) * x + std::sin(a) * y);
+                // A curved or leaning surface around the mouth begins at the hole itself.
+                if (const RayHit hit = m_part.tree().ray(from, sign * s.axis); hit.hit && hit.distance > 2.0 * radius) return false;
+            }
+            return true;
+        };
+        const bool airHigh = air(high, 1.0, highRadius), airLow = air(low, -1.0, lowRadius);
+        airBehind = airHigh && airLow;
+        if (airHigh != airLow) return airHigh;
+        if (std::abs(highRadius - lowRadius) > 1e-3) return highRadius > lowRadius;
         const double outHigh = (s.point + high * s.axis - m_middle).norm(), outLow = (s.point + low * s.axis - m_middle).norm();
         if (std::abs(outHigh - outLow) > 0.05 * m_size) return outHigh > outLow;
         for (const int k : {2, 1, 0})

@@ -20,6 +20,7 @@ struct Hole {
     Vec3 direction; ///< unit, out of the material: the way the tool comes from is its opposite
     double depth = 0.0;
     HoleBottom bottom = HoleBottom::Through;
+    bool airBehind = false; ///< of a through hole: a tool could come from its other end as well
     std::vector<HoleSection> sections;
     std::vector<int> faces;
 
@@ -28,7 +29,8 @@ struct Hole {
 };
 
 /// Finds holes made of cylinders and cones that close all around, on the whole part or on some faces (those whose mouths lie on
-/// them count as well). Cut-open ones (a slot's end, a fillet, a bore that breaks out of a side) and grooves around a boss are none.
+/// them count as well). Cut-open ones (a slot's end, a fillet, a bore that breaks out of a side) and grooves around a boss are none, nor
+/// are wide cones by themselves (a seat, a countersink without its hole).
 [[nodiscard]] std::vector<Hole> findHoles(const Part& part, const std::vector<int>& onFaces = {});
 
 /// The same hole entered from the other side; only through holes have one.

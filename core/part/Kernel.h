@@ -17,6 +17,7 @@ namespace gyre {
 struct Part::Kernel {
     std::string name;
     std::optional<std::array<double, 3>> colour;
+    std::vector<std::string> remarks;
     double deflection = 0.02;
     TopoDS_Shape shape;
     TopTools_IndexedMapOfShape faceMap, edgeMap; // 1-based
@@ -76,7 +77,7 @@ struct Part::Kernel {
 
     /// Faces, edges and triangles of a shape.
     /// @param laid  they are laid already, as this program does it: they stay as they are
-    [[nodiscard]] Status fill(const Part& part, const TopoDS_Shape& from, const std::string& place, Progress& progress, bool laid = false);
+    [[nodiscard]] Status fill(const Part& part, TopoDS_Shape from, const std::string& place, Progress& progress, bool laid = false);
 
     // Parts from mesh files have no exact geometry; this stands in its place.
     bool scan = false;
@@ -95,5 +96,7 @@ struct Part::Kernel {
 /// Triangles no further than `deflection` from the faces, with normals no more than `angle` apart, on the shape itself.
 void layTriangles(const TopoDS_Shape& shape, double deflection, double angle, const Message_ProgressRange& range = {});
 inline constexpr double kTriangleAngle = 0.2;
+/// The same for all faces of a shape, afresh; those that get none are healed, and left out where that does not help. Both are told.
+void layAll(TopoDS_Shape& shape, double deflection, std::vector<std::string>& remarks, const Message_ProgressRange& range = {});
 
 } // namespace gyre

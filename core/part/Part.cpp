@@ -6,6 +6,7 @@
 #include "part/MeshPart.h"
 #include "part/ReadShape.h"
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
@@ -13,6 +14,8 @@
 #include <BRepGProp.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
 #include <BRepTools.hxx>
+#include <BRepTools_ReShape.hxx>
+#include <ShapeFix_Face.hxx>
 #include <BRepTools_WireExplorer.hxx>
 #include <BRep_Tool.hxx>
 #include <GCPnts_AbscissaPoint.hxx>
@@ -268,6 +271,52 @@ void layTriangles(const TopoDS_Shape& shape, double deflection, double angle, co
     const BRepMesh_IncrementalMesh mesher(shape, p, range);
 }
 
+void layAll(TopoDS_Shape& shape, double deflection, std::vector<std::string>& remarks, const Message_ProgressRange& range) {
+    BRepTools::Clean(shape);
+    layTriangles(shape, deflection, kTriangleAngle, range);
+    const auto bare = [](const TopoDS_Face& face) {
+        TopLoc_Location location;
+        const auto t = BRep_Tool::Triangulation(face, location);
+        return t.IsNull() || t->NbTriangles() == 0;
+    };
+    TopTools_IndexedMapOfShape all;
+    TopExp::MapShapes(shape, TopAbs_FACE, all);
+    const opencascade::handle<BRepTools_ReShape> changes = new BRepTools_ReShape;
+    std::vector<std::string> healed, lost;
+    for (int f = 1; f <= all.Extent(); ++f) {
+        const TopoDS_Face face = TopoDS::Face(all(f));
+        if (!bare(face)) continue;
+        TopoDS_Face fixed;
+        try {
+            ShapeFix_Face fix(face);
+            fix.SetPrecision(1e-5);
+            fix.Perform();
+            TopTools_IndexedMapOfShape made;
+            TopExp::MapShapes(fix.Result(), TopAbs_FACE, made);
+            for (int i = 1; i <= made.Extent() && fixed.IsNull(); ++i) {
+                layTriangles(made(i), deflection, kTriangleAngle);
+                if (!bare(TopoDS::Face(made(i)))) fixed = TopoDS::Face(made(i));
+            }
+        } catch (const Standard_Failure&) { // then it is one that stays bare
+        }
+        if (fixed.IsNull())
+            changes->Remove(face);
+        else
+            changes->Replace(face, fixed);
+        (fixed.IsNull() ? lost : healed).push_back(std::to_string(f - 1));
+    }
+    if (healed.empty() && lost.empty()) return;
+    shape = changes->Apply(shape);
+    BRepTools::Clean(shape);
+    layTriangles(shape, deflection, kTriangleAngle);
+    const auto tell = [&](const std::vector<std::string>& which, const char* one, const char* many) {
+        if (which.size() == 1) remarks.push_back(fmt::format("face {} {}", which.front(), one));
+        if (which.size() > 1) remarks.push_back(fmt::format("{} faces {}: {}", which.size(), many, fmt::join(which, ", ")));
+    };
+    tell(healed, "was healed: its trimming did not close", "were healed, their trimming did not close");
+    tell(lost, "is left out: its trimming is damaged (numbers count as in the file)", "are left out, their trimming is damaged (numbers count as in the file)");
+}
+
 // On a copy, which shares the surfaces but not the triangles: the shape itself may be at work elsewhere.
 void Part::Kernel::Few::make() {
     std::call_once(made, [this] {
@@ -286,13 +335,18 @@ void Part::Kernel::Few::make() {
     });
 }
 
-Status Part::Kernel::fill(const Part& part, const TopoDS_Shape& from, const std::string& place, Progress& progress, bool laid) {
+Status Part::Kernel::fill(const Part& part, TopoDS_Shape from, const std::string& place, Progress& progress, bool laid) {
     Kernel& k = *this;
+    const opencascade::handle<KernelWatch> watch = new KernelWatch(progress, "Laying triangles over " + place, 0.3, 0.8);
+    if (!laid) {
+        progress.report(0.3, "Laying triangles over " + place);
+        layAll(from, deflection, k.remarks, watch->Start());
+        if (progress.cancelled()) return cancelledError();
+    }
     k.shape = from;
     TopExp::MapShapes(k.shape, TopAbs_FACE, k.faceMap);
     TopExp::MapShapes(k.shape, TopAbs_EDGE, k.edgeMap);
     if (k.faceMap.IsEmpty()) return fail("the file holds curves only, no face", place, "Export a solid or surface body");
-    progress.report(0.3, "Laying triangles over " + place);
     k.faces.resize(index(k.faceMap.Extent()));
     k.surfaces.resize(k.faces.size());
     k.edges.resize(index(k.edgeMap.Extent()));
@@ -304,10 +358,6 @@ Status Part::Kernel::fill(const Part& part, const TopoDS_Shape& from, const std:
         k.surfaces[f].few = few;
         k.surfaces[f].inFew = f;
     }
-    if (!laid) BRepTools::Clean(k.shape);
-    const opencascade::handle<KernelWatch> watch = new KernelWatch(progress, "Laying triangles over " + place, 0.3, 0.8);
-    if (!laid) layTriangles(k.shape, deflection, kTriangleAngle, watch->Start());
-    if (progress.cancelled()) return cancelledError();
     if (!parallelFor(
             k.faces.size(), 1, [&](std::size_t f) { collectFace(k, static_cast<int>(f)); }, &progress))
         return cancelledError();
@@ -377,17 +427,20 @@ Result<std::shared_ptr<const Part>> Part::open(const std::filesystem::path& file
             part->m_kernel->name = file.stem().string();
             part->m_kernel->deflection = deflection;
             progress.report(0.5, "Finding faces of " + place);
+            if (read->welded > 0)
+                part->m_kernel->remarks.push_back(fmt::format("{} corners that lay within {:.2g} mm of others were taken for one", read->welded, meshUnit * read->weldedWithin));
             if (auto ok = fillFromMesh(*part->m_kernel, std::move(read->mesh), place, progress); !ok) return tl::unexpected(ok.error());
             progress.report(1.0, "Part is open");
             return std::shared_ptr<const Part>(part);
         }
-        const auto read = only.empty() ? readShape(file, progress).map([](const TopoDS_Shape& shape) { return ReadBody{shape, {}}; }) : readBody(file, only, progress);
+        const auto read = only.empty() ? readShape(file, progress) : readBody(file, only, progress);
         if (!read) return tl::unexpected(read.error());
         if (progress.cancelled()) return cancelledError();
         if (auto ok = sizeIsSane(read->shape, place); !ok) return tl::unexpected(ok.error());
         std::shared_ptr<Part> part(new Part);
         part->m_kernel->name = only.empty() ? file.stem().string() : only;
         part->m_kernel->colour = read->colour;
+        part->m_kernel->remarks = read->remarks;
         part->m_kernel->deflection = deflection;
         if (auto ok = part->m_kernel->fill(*part, read->shape, place, progress); !ok) return tl::unexpected(ok.error());
         progress.report(1.0, "Part is open");
@@ -411,6 +464,7 @@ Result<std::shared_ptr<const Part>> Part::fromMesh(TriangleMesh mesh, const std:
 const std::string& Part::name() const { return m_kernel->name; }
 const std::optional<std::array<double, 3>>& Part::colour() const { return m_kernel->colour; }
 double Part::deflection() const { return m_kernel->deflection; }
+const std::vector<std::string>& Part::remarks() const { return m_kernel->remarks; }
 const std::vector<FaceInfo>& Part::faces() const { return m_kernel->faces; }
 const std::vector<EdgeInfo>& Part::edges() const { return m_kernel->edges; }
 const TriangleMesh& Part::mesh() const { return m_kernel->mesh; }

@@ -98,6 +98,8 @@ public:
     [[nodiscard]] const std::string& name() const;
     [[nodiscard]] const std::optional<std::array<double, 3>>& colour() const; ///< what an assembly's file gives the body
     [[nodiscard]] double deflection() const;
+    /// What a user should know of how the file was read: healed or left out, files that were missing.
+    [[nodiscard]] const std::vector<std::string>& remarks() const;
     [[nodiscard]] const std::vector<FaceInfo>& faces() const;
     [[nodiscard]] const std::vector<EdgeInfo>& edges() const;
     [[nodiscard]] const TriangleMesh& mesh() const; ///< with normals and face indices

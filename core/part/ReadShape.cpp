@@ -28,7 +28,9 @@
 #include <TDF_LabelSequence.hxx>
 #include <TDataStd_Name.hxx>
 #include <TDocStd_Document.hxx>
+#include <BRep_Builder.hxx>
 #include <TopExp_Explorer.hxx>
+#include <TopoDS_Compound.hxx>
 #include <XCAFDoc_ColorTool.hxx>
 #include <XCAFDoc_DocumentTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
@@ -39,6 +41,7 @@
 #include <csignal>
 #include <cstring>
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 #include <istream>
 #include <map>
 #include <mutex>
@@ -269,6 +272,59 @@ void collectBodies(const opencascade::handle<XCAFDoc_ShapeTool>& shapes, const o
     }
 }
 
+/// Files that a STEP file refers to for parts of its assembly, several levels deep: those that are there, and those that are missing.
+struct Elsewhere {
+    std::vector<std::filesystem::path> there;
+    std::vector<std::string> missing;
+};
+
+/// Names in DOCUMENT_FILE('name', …): those of STEP files.
+std::vector<std::string> documentsIn(const std::string& text) {
+    static constexpr std::string_view kWord = "DOCUMENT_FILE";
+    std::vector<std::string> names;
+    for (auto at = text.find(kWord); at != std::string::npos; at = text.find(kWord, at + 1)) {
+        auto p = text.find_first_not_of(" \t\r\n", at + kWord.size());
+        if (p == std::string::npos || text[p] != '(') continue;
+        p = text.find_first_not_of(" \t\r\n", p + 1);
+        if (p == std::string::npos || text[p] != '\'') continue;
+        const auto end = text.find('\'', p + 1);
+        if (end == std::string::npos || end - p > 1000) continue;
+        std::string name = text.substr(p + 1, end - p - 1);
+        std::string low = name;
+        for (char& c : low) c = static_cast<char>(c >= 'A' && c <= 'Z' ? c - 'A' + 'a' : c);
+        if ((low.ends_with(".stp") || low.ends_with(".step")) && std::find(names.begin(), names.end(), name) == names.end()) names.push_back(std::move(name));
+    }
+    return names;
+}
+
+Result<Elsewhere> elsewhere(const std::filesystem::path& file, const std::string& text) {
+    constexpr std::size_t kMostFiles = 2000;
+    Elsewhere out;
+    std::vector<std::pair<std::filesystem::path, std::vector<std::string>>> open{{file, documentsIn(text)}};
+    std::vector<std::filesystem::path> known{file};
+    while (!open.empty()) {
+        const auto [from, names] = std::move(open.back());
+        open.pop_back();
+        for (const std::string& name : names) {
+            // Names may carry folders of the machine that wrote them: beside the file counts.
+            const std::filesystem::path beside = from.parent_path() / std::filesystem::path(name.substr(name.find_last_of("/\\") + 1));
+            if (std::find(known.begin(), known.end(), beside) != known.end()) continue;
+            if (known.size() >= kMostFiles) return fail("the assembly refers to more files than are read", file.filename().string(), "Export it as one file");
+            known.push_back(beside);
+            std::error_code ec;
+            if (!std::filesystem::is_regular_file(beside, ec)) {
+                out.missing.push_back(beside.filename().string());
+                continue;
+            }
+            auto other = trustedText(beside); // nothing damaged reaches the kernel
+            if (!other) return tl::unexpected(other.error());
+            out.there.push_back(beside);
+            open.emplace_back(beside, documentsIn(other->second));
+        }
+    }
+    return out;
+}
+
 /// Reads all bodies with their names and colours; the last file is kept, for its bodies are opened one after the other.
 Result<std::vector<NamedBody>> namedBodies(const std::filesystem::path& file, std::string& text, Progress& progress) {
     struct Kept {
@@ -279,7 +335,13 @@ Result<std::vector<NamedBody>> namedBodies(const std::filesystem::path& file, st
     static Kept kept;
     const std::string place = file.filename().string();
     const std::lock_guard lock(readerMutex());
-    const std::uint64_t content = Hash().add(text).value();
+    const auto others = elsewhere(file, text);
+    if (!others) return tl::unexpected(others.error());
+    Hash all;
+    all.add(text);
+    for (const auto& f : others->there)
+        if (const auto other = readFile(f, 1ull << 31)) all.add(*other);
+    const std::uint64_t content = all.value();
     if (kept.file == file && kept.content == content && !kept.bodies.empty()) return kept.bodies;
     Message::DefaultMessenger()->ChangePrinters().Clear();
     const SignalsAsExceptions guarded;
@@ -292,7 +354,8 @@ Result<std::vector<NamedBody>> namedBodies(const std::filesystem::path& file, st
         reader.SetColorMode(true);
         WatchedText watched(text, progress, "Reading " + place, 0.0, kParsed);
         std::istream stream(&watched);
-        const bool taken = reader.ChangeReader().ReadStream(place.c_str(), stream) == IFSelect_RetDone;
+        // The kernel looks for other files beside the name that it is given.
+        const bool taken = reader.ChangeReader().ReadStream((others->there.empty() ? place : std::filesystem::absolute(file).string()).c_str(), stream) == IFSelect_RetDone;
         if (progress.cancelled()) return cancelledError();
         const opencascade::handle<KernelWatch> watch = new KernelWatch(progress, "Reading " + place, kParsed, kRead);
         const bool done = taken && reader.Transfer(document, watch->Start());
@@ -345,7 +408,7 @@ Result<std::vector<BodyInFile>> bodiesIn(const std::filesystem::path& file, Prog
         for (auto at = text->second.find(word); at != std::string::npos && n < 2; at = text->second.find(word, at + 1)) ++n;
         return n;
     };
-    if (count("NEXT_ASSEMBLY_USAGE_OCCURRENCE") == 0 && count("MANIFOLD_SOLID_BREP") + count("BREP_WITH_VOIDS") < 2) return out;
+    if (count("NEXT_ASSEMBLY_USAGE_OCCURRENCE") == 0 && count("DOCUMENT_FILE") == 0 && count("MANIFOLD_SOLID_BREP") + count("BREP_WITH_VOIDS") < 2) return out;
     const auto bodies = namedBodies(file, text->second, progress);
     if (!bodies) return tl::unexpected(bodies.error());
     for (const NamedBody& b : *bodies) out.push_back(b.info);
@@ -359,17 +422,45 @@ Result<ReadBody> readBody(const std::filesystem::path& file, const std::string& 
     const auto bodies = namedBodies(file, text->second, progress);
     if (!bodies) return tl::unexpected(bodies.error());
     for (const NamedBody& b : *bodies)
-        if (b.info.name == name) return ReadBody{b.shape, b.info.colour};
+        if (b.info.name == name) return ReadBody{b.shape, b.info.colour, {}};
     return fail(fmt::format("there is no body '{}' in the file any more", name), file.filename().string(), "Open the file again and choose");
 }
 
-Result<TopoDS_Shape> readShape(const std::filesystem::path& file, Progress& progress) {
+namespace {
+
+/// All bodies of an assembly whose parts lie in other files, as one shape.
+Result<ReadBody> readTogether(const std::filesystem::path& file, std::string& text, const Elsewhere& others, Progress& progress) {
+    const auto bodies = namedBodies(file, text, progress);
+    if (!bodies) return tl::unexpected(bodies.error());
+    ReadBody out;
+    TopoDS_Compound all;
+    const BRep_Builder builder;
+    builder.MakeCompound(all);
+    for (const NamedBody& b : *bodies) builder.Add(all, b.shape);
+    out.shape = all;
+    if (others.missing.size() == 1) out.remarks.push_back("the assembly's file " + others.missing.front() + " is missing; the rest is open");
+    if (others.missing.size() > 1)
+        out.remarks.push_back(fmt::format("{} files of the assembly are missing ({}); the rest is open", others.missing.size(), fmt::join(others.missing, ", ")));
+    if (!bodies->empty()) return out;
+    return fail(others.missing.empty() ? "the assembly holds no body" : fmt::format("the assembly's files are missing: {}", fmt::join(others.missing, ", ")),
+                file.filename().string(), "Put them beside it");
+}
+
+} // namespace
+
+Result<ReadBody> readShape(const std::filesystem::path& file, Progress& progress) {
     auto trusted = trustedText(file);
     if (!trusted) return tl::unexpected(trusted.error());
     auto& [format, text] = *trusted;
     const std::string place = file.filename().string();
-    if (format == Format::Iges) return igesShapeAside(file, place, progress);
-    return readGuarded(place, progress, [&, format = format, &text = text]() -> Result<TopoDS_Shape> {
+    const auto alone = [](const TopoDS_Shape& shape) { return ReadBody{shape}; };
+    if (format == Format::Iges) return igesShapeAside(file, place, progress).map(alone);
+    if (format == Format::Step && text.find("DOCUMENT_FILE") != std::string::npos) {
+        const auto others = elsewhere(file, text);
+        if (!others) return tl::unexpected(others.error());
+        if (!others->there.empty() || !others->missing.empty()) return readTogether(file, text, *others, progress);
+    }
+    const auto whole = readGuarded(place, progress, [&, format = format, &text = text]() -> Result<TopoDS_Shape> {
         WatchedText watched(text, progress, "Reading " + place, 0.0, format == Format::Step ? kParsed : kRead);
         std::istream stream(&watched);
         if (format == Format::Step) {
@@ -382,6 +473,7 @@ Result<TopoDS_Shape> readShape(const std::filesystem::path& file, Progress& prog
         BRepTools::Read(shape, stream, BRep_Builder());
         return shape;
     });
+    return whole.map(alone);
 }
 
 } // namespace gyre

@@ -1,6 +1,7 @@
 #include "pattern/Pattern.h"
 #include "base/Parallel.h"
 #include "pattern/Across.h"
+#include "pattern/Bridge.h"
 #include "pattern/Field.h"
 #include <fmt/format.h>
 #include <numeric>
@@ -26,7 +27,8 @@ std::size_t index(int i) { return static_cast<std::size_t>(i); }
 struct Sample {
     Vec3 point, normal;
     Vec2 uv;
-    int face;
+    int face;              ///< −1 over a hole that is closed for the field
+    bool gapAfter = false; ///< the row ends here at such a hole, and goes on beyond it
 };
 
 struct RawLine {
@@ -50,8 +52,15 @@ public:
     /// Rough rows lie on the triangles and are good for measuring gaps; exact ones lie on the surfaces.
     enum class Grade { Rough, Exact };
     bool trace(const std::vector<double>& levels, Grade grade, std::vector<RawRow>& rows, const Progress* progress) const;
-    [[nodiscard]] std::vector<double> gaps(const std::vector<RawRow>& rows) const;
-    void rescale(const std::vector<double>& levels, const std::vector<double>& gaps);
+    /// Between a row and the next one.
+    struct Gap {
+        double widest = 0.0;
+        double usual = 0.0;       ///< nearly all of it is no wider
+        double counts = 0.0;      ///< that decides how close rows must be: the widest, but for a few places far wider than the rest
+        Vec3 at = Vec3::Zero();   ///< the widest
+    };
+    [[nodiscard]] std::vector<Gap> gaps(const std::vector<RawRow>& rows) const;
+    void rescale(const std::vector<double>& levels, const std::vector<Gap>& gaps);
     [[nodiscard]] Row finish(const RawLine& line, double level, int number) const;
     [[nodiscard]] Polyline rail(int which) const { return m_railLine[index(which)]; }
     [[nodiscard]] double width() const { return m_knots.back().width; }
@@ -65,8 +74,9 @@ private:
     void settle(RawLine& line) const;
     [[nodiscard]] Sample exact(int face, const Vec3& p, const Vec2& uv) const {
         const SurfacePoint s = m_part.project(face, p, uv.x(), uv.y());
-        return {s.point, s.normal, {s.u, s.v}, face};
+        return {s.point, s.normal, {s.u, s.v}, face, false};
     }
+    [[nodiscard]] std::vector<Sample> samplesOf(const LevelLine& line, Grade grade) const;
 
     const Part& m_part;
     const PatternSpec& m_spec;
@@ -168,6 +178,9 @@ Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& p
             const auto& line = m_mesh.edgeLine[index(e)];
             m_railPoints[w].insert(m_railPoints[w].end(), line.begin(), line.end());
         }
+    std::vector<std::uint32_t> rails = m_railPoints[0];
+    rails.insert(rails.end(), m_railPoints[1].begin(), m_railPoints[1].end());
+    bridgeHoles(m_mesh, rails, m_side);
     progress.report(0.2, "Solving the field between the rails");
     auto field = harmonicField(m_mesh, m_railPoints[0], m_railPoints[1], m_held);
     if (!field) return tl::unexpected(field.error());
@@ -196,7 +209,7 @@ RawRow Layer::railRow(int which) const {
             const double t = static_cast<double>(k) / n;
             const int face = m_railFace[w][i];
             const SurfacePoint s = m_part.onEdge(e, m_rails[w].reversed[i] ? 1.0 - t : t, face);
-            line.samples.push_back({s.point, s.normal, {s.u, s.v}, face});
+            line.samples.push_back({s.point, s.normal, {s.u, s.v}, face, false});
         }
     }
     // Same direction as the level lines: the gradient on the left. The triangles along the rail know it.
@@ -221,19 +234,33 @@ RawRow Layer::railRow(int which) const {
     return row;
 }
 
-// Local width of a step of the field: the largest 1/|∇f| at every level, summed up along the levels.
+// Local width of a step of the field: what 1/|∇f| hardly anywhere exceeds at every level, summed up along the levels. At corners of the border the
+// field stands still; how wide the gaps really are there is measured on the rows.
 void Layer::calibrate() {
     constexpr std::size_t kBins = 512;
-    std::vector<double> most(kBins, 0.0);
+    constexpr double kHardly = 0.05; // of the area
+    std::vector<std::vector<std::pair<double, double>>> widths(kBins); // with the area that has it
     for (const auto& t : m_mesh.triangles) {
         const auto [low, high] = std::minmax({m_field.value[t[0]], m_field.value[t[1]], m_field.value[t[2]]});
         const double g = (m_field.gradient[t[0]] + m_field.gradient[t[1]] + m_field.gradient[t[2]]).norm() / 3.0;
         if (g < 1e-9) continue;
+        const double area = (m_mesh.points[t[1]] - m_mesh.points[t[0]]).cross(m_mesh.points[t[2]] - m_mesh.points[t[0]]).norm();
         const auto from = static_cast<std::size_t>(low * (kBins - 1e-9)), to = static_cast<std::size_t>(high * (kBins - 1e-9));
-        for (std::size_t b = from; b <= std::min(to, kBins - 1); ++b) most[b] = std::max(most[b], 1.0 / g);
+        for (std::size_t b = from; b <= std::min(to, kBins - 1); ++b) widths[b].emplace_back(1.0 / g, area);
     }
     m_knots = {{0.0, 0.0}};
-    for (std::size_t b = 0; b < kBins; ++b) m_knots.push_back({static_cast<double>(b + 1) / kBins, m_knots.back().width + std::max(most[b], 1e-6) / kBins});
+    for (std::size_t b = 0; b < kBins; ++b) {
+        auto& all = widths[b];
+        std::sort(all.begin(), all.end(), std::greater<>());
+        double above = 0.0, whole = 0.0, width = 1e-6;
+        for (const auto& w : all) whole += w.second;
+        for (const auto& [w, area] : all) {
+            above += area;
+            width = w;
+            if (above >= kHardly * whole) break;
+        }
+        m_knots.push_back({static_cast<double>(b + 1) / kBins, m_knots.back().width + width / kBins});
+    }
 }
 
 std::vector<double> Layer::levels(std::size_t steps) const {
@@ -253,6 +280,24 @@ std::vector<double> Layer::levels(std::size_t steps) const {
     return out;
 }
 
+std::vector<Sample> Layer::samplesOf(const LevelLine& line, Grade grade) const {
+    std::vector<Sample> out;
+    const std::size_t n = line.crossings.size();
+    for (std::size_t i = 0; i < n; ++i) {
+        const Crossing& c = line.crossings[i];
+        // A crossing is of the triangle that the line comes into: the first one over a hole lies on its rim, where the row ends.
+        const Crossing* before = i > 0 ? &line.crossings[i - 1] : line.closed ? &line.crossings[n - 1] : nullptr;
+        const bool rim = c.face < 0 && before && before->face >= 0;
+        const int face = rim ? before->face : c.face;
+        // Crossings that almost coincide would make the direction of the row tremble.
+        if (!out.empty() && !rim && !out.back().gapAfter && out.back().face == face && (out.back().point - c.point).norm() < 0.3 * m_side && i + 1 < n) continue;
+        Sample s = grade == Grade::Exact && face >= 0 ? exact(face, c.point, rim ? before->uv : c.uv) : Sample{c.point, m_triangleNormal[c.triangle], c.uv, face, false};
+        s.gapAfter = rim;
+        out.push_back(s);
+    }
+    return out;
+}
+
 bool Layer::trace(const std::vector<double>& levels, Grade grade, std::vector<RawRow>& rows, const Progress* progress) const {
     rows.assign(levels.size(), {});
     return parallelFor(
@@ -267,13 +312,7 @@ bool Layer::trace(const std::vector<double>& levels, Grade grade, std::vector<Ra
             for (const LevelLine& line : m_tracer->lines(levels[i])) {
                 RawLine raw;
                 raw.closed = line.closed;
-                for (const Crossing& c : line.crossings) {
-                    // Crossings that almost coincide would make the direction of the row tremble.
-                    if (!raw.samples.empty() && raw.samples.back().face == c.face && (raw.samples.back().point - c.point).norm() < 0.3 * m_side &&
-                        &c != &line.crossings.back())
-                        continue;
-                    raw.samples.push_back(grade == Grade::Exact ? exact(c.face, c.point, c.uv) : Sample{c.point, m_triangleNormal[c.triangle], c.uv, c.face});
-                }
+                raw.samples = samplesOf(line, grade);
                 if (raw.samples.size() >= 2 && (raw.samples.back().point - raw.samples[raw.samples.size() - 2].point).norm() < 1e-6) raw.samples.pop_back();
                 if (raw.samples.size() < 2) continue;
                 smooth(raw);
@@ -287,7 +326,8 @@ bool Layer::trace(const std::vector<double>& levels, Grade grade, std::vector<Ra
 // Does smooth() leave the sample alone? Ends, and places where the row changes to another face, stay where they are.
 bool Layer::stays(const RawLine& line, std::size_t i) {
     const std::size_t n = line.samples.size();
-    return (!line.closed && (i == 0 || i + 1 == n)) || line.samples[(i + n - 1) % n].face != line.samples[i].face;
+    const Sample &before = line.samples[(i + n - 1) % n], &here = line.samples[i];
+    return (!line.closed && (i == 0 || i + 1 == n)) || before.face != here.face || here.gapAfter || before.gapAfter;
 }
 
 // Takes the trembling of the triangles out of a row: each point along the surface towards the chord of its neighbours.
@@ -312,10 +352,33 @@ void Layer::smooth(RawLine& line) const {
 // Puts the points that smooth() has moved back onto the exact surfaces.
 void Layer::settle(RawLine& line) const {
     for (std::size_t i = 0; i < line.samples.size(); ++i)
-        if (!stays(line, i)) line.samples[i] = exact(line.samples[i].face, line.samples[i].point, line.samples[i].uv);
+        if (!stays(line, i) && line.samples[i].face >= 0) line.samples[i] = exact(line.samples[i].face, line.samples[i].point, line.samples[i].uv);
 }
 
 namespace {
+/// The parts of a line between the holes that it crosses.
+std::vector<RawLine> withoutHoles(const RawLine& line) {
+    const auto broken = [](const Sample& s) { return s.face < 0 || s.gapAfter; };
+    const std::size_t n = line.samples.size();
+    const auto first = std::find_if(line.samples.begin(), line.samples.end(), broken);
+    if (first == line.samples.end()) return {line};
+    std::vector<RawLine> out;
+    RawLine part;
+    const auto flush = [&] {
+        if (part.samples.size() > 1) out.push_back(std::move(part));
+        part = {};
+    };
+    // A closed line begins behind a hole.
+    const std::size_t from = line.closed ? static_cast<std::size_t>(first - line.samples.begin()) + 1 : 0;
+    for (std::size_t i = 0; i < n; ++i) {
+        const Sample& s = line.samples[(from + i) % n];
+        if (s.face >= 0) part.samples.push_back(s);
+        if (broken(s)) flush();
+    }
+    flush();
+    return out;
+}
+
 Polyline pointsOf(const RawLine& line) {
     Polyline p;
     for (const auto& s : line.samples) p.push_back(s.point);
@@ -324,30 +387,61 @@ Polyline pointsOf(const RawLine& line) {
 }
 } // namespace
 
-std::vector<double> Layer::gaps(const std::vector<RawRow>& rows) const {
-    std::vector<double> gap(rows.size() > 1 ? rows.size() - 1 : 0, 0.0);
+namespace {
+/// Is the place nearest to p, `d` away, an end of a row that p lies beyond? There the faces' border, not another row, comes next to it.
+bool beyondEnd(const RawRow& row, const Vec3& p, double d) {
+    constexpr double kBeyond = 0.5; // of the distance, along the row
+    for (const RawLine& line : row.lines) {
+        const std::size_t n = line.samples.size();
+        if (line.closed || n < 2) continue;
+        for (const bool last : {false, true}) {
+            const Vec3 &end = line.samples[last ? n - 1 : 0].point, &inner = line.samples[last ? n - 2 : 1].point;
+            if ((p - end).norm() > d + 1e-9) continue;
+            if ((p - end).dot((end - inner).normalized()) > kBeyond * d) return true;
+        }
+    }
+    return false;
+}
+} // namespace
+
+// At corners of the border a field stands still, and no number of rows closes the gap there evenly: a few places that are far wider than nearly
+// all others do not decide for the whole row, but are told.
+std::vector<Layer::Gap> Layer::gaps(const std::vector<RawRow>& rows) const {
+    constexpr double kNearlyAll = 0.9, kFar = 1.5;
+    std::vector<Gap> gap(rows.size() > 1 ? rows.size() - 1 : 0);
     std::vector<std::vector<PolylineDistance>> trees(rows.size());
     parallelFor(rows.size(), 1, [&](std::size_t i) {
         for (const auto& line : rows[i].lines) trees[i].emplace_back(pointsOf(line));
     });
     parallelFor(gap.size(), 1, [&](std::size_t i) {
-        const auto measure = [&](const RawRow& from, const std::vector<PolylineDistance>& to) {
-            double widest = 0.0;
+        std::vector<double> all;
+        const auto measure = [&](const RawRow& from, const RawRow& other, const std::vector<PolylineDistance>& to) {
             for (const auto& line : from.lines)
                 for (const auto& s : line.samples) {
+                    if (s.face < 0) continue; // nothing is cut there
                     double d = 1e300;
                     for (const auto& tree : to) d = std::min(d, tree.distance(s.point, d));
-                    if (d < 1e299) widest = std::max(widest, d);
+                    if (d > 1e299 || beyondEnd(other, s.point, d)) continue;
+                    all.push_back(d);
+                    if (d > gap[i].widest) {
+                        gap[i].widest = d;
+                        gap[i].at = s.point;
+                    }
                 }
-            return widest;
         };
-        gap[i] = std::max(measure(rows[i], trees[i + 1]), measure(rows[i + 1], trees[i]));
+        measure(rows[i], rows[i + 1], trees[i + 1]);
+        measure(rows[i + 1], rows[i], trees[i]);
+        if (all.empty()) return;
+        const auto nearly = all.begin() + static_cast<std::ptrdiff_t>(kNearlyAll * static_cast<double>(all.size() - 1));
+        std::nth_element(all.begin(), nearly, all.end());
+        gap[i].usual = *nearly;
+        gap[i].counts = gap[i].widest > kFar * *nearly ? *nearly : gap[i].widest;
     });
     return gap;
 }
 
 // Puts the measured gaps in place of the estimated widths.
-void Layer::rescale(const std::vector<double>& levels, const std::vector<double>& gaps) {
+void Layer::rescale(const std::vector<double>& levels, const std::vector<Gap>& gaps) {
     const std::vector<Knot> old = m_knots;
     const auto widthAt = [&](double level) {
         const auto it = std::upper_bound(old.begin() + 1, old.end() - 1, level, [](double l, const Knot& k) { return l < k.level; });
@@ -356,9 +450,9 @@ void Layer::rescale(const std::vector<double>& levels, const std::vector<double>
     };
     m_knots = {{0.0, 0.0}};
     // Half a step in, the stretches before the first and after the last row keep their estimate, scaled as their neighbours are.
-    const auto scale = [&](std::size_t i) { return gaps[i] / std::max(widthAt(levels[i + 1]) - widthAt(levels[i]), 1e-9); };
+    const auto scale = [&](std::size_t i) { return gaps[i].counts / std::max(widthAt(levels[i + 1]) - widthAt(levels[i]), 1e-9); };
     if (levels.front() > 0.0) m_knots.push_back({levels.front(), widthAt(levels.front()) * scale(0)});
-    for (std::size_t i = 0; i < gaps.size(); ++i) m_knots.push_back({levels[i + 1], m_knots.back().width + std::max(gaps[i], 1e-6)});
+    for (std::size_t i = 0; i < gaps.size(); ++i) m_knots.push_back({levels[i + 1], m_knots.back().width + std::max(gaps[i].counts, 1e-6)});
     if (levels.back() < 1.0) m_knots.push_back({1.0, m_knots.back().width + (old.back().width - widthAt(levels.back())) * scale(gaps.size() - 1)});
 }
 
@@ -471,41 +565,58 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
     if (layer.width() / out.spacing > kMostRows) return fail(fmt::format("{:.0f} rows would be needed", layer.width() / out.spacing), "Pattern", "Use a larger spacing");
     std::vector<RawRow> rows;
     std::vector<double> levels;
-    std::size_t extra = 0;
+    std::size_t extra = 0, most = static_cast<std::size_t>(-1);
+    int standing = 0; // rounds in which it did
+    Vec3 widestAt = Vec3::Zero();
     using Grade = Layer::Grade;
     // Rough rows until the spacing is right, then exact ones until it is right for these too.
     Grade grade = Grade::Rough;
     for (int round = 0, exactRounds = 0; round < 12; ++round) {
         progress.report(0.4 + 0.03 * round, "Tracing rows");
-        const auto steps = extra + std::max<std::size_t>(1, static_cast<std::size_t>(std::ceil(layer.width() / out.spacing - 1e-6)));
+        const auto steps = std::min(most, extra + std::max<std::size_t>(1, static_cast<std::size_t>(std::ceil(layer.width() / out.spacing - 1e-6))));
         levels = layer.levels(steps);
         if (!layer.trace(levels, grade, rows, &progress)) return cancelledError();
         const auto gaps = layer.gaps(rows);
-        out.widestGap = gaps.empty() ? 0.0 : *std::max_element(gaps.begin(), gaps.end());
+        double counts = 0.0, sum = 0.0, usual = 0.0;
+        bool stands = false; // is there a corner at which the field stands still?
+        out.widestGap = 0.0;
+        for (const auto& g : gaps) {
+            counts = std::max(counts, g.counts);
+            sum += g.counts;
+            usual += g.usual;
+            stands = stands || g.counts < g.widest;
+            if (g.widest > out.widestGap) {
+                out.widestGap = g.widest;
+                widestAt = g.at;
+            }
+        }
+        // More rows than the width needs do not help there.
+        standing = stands ? standing + 1 : 0;
+        if (standing > 2) most = std::min(most, static_cast<std::size_t>(std::ceil(1.03 * usual / out.spacing)) + 1);
         // Good: nowhere too wide, and no more rows than the measured widths need.
-        const double whole =
-            std::accumulate(gaps.begin(), gaps.end(), 0.0) + (spec.ends == RowEnds::HalfStepIn && !gaps.empty() ? gaps.front() * 0.5 + gaps.back() * 0.5 : 0.0);
+        const double whole = sum + (spec.ends == RowEnds::HalfStepIn && !gaps.empty() ? gaps.front().counts * 0.5 + gaps.back().counts * 0.5 : 0.0);
         const bool tooMany = grade == Grade::Rough && round < 3 && static_cast<double>(steps) > std::ceil(whole / out.spacing - 0.02);
-        const bool good = gaps.empty() || (out.widestGap <= (grade == Grade::Rough ? 1.003 : 1.0075) * out.spacing && !tooMany);
+        const bool good = gaps.empty() || (counts <= (grade == Grade::Rough ? 1.003 : 1.0075) * out.spacing && !tooMany);
         if (grade == Grade::Exact && (good || exactRounds++ == 4)) break;
         const bool settled = grade == Grade::Rough && (good || round == 4);
         if (settled) grade = Grade::Exact;
         if (good) continue;
         layer.rescale(levels, gaps);
         // Rows much closer together than the triangles are wide tremble by a percent or so: a few more rows make up for it.
-        if (settled || exactRounds >= 1) extra += static_cast<std::size_t>(std::ceil(static_cast<double>(steps) * (out.widestGap / out.spacing - 1.0)));
+        if (settled || exactRounds >= 1) extra += static_cast<std::size_t>(std::ceil(static_cast<double>(steps) * (counts / out.spacing - 1.0)));
     }
-    std::vector<std::pair<const RawRow*, const RawLine*>> work;
+    std::vector<std::pair<const RawRow*, RawLine>> work;
     std::vector<int> numbers;
     for (std::size_t i = 0; i < rows.size(); ++i)
-        for (const auto& line : rows[i].lines) {
-            work.emplace_back(&rows[i], &line);
-            numbers.push_back(static_cast<int>(i));
-        }
+        for (const auto& line : rows[i].lines)
+            for (RawLine& part : withoutHoles(line)) {
+                work.emplace_back(&rows[i], std::move(part));
+                numbers.push_back(static_cast<int>(i));
+            }
     out.rows.resize(work.size());
     progress.report(0.8, "Placing points");
     if (!parallelFor(
-            work.size(), 1, [&](std::size_t i) { out.rows[i] = layer.finish(*work[i].second, work[i].first->level, numbers[i]); }, &progress))
+            work.size(), 1, [&](std::size_t i) { out.rows[i] = layer.finish(work[i].second, work[i].first->level, numbers[i]); }, &progress))
         return cancelledError();
     if (spec.fromSecondRail) std::stable_sort(out.rows.begin(), out.rows.end(), [](const Row& a, const Row& b) { return a.index > b.index; });
     for (std::size_t i = 0; i < out.rows.size(); ++i) {
@@ -525,7 +636,8 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
         f.stage = "Pattern";
         f.amount = out.widestGap;
         f.text = fmt::format("The widest gap is {:.3f} mm, {:.3f} was asked for", out.widestGap, out.spacing);
-        f.reason = "the rows fan out so strongly between these rails that more rows do not close it evenly";
+        f.place = {widestAt.x(), widestAt.y(), widestAt.z()};
+        f.reason = "at a corner of the faces' border, or where rows fan out, more rows do not close it evenly; a smaller spacing does";
         out.findings.push_back(f);
     }
     progress.report(1.0, "Rows are laid");

@@ -207,13 +207,23 @@ private slots:
             last = now;
         }
         QVERIFY((takenToPole(Vec3(0.6, 0, 0.8), pole, 0.0) - Vec3(0.6, 0, 0.8)).norm() < 1e-15);
+        // Only where the axis would go around it: a lean that stays as it is is left alone.
         AxisSpec spec;
         spec.leadDegrees = 1.0;
         spec.nearPole = 1.5;
         AxisHelp help;
         help.pole = pole;
-        const AxisResult a = run(rows(1), spec, ball(), help);
-        QVERIFY(near(degrees(a.mostPoled), 1.0, 1e-9) && (a.axes[0][5] - pole).norm() < 1e-12);
+        const AxisResult still = run(rows(1), spec, ball(), help);
+        QVERIFY(still.mostPoled == 0.0 && still.findings.empty());
+        QVERIFY(near(degrees(angleBetween(still.axes[0][5], pole)), 1.0, 1e-9));
+        auto bumps = rows(1);
+        for (std::size_t i = 0; i < bumps[0].normals.size(); ++i) {
+            const double around = 0.4 * static_cast<double>(i);
+            bumps[0].normals[i] = Vec3(0.02 * std::cos(around), 0.02 * std::sin(around), 1).normalized();
+        }
+        spec.leadDegrees = 0.0;
+        const AxisResult a = run(bumps, spec, ball(), help);
+        QVERIFY(near(a.mostPoled, std::atan(0.02), 1e-9) && (a.axes[0][5] - pole).norm() < 1e-12);
         QVERIFY(!a.findings.empty() && a.findings[0].code == "axis-at-pole" && a.findings[0].rank == Rank::Note);
     }
 

@@ -240,6 +240,57 @@ private slots:
         const Ran b = gyre_({"--quiet", "mends", broken});
         QVERIFY(b.code == kExitStop && b.out.find("cannot:") != std::string::npos);
     }
+    // From a part file to a job with rows, holes and milling: no JSON is written by hand.
+    void aJobFromNothing() {
+        const std::filesystem::path dir = std::filesystem::path(m_dir.path().toStdString()) / "fresh";
+        std::filesystem::create_directories(dir);
+        const std::string part = test::drilledPlate(dir).string(), job = (dir / "plate.gyre.json").string();
+        const Ran none = gyre_({"--quiet", "new", part, "--out", job});
+        QVERIFY(none.code == kExitFailed && none.err.find("no machine") != std::string::npos);
+        QVERIFY(gyre_({"--quiet", "new", part, "--out", job, "--shop", GYRE_DEMO_DIR, "--machine", "Nobody's"}).err.find("no machine 'Nobody's'") != std::string::npos);
+        const Ran made = gyre_({"--json", "--quiet", "new", part, "--out", job, "--shop", GYRE_DEMO_DIR, "--machine", test::demoFile("heron-5t.machine.json"), "--allowance", "3"});
+        QVERIFY2(made.code == kExitOk, made.err.c_str());
+        QVERIFY(Json::parse(made.out)["machine"].get<std::string>().find("Heron") != std::string::npos && Json::parse(made.out)["tools"].get<int>() > 10);
+        const Job fresh = openJob(job).value();
+        QCOMPARE(fresh.bodies.size(), std::size_t(2));
+        QVERIFY(fresh.bodies[1].role == "stock" && std::abs(fresh.bodies[1].shape->high.z() - 29) < 1e-6 && std::abs(fresh.seat.x() + 60) < 1e-6);
+        QVERIFY(gyre_({"--quiet", "new", part, "--out", job, "--shop", GYRE_DEMO_DIR}).err.find("already") != std::string::npos); // nothing is written over
+        const Ran holes = gyre_({"--json", "--quiet", "drill", job, "--out", job});
+        QVERIFY2(holes.code == kExitOk && Json::parse(holes.out).contains("notes"), holes.err.c_str());
+        const auto opened = test::openPart(part);
+        std::string floor, left, right;
+        for (std::size_t f = 0; f < opened->faces().size(); ++f)
+            if (opened->faces()[f].kind == SurfaceKind::Plane && opened->faces()[f].normal.z() > 0.999 && std::abs(opened->faces()[f].centre.z() - 20) < 1e-6 &&
+                opened->faces()[f].area > 3000)
+                floor = std::to_string(f);
+        for (std::size_t e = 0; e < opened->edges().size(); ++e) {
+            const EdgeInfo& i = opened->edges()[e];
+            if (i.kind != CurveKind::Line || std::abs(i.middle.z() - 20) > 1e-6 || std::abs(i.length - 80) > 1e-6) continue;
+            (i.middle.x() < 1 ? left : right) = std::to_string(e);
+        }
+        const Ran rows = gyre_({"--json", "--quiet", "rows", job, "--out", job, "--faces", floor, "--rail1", left, "--rail2", right, "--tool", "ball-8", "--skin", "plane 45",
+                                "--set", "axis.lead=10", "--set", "pattern.spacing=2", "--set", "pattern.by=spacing"});
+        QVERIFY2(rows.code == kExitOk, rows.err.c_str());
+        const Ran turned = gyre_({"--quiet", "mill", job, "--out", job, "--shape", "face", "--faces", floor, "--repeat", "3", "--axis", "x", "--depth", "1.5"});
+        QVERIFY2(turned.code == kExitOk, turned.err.c_str());
+        const Job whole = openJob(job).value();
+        const Recipe& face = whole.route.back();
+        QVERIFY(face.repeat.count == 3 && face.repeat.axis == 0 && face.mill.depth == 1.5 && face.mill.depthBy == MillDepth::Typed);
+        QVERIFY(face.link.skin.kind == SkinKind::Cylinder && face.link.skin.axis == 0 && face.link.skin.size > std::hypot(80, 20)); // all around, not through the part
+        const Recipe& laid = whole.route[whole.route.size() - 2];
+        QVERIFY(laid.tool == "ball-8" && laid.axis.leadDegrees == 10 && laid.pattern.spacing == 2 && laid.link.skin.kind == SkinKind::Plane && laid.link.skin.size == 45);
+        for (const auto& [words, what] : std::vector<std::pair<std::vector<std::string>, const char*>>{{{"--skin", "plate 5"}, "no skin"},
+                                                                                                       {{"--set", "axis.lead"}, "sets no word"},
+                                                                                                       {{"--tool", "none"}, "no tool"},
+                                                                                                       {{"--depth", "2"}, "no depth"}}) {
+            std::vector<std::string> all{"--quiet", "rows", job, "--out", job, "--faces", floor, "--rail1", left, "--rail2", right};
+            all.insert(all.end(), words.begin(), words.end());
+            const Ran wrong = gyre_(all);
+            QVERIFY2(wrong.code == kExitFailed && wrong.err.find(what) != std::string::npos, wrong.err.c_str());
+        }
+        const Ran plan = gyre_({"--json", "--quiet", "plan", job});
+        QVERIFY2(plan.code == kExitOk || plan.code == kExitStop, plan.err.c_str());
+    }
     void millingWithoutAWindow() {
         const std::filesystem::path dir = m_dir.path().toStdString();
         for (const auto& e : std::filesystem::directory_iterator(GYRE_DEMO_DIR))

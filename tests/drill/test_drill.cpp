@@ -4,7 +4,9 @@
 #include "drill/Drill.h"
 #include "job/HoleWork.h"
 #include "job/MillWork.h"
+#include "machine/Reach.h"
 #include <numeric>
+#include <set>
 
 using namespace gyre;
 
@@ -147,6 +149,93 @@ private slots:
                 QCOMPARE(deepest, depth);
             }
         }
+    }
+    // A hole of several steps: its own drill, a flat tool for the counterbore, a cone for the countersink; what no tool makes is told, not guessed.
+    void stepsGetToolsOfTheirOwn() {
+        Hole h = straight(9, 20, HoleBottom::Through);
+        h.sections = {{0, 1, 9, 8}, {1, 6, 8, 8}, {6, 20, 4.5, 4.5}};
+        Workplace place;
+        place.machine = std::make_shared<const Machine>(test::demoMachine("heron-5t.machine.json"));
+        place.holes = {h};
+        const HoleGroup group{{0}, false, {}};
+        const auto named = [](Assembly a, const char* id) {
+            a.id = id;
+            return a;
+        };
+        Job job;
+        job.tools = {named(tool(CutterShape::Drill, 16, 140), "drill-16"), named(tool(CutterShape::Drill, 9, 140), "drill-9"), named(tool(CutterShape::Drill, 8.5, 140), "drill-8.5"),
+                     named(tool(CutterShape::Flat, 16, 0), "flat-16"),      named(tool(CutterShape::Flat, 20, 0), "flat-20"),    named(tool(CutterShape::Flat, 6, 0), "flat-6"),
+                     named(tool(CutterShape::Spot, 10, 90), "spot-10"),     named(tool(CutterShape::Chamfer, 20, 90), "cone-20")};
+        HoleProposal made = proposeHoleWork(job, place, group);
+        QVERIFY2(made.notes.empty(), made.notes.empty() ? "" : made.notes[0].c_str());
+        QCOMPARE(made.work.size(), std::size_t(5));
+        QCOMPARE(made.work[1].tool, std::string("spot-10")); // for the drill, not as wide as the mouth
+        QCOMPARE(made.work[2].tool, std::string("drill-9"));
+        QCOMPARE(made.work[3].tool, std::string("flat-16"));
+        QCOMPARE(made.work[4].tool, std::string("cone-20"));
+        std::set<std::string> ids;
+        for (const Recipe& r : made.work) ids.insert(r.id);
+        QCOMPARE(ids.size(), made.work.size());
+        // Each goes as deep as its step: through and out, to the floor, to the chamfer's own size.
+        const auto deep = [&](const Recipe& r) {
+            const HoleDepth d = holeDepth(h, r.drill, *job.tool(r.tool));
+            if (!d.questions.empty()) qFatal("%s", d.questions[0].c_str());
+            return d.tip;
+        };
+        const double point = pointLength(job.tool("drill-9")->cutter);
+        QVERIFY(std::abs(deep(made.work[2]) - (20 + made.work[2].drill.breakthrough + point)) < 1e-9);
+        QVERIFY(std::abs(deep(made.work[3]) - 6) < 1e-9);
+        const Cutter& cone = job.tool("cone-20")->cutter;
+        QVERIFY(std::abs(deep(made.work[4]) - (9 - 0.5 * cone.tipDiameter) / std::tan(radians(45))) < 1e-9);
+        // Without those tools the steps are told.
+        std::erase_if(job.tools, [](const Assembly& a) { return a.id == "flat-16" || a.id == "cone-20"; });
+        made = proposeHoleWork(job, place, group);
+        QCOMPARE(made.work.size(), std::size_t(3));
+        QCOMPARE(made.notes.size(), std::size_t(2));
+        std::erase_if(job.tools, [](const Assembly& a) { return a.id == "spot-10"; });
+        QCOMPARE(proposeHoleWork(job, place, group).work.size(), std::size_t(2));
+        QCOMPARE(proposeHoleWork(job, place, group).notes.size(), std::size_t(3));
+        job.tools.push_back(named(tool(CutterShape::Spot, 10, 90), "spot-10"));
+        // A counterbore alone is spotted for its drill, not as wide as its mouth.
+        h.sections = {{0, 6, 8, 8}, {6, 20, 4.5, 4.5}};
+        place.holes = {h};
+        made = proposeHoleWork(job, place, group);
+        QCOMPARE(made.work[1].tool, std::string("spot-10"));
+        QVERIFY(std::abs(holeDepth(h, made.work[1].drill, *job.tool("spot-10")).tip - (4.5 + made.work[1].drill.widen)) < 1e-9);
+    }
+    // From below the machine does not reach, from above it does: such holes are turned round, but for those that the user has turned himself.
+    void holesAreEnteredFromWhereTheMachineReaches() {
+        Workplace place;
+        place.machine = std::make_shared<const Machine>(test::demoMachine("heron-5t.machine.json"));
+        const Kinematics k(*place.machine, Frame::Identity(), 100);
+        QVERIFY(reachOf(k, Vec3::UnitZ()).reached() && !reachOf(k, -Vec3::UnitZ()).reached());
+        for (const bool air : {true, false}) {
+            Hole down = straight(5, 10, HoleBottom::Through, Vec3(3, 4, 5), -Vec3::UnitZ());
+            down.airBehind = air;
+            place.holes = {down, straight(5, 10, HoleBottom::Flat, Vec3(30, 4, 5), -Vec3::UnitZ())};
+            Job job;
+            turnToReach(job, place);
+            const auto wanted = wantedHoles(job, place);
+            QVERIFY((wanted[0].direction - (air ? 1.0 : -1.0) * Vec3::UnitZ()).norm() < 1e-12);
+            QVERIFY((wanted[1].direction + Vec3::UnitZ()).norm() < 1e-12);
+            Job own;
+            own.mark(down).turned = false;
+            turnToReach(own, place);
+            QVERIFY((wantedHoles(own, place)[0].direction + Vec3::UnitZ()).norm() < 1e-12);
+        }
+    }
+    // A spot drill that does not fit is no reason to stop the job: the step can be left out by its own remedy.
+    void aSpotStepCanBeLeftOut() {
+        const DrillResult r = drillHoles({straight(20, 10, HoleBottom::Through)}, cycle(Cycle::Spot), tool(CutterShape::Spot, 6, 90), 100);
+        QCOMPARE(r.findings.size(), std::size_t(1));
+        const auto out = std::find_if(r.findings[0].remedies.begin(), r.findings[0].remedies.end(), [](const Remedy& x) { return x.key == "active"; });
+        QVERIFY(out != r.findings[0].remedies.end());
+        Job job;
+        Recipe step;
+        step.id = "s";
+        job.route = {step};
+        QVERIFY(setWord(job, "s", out->key, out->value));
+        QVERIFY(!job.operation("s")->active);
     }
     void theShortestWayIsShort() {
         // A grid: no way is shorter than one step to each next hole.

@@ -72,6 +72,45 @@ class TestMeshFile : public QObject {
     Progress m_quiet;
 
 private slots:
+    // Each triangle of a text STL rounds its corners by itself: they are one corner still, and how near they had to be is told.
+    void cornersThatDifferByRoundingAreOne() {
+        Random r(31);
+        TriangleMesh fine = skinOf(ConvexBody::box(Vec3(-100, 0, 0), Vec3(100, 60, 40)), 8);
+        for (const double tremble : {0.0, 5e-5}) {
+            TriangleMesh loose;
+            for (std::size_t t = 0; t < fine.triangles.size(); ++t) {
+                std::array<std::uint32_t, 3> corner{};
+                for (int c = 0; c < 3; ++c) {
+                    corner[static_cast<std::size_t>(c)] = static_cast<std::uint32_t>(loose.points.size());
+                    loose.points.push_back(fine.corner(t, c) + tremble * Vec3(r.number(-1, 1), r.number(-1, 1), r.number(-1, 1)));
+                }
+                loose.triangles.push_back(corner);
+            }
+            Progress progress;
+            const auto read = meshFromBytes(meshToStl(loose), "loose.stl", progress);
+            QVERIFY(read);
+            QCOMPARE(read->mesh.points.size(), std::size_t(8));
+            QCOMPARE(read->mesh.triangles.size(), fine.triangles.size());
+            QCOMPARE(read->welded > 0, tremble > 0);
+            QVERIFY(tremble == 0 || (read->weldedWithin > 2 * tremble && read->weldedWithin < 1e-3));
+        }
+        // Detail that is finer than that stays in a mesh that is closed as it is.
+        TriangleMesh tiny = skinOf(ConvexBody::box(Vec3(0, 0, 0), Vec3(1e-5, 1e-5, 1e-5)), 8);
+        tiny.append(fine);
+        Progress progress;
+        const auto kept = meshFromBytes(meshToStl(tiny), "tiny.stl", progress);
+        QVERIFY(kept && kept->welded == 0 && kept->mesh.points.size() == 16);
+        // By brute force: no two points that stay are within the distance of each other where one could have gone to the other.
+        TriangleMesh cloud;
+        for (int i = 0; i < 600; ++i) cloud.points.emplace_back(r.number(0, 1), r.number(0, 1), r.number(0, 0.05));
+        for (std::uint32_t i = 0; i + 2 < 600; i += 3) cloud.triangles.push_back({i, i + 1, i + 2});
+        const std::vector<Vec3> before = cloud.points;
+        const std::size_t gone = weldNear(cloud, 0.05);
+        QCOMPARE(gone + cloud.points.size(), before.size());
+        for (std::size_t i = 0; i < cloud.points.size(); ++i)
+            for (std::size_t k = i + 1; k < cloud.points.size(); ++k) QVERIFY((cloud.points[i] - cloud.points[k]).norm() > 0.05);
+        for (const Vec3& p : before) QVERIFY(std::any_of(cloud.points.begin(), cloud.points.end(), [&](const Vec3& q) { return (p - q).norm() <= 0.05; }));
+    }
     void everyFormatGivesTheSameBody() {
         const TriangleMesh m = block();
         const std::vector<std::pair<std::string, std::string>> files{{"a.stl", meshToStl(m)},

@@ -65,6 +65,15 @@ private slots:
             }
         QVERIFY(arc > 2 && highest < 1.01);
     }
+    // What a pass brings of its own, such as the feed of a tap, stays; what has none gets the operation's.
+    void feedsOfPassesStay() {
+        Pass own = rowAt(0, 0);
+        for (std::size_t i = 5; i < 12; ++i) own.path.feed[i] = 137.0f;
+        own.path.feed[15] = kRapidFeed;
+        const LinkResult r = link(blockAnd(), {own}, specWith(SkinKind::Plane, 25));
+        for (std::size_t i = 1; i < own.path.size(); ++i)
+            QCOMPARE(r.path.feed[r.passStart[0] + i], i == 15 ? kRapidFeed : i >= 5 && i < 12 ? 137.0f : 1000.0f);
+    }
     // A row left in the middle: its parts meet, each has its own way in and out, and every location is found again.
     void rowsAreSplitWhereItIsAskedFor() {
         const Scene scene = blockAnd();
@@ -73,7 +82,7 @@ private slots:
         const LinkSpec spec = specWith(SkinKind::Plane, 25);
         const LinkResult whole = linkPasses(guard, passes, spec, 1000.0, m_quiet).value();
         QCOMPARE(whole.retracts, std::size_t(0));
-        const LinkResult r = linkPasses(guard, passes, spec, 1000.0, m_quiet, {{1, 0}, {1, 7}, {1, 12}}).value();
+        const LinkResult r = linkPasses(guard, passes, spec, 1000.0, m_quiet, {{{1, 0}, {1, 7}, {1, 12}}, std::nullopt}).value();
         QVERIFY(r.findings.empty());
         QCOMPARE(r.retracts, std::size_t(3));
         QCOMPARE(r.pieces.size(), std::size_t(5));
@@ -95,6 +104,28 @@ private slots:
         // On the way to a pass, it is not joined to the one before.
         const auto join = static_cast<std::uint32_t>(whole.passStart[2] - 2);
         QCOMPARE(splitsAt(whole, {join}), (std::vector<Split>{{2, 0}}));
+    }
+    // Rows to and fro that lean ahead of their feed: the join between them goes straight over the pole if it passes near it, and only then.
+    void joinsGoOverAPole() {
+        const Guard guard(test::ballTool(6, 40), blockAnd(), m_guard, 0.005);
+        for (const double side : {0.0, 0.03, 0.4}) {
+            std::vector<Pass> passes{rowAt(0, 0), rowAt(1, 1, 20, -20)};
+            for (std::size_t r = 0; r < 2; ++r)
+                for (Vec3& axis : passes[r].path.axis) axis = Vec3(r == 0 ? 0.25 : -0.25, side, 1).normalized();
+            const LinkSpec spec = specWith(SkinKind::Plane, 25);
+            const LinkResult plain = linkPasses(guard, passes, spec, 1000.0, m_quiet).value();
+            const LinkResult over = linkPasses(guard, passes, spec, 1000.0, m_quiet, {{}, Vec3::UnitZ()}).value();
+            QCOMPARE(over.joins, std::size_t(1));
+            int onPole = 0;
+            double steepest = 0.0;
+            for (std::size_t i = 1; i < over.path.size(); ++i) {
+                onPole += (over.path.axis[i] - Vec3::UnitZ()).norm() < 1e-12;
+                steepest = std::max(steepest, angleBetween(over.path.axis[i], over.path.axis[i - 1]));
+            }
+            QCOMPARE(onPole, side < 0.1 ? 1 : 0);
+            QVERIFY(steepest < radians(8));
+            if (side > 0.1) QVERIFY(plain.path.axis == over.path.axis);
+        }
     }
     void entriesAreQuarterArcsThatEndTangentToTheCut() {
         const Scene scene = blockAnd();

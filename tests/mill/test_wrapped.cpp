@@ -286,6 +286,116 @@ private slots:
         spec.on = "round Q";
         QVERIFY(!mill(in, spec, test::flatTool(2, 8)));
     }
+    // A groove along the axis, much wider than the cutter: its floor is round, its walls stand parallel to the middle's radius.
+    void theFloorOfAWideGrooveIsRound() {
+        const double radius = 30, depth = 3, width = 16, r = 3;
+        MillInput in;
+        in.curves = {straightLines({Vec3(0, 0, radius), Vec3(40, 0, radius)})};
+        MillSpec spec = follow(depth);
+        spec.on = "round X";
+        spec.radius = radius;
+        spec.width = width;
+        spec.stepdown = 0;
+        spec.stepover = 2;
+        const MillResult m = made(in, spec, test::flatTool(2 * r, 12));
+        // Across the middle of its length: what flat ends and flanks leave, by brute force over all locations.
+        const double floor = radius - depth;
+        double worstFloor = 0.0, deepest = 0.0, wall = 0.0;
+        // As far out as an axis along the radius can stand with its flank inside of the wall: a flat end lies on a round floor with its middle.
+        double lean = 0.0;
+        while (radius * std::sin(lean + 1e-4) + r * std::cos(lean + 1e-4) < width / 2) lean += 1e-4;
+        const double round = floor * std::sin(lean) - 0.02;
+        for (double u = -width / 2 + 0.02; u <= width / 2 - 0.02; u += 0.02) {
+            double left = radius; // the height over the axis that stays at this place beside the middle, looking along Z
+            for (const Pass& p : m.passes)
+                for (std::size_t i = 0; i < p.path.size(); ++i) {
+                    if (p.path.motion[i] != Motion::Cut) continue; // straight along the axis: one section stands for all
+                    const Vec3 &tip = p.path.tip[i], &a = p.path.axis[i];
+                    // On the end's plane at this u, within its width.
+                    const double across = (u - tip.y()) / a.z(); // along the end, in the plane of y and z
+                    if (std::abs(across) <= r) left = std::min(left, tip.z() - across * a.y());
+                }
+            const double wanted = std::sqrt(floor * floor - u * u);
+            if (std::abs(u) < round) worstFloor = std::max(worstFloor, left - wanted);
+            deepest = std::min(deepest, left - wanted);
+        }
+        for (const Pass& p : m.passes)
+            for (std::size_t i = 0; i < p.path.size(); ++i) {
+                const Vec3 &tip = p.path.tip[i], &a = p.path.axis[i];
+                for (double h = 0; h <= depth; h += 0.1) { // the flank, up to the groove's top
+                    const double y = tip.y() + h * a.y(), z = tip.z() + h * a.z();
+                    if (std::hypot(y, z) < radius + 1e-6) wall = std::max(wall, std::abs(y) + r * a.z() - width / 2);
+                }
+            }
+        QVERIFY2(worstFloor < 0.005 && deepest > -0.002, qPrintable(QString("%1 %2").arg(worstFloor).arg(deepest)));
+        QVERIFY2(std::abs(wall) < 1e-3, qPrintable(QString::number(wall)));
+        const auto told = std::find_if(m.findings.begin(), m.findings.end(), [](const Finding& f) { return f.code == "corner-stands"; });
+        QVERIFY(told != m.findings.end() && told->amount > 0.5 && told->amount < 1.5);
+        // Around the axis the floor is level across: nothing is left, nothing told.
+        in.curves = {helix(Vec3(0, 0, 0), Vec3::UnitX(), Vec3(0, radius, 0), 2 * kPi, 0.0)};
+        spec.width = 8;
+        for (const Finding& f : made(in, spec, test::flatTool(2 * r, 12)).findings) QVERIFY(f.code != "corner-stands");
+    }
+    // A bar with cross holes: the ball runs over them as over a plain bar, unless they are to be left open; a picked boss does not change the sheet.
+    void holesOfAWholeRoundAreClosed() {
+        Progress progress;
+        const auto tube = Part::open(test::drilledTube(m_dir.path().toStdString()), 0.003, progress).value();
+        MillInput in;
+        in.part = in.body = tube.get();
+        in.model = &tube->tree();
+        MillSpec spec;
+        spec.shape = MillShape::Round;
+        spec.on = "round X";
+        spec.lines = MillLines::Spiral;
+        spec.stepover = 2;
+        spec.stepdown = 0;
+        const auto lowest = [&](bool capped) {
+            spec.capped = capped;
+            double low = 1e9;
+            for (const Pass& p : made(in, spec, test::ballTool(6, 50)).passes)
+                for (std::size_t i = 0; i < p.path.size(); ++i)
+                    if (p.path.tip[i].x() > 5 && p.path.tip[i].x() < 95) low = std::min(low, std::hypot(p.path.tip[i].y(), p.path.tip[i].z()));
+            return low;
+        };
+        QVERIFY2(lowest(true) > 40 - 0.02, qPrintable(QString::number(lowest(true))));
+        QVERIFY(lowest(false) < 39);
+    }
+    // A bore's helix is no steeper than the ramp, goes down at the feed of entries, and tells its pitch.
+    void boresGoDownNoSteeperThanAsked() {
+        Progress progress;
+        const auto plate = Part::open(test::drilledPlate(m_dir.path().toStdString()), 0.003, progress).value();
+        MillInput in;
+        in.part = in.body = plate.get();
+        in.model = &plate->tree();
+        for (std::size_t f = 0; f < plate->faces().size(); ++f)
+            if (plate->faces()[f].kind == SurfaceKind::Cylinder && std::abs(plate->faces()[f].radius - 8) < 1e-6) in.faces = {static_cast<int>(f)};
+        MillSpec spec;
+        spec.shape = MillShape::Bore;
+        for (const double ramp : {1.0, 3.0, 10.0})
+            for (const double down : {0.0, 1.0}) {
+                spec.rampDegrees = ramp;
+                spec.stepdown = down;
+                spec.stepover = 1.5;
+                const MillResult m = made(in, spec, test::flatTool(6, 20));
+                double steepest = 0.0, deepestTurn = 0.0;
+                for (std::size_t p = 0; p < m.passes.size(); ++p) {
+                    const Toolpath& t = m.passes[p].path;
+                    double fallen = 0.0;
+                    for (std::size_t i = 1; i < t.size(); ++i) {
+                        const Vec3 d = t.tip[i] - t.tip[i - 1];
+                        if (-d.z() > 1e-9) {
+                            steepest = std::max(steepest, degrees(std::atan2(-d.z(), d.head<2>().norm())));
+                            if (p == 0) QVERIFY(t.motion[i] == Motion::LeadIn && near(static_cast<double>(t.feed[i]), 250, 1e-3));
+                        }
+                        fallen -= d.z();
+                    }
+                    deepestTurn = std::max(deepestTurn, fallen);
+                }
+                QVERIFY2(steepest <= ramp * 1.02, qPrintable(QString("%1 for %2").arg(steepest).arg(ramp)));
+                QVERIFY(m.pitch > 0.0 && (down == 0.0 || m.pitch <= down + 1e-9));
+                QVERIFY(near(steepest, ramp, 0.3 * ramp) || m.pitch < 1.0 + 1e-9);
+            }
+    }
     // A whole round: a stepped bar with a boss, in rings, a spiral and lengthwise; the boss keeps its own distance.
     void aWholeRoundKeepsOffItsBoss_data() {
         QTest::addColumn<int>("lines");
@@ -328,7 +438,7 @@ private slots:
                 high = std::max(high, middle.x());
             }
         QVERIFY2(nearestBoss > 1.5 - 0.01, qPrintable(QString::number(nearestBoss)));
-        QVERIFY(low > 15 - 0.01 && onBar > places / 2 && high > 55);
+        QVERIFY2(low > 15 - 0.01 && onBar > places / 2 && high > 55, qPrintable(QString("%1 %2 of %3, %4").arg(low).arg(onBar).arg(places).arg(high)));
         // With stock to leave everything stays that much further out.
         const MillResult left = made(in, spec, tool, 0.4);
         for (const Pass& p : left.passes)

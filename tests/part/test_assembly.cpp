@@ -1,6 +1,7 @@
 // STEP assemblies: bodies with names, colours and places; and what is picked together.
 #include "Support.h"
 #include "job/Travel.h"
+#include "part/Aside.h"
 #include "target/Target.h"
 #include <fstream>
 
@@ -29,6 +30,45 @@ private slots:
             QVERIFY(bodies.error().cancelled);
         }
         QVERIFY(found(test::pinnedPlate(dir())));
+    }
+    // An assembly whose parts lie in files of their own opens with those that are beside it; what is missing is named, and the rest opens.
+    void partsInFilesOfTheirOwn() {
+        const QTemporaryDir folder;
+        const std::filesystem::path at = folder.path().toStdString(), file = test::pinnedPlate(at, true);
+        std::vector<std::filesystem::path> others;
+        for (const auto& e : std::filesystem::directory_iterator(at))
+            if (e.path() != file) others.push_back(e.path());
+        QVERIFY2(others.size() == 2, qPrintable(QString::number(others.size())));
+        Progress progress;
+        const auto whole = Part::open(file, 0.02, progress);
+        QVERIFY2(whole, whole ? "" : whole.error().text().c_str());
+        QVERIFY((*whole)->remarks().empty());
+        const double pins = 2 * kPi * 9 * 8;
+        QVERIFY2(std::abs((*whole)->volume() - 6000 - pins) < 0.02 * pins, qPrintable(QString::number((*whole)->volume())));
+        QCOMPARE(found(file)->size(), std::size_t(3));
+        // Through the reader aside as well.
+        const auto aside = openAside({std::filesystem::path(GYRE_BIN_DIR) / "gyre"}, file, 0.02, progress);
+        QVERIFY(aside && std::abs((*aside)->volume() - (*whole)->volume()) < 1e-6);
+        for (const auto& other : others) {
+            const std::filesystem::path hidden = other.string() + ".away";
+            std::filesystem::rename(other, hidden);
+            const auto part = Part::open(file, 0.02, progress);
+            QVERIFY2(part, part ? "" : part.error().text().c_str());
+            QVERIFY((*part)->volume() < 6000 + 0.9 * pins);
+            QCOMPARE((*part)->remarks().size(), std::size_t(1));
+            QVERIFY((*part)->remarks()[0].find(other.filename().string()) != std::string::npos);
+            const auto told = openAside({std::filesystem::path(GYRE_BIN_DIR) / "gyre"}, file, 0.02, progress);
+            QVERIFY(told && (*told)->remarks() == (*part)->remarks());
+            std::filesystem::rename(hidden, other);
+        }
+        // Damage in one of them is told with its own name, before the kernel sees it.
+        std::ofstream(others[0], std::ios::app) << "#1=(;";
+        std::filesystem::resize_file(others[1], std::filesystem::file_size(others[1]) / 2);
+        const auto damaged = Part::open(file, 0.02, progress);
+        QVERIFY(!damaged && damaged.error().text().find("of_") != std::string::npos);
+        for (const auto& other : others) std::filesystem::remove(other);
+        const auto none = Part::open(file, 0.02, progress);
+        QVERIFY(!none && none.error().text().find("missing") != std::string::npos);
     }
     void bodiesHaveNamesColoursAndPlaces() {
         const auto file = test::pinnedPlate(dir());

@@ -113,6 +113,15 @@ private slots:
         QVERIFY(findHoles(*test::openPart(test::coneStep(dir(), 10, 4, 20))).empty());
         QVERIFY(findHoles(*test::openPart(test::boxStep(dir(), 10, 20, 30))).empty());
     }
+    // A countersink without its hole, and a wide seat through a plate, are no holes to drill; a slim taper is.
+    void wideConesAreNoHoles() {
+        const auto plate = [&](double wide, double narrow, double depth) { return findHoles(*test::openPart(test::plateWithCone(dir(), wide, narrow, depth))); };
+        QVERIFY(plate(8, 0, 8).empty());
+        QVERIFY(plate(12, 4, 10).empty()); // through
+        const auto taper = plate(5, 4, 10);
+        QCOMPARE(taper.size(), std::size_t(1));
+        QVERIFY((taper[0].direction - Vec3::UnitZ()).norm() < 1e-9); // from the wider end
+    }
     void aThroughHoleCanBeTurnedRound() {
         const auto part = test::openPart(test::drilledPlate(dir()));
         for (const Hole& h : findHoles(*part)) {

@@ -1,5 +1,6 @@
 #include "Support.h"
 #include "pattern/Field.h"
+#include <set>
 
 using namespace gyre;
 
@@ -31,6 +32,82 @@ private slots:
         for (double h : {0.0001, 0.001, 0.05, 1.0}) QVERIFY(std::abs(scallopFromStep(3, stepFromScallop(3, h)) - h) < 1e-12);
         QCOMPARE(stepFromScallop(3, 0), 0.0);
         QCOMPARE(scallopFromStep(3, 100), 3.0);
+    }
+    // A plate full of holes, a slot and a boss: rows run as if they were not there and end at their rims; no more are laid than the width needs.
+    void holesAreBridgedAndCutOut() {
+        const auto part = test::openPart(test::drilledPlate(dir()));
+        int top = -1;
+        for (std::size_t f = 0; f < part->faces().size(); ++f)
+            if (part->faces()[f].kind == SurfaceKind::Plane && part->faces()[f].normal.z() > 0.999 && std::abs(part->faces()[f].centre.z() - 20) < 1e-6 &&
+                (top < 0 || part->faces()[f].area > part->faces()[static_cast<std::size_t>(top)].area))
+                top = static_cast<int>(f);
+        QVERIFY(top >= 0);
+        PatternSpec spec;
+        spec.spacing = 1.0;
+        for (std::size_t e = 0; e < part->edges().size(); ++e) {
+            const EdgeInfo& i = part->edges()[e];
+            if (i.kind != CurveKind::Line || std::abs(i.middle.z() - 20) > 1e-6 || std::abs(i.length - 80) > 1e-6) continue;
+            (i.middle.x() < 1 ? spec.rail1 : spec.rail2) = {part->edgeRef(static_cast<int>(e))};
+        }
+        QVERIFY(spec.rail1.size() == 1 && spec.rail2.size() == 1);
+        const PatternResult r = lay(*part, {top}, spec);
+        std::set<int> levels;
+        for (const Row& row : r.rows) levels.insert(row.index);
+        // 120 mm between the rails: 121 rows do; a tenth more may be laid.
+        QVERIFY2(levels.size() >= 121 && levels.size() <= 133, qPrintable(QString("%1 levels, gap %2").arg(levels.size()).arg(r.widestGap)));
+        // Wider only at the corners where a bore breaks out of the border, which is told with its place.
+        const auto told = std::find_if(r.findings.begin(), r.findings.end(), [](const Finding& f) { return f.code == "gap-wide"; });
+        QCOMPARE(told != r.findings.end(), r.widestGap > 1.01);
+        if (told != r.findings.end()) QVERIFY(told->place && std::hypot((*told->place)[0] - 75, (*told->place)[1] - 78) < 8);
+        // Nothing runs over a hole, and rows reach its rim.
+        double toRim = 0.0;
+        for (const Row& row : r.rows) {
+            for (std::size_t i = 0; i < row.points.size(); ++i) {
+                QVERIFY(row.faces[i] == top);
+                const Vec3& p = row.points[i];
+                for (const auto& [x, y, radius] : {std::array{10.0, 10.0, 4.0}, std::array{30.0, 20.0, 8.0}, std::array{50.0, 20.0, 5.0}, std::array{90.0, 20.0, 7.0}})
+                    QVERIFY2(std::hypot(p.x() - x, p.y() - y) > radius - 0.1, qPrintable(QString("%1 %2").arg(p.x()).arg(p.y())));
+            }
+            for (std::size_t i = 1; i < row.points.size(); ++i) QVERIFY((row.points[i] - row.points[i - 1]).norm() <= spec.longestStep + 1e-6);
+            for (const Vec3& end : {row.points.front(), row.points.back()}) {
+                double least = std::min({std::abs(end.y()), std::abs(80 - end.y())});
+                for (std::size_t e = 0; e < part->edges().size(); ++e)
+                    if (part->edges()[e].faces[0] == top || part->edges()[e].faces[1] == top) {
+                        const Polyline& line = part->edgeLine(static_cast<int>(e));
+                        for (std::size_t k = 1; k < line.size(); ++k) least = std::min(least, distanceToSegment(end, line[k - 1], line[k]));
+                    }
+                toRim = std::max(toRim, least);
+            }
+        }
+        QVERIFY2(toRim < 0.1, qPrintable(QString::number(toRim)));
+        // By brute force: no place of the face much further than half a step from a row.
+        test::Random random(77);
+        const TriangleMesh& m = part->faceMesh(top);
+        std::vector<PolylineDistance> rows;
+        for (const Row& row : r.rows)
+            if (row.points.size() > 1) rows.emplace_back(row.points);
+        std::vector<PolylineDistance> rims;
+        for (std::size_t e = 0; e < part->edges().size(); ++e)
+            if (part->edges()[e].faces[0] == top || part->edges()[e].faces[1] == top) rims.emplace_back(part->edgeLine(static_cast<int>(e)));
+        double furthest = 0.0;
+        Vec3 where = Vec3::Zero();
+        for (int i = 0; i < 3000; ++i) {
+            const auto t = static_cast<std::size_t>(random.integer(0, static_cast<int>(m.triangles.size()) - 1));
+            double a = random.number(0, 1), b = random.number(0, 1);
+            if (a + b > 1) a = 1 - a, b = 1 - b;
+            const Vec3 p = (1 - a - b) * m.corner(t, 0) + a * m.corner(t, 1) + b * m.corner(t, 2);
+            if (std::hypot(p.x() - 75, p.y() - 78) < 20) continue; // where the widest gap is told
+            // Beside a rim the row before it lies over the hole: there the next one is up to a whole step away.
+            const bool rim = std::any_of(rims.begin(), rims.end(), [&](const PolylineDistance& r) { return r.distance(p, 1.0) < 1.0; });
+            double d = 1e9;
+            for (const auto& row : rows) d = std::min(d, row.distance(p, d));
+            QVERIFY(d < 1.02);
+            if (!rim && d > furthest) {
+                furthest = d;
+                where = p;
+            }
+        }
+        QVERIFY2(furthest < 0.6, qPrintable(QString("%1 at %2 %3").arg(furthest).arg(where.x()).arg(where.y())));
     }
     // Two ribs on a plate: its top goes on all around them, rows shall not.
     void rowsEndAcrossBetweenTheEndsOfRails() {

@@ -106,6 +106,11 @@ std::filesystem::path drilledPlate(const std::filesystem::path& folder) {
     return write(s, folder / "plate.step");
 }
 
+std::filesystem::path plateWithCone(const std::filesystem::path& folder, double wide, double narrow, double depth) {
+    const TopoDS_Shape plate = BRepPrimAPI_MakeBox(gp_Pnt(-30, -30, -10), gp_Pnt(30, 30, 0)).Shape();
+    return write(BRepAlgoAPI_Cut(plate, BRepPrimAPI_MakeCone(at(0, 0, 0, 0, 0, -1), wide, narrow, depth).Shape()).Shape(), folder / "cone-plate.step");
+}
+
 std::filesystem::path drilledTube(const std::filesystem::path& folder) {
     TopoDS_Shape s = BRepAlgoAPI_Cut(round(at(0, 0, 0, 1, 0, 0), 40, 100), round(at(-1, 0, 0, 1, 0, 0), 30, 102)).Shape();
     const auto cut = [&](const TopoDS_Shape& tool) { s = BRepAlgoAPI_Cut(s, tool).Shape(); };
@@ -137,7 +142,7 @@ std::filesystem::path ruledWall(const std::filesystem::path& folder, double heig
     return write(BRepFill::Face(low, high), folder / "wall.step");
 }
 
-std::filesystem::path pinnedPlate(const std::filesystem::path& folder) {
+std::filesystem::path pinnedPlate(const std::filesystem::path& folder, bool filesApart) {
     opencascade::handle<TDocStd_Document> document = new TDocStd_Document("XmlXCAF");
     XCAFDoc_DocumentTool::Set(document->Main(), false);
     const auto shapes = XCAFDoc_DocumentTool::ShapeTool(document->Main());
@@ -160,9 +165,13 @@ std::filesystem::path pinnedPlate(const std::filesystem::path& folder) {
     STEPCAFControl_Writer writer;
     writer.SetNameMode(true);
     writer.SetColorMode(true);
-    writer.Transfer(document);
-    writer.Write((folder / "pinned.step").c_str());
-    return folder / "pinned.step";
+    const std::filesystem::path file = folder / (filesApart ? "apart.step" : "pinned.step");
+    if (filesApart)
+        writer.Transfer(document, STEPControl_AsIs, "of_");
+    else
+        writer.Transfer(document);
+    writer.Write(file.c_str());
+    return file;
 }
 
 std::filesystem::path filletedPocket(const std::filesystem::path& folder) {

@@ -33,6 +33,8 @@ std::filesystem::path coneStep(const std::filesystem::path& folder, double lower
 /// A plate 120 × 80 × 20 (corner at the origin) with holes of every kind and with traps: see Support.cpp.
 std::filesystem::path drilledPlate(const std::filesystem::path& folder);
 /// A tube about X, radii 40 and 30, with a cross hole through both walls, a leaning hole, and one split into two half cylinders.
+/// A plate 10 thick, its top at 0, with a cone cut into it from above.
+std::filesystem::path plateWithCone(const std::filesystem::path& folder, double wideRadius, double narrowRadius, double depth);
 std::filesystem::path drilledTube(const std::filesystem::path& folder);
 /// A box in other formats.
 std::filesystem::path boxIges(const std::filesystem::path& folder, double x, double y, double z);
@@ -41,7 +43,7 @@ std::filesystem::path boxBrep(const std::filesystem::path& folder, double x, dou
 std::filesystem::path ruledWall(const std::filesystem::path& folder, double height, double twist);
 
 /// A STEP assembly: a plate 40 × 30 × 5 named "plate", red, and the same pin named "pin", placed twice, at 10 15 5 and 30 15 5, green.
-std::filesystem::path pinnedPlate(const std::filesystem::path& folder);
+std::filesystem::path pinnedPlate(const std::filesystem::path& folder, bool filesApart = false); ///< apart: each part in a STEP file of its own beside the assembly's
 /// A box 60 × 40 × 20 with a pocket whose floor meets its walls in a fillet R3; two steps at one height beside it.
 std::filesystem::path filletedPocket(const std::filesystem::path& folder);
 

@@ -1,0 +1,20 @@
+// The first guesses that a new job and new rows begin with.
+#pragma once
+#include "job/Job.h"
+
+namespace gyre {
+
+/// A job around a part file, in the file's own folder: with a machine and all tools that lie beside it, or else in the shop.
+/// @param machine  name or file of the machine that is wanted; empty: the first that is known
+[[nodiscard]] Result<Job> jobAround(const std::filesystem::path& partFile, const std::filesystem::path& shop, const std::string& machine = {});
+
+/// Stock around the part, and the part on the table's seat when nothing holds it yet.
+void proposeSetup(Job& job, const Part& part, double allowance = 2.0);
+
+/// Rows on a surface: as the rows before them are cut, else with the first tool and a skin around everything.
+[[nodiscard]] Recipe proposeRows(const Job& job, const Workplace& place, const Recipe* before);
+
+/// Work that is repeated about an axis comes and goes from all around it: its skin becomes a cylinder, or a sphere, around everything.
+void fitRepeat(const Workplace& place, Recipe& recipe);
+
+} // namespace gyre
