@@ -3,6 +3,7 @@
 #include "job/Sending.h"
 #include "part/Aside.h"
 #include <CLI/CLI.hpp>
+#include <clocale>
 #include <sys/resource.h>
 
 namespace gyre {
@@ -221,6 +222,25 @@ int dump(const Console& c, const std::string& file, const std::string& folder) {
 
 } // namespace
 
+namespace {
+
+/// Numbers on the command line have a point, whatever the locale of who calls.
+class PointInNumbers {
+public:
+    PointInNumbers() : m_plain(::newlocale(LC_NUMERIC_MASK, "C", nullptr)), m_before(::uselocale(m_plain)) {}
+    ~PointInNumbers() {
+        ::uselocale(m_before);
+        ::freelocale(m_plain);
+    }
+    PointInNumbers(const PointInNumbers&) = delete;
+    PointInNumbers& operator=(const PointInNumbers&) = delete;
+
+private:
+    locale_t m_plain, m_before;
+};
+
+} // namespace
+
 int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::ostream& err) {
     Console c{out, err};
     CLI::App app{"Humble Gyre without a window: toolpaths for 4- and 5-axis milling", "gyre"};
@@ -319,6 +339,7 @@ int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::os
     asideCmd->add_option("--only", only)->expected(1);
     asideCmd->add_option("--out", second)->required();
     asideCmd->add_option("--memory", megabytes);
+    const PointInNumbers point;
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& e) {

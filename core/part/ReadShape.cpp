@@ -441,7 +441,7 @@ Result<ReadBody> readTogether(const std::filesystem::path& file, std::string& te
     if (others.missing.size() == 1) out.remarks.push_back("the assembly's file " + others.missing.front() + " is missing; the rest is open");
     if (others.missing.size() > 1)
         out.remarks.push_back(fmt::format("{} files of the assembly are missing ({}); the rest is open", others.missing.size(), fmt::join(others.missing, ", ")));
-    if (!bodies->empty()) return out;
+    if (TopExp_Explorer(all, TopAbs_FACE).More()) return out;
     return fail(others.missing.empty() ? "the assembly holds no body" : fmt::format("the assembly's files are missing: {}", fmt::join(others.missing, ", ")),
                 file.filename().string(), "Put them beside it");
 }

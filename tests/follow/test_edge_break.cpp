@@ -279,6 +279,35 @@ private slots:
                 none.findings[0].code == "edge-corner");
     }
 
+    // What of the picked edges is not cut as asked is told one by one, and the rest is cut.
+    void edgesThatAreLeftAreTold() {
+        const auto told = [](const std::vector<Finding>& all, const char* code) {
+            return std::find_if(all.begin(), all.end(), [&](const Finding& f) { return f.code == code; });
+        };
+        const std::filesystem::path dir = m_dir.path().toStdString();
+        // The border of an open sheet has a face on one side only.
+        const auto sheet = test::openPart(test::ruledWall(dir, 10, 0.0));
+        std::vector<Finding> findings;
+        BreakSpec spec;
+        QVERIFY(edgesToBreak({sheet.get(), {0, 1}, {}, {}, {}, {}}, spec, findings).empty());
+        const auto alone = told(findings, "edge-alone");
+        QVERIFY(alone != findings.end() && alone->rank == Rank::Look && alone->amount == 2.0);
+        // A plate thinner than the break.
+        const auto thin = test::openPart(test::boxStep(dir, 20, 10, 0.3));
+        spec.size = 0.5;
+        const FollowResult narrow = made({thin.get(), {edgeAt(*thin, Vec3(20, 5, 0.3))}, {}, {}, {}, {}}, spec, test::ballTool(6, 40));
+        const auto beyond = told(narrow.findings, "edge-narrow");
+        QVERIFY(beyond != narrow.findings.end() && beyond->rank == Rank::Look && beyond->place);
+        // One edge that the asked axis reaches, and one that it does not.
+        spec = BreakSpec();
+        spec.axis = BreakAxis::Fixed;
+        spec.direction = Vec3(-1, 0, 0);
+        const FollowResult half = made({m_box.get(), {edgeAt(*m_box, Vec3(0, 4, 4)), edgeAt(*m_box, Vec3(6, 4, 4))}, {}, {}, {}, {}}, spec, test::ballTool(4, 40));
+        QCOMPARE(half.passes.size(), std::size_t(1));
+        const auto lost = told(half.findings, "edge-not-reached");
+        QVERIFY(lost != half.findings.end() && lost->rank == Rank::Stop && lost->place && std::abs((*lost->place)[0] - 6) < 1e-6);
+    }
+
     void whatCannotBe() {
         BreakInput in{m_box.get(), {0}, {}, {}, {}, {}};
         BreakSpec spec;

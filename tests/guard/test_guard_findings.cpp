@@ -103,6 +103,30 @@ double depthInCutter(const Cutter& c, double radial, double height) {
 class TestGuardFindings : public QObject {
     Q_OBJECT
 private slots:
+    // What is engraved is not in the model: that deep the cutter may stand in the part, no deeper, and beside nothing is let go.
+    void whatIsMeantIsNotAGouge() {
+        const Assembly tool = test::ballTool(6, 40);
+        const Scene plain{block("plate", ObstacleKind::Part, Vec3(-50, -50, -30), Vec3(50, 50, 0))};
+        Scene ledge = plain;
+        ledge.push_back(block("ledge", ObstacleKind::Part, Vec3(-50, 2, 0), Vec3(50, 50, 12)));
+        Scene clamp = plain;
+        clamp.push_back(block("clamp", ObstacleKind::Fixture, Vec3(-5, 2, 0), Vec3(5, 10, 12)));
+        Progress quiet;
+        const auto deepest = [&](const Scene& scene, double depth, double meant) {
+            const GuardResult r = guardPasses(Guard(tool, scene, GuardSpec{}, 0.0, meant), {along(0, -depth)}, quiet).value();
+            double worst = 0.0;
+            for (const Finding& f : r.findings)
+                if (f.code == "cutter-gouges") worst = std::min(worst, f.amount);
+            return r.findings.empty() ? 1.0 : worst;
+        };
+        for (const double depth : {0.3, 1.0, 4.0}) {
+            QVERIFY(std::abs(deepest(plain, depth, 0.0) + depth) < 1e-3);           // unmeant: as deep as it is
+            QVERIFY(deepest(plain, depth, depth + 0.01) == 1.0);                    // meant: nothing to say
+            QVERIFY(std::abs(deepest(plain, depth + 0.2, depth) + 0.2) < 1e-3);     // deeper than meant: by so much
+            QVERIFY(deepest(ledge, depth, depth + 0.01) < -0.9);                    // a wall of the part beside is entered sideways, 1 mm and less by the ball's shape
+            QVERIFY(deepest(clamp, depth, depth + 0.01) <= 0.0);                    // fixtures know of nothing meant
+        }
+    }
     // A holder that hits, a shank that hits, and a floor that is cut into: all are told at once, each with its body.
     void noFindingHidesAnother() {
         const Assembly tool = test::plainTool("flat", CutterShape::Flat, 10, 8000); // holder Ø30 from 40 on

@@ -61,7 +61,7 @@ private slots:
         for (const fs::path& file : sourcesIn("tests"))
             if (file.filename() != "test_findings.cpp") all += textOf(file);
         // Still to be written, see the roadmap; whoever writes one takes it out here.
-        static const std::set<std::string> kToCome{"edge-alone", "edge-flat", "edge-narrow", "edge-not-reached", "left-between"};
+        static const std::set<std::string> kToCome{"edge-flat", "left-between"};
         QStringList missing;
         for (const std::string& code : kToCome)
             if (all.find("\"" + code + "\"") != std::string::npos) missing << QString::fromStdString(code + " has one by now");

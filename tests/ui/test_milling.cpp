@@ -259,14 +259,10 @@ private slots:
         choose("tool", "ball-4");
         type("mill.depth", "0.5");
         settle();
-        // What is engraved is not in the model: there is a path, and the guard says how deep it goes into the part.
+        // What is engraved is not in the model: the cutter is meant to be that deep in the part, and the guard has nothing to say of it.
         QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && m_model->result()->path() && !m_model->stale(), 60000);
-        QVERIFY(std::any_of(m_model->result()->findings.begin(), m_model->result()->findings.end(),
-                            [](const Finding& f) { return f.check == Check::Gouge && f.text.find("0.500") != std::string::npos; }));
-        // One click lets it, and says so in a word.
-        click(find<QPushButton>("fix.guard.gouge.cutter-gouges"));
+        for (const Finding& f : m_model->result()->findings) QVERIFY2(f.rank != Rank::Stop, f.text.c_str());
         expectPath(MillShape::Follow);
-        QVERIFY(std::abs(op().guard.gougeTolerance - 0.52) < 1e-9 && find<Word>("word.guard.gouge"));
         // Its points are words of the recipe.
         type("sketch.points", "20 0; 60 720");
         expectPath(MillShape::Follow);
