@@ -57,7 +57,7 @@ Status Miller::area() {
 // Straight out over open sides. Corners between two stretches are filled, ends are not: behind them stands material.
 Region Miller::beyondOpen(const Floor& floor, double by) const {
     if (floor.walls.empty()) return grown(floor.area, by);
-    Region out;
+    std::vector<Loop> all;
     for (const Line& l : floor.open) {
         std::optional<Vec2> last;
         for (std::size_t i = 0; i + 1 < l.size(); ++i) {
@@ -66,13 +66,12 @@ Region Miller::beyondOpen(const Floor& floor, double by) const {
             const Vec2 n = leftOf(d.normalized()), middle = 0.5 * (l[i] + l[i + 1]);
             const double side = floor.area.contains(middle + 1e-3 * n) ? -1.0 : 1.0;
             const Vec2 away = side * by * n, back = -0.01 * side * n;
-            std::vector<Loop> quad{{l[i] + back, l[i + 1] + back, l[i + 1] + away, l[i] + away}};
-            out = united(out, regionOf(quad));
-            if (last) out = united(out, regionOf({{l[i] + back, l[i] + *last, l[i] + away}}));
+            all.push_back({l[i] + back, l[i + 1] + back, l[i + 1] + away, l[i] + away});
+            if (last) all.push_back({l[i] + back, l[i] + *last, l[i] + away});
             last = away;
         }
     }
-    return out;
+    return unitedAll(std::move(all));
 }
 
 // The wall once more, with the axis along the radius at the wall itself: no lean is left on it.

@@ -256,6 +256,17 @@ Region regionOf(const std::vector<Loop>& loops) {
 
 Region united(const Region& a, const Region& b) { return combined(a, b, clip::ctUnion); }
 Region common(const Region& a, const Region& b) { return combined(a, b, clip::ctIntersection); }
+Region unitedAll(std::vector<Loop> loops) {
+    clip::Clipper c;
+    for (Loop& l : loops) {
+        clip::Path path = toGrid(l);
+        if (clip::Area(path) < 0.0) std::reverse(path.begin(), path.end());
+        c.AddPath(path, clip::ptSubject, true);
+    }
+    clip::Paths out;
+    c.Execute(clip::ctUnion, out, clip::pftNonZero, clip::pftNonZero);
+    return fromGrid(out);
+}
 Region without(const Region& a, const Region& b) { return combined(a, b, clip::ctDifference); }
 Region grown(const Region& a, double by, double tolerance) { return by == 0.0 ? a : offsetOf(toGrid(a), by, clip::etClosedPolygon, tolerance); }
 

@@ -29,6 +29,8 @@ struct Region {
 /// What lies inside an odd number of loops, whichever way they run.
 [[nodiscard]] Region regionOf(const std::vector<Loop>& loops);
 [[nodiscard]] Region united(const Region& a, const Region& b);
+/// All that lies in any of many small loops, whichever way each turns, at once.
+[[nodiscard]] Region unitedAll(std::vector<Loop> loops);
 [[nodiscard]] Region common(const Region& a, const Region& b);
 [[nodiscard]] Region without(const Region& a, const Region& b);
 /// Grown all around with round corners; shrunk when `by` is negative.

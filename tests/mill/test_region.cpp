@@ -24,6 +24,25 @@ private slots:
         QVERIFY(near(united(plate, half).area(), 12000 - kPi * 100, 0.02));
         QCOMPARE(pieces(without(plate, regionOf({rectangle(45, -1, 55, 61)}))).size(), std::size_t(2));
     }
+    // Many at once come to the same as one after the other, whichever way they turn.
+    void manyAtOnce() {
+        test::Random random(61);
+        for (int round = 0; round < 20; ++round) {
+            std::vector<Loop> loops;
+            Region one;
+            for (int i = 0; i < 40; ++i) {
+                const double x = random.number(0, 60), y = random.number(0, 40);
+                Loop l = rectangle(x, y, x + random.number(1, 12), y + random.number(1, 12));
+                if (i % 3 == 0) std::reverse(l.begin(), l.end());
+                one = united(one, regionOf({l}));
+                loops.push_back(l);
+            }
+            const Region all = unitedAll(loops);
+            QVERIFY(near(all.area(), one.area(), 1e-3));
+            QVERIFY(without(all, one).area() < 1e-3 && without(one, all).area() < 1e-3);
+        }
+        QVERIFY(unitedAll({}).empty());
+    }
     void offsetsAreExactAndRound() {
         const Region square = regionOf({rectangle(0, 0, 10, 10)});
         QVERIFY(near(grown(square, 3).area(), 100 + 4 * 30 + kPi * 9, 0.01));
