@@ -55,7 +55,10 @@ Status apply(const Wanted& wanted, Job& job, const Workplace& place, const std::
     }
     if (wanted.depth > 0.0) {
         const char* by = kind == OperationKind::Mill ? "mill.depthBy" : kind == OperationKind::HoleStep ? "drill.by" : nullptr;
-        const char* deep = kind == OperationKind::Mill ? "mill.depth" : kind == OperationKind::HoleStep ? "drill.depth" : kind == OperationKind::Curve ? "curve.depth" : nullptr;
+        const char* deep = kind == OperationKind::Mill       ? "mill.depth"
+                           : kind == OperationKind::HoleStep ? "drill.depth"
+                           : kind == OperationKind::Curve    ? "curve.depth"
+                                                             : nullptr;
         if (!deep) return fail("this kind of work has no depth to set", id, "Leave --depth out");
         if (by)
             if (auto ok = set(by, kind == OperationKind::Mill ? "typed" : "depth"); !ok) return ok;
@@ -137,7 +140,8 @@ int drill(const Console& c, const std::string& file, const std::string& out, int
         }
     }
     if (const auto ok = saveBeside(job, file, out); !ok) return c.failed(ok.error());
-    if (c.json) fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", out}, {"added", added}, {"notes", notes}}, 1));
+    if (c.json)
+        fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", out}, {"added", added}, {"notes", notes}}, 1));
     else
         for (const auto& n : notes) fmt::print(c.out, "{}\n", n.get<std::string>());
     return kExitOk;
@@ -174,7 +178,8 @@ int mill(const Console& c, const std::string& file, const std::string& out, cons
     if (const auto ok = apply(wanted, job, *place, r.id); !ok) return c.failed(ok.error());
     if (const auto ok = saveBeside(job, file, out); !ok) return c.failed(ok.error());
     if (c.json)
-        fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", out}, {"operation", r.id}, {"name", r.name}, {"shape", millShapeName(kind)}, {"tool", job.operation(r.id)->tool}}, 1));
+        fmt::print(c.out, "{}\n",
+                   textOf(OrderedJson{{"job", out}, {"operation", r.id}, {"name", r.name}, {"shape", millShapeName(kind)}, {"tool", job.operation(r.id)->tool}}, 1));
     else
         fmt::print(c.out, "{:6} {:24} {}\n", r.id, r.name, r.tool);
     return kExitOk;

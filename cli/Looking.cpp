@@ -60,7 +60,14 @@ int inspect(const Console& c, const std::string& file) {
         }
         const Box b = p.mesh().bounds();
         fmt::print(c.out, "{}\n",
-                   textOf(OrderedJson{{"part", p.name()}, {"volume", p.volume()}, {"low", list(b.low)}, {"high", list(b.high)}, {"faces", faces}, {"edges", edges}, {"remarks", p.remarks()}}, 1));
+                   textOf(OrderedJson{{"part", p.name()},
+                                      {"volume", p.volume()},
+                                      {"low", list(b.low)},
+                                      {"high", list(b.high)},
+                                      {"faces", faces},
+                                      {"edges", edges},
+                                      {"remarks", p.remarks()}},
+                          1));
         return kExitOk;
     }
     fmt::print(c.out, "{}: {} faces, {} edges, {:.0f} mm³\n", p.name(), p.faces().size(), p.edges().size(), p.volume());

@@ -245,8 +245,8 @@ public:
     [[nodiscard]] std::shared_ptr<const OperationResult> result(const QString& operation) const;
     [[nodiscard]] const ProofResult* proof(const QString& operation) const;
     [[nodiscard]] Standing standingBefore(const QString& operation) const; ///< as the operation before it leaves the machine
-    [[nodiscard]] bool stale() const { return m_stale; } ///< the shown result is older than the job
-    [[nodiscard]] std::vector<Finding> findings() const; ///< of all active operations, gravest first
+    [[nodiscard]] bool stale() const { return m_stale; }                   ///< the shown result is older than the job
+    [[nodiscard]] std::vector<Finding> findings() const;                   ///< of all active operations, gravest first
     [[nodiscard]] QString setupTrouble() const { return m_trouble; }
     [[nodiscard]] bool computing() const { return m_computing; }
     [[nodiscard]] bool settled() const { return !m_computing && !m_looker && !m_delay.isActive(); } ///< nothing is computed, nor about to be

@@ -119,7 +119,8 @@ void RecipePanel::layoutAxis() {
     s(tr(" Evened over {}, at most {} °/mm (0: any), upright within {} of the pole; lock {}"),
       {word(K::Length, "axis.smoothing", tr("Length over which the axis is evened out"), 0.5),
        word(K::Number, "axis.steepest", tr("Largest turn for each millimetre"), 0.5),
-       word(K::Angle, "axis.nearPole", tr("Angle to a rotary's pole within which the axis is taken to it"), 0.5), choice("axis.locked", tr("Rotary joint that is locked"), locks)});
+       word(K::Angle, "axis.nearPole", tr("Angle to a rotary's pole within which the axis is taken to it"), 0.5),
+       choice("axis.locked", tr("Rotary joint that is locked"), locks)});
     if (!a.locked.empty()) s(tr(" at {}"), {word(K::Angle, "axis.lockedAt", tr("Angle of the locked joint"), 1.0)});
     s(tr("; angle to Z {}."),
       {choice(

@@ -279,7 +279,8 @@ public:
         const Vec3 &p = row.points[i], &n = row.normals[i];
         switch (m_aim.rule) {
         case AxisRule::Surface:
-            return axisFromLeadTilt(n, feed, radians(row.returning && m_leadByPattern ? -m_aim.leadDegrees : m_aim.leadDegrees), radians(row.returning ? -m_aim.tiltDegrees : m_aim.tiltDegrees));
+            return axisFromLeadTilt(n, feed, radians(row.returning && m_leadByPattern ? -m_aim.leadDegrees : m_aim.leadDegrees),
+                                    radians(row.returning ? -m_aim.tiltDegrees : m_aim.tiltDegrees));
         case AxisRule::Fixed:
             return m_aim.direction.normalized();
         case AxisRule::TowardRotary:
@@ -530,8 +531,8 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
             f.rank = Rank::Look;
             f.code = "axis-window-left";
             f.amount = degrees(told[outside].outside);
-            f.text = fmt::format("With {} locked the axis leaves the angle window by up to {:.1f}° (row {}); the lock is kept, the window gave way", spec.locked, f.amount,
-                                 rows[outside].index + 1);
+            f.text = fmt::format("With {} locked the axis leaves the angle window by up to {:.1f}° (row {}); the lock is kept, the window gave way", spec.locked,
+                                 f.amount, rows[outside].index + 1);
             f.reason = fmt::format("no angle of the other joint keeps it within {:g}° … {:g}°", spec.lowDegrees, spec.highDegrees);
             placed(std::move(f), outside, told[outside].outsideAt);
         }
@@ -553,7 +554,8 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
             f.rank = Rank::Look;
             f.code = "axis-lines-disagree";
             f.amount = degrees(d.angle);
-            f.text = fmt::format("Lines {} and {} point {:.0f}° apart (row {}); the axis turns over between them", d.one + 1, d.other + 1, f.amount, rows[least].index + 1);
+            f.text =
+                fmt::format("Lines {} and {} point {:.0f}° apart (row {}); the axis turns over between them", d.one + 1, d.other + 1, f.amount, rows[least].index + 1);
             f.reason = "one of them may have to be turned over";
             std::vector<int> turned = spec.turned;
             if (const auto it = std::find(turned.begin(), turned.end(), static_cast<int>(d.other)); it != turned.end())

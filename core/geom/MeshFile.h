@@ -10,9 +10,9 @@
 namespace gyre {
 
 struct MeshRead {
-    TriangleMesh mesh;       ///< points that are equal but for rounding are one point; no face indices, no normals
-    std::size_t dropped = 0; ///< triangles without area that were left out
-    std::size_t welded = 0;  ///< corners that were taken for others near them
+    TriangleMesh mesh;         ///< points that are equal but for rounding are one point; no face indices, no normals
+    std::size_t dropped = 0;   ///< triangles without area that were left out
+    std::size_t welded = 0;    ///< corners that were taken for others near them
     double weldedWithin = 0.0; ///< how near, in the file's unit
 };
 

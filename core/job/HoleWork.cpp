@@ -47,13 +47,16 @@ std::string toolForStep(const Job& job, const Hole& hole, double diameter) {
     constexpr double kNearly = 0.9;
     return best(job, [&](const Assembly& a) -> std::optional<double> {
         const double d = a.cutter.diameter;
-        if (a.cutter.shape != CutterShape::Flat || d > diameter + 0.02 || d < kNearly * diameter || d <= hole.diameter() + 0.02 || !suits(hole, Cycle::Bore, a)) return std::nullopt;
+        if (a.cutter.shape != CutterShape::Flat || d > diameter + 0.02 || d < kNearly * diameter || d <= hole.diameter() + 0.02 || !suits(hole, Cycle::Bore, a))
+            return std::nullopt;
         return d;
     });
 }
 
 /// A cone at the mouth that is the model's own: a chamfer or countersink.
-bool hasChamfer(const Hole& hole) { return hole.sections.size() > 1 && hole.sections.front().cone() && hole.sections.front().fromRadius > hole.sections.front().toRadius; }
+bool hasChamfer(const Hole& hole) {
+    return hole.sections.size() > 1 && hole.sections.front().cone() && hole.sections.front().fromRadius > hole.sections.front().toRadius;
+}
 
 Recipe stepOf(const Job& job, const std::string& id, const Recipe& parent, Cycle cycle, const Hole& hole) {
     Recipe step;
@@ -145,7 +148,8 @@ HoleProposal proposeHoleWork(const Job& job, const Workplace& place, const HoleG
             return a && std::abs(a->cutter.pointDegrees - angle) < 1.0;
         };
         const Assembly* spot = out.work[1].drill.cycle == Cycle::Spot ? job.tool(out.work[1].tool) : nullptr;
-        if (spot && cut(spot->id) && holeDepth(hole, out.work[1].drill, *spot).tip > (c.fromRadius - 0.01) / std::tan(0.5 * radians(angle))) return out; // spotting makes it
+        if (spot && cut(spot->id) && holeDepth(hole, out.work[1].drill, *spot).tip > (c.fromRadius - 0.01) / std::tan(0.5 * radians(angle)))
+            return out; // spotting makes it
         if (const std::string tool = toolFor(job, Cycle::Chamfer, hole); cut(tool))
             add(Cycle::Chamfer).name = fmt::format("Countersink {:.0f}°", angle);
         else

@@ -388,8 +388,7 @@ std::vector<Split> splitsAt(const LinkResult& links, const std::vector<std::uint
     return out;
 }
 
-Result<LinkResult> linkPasses(const Guard& guard, const std::vector<Pass>& passes, const LinkSpec& spec, double feed, Progress& progress,
-                              const LinkAround& around) {
+Result<LinkResult> linkPasses(const Guard& guard, const std::vector<Pass>& passes, const LinkSpec& spec, double feed, Progress& progress, const LinkAround& around) {
     LinkResult out;
     if (passes.empty()) return out;
     Linker linker(guard, spec, around.pole, feed, out);

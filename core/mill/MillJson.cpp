@@ -13,7 +13,7 @@ constexpr const char* kLines[] = {"rings", "lines", "spiral"};
 } // namespace
 
 MillSpec millFromJson(const JsonView& v) {
-    v.allow({"shape",      "on",       "radius", "depthBy", "depth", "topBy", "top",         "stepdown", "stepover",   "scallop", "side", "passes",       "width",
+    v.allow({"shape",      "on",       "radius", "depthBy", "depth", "topBy", "top",         "stepdown", "stepover",   "scallop", "side", "passes",        "width",
              "widthAlong", "parallel", "climb",  "lines",   "along", "entry", "rampDegrees", "beyond",   "leaveFloor", "from",    "to",   "bossClearance", "holes"});
     MillSpec m;
     m.shape = static_cast<MillShape>(v.choice("shape", {"face", "pocket", "outline", "bore", "follow", "round", "rough"}, static_cast<int>(m.shape)));

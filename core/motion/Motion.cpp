@@ -239,8 +239,7 @@ void Chooser::findFlips(std::size_t location) {
             if (before[b].branch < 0 || here[h].branch < 0 || before[b].branch == here[h].branch) continue;
             JointValues q(m_k.joints(), 0.0);
             for (const double t : {0.25, 0.5, 0.75}) {
-                for (std::size_t r = 0; r < m_rotary.size(); ++r)
-                    q[index(m_k.rotaries()[r])] = before[b].value[r] + t * wrapped(here[h].value[r] - before[b].value[r]);
+                for (std::size_t r = 0; r < m_rotary.size(); ++r) q[index(m_k.rotaries()[r])] = before[b].value[r] + t * wrapped(here[h].value[r] - before[b].value[r]);
                 if (angleBetween(m_k.forward(q).axis, slerp(m_path.axis[location - 1], m_path.axis[location], t)) > m_spec.axisTolerance) {
                     m_flips[b * here.size() + h] = 1;
                     break;

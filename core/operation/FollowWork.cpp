@@ -343,8 +343,7 @@ Result<AxisHelp> axisHelp(const Workplace& place, const Recipe& recipe, const As
     if (recipe.axis.locked.empty()) return help;
     const auto& joints = place.machine->joints;
     for (std::size_t j = 0; j < joints.size(); ++j)
-        if (joints[j].name == recipe.axis.locked && joints[j].kind == JointKind::Rotary)
-            help.locked = lockedTo(kinematics, j, radians(recipe.axis.lockedDegrees));
+        if (joints[j].name == recipe.axis.locked && joints[j].kind == JointKind::Rotary) help.locked = lockedTo(kinematics, j, radians(recipe.axis.lockedDegrees));
     return help;
 }
 

@@ -214,8 +214,8 @@ Recipe recipeFromJson(const JsonView& v) {
     }
     if (v.has("axis")) {
         const JsonView a = v.object("axis");
-        a.allow({"rule", "lead", "tilt", "direction", "point", "away", "curve", "reach", "edges", "faces", "last", "keys", "locked", "lockedAt", "window", "smoothing",
-                 "steepest", "nearPole", "leads", "turned"});
+        a.allow({"rule", "lead", "tilt",   "direction", "point",  "away",      "curve",    "reach",    "edges", "faces",
+                 "last", "keys", "locked", "lockedAt",  "window", "smoothing", "steepest", "nearPole", "leads", "turned"});
         r.axis.rule = static_cast<AxisRule>(a.choice("rule", {"surface", "fixed", "towardRotary", "point", "curve", "lines", "normals"}, 0));
         aimFromJson(a, r.axis);
         if (a.has("last")) {

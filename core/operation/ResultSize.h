@@ -41,7 +41,9 @@ inline std::size_t bytesOf(const FollowResult& r) {
     return n;
 }
 inline std::size_t bytesOf(const GuardResult& r) { return sizeof r + bytesOf(r.passes) + r.hazards.size() * sizeof(Hazard) + bytesOf(r.findings); }
-inline std::size_t bytesOf(const LinkResult& r) { return sizeof r + bytesOf(r.path) + r.passStart.size() * sizeof(std::size_t) + r.away.size() + r.pieces.size() * sizeof(LinkResult::Piece) + bytesOf(r.findings); }
+inline std::size_t bytesOf(const LinkResult& r) {
+    return sizeof r + bytesOf(r.path) + r.passStart.size() * sizeof(std::size_t) + r.away.size() + r.pieces.size() * sizeof(LinkResult::Piece) + bytesOf(r.findings);
+}
 inline std::size_t bytesOf(const JointMotion& m) {
     return sizeof m + m.values.size() * sizeof(double) + m.size() * (2 * sizeof(std::uint32_t) + sizeof(float) + sizeof(double)) + bytesOf(m.findings);
 }

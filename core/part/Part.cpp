@@ -428,7 +428,8 @@ Result<std::shared_ptr<const Part>> Part::open(const std::filesystem::path& file
             part->m_kernel->deflection = deflection;
             progress.report(0.5, "Finding faces of " + place);
             if (read->welded > 0)
-                part->m_kernel->remarks.push_back(fmt::format("{} corners that lay within {:.2g} mm of others were taken for one", read->welded, meshUnit * read->weldedWithin));
+                part->m_kernel->remarks.push_back(
+                    fmt::format("{} corners that lay within {:.2g} mm of others were taken for one", read->welded, meshUnit * read->weldedWithin));
             if (auto ok = fillFromMesh(*part->m_kernel, std::move(read->mesh), place, progress); !ok) return tl::unexpected(ok.error());
             progress.report(1.0, "Part is open");
             return std::shared_ptr<const Part>(part);

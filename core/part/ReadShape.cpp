@@ -355,7 +355,8 @@ Result<std::vector<NamedBody>> namedBodies(const std::filesystem::path& file, st
         WatchedText watched(text, progress, "Reading " + place, 0.0, kParsed);
         std::istream stream(&watched);
         // The kernel looks for other files beside the name that it is given.
-        const bool taken = reader.ChangeReader().ReadStream((others->there.empty() ? place : std::filesystem::absolute(file).string()).c_str(), stream) == IFSelect_RetDone;
+        const bool taken =
+            reader.ChangeReader().ReadStream((others->there.empty() ? place : std::filesystem::absolute(file).string()).c_str(), stream) == IFSelect_RetDone;
         if (progress.cancelled()) return cancelledError();
         const opencascade::handle<KernelWatch> watch = new KernelWatch(progress, "Reading " + place, kParsed, kRead);
         const bool done = taken && reader.Transfer(document, watch->Start());

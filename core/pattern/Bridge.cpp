@@ -88,7 +88,9 @@ void close(FieldMesh& mesh, const std::vector<std::uint32_t>& line, double side)
 /// Turns sides between new triangles until each lies well (the angles that face it make no more than half a turn): the field's weights are then
 /// all positive, however thin the rings are.
 void flip(FieldMesh& mesh, std::size_t first) {
-    const auto angleAt = [&](std::uint32_t at, std::uint32_t a, std::uint32_t b) { return angleBetween(mesh.points[a] - mesh.points[at], mesh.points[b] - mesh.points[at]); };
+    const auto angleAt = [&](std::uint32_t at, std::uint32_t a, std::uint32_t b) {
+        return angleBetween(mesh.points[a] - mesh.points[at], mesh.points[b] - mesh.points[at]);
+    };
     constexpr int kMostRounds = 60;
     for (int round = 0; round < kMostRounds; ++round) {
         std::unordered_map<std::uint64_t, std::pair<std::size_t, std::size_t>> sides; // by its ends: the triangles, first and second
@@ -118,7 +120,9 @@ void flip(FieldMesh& mesh, std::size_t first) {
             if (d == c || sides.count(key(c, d)) || angleAt(c, a, b) + angleAt(d, a, b) <= 3.14159265358979 + 1e-9) continue;
             // Convex, so that the other diagonal lies inside.
             const Vec3 n = (mesh.points[b] - mesh.points[a]).cross(mesh.points[c] - mesh.points[a]);
-            const auto turns = [&](std::uint32_t x, std::uint32_t y, std::uint32_t z) { return (mesh.points[y] - mesh.points[x]).cross(mesh.points[z] - mesh.points[x]).dot(n) > 0.0; };
+            const auto turns = [&](std::uint32_t x, std::uint32_t y, std::uint32_t z) {
+                return (mesh.points[y] - mesh.points[x]).cross(mesh.points[z] - mesh.points[x]).dot(n) > 0.0;
+            };
             if (!turns(a, d, c) || !turns(d, b, c)) continue;
             one = {a, d, c};
             other = {d, b, c};

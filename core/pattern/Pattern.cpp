@@ -55,9 +55,9 @@ public:
     /// Between a row and the next one.
     struct Gap {
         double widest = 0.0;
-        double usual = 0.0;       ///< nearly all of it is no wider
-        double counts = 0.0;      ///< that decides how close rows must be: the widest, but for a few places far wider than the rest
-        Vec3 at = Vec3::Zero();   ///< the widest
+        double usual = 0.0;     ///< nearly all of it is no wider
+        double counts = 0.0;    ///< that decides how close rows must be: the widest, but for a few places far wider than the rest
+        Vec3 at = Vec3::Zero(); ///< the widest
     };
     [[nodiscard]] std::vector<Gap> gaps(const std::vector<RawRow>& rows) const;
     void rescale(const std::vector<double>& levels, const std::vector<Gap>& gaps);
@@ -238,7 +238,7 @@ RawRow Layer::railRow(int which) const {
 // field stands still; how wide the gaps really are there is measured on the rows.
 void Layer::calibrate() {
     constexpr std::size_t kBins = 512;
-    constexpr double kHardly = 0.05; // of the area
+    constexpr double kHardly = 0.05;                                   // of the area
     std::vector<std::vector<std::pair<double, double>>> widths(kBins); // with the area that has it
     for (const auto& t : m_mesh.triangles) {
         const auto [low, high] = std::minmax({m_field.value[t[0]], m_field.value[t[1]], m_field.value[t[2]]});

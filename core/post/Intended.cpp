@@ -361,7 +361,7 @@ private:
     const ProgramWords& m_words;
     const bool m_joint;
     ControlState m_state;
-    Act m_now; ///< where everything stands
+    Act m_now;                   ///< where everything stands
     JointValues m_turns, m_left; ///< whole turns added to the operation's own joints; where the last one ended
     std::unordered_map<std::size_t, double> m_waits;
     Program m_out;

@@ -358,8 +358,7 @@ Result<ProofResult> prove(const Workplace& place, const OperationResult& operati
         }
     out.pairs = checks.size();
     if (!parallelFor(
-            checks.size(), 1,
-            [&](std::size_t i) { checks[i].run(&progress); }, &progress) ||
+            checks.size(), 1, [&](std::size_t i) { checks[i].run(&progress); }, &progress) ||
         progress.cancelled())
         return cancelledError();
     progress.report(1.0, "Proved");

@@ -174,7 +174,8 @@ private slots:
         AxisSpec spec;
         spec.rule = AxisRule::Lines;
         AxisHelp help; // two lines close to the seam, on either side of it, far apart in direction
-        help.first.curves = {straightLines({ring.points[1], ring.points[1] + 20 * Vec3(0.5, 0, 1)}), straightLines({ring.points[n - 2], ring.points[n - 2] + 20 * Vec3(-0.5, 0, 1)})};
+        help.first.curves = {straightLines({ring.points[1], ring.points[1] + 20 * Vec3(0.5, 0, 1)}),
+                             straightLines({ring.points[n - 2], ring.points[n - 2] + 20 * Vec3(-0.5, 0, 1)})};
         const auto fastest = [&](const AxisResult& a) {
             double most = 0.0;
             for (std::size_t i = 0; i < n; ++i)
@@ -370,7 +371,8 @@ private slots:
             Progress quiet;
             const JointMotion m = solveMotion(path, Kinematics(wide, Frame::Identity(), tool.gaugeLength()), spec, quiet).value();
             QVERIFY(m.findings.empty());
-            for (std::size_t s = 0; s < m.size(); ++s) QVERIFY2(std::abs(m.at(s)[spec.locked] - spec.lockedAt) < 1e-5, qPrintable(QString::number(degrees(m.at(s)[spec.locked]))));
+            for (std::size_t s = 0; s < m.size(); ++s)
+                QVERIFY2(std::abs(m.at(s)[spec.locked] - spec.lockedAt) < 1e-5, qPrintable(QString::number(degrees(m.at(s)[spec.locked]))));
         }
         // What the lock does not reach is told: lock-left.
         path.axis[20] = Vec3(0, -std::sin(radians(10)), std::cos(radians(10)));

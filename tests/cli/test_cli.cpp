@@ -248,7 +248,8 @@ private slots:
         const Ran none = gyre_({"--quiet", "new", part, "--out", job});
         QVERIFY(none.code == kExitFailed && none.err.find("no machine") != std::string::npos);
         QVERIFY(gyre_({"--quiet", "new", part, "--out", job, "--shop", GYRE_DEMO_DIR, "--machine", "Nobody's"}).err.find("no machine 'Nobody's'") != std::string::npos);
-        const Ran made = gyre_({"--json", "--quiet", "new", part, "--out", job, "--shop", GYRE_DEMO_DIR, "--machine", test::demoFile("heron-5t.machine.json"), "--allowance", "3"});
+        const Ran made =
+            gyre_({"--json", "--quiet", "new", part, "--out", job, "--shop", GYRE_DEMO_DIR, "--machine", test::demoFile("heron-5t.machine.json"), "--allowance", "3"});
         QVERIFY2(made.code == kExitOk, made.err.c_str());
         QVERIFY(Json::parse(made.out)["machine"].get<std::string>().find("Heron") != std::string::npos && Json::parse(made.out)["tools"].get<int>() > 10);
         const Job fresh = openJob(job).value();
@@ -268,8 +269,9 @@ private slots:
             if (i.kind != CurveKind::Line || std::abs(i.middle.z() - 20) > 1e-6 || std::abs(i.length - 80) > 1e-6) continue;
             (i.middle.x() < 1 ? left : right) = std::to_string(e);
         }
-        const Ran rows = gyre_({"--json", "--quiet", "rows", job, "--out", job, "--faces", floor, "--rail1", left, "--rail2", right, "--tool", "ball-8", "--skin", "plane 45",
-                                "--set", "axis.lead=10", "--set", "pattern.spacing=2", "--set", "pattern.by=spacing"});
+        const Ran rows =
+            gyre_({"--json", "--quiet", "rows",   job,      "--out",    job,     "--faces",      floor,   "--rail1",           left,    "--rail2",
+                   right,    "--tool",  "ball-8", "--skin", "plane 45", "--set", "axis.lead=10", "--set", "pattern.spacing=2", "--set", "pattern.by=spacing"});
         QVERIFY2(rows.code == kExitOk, rows.err.c_str());
         const Ran turned = gyre_({"--quiet", "mill", job, "--out", job, "--shape", "face", "--faces", floor, "--repeat", "3", "--axis", "x", "--depth", "1.5"});
         QVERIFY2(turned.code == kExitOk, turned.err.c_str());
@@ -279,10 +281,8 @@ private slots:
         QVERIFY(face.link.skin.kind == SkinKind::Cylinder && face.link.skin.axis == 0 && face.link.skin.size > std::hypot(80, 20)); // all around, not through the part
         const Recipe& laid = whole.route[whole.route.size() - 2];
         QVERIFY(laid.tool == "ball-8" && laid.axis.leadDegrees == 10 && laid.pattern.spacing == 2 && laid.link.skin.kind == SkinKind::Plane && laid.link.skin.size == 45);
-        for (const auto& [words, what] : std::vector<std::pair<std::vector<std::string>, const char*>>{{{"--skin", "plate 5"}, "no skin"},
-                                                                                                       {{"--set", "axis.lead"}, "sets no word"},
-                                                                                                       {{"--tool", "none"}, "no tool"},
-                                                                                                       {{"--depth", "2"}, "no depth"}}) {
+        for (const auto& [words, what] : std::vector<std::pair<std::vector<std::string>, const char*>>{
+                 {{"--skin", "plate 5"}, "no skin"}, {{"--set", "axis.lead"}, "sets no word"}, {{"--tool", "none"}, "no tool"}, {{"--depth", "2"}, "no depth"}}) {
             std::vector<std::string> all{"--quiet", "rows", job, "--out", job, "--faces", floor, "--rail1", left, "--rail2", right};
             all.insert(all.end(), words.begin(), words.end());
             const Ran wrong = gyre_(all);

@@ -163,9 +163,10 @@ private slots:
             return a;
         };
         Job job;
-        job.tools = {named(tool(CutterShape::Drill, 16, 140), "drill-16"), named(tool(CutterShape::Drill, 9, 140), "drill-9"), named(tool(CutterShape::Drill, 8.5, 140), "drill-8.5"),
-                     named(tool(CutterShape::Flat, 16, 0), "flat-16"),      named(tool(CutterShape::Flat, 20, 0), "flat-20"),    named(tool(CutterShape::Flat, 6, 0), "flat-6"),
-                     named(tool(CutterShape::Spot, 10, 90), "spot-10"),     named(tool(CutterShape::Chamfer, 20, 90), "cone-20")};
+        job.tools = {named(tool(CutterShape::Drill, 16, 140), "drill-16"),   named(tool(CutterShape::Drill, 9, 140), "drill-9"),
+                     named(tool(CutterShape::Drill, 8.5, 140), "drill-8.5"), named(tool(CutterShape::Flat, 16, 0), "flat-16"),
+                     named(tool(CutterShape::Flat, 20, 0), "flat-20"),       named(tool(CutterShape::Flat, 6, 0), "flat-6"),
+                     named(tool(CutterShape::Spot, 10, 90), "spot-10"),      named(tool(CutterShape::Chamfer, 20, 90), "cone-20")};
         HoleProposal made = proposeHoleWork(job, place, group);
         QVERIFY2(made.notes.empty(), made.notes.empty() ? "" : made.notes[0].c_str());
         QCOMPARE(made.work.size(), std::size_t(5));

@@ -120,11 +120,11 @@ private slots:
             return r.findings.empty() ? 1.0 : worst;
         };
         for (const double depth : {0.3, 1.0, 4.0}) {
-            QVERIFY(std::abs(deepest(plain, depth, 0.0) + depth) < 1e-3);           // unmeant: as deep as it is
-            QVERIFY(deepest(plain, depth, depth + 0.01) == 1.0);                    // meant: nothing to say
-            QVERIFY(std::abs(deepest(plain, depth + 0.2, depth) + 0.2) < 1e-3);     // deeper than meant: by so much
-            QVERIFY(deepest(ledge, depth, depth + 0.01) < -0.9);                    // a wall of the part beside is entered sideways, 1 mm and less by the ball's shape
-            QVERIFY(deepest(clamp, depth, depth + 0.01) <= 0.0);                    // fixtures know of nothing meant
+            QVERIFY(std::abs(deepest(plain, depth, 0.0) + depth) < 1e-3);       // unmeant: as deep as it is
+            QVERIFY(deepest(plain, depth, depth + 0.01) == 1.0);                // meant: nothing to say
+            QVERIFY(std::abs(deepest(plain, depth + 0.2, depth) + 0.2) < 1e-3); // deeper than meant: by so much
+            QVERIFY(deepest(ledge, depth, depth + 0.01) < -0.9);                // a wall of the part beside is entered sideways, 1 mm and less by the ball's shape
+            QVERIFY(deepest(clamp, depth, depth + 0.01) <= 0.0);                // fixtures know of nothing meant
         }
     }
     // A holder that hits, a shank that hits, and a floor that is cut into: all are told at once, each with its body.

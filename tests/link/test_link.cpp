@@ -71,8 +71,7 @@ private slots:
         for (std::size_t i = 5; i < 12; ++i) own.path.feed[i] = 137.0f;
         own.path.feed[15] = kRapidFeed;
         const LinkResult r = link(blockAnd(), {own}, specWith(SkinKind::Plane, 25));
-        for (std::size_t i = 1; i < own.path.size(); ++i)
-            QCOMPARE(r.path.feed[r.passStart[0] + i], i == 15 ? kRapidFeed : i >= 5 && i < 12 ? 137.0f : 1000.0f);
+        for (std::size_t i = 1; i < own.path.size(); ++i) QCOMPARE(r.path.feed[r.passStart[0] + i], i == 15 ? kRapidFeed : i >= 5 && i < 12 ? 137.0f : 1000.0f);
     }
     // A row left in the middle: its parts meet, each has its own way in and out, and every location is found again.
     void rowsAreSplitWhereItIsAskedFor() {
