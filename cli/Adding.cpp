@@ -118,8 +118,8 @@ int drill(const Console& c, const std::string& file, const std::string& out, int
     if (!opened) return c.failed(opened.error());
     Job& job = opened->job;
     const auto& place = opened->place;
-    turnToReach(job, *place);
     const auto groups = groupHoles(wantedHoles(job, *place), rotaryLine(*place->machine, place->partFrame));
+    turnToReach(job, *place); // the numbers are those of 'gyre holes'
     if (groups.empty()) return c.failed({"no holes were found on the part", file, {}, false});
     if (group > static_cast<int>(groups.size()))
         return c.failed({fmt::format("there is no group {}; there are {}", group, groups.size()), file, "See 'gyre holes'", false});

@@ -59,7 +59,6 @@ void AppModel::leaveOutHoles(const HoleGroup& group, bool out) {
 
 void AppModel::addHoleWork() {
     if (!hasJob() || !m_place) return;
-    change(tr("work on holes"), [&](Job& j) { turnToReach(j, *m_place); });
     const auto groups = holeGroups();
     std::vector<HoleGroup> wanted;
     for (std::size_t g = 0; g < groups.size(); ++g)
@@ -68,6 +67,7 @@ void AppModel::addHoleWork() {
     std::string first;
     QStringList notes;
     change(tr("work on holes"), [&](Job& j) {
+        turnToReach(j, *m_place); // groups are of holes, whichever way each is turned
         for (const HoleGroup& g : wanted) {
             const HoleProposal made = proposeHoleWork(j, *m_place, g);
             j.route.insert(j.route.end(), made.work.begin(), made.work.end());

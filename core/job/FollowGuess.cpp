@@ -1,4 +1,5 @@
 #include "job/FollowGuess.h"
+#include "job/BestTool.h"
 #include "base/Units.h"
 #include "job/MillWork.h"
 #include "machine/Reach.h"
@@ -7,18 +8,6 @@
 
 namespace gyre {
 namespace {
-
-/// Of all cutters that please, the one that is liked most; empty when none does.
-template <class Like> std::string best(const Job& job, const Like& like) {
-    std::string id;
-    double most = -1e300;
-    for (const Assembly& a : job.tools)
-        if (const std::optional<double> liked = like(a); liked && *liked > most) {
-            most = *liked;
-            id = a.id;
-        }
-    return id;
-}
 
 bool isBall(CutterShape s) { return s == CutterShape::Ball; }
 
@@ -101,7 +90,7 @@ void fitSwarf(const Job& job, const Workplace& place, Recipe& r) {
     if (!wall) return;
     const WallLook look = lookAt(*place.part, *wall);
     const auto fits = [&](const Assembly& a) { return 0.5 * a.cutter.diameter < look.hollow && a.cutter.shoulderLength > 0.0; };
-    std::string tool = best(job, [&](const Assembly& a) -> std::optional<double> {
+    std::string tool = bestTool(job, [&](const Assembly& a) -> std::optional<double> {
         if (!fits(a)) return std::nullopt;
         const bool ball = isBall(a.cutter.shape), flat = a.cutter.shape == CutterShape::Flat;
         if (look.foot == Foot::Fillet ? !ball || 0.5 * a.cutter.diameter > look.fillet * 1.02 : !flat) return std::nullopt;
@@ -133,7 +122,7 @@ void fitCurve(const Job& job, const Workplace& place, Recipe& r) {
                 if (const FaceInfo& i = place.part->faces()[static_cast<std::size_t>(f)]; i.kind != SurfaceKind::FreeForm && i.radius > 0.0)
                     room = std::min(room, 2.0 * i.radius);
         }
-    const std::string tool = best(job, [&](const Assembly& a) -> std::optional<double> {
+    const std::string tool = bestTool(job, [&](const Assembly& a) -> std::optional<double> {
         if (!isBall(a.cutter.shape)) return std::nullopt;
         if (channel) return a.cutter.diameter <= 0.95 * room ? std::optional(a.cutter.diameter - (a.id.find("long") == std::string::npos ? 0.1 : 0.0)) : std::nullopt;
         return -a.cutter.diameter;
@@ -163,14 +152,14 @@ void fitBreak(const Job& job, const Workplace& place, Recipe& r) {
         if (r.edge.edges != BreakEdges::HolesNear && deep > 0.0) r.link.approach = std::ceil(deep + 2.0);
         r.edge.size = narrow < 1e8 ? tidy(std::min(0.3, 0.06 * narrow), 0.05) : r.edge.size;
         // A lollipop that goes in; for near edges alone a small ball does as well.
-        tool = best(job, [&](const Assembly& a) -> std::optional<double> {
+        tool = bestTool(job, [&](const Assembly& a) -> std::optional<double> {
             const bool pop = a.cutter.shape == CutterShape::Lollipop;
             if (pop && a.cutter.diameter <= narrow - 2.0 * 0.1) return a.cutter.diameter;
             if (r.edge.edges == BreakEdges::HolesNear && isBall(a.cutter.shape)) return -a.cutter.diameter;
             return std::nullopt;
         });
     } else {
-        tool = best(job, [&](const Assembly& a) -> std::optional<double> {
+        tool = bestTool(job, [&](const Assembly& a) -> std::optional<double> {
             return isBall(a.cutter.shape) && a.cutter.diameter >= 6.0 * r.edge.size ? std::optional(-a.cutter.diameter) : std::nullopt;
         });
     }

@@ -1,4 +1,5 @@
 #include "job/HoleWork.h"
+#include "job/BestTool.h"
 #include "base/Units.h"
 #include "job/MillWork.h"
 #include "machine/Reach.h"
@@ -14,21 +15,9 @@ bool suits(const Hole& hole, Cycle cycle, const Assembly& a) {
     return holeDepth(hole, spec, a).questions.empty();
 }
 
-/// Of all tools that suit, the one that is liked most.
-template <class Like> std::string best(const Job& job, const Like& like) {
-    std::string id;
-    double most = -1e300;
-    for (const Assembly& a : job.tools)
-        if (const std::optional<double> liked = like(a); liked && *liked > most) {
-            most = *liked;
-            id = a.id;
-        }
-    return id;
-}
-
 // Of drills the widest that goes to the bottom; of cones one made for the work, as slim as will do.
 std::string toolFor(const Job& job, Cycle cycle, const Hole& hole) {
-    return best(job, [&](const Assembly& a) -> std::optional<double> {
+    return bestTool(job, [&](const Assembly& a) -> std::optional<double> {
         const CutterShape shape = a.cutter.shape;
         if (cycle == Cycle::Spot || cycle == Cycle::Chamfer) {
             // Into the full only what cuts to its middle.
@@ -45,7 +34,7 @@ std::string toolFor(const Job& job, Cycle cycle, const Hole& hole) {
 /// A wider step of a hole with a floor: the flat-ended tool that is as wide as the step, or nearly.
 std::string toolForStep(const Job& job, const Hole& hole, double diameter) {
     constexpr double kNearly = 0.9;
-    return best(job, [&](const Assembly& a) -> std::optional<double> {
+    return bestTool(job, [&](const Assembly& a) -> std::optional<double> {
         const double d = a.cutter.diameter;
         if (a.cutter.shape != CutterShape::Flat || d > diameter + 0.02 || d < kNearly * diameter || d <= hole.diameter() + 0.02 || !suits(hole, Cycle::Bore, a))
             return std::nullopt;

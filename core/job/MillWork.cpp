@@ -1,4 +1,5 @@
 #include "job/MillWork.h"
+#include "job/BestTool.h"
 #include "base/Units.h"
 #include "machine/Reach.h"
 #include "mill/Picks.h"
@@ -10,19 +11,6 @@ namespace gyre {
 namespace {
 
 bool upright(CutterShape s) { return s == CutterShape::Flat || s == CutterShape::CornerRadius; }
-
-/// Of all cutters that please, the one that is liked most; empty when none does.
-template <class Like> std::string best(const Job& job, const Like& like) {
-    std::string id;
-    double most = -1e300;
-    for (const Assembly& a : job.tools) {
-        const std::optional<double> liked = like(a);
-        if (!liked || *liked <= most) continue;
-        most = *liked;
-        id = a.id;
-    }
-    return id;
-}
 
 /// What a round cutter leaves in the corners of a floor, mm²; nothing when it does not fit in at all.
 std::optional<double> leftInCorners(const Floor& floor, double radius) {
@@ -115,7 +103,7 @@ void fitMill(const Job& job, const Workplace& place, Recipe& r) {
     switch (m.shape) {
     case MillShape::Pocket:
     case MillShape::Outline:
-        tool = best(job, [&](const Assembly& a) -> std::optional<double> {
+        tool = bestTool(job, [&](const Assembly& a) -> std::optional<double> {
             if (a.cutter.shape != CutterShape::Flat || !reaches(a)) return std::nullopt;
             if (!floor) return m.shape == MillShape::Outline ? a.cutter.diameter : -a.cutter.diameter;
             const auto left = leftInCorners(*floor, 0.5 * a.cutter.diameter);
@@ -127,27 +115,27 @@ void fitMill(const Job& job, const Workplace& place, Recipe& r) {
         double narrow = 1e300;
         if (gathered)
             for (const int f : gathered->input.faces) narrow = std::min(narrow, 2.0 * place.part->faces()[static_cast<std::size_t>(f)].radius);
-        tool = best(job, [&](const Assembly& a) -> std::optional<double> {
+        tool = bestTool(job, [&](const Assembly& a) -> std::optional<double> {
             return a.cutter.shape == CutterShape::Flat && a.cutter.diameter <= 0.8 * narrow ? std::optional(a.cutter.diameter) : std::nullopt;
         });
         break;
     }
     case MillShape::Face:
-        tool = best(job, [&](const Assembly& a) -> std::optional<double> { return upright(a.cutter.shape) ? std::optional(a.cutter.diameter) : std::nullopt; });
+        tool = bestTool(job, [&](const Assembly& a) -> std::optional<double> { return upright(a.cutter.shape) ? std::optional(a.cutter.diameter) : std::nullopt; });
         break;
     case MillShape::Rough:
-        tool = best(job, [&](const Assembly& a) -> std::optional<double> {
+        tool = bestTool(job, [&](const Assembly& a) -> std::optional<double> {
             return upright(a.cutter.shape) ? std::optional(a.cutter.diameter + (a.cutter.shape == CutterShape::Flat ? 0.1 : 0.0)) : std::nullopt;
         });
         break;
     case MillShape::Follow:
-        tool = best(job, [&](const Assembly& a) -> std::optional<double> {
+        tool = bestTool(job, [&](const Assembly& a) -> std::optional<double> {
             return a.cutter.shape == CutterShape::Ball || a.cutter.shape == CutterShape::TaperedBall ? std::optional(-a.cutter.diameter) : std::nullopt;
         });
         break;
     case MillShape::Round:
         tool =
-            best(job, [&](const Assembly& a) -> std::optional<double> { return a.cutter.shape == CutterShape::Ball ? std::optional(a.cutter.diameter) : std::nullopt; });
+            bestTool(job, [&](const Assembly& a) -> std::optional<double> { return a.cutter.shape == CutterShape::Ball ? std::optional(a.cutter.diameter) : std::nullopt; });
         break;
     }
     if (!tool.empty()) r.tool = tool;
@@ -239,7 +227,7 @@ HelicalGroove proposeHelicalGroove(const Job& job, const Workplace& place) {
     r.mill.depth = 3.0;
     r.mill.stepdown = 1.0;
     const std::string flat =
-        best(job, [&](const Assembly& a) -> std::optional<double> { return a.cutter.shape == CutterShape::Flat ? std::optional(-a.cutter.diameter) : std::nullopt; });
+        bestTool(job, [&](const Assembly& a) -> std::optional<double> { return a.cutter.shape == CutterShape::Flat ? std::optional(-a.cutter.diameter) : std::nullopt; });
     if (!flat.empty()) r.tool = flat;
     std::vector<Vec3> ways{Vec3::Unit((axis + 1) % 3), Vec3::Unit((axis + 2) % 3)};
     r.link.skin = skinAround(place, ways, true);
