@@ -113,22 +113,19 @@ std::vector<Polyline> AppModel::syncLines() const {
     if (!r || !m_place || !m_place->part || r->kind != OperationKind::Swarf || !r->swarf.fromRails || r->swarf.sync.empty()) return {};
     const auto rails = wallRails(*m_place, *r);
     if (!rails) return {};
-    const auto low = arcLengths(rails->lower), high = arcLengths(rails->upper);
     std::vector<Polyline> out;
-    for (const auto& [l, u] : r->swarf.sync) out.push_back({pointAtLength(rails->lower, low, l * low.back()), pointAtLength(rails->upper, high, u * high.back())});
+    for (const auto& [l, u] : r->swarf.sync) out.push_back({pointAt(rails->lower, l), pointAt(rails->upper, u)});
     return out;
 }
 
 void AppModel::addSyncLine(const Vec3& low, const Vec3& high) {
     const auto rails = wallRails(*m_place, *recipe());
     if (!rails) return emit toldUser(QString::fromStdString(rails.error().text()));
-    const auto lengths = [](const Polyline& rail, const Vec3& p) {
-        const auto l = arcLengths(rail);
-        return std::round(1e4 * lengthNearest(rail, l, p) / std::max(1e-9, l.back())) / 1e4;
-    };
-    const std::array<double, 2> line{lengths(rails->lower, low), lengths(rails->upper, high)};
+    const auto fraction = [](const Curve& rail, const Vec3& p) { return std::round(1e4 * rail.lengthAt(rail.closest(p)) / std::max(1e-9, rail.length())) / 1e4; };
+    const std::array<double, 2> line{fraction(rails->lower, low), fraction(rails->upper, high)};
+    const bool round = rails->lower.closed() && rails->upper.closed(); // there the core tells which lines cross
     for (const auto& other : recipe()->swarf.sync)
-        if ((other[0] - line[0]) * (other[1] - line[1]) <= 0.0) return emit toldUser(tr("This line would cross another one: sync lines must not."));
+        if (!round && (other[0] - line[0]) * (other[1] - line[1]) <= 0.0) return emit toldUser(tr("This line would cross another one: sync lines must not."));
     change(tr("draw sync line"), [&](Job& j) {
         auto& sync = j.operation(m_selected.toStdString())->swarf.sync;
         sync.push_back(line);

@@ -1,5 +1,7 @@
 #include "follow/Guided.h"
 #include "base/Units.h"
+#include "follow/BesideCurve.h"
+#include "follow/Told.h"
 #include <fmt/format.h>
 
 namespace gyre {
@@ -97,74 +99,124 @@ Result<std::vector<Row>> guideRows(const GuideInput& in, const CurveSpec& spec, 
     return rows;
 }
 
-Result<FollowResult> guidedPasses(const std::vector<Row>& rows, const AxisResult& axes, const CurveSpec& spec, const Assembly& tool, double leave) {
-    const Cutter& cutter = tool.cutter;
-    const bool ball = cutter.shape == CutterShape::Ball || cutter.shape == CutterShape::TaperedBall || cutter.shape == CutterShape::Lollipop;
+namespace {
+
+/// One time round a closed way, and `overlap` mm further.
+void goOn(std::vector<AxisPose>& poses, std::vector<Vec3>& contacts, std::vector<Vec3>& normals, double overlap) {
+    const std::size_t n = poses.size();
+    double left = overlap;
+    for (std::size_t k = 0; k < n; ++k) {
+        const std::size_t i = k % n;
+        if (k > 0) {
+            const double d = (poses[i].tip - poses[i - 1].tip).norm();
+            if (d >= left) {
+                const double t = left / d;
+                poses.push_back({poses[i - 1].tip + t * (poses[i].tip - poses[i - 1].tip), slerp(poses[i - 1].axis, poses[i].axis, t)});
+                contacts.push_back(contacts[i - 1] + t * (contacts[i] - contacts[i - 1]));
+                normals.push_back(slerp(normals[i - 1], normals[i], t));
+                return;
+            }
+            left -= d;
+        }
+        poses.push_back(poses[i]);
+        contacts.push_back(contacts[i]);
+        normals.push_back(normals[i]);
+    }
+}
+
+class Guider {
+public:
+    Guider(const CurveSpec& spec, const Assembly& tool, double leave, double tolerance) : m_spec(spec), m_cutter(tool.cutter), m_leave(leave), m_tolerance(tolerance) {}
+
+    void follow(const Row& row, const std::vector<Vec3>& axes, const std::vector<Vec3>& feeds, std::size_t levels) {
+        double aside = 0.0;
+        if (m_spec.side != CurveSide::On) aside = m_spec.offset;
+        if (m_spec.by == CurveBy::Side) aside += flankRadius(m_cutter, std::max(flankStart(m_cutter), -m_spec.axial)) + m_leave;
+        if (m_spec.side == CurveSide::Right) aside = -aside;
+        BesideWays ways;
+        if (std::abs(aside) > 1e-9) {
+            ways = waysBeside(row, axes, feeds, aside, m_tolerance);
+        } else {
+            BesideWay way;
+            way.closed = row.closed;
+            for (std::size_t i = 0; i < row.points.size(); ++i) way.places.push_back({row.points[i], row.normals[i], axes[i], Vec3::Zero()});
+            ways.ways.push_back(std::move(way));
+        }
+        m_left += ways.left;
+        m_corners.insert(m_corners.end(), ways.corners.begin(), ways.corners.end());
+        for (const BesideWay& way : ways.ways)
+            for (std::size_t level = 0; level < levels; ++level)
+                lay(way, std::abs(aside), m_spec.depth * static_cast<double>(level + 1) / static_cast<double>(levels), level % 2 == 1);
+    }
+    void tellCorners(const Vec3& start) {
+        const bool none = m_out.passes.empty();
+        if (m_corners.empty() && !none) return;
+        m_out.findings.push_back(
+            toldAt(none ? Rank::Stop : Rank::Look, "curve-corners", "Pattern",
+                   none ? "the cutter has no room beside the curve"
+                        : fmt::format("{:.2f} mm of the curve, at {} {}, are not touched", m_left, m_corners.size(), m_corners.size() == 1 ? "place" : "places"),
+                   "the curve turns in there more tightly than the cutter's side, which stops where it touches both sides", m_corners.empty() ? start : m_corners.front(),
+                   m_left));
+    }
+    FollowResult& result() { return m_out; }
+
+private:
+    void lay(const BesideWay& way, double aside, double down, bool returning) {
+        std::vector<AxisPose> poses;
+        std::vector<Vec3> contacts, normals;
+        for (const BesidePlace& place : way.places) {
+            const Vec3 &n = place.normal, &a = place.axis;
+            // In a channel depth is counted from above: the last pass lies on its floor.
+            const double above = m_spec.by == CurveBy::Channel ? m_spec.depth - down : -down;
+            Vec3 p = place.at + (above + m_leave) * n;
+            if (m_spec.by == CurveBy::Side) p -= m_leave * n;
+            p += aside * place.away;
+            Vec3 tip = p;
+            if (m_spec.by == CurveBy::BallCentre) tip = p - 0.5 * m_cutter.diameter * a;
+            if (m_spec.by == CurveBy::Channel) tip = tipFromContact(m_cutter, p, n, a).tip;
+            tip += m_spec.axial * a;
+            poses.push_back({tip, a});
+            contacts.push_back(m_spec.by == CurveBy::Channel ? p : tip);
+            normals.push_back(n);
+        }
+        if (!way.closed && m_spec.backAndForth && returning) {
+            std::reverse(poses.begin(), poses.end());
+            std::reverse(contacts.begin(), contacts.end());
+            std::reverse(normals.begin(), normals.end());
+        }
+        const bool over = way.closed && m_spec.overlap > 0.0;
+        if (over) goOn(poses, contacts, normals, m_spec.overlap);
+        m_out.passes.push_back(passAlong(poses, contacts, normals, way.closed && !over, static_cast<int>(m_out.passes.size()), -1));
+    }
+
+    const CurveSpec& m_spec;
+    const Cutter& m_cutter;
+    double m_leave, m_tolerance;
+    double m_left = 0.0;
+    std::vector<Vec3> m_corners;
+    FollowResult m_out;
+};
+
+} // namespace
+
+Result<FollowResult> guidedPasses(const std::vector<Row>& rows, const AxisResult& axes, const CurveSpec& spec, const Assembly& tool, double leave, double tolerance) {
+    const CutterShape shape = tool.cutter.shape;
+    const bool ball = shape == CutterShape::Ball || shape == CutterShape::TaperedBall || shape == CutterShape::Lollipop;
     if (spec.by == CurveBy::BallCentre && !ball)
-        return fail(fmt::format("a {} has no ball whose middle could follow a curve", cutterShapeName(cutter.shape)), {}, "Choose a ball, or let the tip follow");
+        return fail(fmt::format("a {} has no ball whose middle could follow a curve", cutterShapeName(shape)), {}, "Choose a ball, or let the tip follow");
     if (spec.by == CurveBy::Side && spec.side == CurveSide::On)
         return fail("the cutter's side can follow a curve on its left or on its right", {}, "Choose left or right");
-    FollowResult out;
     const auto levels = spec.depth > 0.0 && spec.stepdown > 0.0 ? std::max<std::size_t>(1, static_cast<std::size_t>(std::ceil(spec.depth / spec.stepdown - 1e-6))) : 1;
     if (levels * rows.size() > 20000) return fail(fmt::format("{} passes would be needed", levels * rows.size()), {}, "Use a larger step");
+    Guider guider(spec, tool, leave, tolerance);
     double length = 0.0;
     for (std::size_t r = 0; r < rows.size(); ++r) {
-        const Row& row = rows[r];
-        out.rows.push_back(row);
-        for (std::size_t i = 1; i < row.points.size(); ++i) length += (row.points[i] - row.points[i - 1]).norm();
-        for (std::size_t level = 0; level < levels; ++level) {
-            const double down = spec.depth * static_cast<double>(level + 1) / static_cast<double>(levels);
-            std::vector<AxisPose> poses;
-            std::vector<Vec3> contacts, normals;
-            for (std::size_t i = 0; i < row.points.size(); ++i) {
-                const Vec3 &n = row.normals[i], &a = axes.axes[r][i], &f = axes.feeds[r][i];
-                const Vec3 left = a.cross(f).normalized();
-                // In a channel depth is counted from above: the last pass lies on its floor.
-                const double above = spec.by == CurveBy::Channel ? spec.depth - down : -down;
-                Vec3 p = row.points[i] + (above + leave) * n;
-                double aside = spec.offset;
-                if (spec.by == CurveBy::Side) aside += flankRadius(cutter, std::max(flankStart(cutter), -spec.axial)) + leave;
-                if (spec.by == CurveBy::Side) p -= leave * n;
-                if (spec.side != CurveSide::On) p += (spec.side == CurveSide::Left ? aside : -aside) * left;
-                Vec3 tip = p;
-                if (spec.by == CurveBy::BallCentre) tip = p - 0.5 * cutter.diameter * a;
-                if (spec.by == CurveBy::Channel) tip = tipFromContact(cutter, p, n, a).tip;
-                tip += spec.axial * a;
-                poses.push_back({tip, a});
-                contacts.push_back(spec.by == CurveBy::Channel ? p : tip);
-                normals.push_back(n);
-            }
-            if (!row.closed && spec.backAndForth && level % 2 == 1) {
-                std::reverse(poses.begin(), poses.end());
-                std::reverse(contacts.begin(), contacts.end());
-                std::reverse(normals.begin(), normals.end());
-            }
-            bool closed = row.closed;
-            if (closed && spec.overlap > 0.0) { // once round, and a little on
-                const std::size_t n = poses.size();
-                double left = spec.overlap;
-                for (std::size_t k = 0; k < n; ++k) {
-                    const std::size_t i = k % n;
-                    if (k > 0) {
-                        const double d = (poses[i].tip - poses[i - 1].tip).norm();
-                        if (d >= left) {
-                            const double t = left / d;
-                            poses.push_back({poses[i - 1].tip + t * (poses[i].tip - poses[i - 1].tip), slerp(poses[i - 1].axis, poses[i].axis, t)});
-                            contacts.push_back(contacts[i - 1] + t * (contacts[i] - contacts[i - 1]));
-                            normals.push_back(slerp(normals[i - 1], normals[i], t));
-                            break;
-                        }
-                        left -= d;
-                    }
-                    poses.push_back(poses[i]);
-                    contacts.push_back(contacts[i]);
-                    normals.push_back(normals[i]);
-                }
-                closed = false;
-            }
-            out.passes.push_back(passAlong(poses, contacts, normals, closed, static_cast<int>(out.passes.size()), -1));
-        }
+        for (std::size_t i = 1; i < rows[r].points.size(); ++i) length += (rows[r].points[i] - rows[r].points[i - 1]).norm();
+        guider.follow(rows[r], axes.axes[r], axes.feeds[r], levels);
     }
+    if (!rows.empty()) guider.tellCorners(rows.front().points.front());
+    FollowResult out = std::move(guider.result());
+    out.rows = rows;
     measurePasses(out);
     out.what = spec.by == CurveBy::Channel ? fmt::format("a channel {:.1f} mm long", length)
                                            : fmt::format("{} {} · {:.3f} m", rows.size(), rows.size() == 1 ? "curve" : "curves", length / 1000.0);

@@ -32,7 +32,8 @@ struct GuideInput {
 /// Curves as rows with the surface's normals, once each; depths come with the passes.
 [[nodiscard]] Result<std::vector<Row>> guideRows(const GuideInput& input, const CurveSpec& spec, double chordTolerance, double longestStep);
 
-/// Passes from rows and axes, depth after depth.
-[[nodiscard]] Result<FollowResult> guidedPasses(const std::vector<Row>& rows, const AxisResult& axes, const CurveSpec& spec, const Assembly& tool, double leave);
+/// Passes from rows and axes, depth after depth. Beside a curve they roll around its outer corners and stop short of its inner ones.
+[[nodiscard]] Result<FollowResult> guidedPasses(const std::vector<Row>& rows, const AxisResult& axes, const CurveSpec& spec, const Assembly& tool, double leave,
+                                                double tolerance);
 
 } // namespace gyre

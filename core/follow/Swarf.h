@@ -6,7 +6,7 @@
 // the wall, and against each other along the feed, until the largest deviation over the neighbouring rulings is least.
 #pragma once
 #include "follow/Follow.h"
-#include "geom/Polyline.h"
+#include "geom/Curve.h"
 
 namespace gyre {
 
@@ -39,11 +39,15 @@ struct Ruling {
     bool corner = false; ///< rolled around an outer corner
 };
 
+inline constexpr int kWallSamples = 13; ///< along a ruling, its ends among them
+
 /// A wall as rulings in order along it.
 struct Wall {
     std::vector<Ruling> rulings;
-    bool closed = false; ///< the last joins the first, which is not repeated
-    double bulge = 0.0;  ///< how far faces leave their straight rulings, mm
+    std::vector<std::array<double, kWallSamples>> bow; ///< how far the part lies before the samples of each ruling, along its normals; empty: on them
+    bool closed = false;                               ///< the last joins the first, which is not repeated
+    double bulge = 0.0;                                ///< the largest of that, mm
+    double loose = 0.0;                                ///< share of the samples that have no part to compare with, 0 … 1
     std::vector<int> faces;
     struct Corner {
         std::size_t after; ///< between this ruling and the next
@@ -57,11 +61,15 @@ struct Wall {
 
 /// @param spacing rulings are no further apart than this at either rail; @param turn rad between normals of neighbours
 [[nodiscard]] Result<Wall> wallOfFaces(const Part& part, const std::vector<int>& faces, double tolerance, double spacing, double radius);
-/// Rails as lines, matched between the pairs of `sync` so that the straight lines lie on the part's surface, where there is one between the
-/// rails, and are twisted least.
-/// @param surface the part's triangles; null: none
-[[nodiscard]] Result<Wall> wallOfRails(const Polyline& lower, const Polyline& upper, bool closed, const std::vector<std::array<double, 2>>& sync, double tolerance,
-                                       double spacing, double radius, const MeshTree* surface = nullptr);
+/// Matched between the pairs of `sync` so that the straight lines lie on the part, where there is one between the rails, and are twisted
+/// least. On closed rails pairs go on over the seam. Corners are not rolled yet: that needs to know the free side.
+/// @param sync fractions of the lower and upper rail's length; @param body null: none
+[[nodiscard]] Result<Wall> wallOfRails(const Curve& lower, const Curve& upper, const std::vector<std::array<double, 2>>& sync, double tolerance, double spacing,
+                                       double radius, const Part* body = nullptr);
+/// Rolls around outer corners, and notes inner ones. Normals point out by then.
+void roundCorners(Wall& wall, double radius, double tolerance);
+/// Measures how far the part lies off the straight lines.
+void layOnPart(Wall& wall, const Part& body);
 
 /// Where the cutter stands on one ruling, laid on both ends.
 /// @param past how far below the lower end the tip is, along the axis
@@ -70,8 +78,9 @@ struct Wall {
 struct SwarfInput {
     const Part* part = nullptr;
     std::vector<int> faces;
-    Polyline lower, upper;
-    bool closed = false; ///< the rails are
+    Curve lower, upper;
+    /// Moves finished passes where something else stands in the way (up, off floors) before what they leave is measured; false: called off.
+    std::function<bool(FollowResult&, Progress&)> settle;
 };
 
 [[nodiscard]] Result<FollowResult> swarf(const SwarfInput& input, const SwarfSpec& spec, const Assembly& tool, double leave, double chordTolerance, double longestStep,

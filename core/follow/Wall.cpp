@@ -1,4 +1,5 @@
 // Walls as rulings: from the grid of faces, or matched between two rails.
+#include "base/Parallel.h"
 #include "base/Units.h"
 #include "follow/Swarf.h"
 #include "target/Target.h"
@@ -18,10 +19,61 @@ struct FaceStrip {
     double bulge = 0.0;
     bool aligned = true; ///< its border runs along its grid
     bool backward = false, upsideDown = false;
+    std::shared_ptr<const std::array<Curve, 2>> border; ///< of planes whose grid lies askew to their border: lower and upper side of it
 };
+
+/// The border of a plane face in pieces from corner to corner, in order around it; empty when it cannot be told.
+std::vector<Curve> borderPieces(const Part& part, int face) {
+    const auto& loops = part.faces()[static_cast<std::size_t>(face)].loops;
+    if (loops.empty()) return {};
+    const auto chain = chainOf(part, loops.front());
+    if (!chain || !chain->closed) return {};
+    CurveChain whole(kSame);
+    for (std::size_t i = 0; i < chain->edges.size(); ++i) {
+        const auto curve = part.edgeCurve(chain->edges[i]);
+        if (!curve) return {};
+        whole.add(chain->reversed[i] ? curve->reversed() : *curve);
+    }
+    const Curve loop = whole.take();
+    std::vector<double> corners;
+    double s = 0.0;
+    for (std::size_t i = 0; i < loop.knots().size() && loop.closed(); s += loop.pieceLength(i), ++i)
+        if (angleBetween(loop.knots()[i].before, loop.knots()[i].after) > radians(20.0)) corners.push_back(s);
+    std::vector<Curve> out;
+    for (std::size_t i = 0; i < corners.size(); ++i) out.push_back(loop.between(corners[i], i + 1 < corners.size() ? corners[i + 1] : corners.front() + loop.length()));
+    return out;
+}
+
+/// The ways to take a plane face as a strip between two straight sides of its border, the steepest first.
+std::vector<std::array<Curve, 2>> borderStrips(const Part& part, int face) {
+    const std::vector<Curve> pieces = borderPieces(part, face);
+    const std::size_t n = pieces.size();
+    if (n < 4 || n > 40) return {};
+    const auto straight = [](const Curve& c) { return (c.end() - c.start()).norm() > c.length() - 1e-4; };
+    const auto rise = [](const Curve& c) { return std::abs((c.end() - c.start()).z()); };
+    const auto joinedUp = [&](std::size_t from, std::size_t to) { // from one piece to before another
+        CurveChain chain(kSame);
+        for (std::size_t k = from % n; k != to; k = (k + 1) % n) chain.add(pieces[k]);
+        return chain.take();
+    };
+    std::vector<std::pair<double, std::array<Curve, 2>>> ways;
+    for (std::size_t i = 0; i < n; ++i)
+        for (std::size_t j = i + 2; j < n; ++j) {
+            if ((j + 1) % n == i || !straight(pieces[i]) || !straight(pieces[j])) continue;
+            ways.push_back({rise(pieces[i]) + rise(pieces[j]), {joinedUp(i + 1, j), joinedUp(j + 1, i).reversed()}});
+        }
+    std::stable_sort(ways.begin(), ways.end(), [](const auto& a, const auto& b) { return a.first > b.first + 1e-9; });
+    std::vector<std::array<Curve, 2>> out;
+    for (auto& w : ways) out.push_back(std::move(w.second));
+    return out;
+}
 
 Ruling rulingAt(const Part& part, const FaceStrip& s, double across) {
     const double a = s.backward ? 1.0 - across : across;
+    if (s.border) {
+        const Vec3 normal = part.faces()[static_cast<std::size_t>(s.face)].normal;
+        return {pointAt((*s.border)[s.upsideDown ? 1 : 0], a), pointAt((*s.border)[s.upsideDown ? 0 : 1], a), normal, normal, s.face, false};
+    }
     const auto at = [&](double along) {
         const double b = s.upsideDown ? 1.0 - along : along, fu = s.alongV ? a : b, fv = s.alongV ? b : a;
         return part.evaluate(s.face, (1.0 - fu) * s.low.x() + fu * s.high.x(), (1.0 - fv) * s.low.y() + fv * s.high.y());
@@ -62,6 +114,14 @@ std::array<FaceStrip, 2> stripsOf(const Part& part, int face) {
     std::array<FaceStrip, 2> out;
     const auto [low, high] = part.parameterBounds(face);
     const bool aligned = rimOnFace(part, face, low, high);
+    if (!aligned && !part.isMesh() && part.faces()[static_cast<std::size_t>(face)].kind == SurfaceKind::Plane) {
+        const auto ways = borderStrips(part, face);
+        for (std::size_t k = 0; k < out.size() && !ways.empty(); ++k) {
+            out[k].face = face;
+            out[k].border = std::make_shared<const std::array<Curve, 2>>(ways[std::min(k, ways.size() - 1)]);
+        }
+        if (!ways.empty()) return out;
+    }
     for (int k = 0; k < 2; ++k) {
         FaceStrip& s = out[static_cast<std::size_t>(k)];
         s.face = face;
@@ -132,7 +192,8 @@ std::vector<FaceStrip> chained(const Part& part, const FaceStrip& first, std::ve
     return chain;
 }
 
-/// Rolls around outer corners, and notes inner ones.
+} // namespace
+
 void roundCorners(Wall& wall, double radius, double tolerance) {
     std::vector<Ruling> out;
     const std::size_t n = wall.rulings.size();
@@ -144,7 +205,7 @@ void roundCorners(Wall& wall, double radius, double tolerance) {
         const Ruling& b = wall.rulings[(i + 1) % n];
         const double turn = std::max(angleBetween(a.lowNormal, b.lowNormal), angleBetween(a.highNormal, b.highNormal));
         if (turn < radians(2.0) || (a.low - b.low).norm() > kSame) continue; // not one place with two normals
-        const std::size_t behind = (i + 2) % n;
+        const std::size_t behind = wall.closed ? (i + 2) % n : std::min(i + 2, n - 1);
         const Vec3 ahead = wall.rulings[behind].low - b.low;
         const bool outer = (b.lowNormal - a.lowNormal).dot(ahead) < 0.0 ? false : true;
         wall.corners.push_back({out.size() - 1, outer});
@@ -162,7 +223,54 @@ void roundCorners(Wall& wall, double radius, double tolerance) {
     wall.rulings = std::move(out);
 }
 
-} // namespace
+void layOnPart(Wall& wall, const Part& body) {
+    const std::size_t n = wall.rulings.size();
+    wall.bow.assign(n, {});
+    std::vector<int> loose(n, 0);
+    const TriangleMesh& mesh = body.mesh();
+    parallelFor(n, 16, [&](std::size_t i) {
+        const Ruling& r = wall.rulings[i];
+        if (r.corner) return;
+        const double reach = 0.25 * (r.high - r.low).norm();
+        for (int k = 0; k < kWallSamples; ++k) {
+            const double v = static_cast<double>(k) / (kWallSamples - 1);
+            const Vec3 p = r.low + v * (r.high - r.low), normal = ((1.0 - v) * r.lowNormal + v * r.highNormal).normalized();
+            const ClosestPoint near = body.tree().closest(p, reach);
+            if (near.distance >= reach) {
+                ++loose[i];
+                continue;
+            }
+            const Vec3 flat =
+                (mesh.corner(near.triangle, 1) - mesh.corner(near.triangle, 0)).cross(mesh.corner(near.triangle, 2) - mesh.corner(near.triangle, 0)).normalized();
+            if (std::abs(flat.dot(normal)) < 0.5) { // an edge or another wall: nothing to compare with
+                if (near.distance > kSame) ++loose[i];
+                continue;
+            }
+            double off = (near.point - p).dot(flat) / normal.dot(flat);
+            if (!body.isMesh()) {
+                const int face = mesh.faces[near.triangle];
+                SurfacePoint foot = body.project(face, p);
+                double exact = off;
+                for (int round = 0; round < 4; ++round) {
+                    const Vec3 there = p + exact * normal;
+                    foot = body.project(face, there, foot.u, foot.v);
+                    if (std::abs(foot.normal.dot(normal)) < 0.3) break;
+                    exact += (foot.point - there).dot(foot.normal) / normal.dot(foot.normal);
+                }
+                if (std::abs(exact - off) < 0.1 + 2.0 * body.deflection()) off = exact; // else the face ends before
+            }
+            if (std::abs(off) < 2.0 * reach) wall.bow[i][static_cast<std::size_t>(k)] = off;
+        }
+    });
+    double most = 0.0;
+    for (const auto& line : wall.bow)
+        for (const double off : line) most = std::max(most, std::abs(off));
+    std::size_t lost = 0;
+    for (const int l : loose) lost += static_cast<std::size_t>(l);
+    wall.loose = n == 0 ? 0.0 : static_cast<double>(lost) / static_cast<double>(n * kWallSamples);
+    wall.bulge = std::max(wall.bulge, most);
+    if (most < 1e-5) wall.bow.clear();
+}
 
 std::vector<int> wallFaces(const Part& part, int face) {
     const FaceStrip first = stripsOf(part, face)[0];
@@ -252,160 +360,7 @@ Result<Wall> wallOfFaces(const Part& part, const std::vector<int>& faces, double
             std::swap(r.lowNormal, r.highNormal);
         }
     roundCorners(wall, radius, tolerance);
-    return wall;
-}
-
-namespace {
-
-/// A rail with its length at every point.
-struct Rail {
-    Polyline line;
-    std::vector<double> s;
-    explicit Rail(const Polyline& l) : line(l), s(arcLengths(l)) {}
-    [[nodiscard]] double length() const { return s.back(); }
-    [[nodiscard]] Vec3 at(double t) const { return pointAtLength(line, s, t * s.back()); }
-    [[nodiscard]] Vec3 along(double t) const {
-        const double d = 1e-4 + 0.002;
-        const Vec3 v = at(std::min(1.0, t + d)) - at(std::max(0.0, t - d));
-        return v.norm() > 1e-12 ? Vec3(v.normalized()) : Vec3::UnitX();
-    }
-};
-
-} // namespace
-
-Result<Wall> wallOfRails(const Polyline& lower, const Polyline& upperAsPicked, bool closed, const std::vector<std::array<double, 2>>& sync, double tolerance,
-                         double spacing, double radius, const MeshTree* surface) {
-    if (lower.size() < 2 || upperAsPicked.size() < 2) return fail("a lower and an upper rail are needed", {}, "Pick the edges of both");
-    const Polyline upper = alignedWith(lower, upperAsPicked);
-    const Rail a(lower), b(upper);
-    if (a.length() < 1e-6 || b.length() < 1e-6) return fail("a rail has no length");
-    // Pairs that belong together, from the first to the last; between two of them the way of least twist.
-    std::vector<std::array<double, 2>> pairs = sync;
-    std::sort(pairs.begin(), pairs.end());
-    if (pairs.empty() || pairs.front()[0] > 1e-9) pairs.insert(pairs.begin(), {0.0, 0.0});
-    if (pairs.back()[0] < 1.0 - 1e-9) pairs.push_back({1.0, 1.0});
-    for (std::size_t i = 1; i < pairs.size(); ++i)
-        if (pairs[i][1] < pairs[i - 1][1] || pairs[i][1] > 1.0 || pairs[i][0] < 0.0)
-            return fail(fmt::format("sync line {} crosses the one before it", i), {}, "Sync lines must not cross each other");
-    const double longest = std::max(a.length(), b.length());
-    const int all = std::clamp(static_cast<int>(longest / 0.5), 60, surface ? 180 : 400);
-    constexpr double kFarOff = 1.0; // mm: a line further from the part has no wall to lie on
-    const auto offSurface = [&](const Vec3& l, const Vec3& h) { return surface ? surface->closest(0.5 * (l + h), kFarOff).distance : kFarOff; };
-    const auto twist = [&](double s, double t) {
-        const Vec3 l = a.at(s), h = b.at(t), r = h - l;
-        const double size = r.norm();
-        if (size < 1e-9) return 0.0;
-        const Vec3 n0 = a.along(s).cross(r), n1 = b.along(t).cross(r);
-        const double thin = std::min(n0.norm(), n1.norm()) / size;
-        // Off the surface counts as much as the angle it would be seen under, ten times.
-        const double off = surface ? 20.0 * std::min(kFarOff, offSurface(l, h)) / size : 0.0;
-        return angleBetween(n0, n1) + 0.02 * (1.0 / std::max(0.05, thin) - 1.0) + off;
-    };
-    // Mean twist where both rails are gone along in proportion, and where it is least.
-    double even = 0.0, least = 0.0;
-    std::size_t evenCount = 0, leastCount = 0;
-    std::vector<std::array<double, 2>> match, proportional;
-    for (std::size_t part = 1; part < pairs.size(); ++part) {
-        const auto from = pairs[part - 1], to = pairs[part];
-        const int n = std::max(4, static_cast<int>(all * std::max(to[0] - from[0], to[1] - from[1])));
-        const auto s = [&](int i) { return from[0] + (to[0] - from[0]) * i / n; };
-        const auto t = [&](int j) { return from[1] + (to[1] - from[1]) * j / n; };
-        const auto id = [&](int i, int j) { return static_cast<std::size_t>(i) * static_cast<std::size_t>(n + 1) + static_cast<std::size_t>(j); };
-        std::vector<double> cost(static_cast<std::size_t>(n + 1) * static_cast<std::size_t>(n + 1), 1e300);
-        std::vector<char> came(cost.size(), 0);
-        cost[0] = 0.0;
-        // Standing still on one rail is dearer than going on with both: rulings shall not fan out for a trifle.
-        constexpr double kStand = 0.015;
-        for (int i = 0; i <= n; ++i)
-            for (int j = 0; j <= n; ++j) {
-                if (i == 0 && j == 0) continue;
-                const double here = twist(s(i), t(j));
-                const auto attempt = [&](int pi, int pj, double weight, double extra, char way) {
-                    if (pi < 0 || pj < 0) return;
-                    const double c = cost[id(pi, pj)] + weight * here * here + extra;
-                    if (c < cost[id(i, j)]) {
-                        cost[id(i, j)] = c;
-                        came[id(i, j)] = way;
-                    }
-                };
-                attempt(i - 1, j - 1, 1.0, 0.0, 0);
-                attempt(i - 1, j, 0.5, 0.5 * kStand * kStand, 1);
-                attempt(i, j - 1, 0.5, 0.5 * kStand * kStand, 2);
-            }
-        std::vector<std::array<double, 2>> way;
-        for (int i = n, j = n;;) {
-            way.push_back({s(i), t(j)});
-            if (i == 0 && j == 0) break;
-            const char c = came[id(i, j)];
-            if (i == 0)
-                --j;
-            else if (j == 0)
-                --i;
-            else {
-                if (c != 2) --i;
-                if (c != 1) --j;
-            }
-        }
-        std::reverse(way.begin(), way.end());
-        for (const auto& p : way) {
-            least += twist(p[0], p[1]);
-            ++leastCount;
-        }
-        for (int i = match.empty() ? 0 : 1; i <= n; ++i) {
-            proportional.push_back({s(i), t(i)});
-            even += twist(s(i), t(i));
-            ++evenCount;
-        }
-        match.insert(match.end(), way.begin() + (match.empty() ? 0 : 1), way.end());
-    }
-    // Least twist is worth its uneven steps where it makes the wall much less twisted: where there are true rulings to be found.
-    if (least / static_cast<double>(leastCount) > 0.5 * even / static_cast<double>(evenCount)) match = proportional;
-    // Steps of the grid are evened out, the pairs kept.
-    const std::vector<std::array<double, 2>> stairs = match;
-    for (std::size_t i = 0; i < match.size(); ++i) {
-        const auto sum = [&](std::size_t k) { return stairs[k][0] + stairs[k][1]; };
-        double weight = 0.0, difference = 0.0;
-        const int reach = 6;
-        std::size_t room = reach;
-        for (const auto& p : pairs)
-            for (std::size_t k = 0; k <= static_cast<std::size_t>(reach); ++k) {
-                const auto same = [&](std::size_t q) { return q < stairs.size() && std::abs(stairs[q][0] - p[0]) < 1e-12 && std::abs(stairs[q][1] - p[1]) < 1e-12; };
-                if ((i >= k && same(i - k)) || same(i + k)) room = std::min(room, k);
-            }
-        for (std::size_t k = i - std::min(i, room); k <= std::min(stairs.size() - 1, i + room); ++k) {
-            weight += 1.0;
-            difference += stairs[k][0] - stairs[k][1];
-        }
-        const double d = difference / weight;
-        match[i] = {0.5 * (sum(i) + d), 0.5 * (sum(i) - d)};
-    }
-    Wall wall;
-    wall.closed = closed;
-    const auto rulingOf = [&](const std::array<double, 2>& m) {
-        const Vec3 l = a.at(std::clamp(m[0], 0.0, 1.0)), h = b.at(std::clamp(m[1], 0.0, 1.0)), r = h - l;
-        Ruling out{l, h, a.along(m[0]).cross(r), b.along(m[1]).cross(r), -1, false};
-        out.lowNormal.normalize();
-        out.highNormal.normalize();
-        return out;
-    };
-    // As many rulings as tolerance and spacing ask for.
-    for (std::size_t i = 0; i < match.size(); ++i) {
-        if (i > 0) {
-            const Ruling from = rulingOf(match[i - 1]), to = rulingOf(match[i]);
-            const double apart = std::max((to.low - from.low).norm(), (to.high - from.high).norm()),
-                         turn = std::max(angleBetween(from.lowNormal, to.lowNormal), angleBetween(from.highNormal, to.highNormal));
-            const int steps =
-                static_cast<int>(std::ceil(std::max(apart / spacing, turn > radians(25.0) ? 1.0 : turn / std::sqrt(4.0 * tolerance / std::max(0.5, radius)))));
-            for (int k = 1; k < steps; ++k) {
-                const double f = static_cast<double>(k) / steps;
-                wall.rulings.push_back(rulingOf({(1 - f) * match[i - 1][0] + f * match[i][0], (1 - f) * match[i - 1][1] + f * match[i][1]}));
-            }
-        }
-        wall.rulings.push_back(rulingOf(match[i]));
-    }
-    for (const Ruling& r : wall.rulings)
-        if (const double off = offSurface(r.low, r.high); off < kFarOff) wall.bulge = std::max(wall.bulge, off);
-    if (closed && wall.rulings.size() > 2) wall.rulings.pop_back();
+    if (wall.bulge > 1e-4) layOnPart(wall, part);
     return wall;
 }
 

@@ -174,7 +174,10 @@ Curve Curve::between(double from, double to) const {
     }
     // Pieces are cut where the stretch ends; a part of a cubic is well within tolerance the cubic of its own ends.
     std::vector<CurveKnot> k;
-    const Place a = atLength(from), b = atLength(to);
+    Place a = atLength(from), b = atLength(to);
+    // At a knot the stretch has the tangent of its own side: knots may be corners.
+    if (a.t > 1.0 - 1e-9 && (m_closed || a.piece + 1 < pieces())) a = {(a.piece + 1) % pieces(), 0.0};
+    if (b.t < 1e-9 && (m_closed || b.piece > 0)) b = {(b.piece + pieces() - 1) % pieces(), 1.0};
     const Vec3 ta = tangent(a), tb = tangent(b);
     k.push_back({at(a), ta, ta});
     double s = from;
@@ -186,6 +189,31 @@ Curve Curve::between(double from, double to) const {
     }
     k.push_back({at(b), tb, tb});
     return {std::move(k), false};
+}
+
+Curve alignedWith(const Curve& beside, const Curve& curve) {
+    if (beside.pieces() == 0 || curve.pieces() == 0) return curve;
+    Curve out = curve;
+    if (curve.closed()) {
+        const double start = curve.lengthAt(curve.closest(beside.start()));
+        if (start > 1e-9 && start < curve.length() - 1e-9) {
+            auto knots = curve.between(start, start + curve.length()).knots();
+            knots.front().before = knots.back().before;
+            knots.pop_back();
+            out = Curve(std::move(knots), true);
+        }
+    }
+    double asItIs = 0.0, turned = 0.0;
+    for (int i = 0; i <= 8; ++i) {
+        const Vec3 p = pointAt(beside, i / 8.0);
+        asItIs += (pointAt(out, i / 8.0) - p).norm();
+        turned += (pointAt(out, (8 - i) / 8.0) - p).norm();
+    }
+    if (turned >= asItIs) return out;
+    if (!out.closed()) return out.reversed();
+    auto knots = out.reversed().knots(); // the start stays where it is
+    std::rotate(knots.begin(), knots.end() - 1, knots.end());
+    return {std::move(knots), true};
 }
 
 Curve straightLines(const Polyline& points, bool closed) {

@@ -64,6 +64,10 @@ private:
     bool m_closed = false;
 };
 
+/// The point at a fraction of the length.
+[[nodiscard]] inline Vec3 pointAt(const Curve& curve, double fraction) { return curve.at(curve.atLength(fraction * curve.length())); }
+/// `curve` run the way that suits `beside` better; a closed one starts nearest to the other's start.
+[[nodiscard]] Curve alignedWith(const Curve& beside, const Curve& curve);
 [[nodiscard]] Curve straightLines(const Polyline& points, bool closed = false);
 /// Part of a circle: starts at `from`, turns about the unit axis through `centre` by `angle` (rad, may exceed a turn).
 [[nodiscard]] Curve circleArc(const Vec3& centre, const Vec3& axis, const Vec3& from, double angle);

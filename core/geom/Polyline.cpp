@@ -34,19 +34,6 @@ Vec3 pointAtLength(const Polyline& line, const std::vector<double>& lengths, dou
     return (1.0 - t) * line[i - 1] + t * line[i];
 }
 
-double lengthNearest(const Polyline& line, const std::vector<double>& lengths, const Vec3& p) {
-    double least = 1e300, out = 0.0;
-    for (std::size_t i = 1; i < line.size(); ++i) {
-        const Vec3 way = line[i] - line[i - 1];
-        const double l2 = way.squaredNorm(), t = l2 > 0.0 ? std::clamp((p - line[i - 1]).dot(way) / l2, 0.0, 1.0) : 0.0;
-        if (const double d = (line[i - 1] + t * way - p).squaredNorm(); d < least) {
-            least = d;
-            out = lengths[i - 1] + t * (lengths[i] - lengths[i - 1]);
-        }
-    }
-    return out;
-}
-
 Polyline alignedWith(const Polyline& beside, Polyline line) {
     if (beside.size() < 2 || line.size() < 2) return line;
     if ((line.front() - line.back()).norm() < 1e-9 && line.size() > 3) {

@@ -14,8 +14,6 @@ using Polyline = std::vector<Vec3>;
 [[nodiscard]] std::vector<double> arcLengths(const Polyline& line);
 /// Point at arc length s, clamped to the ends. `lengths` as from arcLengths().
 [[nodiscard]] Vec3 pointAtLength(const Polyline& line, const std::vector<double>& lengths, double s);
-/// Arc length of the place nearest to p.
-[[nodiscard]] double lengthNearest(const Polyline& line, const std::vector<double>& lengths, const Vec3& p);
 
 /// `line` run the way that suits `beside` better; a closed one (its last point is its first) starts nearest to the other's start.
 [[nodiscard]] Polyline alignedWith(const Polyline& beside, Polyline line);

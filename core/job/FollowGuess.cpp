@@ -70,11 +70,10 @@ void fitBetweenRails(const Job& job, const Workplace& place, Recipe& r) {
     std::vector<Vec3> directions{Vec3::UnitZ(), Vec3(0.3, 0.2, 0.9).normalized()};
     if (const auto rails = wallRails(place, r)) {
         directions.clear();
-        const auto low = arcLengths(rails->lower), high = arcLengths(rails->upper);
         constexpr int kLooks = 24;
         for (int i = 0; i <= kLooks; ++i) {
             const double at = static_cast<double>(i) / kLooks;
-            const Vec3 up = pointAtLength(rails->upper, high, at * high.back()) - pointAtLength(rails->lower, low, at * low.back());
+            const Vec3 up = pointAt(rails->upper, at) - pointAt(rails->lower, at);
             if (up.norm() > 1e-6) directions.push_back(up.normalized());
         }
     }

@@ -134,8 +134,8 @@ void fitMill(const Job& job, const Workplace& place, Recipe& r) {
         });
         break;
     case MillShape::Round:
-        tool =
-            bestTool(job, [&](const Assembly& a) -> std::optional<double> { return a.cutter.shape == CutterShape::Ball ? std::optional(a.cutter.diameter) : std::nullopt; });
+        tool = bestTool(
+            job, [&](const Assembly& a) -> std::optional<double> { return a.cutter.shape == CutterShape::Ball ? std::optional(a.cutter.diameter) : std::nullopt; });
         break;
     }
     if (!tool.empty()) r.tool = tool;
@@ -163,6 +163,13 @@ void fitMill(const Job& job, const Workplace& place, Recipe& r) {
         m.along = high.x() - low.x() >= high.y() - low.y() ? 0.0 : 90.0;
         m.topBy = MillTop::Stock;
     }
+    // Under stock that nothing has taken before, pockets and outlines begin where that begins.
+    const auto takesStock = [](const Recipe& before) {
+        return before.active && before.kind == OperationKind::Mill && (before.mill.shape == MillShape::Face || before.mill.shape == MillShape::Rough);
+    };
+    if ((m.shape == MillShape::Pocket || m.shape == MillShape::Outline) && m.topBy == MillTop::Geometry && gathered && !gathered->input.stock.empty() &&
+        std::none_of(job.route.begin(), std::find_if(job.route.begin(), job.route.end(), [&](const Recipe& o) { return o.id == r.id; }), takesStock))
+        m.topBy = MillTop::Stock;
     if (m.shape == MillShape::Follow || m.shape == MillShape::Outline)
         if (!gathered || gathered->input.faces.empty()) m.depthBy = m.depthBy == MillDepth::Geometry ? MillDepth::Typed : m.depthBy;
     r.link.entryRadius = m.shape == MillShape::Outline ? tidy(0.2 * d, 0.5) : 0.0;

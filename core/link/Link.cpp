@@ -99,8 +99,56 @@ public:
         apart(from, to, false);
     }
     void end(const Pass& pass) { leave(pass); }
+    /// Where a closed pass is best entered and left: at its start if the whole arc has room there, else at the nearest place where it has.
+    [[nodiscard]] std::size_t roomiest(const Pass& pass) {
+        const std::size_t n = pass.path.size() < 2 ? 0 : pass.path.size() - 1;
+        if (!pass.closed || n < 8 || !(m_spec.entryRadius > 0.0)) return 0;
+        const auto roomy = [&](std::size_t at) {
+            const Pass begun = at == 0 ? pass : begunAt(pass, at);
+            std::string in, out;
+            (void)made(begun, false, {m_spec.entryRadius, 0.0}, in);
+            if (in.empty()) (void)made(begun, true, {m_spec.entryRadius, 0.0}, out);
+            return in.empty() && out.empty();
+        };
+        if (roomy(0)) return 0;
+        // First beside where the pass before was entered, then further and further round.
+        if (m_entered) {
+            std::size_t nearest = 0;
+            for (std::size_t i = 0; i < n; ++i)
+                if ((pass.path.tip[i] - *m_entered).squaredNorm() < (pass.path.tip[nearest] - *m_entered).squaredNorm()) nearest = i;
+            if (roomy(nearest)) return nearest;
+        }
+        const std::vector<double> s = lengthsOf(pass);
+        constexpr int kTries = 40;
+        for (int k = 1; k <= kTries; ++k) {
+            const double part = 0.5 * static_cast<double>((k + 1) / 2) / (kTries / 2);
+            const double at = k % 2 == 1 ? part * s[n] : (1.0 - part) * s[n];
+            const auto i = static_cast<std::size_t>(std::lower_bound(s.begin(), s.end(), at) - s.begin()) % n;
+            if (!roomy(i)) continue;
+            m_entered = pass.path.tip[i];
+            complain("entry-moved", fmt::format("Row {} begins elsewhere", pass.row + 1), "where it would begin there is no room for the arc", pass.row, pass.path.tip[0],
+                     Rank::Note);
+            return i;
+        }
+        return 0;
+    }
+    /// A closed pass, begun at another of its locations.
+    [[nodiscard]] static Pass begunAt(const Pass& pass, std::size_t at) {
+        Pass out = pass;
+        std::vector<std::size_t> order;
+        const std::size_t n = pass.path.size() - 1;
+        for (std::size_t k = 0; k <= n; ++k) order.push_back((at + k) % n);
+        out.path = pass.path.taken(order);
+        for (std::size_t k = 0; k <= n; ++k) out.feedDirection[k] = pass.feedDirection[order[k]];
+        return out;
+    }
 
 private:
+    [[nodiscard]] static std::vector<double> lengthsOf(const Pass& pass) {
+        std::vector<double> s(pass.path.size(), 0.0);
+        for (std::size_t i = 1; i < s.size(); ++i) s[i] = s[i - 1] + (pass.path.tip[i] - pass.path.tip[i - 1]).norm();
+        return s;
+    }
     [[nodiscard]] bool clear(const std::vector<AxisPose>& way, Contact contact) const {
         for (std::size_t i = 1; i < way.size(); ++i)
             if (m_guard.sweep(way[i - 1], way[i], contact)) return false;
@@ -117,7 +165,7 @@ private:
             if (!there) m_out.path.push(way[i].tip, way[i].axis, motion, row, feed);
         }
     }
-    void complain(const char* code, const std::string& text, const std::string& reason, int row, const Vec3& at) {
+    void complain(const char* code, const std::string& text, const std::string& reason, int row, const Vec3& at, Rank rank = Rank::Stop) {
         // One finding for each kind of trouble, with the first place and the number of places.
         for (Finding& known : m_out.findings)
             if (known.code == code) {
@@ -126,7 +174,7 @@ private:
                 return;
             }
         Finding f;
-        f.rank = Rank::Stop;
+        f.rank = rank;
         f.check = Check::Path;
         f.amount = 1.0;
         f.code = code;
@@ -157,42 +205,75 @@ private:
     struct Approach {
         std::vector<AxisPose> rapid, plunge, arc;
     };
-    Approach approach(const Pass& pass, bool atEnd) {
-        std::string why = "the arc does not fit";
-        Approach last;
-        for (double radius = m_spec.entryRadius; radius >= 0.0; radius = radius > 0.25 * m_spec.entryRadius && radius > 0.05 ? 0.5 * radius : radius > 0.0 ? 0.0 : -1.0) {
-            Approach a;
-            const AxisPose cut = atEnd ? lastOf(pass) : firstOf(pass);
-            a.arc = radius > 0.0 ? arc(pass, radius, atEnd) : std::vector<AxisPose>{cut, cut};
-            const AxisPose outer = atEnd ? a.arc.back() : a.arc.front();
-            const auto out = wayOut(m_spec.skin, outer.tip, outer.axis);
-            if (!out) {
-                why = "along this tool axis the skin is never left";
-                last = a;
-                continue;
-            }
-            const auto outward = [&](double by) { return AxisPose{outer.tip + by * outer.axis, outer.axis}; };
-            const AxisPose far = outward(*out), near = outward(atEnd ? std::min(m_spec.approach, *out) : rapidEnd(outward, *out));
-            a.plunge = {near, outer};
-            a.rapid = {far, near};
-            if (atEnd) {
-                std::reverse(a.plunge.begin(), a.plunge.end());
-                std::reverse(a.rapid.begin(), a.rapid.end());
-            }
-            last = a;
-            if (!clear(a.arc, Contact::Cutting)) {
-                why = "in the arc: " + nameOf(a.arc, Contact::Cutting);
-                continue;
-            }
-            if (!clear(a.plunge, Contact::Cutting) || !clear(a.rapid, Contact::Cutting)) {
-                why = "on the way to the skin: " + nameOf(clear(a.plunge, Contact::Cutting) ? a.rapid : a.plunge, Contact::Cutting);
-                continue;
-            }
+    /// How far before the cut one comes down, and how one gets to it from there.
+    struct Foot {
+        double arc = 0.0, straight = 0.0; ///< radius of an arc, or a straight way square to the surface, mm; neither: down on the cut itself
+    };
+    /// All that may be tried, the best first: an arc, a smaller one, and beside a wall from straight before it, so that nothing comes down
+    /// along the finished surface.
+    /// @param beside the surface stands beside the tool, not under it
+    [[nodiscard]] std::vector<Foot> feet(bool beside) const {
+        std::vector<Foot> out;
+        const double r = m_spec.entryRadius;
+        for (const double share : {1.0, 0.5, 0.25})
+            if (share * r > 0.05 || (share == 1.0 && r > 0.0)) out.push_back({share * r, 0.0});
+        if (r > 0.0 && beside)
+            for (const double off : {0.5, 0.2, 0.08})
+                if (off <= r) out.push_back({0.0, off});
+        out.push_back({0.0, 0.0});
+        return out;
+    }
+    [[nodiscard]] Approach made(const Pass& pass, bool atEnd, const Foot& foot, std::string& why) const {
+        Approach a;
+        const AxisPose cut = atEnd ? lastOf(pass) : firstOf(pass);
+        const AxisPose before{cut.tip + foot.straight * normalAt(pass, atEnd), cut.axis};
+        a.arc = foot.arc > 0.0 ? arc(pass, foot.arc, atEnd) : atEnd ? std::vector<AxisPose>{cut, before} : std::vector<AxisPose>{before, cut};
+        const AxisPose outer = atEnd ? a.arc.back() : a.arc.front();
+        const auto out = wayOut(m_spec.skin, outer.tip, outer.axis);
+        if (!out) {
+            why = "along this tool axis the skin is never left";
             return a;
         }
-        complain(atEnd ? "exit-blocked" : "entry-blocked", fmt::format("No safe {} row {}", atEnd ? "way out of" : "way into", pass.row + 1), why, pass.row,
-                 (atEnd ? lastOf(pass) : firstOf(pass)).tip);
-        return last;
+        const auto outward = [&](double by) { return AxisPose{outer.tip + by * outer.axis, outer.axis}; };
+        const AxisPose far = outward(*out), near = outward(atEnd ? std::min(m_spec.approach, *out) : rapidEnd(outward, *out));
+        a.plunge = {near, outer};
+        a.rapid = {far, near};
+        if (atEnd) {
+            std::reverse(a.plunge.begin(), a.plunge.end());
+            std::reverse(a.rapid.begin(), a.rapid.end());
+        }
+        if (!clear(a.arc, Contact::Cutting))
+            why = "in the arc: " + nameOf(a.arc, Contact::Cutting);
+        else if (!clear(a.plunge, Contact::Cutting))
+            why = "on the way to the skin: " + nameOf(a.plunge, Contact::Cutting);
+        else if (!clear(a.rapid, Contact::Cutting))
+            why = "on the way to the skin: " + nameOf(a.rapid, Contact::Cutting);
+        else
+            why.clear();
+        return a;
+    }
+    Approach approach(const Pass& pass, bool atEnd) {
+        std::string why, first;
+        Approach a;
+        const Vec3 at = (atEnd ? lastOf(pass) : firstOf(pass)).tip;
+        const bool beside = normalAt(pass, atEnd).dot(atEnd ? pass.path.axis.back() : pass.path.axis.front()) < 0.7;
+        for (const Foot& foot : feet(beside)) {
+            a = made(pass, atEnd, foot, why);
+            if (!why.empty()) {
+                if (first.empty()) first = why;
+                continue;
+            }
+            if (m_spec.entryRadius > 0.0 && !(foot.arc > 0.0))
+                complain("arc-left-out", fmt::format("Row {} is {} without an arc", pass.row + 1, atEnd ? "left" : "entered"),
+                         fmt::format("{}: {}", first,
+                                     foot.straight > 0.0 ? fmt::format("the tool comes down {:.2f} mm before the surface and goes straight in", foot.straight)
+                                     : beside            ? "the tool comes down along the finished surface"
+                                                         : "the tool comes straight down on the surface"),
+                         pass.row, at, Rank::Look);
+            return a;
+        }
+        complain(atEnd ? "exit-blocked" : "entry-blocked", fmt::format("No safe {} row {}", atEnd ? "way out of" : "way into", pass.row + 1), why, pass.row, at);
+        return a;
     }
 
     /// How far above the entry the rapid to it ends. A rapid may come near nothing: beside a leaning wall it ends higher up than asked for.
@@ -310,6 +391,7 @@ private:
     const std::optional<Vec3>& m_pole;
     double m_feed;
     LinkResult& m_out;
+    std::optional<Vec3> m_entered; ///< where a closed pass was begun because its own start had no room
 };
 
 } // namespace
@@ -318,11 +400,12 @@ namespace {
 
 /// Passes as they are to be linked: whole ones, and parts of those that are split. A part begins where the one before it ended.
 struct Parts {
-    std::vector<Pass> made; ///< parts of split passes
+    std::vector<Pass> made; ///< parts of split passes, and closed ones that begin elsewhere
     struct Part {
         const Pass* pass;
         std::size_t of, first;
         bool apart;
+        std::size_t begun = 0; ///< of closed passes that begin elsewhere: the location they begin with
     };
     std::vector<Part> parts;
 };
@@ -368,7 +451,7 @@ Parts partsOf(const std::vector<Pass>& passes, const std::vector<Split>& splits)
 std::size_t LinkResult::locationOf(std::size_t pass, std::size_t at) const {
     std::size_t found = passStart[pass] + at;
     for (const Piece& p : pieces)
-        if (p.pass == pass && p.first <= at) found = p.start + at - p.first;
+        if (p.pass == pass && p.first <= at && at < p.first + p.count) found = p.start + at - p.first;
     return found;
 }
 
@@ -392,7 +475,14 @@ Result<LinkResult> linkPasses(const Guard& guard, const std::vector<Pass>& passe
     LinkResult out;
     if (passes.empty()) return out;
     Linker linker(guard, spec, around.pole, feed, out);
-    const Parts all = partsOf(passes, around.splits);
+    Parts all = partsOf(passes, around.splits);
+    for (Parts::Part& part : all.parts) {
+        if (progress.cancelled()) return cancelledError();
+        part.begun = linker.roomiest(*part.pass);
+        if (part.begun == 0) continue;
+        all.made.push_back(Linker::begunAt(*part.pass, part.begun));
+        part.pass = &all.made.back();
+    }
     linker.begin(*all.parts.front().pass);
     for (std::size_t i = 0; i < all.parts.size(); ++i) {
         if (progress.cancelled()) return cancelledError();
@@ -416,7 +506,13 @@ Result<LinkResult> linkPasses(const Guard& guard, const std::vector<Pass>& passe
             cut.feed.front() = rate;
         }
         if (part.first == 0) out.passStart.push_back(start);
-        out.pieces.push_back({part.of, part.first, start, cut.size()});
+        if (part.begun > 0) {
+            const std::size_t whole = cut.size() - 1;
+            out.pieces.push_back({part.of, part.begun, start, whole - part.begun, false});
+            out.pieces.push_back({part.of, 0, start + whole - part.begun, part.begun + 1, false});
+        } else {
+            out.pieces.push_back({part.of, part.first, start, cut.size(), part.first > 0});
+        }
         out.path.append(cut);
     }
     linker.end(*all.parts.back().pass);

@@ -16,7 +16,7 @@ struct Skin {
 };
 
 struct LinkSpec {
-    double entryRadius = 2.0; ///< tangent arc into and out of the cut; 0: none
+    double entryRadius = 2.0; ///< tangent arc into and out of the cut, smaller where there is less room; 0: none, down where the cut begins
     double smallGap = 2.0;    ///< gaps up to this are joined without leaving the part
     SmallLink small = SmallLink::Smooth;
     Skin skin;
@@ -42,8 +42,9 @@ struct LinkResult {
     std::vector<char> away;             ///< by location: stands at the skin or outside of it
     struct Piece {
         std::size_t pass, first, start, count; ///< so many locations from this index of the pass on, at this index in `path`
+        bool anew = false;                     ///< the pass was left before it and entered anew
     };
-    std::vector<Piece> pieces; ///< of passes, in order; several where a pass is split
+    std::vector<Piece> pieces; ///< of passes, in order; several where a pass is split, or a closed one begins elsewhere
     /// Index in `path` of a pass's location.
     [[nodiscard]] std::size_t locationOf(std::size_t pass, std::size_t index) const;
     std::size_t joins = 0, retracts = 0;

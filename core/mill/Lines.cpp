@@ -39,4 +39,18 @@ int senseOn(const Line& stretch, const Line& whole) {
     return d.dot(nearestOn(whole, 0.5 * (stretch[k] + stretch[k - 1])).way) < 0.0 ? -1 : 1;
 }
 
+Line evenly(const Line& l, double pace) {
+    Line out{l.front()};
+    double over = 0.0;
+    for (std::size_t i = 1; i < l.size(); ++i) {
+        const double d = (l[i] - l[i - 1]).norm();
+        double s = pace - over;
+        for (; s <= d; s += pace) out.push_back(l[i - 1] + (l[i] - l[i - 1]) * (s / std::max(1e-12, d)));
+        over = d - (s - pace);
+    }
+    if (out.size() > 1 && (out.back() - l.back()).norm() < 0.5 * pace) out.pop_back();
+    out.push_back(l.back());
+    return out;
+}
+
 } // namespace gyre

@@ -23,4 +23,7 @@ struct LinePlace {
 /// Does a stretch of a line run as the line does? 1 or −1.
 [[nodiscard]] int senseOn(const Line& stretch, const Line& whole);
 
+/// Points at even distances; the last one stays.
+[[nodiscard]] Line evenly(const Line& line, double pace);
+
 } // namespace gyre

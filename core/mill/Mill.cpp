@@ -335,7 +335,9 @@ Pass Miller::toSpace(const FlatPass& flat, int number) const {
     const double most = m_sheet.wrapped ? longestStep() : 1e300;
     const auto put = [&](const FlatPoint& p) {
         const AxisPose pose = m_sheet.pose(p.at, p.shift);
-        const double feed = p.motion == Motion::Rapid ? static_cast<double>(kRapidFeed) : p.motion == Motion::Cut || p.motion == Motion::Link ? m_feed : 0.5 * m_feed;
+        const double feed = p.motion == Motion::Rapid                             ? static_cast<double>(kRapidFeed)
+                            : p.motion == Motion::Cut || p.motion == Motion::Link ? p.share * m_feed
+                                                                                  : 0.5 * m_feed;
         if (p.wall.squaredNorm() > 0.5)
             pass.path.push(pose.tip, pose.axis, pose.tip - m_radius * m_sheet.direction(p.at, p.wall), m_sheet.direction(p.at, p.wall), p.motion, number, feed, -1);
         else

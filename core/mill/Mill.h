@@ -83,6 +83,7 @@ struct FlatPoint {
     Vec2 shift = Vec2::Zero(); ///< sideways without turning
     Vec2 wall = Vec2::Zero();  ///< unit, away from the wall that is cut; 0: none
     Motion motion = Motion::Cut;
+    double share = 1.0; ///< of the cutting feed, on the way to here
 };
 struct FlatPass {
     std::vector<FlatPoint> points;

@@ -96,7 +96,8 @@ public:
         std::vector<Region> waiting = pieces(common(m_material, grown(m_allowed, m_radius, m_fine)));
         LevelCleared out;
         const auto stands = [&](Region piece) {
-            if (piece.area() > 0.1 * m_radius * m_radius && piece.distanceToBorder(deepestPoint(piece)) > 0.1 * m_radius) out.standing.push_back(std::move(piece));
+            const double small = 0.1 * m_radius * m_radius, area = piece.area(); // a wide piece, or a long one along a wall
+            if (area > 2.0 * small || (area > small && piece.distanceToBorder(deepestPoint(piece)) > 0.1 * m_radius)) out.standing.push_back(std::move(piece));
         };
         for (int n = 0; n < 50000 && !waiting.empty() && !progress.cancelled(); ++n) {
             m_left = without(nearestOf(waiting), m_cleared);
@@ -118,6 +119,10 @@ public:
         for (const Region& piece : waiting) stands(without(piece, m_cleared)); // only if there was no end of it
         flush();
         out.passes = std::move(m_passes);
+        out.cut = m_cut;
+        out.heavy = m_heavy;
+        out.most = m_most;
+        out.mostAt = m_mostAt;
         return out;
     }
 
@@ -150,7 +155,7 @@ private:
                 if (worthIt(front, worth * m_step)) fronts.push_back(std::move(front));
             }
         }
-        return cutAll(fronts);
+        return cutAll(fronts, standing);
     }
 
     /// Takes the piece next to where the cutter is.
@@ -193,12 +198,43 @@ private:
                 if (worthIt(p, 0.04 * m_radius)) lines.push_back(std::move(p));
             }
         }
-        return cutAll(lines);
+        return cutAll(lines, RimContact(m_cleared, m_radius));
+    }
+
+    /// What the rim meets along a line, at even places of it.
+    struct Load {
+        Line places;
+        std::vector<double> angle; ///< rad
+        double heavy = 0.0;        ///< mm
+    };
+    [[nodiscard]] bool tooMuch(double angle) const { return angle > 1.2 * m_angle + radians(3.0); }
+    [[nodiscard]] Load loadOf(const Line& line, const RimContact& standing) const {
+        Load out;
+        const double pace = 0.1 * m_radius;
+        constexpr std::size_t kBack[] = {1, 2, 4, 8, 16, 24};
+        out.places = evenly(line, pace);
+        std::vector<Vec2> own;
+        for (std::size_t i = 0; i < out.places.size(); ++i) {
+            own.clear();
+            for (const std::size_t b : kBack)
+                if (b <= i) own.push_back(out.places[i - b]);
+            const double met =
+                standing.engaged(out.places[i], own) - (i > 0 ? std::asin(std::min(1.0, 0.5 * (out.places[i] - out.places[i - 1]).norm() / m_radius)) : 0.0);
+            out.angle.push_back(std::max(0.0, met));
+            if (i > 0 && tooMuch(met)) out.heavy += (out.places[i] - out.places[i - 1]).norm();
+        }
+        return out;
     }
 
     /// @param fronts as they are to be cut: what stands lies on the right where the cutter climbs
-    bool cutAll(const std::vector<Line>& fronts) {
+    /// @param standing what stands now
+    bool cutAll(const std::vector<Line>& fronts, const RimContact& standing) {
         std::vector<char> done(fronts.size(), 0);
+        // Heavy ones wait: from where the others end there may be an easier way to what they take.
+        std::vector<double> heavy(fronts.size());
+        for (std::size_t i = 0; i < fronts.size(); ++i) heavy[i] = loadOf(fronts[i], standing).heavy;
+        const double light = 0.5 * m_radius, least = heavy.empty() ? 0.0 : *std::min_element(heavy.begin(), heavy.end());
+        for (std::size_t i = 0; i < fronts.size(); ++i) done[i] = heavy[i] > std::max(light, least + 1e-9) ? 1 : 0;
         Region made;
         while (true) {
             // The nearest of those that are reached at this height; another one only to begin with: from where that ends there may be more.
@@ -209,7 +245,7 @@ private:
                 for (std::size_t i = 0; i < fronts.size(); ++i) {
                     if (done[i] || (best < fronts.size() && m_at && (fronts[i].front() - *m_at).norm() >= (fronts[best].front() - *m_at).norm())) continue;
                     const Approach one = approachTo(fronts[i]);
-                    if (one.reached < reached) continue;
+                    if (one.reached < reached || (!one.start && !one.there)) continue; // never straight down into what stands
                     way = one;
                     best = i;
                 }
@@ -219,7 +255,7 @@ private:
             const Line& l = fronts[best];
             approach(way);
             const Line few = keptInside(fewerPoints(l, 0.2 * m_fine), m_allowed);
-            for (std::size_t i = 0; i < few.size(); ++i) add(few[i], m_height, i == 0 ? Motion::LeadIn : Motion::Cut);
+            addCut(few, made.empty() ? loadOf(few, standing) : loadOf(few, RimContact(united(m_cleared, made), m_radius)));
             m_at = few.back();
             made = united(made, aroundLines({few}, m_radius, m_fine));
         }
@@ -301,12 +337,48 @@ private:
         if (start) add(*start, m_height, Motion::LeadIn);
     }
 
-    void add(const Vec2& at, double height, Motion motion) {
+    void add(const Vec2& at, double height, Motion motion, double share = 1.0) {
         FlatPoint p;
+        p.share = share;
         p.at = {at.x(), at.y(), height};
         p.motion = motion;
         if (!m_pass.points.empty() && (m_pass.points.back().at - p.at).norm() < 1e-7) return;
         m_pass.points.push_back(p);
+    }
+    /// A front as it is cut: where the rim meets too much, with less feed.
+    void addCut(const Line& line, const Load& load) {
+        add(line.front(), m_height, Motion::LeadIn);
+        // Slower a little before and for some way behind: feed does not jump, and what a turn leaves standing is met late.
+        constexpr std::size_t kAround = 8; // places, a tenth of the radius each
+        const auto shareOf = [&](std::size_t at) {
+            double angle = 0.0;
+            for (std::size_t k = at - std::min(at, kAround); k < std::min(at + kAround + 1, load.angle.size()); ++k) angle = std::max(angle, load.angle[k]);
+            if (!tooMuch(angle)) return 1.0;
+            const double width = m_radius * (1.0 - std::cos(std::min(angle, kPi)));
+            return std::clamp(std::round(10.0 * m_step / width) / 10.0, 0.3, 1.0);
+        };
+        std::size_t place = 0; // of the load, along the line
+        double gone = 0.0, at = 0.0, share = shareOf(0);
+        for (std::size_t i = 1; i < line.size(); ++i) {
+            const double piece = (line[i] - line[i - 1]).norm();
+            // The share changes within a piece where it must: a point of its own there.
+            for (; place + 1 < load.places.size() && at + (load.places[place + 1] - load.places[place]).norm() <= gone + piece + 1e-9; ++place) {
+                const double next = shareOf(place + 1);
+                const double step = (load.places[place + 1] - load.places[place]).norm();
+                if (tooMuch(load.angle[place + 1])) m_heavy += step;
+                if (load.angle[place + 1] > m_most && tooMuch(load.angle[place + 1])) {
+                    m_most = load.angle[place + 1];
+                    m_mostAt = load.places[place + 1];
+                }
+                if (next != share && at > gone + 1e-3 && at < gone + piece - 1e-3)
+                    add(line[i - 1] + (at - gone) / piece * (line[i] - line[i - 1]), m_height, Motion::Cut, share);
+                share = next;
+                at += step;
+            }
+            add(line[i], m_height, Motion::Cut, share);
+            gone += piece;
+        }
+        m_cut += gone;
     }
     void flush() {
         m_pass.level = m_level;
@@ -325,6 +397,8 @@ private:
     std::vector<FlatPass> m_passes;
     FlatPass m_pass;
     std::optional<Vec2> m_at;
+    double m_cut = 0.0, m_heavy = 0.0, m_most = 0.0;
+    Vec2 m_mostAt = Vec2::Zero();
 };
 
 } // namespace
@@ -336,6 +410,12 @@ LevelCleared clearLevel(const Region& allowed, const Region& material, double ra
         LevelCleared one = Clearer(allowed, piece, radius, step, from, height, spec, level).run(progress);
         for (FlatPass& p : one.passes) out.passes.push_back(std::move(p));
         for (Region& r : one.standing) out.standing.push_back(std::move(r));
+        out.cut += one.cut;
+        out.heavy += one.heavy;
+        if (one.most > out.most) {
+            out.most = one.most;
+            out.mostAt = one.mostAt;
+        }
     }
     return out;
 }
@@ -374,6 +454,29 @@ std::optional<Finding> whatStays(const std::vector<LevelWork>& work, const Sheet
     f.reason = "the cutter has room there, but none to come down in a helix, nor a way in from the side";
     f.place = {at.x(), at.y(), at.z()};
     f.amount = largest->area();
+    return f;
+}
+
+/// Where the cutter meets more than it was asked to: how much of the way, how much at most, and what is done about it.
+std::optional<Finding> whatIsHeavy(const std::vector<LevelWork>& work, const Sheet& sheet, double radius, double step) {
+    double cut = 0.0, heavy = 0.0;
+    const LevelWork* worst = nullptr;
+    for (const LevelWork& w : work) {
+        cut += w.made.cut;
+        heavy += w.made.heavy;
+        if (w.made.heavy > 0.0 && (!worst || w.made.most > worst->made.most)) worst = &w;
+    }
+    if (!worst || heavy < 1.0) return std::nullopt;
+    const Vec3 at = sheet.point({worst->made.mostAt.x(), worst->made.mostAt.y(), worst->height});
+    Finding f;
+    f.rank = Rank::Note;
+    f.code = "heavy-cuts";
+    f.stage = "Pattern";
+    f.text = fmt::format("over {:.0f} mm of {:.0f} the cutter meets more than {:.0f}°, up to {:.0f}°; there it runs slower", heavy, cut,
+                         1.2 * degrees(std::acos(std::clamp(1.0 - step / radius, -1.0, 1.0))), degrees(worst->made.most));
+    f.reason = "between walls, or where two fronts meet, there is no way that takes less";
+    f.place = {at.x(), at.y(), at.z()};
+    f.amount = heavy;
     return f;
 }
 
@@ -467,9 +570,21 @@ Result<RoughMade> roughOn(const RoughInput& in, const MillSpec& spec, Progress& 
         },
         &progress);
     if (progress.cancelled()) return cancelledError();
+    // What stays at one level stands over those below it: there the cutter and its shank cannot be.
+    Region over;
+    for (std::size_t k = 0; k < work.size(); ++k) {
+        LevelWork& w = work[k];
+        if (!over.empty() && !common(w.allowed, grown(over, in.radius)).empty()) {
+            w.allowed = without(w.allowed, grown(over, in.radius));
+            w.made = clearLevel(w.allowed, w.material, in.radius, spec.stepover, w.from, w.height, spec, w.level, progress);
+            if (progress.cancelled()) return cancelledError();
+        }
+        for (const Region& r : w.made.standing) over = united(over, r);
+    }
     for (LevelWork& w : work)
         for (FlatPass& p : w.made.passes) out.passes.push_back(std::move(p));
     if (auto f = whatStays(work, sheet)) out.findings.push_back(std::move(*f));
+    if (auto f = whatIsHeavy(work, sheet, in.radius, spec.stepover)) out.findings.push_back(std::move(*f));
     if (out.passes.empty()) return fail("nothing of the stock can be reached here by this cutter");
     return out;
 }

@@ -106,21 +106,6 @@ private:
 
 constexpr double kPace = 0.1; // of the radius, between places
 
-/// Points at even distances; the last one stays.
-Line evenly(const Line& l, double pace) {
-    Line out{l.front()};
-    double over = 0.0;
-    for (std::size_t i = 1; i < l.size(); ++i) {
-        const double d = (l[i] - l[i - 1]).norm();
-        double s = pace - over;
-        for (; s <= d; s += pace) out.push_back(l[i - 1] + (l[i] - l[i - 1]) * (s / std::max(1e-12, d)));
-        over = d - (s - pace);
-    }
-    if (out.size() > 1 && (out.back() - l.back()).norm() < 0.5 * pace) out.pop_back();
-    out.push_back(l.back());
-    return out;
-}
-
 /// Where the line turns towards what is cleared by more than a radian within half a radius: there it comes to a wall or leaves it.
 /// A stretch along the wall that is shorter than `longest` is no front: it is left out at both ends.
 Line withoutWalls(const Line& line, double longest, const SteadySpec& spec) {

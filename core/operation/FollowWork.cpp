@@ -163,18 +163,19 @@ Result<FollowWork> swarfFor(const Workplace& place, const Recipe& r, const Assem
         if (!rails) return tl::unexpected(rails.error());
         in.lower = std::move(rails->lower);
         in.upper = std::move(rails->upper);
-        in.closed = rails->closed;
     } else {
         auto faces = resolveFaces(*place.part, r.target.faces);
         if (!faces) return tl::unexpected(faces.error());
         in.faces = std::move(*faces);
     }
+    in.settle = [&](FollowResult& work, Progress& going) {
+        // What the wall may be off says nothing of floors and neighbours.
+        work.ownFaces = r.swarf.fromRails ? facesBetween(*place.part, r) : in.faces;
+        work.ownTolerance = r.swarf.tolerance;
+        return !r.swarf.lift || liftOffFloors(place, r, tool, work, going);
+    };
     auto made = swarf(in, r.swarf, tool, r.target.leave, r.pattern.chordTolerance, r.pattern.longestStep, progress);
     if (!made) return tl::unexpected(made.error());
-    // What the wall may be off says nothing of floors and neighbours.
-    made->ownFaces = r.swarf.fromRails ? facesBetween(*place.part, r) : in.faces;
-    made->ownTolerance = r.swarf.tolerance;
-    if (r.swarf.lift && !liftOffFloors(place, r, tool, *made, progress)) return cancelledError();
     const auto scene = made->ownFaces.empty() ? nullptr : withOwnFaces(place, made->ownFaces, made->ownTolerance);
     return FollowWork{std::make_shared<const FollowResult>(std::move(*made)), nullptr, scene};
 }
@@ -222,7 +223,7 @@ Result<FollowWork> curveFor(const Workplace& place, const Recipe& r, const Assem
     if (!help) return tl::unexpected(help.error());
     auto axes = setAxes(*rows, r.axis, tool.cutter, *help);
     if (!axes) return tl::unexpected(axes.error());
-    auto made = guidedPasses(*rows, *axes, r.curve, tool, r.target.leave);
+    auto made = guidedPasses(*rows, *axes, r.curve, tool, r.target.leave, r.pattern.chordTolerance);
     if (!made) return tl::unexpected(made.error());
     return FollowWork{std::make_shared<const FollowResult>(std::move(*made)), std::make_shared<const AxisResult>(std::move(*axes)), nullptr};
 }
@@ -319,10 +320,11 @@ Result<WallRails> wallRails(const Workplace& place, const Recipe& recipe) {
         auto edges = resolveEdges(*place.part, upper ? recipe.pattern.rail2 : recipe.pattern.rail1);
         if (!edges) return tl::unexpected(edges.error());
         if (edges->empty()) return fail(upper ? "no upper rail is picked" : "no lower rail is picked", {}, "Click its edges in the view");
-        const auto chain = chainOf(*place.part, *edges);
-        if (!chain) return tl::unexpected(chain.error());
-        (upper ? out.upper : out.lower) = chainLine(*place.part, *chain);
-        out.closed = upper ? out.closed && chain->closed : chain->closed;
+        auto chains = curvesOf(*place.part, *edges);
+        if (!chains) return tl::unexpected(chains.error());
+        if (chains->size() != 1)
+            return fail(fmt::format("the edges of the {} rail do not hang together", upper ? "upper" : "lower"), {}, "Pick edges that follow each other");
+        (upper ? out.upper : out.lower) = std::move(chains->front());
     }
     out.upper = alignedWith(out.lower, out.upper);
     return out;

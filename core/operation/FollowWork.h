@@ -13,8 +13,7 @@ namespace gyre {
 
 /// Lower and upper rail of a wall between rails, running the same way.
 struct WallRails {
-    Polyline lower, upper;
-    bool closed = false;
+    Curve lower, upper;
 };
 [[nodiscard]] Result<WallRails> wallRails(const Workplace& place, const Recipe& recipe);
 

@@ -264,7 +264,16 @@ bool Runner::measure(const Guard& guard, std::uint64_t key) {
 void Runner::mapHazards() {
     for (const Hazard& h : m_out.guard->hazards) {
         const auto at = [&](std::size_t i) { return m_out.links->locationOf(h.pass, i); };
-        m_out.hazards.push_back({at(h.first), at(h.last), at(h.worst), h.zone, h.obstacle, h.least});
+        if (at(h.first) <= at(h.last)) {
+            m_out.hazards.push_back({at(h.first), at(h.last), at(h.worst), h.zone, h.obstacle, h.least});
+            continue;
+        }
+        // Over the place where a closed row begins: one stretch becomes two.
+        std::size_t seam = h.first;
+        while (seam < h.last && at(seam + 1) > at(seam)) ++seam;
+        const std::size_t worst = at(h.worst);
+        m_out.hazards.push_back({at(h.first), at(seam), h.worst <= seam ? worst : at(seam), h.zone, h.obstacle, h.least});
+        m_out.hazards.push_back({at(seam + 1), at(h.last), h.worst <= seam ? at(seam + 1) : worst, h.zone, h.obstacle, h.least});
     }
     // Findings of the guard name no location yet: give them the span of their hazards.
     for (Finding& f : m_out.findings)
@@ -589,9 +598,9 @@ void Runner::tellSwings() {
         f.place = {p.x(), p.y(), p.z()};
         f.operation = m_out.operation;
     };
-    const auto inside = static_cast<std::size_t>(std::count_if(pieces.begin(), pieces.end(), [](const LinkResult::Piece& p) { return p.first > 0; }));
+    const auto inside = static_cast<std::size_t>(std::count_if(pieces.begin(), pieces.end(), [](const LinkResult::Piece& p) { return p.anew; }));
     if (inside > 0) {
-        const auto first = std::find_if(pieces.begin(), pieces.end(), [](const LinkResult::Piece& p) { return p.first > 0; });
+        const auto first = std::find_if(pieces.begin(), pieces.end(), [](const LinkResult::Piece& p) { return p.anew; });
         Finding f;
         f.rank = Rank::Look;
         f.check = Check::Travel;

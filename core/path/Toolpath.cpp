@@ -91,6 +91,23 @@ void Toolpath::filter(const std::vector<char>& keep) {
     filterColumn(face, keep);
 }
 
+Toolpath Toolpath::taken(const std::vector<std::size_t>& order) const {
+    Toolpath out;
+    const auto take = [&](const auto& column, auto& into) {
+        into.reserve(order.size());
+        for (const std::size_t i : order) into.push_back(column[i]);
+    };
+    take(tip, out.tip);
+    take(axis, out.axis);
+    take(contact, out.contact);
+    take(normal, out.normal);
+    take(motion, out.motion);
+    take(row, out.row);
+    take(feed, out.feed);
+    take(face, out.face);
+    return out;
+}
+
 PathLength pathLength(const Toolpath& path) {
     PathLength sum;
     for (std::size_t i = 1; i < path.size(); ++i) {

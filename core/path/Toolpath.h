@@ -48,6 +48,8 @@ struct Toolpath {
     void pop(); ///< takes the last location away
     /// Columns restricted to the locations for which keep[i] is true.
     void filter(const std::vector<char>& keep);
+    /// Locations by number, in this order; some may come twice.
+    [[nodiscard]] Toolpath taken(const std::vector<std::size_t>& order) const;
 };
 
 /// Length of all moves of the tip, and of the cutting ones alone. mm

@@ -621,7 +621,7 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
     if (spec.fromSecondRail) std::stable_sort(out.rows.begin(), out.rows.end(), [](const Row& a, const Row& b) { return a.index > b.index; });
     for (std::size_t i = 0; i < out.rows.size(); ++i) {
         Row& row = out.rows[i];
-        const bool odd = spec.order == RowOrder::BackAndForth && (row.index % 2) != 0 && !row.closed;
+        const bool odd = spec.order == RowOrder::BackAndForth && (row.index % 2) != 0;
         row.returning = odd;
         if (odd != spec.reversed) reverseRow(row);
         if (row.closed && i > 0 && out.rows[i - 1].closed) alignStart(row, out.rows[i - 1].points.front());

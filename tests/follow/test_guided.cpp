@@ -17,7 +17,7 @@ class TestGuided : public QObject {
         if (!rows) qFatal("%s", rows.error().text().c_str());
         const auto axes = setAxes(*rows, axis, tool.cutter, std::nullopt);
         if (!axes) qFatal("%s", axes.error().text().c_str());
-        auto r = guidedPasses(*rows, *axes, spec, tool, leave);
+        auto r = guidedPasses(*rows, *axes, spec, tool, leave, 0.002);
         if (!r) qFatal("%s", r.error().text().c_str());
         return std::move(*r);
     }
@@ -63,6 +63,59 @@ private slots:
     }
 
     // Depths go along the normal, the same cut each time; on a slope too.
+    // Beside a curve with corners: rolled round outer ones, short of inner ones, and nowhere nearer to the curve than the cutter's radius.
+    // Against the curve itself by brute force, and where the way is known by its length.
+    void besideCorners() {
+        const Assembly tool = test::flatTool(6, 20);
+        CurveSpec spec;
+        spec.by = CurveBy::Side;
+        const auto nearest = [](const FollowResult& r, const Curve& c) {
+            double least = 1e9;
+            const Polyline line = c.polyline(1e-4);
+            for (const Pass& p : r.passes)
+                for (std::size_t i = 1; i < p.path.size(); ++i)
+                    for (int k = 0; k <= 10; ++k) {
+                        const Vec3 q = p.path.tip[i - 1] + (p.path.tip[i] - p.path.tip[i - 1]) * (k / 10.0);
+                        for (std::size_t j = 1; j < line.size(); ++j) least = std::min(least, distanceToSegment(q, line[j - 1], line[j]));
+                    }
+            return least;
+        };
+        // A square of 16 in the middle of the top, run counterclockwise: its right is outside, its left inside.
+        const Curve square = straightLines({Vec3(12, 7, 20), Vec3(28, 7, 20), Vec3(28, 23, 20), Vec3(12, 23, 20)}, true);
+        const GuideInput in{m_box.get(), {square}, {}, {}};
+        spec.side = CurveSide::Right;
+        const FollowResult outside = made(in, spec, tool);
+        QVERIFY(outside.passes.size() == 1 && outside.passes[0].closed && outside.findings.empty());
+        QVERIFY2(near(outside.length, 64 + 6 * kPi, 0.05), qPrintable(QString::number(outside.length)));
+        QVERIFY2(nearest(outside, square) > 3.0 - 0.004, qPrintable(QString::number(nearest(outside, square))));
+        spec.side = CurveSide::Left;
+        const FollowResult inside = made(in, spec, tool);
+        QVERIFY(inside.passes.size() == 1 && inside.passes[0].closed);
+        QVERIFY2(near(inside.length, 40, 0.05), qPrintable(QString::number(inside.length)));
+        QVERIFY2(nearest(inside, square) > 3.0 - 0.004, qPrintable(QString::number(nearest(inside, square))));
+        QVERIFY(inside.findings.size() == 1 && inside.findings[0].code == "curve-corners" && inside.findings[0].rank == Rank::Look &&
+                near(inside.findings[0].amount, 24, 0.05));
+        // No room at all: a Stop.
+        const Curve slot = straightLines({Vec3(12, 10, 20), Vec3(28, 10, 20), Vec3(28, 14, 20), Vec3(12, 14, 20)}, true);
+        const FollowResult none = made({m_box.get(), {slot}, {}, {}}, spec, tool);
+        QVERIFY(none.passes.empty() && none.findings.size() == 1 && none.findings[0].rank == Rank::Stop);
+        // Random ragged curves, open and closed, both sides.
+        test::Random random(20261127);
+        for (int n = 0; n < 60; ++n) {
+            Polyline points;
+            const int corners = 4 + random.integer(0, 5);
+            const bool closed = n % 2 == 0;
+            for (int k = 0; k < corners; ++k) {
+                const double a = 2 * kPi * k / corners, r = random.number(4.0, 13.0);
+                points.emplace_back(20 + r * std::cos(a), 15 + r * std::sin(a), 20);
+            }
+            const Curve ragged = straightLines(points, closed);
+            spec.side = n % 3 == 0 ? CurveSide::Left : CurveSide::Right;
+            const FollowResult r = made({m_box.get(), {ragged}, {}, {}}, spec, tool);
+            if (!r.passes.empty()) QVERIFY2(nearest(r, ragged) > 3.0 - 0.006, qPrintable(QString("%1: %2").arg(n).arg(nearest(r, ragged))));
+        }
+    }
+
     void depthsAlongTheNormal() {
         CurveSpec spec;
         spec.depth = 1.0;
@@ -150,13 +203,13 @@ private slots:
         spec.by = CurveBy::BallCentre;
         const auto rows = guideRows(line(), spec, 0.01, 1.0).value();
         const auto axes = setAxes(rows, {}, test::flatTool(6, 20).cutter, std::nullopt).value();
-        QVERIFY(guidedPasses(rows, axes, spec, test::flatTool(6, 20), 0.0).error().what.find("no ball") != std::string::npos);
+        QVERIFY(guidedPasses(rows, axes, spec, test::flatTool(6, 20), 0.0, 0.002).error().what.find("no ball") != std::string::npos);
         spec.by = CurveBy::Side;
-        QVERIFY(!guidedPasses(rows, axes, spec, test::flatTool(6, 20), 0.0));
+        QVERIFY(!guidedPasses(rows, axes, spec, test::flatTool(6, 20), 0.0, 0.002));
         spec.by = CurveBy::Tip;
         spec.depth = 1e4;
         spec.stepdown = 0.01;
-        QVERIFY(!guidedPasses(rows, axes, spec, test::flatTool(6, 20), 0.0));
+        QVERIFY(!guidedPasses(rows, axes, spec, test::flatTool(6, 20), 0.0, 0.002));
     }
 };
 

@@ -95,6 +95,12 @@ private slots:
         QVERIFY(std::abs(gap.length() - 8) < 1e-12);
         // Round a closed one over its start.
         const Curve ring = circleArc(Vec3::Zero(), Vec3::UnitZ(), Vec3(10, 0, 0), 2 * kPi);
+        // A stretch from corner to corner is its own straight line, whichever side the corners' tangents have.
+        const Curve square = straightLines({Vec3(0, 0, 0), Vec3(10, 0, 0), Vec3(10, 10, 0), Vec3(0, 10, 0)}, true);
+        for (const double from : {0.0, 10.0, 20.0, 30.0}) {
+            const Curve side = square.between(from, from + 10.0);
+            QVERIFY(std::abs(side.length() - 10.0) < 1e-9 && (side.at(0, 0.5) - 0.5 * (side.start() + side.end())).norm() < 1e-9);
+        }
         const Curve over = ring.between(50, 75);
         QVERIFY(std::abs(over.length() - 25) < 1e-6);
         QVERIFY(furthest(over, [](const Vec3& p) { return p.norm() - 10; }) < 1e-6);

@@ -158,19 +158,19 @@ private slots:
             spec.stepover = step;
             spec.climb = random.integer(0, 1) == 1;
             Progress progress;
-            const auto [passes, standing] = clearLevel(allowed, material, r, step, 3, 0, spec, 0, progress);
+            const LevelCleared made = clearLevel(allowed, material, r, step, 3, 0, spec, 0, progress);
             const Region legal = grown(allowed, 0.002);
-            for (const FlatPass& p : passes)
+            for (const FlatPass& p : made.passes)
                 for (std::size_t k = 1; k < p.points.size(); ++k)
                     if (p.points[k].at.z() < 1.0 && p.points[k - 1].at.z() < 1.0)
                         QVERIFY2(legal.containsWay(p.points[k - 1].at.head<2>(), p.points[k].at.head<2>()),
                                  qPrintable(QString("case %1: %2 %3, %4").arg(i).arg(p.points[k].at.x()).arg(p.points[k].at.y()).arg(motionName(p.points[k].motion))));
             test::EngagementGrid grid(Vec2(-10, -15), Vec2(80, 70), 0.1, [&](const Vec2& p) { return material.contains(p); });
-            const test::Engaged e = grid.run(passes, r, wanted);
+            const test::Engaged e = grid.run(made.passes, r, wanted);
             all.add(e);
             QVERIFY2(e.rushed == 0.0, qPrintable(QString("case %1: %2 mm").arg(i).arg(e.rushed)));
             double told = 0.0;
-            for (const Region& s : standing) told += s.area();
+            for (const Region& s : made.standing) told += s.area();
             const double cannot = material.area() - common(material, grown(allowed, r)).area(), left = grid.left() - cannot - told;
             QVERIFY2(left < 0.15 * r * r + 1.0,
                      qPrintable(QString("case %1: %2 mm² left of %3, %4 told, Ø%5").arg(i).arg(left).arg(material.area()).arg(told).arg(2 * r)));
@@ -187,14 +187,38 @@ private slots:
         MillSpec spec;
         spec.stepover = 1.5;
         Progress progress;
-        const auto [passes, standing] = clearLevel(grown(slot, -r), slot, r, 1.5, 3, 0, spec, 0, progress);
-        QVERIFY(passes.empty());
-        QCOMPARE(standing.size(), std::size_t{1});
-        QVERIFY(standing.front().area() > 0.9 * slot.area());
+        const LevelCleared made = clearLevel(grown(slot, -r), slot, r, 1.5, 3, 0, spec, 0, progress);
+        QVERIFY(made.passes.empty());
+        QCOMPARE(made.standing.size(), std::size_t{1});
+        QVERIFY(made.standing.front().area() > 0.9 * slot.area());
         // Open at one end it is cut from there, in steps, wide as it is.
         const Region open{{rectangle(-30, r, 60 - r, r + 0.5)}};
-        const auto [cut, still] = clearLevel(open, slot, r, 1.5, 3, 0, spec, 0, progress);
-        QVERIFY(!cut.empty() && still.empty());
+        const LevelCleared reached = clearLevel(open, slot, r, 1.5, 3, 0, spec, 0, progress);
+        QVERIFY(!reached.passes.empty() && reached.standing.empty());
+    }
+    // Between an island and a wall, hardly wider apart than the cutter: more than was asked for is met there, told with its length, and run
+    // slower. Measured on a fine grid of our own: nowhere does a cut at full feed meet more than a fifth over what is wanted.
+    void heavyCutsAreToldAndSlower() {
+        const double r = 5, step = 1.5, wanted = std::acos(1 - step / r);
+        for (const double gap : {10.5, 13.0, 17.0, 22.0}) {
+            const Loop boss = disc({50, 35}, 20, 180);
+            const double x = 70 + gap; // a wall beside the boss
+            const Region part = united(regionOf({boss}), regionOf({rectangle(x, -20, x + 40, 90)}));
+            const Region material = without(regionOf({rectangle(0, 0, x, 70)}), regionOf({boss}));
+            const Region allowed = without({{rectangle(-40, -40, x + 40, 110)}}, grown(part, r));
+            MillSpec spec;
+            spec.stepover = step;
+            Progress progress;
+            const LevelCleared made = clearLevel(allowed, material, r, step, 3, 0, spec, 0, progress);
+            test::EngagementGrid grid(Vec2(-10, -10), Vec2(150, 100), 0.1, [&](const Vec2& p) { return material.contains(p); });
+            std::vector<FlatPass> full = made.passes;
+            const test::Engaged e = grid.run(made.passes, r, wanted);
+            qInfo("gap %.1f: %.0f of %.0f mm heavy, up to %.0f told; measured up to %.0f, at full feed %.0f over %.1f mm; %zu stay", gap, made.heavy, made.cut,
+                  degrees(made.most), degrees(e.most), degrees(e.mostAtFull), e.heavyAtFull, made.standing.size());
+            QVERIFY2(e.heavyAtFull <= 0.01 * e.total(), qPrintable(QString::number(e.heavyAtFull)));
+            QVERIFY(made.heavy < 0.25 * made.cut);
+            QCOMPARE(e.rushed, 0.0);
+        }
     }
     // A level of roughing: what is engaged is measured point by point on a fine grid.
     void roughingIsSteadyAndCutsLittleAir_data() {
@@ -226,16 +250,16 @@ private slots:
         spec.stepover = step;
         spec.climb = climb;
         Progress progress;
-        const auto [passes, standing] = clearLevel(allowed, material, r, step, 3, 0, spec, 0, progress);
-        QVERIFY(standing.empty());
-        QVERIFY(!passes.empty());
+        const LevelCleared made = clearLevel(allowed, material, r, step, 3, 0, spec, 0, progress);
+        QVERIFY(made.standing.empty());
+        QVERIFY(!made.passes.empty());
         test::EngagementGrid grid(Vec2(-10, -10), Vec2(130, 90), 0.1, [&](const Vec2& p) { return material.contains(p); });
-        const test::Engaged e = grid.run(passes, r, wanted);
+        const test::Engaged e = grid.run(made.passes, r, wanted);
         e.tell("roughing", wanted);
-        qInfo("left %.2f mm², passes %zu", grid.left(), passes.size());
+        qInfo("left %.2f mm², passes %zu", grid.left(), made.passes.size());
         // Nothing that runs low comes over where the part stands, whatever it is called.
         const Region legal = grown(allowed, 0.03);
-        for (const FlatPass& p : passes)
+        for (const FlatPass& p : made.passes)
             for (std::size_t i = 1; i < p.points.size(); ++i) {
                 if (p.points[i].at.z() > 1.0 || p.points[i - 1].at.z() > 1.0) continue;
                 const Vec2 a = p.points[i - 1].at.head<2>(), b = p.points[i].at.head<2>();

@@ -178,6 +178,17 @@ private slots:
         const auto rows = static_cast<std::size_t>(std::ceil(30 / 0.7 - 1e-9)) + 1;
         QVERIFY2(r.rows.size() >= rows && r.rows.size() <= rows + 1, qPrintable(QString::number(r.rows.size())));
         QVERIFY(r.widestGap <= 0.7 * 1.01);
+        // To and fro every other circle is run the other way round; one way, all the same.
+        spec.order = RowOrder::OneWay;
+        const PatternResult oneWay = lay(*part, {wallOf(*part)}, spec);
+        for (const PatternResult* all : {&r, &oneWay})
+            for (std::size_t k = 0; k < all->rows.size(); ++k) {
+                const Row& row = all->rows[k];
+                const double sense = row.points[0].cross(row.points[1]).z() * all->rows[0].points[0].cross(all->rows[0].points[1]).z();
+                QVERIFY((sense > 0.0) == (all == &oneWay || (row.index - all->rows[0].index) % 2 == 0));
+                QVERIFY(row.returning == (sense < 0.0));
+                if (k > 0) QVERIFY((row.points[0] - all->rows[k - 1].points[0]).norm() < 2.0);
+            }
         for (const Row& row : r.rows) {
             QVERIFY(row.closed);
             double low = 1e9, high = -1e9;

@@ -13,12 +13,13 @@
 namespace gyre::test {
 
 struct Engaged {
-    double cut = 0.0, air = 0.0;   ///< mm of cutting moves that meet material, and that meet none
-    double steady = 0.0;           ///< mm of cutting moves further than two radii from both ends of their stretch
-    double off = 0.0, heavy = 0.0; ///< of those: more than a fifth beside the wanted angle, and above it
-    double most = 0.0;             ///< rad
-    double leading = 0.0;          ///< rad, the most on the way into a cut at its height
-    double rushed = 0.0;           ///< mm of rapids just over that height that meet material more than two cells deep
+    double cut = 0.0, air = 0.0;                ///< mm of cutting moves that meet material, and that meet none
+    double steady = 0.0;                        ///< mm of cutting moves further than two radii from both ends of their stretch
+    double off = 0.0, heavy = 0.0;              ///< of those: more than a fifth beside the wanted angle, and above it
+    double most = 0.0;                          ///< rad
+    double leading = 0.0;                       ///< rad, the most on the way into a cut at its height
+    double heavyAtFull = 0.0, mostAtFull = 0.0; ///< mm, and the largest in rad, of cuts at full feed that meet over 1.2 times the wanted angle
+    double rushed = 0.0;                        ///< mm of rapids just over that height that meet material more than two cells deep
     [[nodiscard]] double total() const { return cut + air; }
     void add(const Engaged& o) {
         cut += o.cut;
@@ -72,6 +73,8 @@ public:
                         run += length;
                         (hit == 0 ? out.air : out.cut) += length;
                         out.most = std::max(out.most, engaged);
+                        if (b.share > 0.999) out.mostAtFull = std::max(out.mostAtFull, engaged);
+                        if (b.share > 0.999 && engaged > 1.2 * wanted + radians(8.0)) out.heavyAtFull += length;
                         const double toEnd = ahead[i] + (1.0 - static_cast<double>(k) / n) * d.norm();
                         if (run > 2 * r && toEnd > 2 * r && engaged >= 0.05) {
                             out.steady += length;

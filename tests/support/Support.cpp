@@ -4,11 +4,18 @@
 #include <BRepAlgoAPI_Cut.hxx>
 #include <BRepAlgoAPI_Fuse.hxx>
 #include <BRepBuilderAPI_MakeEdge.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakePolygon.hxx>
+#include <BRepBuilderAPI_MakeWire.hxx>
+#include <BRepBuilderAPI_NurbsConvert.hxx>
 #include <BRepFill.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
+#include <BRepOffsetAPI_ThruSections.hxx>
 #include <BRepPrimAPI_MakeBox.hxx>
 #include <BRepPrimAPI_MakeCone.hxx>
 #include <BRepPrimAPI_MakeCylinder.hxx>
+#include <BRepPrimAPI_MakeRevol.hxx>
+#include <BRepPrimAPI_MakeWedge.hxx>
 #include <BRepTools.hxx>
 #include <IGESControl_Writer.hxx>
 #include <Message.hxx>
@@ -27,6 +34,7 @@
 #include <XCAFDoc_DocumentTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
 #include <gp_Ax2.hxx>
+#include <gp_Hypr.hxx>
 
 namespace gyre::test {
 
@@ -141,6 +149,32 @@ std::filesystem::path ruledWall(const std::filesystem::path& folder, double heig
     const TopoDS_Edge high = BRepBuilderAPI_MakeEdge(gp_Pnt(-c, -s, height), gp_Pnt(c, s, height));
     return write(BRepFill::Face(low, high), folder / "wall.step");
 }
+
+std::filesystem::path ruledPrism(const std::filesystem::path& folder, const std::vector<Vec2>& lower, const std::vector<Vec2>& upper, double height) {
+    const auto wire = [](const std::vector<Vec2>& points, double z) {
+        BRepBuilderAPI_MakePolygon polygon;
+        for (const Vec2& p : points) polygon.Add(gp_Pnt(p.x(), p.y(), z));
+        polygon.Close();
+        return polygon.Wire();
+    };
+    BRepOffsetAPI_ThruSections sections(true, true);
+    sections.CheckCompatibility(false);
+    sections.AddWire(wire(lower, 0.0));
+    sections.AddWire(wire(upper, height));
+    return write(sections.Shape(), folder / "prism.step");
+}
+
+std::filesystem::path hyperboloid(const std::filesystem::path& folder, double waist, double slope, double half) {
+    const gp_Hypr curve(gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(0, -1, 0), gp_Dir(1, 0, 0)), waist, slope);
+    const double u = std::asinh(half / slope), r = waist * std::cosh(u);
+    BRepBuilderAPI_MakeWire wire(BRepBuilderAPI_MakeEdge(curve, -u, u));
+    wire.Add(BRepBuilderAPI_MakeEdge(gp_Pnt(r, 0, half), gp_Pnt(0, 0, half)));
+    wire.Add(BRepBuilderAPI_MakeEdge(gp_Pnt(0, 0, half), gp_Pnt(0, 0, -half)));
+    wire.Add(BRepBuilderAPI_MakeEdge(gp_Pnt(0, 0, -half), gp_Pnt(r, 0, -half)));
+    return write(BRepBuilderAPI_NurbsConvert(BRepPrimAPI_MakeRevol(BRepBuilderAPI_MakeFace(wire.Wire()).Shape(), gp::OZ()).Shape()).Shape(), folder / "hyperboloid.step");
+}
+
+std::filesystem::path wedge(const std::filesystem::path& folder) { return write(BRepPrimAPI_MakeWedge(60, 20, 50, 10, 5, 45, 42).Shape(), folder / "wedge.step"); }
 
 std::filesystem::path pinnedPlate(const std::filesystem::path& folder, bool filesApart) {
     opencascade::handle<TDocStd_Document> document = new TDocStd_Document("XmlXCAF");

@@ -43,6 +43,12 @@ std::filesystem::path boxBrep(const std::filesystem::path& folder, double x, dou
 std::filesystem::path ruledWall(const std::filesystem::path& folder, double height, double twist);
 
 /// A STEP assembly: a plate 40 × 30 × 5 named "plate", red, and the same pin named "pin", placed twice, at 10 15 5 and 30 15 5, green.
+/// A solid between a polygon at z = 0 and another of as many corners at `height`; its sides are ruled.
+std::filesystem::path ruledPrism(const std::filesystem::path& folder, const std::vector<Vec2>& lower, const std::vector<Vec2>& upper, double height);
+/// A solid whose profile is a hyperbola about z: waist radius `waist` at z = 0, radius waist·√(1 + (z/slope)²), from −half to half.
+std::filesystem::path hyperboloid(const std::filesystem::path& folder, double waist, double slope, double half);
+/// A frustum of four plane sides, all of them trapezoids.
+std::filesystem::path wedge(const std::filesystem::path& folder);
 std::filesystem::path pinnedPlate(const std::filesystem::path& folder, bool filesApart = false); ///< apart: each part in a STEP file of its own beside the assembly's
 /// A box 60 × 40 × 20 with a pocket whose floor meets its walls in a fillet R3; two steps at one height beside it.
 std::filesystem::path filletedPocket(const std::filesystem::path& folder);
