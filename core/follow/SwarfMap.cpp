@@ -14,7 +14,7 @@ void Swarfer::settled() {
         for (std::size_t i = 0; i < e.rulings.size(); ++i) {
             if (e.rulings[i] == kFree) continue;
             const Vec3& tip = m_out.passes[p].path.tip[i];
-            t.lifted[e.rulings[i]] = (tip - t.poses[e.rulings[i]].tip).norm();
+            t.lifted[e.rulings[i]] += (tip - t.poses[e.rulings[i]].tip).norm(); // a closed pass comes to its first place twice
             t.poses[e.rulings[i]].tip = tip;
         }
     }
@@ -166,8 +166,9 @@ void Swarfer::tellDeviation(const Vec3& overAt, std::size_t overRuling, const Ve
         const double begin = flankStart(m_cutter);
         const bool foot = underHeight < begin;
         std::vector<Remedy> cures;
-        if (foot) {
-            const std::string deeper = fmt::format("{:.3f}", std::ceil(1000.0 * (m_spec.past + begin - underHeight)) / 1000.0);
+        const double past = std::ceil(1000.0 * (m_spec.past + begin - underHeight)) / 1000.0;
+        if (foot && (m_depths > 1 || m_tallest + past <= cuttingLength(m_cutter))) { // else what is gained below is lost above the flutes
+            const std::string deeper = fmt::format("{:.3f}", past);
             cures.push_back({"Go " + deeper + " mm past the lower edge", "swarf.past", deeper});
         }
         tell(Rank::Look, "wall-under", fmt::format("up to {:.3f} mm stay on the wall", m_out.under),

@@ -109,22 +109,22 @@ std::optional<double> neededStickOut(const Guard& guard, const std::vector<Pass>
     return wanted;
 }
 
-void liftPasses(const Guard& guard, std::vector<Pass>& passes, const HitTable& hits, GuardResult& out) {
-    std::vector<std::size_t> lifted(passes.size(), 0);
-    std::vector<double> most(passes.size(), 0.0);
+/// Lifts what is too near. @param more mm for places that are free themselves, while the way between them is not
+void liftOnce(const Guard& guard, std::vector<Pass>& passes, const HitTable& hits, double more, std::vector<std::vector<double>>& lifts) {
     parallelFor(passes.size(), 1, [&](std::size_t p) {
         Pass& pass = passes[p];
         if (pass.whole) return; // lifted, it would be another hole
         const std::size_t n = pass.path.size();
         std::vector<double> up(n, 0.0);
         for (std::size_t i = 0; i < n; ++i) {
-            const bool near = !hits[p][i].empty() || (i + 1 < n && !hits[p][i + 1].empty());
-            if (near) up[i] = guard.lift(poseOf(pass, i), kFurthestLift).value_or(0.0);
-            if (near && up[i] > 0.0) up[i] += 0.02;
+            if (hits[p][i].empty() && (i + 1 >= n || hits[p][i + 1].empty())) continue;
+            up[i] = guard.lift(poseOf(pass, i), kFurthestLift).value_or(0.0);
+            up[i] = up[i] > 0.0 ? up[i] + 0.02 + more : more;
         }
         // Neighbours rise with it at no more than 45°, so that the way stays smooth.
         for (std::size_t i = 1; i < n; ++i) up[i] = std::max(up[i], up[i - 1] - (pass.path.tip[i] - pass.path.tip[i - 1]).norm());
         for (std::size_t i = n - 1; i-- > 0;) up[i] = std::max(up[i], up[i + 1] - (pass.path.tip[i] - pass.path.tip[i + 1]).norm());
+        lifts[p].resize(n, 0.0);
         for (std::size_t i = 0; i < n; ++i) {
             if (up[i] <= 0.0) continue;
             pass.path.tip[i] += up[i] * pass.path.axis[i];
@@ -132,18 +132,31 @@ void liftPasses(const Guard& guard, std::vector<Pass>& passes, const HitTable& h
             pass.path.normal[i] = Vec3::Zero();
             pass.path.face[i] = -1;
             pass.path.motion[i] = Motion::Link;
-            ++lifted[p];
-            most[p] = std::max(most[p], up[i]);
+            lifts[p][i] += up[i];
         }
     });
+}
+
+/// Lifts until also the ways between the places are free, and tells. @return false: called off
+bool liftPasses(const Guard& guard, std::vector<Pass>& passes, HitTable& hits, GuardResult& out, Progress& progress) {
+    std::vector<std::vector<double>> lifts(passes.size());
+    for (const double more : {0.0, 0.05, 0.2, 0.8}) {
+        liftOnce(guard, passes, hits, more, lifts);
+        if (!findHits(guard, passes, hits, &progress)) return false; // what was changed is checked anew, from nothing
+        const bool still =
+            std::any_of(hits.begin(), hits.end(), [](const auto& pass) { return std::any_of(pass.begin(), pass.end(), [](const auto& h) { return !h.empty(); }); });
+        if (!still) break;
+    }
     std::set<int> rows;
     double highest = 0.0;
-    for (std::size_t p = 0; p < passes.size(); ++p) {
-        out.lifted += lifted[p];
-        highest = std::max(highest, most[p]);
-        if (lifted[p]) rows.insert(passes[p].row);
-    }
-    if (out.lifted == 0) return;
+    for (std::size_t p = 0; p < passes.size(); ++p)
+        for (const double up : lifts[p]) {
+            if (up <= 0.0) continue;
+            ++out.lifted;
+            highest = std::max(highest, up);
+            rows.insert(passes[p].row);
+        }
+    if (out.lifted == 0) return true;
     Finding f;
     f.rank = Rank::Look;
     f.check = Check::Path;
@@ -154,6 +167,7 @@ void liftPasses(const Guard& guard, std::vector<Pass>& passes, const HitTable& h
     f.text = fmt::format("{} locations were lifted by up to {:.2f} mm, {}: the surface is not cut there", out.lifted, highest, rowsText(rows));
     f.reason = "the cutter would have entered what lies beside, or shank or holder come too near";
     out.findings.push_back(f);
+    return true;
 }
 
 void dropStretches(std::vector<Pass>& passes, const HitTable& hits, GuardResult& out) {
@@ -279,12 +293,12 @@ Result<GuardResult> guardPasses(const Guard& guard, std::vector<Pass> passes, Pr
     };
     if (anyHit() && guard.spec().response != GuardResponse::Report) {
         progress.report(0.4, guard.spec().response == GuardResponse::Lift ? "Lifting" : "Leaving stretches out");
-        if (guard.spec().response == GuardResponse::Lift)
-            liftPasses(guard, passes, hits, out);
-        else
+        if (guard.spec().response == GuardResponse::Lift) {
+            if (!liftPasses(guard, passes, hits, out, progress)) return cancelledError();
+        } else {
             dropStretches(passes, hits, out);
-        // What was changed is checked anew, from nothing.
-        if (!findHits(guard, passes, hits, &progress)) return cancelledError();
+            if (!findHits(guard, passes, hits, &progress)) return cancelledError(); // what was changed is checked anew, from nothing
+        }
     }
     progress.report(0.8, "Measuring what is too near");
     out.hazards = hazardsOf(guard, passes, hits);

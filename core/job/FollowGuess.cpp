@@ -93,8 +93,10 @@ void fitSwarf(const Job& job, const Workplace& place, Recipe& r) {
         if (!fits(a)) return std::nullopt;
         const bool ball = isBall(a.cutter.shape), flat = a.cutter.shape == CutterShape::Flat;
         if (look.foot == Foot::Fillet ? !ball || 0.5 * a.cutter.diameter > look.fillet * 1.02 : !flat) return std::nullopt;
-        // Long flutes first, then a stout one.
-        return a.cutter.diameter - 2.0 * std::max(0.0, look.tallest - cuttingLength(a.cutter));
+        // The shank stays above the wall before all; long flutes next, then a stout one.
+        const double deep = look.tallest + (look.foot == Foot::Fillet ? flankStart(a.cutter) : 0.0);
+        const double stands = a.cutter.shankDiameter > a.cutter.diameter ? std::max(0.0, deep + 1.0 - a.cutter.shoulderLength) : 0.0;
+        return a.cutter.diameter - 2.0 * std::max(0.0, look.tallest - cuttingLength(a.cutter)) - 100.0 * stands;
     });
     if (!tool.empty()) r.tool = tool;
     const Assembly* a = job.tool(r.tool);

@@ -105,10 +105,16 @@ public:
         if (!pass.closed || n < 8 || !(m_spec.entryRadius > 0.0)) return 0;
         const auto roomy = [&](std::size_t at) {
             const Pass begun = at == 0 ? pass : begunAt(pass, at);
-            std::string in, out;
-            (void)made(begun, false, {m_spec.entryRadius, 0.0}, in);
-            if (in.empty()) (void)made(begun, true, {m_spec.entryRadius, 0.0}, out);
-            return in.empty() && out.empty();
+            const auto fits = [&](bool atEnd) {
+                for (const Foot& foot : feet(isBeside(begun, atEnd))) {
+                    if (foot.arc < m_spec.entryRadius) break;
+                    std::string why;
+                    (void)made(begun, atEnd, foot, why);
+                    if (why.empty()) return true;
+                }
+                return false;
+            };
+            return fits(false) && fits(true);
         };
         if (roomy(0)) return 0;
         // First beside where the pass before was entered, then further and further round.
@@ -186,8 +192,9 @@ private:
         m_out.findings.push_back(f);
     }
 
-    // A quarter arc that ends (or begins) tangent to the cut, in the plane of feed and normal.
-    [[nodiscard]] static std::vector<AxisPose> arc(const Pass& pass, double radius, bool atEnd) {
+    // A quarter arc that ends (or begins) tangent to the cut, in the plane of feed and normal; `rise` is how much higher along the axis its
+    // outer end lies.
+    [[nodiscard]] static std::vector<AxisPose> arc(const Pass& pass, double radius, double rise, bool atEnd) {
         const AxisPose at = atEnd ? lastOf(pass) : firstOf(pass);
         const Vec3 n = normalAt(pass, atEnd);
         const Vec3 along = rejected(atEnd ? pass.feedDirection.back() : Vec3(-pass.feedDirection.front()), n).normalized();
@@ -195,7 +202,7 @@ private:
         const int steps = std::clamp(static_cast<int>(std::ceil(std::sqrt(radius / 0.005))), 4, 32);
         for (int i = 0; i <= steps; ++i) {
             const double angle = 0.5 * kPi * i / steps;
-            way.push_back({at.tip + radius * (1.0 - std::cos(angle)) * n + radius * std::sin(angle) * along, at.axis});
+            way.push_back({at.tip + radius * (1.0 - std::cos(angle)) * n + radius * std::sin(angle) * along + rise * i / steps * at.axis, at.axis});
         }
         if (!atEnd) std::reverse(way.begin(), way.end());
         return way;
@@ -205,9 +212,12 @@ private:
     struct Approach {
         std::vector<AxisPose> rapid, plunge, arc;
     };
+    /// Does the surface stand beside the tool, not under it?
+    [[nodiscard]] static bool isBeside(const Pass& pass, bool atEnd) { return normalAt(pass, atEnd).dot(atEnd ? pass.path.axis.back() : pass.path.axis.front()) < 0.7; }
     /// How far before the cut one comes down, and how one gets to it from there.
     struct Foot {
         double arc = 0.0, straight = 0.0; ///< radius of an arc, or a straight way square to the surface, mm; neither: down on the cut itself
+        double rise = 0.0;                ///< of its outer end along the axis, mm: over a floor in front of a wall that leans out
     };
     /// All that may be tried, the best first: an arc, a smaller one, and beside a wall from straight before it, so that nothing comes down
     /// along the finished surface.
@@ -215,19 +225,23 @@ private:
     [[nodiscard]] std::vector<Foot> feet(bool beside) const {
         std::vector<Foot> out;
         const double r = m_spec.entryRadius;
+        const auto add = [&](const Foot& foot) {
+            out.push_back(foot);
+            if (beside) out.push_back({foot.arc, foot.straight, 0.3 * std::max(foot.arc, foot.straight)});
+        };
         for (const double share : {1.0, 0.5, 0.25})
-            if (share * r > 0.05 || (share == 1.0 && r > 0.0)) out.push_back({share * r, 0.0});
+            if (share * r > 0.05 || (share == 1.0 && r > 0.0)) add({share * r, 0.0, 0.0});
         if (r > 0.0 && beside)
             for (const double off : {0.5, 0.2, 0.08})
-                if (off <= r) out.push_back({0.0, off});
-        out.push_back({0.0, 0.0});
+                if (off <= r) add({0.0, off, 0.0});
+        out.push_back({0.0, 0.0, 0.0});
         return out;
     }
     [[nodiscard]] Approach made(const Pass& pass, bool atEnd, const Foot& foot, std::string& why) const {
         Approach a;
         const AxisPose cut = atEnd ? lastOf(pass) : firstOf(pass);
-        const AxisPose before{cut.tip + foot.straight * normalAt(pass, atEnd), cut.axis};
-        a.arc = foot.arc > 0.0 ? arc(pass, foot.arc, atEnd) : atEnd ? std::vector<AxisPose>{cut, before} : std::vector<AxisPose>{before, cut};
+        const AxisPose before{cut.tip + foot.straight * normalAt(pass, atEnd) + foot.rise * cut.axis, cut.axis};
+        a.arc = foot.arc > 0.0 ? arc(pass, foot.arc, foot.rise, atEnd) : atEnd ? std::vector<AxisPose>{cut, before} : std::vector<AxisPose>{before, cut};
         const AxisPose outer = atEnd ? a.arc.back() : a.arc.front();
         const auto out = wayOut(m_spec.skin, outer.tip, outer.axis);
         if (!out) {
@@ -235,7 +249,7 @@ private:
             return a;
         }
         const auto outward = [&](double by) { return AxisPose{outer.tip + by * outer.axis, outer.axis}; };
-        const AxisPose far = outward(*out), near = outward(atEnd ? std::min(m_spec.approach, *out) : rapidEnd(outward, *out));
+        const AxisPose far = outward(*out), near = outward(rapidEnd(outward, *out));
         a.plunge = {near, outer};
         a.rapid = {far, near};
         if (atEnd) {
@@ -256,7 +270,7 @@ private:
         std::string why, first;
         Approach a;
         const Vec3 at = (atEnd ? lastOf(pass) : firstOf(pass)).tip;
-        const bool beside = normalAt(pass, atEnd).dot(atEnd ? pass.path.axis.back() : pass.path.axis.front()) < 0.7;
+        const bool beside = isBeside(pass, atEnd);
         for (const Foot& foot : feet(beside)) {
             a = made(pass, atEnd, foot, why);
             if (!why.empty()) {
@@ -276,9 +290,10 @@ private:
         return a;
     }
 
-    /// How far above the entry the rapid to it ends. A rapid may come near nothing: beside a leaning wall it ends higher up than asked for.
+    /// How far above the entry the rapid to it ends, and above the exit that from it begins. A rapid may come near nothing: beside a leaning
+    /// wall it ends higher up than asked for.
     template <class Outward> [[nodiscard]] double rapidEnd(const Outward& outward, double out) const {
-        for (const double more : {1.0, 1.5, 2.0, 3.0, 5.0}) {
+        for (const double more : {1.0, 1.5, 2.0, 3.0, 5.0, 8.0, 13.0, 20.0, 35.0}) {
             const double gap = std::min(more * m_spec.approach, out);
             if (!m_guard.hit(outward(gap), Contact::Free)) return gap; // further out there is more room; the way itself is looked at later
             if (gap >= out) break;

@@ -205,6 +205,7 @@ bool Runner::pickTool() {
     const Assembly* tool = m_place.tool(m_recipe.tool);
     if (!tool) {
         stopAt(m_out, Stage::Target, Error{m_recipe.tool.empty() ? "no tool is chosen" : "the job has no tool '" + m_recipe.tool + "'", {}, "Choose a tool", false});
+        if (m_recipe.kind == OperationKind::HoleStep) m_out.findings.back().remedies.push_back({"Leave the step out", "active", "false"});
         return false;
     }
     m_out.tool = *tool;
@@ -647,6 +648,9 @@ bool Runner::run() {
         if (!take(Stage::Guard, cached<GuardResult>(m_cache, key, [&] { return guardPasses(guard, *m_out.passes, m_progress); }), m_out.guard)) return !m_cancelled;
     }
     addFindings(m_out.guard->findings);
+    if (m_recipe.kind == OperationKind::Swarf && !m_recipe.swarf.lift) // at the foot of a wall
+        for (Finding& f : m_out.findings)
+            if (f.stage == "Guard" && f.check == Check::Gouge) f.remedies.insert(f.remedies.begin(), {"Lift the tip where a floor is in its way", "swarf.floor", "lift"});
     key = keyOf(Stage::Links, key, fmt::format("{}", m_recipe.feed));
     if (!speedAndFeed()) return true;
     const double feed = m_recipe.feed > 0.0 ? m_recipe.feed : m_out.tool.feed();

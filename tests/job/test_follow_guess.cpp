@@ -2,6 +2,7 @@
 #include "Near.h"
 #include "OpenedJob.h"
 #include "job/FollowGuess.h"
+#include "job/NewJob.h"
 #include "operation/FollowWork.h"
 
 using namespace gyre;
@@ -141,6 +142,68 @@ private slots:
         QCOMPARE(key(job), before);
         job.mends.back().numbers["distance"] = 91;
         QVERIFY(key(job) != before);
+    }
+
+    // Plain walls over a floor, leaning in, upright and leaning out; round a boss, and round the inside of a pocket: what is proposed has no
+    // Stop, neither in the operation nor in its proof.
+    void plainWallsOverAFloorAreCleanAsProposed() {
+        QTemporaryDir dir;
+        const std::filesystem::path folder = dir.path().toStdString();
+        struct Case {
+            std::string name;
+            std::filesystem::path file;
+            Vec3 beside;
+        };
+        std::vector<Case> cases;
+        for (const double draft : {0.0, 4.0, -4.0, 12.0}) {
+            const auto own = folder / fmt::format("draft{:.0f}", draft);
+            std::filesystem::create_directories(own);
+            cases.push_back({fmt::format("boss, draft {:.0f}", draft), test::bossOnPlate(own, draft), Vec3(45, 26, 20)});
+        }
+        cases.push_back({"pocket with rounds", test::filletedPocket(folder), Vec3(30, 10, 14)});
+        cases.push_back({"pocket with sharp corners", test::milledBlock(folder), Vec3(10, 27, 24)});
+        for (const Case& c : cases) {
+            auto begun = jobAround(c.file, GYRE_DEMO_DIR, test::demoFile("dunlin-5m.machine.json").string());
+            QVERIFY2(begun.has_value(), begun ? "" : begun.error().text().c_str());
+            Job job = std::move(*begun);
+            Assembly reaching = test::ballTool(5, 40); // into rounds of 3 mm; what lies in the shop is too short for them
+            reaching.id = "ball-5-reaching";
+            reaching.cutter.fluteLength = reaching.cutter.shoulderLength = 16;
+            reaching.materials = job.tools.front().materials;
+            job.tools.push_back(reaching);
+            Workshop workshop(c.file.parent_path());
+            Progress progress;
+            auto place = workshop.placeFor(job, progress).value();
+            proposeSetup(job, *place->part);
+            place = workshop.placeFor(job, progress).value();
+            const Part& part = *place->part;
+            int wall = -1; // the upright face next to the place
+            for (std::size_t f = 0; f < part.faces().size(); ++f)
+                if (std::abs(part.faces()[f].normal.z()) < 0.3 && part.faces()[f].kind != SurfaceKind::Cylinder &&
+                    (wall < 0 || (part.faces()[f].centre - c.beside).norm() < (part.faces()[static_cast<std::size_t>(wall)].centre - c.beside).norm()))
+                    wall = static_cast<int>(f);
+            Recipe r = proposeFollow(job, *place, OperationKind::Swarf);
+            for (const int f : wallFaces(part, wall)) r.target.faces.push_back(part.faceRef(f));
+            fitFollow(job, *place, r);
+            job.route.push_back(r);
+            StageCache cache;
+            const auto results = computeJob(job, workshop, cache, progress);
+            QVERIFY2(results.has_value(), results ? "" : results.error().text().c_str());
+            const OperationResult& made = *results->operations.front();
+            qInfo("%s", fmt::format("{}: {} · {} · {} faces · past {} · {}", c.name, r.tool, made.follow ? made.follow->what : "", r.target.faces.size(), r.swarf.past,
+                                    made.follow ? made.follow->how : "")
+                            .c_str());
+            for (const Finding& f : made.findings) qInfo("   %s", fmt::format("{} {}: {} ({})", static_cast<int>(f.rank), f.code, f.text, f.reason).c_str());
+            QVERIFY2(made.complete(), c.name.c_str());
+            const auto proof = prove(*results->place, made, ProofSpec::under(job.resolved(r).guard), progress);
+            QVERIFY(proof);
+            for (const Finding& f : proof->findings)
+                qInfo("   proof %s", fmt::format("{} {}: {} ({}) {} {}", static_cast<int>(f.rank), f.code, f.text, f.reason, f.amount,
+                                                 f.place ? fmt::format("{} {} {}", (*f.place)[0], (*f.place)[1], (*f.place)[2]) : "")
+                                         .c_str());
+            for (const auto* findings : {&made.findings, &proof->findings})
+                for (const Finding& f : *findings) QVERIFY2(f.rank != Rank::Stop, (c.name + ": " + f.text).c_str());
+        }
     }
 
     // The hub of the runner comes up under a vane: the tool is lifted there, and the guard finds nothing to say.

@@ -1,5 +1,6 @@
 #include "Support.h"
 #include "base/File.h"
+#include "base/Units.h"
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAlgoAPI_Cut.hxx>
 #include <BRepAlgoAPI_Fuse.hxx>
@@ -148,6 +149,19 @@ std::filesystem::path ruledWall(const std::filesystem::path& folder, double heig
     const double c = 50 * std::cos(twist), s = 50 * std::sin(twist);
     const TopoDS_Edge high = BRepBuilderAPI_MakeEdge(gp_Pnt(-c, -s, height), gp_Pnt(c, s, height));
     return write(BRepFill::Face(low, high), folder / "wall.step");
+}
+
+std::filesystem::path bossOnPlate(const std::filesystem::path& folder, double draftDegrees) {
+    const double in = 16.0 * std::tan(radians(draftDegrees));
+    BRepOffsetAPI_ThruSections sections(true, true);
+    for (const double z : {12.0, 28.0}) {
+        const double by = z > 20 ? in : 0.0;
+        BRepBuilderAPI_MakePolygon polygon;
+        for (const auto& [x, y] : {std::pair{27.0 + by, 26.0 + by}, {63.0 - by, 26.0 + by}, {63.0 - by, 54.0 - by}, {27.0 + by, 54.0 - by}}) polygon.Add(gp_Pnt(x, y, z));
+        polygon.Close();
+        sections.AddWire(polygon.Wire());
+    }
+    return write(BRepAlgoAPI_Fuse(BRepPrimAPI_MakeBox(90, 80, 12).Shape(), sections.Shape()).Shape(), folder / "boss-on-plate.step");
 }
 
 std::filesystem::path ruledPrism(const std::filesystem::path& folder, const std::vector<Vec2>& lower, const std::vector<Vec2>& upper, double height) {

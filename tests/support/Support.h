@@ -47,6 +47,8 @@ std::filesystem::path ruledWall(const std::filesystem::path& folder, double heig
 std::filesystem::path ruledPrism(const std::filesystem::path& folder, const std::vector<Vec2>& lower, const std::vector<Vec2>& upper, double height);
 /// A solid whose profile is a hyperbola about z: waist radius `waist` at z = 0, radius waist·√(1 + (z/slope)²), from −half to half.
 std::filesystem::path hyperboloid(const std::filesystem::path& folder, double waist, double slope, double half);
+/// A plate of 90 × 80 × 12 with a boss of 36 × 28 on it, 16 high, whose sides lean in by so many degrees.
+std::filesystem::path bossOnPlate(const std::filesystem::path& folder, double draftDegrees);
 /// A frustum of four plane sides, all of them trapezoids.
 std::filesystem::path wedge(const std::filesystem::path& folder);
 std::filesystem::path pinnedPlate(const std::filesystem::path& folder, bool filesApart = false); ///< apart: each part in a STEP file of its own beside the assembly's

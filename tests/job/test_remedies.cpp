@@ -1,0 +1,92 @@
+// Every remedy that is offered works when it is taken: the finding is gone, or smaller, and nothing else stops the operation for it.
+#include "OpenedJob.h"
+#include <fmt/format.h>
+
+using namespace gyre;
+
+class TestRemedies : public QObject {
+    Q_OBJECT
+    std::set<std::string> m_taken;
+
+    struct Found {
+        double amount = 0.0;
+        bool stop = false, there = false;
+        std::vector<Remedy> remedies;
+        std::string text;
+    };
+    static Found found(const OperationResult& r, const std::string& code) {
+        Found out;
+        for (const Finding& f : r.findings)
+            if (f.code == code) {
+                out.there = true;
+                out.stop = out.stop || f.rank == Rank::Stop;
+                out.amount = std::max(out.amount, f.amount);
+                out.text = f.text + " (" + f.reason + ")";
+                for (const Remedy& m : f.remedies) out.remedies.push_back(m);
+            }
+        return out;
+    }
+    static std::shared_ptr<const OperationResult> run(const Job& job, const std::string& id) {
+        Workshop workshop{std::filesystem::path(GYRE_DEMO_DIR)};
+        StageCache cache;
+        Progress progress;
+        Job one = job;
+        std::erase_if(one.route, [&](const Recipe& r) { return r.id != id && r.parent.empty() && r.kind == OperationKind::Surface; });
+        const auto results = computeJob(one, workshop, cache, progress);
+        if (!results) qFatal("%s", results.error().text().c_str());
+        for (const auto& r : results->operations)
+            if (r->operation == id) return r;
+        return nullptr; // switched off
+    }
+
+private slots:
+    void takenAsOffered_data() {
+        QTest::addColumn<QString>("file");
+        QTest::addColumn<int>("operation");
+        QTest::addColumn<QStringList>("words");
+        QTest::addColumn<QString>("code");
+        QTest::newRow("a tolerance too narrow for the wall") << "collar-walls" << 1 << QStringList{"swarf.tolerance=0.0045"} << "wall-over";
+        QTest::newRow("laid on both ends of a twisted wall") << "collar-walls" << 1 << QStringList{"swarf.twist=false", "swarf.tolerance=0.012"} << "wall-over";
+        QTest::newRow("the foot over the tip") << "collar-walls" << 1 << QStringList{"swarf.past=-3", "swarf.floor=report"} << "wall-under";
+        QTest::newRow("left down at a floor") << "runner-vanes" << 0 << QStringList{"swarf.floor=report"} << "cutter-gouges";
+        QTest::newRow("lifted off a floor") << "runner-vanes" << 0 << QStringList{} << "wall-lifted";
+        QTest::newRow("no feed") << "yoke-work" << 1 << QStringList{"tool.feedPerTooth=0"} << "no-feed";
+        QTest::newRow("no speed") << "yoke-work" << 1 << QStringList{"tool.spindleSpeed=0"} << "no-speed";
+        QTest::newRow("holder too near") << "lantern-collar" << 0 << QStringList{"tool.stickOut=24", "guard.response=report"} << "holder-near";
+        QTest::newRow("stock over a pocket") << "yoke-work" << 3 << QStringList{"mill.topBy=geometry"} << "rapid-through-stock";
+    }
+    void takenAsOffered() {
+        QFETCH(QString, file);
+        QFETCH(int, operation);
+        QFETCH(QStringList, words);
+        QFETCH(QString, code);
+        const test::OpenedJob opened = test::openDemoJob((file + ".gyre.json").toStdString().c_str());
+        Job job = opened.job;
+        const std::string id = job.route.at(static_cast<std::size_t>(operation)).id;
+        for (const QString& w : words) {
+            const auto set = setWord(job, id, w.section('=', 0, 0).toStdString(), w.section('=', 1).toStdString());
+            QVERIFY2(set.has_value(), set ? "" : set.error().text().c_str());
+        }
+        const auto before = run(job, id);
+        QVERIFY(before);
+        const Found was = found(*before, code.toStdString());
+        std::string all;
+        for (const Finding& f : before->findings) all += fmt::format("{} ({}): {}; ", f.code, f.remedies.size(), f.text);
+        QVERIFY2(was.there && !was.remedies.empty(), all.c_str());
+        for (const Remedy& r : was.remedies) {
+            Job mended = job;
+            const auto set = setWord(mended, id, r.key, r.value);
+            QVERIFY2(set.has_value(), (r.label + ": " + (set ? "" : set.error().text())).c_str());
+            const auto after = run(mended, id);
+            if (!after) continue; // left out of the route, as it said
+            const Found is = found(*after, code.toStdString());
+            qInfo("%s", fmt::format("{} · {} → {}: {:.4f} before, {} after", code.toStdString(), r.key, r.value, was.amount,
+                                    is.there ? fmt::format("{:.4f}", is.amount) : "gone")
+                            .c_str());
+            QVERIFY2(!is.there || (is.amount < was.amount && !is.stop), (r.label + ": " + is.text).c_str());
+        }
+    }
+};
+
+QTEST_GUILESS_MAIN(TestRemedies)
+#include "test_remedies.moc"
