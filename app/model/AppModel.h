@@ -140,6 +140,12 @@ public:
     /// Lines that hold both rails of a wall together: drawn by two clicks each.
     void drawSyncLines();
     [[nodiscard]] std::vector<Polyline> syncLines() const;
+    /// The lines that the axis goes by, each from its foot to its head, as they count.
+    struct AxisLine {
+        Vec3 foot, head;
+    };
+    [[nodiscard]] const std::vector<AxisLine>& axisLines() const;
+    void turnAxisLine(std::size_t line); ///< it points the other way
     /// Straight lines that the axis goes along: drawn by two clicks each; they are a mend.
     void drawAxisLines();
     /// The wall that a face belongs to; remembered for the face under the cursor.
@@ -347,6 +353,7 @@ private:
     mutable std::pair<int, std::pair<std::vector<int>, std::uint64_t>> m_wallOf{-1, {}};
     mutable std::pair<std::string, std::shared_ptr<const Sheet>> m_sheet; ///< by what it was made of
     void addSyncLine(const Vec3& low, const Vec3& high);
+    mutable std::pair<std::shared_ptr<const OperationResult>, std::vector<AxisLine>> m_axisLines; ///< of that result
     [[nodiscard]] Result<Job> jobAround(const QString& partFile) const;
     void tellRemarks();
     /// Looks for the bodies of an assembly, away from the window's thread; then the body `name` gives way to them.

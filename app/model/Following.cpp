@@ -133,6 +133,40 @@ void AppModel::addSyncLine(const Vec3& low, const Vec3& high) {
     });
 }
 
+const std::vector<AppModel::AxisLine>& AppModel::axisLines() const {
+    const Recipe* r = recipe();
+    const auto now = result();
+    if (m_axisLines.first == now && now) return m_axisLines.second;
+    m_axisLines = {now, {}};
+    const auto& drawn = m_axisLines.second;
+    if (!r || !now || !m_place || !m_place->part || r->axis.rule != AxisRule::Lines || (r->kind != OperationKind::Surface && r->kind != OperationKind::Curve))
+        return drawn;
+    const Assembly* tool = m_place->tool(r->tool);
+    const auto help = tool ? axisHelp(*m_place, *r, *tool) : Result<AxisHelp>(tl::unexpected(Error{}));
+    if (!help) return drawn;
+    const auto& lines = help->first.curves;
+    const auto ways = lineWays(lines, now->pattern ? now->pattern->rows : std::vector<Row>{}, r->axis.turned);
+    for (std::size_t k = 0; k < lines.size() && k < ways.size(); ++k) {
+        const Vec3 a = lines[k].start(), b = lines[k].end();
+        const bool asItRuns = (b - a).dot(ways[k]) >= 0.0;
+        m_axisLines.second.push_back({asItRuns ? a : b, asItRuns ? b : a});
+    }
+    return drawn;
+}
+
+void AppModel::turnAxisLine(std::size_t line) {
+    if (!recipe() || line >= axisLines().size()) return;
+    change(tr("turn line %1 for the axis over").arg(line + 1), [&](Job& j) {
+        auto& turned = j.operation(m_selected.toStdString())->axis.turned;
+        const auto it = std::find(turned.begin(), turned.end(), static_cast<int>(line));
+        if (it != turned.end())
+            turned.erase(it);
+        else
+            turned.push_back(static_cast<int>(line));
+        std::sort(turned.begin(), turned.end());
+    });
+}
+
 void AppModel::drawAxisLines() {
     if (!recipe()) return;
     const auto drawn = [&](const Job& j) {

@@ -363,6 +363,10 @@ void View::mousePressEvent(QMouseEvent* e) {
         return;
     }
     if (e->button() != Qt::LeftButton) return;
+    if (const auto line = axisLineAt(m_pressed)) {
+        m_drag = Drag::None;
+        return m_model.turnAxisLine(*line);
+    }
     if ((picksFaces() || picksEdges()) && !m_atMachine && (e->modifiers() & (Qt::ShiftModifier | Qt::ControlModifier))) {
         m_drag = e->modifiers() & Qt::ShiftModifier ? Drag::Window : Drag::Lasso;
         m_lasso = QPolygonF({m_pressed});

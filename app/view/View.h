@@ -34,6 +34,8 @@ public:
         QPointF at;
     };
     [[nodiscard]] std::vector<KeyMark> keyMarks() const;
+    /// Where the heads of the lines stand that the axis goes by; a click on one turns its line over. Null: not in the picture.
+    [[nodiscard]] std::vector<std::optional<QPointF>> axisLineHeads() const;
     /// Lights what a word of the recipe speaks of: "target.faces", "pattern.rail1" …
     void lightWord(const QString& key);
     void drawOverlay(QPainter& painter);
@@ -107,6 +109,10 @@ private:
     void dragKey(const QPointF& to);
     void goToKey(const KeyMark& mark);
     void drawKeys(QPainter& painter) const;
+    void drawLeadSense(QPainter& painter, const AxisKey& key) const;
+    [[nodiscard]] bool axisLinesPossible() const;
+    [[nodiscard]] std::optional<std::size_t> axisLineAt(const QPointF& pixel) const; ///< whose head is there
+    void drawAxisLines(QPainter& painter) const;
     [[nodiscard]] Vec3 feedAt(std::size_t location) const;
 
     AppModel& m_model;

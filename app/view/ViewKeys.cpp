@@ -116,12 +116,95 @@ void View::drawKeys(QPainter& painter) const {
             painter.drawPolyline(across);
         }
     }
+    for (const AxisKey& key : keys) drawLeadSense(painter, key);
     const auto here = m_model.keyHere();
     painter.setPen(QPen(t.ink, 1.0));
     painter.setBrush(t.ochre);
     for (const KeyMark& k : keyMarks()) {
         const double s = here && *here == k.key ? 7.5 : 6.0;
         painter.drawPolygon(QPolygonF({k.at + QPointF(0, -s), k.at + QPointF(s, 0), k.at + QPointF(0, s), k.at + QPointF(-s, 0)}));
+    }
+}
+
+namespace {
+
+/// An arrow on the screen with a light rim.
+void arrow(QPainter& painter, const QPointF& from, const QPointF& to, const QColor& ink, double width) {
+    const QPointF d = to - from;
+    const double length = std::hypot(d.x(), d.y());
+    if (length < 1.0) return;
+    const QPointF way = d / length, side(-way.y(), way.x());
+    const double head = std::min(9.0, 0.5 * length);
+    const QPolygonF tip({to, to - head * way + 0.45 * head * side, to - head * way - 0.45 * head * side});
+    painter.setPen(QPen(theme().card, width + 2.4, Qt::SolidLine, Qt::RoundCap));
+    painter.drawLine(from, to - 0.8 * head * way);
+    painter.setPen(QPen(ink, width, Qt::SolidLine, Qt::RoundCap));
+    painter.drawLine(from, to - 0.8 * head * way);
+    painter.setPen(QPen(theme().card, 1.0));
+    painter.setBrush(ink);
+    painter.drawPolygon(tip);
+}
+
+} // namespace
+
+// Which way a key's lead leans: on a row that goes, and on the one beside it that comes back.
+void View::drawLeadSense(QPainter& painter, const AxisKey& key) const {
+    const auto& rows = m_model.result()->pattern->rows;
+    const bool byPattern = m_model.recipe()->axis.leadByPattern;
+    bool drawn[2] = {false, false};
+    for (const Row& row : rows) {
+        bool& done = drawn[row.returning ? 1 : 0];
+        if (done || row.points.size() < 3) continue;
+        done = true;
+        const double f = (1.0 - row.level) * key.at + row.level * key.atLast, along = row.returning ? 1.0 - f : f;
+        const auto lengths = arcLengths(row.points);
+        const double step = 0.01 * lengths.back();
+        const Vec3 at = pointAtLength(row.points, lengths, along * lengths.back());
+        Vec3 way = pointAtLength(row.points, lengths, along * lengths.back() + step) - pointAtLength(row.points, lengths, along * lengths.back() - step);
+        if (row.returning && byPattern) way = -way;
+        if (key.leadDegrees < 0.0) way = -way;
+        const auto from = m_camera.project(at), to = m_camera.project(at + way);
+        if (!from || !to) continue;
+        const QPointF d = *to - *from;
+        const double length = std::hypot(d.x(), d.y());
+        if (length < 0.5) continue;
+        constexpr double kLong = 30.0; // pixels
+        arrow(painter, *from, *from + kLong / length * d, theme().ink, 1.6);
+    }
+}
+
+bool View::axisLinesPossible() const {
+    return !m_atMachine && m_model.bench() == Bench::Cut && m_model.peel() >= Stage::Axis && m_model.pickMode() == PickMode::None && !m_model.axisLines().empty();
+}
+
+std::vector<std::optional<QPointF>> View::axisLineHeads() const {
+    std::vector<std::optional<QPointF>> out;
+    if (!axisLinesPossible()) return out;
+    for (const AppModel::AxisLine& line : m_model.axisLines()) out.push_back(m_camera.project(line.head));
+    return out;
+}
+
+std::optional<std::size_t> View::axisLineAt(const QPointF& pixel) const {
+    const auto heads = axisLineHeads();
+    for (std::size_t k = 0; k < heads.size(); ++k)
+        if (heads[k] && std::hypot(heads[k]->x() - pixel.x(), heads[k]->y() - pixel.y()) < 9.0) return k;
+    return std::nullopt;
+}
+
+// The lines that the axis goes by, as arrows from foot to spindle; a click on a head turns its line over.
+void View::drawAxisLines(QPainter& painter) const {
+    if (!axisLinesPossible()) return;
+    const Theme& t = theme();
+    const auto& lines = m_model.axisLines();
+    for (std::size_t k = 0; k < lines.size(); ++k) {
+        const auto foot = m_camera.project(lines[k].foot), head = m_camera.project(lines[k].head);
+        if (!foot || !head) continue;
+        arrow(painter, *foot, *head, t.accent, 2.2);
+        painter.setPen(QPen(t.accent, 1.4));
+        painter.setBrush(t.card);
+        painter.drawEllipse(*foot, 3.5, 3.5);
+        painter.setPen(t.ink);
+        painter.drawText(*head + QPointF(8.0, -4.0), QString::number(k + 1));
     }
 }
 

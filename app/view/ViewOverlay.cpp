@@ -110,6 +110,7 @@ void View::drawOverlay(QPainter& painter) {
         arc(h->tilt, h->tiltWay, key ? tr("tilt of key %1").arg(*key + 1) : tr("tilt"));
         arc(h->lead, h->leadWay, key ? tr("lead of key %1").arg(*key + 1) : tr("lead"));
     }
+    drawAxisLines(painter);
     drawKeys(painter);
     const auto chip = [&](const QPointF& at, const QString& text, const QColor& ink, bool below) {
         const QRectF r = painter.fontMetrics().boundingRect(text).adjusted(-10, -6, 10, 6);

@@ -22,6 +22,7 @@ Result<std::shared_ptr<const Machine>> Workshop::machineOf(const Job& job, std::
     const auto stamp = stampOf(job.machine, "machine", inputs);
     if (!stamp) return tl::unexpected(stamp.error());
     ReadMachine& known = m_machines[*stamp];
+    known.used = m_turn;
     if (!known.machine || !changedFiles(known.meshes, m_contents).empty()) {
         auto text = readFile(stamp->file, 64u << 20);
         if (!text) return tl::unexpected(text.error());
@@ -60,13 +61,14 @@ Result<std::shared_ptr<const Part>> Workshop::partFor(const JobBody& b, double d
     if (b.shape) {
         const std::string text = stockToJson(*b.shape).dump();
         key.add(text);
-        auto& part = m_shapes[text];
-        if (!part) {
+        MadeShape& known = m_shapes[text];
+        known.used = m_turn;
+        if (!known.part) {
             auto made = Part::fromMesh(b.shape->mesh(), b.name, deflection);
             if (!made) return made;
-            part = *made;
+            known.part = *made;
         }
-        return part;
+        return known.part;
     }
     const auto stamp = stampOf(b.file, b.name, inputs);
     if (!stamp) return tl::unexpected(stamp.error());
@@ -77,10 +79,11 @@ Result<std::shared_ptr<const Part>> Workshop::partFor(const JobBody& b, double d
             if (!opened.part) m_parts.erase({*stamp, b.only});
             return part;
         }
-        opened = {*part, b.meshUnit(), nullptr};
+        opened = {*part, b.meshUnit(), nullptr, m_turn};
         // What the file held before is not wanted again.
         std::erase_if(m_parts, [&](const auto& known) { return known.first.first.file == stamp->file && known.first.first.content != stamp->content; });
     }
+    opened.used = m_turn;
     key.add(stamp->file.extension().string()).add(stamp->content);
     return opened.part;
 }
@@ -89,12 +92,13 @@ Status Workshop::place(const Job& job, const JobBody& body, Workplace& place, Ha
     const auto stamp = stampOf(body.file, body.name, place.inputs);
     if (!stamp) return tl::unexpected(stamp.error());
     const auto known = m_drawings.find(*stamp);
-    if (known == m_drawings.end() || known->second.first != body.meshUnit()) {
+    if (known == m_drawings.end() || known->second.unit != body.meshUnit()) {
         auto read = readDrawing(stamp->file, body.meshUnit());
         if (!read) return tl::unexpected(read.error());
-        m_drawings.insert_or_assign(*stamp, std::pair{body.meshUnit(), std::move(*read)});
+        m_drawings.insert_or_assign(*stamp, ReadDrawing{body.meshUnit(), std::move(*read), 0});
     }
-    const Drawing& drawing = m_drawings.at(*stamp).second;
+    m_drawings.at(*stamp).used = m_turn;
+    const Drawing& drawing = m_drawings.at(*stamp).drawing;
     Frame on = Frame::Identity();
     if (!body.plane.empty() && !body.flat) {
         const auto plane = std::find_if(job.planes.begin(), job.planes.end(), [&](const WorkPlane& p) { return p.name == body.plane; });
@@ -128,16 +132,17 @@ Status Workshop::restingStock(const Job& job, Workplace& place, double deflectio
             under.add(looks.value());
         }
         const std::string text = stockToJson(*b.shape).dump() + std::to_string(under.value());
-        auto& known = m_shapes[text];
-        if (!known) {
+        MadeShape& known = m_shapes[text];
+        known.used = m_turn;
+        if (!known.part) {
             auto mesh = b.shape->mesh(place.part.get(), curves, progress);
             if (!mesh) return tl::unexpected(Error{mesh.error().what, b.name, mesh.error().remedy, mesh.error().cancelled});
             auto made = Part::fromMesh(std::move(*mesh), b.name, deflection);
             if (!made) return tl::unexpected(made.error());
-            known = *made;
+            known.part = *made;
         }
         looks.add(b.name).add(b.role).add(text);
-        place.bodies.push_back({b.name, b.role, known});
+        place.bodies.push_back({b.name, b.role, known.part});
     }
     return {};
 }
@@ -167,7 +172,18 @@ void Workshop::mend(const Job& job, Workplace& place, Hash& key, Hash& looks) {
     if (!job.mends.empty()) looks.add(text);
 }
 
+// An edit and its undoing find everything still there; what a long session has tried is not kept for ever.
+void Workshop::forgetOld() {
+    const std::uint64_t oldest = m_turn - std::min<std::uint64_t>(m_turn, 16);
+    const auto old = [oldest](const auto& known) { return known.second.used < oldest; };
+    std::erase_if(m_parts, old);
+    std::erase_if(m_shapes, old);
+    std::erase_if(m_drawings, old);
+    std::erase_if(m_machines, old);
+}
+
 Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Progress& progress) {
+    ++m_turn;
     auto place = std::make_shared<Workplace>();
     place->partFrame = job.partFrame();
     place->tools = job.tools;
@@ -252,6 +268,7 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
         m_sceneKey = place->key;
     }
     place->scene = m_scene;
+    forgetOld();
     return std::shared_ptr<const Workplace>(place);
 }
 

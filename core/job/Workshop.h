@@ -17,6 +17,8 @@ public:
 
     /// Loads what is new. Files are known by what is in them; each is looked at at every call.
     [[nodiscard]] Result<std::shared_ptr<const Workplace>> placeFor(const Job& job, Progress& progress);
+    /// How many parts, shapes, drawings and machines are kept: those that the last few workplaces used.
+    [[nodiscard]] std::size_t kept() const { return m_parts.size() + m_shapes.size() + m_drawings.size() + m_machines.size(); }
 
 private:
     struct Stamp {
@@ -35,16 +37,28 @@ private:
         std::shared_ptr<const Part> part;
         double unit = 1.0;
         std::shared_ptr<const std::vector<Hole>> holes; ///< once they have been looked for
+        std::uint64_t used = 0;                         ///< by which workplace, counted
     };
+    struct MadeShape {
+        std::shared_ptr<const Part> part;
+        std::uint64_t used = 0;
+    };
+    struct ReadDrawing {
+        double unit = 1.0; ///< it was read in
+        Drawing drawing;
+        std::uint64_t used = 0;
+    };
+    std::uint64_t m_turn = 0; ///< workplaces made
+    void forgetOld();
     std::map<std::pair<Stamp, std::string>, Opened> m_parts;     ///< by file and the one body of it that is meant
-    std::map<std::string, std::shared_ptr<const Part>> m_shapes; ///< by their JSON
+    std::map<std::string, MadeShape> m_shapes;                   ///< by their JSON
     /// The last mends that were made, with what they were made of.
     struct Mended {
         std::shared_ptr<const Part> from, part;
         std::string recipe;
         std::shared_ptr<const std::vector<MendResult>> results;
     } m_mended;
-    std::map<Stamp, std::pair<double, Drawing>> m_drawings; ///< with the unit they were read in
+    std::map<Stamp, ReadDrawing> m_drawings;
     Status place(const Job& job, const JobBody& drawing, Workplace& place, Hash& looks);
     /// Stock that rests on the part or on curves.
     Status restingStock(const Job& job, Workplace& place, double deflection, const Progress& progress, Hash& looks);
@@ -53,6 +67,7 @@ private:
     struct ReadMachine {
         std::shared_ptr<const Machine> machine;
         std::vector<InputFile> meshes;
+        std::uint64_t used = 0;
     };
     std::map<Stamp, ReadMachine> m_machines;
     Result<std::shared_ptr<const Machine>> machineOf(const Job& job, std::vector<InputFile>& inputs, Hash& key);

@@ -11,6 +11,7 @@
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
+#include <BRepBuilderAPI_NurbsConvert.hxx>
 #include <BRepGProp.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
 #include <BRepTools.hxx>
@@ -287,17 +288,27 @@ void layAll(TopoDS_Shape& shape, double deflection, std::vector<std::string>& re
         const TopoDS_Face face = TopoDS::Face(all(f));
         if (!bare(face)) continue;
         TopoDS_Face fixed;
-        try {
-            ShapeFix_Face fix(face);
-            fix.SetPrecision(1e-5);
-            fix.Perform();
-            TopTools_IndexedMapOfShape made;
-            TopExp::MapShapes(fix.Result(), TopAbs_FACE, made);
-            for (int i = 1; i <= made.Extent() && fixed.IsNull(); ++i) {
-                layTriangles(made(i), deflection, kTriangleAngle);
-                if (!bare(TopoDS::Face(made(i)))) fixed = TopoDS::Face(made(i));
+        // Its trimming mended; else its surface written as a free-form one, which helps where a cone is trimmed at its very apex.
+        for (const bool freeForm : {false, true}) {
+            if (!fixed.IsNull()) break;
+            try {
+                TopoDS_Shape mended;
+                if (freeForm) {
+                    mended = BRepBuilderAPI_NurbsConvert(face, true).Shape();
+                } else {
+                    ShapeFix_Face fix(face);
+                    fix.SetPrecision(1e-5);
+                    fix.Perform();
+                    mended = fix.Result();
+                }
+                TopTools_IndexedMapOfShape made;
+                TopExp::MapShapes(mended, TopAbs_FACE, made);
+                for (int i = 1; i <= made.Extent() && fixed.IsNull(); ++i) {
+                    layTriangles(made(i), deflection, kTriangleAngle);
+                    if (!bare(TopoDS::Face(made(i)))) fixed = TopoDS::Face(made(i));
+                }
+            } catch (const Standard_Failure&) { // then it is one that stays bare
             }
-        } catch (const Standard_Failure&) { // then it is one that stays bare
         }
         if (fixed.IsNull())
             changes->Remove(face);
@@ -313,7 +324,7 @@ void layAll(TopoDS_Shape& shape, double deflection, std::vector<std::string>& re
         if (which.size() == 1) remarks.push_back(fmt::format("face {} {}", which.front(), one));
         if (which.size() > 1) remarks.push_back(fmt::format("{} faces {}: {}", which.size(), many, fmt::join(which, ", ")));
     };
-    tell(healed, "was healed: its trimming did not close", "were healed, their trimming did not close");
+    tell(healed, "was healed: its trimming could not be laid out as it was", "were healed, their trimming could not be laid out as it was");
     tell(lost, "is left out: its trimming is damaged (numbers count as in the file)", "are left out, their trimming is damaged (numbers count as in the file)");
 }
 

@@ -17,6 +17,24 @@ class TestInputs : public QObject {
     fs::path at(const char* name) const { return fs::path(m_dir.path().toStdString()) / name; }
 
 private slots:
+    // What a long session has tried is not kept for ever; what the last few workplaces used is.
+    void aWorkshopForgets() {
+        Job job = openJob(test::demoFile("dome-setup.gyre.json")).value();
+        const auto stock = std::find_if(job.bodies.begin(), job.bodies.end(), [](const JobBody& b) { return b.shape.has_value(); });
+        QVERIFY(stock != job.bodies.end());
+        Workshop workshop{fs::path(GYRE_DEMO_DIR)};
+        Progress progress;
+        const auto first = workshop.placeFor(job, progress).value();
+        const std::size_t few = workshop.kept();
+        for (int i = 1; i <= 60; ++i) {
+            stock->shape->high.z() += 0.25;
+            stock->shape->radius += 0.25;
+            stock->shape->allowance += 0.25;
+            QVERIFY(workshop.placeFor(job, progress));
+        }
+        QVERIFY2(workshop.kept() > few && workshop.kept() <= few + 20, qPrintable(QString::number(workshop.kept())));
+        QVERIFY(workshop.placeFor(job, progress).value()->part == first->part); // used every time
+    }
     void aFileIsItsContent() {
         FileContents contents;
         QVERIFY(writeFileAtomic(at("a"), "one") && writeFileAtomic(at("b"), "one") && writeFileAtomic(at("c"), "two") && writeFileAtomic(at("d"), ""));

@@ -47,7 +47,7 @@ private slots:
     void aNewOperationShowsItsRowsInFourActions() {
         click(find<QPushButton>("addOperation"));
         QCOMPARE(m_model->pickMode(), PickMode::Faces);
-        QTest::qWait(0);
+        QCoreApplication::processEvents();
         const int face = visibleFace();
         QVERIFY(face >= 0);
         ++m_actions;
@@ -278,7 +278,7 @@ private slots:
         Watchdog dog;
         for (const char* spacing : {"0.31", "0.33", "0.35"}) {
             type("pattern.spacing", spacing);
-            QTest::qWait(150); // the user looks, the machine computes: events run meanwhile
+            QTRY_VERIFY(m_model->computing() || !m_model->stale()); // the user looks, the machine computes: events run meanwhile
         }
         waitForPath();
         qInfo("longest pause of the window's thread %.0f ms", dog.longest);
