@@ -135,7 +135,7 @@ bool liftOffFloors(const Workplace& place, const Recipe& r, const Assembly& tool
         for (std::size_t i = 0; i < work.passes[k].path.size(); ++i) work.passes[k].path.tip[i] += lifts[k][i] * work.passes[k].path.axis[i];
     work.findings.push_back(
         toldAt(Rank::Look, "wall-lifted", "Pattern", fmt::format("at {} locations the tip is lifted by up to {:.2f} mm: below it the wall is not cut", lifted, highest),
-               "the floor or an inner corner stands in its way there", where, highest, {{"Leave it down, and tell where it enters", "swarf.floor", "report"}}));
+               "the floor or an inner corner stands in its way there", where, highest, {{"Leave it down, only tell", "swarf.floor", "report"}}));
     return true;
 }
 

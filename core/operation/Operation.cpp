@@ -650,7 +650,7 @@ bool Runner::run() {
     addFindings(m_out.guard->findings);
     if (m_recipe.kind == OperationKind::Swarf && !m_recipe.swarf.lift) // at the foot of a wall
         for (Finding& f : m_out.findings)
-            if (f.stage == "Guard" && f.check == Check::Gouge) f.remedies.insert(f.remedies.begin(), {"Lift the tip where a floor is in its way", "swarf.floor", "lift"});
+            if (f.stage == "Guard" && f.check == Check::Gouge) f.remedies.insert(f.remedies.begin(), {"Lift the tip off the floor", "swarf.floor", "lift"});
     key = keyOf(Stage::Links, key, fmt::format("{}", m_recipe.feed));
     if (!speedAndFeed()) return true;
     const double feed = m_recipe.feed > 0.0 ? m_recipe.feed : m_out.tool.feed();
