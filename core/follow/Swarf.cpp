@@ -1,5 +1,5 @@
-#include "follow/Swarfer.h"
 #include "base/Units.h"
+#include "follow/Swarfer.h"
 #include "follow/Told.h"
 #include <fmt/format.h>
 

@@ -1,6 +1,6 @@
 #include "job/FollowGuess.h"
-#include "job/BestTool.h"
 #include "base/Units.h"
+#include "job/BestTool.h"
 #include "job/MillWork.h"
 #include "machine/Reach.h"
 #include "operation/FollowWork.h"

@@ -1,6 +1,6 @@
 #include "job/HoleWork.h"
-#include "job/BestTool.h"
 #include "base/Units.h"
+#include "job/BestTool.h"
 #include "job/MillWork.h"
 #include "machine/Reach.h"
 #include <algorithm>

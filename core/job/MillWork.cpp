@@ -1,6 +1,6 @@
 #include "job/MillWork.h"
-#include "job/BestTool.h"
 #include "base/Units.h"
+#include "job/BestTool.h"
 #include "machine/Reach.h"
 #include "mill/Picks.h"
 #include "operation/MillInput.h"

@@ -1,8 +1,8 @@
 // From a job to what its operations run against: parts, scene, machine. Loaded files are kept while they do not change.
 #pragma once
 #include "base/Hash.h"
-#include "drawing/Drawing.h"
 #include "base/Inputs.h"
+#include "drawing/Drawing.h"
 #include "job/Job.h"
 #include "part/Aside.h"
 #include <map>
@@ -50,8 +50,8 @@ private:
     };
     std::uint64_t m_turn = 0; ///< workplaces made
     void forgetOld();
-    std::map<std::pair<Stamp, std::string>, Opened> m_parts;     ///< by file and the one body of it that is meant
-    std::map<std::string, MadeShape> m_shapes;                   ///< by their JSON
+    std::map<std::pair<Stamp, std::string>, Opened> m_parts; ///< by file and the one body of it that is meant
+    std::map<std::string, MadeShape> m_shapes;               ///< by their JSON
     /// The last mends that were made, with what they were made of.
     struct Mended {
         std::shared_ptr<const Part> from, part;

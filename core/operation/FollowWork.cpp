@@ -133,9 +133,9 @@ bool liftOffFloors(const Workplace& place, const Recipe& r, const Assembly& tool
     if (lifted == 0) return true;
     for (std::size_t k = 0; k < work.passes.size(); ++k)
         for (std::size_t i = 0; i < work.passes[k].path.size(); ++i) work.passes[k].path.tip[i] += lifts[k][i] * work.passes[k].path.axis[i];
-    work.findings.push_back(
-        toldAt(Rank::Look, "wall-lifted", "Pattern", fmt::format("at {} locations the tip is lifted by up to {:.2f} mm: below it the wall is not cut", lifted, highest),
-               "the floor or an inner corner stands in its way there", where, highest, {{"Leave it down, only tell", "swarf.floor", "report"}}));
+    work.findings.push_back(toldAt(Rank::Look, "wall-lifted", "Pattern",
+                                   fmt::format("at {} locations the tip is lifted by up to {:.2f} mm: below it the wall is not cut", lifted, highest),
+                                   "the floor or an inner corner stands in its way there", where, highest, {{"Leave it down, only tell", "swarf.floor", "report"}}));
     return true;
 }
 

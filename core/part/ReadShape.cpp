@@ -2,9 +2,9 @@
 #define OCC_CONVERT_SIGNALS // OCC_CATCH_SIGNALS below jumps back from a fault
 #endif
 #include "part/ReadShape.h"
+#include "base/File.h"
 #include "base/Hash.h"
 #include "base/Text.h"
-#include "base/File.h"
 #include "part/KernelProgress.h"
 #include "part/Part.h"
 #include "part/StepText.h"
@@ -28,7 +28,6 @@
 #include <TDF_LabelSequence.hxx>
 #include <TDataStd_Name.hxx>
 #include <TDocStd_Document.hxx>
-#include <BRep_Builder.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS_Compound.hxx>
 #include <XCAFDoc_ColorTool.hxx>
