@@ -168,6 +168,7 @@ private slots:
             test::EngagementGrid grid(Vec2(-10, -15), Vec2(80, 70), 0.1, [&](const Vec2& p) { return material.contains(p); });
             const test::Engaged e = grid.run(made.passes, r, wanted);
             all.add(e);
+            QCOMPARE(e.plunged, 0);
             QVERIFY2(e.rushed == 0.0, qPrintable(QString("case %1: %2 mm").arg(i).arg(e.rushed)));
             double told = 0.0;
             for (const Region& s : made.standing) told += s.area();
@@ -218,6 +219,7 @@ private slots:
             QVERIFY2(e.heavyAtFull <= 0.01 * e.total(), qPrintable(QString::number(e.heavyAtFull)));
             QVERIFY(made.heavy < 0.25 * made.cut);
             QCOMPARE(e.rushed, 0.0);
+            QCOMPARE(e.plunged, 0);
         }
     }
     // A level of roughing: what is engaged is measured point by point on a fine grid.

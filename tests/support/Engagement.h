@@ -19,6 +19,7 @@ struct Engaged {
     double most = 0.0;                          ///< rad
     double leading = 0.0;                       ///< rad, the most on the way into a cut at its height
     double heavyAtFull = 0.0, mostAtFull = 0.0; ///< mm, and the largest in rad, of cuts at full feed that meet over 1.2 times the wanted angle
+    int plunged = 0;                            ///< passes that come straight down on what stands, more than two cells within the rim
     double rushed = 0.0;                        ///< mm of rapids just over that height that meet material more than two cells deep
     [[nodiscard]] double total() const { return cut + air; }
     void add(const Engaged& o) {
@@ -30,6 +31,7 @@ struct Engaged {
         most = std::max(most, o.most);
         leading = std::max(leading, o.leading);
         rushed += o.rushed;
+        plunged += o.plunged;
     }
     void tell(const char* what, double wanted) const {
         qInfo("%s: cut %.0f mm, air %.1f %%, steady %.0f mm of which off %.1f %%, heavy %.1f %%, most %.1f°, leading in %.1f° (wanted %.1f°)", what, cut,
@@ -52,6 +54,10 @@ public:
         Engaged out;
         const auto cuts = [&](const FlatPoint& p) { return p.motion == Motion::Cut && std::abs(p.at.z() - height) < 1e-3; };
         for (const FlatPass& pass : passes) {
+            if (!pass.points.empty() && std::abs(pass.points.front().at.z() - height) < 1e-3) {
+                catchUp(r);
+                out.plunged += hits(pass.points.front().at.head<2>(), r - 2.5 * m_cell) > 0 ? 1 : 0;
+            }
             double run = 0.0; // length since the present stretch began
             // Lengths of the cutting stretches, so that their ends can be told.
             std::vector<double> ahead(pass.points.size(), 0.0);
