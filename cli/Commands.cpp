@@ -43,6 +43,7 @@ Result<std::unique_ptr<Opened>> openAndCompute(const Console& c, const std::stri
 OrderedJson summaryOf(const Job& job, const OperationResult& r) {
     const Recipe* recipe = job.operation(r.operation);
     OrderedJson j = {{"operation", r.operation}, {"name", recipe ? recipe->name : ""}, {"complete", r.complete()}};
+    if (r.omitted) j["omitted"] = true;
     for (int s = 0; s < kStages; ++s) j["facts"][stageName(static_cast<Stage>(s))] = r.facts(static_cast<Stage>(s));
     if (r.complete()) {
         const PathLength l = pathLength(r.links->path);
@@ -89,7 +90,7 @@ int planOrProve(const Console& c, const std::string& file, bool proveToo) {
             auto proof = prove(*o.results.place, *r, ProofSpec::under(o.job.resolved(*o.job.operation(r->operation)).guard), progress,
                                standingAfter(*o.results.place->machine, before));
             if (!proof) return c.failed(proof.error());
-            before = r.get();
+            if (!r->omitted) before = r.get();
             findings.insert(findings.end(), proof->findings.begin(), proof->findings.end());
             static constexpr const char* kMarks[] = {"unknown", "clear", "look", "stop"};
             static constexpr const char* kChecks[] = {"gouge", "shank", "holder", "travel", "machine"};

@@ -98,6 +98,8 @@ Machine heron5T() {
     m.toolJoint = 2;
     m.noseFrame = at(0, 0, 300);
     m.rapid = 500.0;
+    m.changeAt = {-300.0, 340.0, 170.0}; // the magazine stands behind, on the left
+    m.lengthCheck = "M150 T{tool} L{length}";
     m.bodies = {
         body("bed", -1, "bed", {box(-520, -420, -520, 520, 420, -330)}),
         body("portal", -1, "bed", {box(-520, 470, -520, 520, 620, 640)}),

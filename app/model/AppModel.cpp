@@ -540,7 +540,7 @@ Standing AppModel::standingBefore(const QString& operation) const {
     std::shared_ptr<const OperationResult> before;
     for (const Recipe& r : job().worked()) {
         if (r.id == operation.toStdString()) break;
-        before = result(QString::fromStdString(r.id));
+        if (auto one = result(QString::fromStdString(r.id)); !one || !one->omitted) before = std::move(one);
     }
     return standingAfter(*m_place->machine, before.get());
 }

@@ -1,5 +1,6 @@
 // The model's part in setting up: mends, flankability, picks by number, tools.
 #include "base/File.h"
+#include "form/Form.h"
 #include "model/AppModel.h"
 #include "tool/Library.h"
 #include <QDir>
@@ -503,7 +504,7 @@ Status AppModel::importTools(const QString& file) {
     change(tr("import tools"), [&](Job& j) {
         for (const Assembly& a : library->assemblies) {
             const Assembly* old = j.tool(a.id);
-            if (old && assemblyToJson(*old) == assemblyToJson(a)) {
+            if (old && assemblyForm().same(*old, a)) {
                 ++known;
                 continue;
             }

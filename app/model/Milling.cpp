@@ -116,7 +116,7 @@ void AppModel::standClear(Job& job) const {
 std::shared_ptr<const Sheet> AppModel::sheet() const {
     const Recipe* r = recipe();
     if (!r || r->kind != OperationKind::Mill || !m_place || !m_place->part) return nullptr;
-    const std::string key = recipeToJson(job().resolved(*r)).dump() + std::to_string(m_place->looks);
+    const std::string key = keyTextOf(job().resolved(*r)) + std::to_string(m_place->looks);
     if (m_sheet.first == key) return m_sheet.second;
     const auto made = gyre::sheetShown(*m_place, job().resolved(*r));
     m_sheet = {key, made ? std::make_shared<const Sheet>(*made) : nullptr};

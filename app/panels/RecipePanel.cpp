@@ -1,4 +1,7 @@
 #include "panels/RecipePanel.h"
+#include "form/Form.h"
+#include "operation/RecipeForm.h"
+#include "tool/Library.h"
 #include <QApplication>
 #include <QHBoxLayout>
 #include <QScrollArea>
@@ -146,6 +149,52 @@ Word* RecipePanel::choice(const QString& key, const QString& name, std::vector<W
     return w;
 }
 
+Word* RecipePanel::formWord(const QString& key) {
+    using K = Word::Kind;
+    if (key == "tool") return toolWord();
+    if (key == "mill.on") return sheetWord();
+    if (key == "target.drawings") return drawingWord(*m_model.recipe());
+    const bool ofTool = key.startsWith("tool.");
+    const std::string path = (ofTool ? key.mid(5) : key).toStdString();
+    const WordInfo* info = wordAt(ofTool ? toolWords() : recipeWords(m_model.recipe()->kind), path);
+    if (!info) return word(K::Action, key, key); // what is done, not said: "swarf.draw"
+    QString what = tr(info->what.c_str());
+    if (info->kind == WordKind::Vector || info->kind == WordKind::Place)
+        what = tr("%1 of the %2").arg(QStringLiteral("XYZ").mid(key.section('.', -1).toInt(), 1), what.left(1).toLower() + what.mid(1));
+    static const std::map<WordKind, std::pair<K, double>> kKinds{
+        {WordKind::Length, {K::Length, 0.5}}, {WordKind::Angle, {K::Angle, 0.0}},   {WordKind::Number, {K::Number, 0.05}}, {WordKind::Count, {K::Number, 1.0}},
+        {WordKind::Flag, {K::Choice, 0.0}},   {WordKind::Choice, {K::Choice, 0.0}}, {WordKind::Text, {K::Text, 0.0}},      {WordKind::Vector, {K::Number, 0.1}},
+        {WordKind::Place, {K::Length, 1.0}},  {WordKind::List, {K::Action, 0.0}}};
+    const auto& [kind, step] = kKinds.at(info->kind);
+    Word* w = word(kind, key, what, info->step > 0.0 ? info->step : step);
+    w->setToolTip(what);
+    w->setAccessibleName(what);
+    if (kind == K::Choice) {
+        std::vector<Word::Option> options;
+        for (const WordOption& o : info->options) options.push_back({QString::fromStdString(o.id), tr(o.label.c_str())});
+        w->setOptions(std::move(options));
+    }
+    return w;
+}
+
+void RecipePanel::say(Said& s, const QString& text, const std::vector<Word*>& with) {
+    std::size_t next = 0;
+    QString plain;
+    std::vector<Word*> words;
+    for (qsizetype at = 0; at < text.size();) {
+        const qsizetype open = text.indexOf('{', at), close = open < 0 ? -1 : text.indexOf('}', open);
+        if (close < 0) {
+            plain += text.mid(at);
+            break;
+        }
+        plain += text.mid(at, open - at) + "{}";
+        const QString key = text.mid(open + 1, close - open - 1);
+        words.push_back(key.isEmpty() ? with.at(next++) : formWord(key));
+        at = close + 1;
+    }
+    s(plain, words);
+}
+
 namespace {
 PickMode pickModeOf(const QString& key) {
     if (key == "axis.faces") return PickMode::AxisFaces;
@@ -206,51 +255,35 @@ void RecipePanel::triggered(const QString& key) {
 }
 
 void RecipePanel::layoutSentences() {
-    using K = Word::Kind;
     const Recipe& r = *m_model.recipe();
-    m_cards[0].sentence->set(tr("Cut {} with {}, {} out, leave {}."),
-                             {word(K::Action, "target.faces", tr("Faces to cut")), toolWord(), word(K::Length, "tool.stickOut", tr("Stick-out of the tool"), 0.5),
-                              word(K::Length, "target.leave", tr("Stock to leave"), 0.05)});
-    Word* by = choice("pattern.by", tr("How the distance between rows is given"), {{"spacing", tr("apart")}, {"scallop", tr("scallop")}});
-    Word* amount = r.pattern.byScallop ? word(K::Length, "pattern.scallop", tr("Height of the scallop"), 0.001)
-                                       : word(K::Length, "pattern.spacing", tr("Distance between rows"), 0.05);
-    m_cards[1].sentence->set(
-        tr("Rows from {} to {}, {} {}, {}, starting at {}, {} {}; beyond the ends of rails {}."),
-        {word(K::Action, "pattern.rail1", tr("First rail")), word(K::Action, "pattern.rail2", tr("Second rail")), amount, by,
-         choice("pattern.order", tr("Order of the rows"), {{"backAndForth", tr("back and forth")}, {"oneWay", tr("one way")}}),
-         choice("pattern.from", tr("Where to start"), {{"rail1", tr("rail 1")}, {"rail2", tr("rail 2")}}),
-         choice("pattern.ends", tr("First and last row"), {{"onRails", tr("on the rails")}, {"halfStepIn", tr("half a step in")}}),
-         choice("pattern.reversed", tr("Direction of the rows"), {{"false", tr("as laid")}, {"true", tr("turned round")}}),
-         choice("pattern.across", tr("Where the faces go on beyond the ends of the rails"), {{"false", tr("they go on")}, {"true", tr("they end straight across")}})});
+    Said target, pattern, links;
+    say(target, tr("Cut {target.faces} with {tool}, {tool.stickOut} out, leave {target.leave}."));
+    m_cards[0].sentence->set(target.text, target.words);
+    say(pattern, tr("Rows from {pattern.rail1} to {pattern.rail2}, "));
+    say(pattern, r.pattern.byScallop ? "{pattern.scallop}" : "{pattern.spacing}");
+    say(pattern, tr(" {pattern.by}, {pattern.order}, starting at {pattern.from}, {pattern.ends} {pattern.reversed}; beyond the ends of rails {pattern.across}."));
+    m_cards[1].sentence->set(pattern.text, pattern.words);
     layoutAxis();
     layoutGuard();
-    m_cards[4].sentence->set(tr("Enter by an arc of {}; join gaps under {} by {}, others over {} {}."),
-                             {word(K::Length, "links.entryRadius", tr("Radius of the entry"), 0.5),
-                              word(K::Length, "links.smallGap", tr("Largest gap that is joined"), 0.5),
-                              choice("links.small", tr("How gaps are joined"), {{"smooth", tr("smooth curve")}, {"direct", tr("straight line")}}),
-                              choice("links.skin.kind", tr("Safe skin"), {{"plane", tr("plane Z")}, {"cylinder", tr("cylinder R")}, {"sphere", tr("sphere R")}}),
-                              word(K::Length, "links.skin.size", tr("Size of the safe skin"), 1.0)});
+    say(links, tr("Enter by an arc of {links.entryRadius}; join gaps under {links.smallGap} by {links.small}, others over a {links.skin.kind}"));
+    if (r.link.skin.kind != SkinKind::Sphere) say(links, tr(" about {links.skin.axis} at"));
+    say(links, " {links.skin.size}.");
+    m_cards[4].sentence->set(links.text, links.words);
 }
 
 void RecipePanel::layoutGuard() {
-    using K = Word::Kind;
-    std::vector<Word*> words{
-        word(K::Length, "guard.shank", tr("Clearance of the shank")), word(K::Length, "guard.holder", tr("Clearance of the holder")),
-        choice("guard.against", tr("What is guarded"),
-               {{R"(["part","fixture","machine"])", tr("part, fixture, machine")}, {R"(["part","fixture"])", tr("part, fixture")}, {R"(["part"])", tr("part")}})};
-    QString text = tr("Shank {}, holder {} clear of {}");
     const Recipe& r = *m_model.recipe();
+    Said s;
+    say(s, tr("Shank {guard.shank}, holder {guard.holder} clear of {}"),
+        {choice("guard.against", tr("What is guarded"),
+                {{R"(["part","fixture","machine"])", tr("part, fixture, machine")}, {R"(["part","fixture"])", tr("part, fixture")}, {R"(["part"])", tr("part")}})});
     if ((r.kind == OperationKind::Mill && r.mill.shape == MillShape::Follow) ||
-        (r.kind == OperationKind::Curve && r.curve.by != CurveBy::Channel)) { // what is engraved need not be in the model
-        text += tr("; the cutter may enter the part by {}");
-        words.push_back(word(K::Length, "guard.gouge", tr("How deep the cutter may enter the part"), 0.05));
-    } else if (r.kind == OperationKind::Swarf) { // the wall has a tolerance of its own
-        text += tr("; the cutter may enter what is beside the wall by {}");
-        words.push_back(word(K::Length, "guard.gouge", tr("How deep the cutter may enter what is beside the wall"), 0.01));
-    }
-    words.push_back(choice("guard.response", tr("What to do when too near"),
-                           {{"report", tr("only tell")}, {"lift", tr("lift along the axis")}, {"drop", tr("leave the stretch out")}}));
-    m_cards[3].sentence->set(text + tr("; if not, {}."), words);
+        (r.kind == OperationKind::Curve && r.curve.by != CurveBy::Channel)) // what is engraved need not be in the model
+        say(s, tr("; the cutter may enter the part by {guard.gouge}"));
+    else if (r.kind == OperationKind::Swarf) // the wall has a tolerance of its own
+        say(s, tr("; the cutter may enter what is beside the wall by {guard.gouge}"));
+    say(s, tr("; if not, {guard.response}."));
+    m_cards[3].sentence->set(s.text, s.words);
 }
 
 Word* RecipePanel::toolWord() {
@@ -272,62 +305,49 @@ QString RecipePanel::groupOf(const Recipe& r) const {
 // Which holes, and what all steps in them share.
 void RecipePanel::layoutHoles() {
     using K = Word::Kind;
-    std::vector<Word::Option> groups{{"", tr("all holes")}};
-    for (const HoleGroup& g : m_model.holeGroups()) groups.push_back({QString::fromStdString(g.words), QString::fromStdString(g.words)});
-    m_cards[0].sentence->set(tr("Work on {} ({}), in the order {}."),
-                             {choice("holes.group", tr("Holes"), groups), word(K::Action, "holes", tr("Single holes")),
-                              choice("drill.order", tr("Order of the holes"), {{"shortest", tr("of the shortest way")}, {"picked", tr("they were taken in")}})});
-    m_cards[1].sentence->set(
-        tr("Feed starts {} over the mouth; go {} beyond the end of through holes."),
-        {word(K::Length, "drill.above", tr("Height over the mouth where feed starts"), 0.5), word(K::Length, "drill.breakthrough", tr("Breakthrough"), 0.5)});
-    m_cards[2].sentence->set(tr("The tool stands along each hole. Holes are turned round in Set up."), {});
-    m_cards[3].sentence->set(tr("Shank {}, holder {} clear; if not, {}."),
-                             {word(K::Length, "guard.shank", tr("Clearance of the shank")), word(K::Length, "guard.holder", tr("Clearance of the holder")),
-                              choice("guard.response", tr("What to do when too near"), {{"report", tr("only tell")}, {"drop", tr("leave the hole out")}})});
-    Word* kind = choice("links.skin.kind", tr("Safe skin"), {{"plane", tr("plane")}, {"cylinder", tr("cylinder")}, {"sphere", tr("sphere R")}});
-    Word* size = word(K::Length, "links.skin.size", tr("Size of the safe skin"), 1.0);
-    Word* low =
-        choice("links.low", tr("Between holes of one direction"), {{"true", tr("straight across where nothing is near")}, {"false", tr("always out to the skin")}});
-    if (m_model.recipe()->link.skin.kind == SkinKind::Sphere)
-        m_cards[4].sentence->set(tr("Travel over a {} {}; between holes of one direction {}."), {kind, size, low});
-    else
-        m_cards[4].sentence->set(tr("Travel over a {} about {} at {}; between holes of one direction {}."),
-                                 {kind, choice("links.skin.axis", tr("Axis of the safe skin"), {{"x", "X"}, {"y", "Y"}, {"z", "Z"}}), size, low});
+    std::array<Said, kStages> said;
+    say(said[0], tr("Work on {} ({}), in the order {drill.order}."), {groupWord(), word(K::Action, "holes", tr("Single holes"))});
+    say(said[1], tr("Feed starts {drill.above} over the mouth; go {drill.breakthrough} beyond the end of through holes."));
+    say(said[2], tr("The tool stands along each hole. Holes are turned round in Set up."));
+    say(said[3], tr("Shank {guard.shank}, holder {guard.holder} clear; if not, {}."),
+        {choice("guard.response", tr("What to do when too near"), {{"report", tr("only tell")}, {"drop", tr("leave the hole out")}})});
+    say(said[4], tr("Travel over a {links.skin.kind}"));
+    if (m_model.recipe()->link.skin.kind != SkinKind::Sphere) say(said[4], tr(" about {links.skin.axis} at"));
+    say(said[4], tr(" {links.skin.size}; between holes of one direction {links.low}."));
+    for (std::size_t c = 0; c < said.size(); ++c) m_cards[c].sentence->set(said[c].text, said[c].words);
 }
 
 // One tool with one cycle.
 void RecipePanel::layoutStep() {
     using K = Word::Kind;
     const Recipe& r = *m_model.recipe();
-    m_cards[0].sentence->set(tr("In {} with {}, {} out."),
-                             {word(K::Action, "holes.of", tr("Holes of the operation")), toolWord(), word(K::Length, "tool.stickOut", tr("Stick-out of the tool"), 0.5)});
-    std::vector<Word::Option> cycles;
-    for (int c = 0; c < kCycles; ++c) cycles.push_back({QString::fromUtf8(cycleName(static_cast<Cycle>(c))), QString::fromUtf8(cycleName(static_cast<Cycle>(c)))});
-    Word* cycle = choice("drill.cycle", tr("Cycle"), cycles);
-    const bool cone = r.drill.cycle == Cycle::Spot || r.drill.cycle == Cycle::Chamfer;
-    Word* by = choice("drill.by", tr("Where the depth comes from"),
-                      {{"hole", cone ? tr("an edge wider than the hole by") : tr("the end of the hole")}, {"depth", tr("a depth of")}});
-    QString text = tr("{} to {}");
-    std::vector<Word*> words{cycle, by};
-    const auto more = [&](const QString& with, Word* w) {
-        text += with;
-        words.push_back(w);
-    };
-    if (!r.drill.toGeometry) more(" {}", word(K::Length, "drill.depth", tr("Depth below the mouth"), 0.5));
-    if (cone && r.drill.toGeometry) more(" {}", word(K::Length, "drill.widen", tr("How far the edge stands outside the hole"), 0.1));
-    if (!cone && r.drill.cycle != Cycle::Tap)
-        more(tr(", reached with {}"), choice("drill.reached", tr("What reaches the depth"), {{"fullDiameter", tr("the full diameter")}, {"point", tr("the point")}}));
-    if (r.drill.cycle == Cycle::Peck || r.drill.cycle == Cycle::ChipBreak) more(tr(", {} at a time"), word(K::Length, "drill.peck", tr("Depth of one peck"), 0.5));
-    if (r.drill.cycle == Cycle::Tap) more(tr(", pitch {}"), word(K::Length, "drill.pitch", tr("Pitch of the thread"), 0.25));
-    if (r.drill.cycle != Cycle::Tap && r.drill.cycle != Cycle::Peck && r.drill.cycle != Cycle::ChipBreak)
-        more(tr(", wait {} s"), word(K::Number, "drill.dwell", tr("Seconds at the bottom"), 0.1));
-    more(tr("; written as {}"), choice("drill.canned", tr("How programs say it"), {{"true", tr("a cycle where known")}, {"false", tr("plain moves")}}));
-    more(tr("; a tool that does not suit is {}."),
-         choice("drill.anyTool", tr("A tool that does not suit"), {{"false", tr("not used")}, {"true", tr("used all the same")}}));
-    m_cards[1].sentence->set(text, words);
+    const Cycle c = r.drill.cycle;
+    Said target, pattern;
+    say(target, tr("In {} with {tool}, {tool.stickOut} out."), {word(K::Action, "holes.of", tr("Holes of the operation"))});
+    m_cards[0].sentence->set(target.text, target.words);
+    const bool cone = c == Cycle::Spot || c == Cycle::Chamfer, pecks = c == Cycle::Peck || c == Cycle::ChipBreak;
+    say(pattern, tr("{drill.cycle} to {}"),
+        {choice("drill.by", tr("Where the depth comes from"),
+                {{"hole", cone ? tr("an edge wider than the hole by") : tr("the end of the hole")}, {"depth", tr("a depth of")}})});
+    if (!r.drill.toGeometry)
+        say(pattern, " {drill.depth}");
+    else if (cone)
+        say(pattern, " {drill.widen}");
+    if (!cone && c != Cycle::Tap) say(pattern, tr(", reached with {drill.reached}"));
+    if (pecks) say(pattern, tr(", {drill.peck} at a time"));
+    if (c == Cycle::Tap) say(pattern, tr(", pitch {drill.pitch}"));
+    if (c != Cycle::Tap && !pecks) say(pattern, tr(", wait {drill.dwell} s"));
+    say(pattern, tr("; written as {drill.canned}; a tool that does not suit is {drill.anyTool}."));
+    m_cards[1].sentence->set(pattern.text, pattern.words);
     const Recipe* parent = m_model.job().operation(r.parent);
     const QString as = tr("As for all steps of “%1”.").arg(parent ? QString::fromStdString(parent->name) : QString());
-    for (const std::size_t c : {2u, 3u, 4u}) m_cards[c].sentence->set(as, {});
+    for (const std::size_t i : {2u, 3u, 4u}) m_cards[i].sentence->set(as, {});
+}
+
+Word* RecipePanel::groupWord() {
+    std::vector<Word::Option> groups{{"", tr("all holes")}};
+    for (const HoleGroup& g : m_model.holeGroups()) groups.push_back({QString::fromStdString(g.words), QString::fromStdString(g.words)});
+    return choice("holes.group", tr("Holes"), groups);
 }
 
 void RecipePanel::refreshWords() {

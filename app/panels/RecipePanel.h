@@ -1,6 +1,7 @@
 // The recipe of the selected operation: five stage cards of sentences, facts and findings.
 #pragma once
 #include "model/AppModel.h"
+#include "panels/Said.h"
 #include "panels/Sentence.h"
 #include <QFrame>
 #include <QLabel>
@@ -29,6 +30,10 @@ private:
     };
     Word* word(Word::Kind kind, const QString& key, const QString& name, double step = 0.0);
     Word* choice(const QString& key, const QString& name, std::vector<Word::Option> options);
+    /// The word as the form of its kind of operation declares it: kind, options, step, help.
+    Word* formWord(const QString& key);
+    /// Adds text whose words stand in braces by their keys: "lead {axis.lead}". An empty pair takes the next of `with`.
+    void say(Said& sentence, const QString& text, const std::vector<Word*>& with = {});
     void changed(const QString& key, const QString& value);
     void triggered(const QString& key);
     void refreshWords();
@@ -38,6 +43,10 @@ private:
     void layoutHoles();
     void layoutStep();
     void layoutMill();
+    void layoutMillTarget();
+    void layoutMillPattern();
+    void layoutMillAxis();
+    void sayFollowed(Said& sentence);
     void layoutFollow();
     void layoutSwarf();
     [[nodiscard]] bool picking(const QString& key) const; ///< does the view wait for what this word asks for?
@@ -55,6 +64,7 @@ private:
     Word* curveWord(const QString& key, const QString& name, const QString& none, const std::string& now);
     Word* sheetWord();
     Word* toolWord();
+    Word* groupWord();
     [[nodiscard]] QString groupOf(const Recipe& recipe) const;
 
     AppModel& m_model;

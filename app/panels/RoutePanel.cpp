@@ -117,7 +117,7 @@ void Station::paintEvent(QPaintEvent*) {
     else if (result && result->complete())
         line += " · " + clock(secondsOf(*result));
     else if (result)
-        line += tr(" · no path");
+        line += result->omitted ? tr(" · left out") : tr(" · no path");
     p.drawText(QRect(44, 28, width() - 90, 18), Qt::AlignVCenter, line);
     const Marks marks = marksOf(r->active ? result.get() : nullptr, m_model.proof(m_id));
     const bool proven = m_model.proof(m_id) != nullptr;

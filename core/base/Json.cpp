@@ -1,5 +1,6 @@
 #include "base/Json.h"
 #include "base/Text.h"
+#include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
 
@@ -75,13 +76,12 @@ JsonView JsonView::at(const char* key, const Json& value) const { return {value,
 
 bool JsonView::has(const char* key) const { return m_value->is_object() && m_value->contains(key); }
 
-void JsonView::allow(std::initializer_list<const char*> keys, const char* of) const {
+void JsonView::allow(std::initializer_list<const char*> keys, const char* of) const { allow(std::vector<std::string>(keys.begin(), keys.end()), of); }
+
+void JsonView::allow(const std::vector<std::string>& keys, const char* of) const {
     if (!m_value->is_object()) return complain("an object { … } is expected here");
-    for (const auto& [name, value] : m_value->items()) {
-        bool known = false;
-        for (const char* k : keys) known = known || name == k;
-        if (!known) return complain(fmt::format("'{}' is not a word of {}", cutText(name, 60), of));
-    }
+    for (const auto& [name, value] : m_value->items())
+        if (std::find(keys.begin(), keys.end(), name) == keys.end()) return complain(fmt::format("'{}' is not a word of {}", cutText(name, 60), of));
 }
 
 double JsonView::number(const char* key, double low, double high) const {
@@ -141,16 +141,18 @@ std::string JsonView::text(const char* key, const char* otherwise, std::size_t l
 
 int JsonView::choice(const char* key, std::initializer_list<const char*> words, int otherwise) const {
     if (!has(key)) return otherwise;
+    const int i = choice(key, std::vector<std::string>(words.begin(), words.end()));
+    return i < 0 ? otherwise : i;
+}
+
+int JsonView::choice(const char* key, const std::vector<std::string>& words) const {
     const std::string s = text(key);
-    int i = 0;
+    const auto it = std::find(words.begin(), words.end(), s);
+    if (it != words.end()) return static_cast<int>(it - words.begin());
     std::string all;
-    for (const char* w : words) {
-        if (s == w) return i;
-        all += fmt::format("{}'{}'", i ? ", " : "", w);
-        ++i;
-    }
+    for (const std::string& w : words) all += fmt::format("{}'{}'", all.empty() ? "" : ", ", w);
     if (!failed()) at(key, (*m_value)[key]).complain(fmt::format("'{}' is none of {}", s.substr(0, 60), all));
-    return otherwise;
+    return -1;
 }
 
 std::array<double, 3> JsonView::triple(const char* key, double limit) const {

@@ -31,6 +31,7 @@ public:
     [[nodiscard]] bool has(const char* key) const;
     /// Complains about keys that are not in the list.
     void allow(std::initializer_list<const char*> keys, const char* of = "this format") const;
+    void allow(const std::vector<std::string>& keys, const char* of) const;
 
     [[nodiscard]] double number(const char* key, double low, double high) const;
     [[nodiscard]] double number(const char* key, double low, double high, double otherwise) const;
@@ -41,6 +42,8 @@ public:
     [[nodiscard]] std::string text(const char* key, const char* otherwise, std::size_t limit = 4096) const;
     /// One of `words`; returns its position.
     [[nodiscard]] int choice(const char* key, std::initializer_list<const char*> words, int otherwise) const;
+    /// The same; −1 when it is none of them.
+    [[nodiscard]] int choice(const char* key, const std::vector<std::string>& words) const;
     [[nodiscard]] std::array<double, 3> triple(const char* key, double limit = 1e6) const;
     [[nodiscard]] std::array<double, 3> triple(const char* key, std::array<double, 3> otherwise, double limit = 1e6) const;
     [[nodiscard]] JsonView object(const char* key) const;

@@ -72,4 +72,6 @@ std::string cutText(std::string text, std::size_t most) {
     return text;
 }
 
+bool isOneBlock(std::string_view text) { return text.find_first_of("\n\r%") == std::string_view::npos; }
+
 } // namespace gyre

@@ -13,6 +13,9 @@ namespace gyre {
 /// At most `most` bytes of UTF-8, never a part of a letter.
 [[nodiscard]] std::string cutText(std::string text, std::size_t most);
 
+/// Can it stand in one block of a program?
+[[nodiscard]] bool isOneBlock(std::string_view text);
+
 /// A number that is all of the text, with a decimal point whatever the locale.
 [[nodiscard]] std::optional<double> numberIn(std::string_view text);
 

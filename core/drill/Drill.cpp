@@ -249,9 +249,13 @@ DrillResult drillHoles(const std::vector<Hole>& holes, const DrillSpec& spec, co
         out.holes.push_back(i);
         out.tips.push_back(depth.tip);
     }
-    tell(out, spec.anyTool ? Rank::Note : Rank::Stop, "tool-does-not-fit", questions, holes, !spec.anyTool);
-    if (spec.cycle == Cycle::Spot && !spec.anyTool) // holes can be drilled without
-        for (Finding& f : out.findings) f.remedies.push_back({"Leave the step out", "active", "false"});
+    // What a spot drill does not fit is drilled without.
+    tell(out, spec.anyTool || spec.cycle == Cycle::Spot ? Rank::Note : Rank::Stop, "tool-does-not-fit", questions, holes, !spec.anyTool);
+    if (spec.cycle == Cycle::Spot && !spec.anyTool)
+        for (Finding& f : out.findings) {
+            f.text += "; not spotted";
+            f.remedies.push_back({"Leave the step out", "active", "false"});
+        }
     tell(out, Rank::Note, "hole-note", notes, holes, false);
     return out;
 }

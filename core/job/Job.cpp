@@ -1,6 +1,9 @@
 #include "job/Job.h"
 #include "base/File.h"
 #include "base/Hash.h"
+#include "form/Form.h"
+#include "mend/MendForm.h"
+#include "operation/RecipeForm.h"
 #include "tool/Library.h"
 #include <algorithm>
 #include <fmt/format.h>
@@ -20,7 +23,7 @@ void addTo(Hash& under, const Vec3& v) { under.add(v.x()).add(v.y()).add(v.z());
 
 Hash hashOfCurves(const Job& job) {
     Hash under;
-    for (const Mend& m : job.mends) under.add(mendToJson(m).dump());
+    for (const Mend& m : job.mends) under.add(mendForm().write(m).dump());
     for (const WorkPlane& p : job.planes) {
         under.add(p.name);
         for (const Vec3& v : {p.origin, p.normal, p.x}) addTo(under, v);
@@ -34,13 +37,13 @@ Hash hashOfCurves(const Job& job) {
 Hash hashBefore(const Job& job, const std::string& id) {
     Hash under;
     for (const JobBody& b : job.bodies)
-        if (b.role == "stock") under.add(b.shape ? stockToJson(*b.shape).dump() : b.file);
+        if (b.role == "stock") under.add(b.shape ? stockForm().write(*b.shape).dump() : b.file);
     bool curves = false, planes = false, holes = false;
     for (const Recipe& before : job.route) {
         if (before.id == id) break;
         if (!before.active) continue;
-        under.add(recipeToJson(before).dump());
-        if (const Assembly* t = job.tool(before.tool)) under.add(assemblyToJson(*t).dump());
+        under.add(keyTextOf(before));
+        if (const Assembly* t = job.tool(before.tool)) under.add(assemblyForm().write(*t).dump());
         curves = curves || !before.target.drawings.empty() || !before.axis.curve.empty() || !before.axis.last.curve.empty();
         planes = planes || before.kind == OperationKind::Mill || !before.repeat.planes.empty();
         holes = holes || before.kind == OperationKind::HoleStep || before.kind == OperationKind::Edge;
@@ -143,136 +146,6 @@ HoleMark& Job::mark(const Hole& hole) {
     return holes.emplace_back(HoleMark{hole.mouth, false, false});
 }
 
-namespace {
-
-Vec3 vectorOf(const JsonView& v, const char* key, double limit = 1e5) {
-    const auto t = v.triple(key, limit);
-    return {t[0], t[1], t[2]};
-}
-std::array<double, 3> listOf(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
-
-JobBody bodyFromJson(const JsonView& b) {
-    static constexpr const char* kRoles[] = {"part", "fixture", "stock", "reference", "drawing"};
-    b.allow({"name", "role", "file", "unit", "shape", "plane", "flat", "only"});
-    JobBody body;
-    body.name = b.text("name", 200);
-    body.role = kRoles[b.choice("role", {"part", "fixture", "stock", "reference", "drawing"}, 1)];
-    if (b.has("shape"))
-        body.shape = stockFromJson(b.object("shape"));
-    else
-        body.file = b.text("file");
-    if (body.shape && b.has("file")) b.complain("a body has a file or a shape, not both");
-    if (body.shape && body.role == "part") b.complain("the part must come from a file");
-    body.plane = b.text("plane", "", 200);
-    body.flat = b.flag("flat", false);
-    body.only = b.text("only", "", 400);
-    if (body.role == "drawing" && body.shape) b.complain("a drawing must come from a file");
-    body.unit = b.choice("unit", {"mm", "in"}, 0) == 1 ? LengthUnit::Inch : LengthUnit::Millimetre;
-    return body;
-}
-
-WorkPlane planeFromJson(const JsonView& p) {
-    p.allow({"name", "origin", "normal", "x"});
-    WorkPlane plane{p.text("name", 200), vectorOf(p, "origin"), vectorOf(p, "normal", 1.0 + 1e-9), vectorOf(p, "x", 1.0 + 1e-9)};
-    if (std::abs(plane.normal.norm() - 1.0) > 1e-6 || std::abs(plane.x.norm() - 1.0) > 1e-6 || std::abs(plane.x.dot(plane.normal)) > 1e-6)
-        p.complain("'normal' and 'x' must be unit vectors square to each other");
-    return plane;
-}
-
-} // namespace
-
-Result<Job> jobFromJson(const std::string& text, const std::string& place) {
-    auto json = parseJson(text, place);
-    if (!json) return tl::unexpected(json.error());
-    std::optional<Error> error;
-    const JsonView v(*json, place + " ", error);
-    Job job;
-    if (!json->is_object() || v.text("format") != "gyre-job") v.complain("this is not a job: 'format' is not 'gyre-job'");
-    if (!error)
-        if (const int version = v.integer("version", 0, 1'000'000); version != kJobVersion && !error)
-            return fail(fmt::format("the job has version {} of the format; this program knows version {}", version, kJobVersion), place,
-                        version > kJobVersion ? "Open it with a newer Humble Gyre" : "");
-    if (error) return tl::unexpected(*error);
-    v.allow({"format", "version", "name", "units", "machine", "placement", "bodies", "planes", "holes", "mends", "tools", "route", "program", "note"});
-    job.name = v.text("name", "New job", 200);
-    job.units = v.choice("units", {"mm", "in"}, 0) == 1 ? LengthUnit::Inch : LengthUnit::Millimetre;
-    job.machine = v.text("machine", "");
-    if (v.has("placement")) {
-        const JsonView p = v.object("placement");
-        p.allow({"seat", "turn", "zero"});
-        const auto s = p.triple("seat", {0, 0, 0}, 1e4);
-        job.seat = Vec3(s[0], s[1], s[2]);
-        job.seatTurnDegrees = p.number("turn", -360.0, 360.0, 0.0);
-        const auto z = p.triple("zero", {0, 0, 0}, 1e4);
-        job.zero = Vec3(z[0], z[1], z[2]);
-    }
-    if (v.has("program")) job.program = programWordsFromJson(v.object("program"));
-    int parts = 0;
-    for (const JsonView& b : v.list("bodies", 500)) {
-        JobBody body = bodyFromJson(b);
-        if (body.role == "part" && ++parts > 1) b.complain("there can be one part only");
-        job.bodies.push_back(std::move(body));
-    }
-    for (const JsonView& p : v.list("planes", 1000)) job.planes.push_back(planeFromJson(p));
-    for (const JsonView& h : v.list("holes", 10000)) {
-        h.allow({"mouth", "turned", "leftOut"});
-        job.holes.push_back({vectorOf(h, "mouth"), h.flag("turned", false), h.flag("leftOut", false)});
-    }
-    for (const JsonView& m : v.list("mends", 2000)) {
-        Mend mend = mendFromJson(m);
-        for (const Mend& other : job.mends)
-            if (other.name == mend.name) m.complain(fmt::format("the mend '{}' is there twice", mend.name));
-        job.mends.push_back(std::move(mend));
-    }
-    for (const JsonView& t : v.list("tools", 1000)) {
-        Assembly a = assemblyFromJson(t);
-        if (job.tool(a.id)) t.complain(fmt::format("the tool '{}' is there twice", a.id));
-        job.tools.push_back(std::move(a));
-    }
-    for (const JsonView& o : v.list("route", 1000)) {
-        Recipe r = recipeFromJson(o);
-        if (job.operation(r.id)) o.complain(fmt::format("the operation '{}' is there twice", r.id));
-        const Recipe* parent = r.parent.empty() ? nullptr : job.operation(r.parent);
-        if (r.kind == OperationKind::HoleStep && (!parent || parent->kind != OperationKind::Holes)) o.complain("'parent' names no operation on holes above this step");
-        if (r.kind != OperationKind::HoleStep && !r.parent.empty()) o.complain("only a step in holes has a parent");
-        job.route.push_back(std::move(r));
-    }
-    if (error) return tl::unexpected(*error);
-    return job;
-}
-
-std::string jobToJson(const Job& job) {
-    OrderedJson out = {
-        {"format", "gyre-job"},
-        {"version", kJobVersion},
-        {"name", job.name},
-        {"units", unitSuffix(job.units)},
-        {"machine", job.machine},
-        {"placement", {{"seat", {job.seat.x(), job.seat.y(), job.seat.z()}}, {"turn", job.seatTurnDegrees}, {"zero", {job.zero.x(), job.zero.y(), job.zero.z()}}}},
-        {"bodies", OrderedJson::array()},
-        {"tools", OrderedJson::array()},
-        {"route", OrderedJson::array()}};
-    if (const OrderedJson words = programWordsToJson(job.program); !words.empty()) out["program"] = words;
-    for (const auto& b : job.bodies) {
-        OrderedJson body = {{"name", b.name}, {"role", b.role}};
-        if (b.shape)
-            body["shape"] = stockToJson(*b.shape);
-        else
-            body["file"] = b.file;
-        if (b.unit == LengthUnit::Inch) body["unit"] = "in";
-        if (!b.plane.empty()) body["plane"] = b.plane;
-        if (b.flat) body["flat"] = true;
-        if (!b.only.empty()) body["only"] = b.only;
-        out["bodies"].push_back(std::move(body));
-    }
-    for (const auto& p : job.planes) out["planes"].push_back({{"name", p.name}, {"origin", listOf(p.origin)}, {"normal", listOf(p.normal)}, {"x", listOf(p.x)}});
-    for (const auto& h : job.holes) out["holes"].push_back({{"mouth", listOf(h.mouth)}, {"turned", h.turned}, {"leftOut", h.leftOut}});
-    for (const auto& m : job.mends) out["mends"].push_back(mendToJson(m));
-    for (const auto& t : job.tools) out["tools"].push_back(assemblyToJson(t));
-    for (const auto& r : job.route) out["route"].push_back(recipeToJson(r));
-    return textOf(out, 1) + "\n";
-}
-
 Result<Job> openJob(const std::filesystem::path& file) {
     auto text = readFile(file, kLargestJob);
     if (!text) return tl::unexpected(text.error());
@@ -323,7 +196,7 @@ Status setWord(Job& job, const std::string& operation, const std::string& key, c
     const bool ofTool = key.rfind("tool.", 0) == 0;
     Assembly* tool = ofTool ? job.tool(recipe->tool) : nullptr;
     if (ofTool && !tool) return fail("the operation has no tool", recipe->name, "Choose a tool first");
-    const OrderedJson before = ofTool ? assemblyToJson(*tool) : recipeToJson(*recipe);
+    const OrderedJson before = ofTool ? assemblyForm().write(*tool) : recipeForm().write(*recipe);
     try {
         OrderedJson changed = before;
         const OrderedJson parsed = OrderedJson::parse(value, nullptr, false);
@@ -333,10 +206,10 @@ Status setWord(Job& job, const std::string& operation, const std::string& key, c
         const Json plain = Json::parse(changed.dump());
         const JsonView view(plain, "", error);
         if (ofTool) {
-            const Assembly a = assemblyFromJson(view);
+            const Assembly a = assemblyForm().read(view);
             if (!error) *tool = a;
         } else {
-            const Recipe r = recipeFromJson(view);
+            const Recipe r = recipeForm().read(view);
             if (!error) *recipe = r;
         }
         if (error) return tl::unexpected(*error);
@@ -352,7 +225,7 @@ std::string wordOf(const Job& job, const std::string& operation, const std::stri
     const bool ofTool = key.rfind("tool.", 0) == 0;
     const Assembly* tool = ofTool ? job.tool(recipe->tool) : nullptr;
     if (ofTool && !tool) return {};
-    const OrderedJson j = ofTool ? assemblyToJson(*tool) : recipeToJson(*recipe);
+    const OrderedJson j = ofTool ? assemblyForm().write(*tool) : recipeForm().write(*recipe);
     try {
         const OrderedJson& v = j.at(pointerOf(ofTool ? key.substr(5) : key));
         return v.is_string() ? v.get<std::string>() : v.dump();

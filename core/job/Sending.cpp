@@ -19,13 +19,16 @@ Result<Verdict> judge(const Job& job, const JobResults& results, Progress& progr
         }
     };
     const double share = 1.0 / static_cast<double>(std::max<std::size_t>(1, results.operations.size()));
+    const OperationResult* before = nullptr;
     for (std::size_t i = 0; i < results.operations.size(); ++i) {
         const auto& r = results.operations[i];
         const Recipe* recipe = job.operation(r->operation);
         const Progress::Span span(progress, share * static_cast<double>(i), share * static_cast<double>(i + 1));
         progress.report(0.0, "Proving " + (recipe ? recipe->name : r->operation) + " at the machine");
         take(r->findings, r->operation);
-        const Standing start = standingAfter(*results.place->machine, i > 0 ? results.operations[i - 1].get() : nullptr);
+        if (r->omitted) continue;
+        const Standing start = standingAfter(*results.place->machine, before);
+        before = r.get();
         const auto proof = prove(*results.place, *r, recipe ? ProofSpec::under(job.resolved(*recipe).guard) : ProofSpec{}, progress, start);
         if (!proof) return tl::unexpected(proof.error());
         take(proof->findings, r->operation);

@@ -167,7 +167,7 @@ void Computer::work(const Job& job, bool alsoProve, Progress& progress) {
         progress.report(0.0, "Proving at the machine");
         auto proof = prove(*place, *done, ProofSpec::under(active[i].guard), progress, standingAfter(*place->machine, before.get()));
         if (!proof) return;
-        before = done;
+        if (!done->omitted) before = done;
         if (m_events.proofReady) m_events.proofReady(std::move(*proof));
     }
 }
@@ -200,7 +200,7 @@ PostInput postInputOf(const Job& job, const std::shared_ptr<const Workplace>& pl
     in.words = job.program;
     for (const auto& r : operations) {
         const Recipe* recipe = job.operation(r->operation);
-        if (!recipe) continue;
+        if (!recipe || r->omitted) continue;
         const auto tool = std::find_if(job.tools.begin(), job.tools.end(), [&](const Assembly& a) { return a.id == recipe->tool; });
         const Recipe* parent = recipe->parent.empty() ? nullptr : job.operation(recipe->parent);
         in.operations.push_back({parent ? parent->name + " - " + recipe->name : recipe->name, r, static_cast<int>(tool - job.tools.begin()) + 1});

@@ -1,5 +1,6 @@
 #include "job/StockShape.h"
 #include "base/Units.h"
+#include "form/Form.h"
 #include "geom/Grown.h"
 #include <algorithm>
 #include <fmt/format.h>
@@ -135,60 +136,77 @@ StockShape proposeStock(const Part& part, double allowance) {
     return s;
 }
 
-OrderedJson stockToJson(const StockShape& s) {
-    static constexpr const char* kKinds[] = {"block", "cylinder", "tube", "around", "outline"};
-    static constexpr const char* kAxes[] = {"x", "y", "z"};
-    OrderedJson j = {{"kind", kKinds[static_cast<int>(s.kind)]}};
-    if (s.kind == StockShape::Kind::Block) {
-        j["low"] = {s.low.x(), s.low.y(), s.low.z()};
-        j["high"] = {s.high.x(), s.high.y(), s.high.z()};
-        return j;
-    }
-    if (s.kind == StockShape::Kind::Around) {
-        j["allowance"] = s.allowance;
-        return j;
-    }
-    j["axis"] = kAxes[s.axis];
-    if (s.kind == StockShape::Kind::Outline) {
-        j["outline"] = s.outline;
-        j["from"] = s.low[s.axis];
-        j["to"] = s.high[s.axis];
-        return j;
-    }
-    j["centre"] = {s.centre.x(), s.centre.y(), s.centre.z()};
-    j["from"] = s.low[s.axis];
-    j["to"] = s.high[s.axis];
-    j["radius"] = s.radius;
-    if (s.kind == StockShape::Kind::Tube) j["inner"] = s.innerRadius;
-    return j;
+namespace {
+
+/// An end along the axis: from `low` or to `high`.
+void addEnd(Form<StockShape>& form, const char* key, Vec3 StockShape::*end, const char* what) {
+    WordInfo info;
+    info.key = key;
+    info.kind = WordKind::Length;
+    info.low = -kLargest;
+    info.high = kLargest;
+    info.what = what;
+    const std::string k = key;
+    form.special(
+            info, [k, end](const JsonView& v, StockShape& s) { (s.*end)[s.axis] = v.number(k.c_str(), -kLargest, kLargest); },
+            [k, end](const StockShape& s, OrderedJson& out) { out[k] = (s.*end)[s.axis]; },
+            [end](StockShape& s, Dice& dice) { (s.*end)[s.axis] = static_cast<double>(dice() % 1000); })
+        .needed();
 }
 
-StockShape stockFromJson(const JsonView& v) {
-    v.allow({"kind", "low", "high", "axis", "centre", "from", "to", "radius", "inner", "allowance", "outline"});
-    StockShape s;
-    s.kind = static_cast<StockShape::Kind>(v.choice("kind", {"block", "cylinder", "tube", "around", "outline"}, 0));
-    if (s.kind == StockShape::Kind::Block) {
-        const auto low = v.triple("low", kLargest), high = v.triple("high", kLargest);
-        s.low = Vec3(low[0], low[1], low[2]);
-        s.high = Vec3(high[0], high[1], high[2]);
-    } else if (s.kind == StockShape::Kind::Around) {
-        s.allowance = v.number("allowance", 0.05, 500.0);
-    } else if (s.kind == StockShape::Kind::Outline) {
-        s.axis = v.choice("axis", {"x", "y", "z"}, 2);
-        s.outline = v.text("outline", 200);
-        s.low[s.axis] = v.number("from", -kLargest, kLargest);
-        s.high[s.axis] = v.number("to", -kLargest, kLargest);
+Form<StockShape> made(StockShape::Kind kind) {
+    using S = StockShape;
+    using K = StockShape::Kind;
+    Form<S> form("this kind of stock");
+    form.choice("kind", &S::kind,
+                {{K::Block, "block", "block"},
+                 {K::Cylinder, "cylinder", "bar"},
+                 {K::Tube, "tube", "tube"},
+                 {K::Around, "around", "around the part"},
+                 {K::Outline, "outline", "outline"}},
+                "Kind of stock");
+    if (kind == K::Block) {
+        form.place("low", &S::low, kLargest, "Lowest corner").needed().place("high", &S::high, kLargest, "Highest corner").needed();
+    } else if (kind == K::Around) {
+        form.length("allowance", &S::allowance, 0.05, 500.0, "Thickness around the part").needed();
     } else {
-        s.axis = v.choice("axis", {"x", "y", "z"}, 2);
-        const auto c = v.triple("centre", {0, 0, 0}, kLargest);
-        s.centre = Vec3(c[0], c[1], c[2]);
-        s.low[s.axis] = v.number("from", -kLargest, kLargest);
-        s.high[s.axis] = v.number("to", -kLargest, kLargest);
-        s.radius = v.number("radius", 1e-3, kLargest);
-        if (s.kind == StockShape::Kind::Tube) s.innerRadius = v.number("inner", 1e-3, kLargest);
+        form.choice("axis", &S::axis, {{0, "x", "X"}, {1, "y", "Y"}, {2, "z", "Z"}}, "Axis");
+        if (kind == K::Outline)
+            form.text("outline", &S::outline, 200, "Closed curve of a mend or a drawing").needed();
+        else
+            form.place("centre", &S::centre, kLargest, "A point of its axis");
+        addEnd(form, "from", &S::low, "Lower end along the axis");
+        addEnd(form, "to", &S::high, "Upper end along the axis");
+        if (kind != K::Outline) form.length("radius", &S::radius, 1e-3, kLargest, "Radius").needed();
+        if (kind == K::Tube) form.length("inner", &S::innerRadius, 1e-3, kLargest, "Inner radius").needed();
     }
-    if (const auto ok = s.valid(); !ok && !v.failed()) v.complain(ok.error().what);
-    return s;
+    return form
+        .check([](const JsonView& v, const S& s) {
+            if (const auto ok = s.valid(); !ok) v.complain(ok.error().what);
+        })
+        .settled([kind](S& s) {
+            s.kind = kind;
+            s.high = s.low.cwiseMax(s.high) + Vec3::Ones();
+            s.radius = std::max(s.radius, 1.0);
+            if (kind == K::Tube) s.innerRadius = 0.5 * s.radius;
+        });
+}
+
+} // namespace
+
+const Form<StockShape>& stockForm() {
+    static const std::vector<Form<StockShape>> kinds = [] {
+        std::vector<Form<StockShape>> forms;
+        for (int i = 0; i < 5; ++i) forms.push_back(made(static_cast<StockShape::Kind>(i)));
+        return forms;
+    }();
+    static const Form<StockShape> form = [] {
+        std::vector<const Form<StockShape>*> all;
+        for (const auto& kind : kinds) all.push_back(&kind);
+        return Form<StockShape>::oneOf(
+            "stock", "kind", all, [](const StockShape& s) { return static_cast<std::size_t>(s.kind); }, 0);
+    }();
+    return form;
 }
 
 } // namespace gyre

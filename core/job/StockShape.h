@@ -1,6 +1,6 @@
 // Stock as a shape with numbers instead of a file.
 #pragma once
-#include "base/Json.h"
+#include "form/FormFwd.h"
 #include "part/Part.h"
 #include <map>
 #include <optional>
@@ -29,7 +29,6 @@ struct StockShape {
 /// corners would be air in a block, a block otherwise.
 [[nodiscard]] StockShape proposeStock(const Part& part, double allowance);
 
-[[nodiscard]] OrderedJson stockToJson(const StockShape& s);
-[[nodiscard]] StockShape stockFromJson(const JsonView& v);
+[[nodiscard]] const Form<StockShape>& stockForm();
 
 } // namespace gyre

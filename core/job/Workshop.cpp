@@ -2,6 +2,8 @@
 #include "base/File.h"
 #include "base/Json.h"
 #include "base/Text.h"
+#include "form/Form.h"
+#include "mend/MendForm.h"
 #include <algorithm>
 
 namespace gyre {
@@ -59,7 +61,7 @@ double deflectionFor(const Job& job) {
 Result<std::shared_ptr<const Part>> Workshop::partFor(const JobBody& b, double deflection, Progress& progress, Hash& key, std::vector<InputFile>& inputs) {
     key.add(b.name).add(b.role).add(b.only).add(deflection).add(b.meshUnit());
     if (b.shape) {
-        const std::string text = stockToJson(*b.shape).dump();
+        const std::string text = stockForm().write(*b.shape).dump();
         key.add(text);
         MadeShape& known = m_shapes[text];
         known.used = m_turn;
@@ -131,7 +133,7 @@ Status Workshop::restingStock(const Job& job, Workplace& place, double deflectio
         } else {
             under.add(looks.value());
         }
-        const std::string text = stockToJson(*b.shape).dump() + std::to_string(under.value());
+        const std::string text = stockForm().write(*b.shape).dump() + std::to_string(under.value());
         MadeShape& known = m_shapes[text];
         known.used = m_turn;
         if (!known.part) {
@@ -151,7 +153,7 @@ Status Workshop::restingStock(const Job& job, Workplace& place, double deflectio
 void Workshop::mend(const Job& job, Workplace& place, Hash& key, Hash& looks) {
     OrderedJson recipe = OrderedJson::array();
     for (const Mend& m : job.mends) {
-        recipe.push_back(mendToJson(m));
+        recipe.push_back(mendForm().write(m));
         if (m.kind == MendKind::FreedFace) key.add(recipe.back().dump());
     }
     for (const WorkPlane& p : job.planes) {
@@ -227,7 +229,7 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
     }
     Hash curves;
     curves.add(drawn.value());
-    for (const Mend& m : job.mends) curves.add(mendToJson(m).dump());
+    for (const Mend& m : job.mends) curves.add(mendForm().write(m).dump());
     for (const WorkPlane& p : job.planes) {
         const Frame f = p.frame();
         curves.add(p.name);

@@ -5,6 +5,7 @@
 #include "geom/MeshTree.h"
 #include <filesystem>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -58,6 +59,8 @@ struct Machine {
     Frame noseFrame = Frame::Identity();                       ///< spindle nose; +z points from tip to spindle
     double rapid = 0.0;                                        ///< mm/s, fastest tip speed of rapid moves
     JointFeed jointFeed = JointFeed::InverseTime;
+    std::vector<std::optional<double>> changeAt; ///< by joint: where linear joints stand at a tool change; as the operation before left them where nothing is said
+    std::string lengthCheck;                     ///< block of its control that stops when another length is loaded, with {tool} and {length}; empty: it has none
 
     /// Joint indices in serial order from the work through the base to the tool.
     [[nodiscard]] std::vector<int> chain() const;

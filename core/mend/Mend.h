@@ -74,8 +74,6 @@ struct MendGround {
 /// The part with all that the mends made.
 [[nodiscard]] std::shared_ptr<const Part> mendedPart(const std::shared_ptr<const Part>& part, const std::vector<MendResult>& results);
 
-[[nodiscard]] Mend mendFromJson(const JsonView& v);
-[[nodiscard]] OrderedJson mendToJson(const Mend& mend);
 /// Sketch points as text: "0 0; 10 0; 10 5 1" – and back.
 [[nodiscard]] Result<std::vector<std::array<double, 3>>> sketchPoints(const std::string& text);
 [[nodiscard]] std::string sketchText(const std::vector<std::array<double, 3>>& points);

@@ -1,7 +1,8 @@
 // What every kind of mend asks for, and how mends are written down.
-#include "mend/Mend.h"
 #include "base/Text.h"
-#include "part/ShapeRefJson.h"
+#include "form/Form.h"
+#include "mend/MendForm.h"
+#include "part/ShapeRefForm.h"
 #include <cmath>
 #include <cstring>
 #include <fmt/format.h>
@@ -141,105 +142,99 @@ double Mend::number(const char* key) const {
 
 namespace {
 
-MendSource sourceFromJson(const JsonView& v) {
-    v.allow({"edges", "curve"});
-    MendSource s;
-    for (const JsonView& e : v.list("edges", 20000)) s.edges.push_back(shapeRefFromJson(e));
-    s.curve = v.text("curve", "", 200);
-    return s;
+const Form<MendSource>& sourceForm() {
+    static const Form<MendSource> form = Form<MendSource>("a curve to start from")
+                                             .text("curve", &MendSource::curve, 200, "What another mend made, by name; \"name/2\" for its second curve")
+                                             .writtenWhenChanged()
+                                             .list("edges", &MendSource::edges, kMostShapes, shapeRefForm(), "Edges in any order")
+                                             .writtenWhenChanged();
+    return form;
 }
 
-OrderedJson sourceToJson(const MendSource& s) {
-    OrderedJson j = OrderedJson::object();
-    if (!s.curve.empty()) j["curve"] = s.curve;
-    if (s.edges.empty()) return j;
-    j["edges"] = OrderedJson::array();
-    for (const ShapeRef& e : s.edges) j["edges"].push_back(shapeRefToJson(e));
-    return j;
+void readNumbers(const JsonView& v, Mend& m) {
+    const JsonView n = v.object("numbers");
+    for (const auto& [key, value] : n.raw().items()) {
+        const MendField* f = formOf(m.kind).field(key);
+        if (!f) return n.complain(fmt::format("'{}' is not known here", key));
+        if (f->type != T::Choice) {
+            m.numbers[key] = n.number(f->key, f->low, f->high);
+            continue;
+        }
+        std::vector<std::string> ids;
+        for (const auto& o : f->options) ids.emplace_back(o.first);
+        if (const int i = n.choice(f->key, ids); i >= 0) m.numbers[key] = i;
+    }
 }
 
-} // namespace
-
-Mend mendFromJson(const JsonView& v) {
-    v.allow({"name", "kind", "faces", "first", "second", "numbers", "points", "drop"});
-    Mend m;
-    m.name = v.text("name", 200);
-    const std::string kind = v.text("kind", 40);
-    bool known = false;
-    for (int i = 0; i < kMendKinds; ++i)
-        if (kind == forms()[static_cast<std::size_t>(i)].id) {
-            m.kind = static_cast<MendKind>(i);
-            known = true;
-        }
-    if (!known) v.complain(fmt::format("'{}' is no kind of mend", kind));
-    for (const JsonView& f : v.list("faces", 20000)) m.faces.push_back(shapeRefFromJson(f));
-    if (v.has("first")) m.first = sourceFromJson(v.object("first"));
-    if (v.has("second")) m.second = sourceFromJson(v.object("second"));
-    if (v.has("numbers") && known) {
-        const JsonView n = v.object("numbers");
-        for (const auto& [key, value] : n.raw().items()) {
-            const MendField* f = formOf(m.kind).field(key);
-            if (!f) {
-                n.complain(fmt::format("'{}' is not known here", key));
-                break;
-            }
-            if (f->type != T::Choice) {
-                m.numbers[key] = n.number(f->key, f->low, f->high);
-                continue;
-            }
-            const std::string word = n.text(f->key, 40);
-            bool found = false;
-            for (std::size_t i = 0; i < f->options.size(); ++i)
-                if (word == f->options[i].first) {
-                    m.numbers[key] = static_cast<double>(i);
-                    found = true;
-                }
-            if (!found) n.complain(fmt::format("'{}' cannot be '{}'", key, word));
-        }
-    }
-    for (const JsonView& p : v.list("points", 100000)) {
-        const Json& a = p.raw();
-        const auto good = [](const Json& x) { return x.is_number() && std::abs(x.get<double>()) < 1e6; };
-        if (!a.is_array() || a.size() < 2 || a.size() > 3 || !std::all_of(a.begin(), a.end(), good)) {
-            p.complain("a point is two coordinates, and a bulge if an arc follows");
-            break;
-        }
-        m.points.push_back({a[0].get<double>(), a[1].get<double>(), a.size() == 3 ? a[2].get<double>() : 0.0});
-    }
-    for (const JsonView& d : v.list("drop", 100000)) {
-        if (!d.raw().is_number_integer()) {
-            d.complain("the number of a point is expected here");
-            break;
-        }
-        m.drop.push_back(d.raw().get<int>());
-    }
-    return m;
-}
-
-OrderedJson mendToJson(const Mend& m) {
-    const MendForm& form = formOf(m.kind);
-    OrderedJson j = {{"name", m.name}, {"kind", form.id}};
-    if (!m.faces.empty()) {
-        j["faces"] = OrderedJson::array();
-        for (const ShapeRef& f : m.faces) j["faces"].push_back(shapeRefToJson(f));
-    }
-    if (!m.first.empty()) j["first"] = sourceToJson(m.first);
-    if (!m.second.empty()) j["second"] = sourceToJson(m.second);
+void writeNumbers(const Mend& m, OrderedJson& out) {
     OrderedJson numbers = OrderedJson::object();
-    for (const MendField& f : form.fields) {
+    for (const MendField& f : formOf(m.kind).fields) {
         const double value = m.number(f.key);
         if (f.type == T::Choice)
             numbers[f.key] = f.options[static_cast<std::size_t>(std::clamp<long>(std::lround(value), 0, static_cast<long>(f.options.size()) - 1))].first;
         else
             numbers[f.key] = value;
     }
-    if (!numbers.empty()) j["numbers"] = numbers;
-    if (!m.points.empty()) {
-        j["points"] = OrderedJson::array();
-        for (const auto& p : m.points) j["points"].push_back(p[2] == 0.0 ? OrderedJson{p[0], p[1]} : OrderedJson{p[0], p[1], p[2]});
+    if (!numbers.empty()) out["numbers"] = numbers;
+}
+
+void readPoints(const JsonView& v, Mend& m) {
+    m.points.clear();
+    for (const JsonView& p : v.list("points", 100000)) {
+        const Json& a = p.raw();
+        const auto good = [](const Json& x) { return x.is_number() && std::abs(x.get<double>()) < 1e6; };
+        if (!a.is_array() || a.size() < 2 || a.size() > 3 || !std::all_of(a.begin(), a.end(), good))
+            return p.complain("a point is two coordinates, and a bulge if an arc follows");
+        m.points.push_back({a[0].get<double>(), a[1].get<double>(), a.size() == 3 ? a[2].get<double>() : 0.0});
     }
-    if (!m.drop.empty()) j["drop"] = m.drop;
-    return j;
+}
+
+void writePoints(const Mend& m, OrderedJson& out) {
+    for (const auto& p : m.points) out["points"].push_back(p[2] == 0.0 ? OrderedJson{p[0], p[1]} : OrderedJson{p[0], p[1], p[2]});
+}
+
+WordInfo wordOf(const char* key, WordKind kind, const char* what) {
+    WordInfo w;
+    w.key = key;
+    w.kind = kind;
+    w.what = what;
+    return w;
+}
+
+} // namespace
+
+const Form<Mend>& mendForm() {
+    static const Form<Mend> form = [] {
+        std::vector<Form<Mend>::Option<MendKind>> kinds;
+        for (int i = 0; i < kMendKinds; ++i)
+            kinds.push_back({static_cast<MendKind>(i), forms()[static_cast<std::size_t>(i)].id, forms()[static_cast<std::size_t>(i)].title});
+        return Form<Mend>("a mend")
+            .text("name", &Mend::name, 200, "Name")
+            .needed()
+            .choice("kind", &Mend::kind, kinds, "Kind")
+            .needed()
+            .list("faces", &Mend::faces, kMostShapes, shapeRefForm(), "Faces")
+            .writtenWhenChanged()
+            .part("first", &Mend::first, sourceForm(), "First curve")
+            .writtenWhen([](const Mend& m) { return !m.first.empty(); })
+            .part("second", &Mend::second, sourceForm(), "Second curve")
+            .writtenWhen([](const Mend& m) { return !m.second.empty(); })
+            .special(wordOf("numbers", WordKind::Any, "Numbers and choices of its kind"), readNumbers, writeNumbers,
+                     [](Mend& m, Dice& dice) {
+                         m.numbers.clear();
+                         for (const MendField& f : formOf(m.kind).fields)
+                             m.numbers[f.key] = f.type == T::Choice ? static_cast<double>(dice() % f.options.size())
+                                                                    : std::min(f.high, std::max(f.low, static_cast<double>(dice() % 100)));
+                     })
+            .special(wordOf("points", WordKind::Any, "Of a sketch or a drawn curve: coordinates, and a bulge where an arc follows"), readPoints, writePoints,
+                     [](Mend& m, Dice& dice) {
+                         m.points.assign(dice() % 4, {1.0, 2.0, 0.0});
+                     })
+            .numbers("drop", &Mend::drop, 100000, -1'000'000'000, 1'000'000'000, "Numbers of points to leave out")
+            .writtenWhenChanged()
+            .settled([](Mend& m) { m.numbers.clear(); });
+    }();
+    return form;
 }
 
 Result<std::vector<std::array<double, 3>>> sketchPoints(const std::string& text) {

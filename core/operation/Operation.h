@@ -77,6 +77,7 @@ struct OperationResult {
     std::vector<float> shankClearance, holderClearance; ///< per location of links->path, mm, cut off at 20
     std::vector<PathHazard> hazards;                    ///< by location of links->path
     std::vector<Finding> findings;
+    bool omitted = false; ///< it does nothing, and need not: the route goes on without it
 
     [[nodiscard]] bool complete() const { return motion != nullptr; }
     [[nodiscard]] const Toolpath* path() const { return links ? &links->path : nullptr; }

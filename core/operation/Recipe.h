@@ -3,11 +3,12 @@
 #include "axis/Axis.h"
 #include "base/Json.h"
 #include "drill/Drill.h"
-#include "follow/FollowJson.h"
+#include "follow/EdgeBreak.h"
+#include "follow/Guided.h"
+#include "follow/Swarf.h"
 #include "guard/Guard.h"
 #include "link/Link.h"
-#include "mill/MillJson.h"
-#include "part/ShapeRefJson.h"
+#include "mill/Mill.h"
 #include "pattern/Pattern.h"
 #include "target/Target.h"
 
@@ -65,12 +66,13 @@ struct Recipe {
     std::uint64_t before = 0;      ///< of all before it in the route, where only its findings depend on what they leave
 };
 
-/// As it stands in the job file, docs/formats/job.md.
-[[nodiscard]] Recipe recipeFromJson(const JsonView& view);
-[[nodiscard]] OrderedJson recipeToJson(const Recipe& recipe);
 /// Does what is cut depend on what operations before it leave of the stock?
 [[nodiscard]] inline bool restsOnStock(const Recipe& r) { return r.kind == OperationKind::Mill && r.mill.shape == MillShape::Rough; }
-/// One stage alone, for the keys of cached results.
+/// All that its result rests on, with what resolved() has filled in, for the keys of cached results.
+[[nodiscard]] std::string keyTextOf(const Recipe& recipe);
+/// Where it is to be done again alone.
+[[nodiscard]] std::string placesTextOf(const Recipe& recipe);
+/// One stage alone.
 [[nodiscard]] OrderedJson stageToJson(const Recipe& recipe, Stage stage);
 
 } // namespace gyre

@@ -1,8 +1,10 @@
 #include "pattern/Pattern.h"
 #include "base/Parallel.h"
+#include "geom/MeshTree.h"
 #include "pattern/Across.h"
 #include "pattern/Bridge.h"
 #include "pattern/Field.h"
+#include "pattern/RawRows.h"
 #include <fmt/format.h>
 #include <numeric>
 #include <optional>
@@ -24,23 +26,7 @@ namespace {
 
 std::size_t index(int i) { return static_cast<std::size_t>(i); }
 
-struct Sample {
-    Vec3 point, normal;
-    Vec2 uv;
-    int face;              ///< −1 over a hole that is closed for the field
-    bool gapAfter = false; ///< the row ends here at such a hole, and goes on beyond it
-};
-
-struct RawLine {
-    std::vector<Sample> samples;
-    bool closed = false;
-};
-
-/// What is traced before it is thinned: all lines of one level.
-struct RawRow {
-    double level = 0.0;
-    std::vector<RawLine> lines;
-};
+using Sample = RowSample;
 
 class Layer {
 public:
@@ -52,15 +38,8 @@ public:
     /// Rough rows lie on the triangles and are good for measuring gaps; exact ones lie on the surfaces.
     enum class Grade { Rough, Exact };
     bool trace(const std::vector<double>& levels, Grade grade, std::vector<RawRow>& rows, const Progress* progress) const;
-    /// Between a row and the next one.
-    struct Gap {
-        double widest = 0.0;
-        double usual = 0.0;     ///< nearly all of it is no wider
-        double counts = 0.0;    ///< that decides how close rows must be: the widest, but for a few places far wider than the rest
-        Vec3 at = Vec3::Zero(); ///< the widest
-    };
-    [[nodiscard]] std::vector<Gap> gaps(const std::vector<RawRow>& rows) const;
-    void rescale(const std::vector<double>& levels, const std::vector<Gap>& gaps);
+    void rescale(const std::vector<double>& levels, const std::vector<RowGap>& gaps);
+    [[nodiscard]] RowSource source() const;
     [[nodiscard]] Row finish(const RawLine& line, double level, int number) const;
     [[nodiscard]] Polyline rail(int which) const { return m_railLine[index(which)]; }
     [[nodiscard]] double width() const { return m_knots.back().width; }
@@ -379,69 +358,10 @@ std::vector<RawLine> withoutHoles(const RawLine& line) {
     return out;
 }
 
-Polyline pointsOf(const RawLine& line) {
-    Polyline p;
-    for (const auto& s : line.samples) p.push_back(s.point);
-    if (line.closed && !p.empty()) p.push_back(p.front());
-    return p;
-}
 } // namespace
-
-namespace {
-/// Is the place nearest to p, `d` away, an end of a row that p lies beyond? There the faces' border, not another row, comes next to it.
-bool beyondEnd(const RawRow& row, const Vec3& p, double d) {
-    constexpr double kBeyond = 0.5; // of the distance, along the row
-    for (const RawLine& line : row.lines) {
-        const std::size_t n = line.samples.size();
-        if (line.closed || n < 2) continue;
-        for (const bool last : {false, true}) {
-            const Vec3 &end = line.samples[last ? n - 1 : 0].point, &inner = line.samples[last ? n - 2 : 1].point;
-            if ((p - end).norm() > d + 1e-9) continue;
-            if ((p - end).dot((end - inner).normalized()) > kBeyond * d) return true;
-        }
-    }
-    return false;
-}
-} // namespace
-
-// At corners of the border a field stands still, and no number of rows closes the gap there evenly: a few places that are far wider than nearly
-// all others do not decide for the whole row, but are told.
-std::vector<Layer::Gap> Layer::gaps(const std::vector<RawRow>& rows) const {
-    constexpr double kNearlyAll = 0.9, kFar = 1.5;
-    std::vector<Gap> gap(rows.size() > 1 ? rows.size() - 1 : 0);
-    std::vector<std::vector<PolylineDistance>> trees(rows.size());
-    parallelFor(rows.size(), 1, [&](std::size_t i) {
-        for (const auto& line : rows[i].lines) trees[i].emplace_back(pointsOf(line));
-    });
-    parallelFor(gap.size(), 1, [&](std::size_t i) {
-        std::vector<double> all;
-        const auto measure = [&](const RawRow& from, const RawRow& other, const std::vector<PolylineDistance>& to) {
-            for (const auto& line : from.lines)
-                for (const auto& s : line.samples) {
-                    if (s.face < 0) continue; // nothing is cut there
-                    double d = 1e300;
-                    for (const auto& tree : to) d = std::min(d, tree.distance(s.point, d));
-                    if (d > 1e299 || beyondEnd(other, s.point, d)) continue;
-                    all.push_back(d);
-                    if (d > gap[i].widest) {
-                        gap[i].widest = d;
-                        gap[i].at = s.point;
-                    }
-                }
-        };
-        measure(rows[i], rows[i + 1], trees[i + 1]);
-        measure(rows[i + 1], rows[i], trees[i]);
-        if (all.empty()) return;
-        const auto nearly = all.begin() + static_cast<std::ptrdiff_t>(kNearlyAll * static_cast<double>(all.size() - 1));
-        std::nth_element(all.begin(), nearly, all.end());
-        gap[i].usual = *nearly;
-        gap[i].counts = gap[i].widest > kFar * *nearly ? *nearly : gap[i].widest;
-    });
-    return gap;
-}
 
 // Puts the measured gaps in place of the estimated widths.
-void Layer::rescale(const std::vector<double>& levels, const std::vector<Gap>& gaps) {
+void Layer::rescale(const std::vector<double>& levels, const std::vector<RowGap>& gaps) {
     const std::vector<Knot> old = m_knots;
     const auto widthAt = [&](double level) {
         const auto it = std::upper_bound(old.begin() + 1, old.end() - 1, level, [](double l, const Knot& k) { return l < k.level; });
@@ -454,6 +374,30 @@ void Layer::rescale(const std::vector<double>& levels, const std::vector<Gap>& g
     if (levels.front() > 0.0) m_knots.push_back({levels.front(), widthAt(levels.front()) * scale(0)});
     for (std::size_t i = 0; i < gaps.size(); ++i) m_knots.push_back({levels[i + 1], m_knots.back().width + std::max(gaps[i].counts, 1e-6)});
     if (levels.back() < 1.0) m_knots.push_back({1.0, m_knots.back().width + (old.back().width - widthAt(levels.back())) * scale(gaps.size() - 1)});
+}
+
+RowSource Layer::source() const {
+    TriangleMesh mesh;
+    mesh.points = m_mesh.points;
+    mesh.triangles = m_mesh.triangles;
+    const auto tree = std::make_shared<const MeshTree>(mesh);
+    RowSource out;
+    out.trace = [this](double level) {
+        std::vector<RawRow> rows;
+        trace({level}, Grade::Exact, rows, nullptr);
+        return rows.front();
+    };
+    out.at = [this, tree](const Vec3& p) -> RowSource::Place {
+        const ClosestPoint at = tree->closest(p);
+        const auto& t = m_mesh.triangles[at.triangle];
+        const Vec3 &a = m_mesh.points[t[0]], &b = m_mesh.points[t[1]], &c = m_mesh.points[t[2]];
+        const Vec3 n = (b - a).cross(c - a);
+        const double whole = n.squaredNorm();
+        if (!(whole > 0.0)) return {m_field.value[t[0]], at.distance};
+        const double v = (at.point - a).cross(c - a).dot(n) / whole, w = (b - a).cross(at.point - a).dot(n) / whole;
+        return {(1.0 - v - w) * m_field.value[t[0]] + v * m_field.value[t[1]] + w * m_field.value[t[2]], at.distance};
+    };
+    return out;
 }
 
 // Points as few as the chord tolerance allows; the way of the tool's tip bends with the normal, so that counts too.
@@ -576,7 +520,7 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
         const auto steps = std::min(most, extra + std::max<std::size_t>(1, static_cast<std::size_t>(std::ceil(layer.width() / out.spacing - 1e-6))));
         levels = layer.levels(steps);
         if (!layer.trace(levels, grade, rows, &progress)) return cancelledError();
-        const auto gaps = layer.gaps(rows);
+        const auto gaps = gapsBetween(rows);
         double counts = 0.0, sum = 0.0, usual = 0.0;
         bool stands = false; // is there a corner at which the field stands still?
         out.widestGap = 0.0;
@@ -604,6 +548,16 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
         layer.rescale(levels, gaps);
         // Rows much closer together than the triangles are wide tremble by a percent or so: a few more rows make up for it.
         if (settled || exactRounds >= 1) extra += static_cast<std::size_t>(std::ceil(static_cast<double>(steps) * (counts / out.spacing - 1.0)));
+    }
+    if (out.widestGap > 1.0075 * out.spacing) {
+        auto gaps = gapsBetween(rows);
+        if (!closeGaps(rows, gaps, out.spacing, layer.source(), &progress)) return cancelledError();
+        out.widestGap = 0.0;
+        for (const auto& g : gaps)
+            if (g.widest > out.widestGap) {
+                out.widestGap = g.widest;
+                widestAt = g.at;
+            }
     }
     std::vector<std::pair<const RawRow*, RawLine>> work;
     std::vector<int> numbers;
@@ -637,7 +591,7 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
         f.amount = out.widestGap;
         f.text = fmt::format("The widest gap is {:.3f} mm, {:.3f} was asked for", out.widestGap, out.spacing);
         f.place = {widestAt.x(), widestAt.y(), widestAt.z()};
-        f.reason = "at a corner of the faces' border, or where rows fan out, more rows do not close it evenly; a smaller spacing does";
+        f.reason = "at a corner of the faces' border, or where rows fan out, no further rows were found that close it; a smaller spacing does";
         out.findings.push_back(f);
     }
     progress.report(1.0, "Rows are laid");

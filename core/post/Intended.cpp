@@ -75,7 +75,8 @@ bool strokesAgree(const Toolpath& path, const CycleRun& run, const DrillSpec& sp
 
 class Intended {
 public:
-    Intended(const PostInput& input, Dialect dialect) : m_input(input), m_machine(*input.machine), m_words(input.words), m_joint(dialect == Dialect::Joints) {
+    Intended(const PostInput& input, Dialect dialect)
+        : m_input(input), m_machine(*input.machine), m_words(saidOn(*input.machine, input.words)), m_joint(dialect == Dialect::Joints) {
         m_out.dialect = dialect;
         m_left.assign(m_machine.joints.size(), 0.0);
     }
@@ -358,7 +359,7 @@ public:
 private:
     const PostInput& m_input;
     const Machine& m_machine;
-    const ProgramWords& m_words;
+    const ProgramWords m_words;
     const bool m_joint;
     ControlState m_state;
     Act m_now;                   ///< where everything stands

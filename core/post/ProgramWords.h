@@ -1,9 +1,11 @@
 // What a control wants to read: units, work offset, numbering, dwell, rapids, tapping. Words of the job, not of one operation.
 #pragma once
-#include "base/Json.h"
+#include "form/FormFwd.h"
 #include <string>
 
 namespace gyre {
+
+struct Machine;
 
 /// Decimal places of the words; everything is rounded once, at writing.
 struct PostDigits {
@@ -29,9 +31,10 @@ struct ProgramWords {
     [[nodiscard]] double unit() const { return inch ? 25.4 : 1.0; }
 };
 
-/// The job's "program", docs/formats/nc.md.
-[[nodiscard]] ProgramWords programWordsFromJson(const JsonView& view);
-/// Only what differs from the defaults; empty when nothing does.
-[[nodiscard]] OrderedJson programWordsToJson(const ProgramWords& words);
+/// As the machine's own control takes them: its length check, unless the job names another.
+[[nodiscard]] ProgramWords saidOn(const Machine& machine, ProgramWords words);
+
+/// The job's "program", docs/formats/nc.md. Only what differs from the defaults is written.
+[[nodiscard]] const Form<ProgramWords>& programForm();
 
 } // namespace gyre

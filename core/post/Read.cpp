@@ -77,14 +77,13 @@ int groupOf(int tenths) {
 
 class Rs274Reader {
 public:
-    Rs274Reader(const Machine& machine, const ProgramWords& words) : m_machine(machine), m_words(words) {
+    Rs274Reader(const Machine& machine, const ProgramWords& words) : m_machine(machine), m_words(saidOn(machine, words)) {
         m_out.dialect = Dialect::Joints;
         for (const Joint& j : machine.joints) {
             if (j.clampCode > 0) m_clampCodes.insert(j.clampCode);
             if (j.freeCode > 0) m_clampCodes.insert(j.freeCode);
         }
-        const auto at = words.lengthCheck.find('{');
-        m_checkBegins = words.lengthCheck.substr(0, at);
+        m_checkBegins = m_words.lengthCheck.substr(0, m_words.lengthCheck.find('{'));
     }
 
     Status line(std::string_view text, int number) {
@@ -457,7 +456,7 @@ private:
     }
 
     const Machine& m_machine;
-    const ProgramWords& m_words;
+    const ProgramWords m_words;
     std::set<int> m_clampCodes;
     std::string m_checkBegins;
     Program m_out;

@@ -47,7 +47,7 @@ std::string replaced(std::string text, const std::string& what, const std::strin
 class Rs274Writer {
 public:
     Rs274Writer(const PostInput& input, Program& program)
-        : m_input(input), m_machine(*input.machine), m_words(input.words), m_program(program), m_tip(program.dialect == Dialect::TipControl) {}
+        : m_input(input), m_machine(*input.machine), m_words(saidOn(*input.machine, input.words)), m_program(program), m_tip(program.dialect == Dialect::TipControl) {}
 
     std::string write() {
         head();
@@ -264,7 +264,7 @@ private:
 
     const PostInput& m_input;
     const Machine& m_machine;
-    const ProgramWords& m_words;
+    const ProgramWords m_words;
     Program& m_program;
     const bool m_tip;
     std::string m_text;

@@ -2,6 +2,7 @@
 #include "base/Parallel.h"
 #include "base/Units.h"
 #include <fmt/format.h>
+#include <optional>
 #include <set>
 
 namespace gyre {
@@ -284,12 +285,23 @@ SafeEnds safeEnds(const Machine& machine, const JointMotion& motion) {
     return e;
 }
 
+namespace {
+std::optional<double> changesAt(const Machine& machine, std::size_t joint) { return joint < machine.changeAt.size() ? machine.changeAt[joint] : std::nullopt; }
+} // namespace
+
 double turnOf(const Joint& joint, double from, double to) { return joint.shortest || endless(joint) ? std::remainder(to - from, 2.0 * kPi) : to - from; }
 
 Standing standingAfter(const Machine& machine, const OperationResult* before) {
-    Standing s{JointValues(machine.joints.size(), 0.0), false};
-    if (!before || !before->motion || before->motion->size() == 0) return s;
-    return {safeEnds(machine, *before->motion).aboveExit, true};
+    const bool known = before && before->motion && before->motion->size() > 0;
+    Standing s{known ? safeEnds(machine, *before->motion).aboveExit : JointValues(machine.joints.size(), 0.0), true};
+    for (std::size_t j = 0; j < machine.joints.size(); ++j) {
+        if (machine.joints[j].kind != JointKind::Linear) continue;
+        if (const auto at = changesAt(machine, j))
+            s.joints[j] = *at;
+        else if (!known && machine.joints[j].name != "Z")
+            s.slides = false;
+    }
+    return s;
 }
 
 namespace {
@@ -302,6 +314,13 @@ struct Around {
 /// Where the tool comes from: the rotaries turn at the top of Z, then the slides go across; then down to the first location, at the end up again.
 Around around(const Machine& machine, const SafeEnds& ends, const Standing& start) {
     Around a{{ends.above}, {ends.aboveExit}};
+    // To where the tool is changed: across at the top of Z, then with Z.
+    for (const bool withZ : {false, true}) {
+        JointValues change = a.after.back();
+        for (std::size_t j = 0; j < change.size(); ++j)
+            if ((machine.joints[j].name == "Z") == withZ) change[j] = changesAt(machine, j).value_or(change[j]);
+        if (change != a.after.back()) a.after.push_back(std::move(change));
+    }
     if (start.joints.empty()) return a;
     JointValues from = ends.above;
     for (std::size_t j = 0; j < from.size(); ++j) {
@@ -381,6 +400,8 @@ Result<ProofResult> prove(const Workplace& place, const OperationResult& operati
         f.text = fmt::format("{} and {} meet, from row {}", a->name, b->name, f.row + 1);
         if (steps.front() < more.before.size())
             f.text = fmt::format("{} and {} meet while the rotary axes turn at the top of Z before it begins", a->name, b->name);
+        else if (steps.front() + more.after.size() > motion.size())
+            f.text = fmt::format("{} and {} meet on the way to where the tool is changed", a->name, b->name);
         else if (steps.front() == more.before.size() || steps.front() + more.after.size() == motion.size())
             f.text = fmt::format("{} and {} meet on the way from or to the top of Z", a->name, b->name);
         f.reason = fmt::format("they come nearer than {:g} mm in the machine's own motion", f.amount);

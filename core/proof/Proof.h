@@ -18,7 +18,9 @@ struct Standing {
     bool slides = false; ///< are the linear joints meant, or the rotaries alone?
     bool operator==(const Standing&) const = default;
 };
-/// As the operation before left it, Z at its top: a tool changer is taken to bring the slides back. With the rotaries at 0 before the first.
+/// As the operation before left it, Z at its top, the slides where the tool is changed: where the machine does not say where that is, a tool changer is
+/// taken to bring them back. With the rotaries at 0 before the first.
+/// @param before  the last one that moves; null before the first
 [[nodiscard]] Standing standingAfter(const Machine& machine, const OperationResult* before);
 /// The turn from one value to another: the shorter way of a joint that turns without end, or whose control takes it.
 [[nodiscard]] double turnOf(const Joint& joint, double from, double to);

@@ -81,6 +81,39 @@ Cutter asShape(const Cutter& from, CutterShape shape) {
     return c;
 }
 
+Assembly possible(Assembly a) {
+    Cutter& c = a.cutter;
+    const auto atLeast = [](double& v, double least) { v = std::max(v, least); };
+    for (double* v : {&c.diameter, &c.shankDiameter, &c.neckDiameter, &c.fluteLength, &c.shoulderLength, &c.overallLength, &a.stickOut}) atLeast(*v, 0.5);
+    if (c.shape == CutterShape::Lollipop) c.neckDiameter = std::min(c.neckDiameter, 0.6 * c.diameter);
+    c.cornerRadius = std::min(c.cornerRadius, 0.4 * c.diameter);
+    c.taperDegrees = std::min(c.taperDegrees, 45.0);
+    c.tipDiameter = std::min(c.tipDiameter, 0.5 * c.diameter);
+    const double point = std::clamp(c.pointDegrees, 30.0, 170.0);
+    if (c.shape == CutterShape::Barrel) { // a flank that is an arc of a sensible size
+        c.cornerRadius = std::clamp(c.cornerRadius, 0.05 * c.diameter, 0.3 * c.diameter);
+        c.fluteLength = std::min(c.fluteLength, 2.0 * c.diameter);
+        c.profileRadius = std::min(c.profileRadius, 5e3);
+    }
+    c = asShape(c, c.shape);
+    if (usedBy(c.shape).point) {
+        c.pointDegrees = point;
+        atLeast(c.fluteLength, pointHeight(c));
+    }
+    atLeast(c.shoulderLength, cuttingLength(c));
+    atLeast(c.overallLength, c.shoulderLength);
+    a.stickOut = std::clamp(a.stickOut, cuttingLength(c), std::max(cuttingLength(c), c.overallLength));
+    atLeast(c.overallLength, a.stickOut);
+    for (HolderStep& s : a.holder)
+        for (double* v : {&s.lowerDiameter, &s.upperDiameter, &s.length}) atLeast(*v, 1.0);
+    for (CuttingData& d : a.materials) {
+        if (d.material.empty()) d.material = "steel";
+        atLeast(d.surfaceSpeed, 1.0);
+        atLeast(d.chipLoad, 0.001);
+    }
+    return a;
+}
+
 bool useMaterial(Assembly& a, const std::string& material) {
     for (const CuttingData& d : a.materials)
         if (d.material == material) {

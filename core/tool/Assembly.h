@@ -99,6 +99,9 @@ struct Piece {
 /// Refuses tools that cannot exist (flutes longer than the tool, corner radius over half the diameter …), with the reason.
 [[nodiscard]] Status validate(const Assembly& assembly);
 
+/// The nearest that validate() takes, by raising what is too small for the rest.
+[[nodiscard]] Assembly possible(Assembly assembly);
+
 /// The same cutter in another shape, with numbers that make one that can exist.
 [[nodiscard]] Cutter asShape(const Cutter& cutter, CutterShape shape);
 

@@ -1,5 +1,7 @@
 #include "tool/Library.h"
+#include "form/Form.h"
 #include <fmt/format.h>
+#include <set>
 
 namespace gyre {
 
@@ -9,84 +11,141 @@ const Assembly* ToolLibrary::find(const std::string& id) const {
     return nullptr;
 }
 
-Assembly assemblyFromJson(const JsonView& v) {
-    v.allow({"id", "name", "cutter", "stickOut", "holder", "spindleSpeed", "feedPerTooth", "materials", "coolant"});
-    Assembly a;
-    a.id = v.text("id", 100);
-    a.name = v.text("name", "", 200);
-    const JsonView c = v.object("cutter");
-    c.allow({"shape", "DC", "RE", "TA", "APMX", "LU", "DN", "DMM", "OAL", "NOF", "SIG", "tipDiameter", "PRFRAD"});
-    constexpr double kLong = 1e4;
-    a.cutter.shape =
-        static_cast<CutterShape>(c.choice("shape", {"flat", "ball", "cornerRadius", "taperedBall", "tapered", "lollipop", "chamfer", "drill", "spot", "barrel"}, 1));
-    a.cutter.diameter = c.number("DC", 0.0, kLong);
-    a.cutter.cornerRadius = c.number("RE", 0.0, kLong, 0.0);
-    a.cutter.taperDegrees = c.number("TA", 0.0, 89.0, 0.0);
-    a.cutter.fluteLength = a.cutter.shape == CutterShape::Lollipop ? c.number("APMX", 0.0, kLong, a.cutter.diameter) : c.number("APMX", 0.0, kLong);
-    a.cutter.shankDiameter = c.number("DMM", 0.0, kLong, a.cutter.diameter);
-    a.cutter.shoulderLength = c.number("LU", 0.0, kLong, a.cutter.fluteLength);
-    a.cutter.neckDiameter = c.number("DN", 0.0, kLong, a.cutter.shankDiameter);
-    a.cutter.overallLength = c.number("OAL", 0.0, kLong);
-    a.cutter.flutes = c.integer("NOF", 1, 64, 2);
-    a.cutter.pointDegrees = c.number("SIG", 1.0, 180.0, a.cutter.shape == CutterShape::Drill ? 140.0 : 90.0);
-    a.cutter.tipDiameter = c.number("tipDiameter", 0.0, kLong, 0.0);
-    a.cutter.profileRadius = c.number("PRFRAD", 0.0, kLong, 60.0);
-    for (const JsonView& m : v.list("materials", 200)) {
-        m.allow({"material", "VC", "FZ"});
-        a.materials.push_back({m.text("material", 100), m.number("VC", 0.0, 1e5), m.number("FZ", 0.0, 10.0)});
-    }
-    a.stickOut = v.number("stickOut", 0.0, kLong);
-    a.spindleSpeed = v.number("spindleSpeed", 0.0, 1e6, 8000.0);
-    a.feedPerTooth = v.number("feedPerTooth", 0.0, 10.0, 0.05);
-    a.coolant = static_cast<Coolant>(v.choice("coolant", {"none", "flood", "mist", "through"}, 0));
-    if (v.has("holder")) {
-        const JsonView h = v.object("holder");
-        h.allow({"name", "steps"});
-        a.holderName = h.text("name", "", 200);
-        for (const JsonView& s : h.list("steps", 64)) {
-            s.allow({"lowerDiameter", "upperDiameter", "length"});
-            HolderStep step{};
-            step.lowerDiameter = s.number("lowerDiameter", 0.0, kLong);
-            step.upperDiameter = s.number("upperDiameter", 0.0, kLong, step.lowerDiameter);
-            step.length = s.number("length", 0.0, kLong);
-            a.holder.push_back(step);
-        }
-    }
-    if (!v.failed())
-        if (auto ok = validate(a); !ok) v.complain(ok.error().text());
-    return a;
+namespace {
+
+constexpr double kLong = 1e4;
+
+const Form<Cutter>& cutterForm() {
+    using C = Cutter;
+    const auto when = [](bool CutterUse::*use) { return [use](const C& c) { return usedBy(c.shape).*use; }; };
+    static const Form<C> form = Form<C>("a cutter")
+                                    .choice("shape", &C::shape,
+                                            {{CutterShape::Flat, "flat", "flat"},
+                                             {CutterShape::Ball, "ball", "ball"},
+                                             {CutterShape::CornerRadius, "cornerRadius", "corner radius"},
+                                             {CutterShape::TaperedBall, "taperedBall", "tapered ball"},
+                                             {CutterShape::Tapered, "tapered", "tapered"},
+                                             {CutterShape::Lollipop, "lollipop", "lollipop"},
+                                             {CutterShape::Chamfer, "chamfer", "chamfer"},
+                                             {CutterShape::Drill, "drill", "drill"},
+                                             {CutterShape::Spot, "spot", "spot drill"},
+                                             {CutterShape::Barrel, "barrel", "barrel"}},
+                                            "Shape")
+                                    .length("DC", &C::diameter, 0.0, kLong, "Cutting diameter; of tapered cutters at the tip")
+                                    .needed()
+                                    .length("RE", &C::cornerRadius, 0.0, kLong, "Corner radius, or radius of a barrel's nose")
+                                    .writtenWhen(when(&CutterUse::cornerRadius))
+                                    .angle("TA", &C::taperDegrees, 0.0, 89.0, "Half angle of the flank")
+                                    .writtenWhen(when(&CutterUse::taper))
+                                    .angle("SIG", &C::pointDegrees, 1.0, 180.0, "Whole angle of the point; when left out 140° of drills, else 90°")
+                                    .writtenWhen(when(&CutterUse::point))
+                                    .length("tipDiameter", &C::tipDiameter, 0.0, kLong, "Flat at a chamfer cutter's tip")
+                                    .writtenWhen(when(&CutterUse::tip))
+                                    .length("PRFRAD", &C::profileRadius, 0.0, kLong, "Radius of a barrel's flank")
+                                    .writtenWhen(when(&CutterUse::profile))
+                                    .length("APMX", &C::fluteLength, 0.0, kLong, "Cutting length; may be left out of lollipops")
+                                    .length("LU", &C::shoulderLength, 0.0, kLong, "Free length below the shank; the cutting length when left out")
+                                    .length("DN", &C::neckDiameter, 0.0, kLong, "Diameter of the neck; the shank's when left out")
+                                    .length("DMM", &C::shankDiameter, 0.0, kLong, "Diameter of the shank; the cutting diameter when left out")
+                                    .length("OAL", &C::overallLength, 0.0, kLong, "Overall length")
+                                    .needed()
+                                    .count("NOF", &C::flutes, 1, 64, "Flutes")
+                                    .before([](const JsonView& v, C& c) {
+                                        c.shape = CutterShape::Ball;
+                                        cutterForm().readOne("shape", v, c);
+                                        c.diameter = v.number("DC", 0.0, kLong);
+                                        c.cornerRadius = c.taperDegrees = 0.0;
+                                        if (c.shape != CutterShape::Lollipop && !v.has("APMX")) v.complain("'APMX' is missing");
+                                        c.fluteLength = v.number("APMX", 0.0, kLong, c.diameter);
+                                        c.shankDiameter = v.number("DMM", 0.0, kLong, c.diameter);
+                                        c.shoulderLength = c.fluteLength;
+                                        c.neckDiameter = c.shankDiameter;
+                                        c.pointDegrees = c.shape == CutterShape::Drill ? 140.0 : 90.0;
+                                    });
+    return form;
 }
 
-OrderedJson assemblyToJson(const Assembly& a) {
-    static constexpr const char* kShapes[] = {"flat", "ball", "cornerRadius", "taperedBall", "tapered", "lollipop", "chamfer", "drill", "spot", "barrel"};
-    const Cutter& c = a.cutter;
-    OrderedJson cutter = {{"shape", kShapes[static_cast<int>(c.shape)]}, {"DC", c.diameter}};
-    const CutterUse use = usedBy(c.shape);
-    if (use.cornerRadius) cutter["RE"] = c.cornerRadius;
-    if (use.taper) cutter["TA"] = c.taperDegrees;
-    if (use.point) cutter["SIG"] = c.pointDegrees;
-    if (use.tip) cutter["tipDiameter"] = c.tipDiameter;
-    if (use.profile) cutter["PRFRAD"] = c.profileRadius;
-    cutter["APMX"] = c.fluteLength;
-    cutter["LU"] = c.shoulderLength;
-    cutter["DN"] = c.neckDiameter;
-    cutter["DMM"] = c.shankDiameter;
-    cutter["OAL"] = c.overallLength;
-    cutter["NOF"] = c.flutes;
-    OrderedJson steps = OrderedJson::array();
-    for (const auto& s : a.holder) steps.push_back({{"lowerDiameter", s.lowerDiameter}, {"upperDiameter", s.upperDiameter}, {"length", s.length}});
-    OrderedJson materials = OrderedJson::array();
-    for (const CuttingData& d : a.materials) materials.push_back({{"material", d.material}, {"VC", d.surfaceSpeed}, {"FZ", d.chipLoad}});
-    OrderedJson out = {{"id", a.id},
-                       {"name", a.name},
-                       {"cutter", cutter},
-                       {"stickOut", a.stickOut},
-                       {"holder", {{"name", a.holderName}, {"steps", steps}}},
-                       {"spindleSpeed", a.spindleSpeed},
-                       {"feedPerTooth", a.feedPerTooth}};
-    if (!materials.empty()) out["materials"] = materials;
-    if (a.coolant != Coolant::None) out["coolant"] = coolantName(a.coolant);
-    return out;
+const Form<HolderStep>& stepForm() {
+    using H = HolderStep;
+    static const Form<H> form = Form<H>("a step of a holder")
+                                    .length("lowerDiameter", &H::lowerDiameter, 0.0, kLong, "Diameter at its lower end")
+                                    .needed()
+                                    .length("upperDiameter", &H::upperDiameter, 0.0, kLong, "Diameter at its upper end; as below when left out")
+                                    .length("length", &H::length, 0.0, kLong, "Length")
+                                    .needed()
+                                    .before([](const JsonView& v, H& h) { h.upperDiameter = v.number("lowerDiameter", 0.0, kLong); });
+    return form;
+}
+
+const Form<CuttingData>& cuttingDataForm() {
+    using C = CuttingData;
+    static const Form<C> form = Form<C>("cutting data")
+                                    .text("material", &C::material, 100, "Material")
+                                    .needed()
+                                    .number("VC", &C::surfaceSpeed, 0.0, 1e5, "Surface speed, m/min")
+                                    .needed()
+                                    .number("FZ", &C::chipLoad, 0.0, 10.0, "Feed per tooth, mm")
+                                    .needed();
+    return form;
+}
+
+const Form<Assembly>& holderForm() {
+    using A = Assembly;
+    static const Form<A> form =
+        Form<A>("a holder").text("name", &A::holderName, 200, "Name").list("steps", &A::holder, 64, stepForm(), "Steps from the cutter up to the spindle nose");
+    return form;
+}
+
+} // namespace
+
+const Form<Assembly>& assemblyForm() {
+    using A = Assembly;
+    static const Form<A> form =
+        Form<A>("a tool")
+            .text("id", &A::id, 100, "What it is known by")
+            .needed()
+            .text("name", &A::name, 200, "Name")
+            .part("cutter", &A::cutter, cutterForm(), "Cutter, by the names of ISO 13399")
+            .needed()
+            .length("stickOut", &A::stickOut, 0.0, kLong, "Stick-out: tip to holder face")
+            .needed()
+            .group("holder", holderForm(), "Holder")
+            .number("spindleSpeed", &A::spindleSpeed, 0.0, 1e6, "Spindle speed, 1/min")
+            .step(100.0)
+            .number("feedPerTooth", &A::feedPerTooth, 0.0, 10.0, "Feed per tooth, mm")
+            .step(0.01)
+            .list("materials", &A::materials, 200, cuttingDataForm(), "What it may do in materials")
+            .writtenWhenChanged()
+            .choice(
+                "coolant", &A::coolant,
+                {{Coolant::None, "none", "none"}, {Coolant::Flood, "flood", "flood"}, {Coolant::Mist, "mist", "mist"}, {Coolant::Through, "through", "through the tool"}},
+                "Coolant")
+            .writtenWhenChanged()
+            .check([](const JsonView& v, const A& a) {
+                if (auto ok = validate(a); !ok) v.complain(ok.error().text());
+            })
+            .settled([](A& a) { a = possible(a); });
+    return form;
+}
+
+const FormInfo& toolWords() {
+    static const FormInfo words = assemblyForm().info();
+    return words;
+}
+
+const Form<ToolLibrary>& toolLibraryForm() {
+    static const Form<ToolLibrary> form = Form<ToolLibrary>("a tool library")
+                                              .constant("format", "gyre-tools", "What the file is")
+                                              .constant("version", 1, "Version of the format")
+                                              .text("name", &ToolLibrary::name, 200, "Name")
+                                              .list("assemblies", &ToolLibrary::assemblies, 5000, assemblyForm(), "Tools with their holders")
+                                              .remark("note", "For whoever writes the file by hand; not kept")
+                                              .check([](const JsonView& v, const ToolLibrary& library) {
+                                                  std::set<std::string> seen;
+                                                  for (const Assembly& a : library.assemblies)
+                                                      if (!seen.insert(a.id).second) v.complain(fmt::format("the id '{}' is there twice", a.id));
+                                              });
+    return form;
 }
 
 Result<ToolLibrary> toolLibraryFromJson(const std::string& text, const std::string& place) {
@@ -95,24 +154,13 @@ Result<ToolLibrary> toolLibraryFromJson(const std::string& text, const std::stri
     std::optional<Error> error;
     const JsonView v(*json, place + " ", error);
     if (!json->is_object() || v.text("format") != "gyre-tools") v.complain("this is not a tool library: 'format' is not 'gyre-tools'");
-    v.allow({"format", "version", "name", "assemblies", "note"});
     if (!v.failed() && v.integer("version", 1, 1000000) != 1) v.complain("this version of the tool format is not known");
     ToolLibrary library;
-    library.name = v.text("name", "", 200);
-    for (const JsonView& a : v.list("assemblies", 5000)) {
-        library.assemblies.push_back(assemblyFromJson(a));
-        if (error) break;
-        for (std::size_t i = 0; i + 1 < library.assemblies.size(); ++i)
-            if (library.assemblies[i].id == library.assemblies.back().id) a.complain(fmt::format("the id '{}' is there twice", library.assemblies[i].id));
-    }
+    if (!error) library = toolLibraryForm().read(v);
     if (error) return tl::unexpected(*error);
     return library;
 }
 
-std::string toolLibraryToJson(const ToolLibrary& library) {
-    OrderedJson out = {{"format", "gyre-tools"}, {"version", 1}, {"name", library.name}, {"assemblies", OrderedJson::array()}};
-    for (const auto& a : library.assemblies) out["assemblies"].push_back(assemblyToJson(a));
-    return textOf(out, 1) + "\n";
-}
+std::string toolLibraryToJson(const ToolLibrary& library) { return textOf(toolLibraryForm().write(library), 1) + "\n"; }
 
 } // namespace gyre

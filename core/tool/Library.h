@@ -1,6 +1,7 @@
 // The tool library: assemblies in JSON with ISO 13399 property names. docs/formats/tools.md
 #pragma once
-#include "base/Json.h"
+#include "base/Result.h"
+#include "form/FormFwd.h"
 #include "tool/Assembly.h"
 
 namespace gyre {
@@ -14,8 +15,9 @@ struct ToolLibrary {
 [[nodiscard]] Result<ToolLibrary> toolLibraryFromJson(const std::string& text, const std::string& place);
 [[nodiscard]] std::string toolLibraryToJson(const ToolLibrary& library);
 
+[[nodiscard]] const FormInfo& toolWords(); ///< of one assembly
+[[nodiscard]] const Form<ToolLibrary>& toolLibraryForm();
 /// One assembly, as it stands in libraries and in jobs.
-[[nodiscard]] Assembly assemblyFromJson(const JsonView& view);
-[[nodiscard]] OrderedJson assemblyToJson(const Assembly& assembly);
+[[nodiscard]] const Form<Assembly>& assemblyForm();
 
 } // namespace gyre

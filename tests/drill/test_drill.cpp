@@ -4,6 +4,7 @@
 #include "drill/Drill.h"
 #include "job/HoleWork.h"
 #include "job/MillWork.h"
+#include "job/Sending.h"
 #include "machine/Reach.h"
 #include <numeric>
 #include <set>
@@ -123,6 +124,17 @@ private slots:
         r = drillHoles({h}, spec, tool(CutterShape::Drill, 5, 140), 100);
         QVERIFY(r.findings.size() == 1 && r.findings[0].code == "hole-note" && r.findings[0].text.find("leaves 0.500") != std::string::npos);
     }
+    // What no spot drill fits is drilled without being spotted: a Note, no Stop.
+    void spottingIsNoConditionForDrilling() {
+        const Hole fits = straight(4, 20, HoleBottom::Through), wide = straight(9, 20, HoleBottom::Through);
+        const Assembly small = tool(CutterShape::Spot, 8, 90);
+        const DrillResult some = drillHoles({fits, wide}, cycle(Cycle::Spot), small, 100);
+        QCOMPARE(some.holes, std::vector<std::size_t>{0});
+        QVERIFY(some.findings.size() == 1 && some.findings[0].rank == Rank::Note && some.findings[0].code == "tool-does-not-fit");
+        QVERIFY(some.findings[0].text.find("not spotted") != std::string::npos && some.findings[0].remedies.size() == 2);
+        QVERIFY(drillHoles({wide}, cycle(Cycle::Spot), small, 100).passes.empty());
+        QVERIFY(drillHoles({wide}, cycle(Cycle::Drill), tool(CutterShape::Drill, 10, 140), 100).findings.at(0).rank == Rank::Stop);
+    }
     void strokesOfEveryCycle() {
         QCOMPARE(pecks(-2, 7, 3), (std::vector<double>{1, 4, 7}));
         QCOMPARE(pecks(-2, 7, 100), std::vector<double>{7});
@@ -237,6 +249,28 @@ private slots:
         job.route = {step};
         QVERIFY(setWord(job, "s", out->key, out->value));
         QVERIFY(!job.operation("s")->active);
+    }
+    // A job whose spot step has no tool: the step is left out with a Note, and the program is written and proven without it.
+    void aSpotStepWithoutAToolIsOmitted() {
+        const Dome& d = dome();
+        Job job = d.job;
+        const std::string spot = d.results.operations.at(0)->operation;
+        job.operation(spot)->tool.clear();
+        Workshop workshop{std::filesystem::path(GYRE_DEMO_DIR)};
+        StageCache cache;
+        Progress progress;
+        const JobResults r = computeJob(job, workshop, cache, progress).value();
+        QVERIFY(r.operations.at(0)->omitted && !r.operations[0]->complete() && !r.operations[1]->omitted);
+        QVERIFY(r.operations[0]->findings.size() == 1 && r.operations[0]->findings[0].rank == Rank::Note && r.operations[0]->findings[0].code == "step-omitted");
+        QVERIFY(judge(job, r, progress).value().clean());
+        const PostInput input = postInputOf(job, r.place, r.operations);
+        QCOMPARE(input.operations.size(), r.operations.size() - 1);
+        const std::string text = writeProgram(input, Dialect::Joints).value();
+        QVERIFY(compareProgram(readProgram(text, *input.machine).value(), input).agrees());
+        // Any other step without a tool stops.
+        job.operation(r.operations[1]->operation)->tool.clear();
+        const JobResults none = computeJob(job, workshop, cache, progress).value();
+        QVERIFY(!none.operations[1]->omitted && none.operations[1]->findings.at(0).rank == Rank::Stop);
     }
     void theShortestWayIsShort() {
         // A grid: no way is shorter than one step to each next hole.

@@ -308,6 +308,26 @@ private slots:
         QVERIFY(lost != half.findings.end() && lost->rank == Rank::Stop && lost->place && std::abs((*lost->place)[0] - 6) < 1e-6);
     }
 
+    // An edge that is sharp at one end and runs out flat at the other is left as it is, and told; the sharp edge beside it is broken.
+    void edgesThatRunOutAreLeftAsTheyAre() {
+        const std::vector<Vec2> lower{{0, 0}, {10, 0}, {20, 0}, {20, 20}, {0, 20}};
+        std::vector<Vec2> upper = lower;
+        upper[1].y() = -5;
+        const auto part = test::openPart(test::ruledPrism(m_dir.path().toStdString(), lower, upper, 12));
+        int out = -1, sharp = -1;
+        for (std::size_t e = 0; e < part->edges().size(); ++e) {
+            const Vec3& m = part->edges()[e].middle;
+            if ((m - Vec3(10, -2.5, 6)).norm() < 1e-6) out = static_cast<int>(e);
+            if ((m - Vec3(20, 20, 6)).norm() < 1e-6) sharp = static_cast<int>(e);
+        }
+        QVERIFY(out >= 0 && sharp >= 0);
+        const FollowResult r = made({part.get(), {out, sharp}, {}, {}, {}, {}}, BreakSpec(), test::ballTool(4, 40));
+        const auto flat = std::find_if(r.findings.begin(), r.findings.end(), [](const Finding& f) { return f.code == "edge-flat"; });
+        QVERIFY(flat != r.findings.end() && flat->rank == Rank::Look && flat->place);
+        QVERIFY(std::abs((*flat->place)[0] - 10) < 1e-6);
+        QCOMPARE(r.passes.size(), std::size_t(1));
+        for (const Vec3& tip : r.passes[0].path.tip) QVERIFY(tip.x() > 15 && tip.y() > 15);
+    }
     void whatCannotBe() {
         BreakInput in{m_box.get(), {0}, {}, {}, {}, {}};
         BreakSpec spec;

@@ -116,6 +116,42 @@ private slots:
         for (const Pass& p : left.passes)
             for (const Vec3& t : p.path.tip) QVERIFY(t.z() > 20.5 - 1e-9 && t.x() > 13.3 - 1e-3 && t.x() < 46.7 + 1e-3);
     }
+    // Strokes further apart than the cutter is wide leave strips: their area is told, and is what is there by brute force.
+    void stripsBetweenStrokesAreTold() {
+        const auto box = test::openPart(test::boxStep(m_dir.path().toStdString(), 60, 40, 10));
+        MillInput in;
+        in.part = box.get();
+        in.model = &box->tree();
+        in.planes = {WorkPlane{"top", Vec3(0, 0, 10), Vec3::UnitZ(), Vec3::UnitX()}};
+        for (std::size_t f = 0; f < box->faces().size(); ++f)
+            if (box->faces()[f].centre.z() > 9.99) in.faces = {static_cast<int>(f)};
+        MillSpec spec;
+        spec.shape = MillShape::Face;
+        spec.topBy = MillTop::Typed;
+        spec.top = 1;
+        const Assembly tool = test::flatTool(6, 20);
+        Progress progress;
+        const auto told = [&](double step) {
+            spec.stepover = step;
+            const MillResult r = millOn(in, spec, tool, 0.0, 0.005, 500, progress).value();
+            constexpr double kGrid = 0.1;
+            double stays = 0.0;
+            for (double x = kGrid / 2; x < 60; x += kGrid)
+                for (double y = kGrid / 2; y < 40; y += kGrid) {
+                    double d = 1e9;
+                    for (const Pass& p : r.passes)
+                        for (std::size_t i = 1; i < p.path.size() && d > 3; ++i)
+                            if (p.path.tip[i].z() < 10.001 && p.path.tip[i - 1].z() < 10.001)
+                                d = std::min(d, distanceToSegment({x, y, 10}, p.path.tip[i - 1], p.path.tip[i]));
+                    if (d > 3) stays += kGrid * kGrid;
+                }
+            const auto f = std::find_if(r.findings.begin(), r.findings.end(), [](const Finding& f) { return f.code == "left-between"; });
+            return std::pair{f == r.findings.end() ? 0.0 : f->amount, stays};
+        };
+        const auto [wide, there] = told(8);
+        QVERIFY2(there > 20 && near(wide, there, 0.03 * there + 0.5), qPrintable(QString("%1 told, %2 there").arg(wide).arg(there)));
+        QVERIFY(told(4) == std::pair(0.0, 0.0));
+    }
     void theMiddleOfAPocketIsEnteredByAHelixRampOrPlunge() {
         MillSpec spec;
         spec.stepdown = 5;

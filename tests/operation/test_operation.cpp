@@ -1,7 +1,9 @@
 // A recipe through its stages: what rests on what, what is kept, what comes early, what is told.
 #include "Support.h"
 #include "base/Json.h"
+#include "form/Form.h"
 #include "machine/Reach.h"
+#include "operation/RecipeForm.h"
 #include <set>
 
 using namespace gyre;
@@ -91,12 +93,12 @@ private slots:
             r.guard.part = random.integer(0, 1);
             r.guard.response = static_cast<GuardResponse>(random.integer(0, 2));
             r.link.skin = {static_cast<SkinKind>(random.integer(0, 2)), random.number(1, 300)};
-            const std::string text = recipeToJson(r).dump();
+            const std::string text = recipeForm().write(r).dump();
             const auto json = parseJson(text, "recipe").value();
             std::optional<Error> error;
-            const Recipe back = recipeFromJson(JsonView(json, "recipe", error));
+            const Recipe back = recipeForm().read(JsonView(json, "recipe", error));
             QVERIFY2(!error, error ? error->text().c_str() : "");
-            QCOMPARE(recipeToJson(back).dump(), text);
+            QCOMPARE(recipeForm().write(back).dump(), text);
         }
     }
     void thePathComesBeforeItsClearances() {

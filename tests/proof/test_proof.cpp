@@ -1,5 +1,6 @@
 // The proof at the machine: against dense sampling of the same motion, and the marks that come of it.
 #include "Support.h"
+#include <set>
 
 using namespace gyre;
 using test::Random;
@@ -146,7 +147,8 @@ private slots:
     }
     // What stands only where the work passes while the rotaries turn, before the operation begins.
     void theSwingBeforeAnOperationIsProven() {
-        const Machine& machine = *place().machine;
+        Machine machine = *place().machine;
+        machine.changeAt.clear(); // a changer that brings the slides back
         const auto op = stretchOf(whole(), 0, 1);
         const SafeEnds ends = safeEnds(machine, *op->motion);
         const auto c = static_cast<std::size_t>(machine.find("C"));
@@ -172,6 +174,44 @@ private slots:
         QVERIFY(after.slides && after.joints == ends.aboveExit);
         const Standing first = standingAfter(machine, nullptr);
         QVERIFY(!first.slides && first.joints == JointValues(machine.joints.size(), 0.0));
+    }
+    // Ways to and from the place where the tool is changed are proven, where the machine says where that is.
+    void waysToTheToolChangeAreProven() {
+        Machine machine = *place().machine;
+        machine.changeAt.assign(machine.joints.size(), std::nullopt);
+        const auto op = stretchOf(whole(), 0, 1);
+        const SafeEnds ends = safeEnds(machine, *op->motion);
+        const auto x = static_cast<std::size_t>(machine.find("X"));
+        const double far = ends.aboveExit[x] > 0 ? machine.joints[x].low : machine.joints[x].high;
+        // Half way across a post of the base stands up to the head.
+        JointValues half = ends.aboveExit;
+        half[x] = 0.5 * (ends.aboveExit[x] + far);
+        ConvexBody post = ConvexBody::box(Vec3(-4, -4, -4), Vec3(4, 4, 4));
+        post.frame.translation() = linkMotion(machine, machine.toolJoint, half) * Vec3(machine.noseFrame.translation() + Vec3(0, 0, 20));
+        const auto met = [&](const Standing& s) {
+            Workplace in = withBeam(place(), post, -1);
+            Machine changed = *in.machine;
+            changed.changeAt = machine.changeAt;
+            in.machine = std::make_shared<const Machine>(changed);
+            std::set<std::string> out;
+            const ProofResult proof = prove(in, *op, ProofSpec{}, m_quiet, s).value();
+            for (const Finding& f : proof.findings)
+                if (f.text.find("wire") != std::string::npos)
+                    out.insert(f.text.find("tool is changed") != std::string::npos ? "to" : f.text.find("before it begins") != std::string::npos ? "from" : f.text);
+            return out;
+        };
+        QVERIFY(met(standingAfter(machine, op.get())).empty());
+        machine.changeAt[x] = far;
+        const Standing from = standingAfter(machine, op.get());
+        QVERIFY(from.slides && from.joints[x] == far);
+        const auto both = met(from);
+        QVERIFY2(both.count("to") == 1 || both.count("from") == 1, both.empty() ? "nothing" : both.begin()->c_str());
+        // On the far side of the post nothing is passed on the way there; before the first operation the slides are known as well.
+        machine.changeAt[x] = ends.aboveExit[x];
+        QVERIFY(met(standingAfter(machine, op.get())).empty());
+        QVERIFY(!standingAfter(machine, nullptr).slides); // Y is not said
+        machine.changeAt[static_cast<std::size_t>(machine.find("Y"))] = 0.0;
+        QVERIFY(standingAfter(machine, nullptr).slides);
     }
     void marksAreThoseOfTheirFindings() {
         QVERIFY(marksOf(nullptr, nullptr) == (Marks{Mark::Unknown, Mark::Unknown, Mark::Unknown, Mark::Unknown, Mark::Unknown}));

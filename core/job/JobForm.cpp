@@ -1,0 +1,170 @@
+// The job file, docs/formats/job.md.
+#include "job/JobForm.h"
+#include "form/Form.h"
+#include "mend/MendForm.h"
+#include "operation/RecipeForm.h"
+#include "tool/Library.h"
+#include <algorithm>
+#include <fmt/format.h>
+#include <set>
+
+namespace gyre {
+namespace {
+
+const Form<JobBody>& bodyForm() {
+    using B = JobBody;
+    static const Form<B> form = Form<B>("a body")
+                                    .text("name", &B::name, 200, "Name")
+                                    .needed()
+                                    .choice<std::string>("role", &B::role,
+                                                         {{"part", "part", "part"},
+                                                          {"fixture", "fixture", "fixture"},
+                                                          {"stock", "stock", "stock"},
+                                                          {"reference", "reference", "reference"},
+                                                          {"drawing", "drawing", "drawing"}},
+                                                         "What it is")
+                                    .maybe("shape", &B::shape, stockForm(), "Stock as a shape with numbers, instead of a file")
+                                    .text("file", &B::file, 4096, "Its file, relative to the job's; coordinates are the part datum's")
+                                    .writtenWhen([](const B& b) { return !b.shape; })
+                                    .choice("unit", &B::unit, {{LengthUnit::Millimetre, "mm", "millimetres"}, {LengthUnit::Inch, "in", "inches"}},
+                                            "Unit of a mesh or drawing that does not know its own")
+                                    .writtenWhenChanged()
+                                    .text("plane", &B::plane, 200, "Work plane that a drawing lies on; XY of the datum when empty")
+                                    .writtenWhenChanged()
+                                    .flag("flat", &B::flat, "A drawing is", "kept flat, to be wrapped", "placed")
+                                    .writtenWhenChanged()
+                                    .text("only", &B::only, 400, "The one body of an assembly that is meant, by its name in the file")
+                                    .writtenWhenChanged()
+                                    .check([](const JsonView& v, const B& b) {
+                                        if (!b.shape && !v.has("file")) v.complain("'file' is missing");
+                                        if (b.shape && v.has("file")) v.complain("a body has a file or a shape, not both");
+                                        if (b.shape && b.role == "part") v.complain("the part must come from a file");
+                                        if (b.shape && b.role == "drawing") v.complain("a drawing must come from a file");
+                                    })
+                                    .settled([](B& b) {
+                                        if (b.shape) b.role = "stock";
+                                        if (b.shape) b.file.clear();
+                                    });
+    return form;
+}
+
+const Form<WorkPlane>& planeForm() {
+    using P = WorkPlane;
+    static const Form<P> form = Form<P>("a work plane")
+                                    .text("name", &P::name, 200, "Name")
+                                    .needed()
+                                    .place("origin", &P::origin, 1e5, "Where it begins")
+                                    .needed()
+                                    .vector("normal", &P::normal, 1.0 + 1e-9, "Unit vector out of it")
+                                    .needed()
+                                    .vector("x", &P::x, 1.0 + 1e-9, "Unit vector along its X")
+                                    .needed()
+                                    .check([](const JsonView& v, const P& p) {
+                                        if (std::abs(p.normal.norm() - 1.0) > 1e-6 || std::abs(p.x.norm() - 1.0) > 1e-6 || std::abs(p.x.dot(p.normal)) > 1e-6)
+                                            v.complain("'normal' and 'x' must be unit vectors square to each other");
+                                    })
+                                    .settled([](P& p) {
+                                        p.normal = p.normal.norm() > 1e-3 ? Vec3(p.normal.normalized()) : Vec3(Vec3::UnitZ());
+                                        p.x = p.normal.unitOrthogonal();
+                                    });
+    return form;
+}
+
+const Form<HoleMark>& holeMarkForm() {
+    using H = HoleMark;
+    static const Form<H> form = Form<H>("what is said of a hole")
+                                    .place("mouth", &H::mouth, 1e5, "Middle of the mouth it is known again by")
+                                    .needed()
+                                    .flag("turned", &H::turned, "Entered from", "its other end", "the end that was found")
+                                    .flag("leftOut", &H::leftOut, "Worked on", "not at all", "as others");
+    return form;
+}
+
+const Form<Job>& placementForm() {
+    static const Form<Job> form = Form<Job>("how the part stands")
+                                      .place("seat", &Job::seat, 1e4, "Part datum over the table seat")
+                                      .angle("turn", &Job::seatTurnDegrees, -360.0, 360.0, "Turn about the table's Z")
+                                      .place("zero", &Job::zero, 1e4, "Where programs count from, in part coordinates");
+    return form;
+}
+
+// What must hold between the things of a job.
+void checkWhole(const JsonView& v, const Job& job) {
+    const auto twice = [&](const char* list, std::size_t most, const auto& things, const auto& nameOf, const char* what) {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < things.size(); ++i)
+            if (!seen.insert(nameOf(things[i])).second) v.list(list, most)[i].complain(fmt::format("the {} '{}' is there twice", what, nameOf(things[i])));
+    };
+    twice(
+        "mends", 2000, job.mends, [](const Mend& m) { return m.name; }, "mend");
+    twice(
+        "tools", 1000, job.tools, [](const Assembly& a) { return a.id; }, "tool");
+    twice(
+        "route", 1000, job.route, [](const Recipe& r) { return r.id; }, "operation");
+    const auto isPart = [](const JobBody& b) { return b.role == "part"; };
+    if (std::count_if(job.bodies.begin(), job.bodies.end(), isPart) > 1) v.complain("there can be one part only");
+    std::set<std::string> onHoles;
+    for (std::size_t i = 0; i < job.route.size(); ++i) {
+        const Recipe& r = job.route[i];
+        if (r.kind == OperationKind::HoleStep && !onHoles.count(r.parent)) v.list("route", 1000)[i].complain("'parent' names no operation on holes above this step");
+        if (r.kind == OperationKind::Holes) onHoles.insert(r.id);
+    }
+}
+
+} // namespace
+
+const Form<Job>& jobForm() {
+    using J = Job;
+    static const Form<J> form =
+        Form<J>("a job")
+            .constant("format", "gyre-job", "What the file is")
+            .constant("version", kJobVersion, "Version of the format")
+            .text("name", &J::name, 200, "Name")
+            .choice("units", &J::units, {{LengthUnit::Millimetre, "mm", "millimetres"}, {LengthUnit::Inch, "in", "inches"}}, "Unit of the screen; the file holds mm")
+            .text("machine", &J::machine, 4096, "Machine file, relative to the job's")
+            .group("placement", placementForm(), "How the part stands")
+            .list("bodies", &J::bodies, 500, bodyForm(), "Part, fixtures, stock, drawings")
+            .list("tools", &J::tools, 1000, assemblyForm(), "Tools")
+            .list("route", &J::route, 1000, recipeForm(), "Operations in their order")
+            .part("program", &J::program, programForm(), "What the control wants to read")
+            .writtenWhenChanged()
+            .list("planes", &J::planes, 1000, planeForm(), "Work planes")
+            .writtenWhenChanged()
+            .list("holes", &J::holes, 10000, holeMarkForm(), "What is said of holes")
+            .writtenWhenChanged()
+            .list("mends", &J::mends, 2000, mendForm(), "Mends")
+            .writtenWhenChanged()
+            .remark("note", "For whoever writes the file by hand; not kept")
+            .check(checkWhole)
+            .settled([](J& j) {
+                // Names that are there once, and steps that have a parent.
+                int part = 0;
+                for (std::size_t i = 0; i < j.bodies.size(); ++i)
+                    if (j.bodies[i].role == "part" && ++part > 1) j.bodies[i].role = "fixture";
+                for (std::size_t i = 0; i < j.mends.size(); ++i) j.mends[i].name = fmt::format("m{}", i);
+                for (std::size_t i = 0; i < j.tools.size(); ++i) j.tools[i].id = fmt::format("t{}", i);
+                for (std::size_t i = 0; i < j.route.size(); ++i) j.route[i].id = fmt::format("op{}", i);
+                std::erase_if(j.route, [](const Recipe& r) { return r.kind == OperationKind::HoleStep; });
+            });
+    return form;
+}
+
+Result<Job> jobFromJson(const std::string& text, const std::string& place) {
+    auto json = parseJson(text, place);
+    if (!json) return tl::unexpected(json.error());
+    std::optional<Error> error;
+    const JsonView v(*json, place + " ", error);
+    if (!json->is_object() || v.text("format") != "gyre-job") v.complain("this is not a job: 'format' is not 'gyre-job'");
+    if (!error)
+        if (const int version = v.integer("version", 0, 1'000'000); version != kJobVersion && !error)
+            return fail(fmt::format("the job has version {} of the format; this program knows version {}", version, kJobVersion), place,
+                        version > kJobVersion ? "Open it with a newer Humble Gyre" : "");
+    if (error) return tl::unexpected(*error);
+    Job job = jobForm().read(v);
+    if (error) return tl::unexpected(*error);
+    return job;
+}
+
+std::string jobToJson(const Job& job) { return textOf(jobForm().write(job), 1) + "\n"; }
+
+} // namespace gyre

@@ -1,0 +1,137 @@
+// Which words each kind of operation has.
+#include "operation/RecipeForm.h"
+#include "axis/AxisForm.h"
+#include "drill/DrillForm.h"
+#include "follow/FollowForms.h"
+#include "form/Form.h"
+#include "guard/GuardForm.h"
+#include "link/LinkForm.h"
+#include "mill/MillForm.h"
+#include "part/ShapeRefForm.h"
+#include "pattern/PatternForm.h"
+#include "target/TargetForm.h"
+
+namespace gyre {
+namespace {
+
+struct KindWord {
+    OperationKind kind;
+    const char *id, *label;
+};
+constexpr KindWord kKinds[] = {{OperationKind::Surface, "surface", "rows over faces"},
+                               {OperationKind::Holes, "holes", "work in holes"},
+                               {OperationKind::HoleStep, "holeStep", "a step in holes"},
+                               {OperationKind::Mill, "mill", "milling on a plane or wrapped"},
+                               {OperationKind::Swarf, "swarf", "the cutter's side down a wall"},
+                               {OperationKind::Curve, "curve", "along curves"},
+                               {OperationKind::Edge, "edge", "edges broken"}};
+
+const Form<Repeat>& repeatForm() {
+    static const Form<Repeat> form = Form<Repeat>("repeating")
+                                         .texts("planes", &Repeat::planes, 1000, "Other planes with the same work")
+                                         .count("count", &Repeat::count, 1, 1000, "Times around the axis")
+                                         .choice("axis", &Repeat::axis, {{0, "x", "X"}, {1, "y", "Y"}, {2, "z", "Z"}}, "Axis that it is repeated around")
+                                         .angle("degrees", &Repeat::degrees, -360.0, 360.0, "From one to the next; 0: evenly all around");
+    return form;
+}
+
+Form<Recipe> made(OperationKind kind) {
+    using R = Recipe;
+    std::vector<Form<R>::Option<OperationKind>> kinds;
+    for (const KindWord& k : kKinds) kinds.push_back({k.kind, k.id, k.label});
+    Form<R> form("this kind of operation");
+    form.text("id", &R::id, 100, "What it is known by")
+        .needed()
+        .choice("kind", &R::kind, kinds, "Kind of operation")
+        .text("name", &R::name, 200, "Name")
+        .text("tool", &R::tool, 100, "Tool")
+        .flag("active", &R::active, "Is it part of the route", "on", "switched off")
+        .number("feed", &R::feed, 0.0, 1e6, "Feed in mm/min; 0: from the tool");
+    if (kind == OperationKind::HoleStep) form.text("parent", &R::parent, 100, "The operation on holes that it is a step of");
+    const bool holes = kind == OperationKind::Holes || kind == OperationKind::HoleStep;
+    if (!holes) form.part("target", &R::target, targetForm(), "What is cut");
+    if (kind == OperationKind::Mill)
+        form.part("pattern", &R::pattern, finenessForm(), "How fine its points are").writtenWhenChanged();
+    else if (!holes)
+        form.part("pattern", &R::pattern, patternForm(), "Rows");
+    if (kind == OperationKind::Mill) form.part("mill", &R::mill, millForm(), "Milling");
+    if (kind == OperationKind::Swarf) form.part("swarf", &R::swarf, swarfForm(), "The wall");
+    if (kind == OperationKind::Edge) form.part("edge", &R::edge, breakForm(), "How edges are broken");
+    if (kind == OperationKind::Curve) form.part("curve", &R::curve, curveForm(), "How the curve is followed");
+    if (kind == OperationKind::Curve || kind == OperationKind::Surface) form.part("axis", &R::axis, axisForm(), "The tool axis");
+    if (holes || kind == OperationKind::Edge) form.list("holes", &R::holes, kMostShapes, holeRefForm(), "Holes").writtenWhenChanged();
+    if (holes) form.part("drill", &R::drill, drillForm(), "Work in the holes");
+    if (kind != OperationKind::Holes) {
+        form.part("repeat", &R::repeat, repeatForm(), "The same again elsewhere");
+        if (kind == OperationKind::Surface || kind == OperationKind::HoleStep) form.writtenWhenChanged();
+    }
+    form.part("guard", &R::guard, guardForm(), "What must not be touched").part("links", &R::link, linkForm(), "Entries, and ways between");
+    form.settled([kind](R& r) { r.kind = kind; });
+    return form;
+}
+
+} // namespace
+
+const Form<Recipe>& recipeForm(OperationKind kind) {
+    static const std::vector<Form<Recipe>> all = [] {
+        std::vector<Form<Recipe>> forms;
+        for (const KindWord& k : kKinds) forms.push_back(made(k.kind));
+        return forms;
+    }();
+    return all[static_cast<std::size_t>(kind)];
+}
+
+const FormInfo& recipeWords(OperationKind kind) {
+    static const std::vector<FormInfo> all = [] {
+        std::vector<FormInfo> infos;
+        for (const KindWord& k : kKinds) infos.push_back(recipeForm(k.kind).info());
+        return infos;
+    }();
+    return all[static_cast<std::size_t>(kind)];
+}
+
+const Form<Recipe>& recipeForm() {
+    static const Form<Recipe> form = [] {
+        std::vector<const Form<Recipe>*> kinds;
+        for (const KindWord& k : kKinds) kinds.push_back(&recipeForm(k.kind));
+        return Form<Recipe>::oneOf(
+            "an operation", "kind", kinds, [](const Recipe& r) { return static_cast<std::size_t>(r.kind); }, 0);
+    }();
+    return form;
+}
+
+OrderedJson stageToJson(const Recipe& r, Stage stage) {
+    switch (stage) {
+    case Stage::Target:
+        return targetForm().write(r.target);
+    case Stage::Pattern:
+        return patternForm().write(r.pattern);
+    case Stage::Axis:
+        return axisForm().write(r.axis);
+    case Stage::Guard:
+        return guardForm().write(r.guard);
+    case Stage::Links:
+        return linkForm().write(r.link);
+    }
+    return {};
+}
+
+std::string placesTextOf(const Recipe& r) {
+    OrderedJson out = repeatForm().write(r.repeat);
+    for (const WorkPlane& p : r.planes) {
+        const Frame f = p.frame();
+        OrderedJson numbers = OrderedJson::array();
+        for (int i = 0; i < 3; ++i)
+            for (int k = 0; k < 4; ++k) numbers.push_back(f.matrix()(i, k));
+        out["onPlanes"].push_back({{"name", p.name}, {"frame", numbers}});
+    }
+    return out.dump();
+}
+
+std::string keyTextOf(const Recipe& r) {
+    std::string out = recipeForm().write(r).dump() + placesTextOf(r);
+    if (r.rests != 0) out += std::to_string(r.rests);
+    return out;
+}
+
+} // namespace gyre

@@ -1,0 +1,35 @@
+#include "pattern/PatternForm.h"
+#include "form/Form.h"
+#include "part/ShapeRefForm.h"
+
+namespace gyre {
+
+const Form<PatternSpec>& patternForm() {
+    using P = PatternSpec;
+    static const Form<P> form =
+        Form<P>("rows between rails")
+            .list("rail1", &P::rail1, kMostShapes, shapeRefForm(), "First rail")
+            .list("rail2", &P::rail2, kMostShapes, shapeRefForm(), "Second rail")
+            .choice("by", &P::byScallop, {{false, "spacing", "apart"}, {true, "scallop", "scallop"}}, "How the distance between rows is given")
+            .length("spacing", &P::spacing, 0.005, 1000.0, "Distance between rows")
+            .step(0.05)
+            .length("scallop", &P::scallop, 1e-5, 100.0, "Height of the scallop")
+            .step(0.001)
+            .choice("order", &P::order, {{RowOrder::OneWay, "oneWay", "one way"}, {RowOrder::BackAndForth, "backAndForth", "back and forth"}}, "Order of the rows")
+            .choice("ends", &P::ends, {{RowEnds::OnRails, "onRails", "on the rails"}, {RowEnds::HalfStepIn, "halfStepIn", "half a step in"}}, "First and last row")
+            .choice("from", &P::fromSecondRail, {{false, "rail1", "rail 1"}, {true, "rail2", "rail 2"}}, "Where to start")
+            .flag("reversed", &P::reversed, "Direction of the rows", "turned round", "as laid")
+            .flag("across", &P::across, "Where the faces go on beyond the ends of the rails", "they end straight across", "they go on")
+            .length("chordTolerance", &P::chordTolerance, 1e-4, 10.0, "Largest distance of the tool's way from the true one between two points")
+            .length("longestStep", &P::longestStep, 0.01, 100.0, "Largest distance of two points");
+    return form;
+}
+
+const Form<PatternSpec>& finenessForm() {
+    static const Form<PatternSpec> form =
+        Form<PatternSpec>("how fine milling is")
+            .length("chordTolerance", &PatternSpec::chordTolerance, 1e-4, 10.0, "Largest distance of the tool's way from the true one between two points");
+    return form;
+}
+
+} // namespace gyre

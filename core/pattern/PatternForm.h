@@ -1,0 +1,12 @@
+// The words of the stage Pattern of rows between rails.
+#pragma once
+#include "form/FormFwd.h"
+#include "pattern/Pattern.h"
+
+namespace gyre {
+
+[[nodiscard]] const Form<PatternSpec>& patternForm();
+/// What operations need of it that lay no rows: how fine their points are.
+[[nodiscard]] const Form<PatternSpec>& finenessForm();
+
+} // namespace gyre

@@ -1,0 +1,251 @@
+#include "base/Parallel.h"
+#include "pattern/RawRows.h"
+#include <algorithm>
+#include <cmath>
+#include <memory>
+#include <optional>
+
+namespace gyre {
+namespace {
+
+Polyline pointsOf(const RawLine& line) {
+    Polyline p;
+    for (const auto& s : line.samples) p.push_back(s.point);
+    if (line.closed && !p.empty()) p.push_back(p.front());
+    return p;
+}
+
+/// A row that distances are asked from.
+class Beside {
+public:
+    explicit Beside(const RawRow& row) : m_row(&row) {
+        for (const RawLine& line : row.lines) m_lines.emplace_back(pointsOf(line));
+    }
+    [[nodiscard]] double distance(const Vec3& p, double limit) const {
+        double d = limit;
+        for (const auto& line : m_lines) d = std::min(d, line.distance(p, d));
+        return d;
+    }
+    /// Across from p, whose nearest place is `d` away. Where that is an end of a line that p lies beyond, what lies along the line is no gap; nothing
+    /// where most of it does: there the faces' border, not another row, comes next to p.
+    [[nodiscard]] std::optional<double> across(const Vec3& p, double d) const {
+        constexpr double kBeyond = 0.5; // of the distance, along the row
+        for (const RawLine& line : m_row->lines) {
+            const std::size_t n = line.samples.size();
+            if (line.closed || n < 2) continue;
+            for (const bool last : {false, true}) {
+                const Vec3 &end = line.samples[last ? n - 1 : 0].point, &inner = line.samples[last ? n - 2 : 1].point;
+                if ((p - end).norm() > d + 1e-9) continue;
+                const double along = (p - end).dot((end - inner).normalized());
+                if (along > kBeyond * d) return std::nullopt;
+                if (along > 0.0) return std::sqrt(d * d - along * along);
+            }
+        }
+        return d;
+    }
+    [[nodiscard]] Vec3 nearest(const Vec3& p) const {
+        Vec3 best = p;
+        double least = 1e300;
+        for (const RawLine& line : m_row->lines)
+            for (const RowSample& s : line.samples)
+                if (const double d = (s.point - p).norm(); d < least) {
+                    least = d;
+                    best = s.point;
+                }
+        return best;
+    }
+
+private:
+    const RawRow* m_row;
+    std::vector<PolylineDistance> m_lines;
+};
+
+/// Two neighbouring rows and what is put between them.
+class Between {
+public:
+    Between(const RawRow& low, const RawRow& high, double spacing, const RowSource& source) : m_spacing(spacing), m_source(source) {
+        add(low);
+        add(high);
+    }
+    RowGap close(const Progress* progress) {
+        constexpr int kMost = 64; // rows between two
+        double before = 1e300, need = kNeed;
+        for (int made = 0; made < kMost; ++made) {
+            const Widest w = widest();
+            const RowGap left{w.distance, w.distance, w.distance, w.at};
+            if (w.distance <= kWide * m_spacing || need < kLeastNeed || (progress && progress->cancelled())) return left;
+            // A place as wide as before may be another one, or the row was left out there: less is asked of it then.
+            need = w.distance < before - 1e-6 ? kNeed : 0.85 * need;
+            before = w.distance;
+            const double low = std::min(m_made[w.from]->level, m_made[w.to]->level), high = std::max(m_made[w.from]->level, m_made[w.to]->level);
+            const Vec3 across = 0.5 * (w.at + m_rows[w.to].nearest(w.at));
+            const double level = std::clamp(m_source.at(across).level, low + 0.02 * (high - low), high - 0.02 * (high - low));
+            if (!(level > low && level < high)) return left;
+            if (RawRow row = needed(m_source.trace(level), need); !row.lines.empty()) add(std::move(row));
+        }
+        const Widest w = widest();
+        return {w.distance, w.distance, w.distance, w.at};
+    }
+    /// What was put in, by rising levels.
+    [[nodiscard]] std::vector<RawRow> added() const {
+        std::vector<RawRow> out;
+        for (std::size_t i = 2; i < m_made.size(); ++i) out.push_back(*m_made[i]);
+        std::stable_sort(out.begin(), out.end(), [](const RawRow& a, const RawRow& b) { return a.level < b.level; });
+        return out;
+    }
+
+private:
+    static constexpr double kWide = 1.0075;
+    static constexpr double kNeed = 0.95, kLeastNeed = 0.2; ///< of the spacing: rows that lie less far apart need none between
+    struct Widest {
+        double distance = 0.0;
+        Vec3 at = Vec3::Zero();
+        std::size_t from = 0, to = 0;
+    };
+    void add(RawRow row) {
+        m_made.push_back(std::make_unique<RawRow>(std::move(row)));
+        m_rows.emplace_back(*m_made.back());
+    }
+    /// The nearest row whose level is above (or below) a level; its number, or −1 where the border comes first.
+    [[nodiscard]] std::pair<double, int> next(const Vec3& p, double level, bool above) const {
+        double d = 1e300;
+        int which = -1;
+        for (std::size_t i = 0; i < m_rows.size(); ++i) {
+            if (above ? m_made[i]->level <= level : m_made[i]->level >= level) continue;
+            const double to = m_rows[i].distance(p, d);
+            if (to >= d) continue;
+            d = to;
+            which = static_cast<int>(i);
+        }
+        if (which < 0) return {d, which};
+        const auto across = m_rows[static_cast<std::size_t>(which)].across(p, d);
+        return {across.value_or(d), across ? which : -1};
+    }
+    /// The widest place whose middle lies on the faces: across a notch of the border there is no gap.
+    [[nodiscard]] Widest widest() const {
+        std::vector<Widest> all;
+        for (std::size_t i = 0; i < m_made.size(); ++i)
+            for (const bool above : {false, true}) {
+                if (i < 2 && above != (i == 0)) continue; // beyond the two lie others
+                for (const RawLine& line : m_made[i]->lines)
+                    for (const RowSample& s : line.samples) {
+                        if (s.face < 0) continue; // nothing is cut there
+                        const auto [d, which] = next(s.point, m_made[i]->level, above);
+                        if (which >= 0) all.push_back({d, s.point, i, static_cast<std::size_t>(which)});
+                    }
+            }
+        std::stable_sort(all.begin(), all.end(), [](const Widest& a, const Widest& b) { return a.distance > b.distance; });
+        for (const Widest& w : all)
+            if (w.distance <= kWide * m_spacing || m_source.at(0.5 * (w.at + m_rows[w.to].nearest(w.at))).off < 0.1 * w.distance) return w;
+        return {};
+    }
+    [[nodiscard]] RawRow needed(const RawRow& row, double need) const {
+        RawRow out;
+        out.level = row.level;
+        for (const RawLine& line : row.lines) {
+            const std::size_t n = line.samples.size();
+            std::vector<char> keep(n, 0);
+            for (std::size_t i = 0; i < n; ++i) {
+                const Vec3& p = line.samples[i].point;
+                const auto low = next(p, row.level, false), high = next(p, row.level, true);
+                if (low.first + high.first <= need * m_spacing) continue;
+                // And a step to both sides.
+                const auto widen = [&](int by) {
+                    double way = 0.0;
+                    std::size_t at = i;
+                    while (true) {
+                        keep[at] = 1;
+                        if (!line.closed && (by < 0 ? at == 0 : at + 1 == n)) return;
+                        const std::size_t further = (at + n + static_cast<std::size_t>(by + static_cast<int>(n))) % n;
+                        way += (line.samples[further].point - line.samples[at].point).norm();
+                        if (way > m_spacing || further == i) return;
+                        at = further;
+                    }
+                };
+                widen(-1);
+                widen(1);
+            }
+            if (std::find(keep.begin(), keep.end(), 0) == keep.end()) {
+                out.lines.push_back(line);
+                continue;
+            }
+            // A closed line begins behind a place that is left out.
+            const std::size_t from = line.closed ? static_cast<std::size_t>(std::find(keep.begin(), keep.end(), 0) - keep.begin()) : 0;
+            RawLine part;
+            for (std::size_t k = 0; k <= n; ++k) {
+                const std::size_t i = (from + k) % n;
+                if (k < n && keep[i])
+                    part.samples.push_back(line.samples[i]);
+                else {
+                    if (part.samples.size() > 1) out.lines.push_back(std::move(part));
+                    part = {};
+                }
+            }
+        }
+        return out;
+    }
+
+    double m_spacing;
+    const RowSource& m_source;
+    std::vector<std::unique_ptr<RawRow>> m_made; ///< the two, then what was put between
+    std::vector<Beside> m_rows;
+};
+
+} // namespace
+
+// At corners of the border a field stands still, and no number of rows closes the gap there evenly: a few places that are far wider than nearly
+// all others do not decide for the whole row; closeGaps() sees to them.
+std::vector<RowGap> gapsBetween(const std::vector<RawRow>& rows) {
+    constexpr double kNearlyAll = 0.9, kFar = 1.5;
+    std::vector<RowGap> gap(rows.size() > 1 ? rows.size() - 1 : 0);
+    std::vector<std::optional<Beside>> beside(rows.size());
+    parallelFor(rows.size(), 1, [&](std::size_t i) { beside[i].emplace(rows[i]); });
+    parallelFor(gap.size(), 1, [&](std::size_t i) {
+        std::vector<double> all;
+        const auto measure = [&](const RawRow& from, const Beside& other) {
+            for (const auto& line : from.lines)
+                for (const auto& s : line.samples) {
+                    if (s.face < 0) continue; // nothing is cut there
+                    const double d = other.distance(s.point, 1e300);
+                    const auto across = d < 1e299 ? other.across(s.point, d) : std::nullopt;
+                    if (!across) continue;
+                    all.push_back(*across);
+                    if (*across > gap[i].widest) {
+                        gap[i].widest = *across;
+                        gap[i].at = s.point;
+                    }
+                }
+        };
+        measure(rows[i], *beside[i + 1]);
+        measure(rows[i + 1], *beside[i]);
+        if (all.empty()) return;
+        const auto nearly = all.begin() + static_cast<std::ptrdiff_t>(kNearlyAll * static_cast<double>(all.size() - 1));
+        std::nth_element(all.begin(), nearly, all.end());
+        gap[i].usual = *nearly;
+        gap[i].counts = gap[i].widest > kFar * *nearly ? *nearly : gap[i].widest;
+    });
+    return gap;
+}
+
+bool closeGaps(std::vector<RawRow>& rows, std::vector<RowGap>& gaps, double spacing, const RowSource& source, const Progress* progress) {
+    std::vector<std::vector<RawRow>> between(gaps.size());
+    if (!parallelFor(
+            gaps.size(), 1,
+            [&](std::size_t i) {
+                if (gaps[i].widest <= 1.0075 * spacing) return;
+                Between b(rows[i], rows[i + 1], spacing, source);
+                gaps[i] = b.close(progress);
+                between[i] = b.added();
+            },
+            progress))
+        return false;
+    std::vector<RawRow> all;
+    for (std::size_t i = 0; i < rows.size(); ++i) {
+        all.push_back(std::move(rows[i]));
+        if (i < between.size()) std::move(between[i].begin(), between[i].end(), std::back_inserter(all));
+    }
+    rows = std::move(all);
+    return true;
+}
+
+} // namespace gyre
