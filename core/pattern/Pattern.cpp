@@ -227,6 +227,9 @@ void Layer::calibrate() {
         const auto from = static_cast<std::size_t>(low * (kBins - 1e-9)), to = static_cast<std::size_t>(high * (kBins - 1e-9));
         for (std::size_t b = from; b <= std::min(to, kBins - 1); ++b) widths[b].emplace_back(1.0 / g, area);
     }
+    Box box;
+    for (const Vec3& p : m_mesh.points) box.add(p);
+    const double most = 0.25 * box.diagonal();
     m_knots = {{0.0, 0.0}};
     for (std::size_t b = 0; b < kBins; ++b) {
         auto& all = widths[b];
@@ -238,7 +241,8 @@ void Layer::calibrate() {
             width = w;
             if (above >= kHardly * whole) break;
         }
-        m_knots.push_back({static_cast<double>(b + 1) / kBins, m_knots.back().width + width / kBins});
+        // In a tab the field may stand still so well that a bin would be wider than the faces are: what is really there is measured on the rows.
+        m_knots.push_back({static_cast<double>(b + 1) / kBins, m_knots.back().width + std::min(width / kBins, most)});
     }
 }
 
