@@ -12,7 +12,7 @@
 namespace gyre {
 namespace {
 
-constexpr std::uintmax_t kLargestFile = 2ull << 30;
+constexpr std::uintmax_t kLargestFile = 1ull << 30; // about twenty million triangles: read in bounded memory, or refused at once
 constexpr std::size_t kMostTriangles = 20'000'000;
 constexpr double kFurthest = 1e7; // mm
 

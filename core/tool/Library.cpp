@@ -1,5 +1,6 @@
 #include "tool/Library.h"
 #include "form/Form.h"
+#include "tool/CutterKind.h"
 #include <fmt/format.h>
 #include <set>
 
@@ -18,19 +19,13 @@ constexpr double kLong = 1e4;
 const Form<Cutter>& cutterForm() {
     using C = Cutter;
     const auto when = [](bool CutterUse::*use) { return [use](const C& c) { return usedBy(c.shape).*use; }; };
+    std::vector<Form<C>::Option<CutterShape>> shapes;
+    for (int i = 0; i < kCutterShapes; ++i) {
+        const CutterKind& kind = kindOf(static_cast<CutterShape>(i));
+        shapes.push_back({kind.shape, kind.word, kind.name});
+    }
     static const Form<C> form = Form<C>("a cutter")
-                                    .choice("shape", &C::shape,
-                                            {{CutterShape::Flat, "flat", "flat"},
-                                             {CutterShape::Ball, "ball", "ball"},
-                                             {CutterShape::CornerRadius, "cornerRadius", "corner radius"},
-                                             {CutterShape::TaperedBall, "taperedBall", "tapered ball"},
-                                             {CutterShape::Tapered, "tapered", "tapered"},
-                                             {CutterShape::Lollipop, "lollipop", "lollipop"},
-                                             {CutterShape::Chamfer, "chamfer", "chamfer"},
-                                             {CutterShape::Drill, "drill", "drill"},
-                                             {CutterShape::Spot, "spot", "spot drill"},
-                                             {CutterShape::Barrel, "barrel", "barrel"}},
-                                            "Shape")
+                                    .choice("shape", &C::shape, shapes, "Shape")
                                     .length("DC", &C::diameter, 0.0, kLong, "Cutting diameter; of tapered cutters at the tip")
                                     .needed()
                                     .length("RE", &C::cornerRadius, 0.0, kLong, "Corner radius, or radius of a barrel's nose")
