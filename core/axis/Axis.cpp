@@ -1,9 +1,10 @@
-#include "axis/Axis.h"
+#include "axis/AxisRules.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
 #include "geom/Polyline.h"
 #include <fmt/format.h>
 #include <fmt/ranges.h>
+#include <memory>
 #include <tuple>
 
 namespace gyre {
@@ -188,153 +189,27 @@ LeadTilt keyed(const std::vector<AxisKey>& keys, double fraction, double level, 
 
 namespace {
 
-/// One aim, for the rows it is asked about.
+/// One aim of a rule, for the rows it is asked about.
 class Aimer {
 public:
-    Aimer(const AxisAim& aim, const AimedAt& at, const Cutter& cutter, const std::optional<AxisLine>& rotary, const std::vector<Row>& rows, bool leadByPattern)
-        : m_aim(aim), m_at(at), m_cutter(cutter), m_rotary(rotary), m_leadByPattern(leadByPattern) {
-        if (aim.rule == AxisRule::Curve && aim.inStep && !at.curves.empty() && !rows.empty() && !rows.front().points.empty()) {
-            const Row& r = rows.front();
-            const Curve& c = at.curves.front();
-            const Vec3 &a = r.returning ? r.points.back() : r.points.front(), &b = r.returning ? r.points.front() : r.points.back();
-            m_backward = (a - c.end()).norm() + (b - c.start()).norm() < (a - c.start()).norm() + (b - c.end()).norm();
-        }
-        if (aim.rule == AxisRule::Lines) m_ways = lineWays(at.curves, rows, aim.turned);
-    }
+    explicit Aimer(const AimContext& context) : m_context(context), m_kind(kindOf(context.aim.rule)), m_source(m_kind.make(m_context)) {}
 
-    /// What is wrong with the aim as such.
-    [[nodiscard]] std::optional<Error> trouble() const {
-        const auto error = [](const char* what, const char* remedy) { return Error{what, "Axis", remedy, false}; };
-        switch (m_aim.rule) {
-        case AxisRule::TowardRotary:
-            if (!m_rotary) return error("the machine has no rotary axis that the tool could point at", "Choose a machine with a rotary axis, or another rule");
-            break;
-        case AxisRule::Fixed:
-            if (!(m_aim.direction.norm() > 1e-9)) return error("the fixed direction has no length", "Give a direction such as 0 0 1");
-            break;
-        case AxisRule::Curve:
-            if (m_at.curves.empty()) return error("there is no curve for the axis to go through", "Pick its edges, or choose a curve");
-            break;
-        case AxisRule::Lines:
-            if (m_at.curves.empty()) return error("there are no lines for the axis to go along", "Pick edges, or choose a drawing of lines");
-            break;
-        case AxisRule::Normals:
-            if (m_at.faces.empty()) return error("there are no faces for the axis to be square to", "Pick them");
-            break;
-        default:
-            break;
-        }
-        return std::nullopt;
-    }
-
-    /// Prepares a row: lines are put where they pass nearest to it.
-    struct OnRow {
-        std::vector<double> along; ///< length at every point
-        double whole = 0.0;
-        struct Line {
-            double first;      ///< length along the row
-            Vec3 second;       ///< direction
-            std::size_t which; ///< number
-        };
-        std::vector<Line> lines;
-    };
-    /// The two neighbours among the lines that agree least, and by how much; of a row.
-    struct Disagreement {
-        double angle = 0.0;
-        std::size_t one = 0, other = 0;
-        double along = 0.0;
-    };
-    [[nodiscard]] static Disagreement disagreement(const OnRow& o, bool closed) {
-        Disagreement worst;
-        for (std::size_t i = 0; i < o.lines.size(); ++i) {
-            if (i + 1 == o.lines.size() && !closed) break;
-            const auto &a = o.lines[i], &b = o.lines[(i + 1) % o.lines.size()];
-            if (const double angle = angleBetween(a.second, b.second); angle > worst.angle) worst = {angle, a.which, b.which, a.first};
-        }
-        return worst;
-    }
-    [[nodiscard]] OnRow on(const Row& row) const {
-        OnRow o;
+    [[nodiscard]] std::optional<Error> trouble() const { return m_kind.trouble(m_context); }
+    [[nodiscard]] AimedRow on(const Row& row) const {
+        AimedRow o;
+        o.row = &row;
         o.along.assign(row.points.size(), 0.0);
         for (std::size_t i = 1; i < row.points.size(); ++i) o.along[i] = o.along[i - 1] + (row.points[i] - row.points[i - 1]).norm();
         o.whole = o.along.empty() ? 0.0 : o.along.back() + (row.closed ? (row.points.front() - row.points.back()).norm() : 0.0);
-        if (m_aim.rule != AxisRule::Lines) return o;
-        for (std::size_t k = 0; k < m_ways.size(); ++k) {
-            if (m_ways[k].isZero() || row.points.empty()) continue;
-            const Vec3 a = m_at.curves[k].start(), b = m_at.curves[k].end();
-            std::size_t best = 0;
-            double least = 1e300;
-            for (std::size_t i = 0; i < row.points.size(); ++i)
-                if (const double d = distanceToSegment(row.points[i], a, b); d < least) {
-                    least = d;
-                    best = i;
-                }
-            o.lines.push_back({o.along[best], m_ways[k], k});
-        }
-        std::stable_sort(o.lines.begin(), o.lines.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+        m_source->prepare(o);
         return o;
     }
-
-    [[nodiscard]] std::optional<Vec3> at(const Row& row, const OnRow& o, std::size_t i, const Vec3& feed) const {
-        const Vec3 &p = row.points[i], &n = row.normals[i];
-        switch (m_aim.rule) {
-        case AxisRule::Surface:
-            return axisFromLeadTilt(n, feed, radians(row.returning && m_leadByPattern ? -m_aim.leadDegrees : m_aim.leadDegrees),
-                                    radians(row.returning ? -m_aim.tiltDegrees : m_aim.tiltDegrees));
-        case AxisRule::Fixed:
-            return m_aim.direction.normalized();
-        case AxisRule::TowardRotary:
-            return axisTowardLine(m_cutter, p, n, *m_rotary);
-        case AxisRule::Point:
-            return axisThrough(m_cutter, p, n, m_aim.point, m_aim.away);
-        case AxisRule::Curve: {
-            const Curve& c = m_at.curves.front();
-            if (!m_aim.inStep) return axisThrough(m_cutter, p, n, c.closest(p).point, m_aim.away);
-            double f = o.whole > 0.0 ? o.along[i] / o.whole : 0.0;
-            if (row.returning != m_backward) f = 1.0 - f;
-            return axisThrough(m_cutter, p, n, c.at(c.atLength(f * c.length())), m_aim.away);
-        }
-        case AxisRule::Lines: {
-            if (o.lines.empty()) return std::nullopt;
-            const double s = o.along[i];
-            const auto after = std::find_if(o.lines.begin(), o.lines.end(), [&](const auto& l) { return l.first > s; });
-            const auto before = after == o.lines.begin() ? o.lines.end() : after - 1;
-            OnRow::Line a = before == o.lines.end() ? o.lines.back() : *before, b = after == o.lines.end() ? o.lines.front() : *after;
-            if (before == o.lines.end()) {
-                if (!row.closed) return b.second;
-                a.first -= o.whole;
-            }
-            if (after == o.lines.end()) {
-                if (!row.closed) return a.second;
-                b.first += o.whole;
-            }
-            const double span = b.first - a.first, x = span > 1e-12 ? (s - a.first) / span : 0.0;
-            return slerp(a.second, b.second, x * x * (3.0 - 2.0 * x));
-        }
-        case AxisRule::Normals: {
-            SurfacePoint best;
-            double least = 1e300;
-            for (const int f : m_at.faces) {
-                const SurfacePoint s = m_at.part->project(f, p);
-                if (const double d = (s.point - p).norm(); d < least) {
-                    least = d;
-                    best = s;
-                }
-            }
-            return best.normal;
-        }
-        }
-        return std::nullopt;
-    }
+    [[nodiscard]] std::optional<Vec3> at(const AimedRow& o, std::size_t i, const Vec3& feed) const { return m_source->at(o, i, feed); }
 
 private:
-    const AxisAim& m_aim;
-    const AimedAt& m_at;
-    const Cutter& m_cutter;
-    const std::optional<AxisLine>& m_rotary;
-    const bool m_leadByPattern;
-    std::vector<Vec3> m_ways; ///< of lines
-    bool m_backward = false;
+    const AimContext m_context;
+    const AxisRuleKind& m_kind;
+    std::unique_ptr<AxisSource> m_source;
 };
 
 /// Takes the axes to the pole in those stretches near it where they go around it by more than the eye would call still: a rotary would whirl there.
@@ -401,7 +276,7 @@ bool slowed(const Row& row, std::vector<Vec3>& axes, double limit, double length
 
 Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, const Cutter& cutter, const AxisHelp& help) {
     if (spec.limited && !(spec.lowDegrees <= spec.highDegrees)) return fail("the smallest angle is larger than the largest", "Axis", "Swap the two angles");
-    const Aimer first(spec, help.first, cutter, help.rotary, rows, spec.leadByPattern), last(spec.last, help.last, cutter, help.rotary, rows, spec.leadByPattern);
+    const Aimer first({spec, help.first, cutter, help.rotary, rows, spec.leadByPattern}), last({spec.last, help.last, cutter, help.rotary, rows, spec.leadByPattern});
     if (const auto wrong = first.trouble()) return tl::unexpected(*wrong);
     if (spec.blended)
         if (const auto wrong = last.trouble()) return tl::unexpected(*wrong);
@@ -414,7 +289,7 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
     struct Told {
         double moved = 0.0, evened = 0.0, steep = 0.0, poled = 0.0, outside = 0.0;
         std::size_t movedAt = 0, evenedAt = 0, steepAt = 0, poledAt = 0, outsideAt = 0;
-        Aimer::Disagreement lines;
+        LineDisagreement lines;
         bool lost = false, tooSteep = false;
     };
     std::vector<Told> told(rows.size());
@@ -435,11 +310,11 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
         axes.resize(n);
         const double share = high > low ? (row.level - low) / (high - low) : 0.0, level = upward ? share : 1.0 - share;
         const auto a = first.on(row), b = last.on(row);
-        if (spec.rule == AxisRule::Lines) t.lines = Aimer::disagreement(a, row.closed);
+        if (spec.rule == AxisRule::Lines) t.lines = disagreement(a, row.closed);
         for (std::size_t i = 0; i < n; ++i) {
-            auto axis = first.at(row, a, i, feeds[i]);
+            auto axis = first.at(a, i, feeds[i]);
             if (spec.blended && axis) {
-                const auto other = last.at(row, b, i, feeds[i]);
+                const auto other = last.at(b, i, feeds[i]);
                 axis = other ? std::optional<Vec3>(slerp(*axis, *other, level)) : std::nullopt;
             }
             if (!axis) t.lost = true;
@@ -549,7 +424,7 @@ Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, c
         std::size_t least = 0;
         for (std::size_t r = 1; r < told.size(); ++r)
             if (told[r].lines.angle > told[least].lines.angle) least = r;
-        if (const Aimer::Disagreement& d = told[least].lines; d.angle > 0.5 * kPi) {
+        if (const LineDisagreement& d = told[least].lines; d.angle > 0.5 * kPi) {
             Finding f;
             f.rank = Rank::Look;
             f.code = "axis-lines-disagree";

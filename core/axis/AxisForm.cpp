@@ -1,4 +1,5 @@
 #include "axis/AxisForm.h"
+#include "axis/AxisRules.h"
 #include "form/Form.h"
 #include "part/ShapeRefForm.h"
 
@@ -12,18 +13,6 @@ constexpr std::size_t kMostKeys = 1000;
 struct LastAim : AxisAim {
     bool same = true;
 };
-struct RuleWord {
-    AxisRule rule;
-    const char *id, *label;
-};
-constexpr RuleWord kRules[] = {{AxisRule::Surface, "surface", "from the surface"},
-                               {AxisRule::Fixed, "fixed", "in one direction"},
-                               {AxisRule::TowardRotary, "towardRotary", "toward the rotary axis"},
-                               {AxisRule::Point, "point", "by a point"},
-                               {AxisRule::Curve, "curve", "by a curve"},
-                               {AxisRule::Lines, "lines", "along lines"},
-                               {AxisRule::Normals, "normals", "square to faces"}};
-
 /// What an aim has besides its rule.
 const Form<AxisAim>& aimWords() {
     using A = AxisAim;
@@ -48,7 +37,7 @@ const Form<AxisAim>& aimWords() {
 const Form<AxisAim>& aimForm() {
     static const Form<AxisAim> form = [] {
         std::vector<Form<AxisAim>::Option<AxisRule>> rules;
-        for (const RuleWord& r : kRules) rules.push_back({r.rule, r.id, r.label});
+        for (const AxisRuleKind& r : axisRules()) rules.push_back({r.rule, r.word, r.label});
         return Form<AxisAim>("where the axis comes from").choice("rule", &AxisAim::rule, rules, "Where the axis comes from").with(aimWords());
     }();
     return form;
@@ -63,9 +52,9 @@ const Form<LastAim>& lastForm() {
         rule.what = "Where the axis of the last row comes from";
         rule.options.push_back({"same", "the same"});
         std::vector<std::string> ids{"same"};
-        for (const RuleWord& r : kRules) {
-            rule.options.push_back({r.id, r.label});
-            ids.emplace_back(r.id);
+        for (const AxisRuleKind& r : axisRules()) {
+            rule.options.push_back({r.word, r.label});
+            ids.emplace_back(r.word);
         }
         rule.initial = "same";
         return Form<LastAim>("where the axis of the last row comes from")
@@ -74,17 +63,16 @@ const Form<LastAim>& lastForm() {
                 [ids](const JsonView& v, LastAim& a) {
                     const int i = v.choice("rule", ids);
                     a.same = i <= 0;
-                    a.rule = i > 0 ? kRules[i - 1].rule : AxisRule::Surface;
+                    a.rule = i > 0 ? axisRules()[static_cast<std::size_t>(i) - 1].rule : AxisRule::Surface;
                 },
                 [](const LastAim& a, OrderedJson& out) {
                     out["rule"] = "same";
-                    for (const RuleWord& r : kRules)
-                        if (!a.same && r.rule == a.rule) out["rule"] = r.id;
+                    if (!a.same) out["rule"] = kindOf(a.rule).word;
                 },
                 [](LastAim& a, Dice& dice) {
-                    const std::size_t i = dice() % 8;
+                    const std::size_t i = dice() % (axisRules().size() + 1);
                     a.same = i == 0;
-                    a.rule = i > 0 ? kRules[i - 1].rule : AxisRule::Surface;
+                    a.rule = i > 0 ? axisRules()[i - 1].rule : AxisRule::Surface;
                 })
             .base(aimWords());
     }();
