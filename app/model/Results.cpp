@@ -1,0 +1,233 @@
+// What comes back from computing: results, proofs, findings, the place on the path, programs.
+#include "base/File.h"
+#include "geom/MeshFile.h"
+#include "job/MillWork.h"
+#include "job/NewJob.h"
+#include "job/Sending.h"
+#include "job/Workshop.h"
+#include "model/AppModel.h"
+#include "tool/Library.h"
+#include <QDir>
+#include <QFileInfo>
+#include <algorithm>
+#include <utility>
+
+namespace gyre {
+
+void AppModel::startComputer() {
+    const auto generation = m_generation;
+    // Events come on the computing thread; each is handed to the window's own, and dropped when another job is open by then.
+    const auto here = [this, generation](auto&& body) {
+        QMetaObject::invokeMethod(
+            this,
+            [this, generation, body = std::forward<decltype(body)>(body)]() mutable {
+                if (generation == m_generation) body();
+            },
+            Qt::QueuedConnection);
+    };
+    ComputeEvents events;
+    events.progress = [this, here](double f, std::string what) { here([this, f, what] { emit progressChanged(f, QString::fromStdString(what)); }); };
+    events.placeReady = [this, here](std::shared_ptr<const Workplace> place) {
+        here([this, place] {
+            const bool fresh = m_place != place && (!m_place || m_place->looks != place->looks);
+            m_place = place;
+            watchInputs();
+            m_trouble.clear();
+            if (fresh && m_flankFace < 0 && m_flank) askFlank(-1); // between edges of what was before
+            if (fresh && m_flankFace >= 0) askFlank(m_flankFace < static_cast<int>(place->part ? place->part->faces().size() : 0) ? m_flankFace : -1);
+            if (fresh) emit placeChanged();
+            if (fresh) emit featuresChanged();
+            if (std::exchange(m_proposeWhenOpen, false)) proposeSetup();
+            tellRemarks();
+        });
+    };
+    events.operationReady = [this, here](std::shared_ptr<const OperationResult> result) {
+        here([this, result] {
+            const QString id = QString::fromStdString(result->operation);
+            Known& known = m_known[result->operation];
+            known.result = result;
+            if (id == m_selected) {
+                m_stale = result->key != keyOf(id);
+                const std::size_t n = result->path() ? result->path()->size() : 0;
+                m_location = n ? std::min(m_location, n - 1) : 0;
+            }
+            emit resultChanged();
+            emit locationChanged();
+        });
+    };
+    events.proofReady = [this, here](ProofResult proof) {
+        auto shared = std::make_shared<ProofResult>(std::move(proof));
+        here([this, shared] {
+            Known& known = m_known[shared->operation];
+            known.proof = std::make_unique<ProofResult>(*shared);
+            emit proofChanged();
+        });
+    };
+    events.failed = [this, here](Error error) {
+        here([this, error] {
+            m_trouble = QString::fromStdString(error.text());
+            emit resultChanged();
+            emit toldUser(m_trouble);
+        });
+    };
+    events.finished = [this, here](bool) {
+        here([this] {
+            m_computing = m_computer && m_computer->busy();
+            // What makes no path of its own is never behind.
+            if (const Recipe* r = recipe(); r && !m_computing && r->kind == OperationKind::Holes) m_stale = false;
+            emit computingChanged();
+        });
+    };
+    m_computer = std::make_unique<Computer>(QFileInfo(m_file).absolutePath().toStdString(), std::move(events), m_reader);
+}
+
+// What was healed, left out or missing in the files, once for each.
+void AppModel::tellRemarks() {
+    QStringList remarks;
+    for (const PlacedBody& b : m_place->bodies)
+        for (const std::string& r : b.shape->remarks()) remarks << QString::fromStdString(b.name + ": " + r);
+    if (remarks != std::exchange(m_remarks, remarks) && !remarks.isEmpty()) emit toldUser(remarks.join("\n"));
+}
+
+std::uint64_t AppModel::keyOf(const QString& operation) const {
+    const Recipe* r = hasJob() ? job().operation(operation.toStdString()) : nullptr;
+    if (!r || !m_place) return 0;
+    const Recipe resolved = job().resolved(*r);
+    return operationKey(m_place->keyFor(resolved), resolved, job().tool(r->tool));
+}
+
+std::shared_ptr<const OperationResult> AppModel::result(const QString& operation) const {
+    const auto it = m_known.find(operation.toStdString());
+    return it == m_known.end() ? nullptr : it->second.result;
+}
+
+const ProofResult* AppModel::proof(const QString& operation) const {
+    const auto it = m_known.find(operation.toStdString());
+    // A proof holds until anything it rests on changes.
+    if (it == m_known.end() || !it->second.proof || it->second.proof->key != keyOf(operation)) return nullptr;
+    return it->second.proof->start == standingBefore(operation) ? it->second.proof.get() : nullptr;
+}
+
+Standing AppModel::standingBefore(const QString& operation) const {
+    std::shared_ptr<const OperationResult> before;
+    for (const Recipe& r : job().worked()) {
+        if (r.id == operation.toStdString()) break;
+        if (auto one = result(QString::fromStdString(r.id)); !one || !one->omitted) before = std::move(one);
+    }
+    return standingAfter(*m_place->machine, before.get());
+}
+
+std::vector<Finding> AppModel::findings() const {
+    std::vector<Finding> all;
+    if (!hasJob()) return all;
+    for (const Recipe& r : job().worked()) {
+        const QString id = QString::fromStdString(r.id);
+        const std::size_t from = all.size();
+        if (const auto known = result(id)) all.insert(all.end(), known->findings.begin(), known->findings.end());
+        if (const auto* known = proof(id)) all.insert(all.end(), known->findings.begin(), known->findings.end());
+        for (std::size_t i = from; i < all.size(); ++i) all[i].operation = r.id;
+    }
+    std::stable_sort(all.begin(), all.end(), [](const Finding& a, const Finding& b) { return a.rank < b.rank; });
+    return all;
+}
+
+void AppModel::computeNow(bool alsoProve) {
+    if (!m_computer) return;
+    m_delay.stop();
+    if (m_looker) { // its answer changes what there is to compute
+        m_proveNext = m_proveNext || alsoProve;
+        return;
+    }
+    m_computing = true;
+    m_proveNext = false;
+    m_computer->request(m_history->shared(), alsoProve);
+    emit computingChanged();
+}
+
+void AppModel::cancel() {
+    m_delay.stop();
+    if (m_looker) m_looking->cancel();
+    if (m_computer) m_computer->cancel();
+}
+
+void AppModel::setLocation(std::size_t location) {
+    const auto r = result();
+    const std::size_t n = r && r->path() ? r->path()->size() : 0;
+    const std::size_t to = n ? std::min(location, n - 1) : 0;
+    if (to == m_location) return;
+    m_location = to;
+    emit locationChanged();
+}
+
+void AppModel::showFinding(const Finding& f) {
+    if (!f.operation.empty()) select(QString::fromStdString(f.operation));
+    const auto r = result();
+    if (!r || !r->path()) return;
+    if (f.span) {
+        // Inside the span, the place the finding names.
+        std::size_t at = f.span->first;
+        if (f.place) {
+            double least = 1e300;
+            const Vec3 p((*f.place)[0], (*f.place)[1], (*f.place)[2]);
+            for (std::size_t i = f.span->first; i <= std::min(f.span->second, r->path()->size() - 1); ++i) {
+                const double d = std::min((r->path()->contact[i] - p).norm(), (r->path()->tip[i] - p).norm());
+                if (d < least) {
+                    least = d;
+                    at = i;
+                }
+            }
+        }
+        setLocation(at);
+    } else if (f.row >= 0) {
+        for (std::size_t i = 0; i < r->path()->size(); ++i)
+            if (r->path()->row[i] == f.row) return setLocation(i);
+    }
+}
+
+Status AppModel::mayStore(const QString& file) const {
+    return mayBeReplaced(file.toStdString(), m_file.toStdString(), m_place ? m_place->inputs : std::vector<InputFile>{});
+}
+
+bool AppModel::allProven() const {
+    if (!hasJob() || job().worked().empty()) return false;
+    for (const Recipe& r : job().worked()) {
+        const QString id = QString::fromStdString(r.id);
+        const auto known = result(id);
+        if (!known || known->key != keyOf(id) || !proof(id)) return false;
+    }
+    return true;
+}
+
+Result<QString> AppModel::post(Dialect dialect, bool despiteStops) {
+    m_posted.reset();
+    if (!hasJob() || !m_place) return fail("the job is not computed yet", {}, "Wait until the paths are there");
+    if (const auto changed = changedFiles(m_place->inputs, m_contents); !changed.empty()) {
+        computeNow(true);
+        return fail("the file has changed since the paths were computed", changed.front().filename().string(),
+                    "They are computed anew now; write again when that is done");
+    }
+    auto posted = std::make_unique<Posted>();
+    std::vector<std::shared_ptr<const OperationResult>> operations;
+    for (const Recipe& r : job().worked()) {
+        const QString id = QString::fromStdString(r.id);
+        const auto known = result(id);
+        if (!known || known->key != keyOf(id)) return fail("the path is older than the recipe", r.name, "Wait until it is computed");
+        operations.push_back(known);
+        posted->operations.push_back(r.id);
+    }
+    for (const Finding& f : findings())
+        if (f.rank == Rank::Stop) posted->stops.push_back(f);
+    posted->proven = allProven();
+    PostInput input = postInputOf(job(), m_place, operations);
+    if (despiteStops) input.warnings = warningsOf(posted->stops);
+    auto written = composeProgram(input, dialect);
+    if (!written) return tl::unexpected(written.error());
+    auto read = readProgram(written->text, *input.machine, input.words);
+    if (!read) return fail("the program cannot be read back: " + read.error().text());
+    posted->report = compareProgram(*read, input);
+    posted->program = std::move(*written);
+    m_posted = std::move(posted);
+    return QString::fromStdString(m_posted->program.text);
+}
+
+} // namespace gyre
