@@ -52,6 +52,17 @@ protected:
     }
 };
 
+/// A column that scrolls up and down only.
+QScrollArea* scrolled(const char* name, QWidget* inside) {
+    auto* area = new QScrollArea;
+    area->setObjectName(name);
+    area->setWidgetResizable(true);
+    area->setFrameShape(QFrame::NoFrame);
+    area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    area->setWidget(inside);
+    return area;
+}
+
 } // namespace
 
 MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), m_model(model) {
@@ -63,7 +74,27 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
     setCentralWidget(centre);
+    column->addWidget(makeTopBar(centre));
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(0);
+    middle->addLayout(makeLeft(centre));
+    makeViews(centre);
+    middle->addWidget(m_centre, 1);
+    makeRight(centre);
+    middle->addWidget(m_right);
+    column->addLayout(middle, 1);
+    m_tape = new TapePanel(m_model, centre);
+    m_tape->setFixedHeight(160);
+    column->addWidget(m_tape);
+    makeMessages();
+    followModel();
+    makeActions();
+    refreshTop();
+    showBench();
+    resize(1280, 800);
+}
 
+QWidget* MainWindow::makeTopBar(QWidget* centre) {
     auto* top = new QWidget(centre);
     top->setObjectName("topBar");
     top->setAttribute(Qt::WA_StyledBackground);
@@ -81,6 +112,13 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     bar->addWidget(m_title);
     bar->addWidget(m_edited);
     bar->addStretch(1);
+    bar->addLayout(makeBenches(top));
+    bar->addStretch(1);
+    makeTopButtons(top, bar);
+    return top;
+}
+
+QLayout* MainWindow::makeBenches(QWidget* top) {
     m_benches = new QButtonGroup(this);
     auto* benches = new QHBoxLayout;
     benches->setSpacing(0);
@@ -97,8 +135,10 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
         benches->addWidget(b);
     }
     connect(m_benches, &QButtonGroup::idClicked, this, [this](int id) { m_model.setBench(static_cast<Bench>(id)); });
-    bar->addLayout(benches);
-    bar->addStretch(1);
+    return benches;
+}
+
+void MainWindow::makeTopButtons(QWidget* top, QHBoxLayout* bar) {
     m_closer = new QPushButton(top);
     m_closer->setObjectName("closerButton");
     m_closer->setToolTip(tr("What stands around this place after the cuts, finely: against the part as modelled, then with the stock that is left (L)"));
@@ -123,10 +163,9 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     bar->addWidget(m_machine);
     bar->addWidget(m_units);
     bar->addWidget(finder);
-    column->addWidget(top);
+}
 
-    auto* middle = new QHBoxLayout;
-    middle->setSpacing(0);
+QLayout* MainWindow::makeLeft(QWidget* centre) {
     m_left = new QStackedWidget(centre);
     m_left->setObjectName("leftPanel");
     m_left->setFixedWidth(236);
@@ -158,6 +197,10 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     sides->addStretch();
     leftColumn->addWidget(m_setUpSwitch);
     leftColumn->addWidget(m_left, 1);
+    return leftColumn;
+}
+
+void MainWindow::makeViews(QWidget* centre) {
     m_centre = new QStackedWidget(centre);
     auto* views = new QSplitter(Qt::Vertical, centre);
     views->setObjectName("views");
@@ -171,14 +214,12 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     m_centre->addWidget(views);
     makeSheetSwitch();
     m_centre->addWidget(new ToolDrawing(m_model, centre));
+}
+
+void MainWindow::makeRight(QWidget* centre) {
     m_right = new QStackedWidget(centre);
     m_right->setObjectName("rightPanel");
     m_right->setFixedWidth(344);
-    auto* setUp = new QScrollArea;
-    setUp->setObjectName("setUpCards");
-    setUp->setWidgetResizable(true);
-    setUp->setFrameShape(QFrame::NoFrame);
-    setUp->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     auto* cards = new QWidget;
     auto* cardColumn = new QVBoxLayout(cards);
     cardColumn->setContentsMargins(0, 0, 0, 0);
@@ -187,28 +228,16 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     cardColumn->addWidget(new FeaturesPanel(m_model));
     cardColumn->addWidget(new MendsPanel(m_model));
     cardColumn->addStretch(1);
-    setUp->setWidget(cards);
-    m_right->addWidget(setUp);
+    m_right->addWidget(scrolled("setUpCards", cards));
     auto* recipe = new RecipePanel(m_model);
     m_right->addWidget(recipe);
     m_send = new SendPanel(m_model);
     m_right->addWidget(m_send);
-    auto* toolScroll = new QScrollArea;
-    toolScroll->setObjectName("toolCards");
-    toolScroll->setWidgetResizable(true);
-    toolScroll->setFrameShape(QFrame::NoFrame);
-    toolScroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    toolScroll->setWidget(new ToolCards(m_model));
-    m_right->addWidget(toolScroll);
+    m_right->addWidget(scrolled("toolCards", new ToolCards(m_model)));
     connect(recipe, &RecipePanel::wordHovered, m_view, &View::lightWord);
-    middle->addLayout(leftColumn);
-    middle->addWidget(m_centre, 1);
-    middle->addWidget(m_right);
-    column->addLayout(middle, 1);
-    m_tape = new TapePanel(m_model, centre);
-    m_tape->setFixedHeight(160);
-    column->addWidget(m_tape);
+}
 
+void MainWindow::makeMessages() {
     // Messages and progress float over the view's upper edge.
     m_message = new QLabel(m_centre);
     m_message->setObjectName("message");
@@ -245,6 +274,9 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
         m_busy->show();
         m_busy->raise();
     });
+}
+
+void MainWindow::followModel() {
     connect(&m_model, &AppModel::progressChanged, this, [this](double f, const QString& what) {
         m_progress->setValue(static_cast<int>(1000 * f));
         m_doing->setText(what);
@@ -266,10 +298,6 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     connect(&m_model, &AppModel::benchChanged, this, &MainWindow::showBench);
     for (auto signal : {&AppModel::sheetChanged, &AppModel::selectionChanged, &AppModel::jobChanged, &AppModel::placeChanged})
         connect(&m_model, signal, this, &MainWindow::showSheet);
-    makeActions();
-    refreshTop();
-    showBench();
-    resize(1280, 800);
 }
 
 QAction* MainWindow::action(const QString& text, const QKeySequence& keys, const QString& name, const std::function<void()>& run) {

@@ -7,6 +7,8 @@ class QLabel;
 class QProgressBar;
 class QPushButton;
 class QStackedWidget;
+class QHBoxLayout;
+class QLayout;
 class QButtonGroup;
 
 namespace gyre {
@@ -35,6 +37,14 @@ protected:
 private:
     [[nodiscard]] bool letGo();
     bool save();
+    QWidget* makeTopBar(QWidget* centre);
+    QLayout* makeBenches(QWidget* top);
+    void makeTopButtons(QWidget* top, QHBoxLayout* bar);
+    QLayout* makeLeft(QWidget* centre);
+    void makeViews(QWidget* centre);
+    void makeRight(QWidget* centre);
+    void makeMessages();
+    void followModel();
     void makeActions();
     void refreshTop();
     void showBench();

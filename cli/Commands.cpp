@@ -4,6 +4,7 @@
 #include "part/Aside.h"
 #include <CLI/CLI.hpp>
 #include <clocale>
+#include <functional>
 #include <sys/resource.h>
 
 namespace gyre {
@@ -240,129 +241,148 @@ private:
     locale_t m_plain, m_before;
 };
 
+/// The commands with their options; each runs when it was the one that was named.
+class CommandLine {
+public:
+    CommandLine(std::ostream& out, std::ostream& err) : m_c{out, err} {
+        m_app.require_subcommand(1);
+        m_app.add_flag("--json", m_c.json, "results as JSON");
+        m_app.add_flag("--quiet", m_c.quiet, "no progress on stderr");
+        m_app.fallthrough();
+        looking();
+        making();
+        computing();
+        sending();
+    }
+    int run(int argc, const char* const* argv) {
+        const PointInNumbers point;
+        try {
+            m_app.parse(argc, argv);
+        } catch (const CLI::ParseError& e) {
+            return m_app.exit(e, m_c.out, m_c.err) == 0 ? kExitOk : kExitUsage;
+        }
+        return m_code;
+    }
+
+private:
+    CLI::App* command(const char* name, const char* what, const std::function<int()>& does) {
+        CLI::App* made = m_app.add_subcommand(name, what);
+        made->callback([this, does] { m_code = does(); });
+        return made;
+    }
+    CLI::App* onPart(const char* name, const char* what, const std::function<int()>& does) {
+        CLI::App* made = command(name, what, does);
+        made->add_option("part", m_file, "STEP, IGES, BREP, STL, OBJ or PLY file")->required();
+        return made;
+    }
+    CLI::App* onJob(const char* name, const char* what, const std::function<int()>& does) {
+        CLI::App* made = command(name, what, does);
+        made->add_option("job", m_file, "job file")->required();
+        return made;
+    }
+    CLI::App* addsToJob(const char* name, const char* what, const std::function<int()>& does) {
+        CLI::App* made = onJob(name, what, does);
+        made->add_option("--out", m_second, "the job file to write")->required();
+        made->add_option("--tool", m_wanted.tool, "id of a tool of the job");
+        made->add_option("--depth", m_wanted.depth, "mm below what is picked")->check(CLI::Range(0.001, 10000.0));
+        made->add_option("--repeat", m_wanted.repeat, "so many times around an axis")->check(CLI::Range(2, 10000));
+        made->add_option("--axis", m_wanted.axis, "of the repeat: x, y or z")->capture_default_str()->check(CLI::IsMember({"x", "y", "z"}));
+        made->add_option("--skin", m_wanted.skin, "\"plane 40\", \"cylinder 60 z\" or \"sphere 90\": what moves between cuts stay outside of");
+        made->add_option("--set", m_wanted.words, "any word of the operation: key=value as in the job file, e.g. links.approach=2");
+        return made;
+    }
+
+    void looking() {
+        onPart("inspect", "faces and edges of a part", [this] { return inspect(m_c, m_file); });
+        auto* holesCmd = onPart("holes", "holes of a part, in groups", [this] { return holes(m_c, m_file, m_faces, m_machine); });
+        holesCmd->add_option("--faces", m_faces, "only those on these faces");
+        holesCmd->add_option("--machine", m_machine, "machine file: says which rotary angles bring each hole under the spindle");
+        auto* flankCmd = onPart("flank", "can a cutter's side follow the faces?",
+                                [this] { return m_lower.empty() ? flank(m_c, m_file, m_faces, m_diameter) : flankOfEdges(m_c, m_file, m_lower, m_upper, m_diameter); });
+        flankCmd->add_option("--faces", m_faces, "only these faces");
+        auto* lower = flankCmd->add_option("--lower", m_lower, "the surface between these edges …");
+        auto* upper = flankCmd->add_option("--upper", m_upper, "… and these");
+        lower->needs(upper);
+        upper->needs(lower);
+        flankCmd->add_option("--diameter", m_diameter, "of the cutter, mm")->capture_default_str()->check(CLI::Range(0.01, 500.0));
+        command("contents", "bodies of a STEP assembly, curves of a DXF or SVG drawing", [this] { return contents(m_c, m_file); })
+            ->add_option("file", m_file, "STEP, DXF or SVG file")
+            ->required();
+        auto* asideCmd = command("read-aside", "read a part file for another process", [this] { return readAside(m_file, m_deflection, m_only, m_second, m_megabytes); });
+        asideCmd->group(""); // not for people
+        asideCmd->add_option("file", m_file)->required();
+        asideCmd->add_option("--deflection", m_deflection);
+        asideCmd->add_option("--only", m_only)->expected(1);
+        asideCmd->add_option("--out", m_second)->required();
+        asideCmd->add_option("--memory", m_megabytes);
+    }
+
+    void making() {
+        static constexpr const char* kByNumber = "faces by number, as in 'gyre inspect'";
+        auto* newCmd =
+            onPart("new", "a job around a part, with stock, seat, machine and tools", [this] { return makeNew(m_c, m_file, m_second, m_machine, m_shop, m_allowance); });
+        newCmd->add_option("--out", m_second, "the job file to write")->required();
+        newCmd->add_option("--machine", m_machine, "machine file, or the name of one beside the part or in the shop");
+        newCmd->add_option("--shop", m_shop, "folder with more machines and tools");
+        newCmd->add_option("--allowance", m_allowance, "stock around the part, mm")->capture_default_str()->check(CLI::Range(0.0, 1000.0));
+        auto* rowsCmd =
+            addsToJob("rows", "add rows on a surface between two rails to a job", [this] { return rows(m_c, m_file, m_second, m_faces, m_lower, m_upper, m_wanted); });
+        rowsCmd->add_option("--faces", m_faces, kByNumber)->delimiter(',')->required();
+        rowsCmd->add_option("--rail1", m_lower, "edges of the first rail")->delimiter(',')->required();
+        rowsCmd->add_option("--rail2", m_upper, "edges of the second rail")->delimiter(',')->required();
+        auto* millCmd = addsToJob("mill", "add milling on a plane or around an axis to a job", [this] {
+            return mill(m_c, m_file, m_second, m_shape, {m_faces, m_edges, m_drawing}, m_on, m_wanted);
+        });
+        millCmd->add_option("--shape", m_shape, "face, pocket, outline, bore, follow, round or rough; guessed from what is picked when left out");
+        millCmd->add_option("--on", m_on, "a work plane by name, or \"round X\", \"round Y\", \"round Z\"");
+        auto* followCmd = addsToJob("follow", "add work along a wall, a curve, a channel or sharp edges to a job", [this] {
+            return follow(m_c, m_file, m_second, m_shape, {m_faces, m_edges, m_drawing}, m_wanted);
+        });
+        followCmd->add_option("--what", m_shape, "wall, curve, channel, edges, around, body, holes-near, holes-far or holes")->required();
+        for (CLI::App* picks : {millCmd, followCmd}) {
+            picks->add_option("--faces", m_faces, std::string(kByNumber) + (picks == followCmd ? "; one face of a wall stands for all of it" : ""))->delimiter(',');
+            picks->add_option("--edges", m_edges, "edges by number")->delimiter(',');
+            picks->add_option("--drawing", m_drawing, "a drawing of the job, or a curve that its mends made");
+        }
+        addsToJob("drill", "add spotting and drilling of the holes to a job", [this] { return drill(m_c, m_file, m_second, m_group, m_wanted); })
+            ->add_option("--group", m_group, "one group of 'gyre holes' alone, counted from 1")
+            ->check(CLI::Range(1, 100000));
+    }
+
+    void computing() {
+        onJob("mends", "what the mends of a job come to; exit 3 when one cannot be made", [this] {
+            return mends(m_c, m_file, m_second);
+        })->add_option("--out", m_second, "write their curves to this DXF file");
+        onJob("plan", "compute all operations; facts and findings", [this] { return planOrProve(m_c, m_file, false); });
+        onJob("prove", "plan, then check every body of the machine; exit 3 when there is a Stop", [this] { return planOrProve(m_c, m_file, true); });
+        onJob("dump", "tables of every location", [this] { return dump(m_c, m_file, m_second); })->add_option("--dir", m_second, "folder to write to")->required();
+    }
+
+    void sending() {
+        auto* postCmd = onJob("post", "prove, write the NC program, read it back, compare; exit 3 and no program when there is a Stop",
+                              [this] { return post(m_c, m_file, m_second, m_dialect, m_despiteStops); });
+        postCmd->add_option("--out", m_second, "file to write")->required();
+        postCmd->add_option("--dialect", m_dialect, "tip, joints or cldata")->capture_default_str();
+        postCmd->add_flag("--despite-stops", m_despiteStops, "write it although there are findings of rank Stop; they stand at its head");
+        auto* replayCmd = command("replay", "compare an NC program with a job; exit 3 when it differs", [this] { return replay(m_c, m_second, m_file); });
+        replayCmd->add_option("program", m_second, "NC or cutter-location file")->required();
+        replayCmd->add_option("--job", m_file, "job file")->required();
+    }
+
+    Console m_c;
+    CLI::App m_app{"Humble Gyre without a window: toolpaths for 4- and 5-axis milling", "gyre"};
+    int m_code = kExitOk;
+    std::string m_file, m_second, m_dialect = "tip", m_machine, m_shape, m_drawing, m_on, m_shop, m_only;
+    std::vector<int> m_faces, m_edges, m_lower, m_upper;
+    double m_diameter = 6.0, m_allowance = 2.0, m_deflection = 0.0;
+    int m_group = 0;
+    std::uint64_t m_megabytes = 0;
+    bool m_despiteStops = false;
+    Wanted m_wanted;
+};
+
 } // namespace
 
-int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::ostream& err) {
-    Console c{out, err};
-    CLI::App app{"Humble Gyre without a window: toolpaths for 4- and 5-axis milling", "gyre"};
-    app.require_subcommand(1);
-    app.add_flag("--json", c.json, "results as JSON");
-    app.add_flag("--quiet", c.quiet, "no progress on stderr");
-    app.fallthrough();
-    std::string file, second, dialect = "tip";
-    auto* inspectCmd = app.add_subcommand("inspect", "faces and edges of a part");
-    inspectCmd->add_option("part", file, "STEP, IGES, BREP, STL, OBJ or PLY file")->required();
-    std::vector<int> faces;
-    std::string machine;
-    double diameter = 6.0;
-    auto* holesCmd = app.add_subcommand("holes", "holes of a part, in groups");
-    holesCmd->add_option("part", file, "part file")->required();
-    holesCmd->add_option("--faces", faces, "only those on these faces");
-    holesCmd->add_option("--machine", machine, "machine file: says which rotary angles bring each hole under the spindle");
-    auto* flankCmd = app.add_subcommand("flank", "can a cutter's side follow the faces?");
-    flankCmd->add_option("part", file, "part file")->required();
-    flankCmd->add_option("--faces", faces, "only these faces");
-    std::vector<int> lowerEdges, upperEdges;
-    auto* lowerOption = flankCmd->add_option("--lower", lowerEdges, "the surface between these edges …");
-    auto* upperOption = flankCmd->add_option("--upper", upperEdges, "… and these");
-    lowerOption->needs(upperOption);
-    upperOption->needs(lowerOption);
-    flankCmd->add_option("--diameter", diameter, "of the cutter, mm")->capture_default_str()->check(CLI::Range(0.01, 500.0));
-    auto* contentsCmd = app.add_subcommand("contents", "bodies of a STEP assembly, curves of a DXF or SVG drawing");
-    contentsCmd->add_option("file", file, "STEP, DXF or SVG file")->required();
-    int group = 0;
-    std::string shape, drawing, on, shop;
-    std::vector<int> edges;
-    double allowance = 2.0;
-    auto* newCmd = app.add_subcommand("new", "a job around a part, with stock, seat, machine and tools");
-    newCmd->add_option("part", file, "part file")->required();
-    newCmd->add_option("--out", second, "the job file to write")->required();
-    newCmd->add_option("--machine", machine, "machine file, or the name of one beside the part or in the shop");
-    newCmd->add_option("--shop", shop, "folder with more machines and tools");
-    newCmd->add_option("--allowance", allowance, "stock around the part, mm")->capture_default_str()->check(CLI::Range(0.0, 1000.0));
-    Wanted wanted;
-    const auto adds = [&](CLI::App* command) {
-        command->add_option("job", file, "job file")->required();
-        command->add_option("--out", second, "the job file to write")->required();
-        command->add_option("--tool", wanted.tool, "id of a tool of the job");
-        command->add_option("--depth", wanted.depth, "mm below what is picked")->check(CLI::Range(0.001, 10000.0));
-        command->add_option("--repeat", wanted.repeat, "so many times around an axis")->check(CLI::Range(2, 10000));
-        command->add_option("--axis", wanted.axis, "of the repeat: x, y or z")->capture_default_str()->check(CLI::IsMember({"x", "y", "z"}));
-        command->add_option("--skin", wanted.skin, "\"plane 40\", \"cylinder 60 z\" or \"sphere 90\": what moves between cuts stay outside of");
-        command->add_option("--set", wanted.words, "any word of the operation: key=value as in the job file, e.g. links.approach=2");
-    };
-    auto* rowsCmd = app.add_subcommand("rows", "add rows on a surface between two rails to a job");
-    adds(rowsCmd);
-    rowsCmd->add_option("--faces", faces, "faces by number, as in 'gyre inspect'")->delimiter(',')->required();
-    rowsCmd->add_option("--rail1", lowerEdges, "edges of the first rail")->delimiter(',')->required();
-    rowsCmd->add_option("--rail2", upperEdges, "edges of the second rail")->delimiter(',')->required();
-    auto* millCmd = app.add_subcommand("mill", "add milling on a plane or around an axis to a job");
-    adds(millCmd);
-    millCmd->add_option("--shape", shape, "face, pocket, outline, bore, follow, round or rough; guessed from what is picked when left out");
-    millCmd->add_option("--faces", faces, "faces by number, as in 'gyre inspect'")->delimiter(',');
-    millCmd->add_option("--edges", edges, "edges by number")->delimiter(',');
-    millCmd->add_option("--drawing", drawing, "a drawing of the job, or a curve that its mends made");
-    millCmd->add_option("--on", on, "a work plane by name, or \"round X\", \"round Y\", \"round Z\"");
-    auto* followCmd = app.add_subcommand("follow", "add work along a wall, a curve, a channel or sharp edges to a job");
-    adds(followCmd);
-    followCmd->add_option("--what", shape, "wall, curve, channel, edges, around, body, holes-near, holes-far or holes")->required();
-    followCmd->add_option("--faces", faces, "faces by number, as in 'gyre inspect'; one face of a wall stands for all of it")->delimiter(',');
-    followCmd->add_option("--edges", edges, "edges by number")->delimiter(',');
-    followCmd->add_option("--drawing", drawing, "a drawing of the job, or a curve that its mends made");
-    auto* drillCmd = app.add_subcommand("drill", "add spotting and drilling of the holes to a job");
-    adds(drillCmd);
-    drillCmd->add_option("--group", group, "one group of 'gyre holes' alone, counted from 1")->check(CLI::Range(1, 100000));
-    auto* mendsCmd = app.add_subcommand("mends", "what the mends of a job come to; exit 3 when one cannot be made");
-    mendsCmd->add_option("job", file, "job file")->required();
-    mendsCmd->add_option("--out", second, "write their curves to this DXF file");
-    auto* planCmd = app.add_subcommand("plan", "compute all operations; facts and findings");
-    planCmd->add_option("job", file, "job file")->required();
-    auto* proveCmd = app.add_subcommand("prove", "plan, then check every body of the machine; exit 3 when there is a Stop");
-    proveCmd->add_option("job", file, "job file")->required();
-    auto* postCmd = app.add_subcommand("post", "prove, write the NC program, read it back, compare; exit 3 and no program when there is a Stop");
-    postCmd->add_option("job", file, "job file")->required();
-    postCmd->add_option("--out", second, "file to write")->required();
-    postCmd->add_option("--dialect", dialect, "tip, joints or cldata")->capture_default_str();
-    bool despiteStops = false;
-    postCmd->add_flag("--despite-stops", despiteStops, "write it although there are findings of rank Stop; they stand at its head");
-    auto* replayCmd = app.add_subcommand("replay", "compare an NC program with a job; exit 3 when it differs");
-    replayCmd->add_option("program", second, "NC or cutter-location file")->required();
-    replayCmd->add_option("--job", file, "job file")->required();
-    auto* dumpCmd = app.add_subcommand("dump", "tables of every location");
-    dumpCmd->add_option("job", file, "job file")->required();
-    dumpCmd->add_option("--dir", second, "folder to write to")->required();
-    double deflection = 0.0;
-    std::string only;
-    std::uint64_t megabytes = 0;
-    auto* asideCmd = app.add_subcommand("read-aside", "read a part file for another process")->group(""); // not for people
-    asideCmd->add_option("file", file)->required();
-    asideCmd->add_option("--deflection", deflection);
-    asideCmd->add_option("--only", only)->expected(1);
-    asideCmd->add_option("--out", second)->required();
-    asideCmd->add_option("--memory", megabytes);
-    const PointInNumbers point;
-    try {
-        app.parse(argc, argv);
-    } catch (const CLI::ParseError& e) {
-        return app.exit(e, out, err) == 0 ? kExitOk : kExitUsage;
-    }
-    if (*inspectCmd) return inspect(c, file);
-    if (*holesCmd) return holes(c, file, faces, machine);
-    if (*flankCmd && !lowerEdges.empty()) return flankOfEdges(c, file, lowerEdges, upperEdges, diameter);
-    if (*flankCmd) return flank(c, file, faces, diameter);
-    if (*contentsCmd) return contents(c, file);
-    if (*newCmd) return makeNew(c, file, second, machine, shop, allowance);
-    if (*rowsCmd) return rows(c, file, second, faces, lowerEdges, upperEdges, wanted);
-    if (*millCmd) return mill(c, file, second, shape, {faces, edges, drawing}, on, wanted);
-    if (*followCmd) return follow(c, file, second, shape, {faces, edges, drawing}, wanted);
-    if (*drillCmd) return drill(c, file, second, group, wanted);
-    if (*mendsCmd) return mends(c, file, second);
-    if (*planCmd) return planOrProve(c, file, false);
-    if (*proveCmd) return planOrProve(c, file, true);
-    if (*postCmd) return post(c, file, second, dialect, despiteStops);
-    if (*replayCmd) return replay(c, second, file);
-    if (*asideCmd) return readAside(file, deflection, only, second, megabytes);
-    return dump(c, file, second);
-}
+int runCommandLine(int argc, const char* const* argv, std::ostream& out, std::ostream& err) { return CommandLine(out, err).run(argc, argv); }
 
 } // namespace gyre

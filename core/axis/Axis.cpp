@@ -1,9 +1,8 @@
-#include "axis/AxisRules.h"
+#include "axis/AxisTold.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
 #include "geom/Polyline.h"
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 #include <memory>
 #include <tuple>
 
@@ -272,203 +271,109 @@ bool slowed(const Row& row, std::vector<Vec3>& axes, double limit, double length
     return good(high);
 }
 
+/// What all rows share while their axes are set.
+class AxisSetter {
+public:
+    AxisSetter(const std::vector<Row>& rows, const AxisSpec& spec, const Cutter& cutter, const AxisHelp& help)
+        : m_rows(rows), m_spec(spec), m_help(help), m_first({spec, help.first, cutter, help.rotary, rows, spec.leadByPattern}),
+          m_last({spec.last, help.last, cutter, help.rotary, rows, spec.leadByPattern}) {
+        // Levels as the pattern has them: the first row's to the last one's.
+        m_upward = rows.empty() || rows.back().level >= rows.front().level;
+        for (const Row& r : rows) {
+            m_low = std::min(m_low, r.level);
+            m_high = std::max(m_high, r.level);
+        }
+    }
+
+    [[nodiscard]] std::optional<Error> trouble() const {
+        if (auto wrong = m_first.trouble()) return wrong;
+        return m_spec.blended ? m_last.trouble() : std::nullopt;
+    }
+    [[nodiscard]] RowTold set(std::size_t r, AxisResult& out) const {
+        const Row& row = m_rows[r];
+        RowTold t;
+        auto& axes = out.axes[r];
+        out.feeds[r] = feedDirections(row);
+        const AimedRow first = m_first.on(row);
+        aim(row, first, out.feeds[r], axes, t);
+        if (m_spec.rule == AxisRule::Lines) {
+            t.lines = disagreement(first, row.closed);
+            while (t.linesAt + 1 < first.along.size() && first.along[t.linesAt] < t.lines.along) ++t.linesAt;
+        }
+        if (m_spec.smoothing > 0.0 && m_spec.rule != AxisRule::Fixed && m_spec.rule != AxisRule::TowardRotary) smoothAlong(row, axes, 0.5 * m_spec.smoothing);
+        if (m_spec.steepest > 0.0 && steepestOf(row, axes).first > m_spec.steepest)
+            moving(axes, t.evened, [&] { t.tooSteep = !slowed(row, axes, m_spec.steepest, first.whole); });
+        if (m_help.pole && m_spec.nearPole > 0.0) moving(axes, t.poled, [&] { calmNearPole(*m_help.pole, radians(m_spec.nearPole), axes); });
+        limit(row, axes, t);
+        std::tie(t.steep.by, t.steep.at) = steepestOf(row, axes);
+        return t;
+    }
+
+private:
+    void aim(const Row& row, const AimedRow& first, const std::vector<Vec3>& feeds, std::vector<Vec3>& axes, RowTold& t) const {
+        const AimedRow last = m_last.on(row);
+        const double share = m_high > m_low ? (row.level - m_low) / (m_high - m_low) : 0.0, level = m_upward ? share : 1.0 - share;
+        axes.resize(row.points.size());
+        for (std::size_t i = 0; i < axes.size(); ++i) {
+            auto axis = m_first.at(first, i, feeds[i]);
+            if (m_spec.blended && axis) {
+                const auto other = m_last.at(last, i, feeds[i]);
+                axis = other ? std::optional<Vec3>(slerp(*axis, *other, level)) : std::nullopt;
+            }
+            if (!axis) t.lost = true;
+            axes[i] = axis.value_or(i > 0 ? axes[i - 1] : Vec3(Vec3::UnitZ()));
+            if (m_spec.keys.empty()) continue;
+            const double along = first.whole > 0.0 ? first.along[i] / first.whole : 0.0;
+            const LeadTilt more = keyed(m_spec.keys, row.returning ? 1.0 - along : along, level, row.index, row.closed);
+            const LeadTilt own = leadTiltOf(axes[i], row.normals[i], feeds[i]);
+            const double lead = row.returning && m_spec.leadByPattern ? -more.lead : more.lead;
+            axes[i] = axisFromLeadTilt(row.normals[i], feeds[i], own.lead + lead, own.tilt + (row.returning ? -more.tilt : more.tilt));
+        }
+    }
+    /// How far something that is done to the axes moves them at most.
+    template <class Do> static void moving(const std::vector<Vec3>& axes, Most& most, const Do& what) {
+        const std::vector<Vec3> before = axes;
+        what();
+        for (std::size_t i = 0; i < axes.size(); ++i) most.meet(angleBetween(before[i], axes[i]), i);
+    }
+    void limit(const Row& row, std::vector<Vec3>& axes, RowTold& t) const {
+        const Vec3 z = Vec3::UnitZ();
+        const double lowest = m_spec.limited ? radians(m_spec.lowDegrees) : 0.0, highest = m_spec.limited ? radians(m_spec.highDegrees) : kPi;
+        for (std::size_t i = 0; i < axes.size(); ++i) {
+            Vec3 kept = axes[i];
+            if (m_help.locked)
+                kept = m_help.locked(kept, lowest, highest);
+            else if (m_spec.limited)
+                kept = limitedAxis(kept, z, lowest, highest, row.normals[i]);
+            const double angle = angleBetween(kept, z);
+            t.outside.meet(std::max(lowest - angle, angle - highest), i);
+            t.moved.meet(angleBetween(kept, axes[i]), i);
+            axes[i] = kept;
+        }
+    }
+
+    const std::vector<Row>& m_rows;
+    const AxisSpec& m_spec;
+    const AxisHelp& m_help;
+    const Aimer m_first, m_last;
+    double m_low = 1.0, m_high = 0.0;
+    bool m_upward = true;
+};
+
 } // namespace
 
 Result<AxisResult> setAxes(const std::vector<Row>& rows, const AxisSpec& spec, const Cutter& cutter, const AxisHelp& help) {
     if (spec.limited && !(spec.lowDegrees <= spec.highDegrees)) return fail("the smallest angle is larger than the largest", "Axis", "Swap the two angles");
-    const Aimer first({spec, help.first, cutter, help.rotary, rows, spec.leadByPattern}), last({spec.last, help.last, cutter, help.rotary, rows, spec.leadByPattern});
-    if (const auto wrong = first.trouble()) return tl::unexpected(*wrong);
-    if (spec.blended)
-        if (const auto wrong = last.trouble()) return tl::unexpected(*wrong);
+    const AxisSetter setter(rows, spec, cutter, help);
+    if (const auto wrong = setter.trouble()) return tl::unexpected(*wrong);
     if (!spec.locked.empty() && !help.locked)
         return fail(fmt::format("the machine has no rotary joint '{}' that could be locked", spec.locked), "Axis", "Choose one of its rotary joints");
     AxisResult out;
     out.axes.resize(rows.size());
     out.feeds.resize(rows.size());
-    const Vec3 z = Vec3::UnitZ();
-    struct Told {
-        double moved = 0.0, evened = 0.0, steep = 0.0, poled = 0.0, outside = 0.0;
-        std::size_t movedAt = 0, evenedAt = 0, steepAt = 0, poledAt = 0, outsideAt = 0;
-        LineDisagreement lines;
-        bool lost = false, tooSteep = false;
-    };
-    std::vector<Told> told(rows.size());
-    // Levels as the pattern has them: the first row's to the last one's.
-    const double firstLevel = rows.empty() ? 0.0 : rows.front().level, lastLevel = rows.empty() ? 1.0 : rows.back().level;
-    const bool upward = lastLevel >= firstLevel;
-    double low = 1.0, high = 0.0;
-    for (const Row& r : rows) {
-        low = std::min(low, r.level);
-        high = std::max(high, r.level);
-    }
-    parallelFor(rows.size(), 1, [&](std::size_t r) {
-        const Row& row = rows[r];
-        Told& t = told[r];
-        const std::size_t n = row.points.size();
-        auto& feeds = out.feeds[r] = feedDirections(row);
-        auto& axes = out.axes[r];
-        axes.resize(n);
-        const double share = high > low ? (row.level - low) / (high - low) : 0.0, level = upward ? share : 1.0 - share;
-        const auto a = first.on(row), b = last.on(row);
-        if (spec.rule == AxisRule::Lines) t.lines = disagreement(a, row.closed);
-        for (std::size_t i = 0; i < n; ++i) {
-            auto axis = first.at(a, i, feeds[i]);
-            if (spec.blended && axis) {
-                const auto other = last.at(b, i, feeds[i]);
-                axis = other ? std::optional<Vec3>(slerp(*axis, *other, level)) : std::nullopt;
-            }
-            if (!axis) t.lost = true;
-            axes[i] = axis.value_or(i > 0 ? axes[i - 1] : z);
-            if (spec.keys.empty()) continue;
-            const double along = a.whole > 0.0 ? a.along[i] / a.whole : 0.0;
-            const LeadTilt more = keyed(spec.keys, row.returning ? 1.0 - along : along, level, row.index, row.closed);
-            const LeadTilt own = leadTiltOf(axes[i], row.normals[i], feeds[i]);
-            const double lead = row.returning && spec.leadByPattern ? -more.lead : more.lead;
-            axes[i] = axisFromLeadTilt(row.normals[i], feeds[i], own.lead + lead, own.tilt + (row.returning ? -more.tilt : more.tilt));
-        }
-        if (spec.smoothing > 0.0 && spec.rule != AxisRule::Fixed && spec.rule != AxisRule::TowardRotary) smoothAlong(row, axes, 0.5 * spec.smoothing);
-        if (spec.steepest > 0.0 && steepestOf(row, axes).first > spec.steepest) {
-            const std::vector<Vec3> before = axes;
-            t.tooSteep = !slowed(row, axes, spec.steepest, a.whole);
-            for (std::size_t i = 0; i < n; ++i)
-                if (const double by = angleBetween(before[i], axes[i]); by > t.evened) {
-                    t.evened = by;
-                    t.evenedAt = i;
-                }
-        }
-        if (help.pole && spec.nearPole > 0.0) {
-            const std::vector<Vec3> before = axes;
-            calmNearPole(*help.pole, radians(spec.nearPole), axes);
-            for (std::size_t i = 0; i < n; ++i)
-                if (const double by = angleBetween(before[i], axes[i]); by > t.poled) {
-                    t.poled = by;
-                    t.poledAt = i;
-                }
-        }
-        for (std::size_t i = 0; i < n; ++i) {
-            Vec3 kept = axes[i];
-            const double lowest = spec.limited ? radians(spec.lowDegrees) : 0.0, highest = spec.limited ? radians(spec.highDegrees) : kPi;
-            if (help.locked)
-                kept = help.locked(kept, lowest, highest);
-            else if (spec.limited)
-                kept = limitedAxis(kept, z, lowest, highest, row.normals[i]);
-            if (const double angle = angleBetween(kept, z), by = std::max(lowest - angle, angle - highest); by > t.outside) {
-                t.outside = by;
-                t.outsideAt = i;
-            }
-            if (const double by = angleBetween(kept, axes[i]); by > t.moved) {
-                t.moved = by;
-                t.movedAt = i;
-            }
-            axes[i] = kept;
-        }
-        std::tie(t.steep, t.steepAt) = steepestOf(row, axes);
-    });
-    const auto placed = [&](Finding f, std::size_t r, std::size_t i) {
-        f.stage = "Axis";
-        f.row = rows[r].index;
-        const Vec3& p = rows[r].points[i];
-        f.place = {p.x(), p.y(), p.z()};
-        out.findings.push_back(std::move(f));
-    };
-    const auto worstBy = [&](double Told::*what) {
-        std::size_t worst = 0;
-        for (std::size_t r = 1; r < told.size(); ++r)
-            if (told[r].*what > told[worst].*what) worst = r;
-        return worst;
-    };
-    if (!rows.empty()) {
-        const std::size_t worst = worstBy(&Told::steep), furthest = worstBy(&Told::moved), evened = worstBy(&Told::evened);
-        out.steepest = told[worst].steep;
-        out.steepestRow = rows[worst].index;
-        out.mostLimited = told[furthest].moved;
-        out.mostEvened = told[evened].evened;
-        if (spec.steepest > 0.0 && out.steepest > spec.steepest) {
-            Finding f;
-            f.rank = Rank::Look;
-            f.code = "axis-steep";
-            f.amount = out.steepest;
-            f.text = fmt::format("The axis turns by {:.2f}°/mm in row {}, more than {:.2f}", out.steepest, rows[worst].index + 1, spec.steepest);
-            f.reason = told[worst].tooSteep ? "the row is too short to even it out" : "the angle window or the locked joint turns it faster";
-            placed(std::move(f), worst, told[worst].steepAt);
-        }
-        if (out.mostEvened > 1e-6) {
-            Finding f;
-            f.rank = Rank::Note;
-            f.code = "axis-evened";
-            f.amount = degrees(out.mostEvened);
-            f.text = fmt::format("The axis is up to {:.1f}° off (row {}) so that it turns by no more than {:g}°/mm", f.amount, rows[evened].index + 1, spec.steepest);
-            f.reason = "it would turn faster";
-            placed(std::move(f), evened, told[evened].evenedAt);
-        }
-        if (const std::size_t outside = worstBy(&Told::outside); told[outside].outside > 1e-6) {
-            Finding f;
-            f.rank = Rank::Look;
-            f.code = "axis-window-left";
-            f.amount = degrees(told[outside].outside);
-            f.text = fmt::format("With {} locked the axis leaves the angle window by up to {:.1f}° (row {}); the lock is kept, the window gave way", spec.locked,
-                                 f.amount, rows[outside].index + 1);
-            f.reason = fmt::format("no angle of the other joint keeps it within {:g}° … {:g}°", spec.lowDegrees, spec.highDegrees);
-            placed(std::move(f), outside, told[outside].outsideAt);
-        }
-        if (const std::size_t poled = worstBy(&Told::poled); told[poled].poled > 1e-6) {
-            out.mostPoled = told[poled].poled;
-            Finding f;
-            f.rank = Rank::Note;
-            f.code = "axis-at-pole";
-            f.amount = degrees(out.mostPoled);
-            f.text = fmt::format("Near the pole of a rotary axis the axis is up to {:.2f}° off (row {})", f.amount, rows[poled].index + 1);
-            f.reason = "so that the rotary need not whirl around there";
-            placed(std::move(f), poled, told[poled].poledAt);
-        }
-        std::size_t least = 0;
-        for (std::size_t r = 1; r < told.size(); ++r)
-            if (told[r].lines.angle > told[least].lines.angle) least = r;
-        if (const LineDisagreement& d = told[least].lines; d.angle > 0.5 * kPi) {
-            Finding f;
-            f.rank = Rank::Look;
-            f.code = "axis-lines-disagree";
-            f.amount = degrees(d.angle);
-            f.text =
-                fmt::format("Lines {} and {} point {:.0f}° apart (row {}); the axis turns over between them", d.one + 1, d.other + 1, f.amount, rows[least].index + 1);
-            f.reason = "one of them may have to be turned over";
-            std::vector<int> turned = spec.turned;
-            if (const auto it = std::find(turned.begin(), turned.end(), static_cast<int>(d.other)); it != turned.end())
-                turned.erase(it);
-            else
-                turned.push_back(static_cast<int>(d.other));
-            std::sort(turned.begin(), turned.end());
-            f.remedies.push_back({fmt::format("Turn line {} over", d.other + 1), "axis.turned", fmt::format("[{}]", fmt::join(turned, ","))});
-            std::size_t at = 0;
-            const auto on = first.on(rows[least]);
-            while (at + 1 < on.along.size() && on.along[at] < d.along) ++at;
-            placed(std::move(f), least, at);
-        }
-        if (out.mostLimited > 1e-6) {
-            Finding f;
-            f.rank = spec.locked.empty() ? Rank::Note : Rank::Look;
-            f.code = spec.locked.empty() ? "axis-limited" : "axis-locked";
-            f.amount = degrees(out.mostLimited);
-            f.text = spec.locked.empty() ? fmt::format("The angle window moved the axis by up to {:.1f}° (row {})", f.amount, rows[furthest].index + 1)
-                                         : fmt::format("With {} locked the axis is up to {:.1f}° off (row {})", spec.locked, f.amount, rows[furthest].index + 1);
-            f.reason = spec.locked.empty() ? fmt::format("lead and tilt would have left {:g}° … {:g}°", spec.lowDegrees, spec.highDegrees)
-                                           : "no angle of the other joint brings it nearer";
-            placed(std::move(f), furthest, told[furthest].movedAt);
-        }
-    }
-    for (std::size_t r = 0; r < rows.size(); ++r)
-        if (told[r].lost) {
-            Finding f;
-            f.rank = Rank::Stop;
-            const bool rotary = spec.rule == AxisRule::TowardRotary;
-            f.code = rotary ? "axis-on-rotary" : "axis-none";
-            f.text = rotary ? fmt::format("No direction toward the rotary axis exists at row {}", rows[r].index + 1)
-                            : fmt::format("The axis has no direction at row {}", rows[r].index + 1);
-            f.reason = rotary ? "the row touches the rotary axis itself, or a flat bottom would have to touch inside its rim"
-                              : "the row touches what the axis goes through, or a flat bottom would have to touch inside its rim";
-            placed(std::move(f), r, 0);
-            break;
-        }
+    std::vector<RowTold> told(rows.size());
+    parallelFor(rows.size(), 1, [&](std::size_t r) { told[r] = setter.set(r, out); });
+    tellOfAxes(rows, spec, told, out);
     return out;
 }
 

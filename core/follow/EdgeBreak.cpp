@@ -395,7 +395,7 @@ Result<FollowResult> Breaker::run() {
              "further on the cutter would enter the faces beyond the corner", m_cornerAt, m_mostLeft);
     for (const auto& [why, t] : m_lost)
         tell(Rank::Stop, "edge-not-reached", fmt::format("{} {} cannot be broken with this cutter", t.runs, t.runs == 1 ? "edge" : "edges"), why, t.at,
-             static_cast<double>(t.runs), ballLike() ? std::vector<Remedy>{} : std::vector<Remedy>{{"Turn the axis about the edge", "edge.axis", "propose"}});
+             static_cast<double>(t.runs), m_spec.axis == BreakAxis::Propose ? std::vector<Remedy>{} : std::vector<Remedy>{{"Propose the axis", "edge.axis", "propose"}});
     for (const auto& [why, t] : m_near)
         tell(Rank::Look, "edge-near", fmt::format("at {} {} no axis was found that keeps clear all along", t.runs, t.runs == 1 ? "edge" : "edges"), why, t.at,
              static_cast<double>(t.runs));

@@ -2,7 +2,7 @@
 #include "base/Units.h"
 #include "job/BestTool.h"
 #include "machine/Reach.h"
-#include "mill/Picks.h"
+#include "mill/Floors.h"
 #include "operation/MillInput.h"
 #include <algorithm>
 #include <fmt/format.h>

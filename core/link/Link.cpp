@@ -218,30 +218,84 @@ private:
     struct Foot {
         double arc = 0.0, straight = 0.0; ///< radius of an arc, or a straight way square to the surface, mm; neither: down on the cut itself
         double rise = 0.0;                ///< of its outer end along the axis, mm: over a floor in front of a wall that leans out
+        bool ramp = false;                ///< down along the row itself, falling evenly
     };
-    /// All that may be tried, the best first: an arc, a smaller one, and beside a wall from straight before it, so that nothing comes down
-    /// along the finished surface.
+    /// All that may be tried, the best first: an arc, a smaller one, and beside a wall from straight before it, or by a ramp along the row, so that
+    /// nothing falls down along the finished surface.
     /// @param beside the surface stands beside the tool, not under it
     [[nodiscard]] std::vector<Foot> feet(bool beside) const {
         std::vector<Foot> out;
         const double r = m_spec.entryRadius;
         const auto add = [&](const Foot& foot) {
             out.push_back(foot);
-            if (beside) out.push_back({foot.arc, foot.straight, 0.3 * std::max(foot.arc, foot.straight)});
+            if (beside) out.push_back({foot.arc, foot.straight, 0.3 * std::max(foot.arc, foot.straight), false});
         };
         for (const double share : {1.0, 0.5, 0.25})
-            if (share * r > 0.05 || (share == 1.0 && r > 0.0)) add({share * r, 0.0, 0.0});
+            if (share * r > 0.05 || (share == 1.0 && r > 0.0)) add({share * r, 0.0, 0.0, false});
         if (r > 0.0 && beside)
             for (const double off : {0.5, 0.2, 0.08})
-                if (off <= r) add({0.0, off, 0.0});
-        out.push_back({0.0, 0.0, 0.0});
+                if (off <= r) add({0.0, off, 0.0, false});
+        if (beside) out.push_back({0.0, 0.0, 0.0, true});
+        out.push_back({});
         return out;
+    }
+    /// Along the row away from the cut, rising evenly up to `rise` along the axis: on around a closed row, to and fro on an open one. Between the row's own
+    /// locations, so that it is as exact as the row. Empty when it would be too long, or the row is too short for it.
+    [[nodiscard]] std::vector<AxisPose> ramp(const Pass& pass, double rise, bool atEnd) const {
+        constexpr double kLongest = 3000.0, kShortest = 3.0; // mm
+        const std::vector<double> s = lengthsOf(pass);
+        const std::size_t n = s.size();
+        const double whole = s.back(), wanted = rise / std::tan(radians(m_spec.rampDegrees));
+        if (n < 2 || whole < kShortest || !(wanted > 0.0) || wanted > kLongest) return {};
+        std::vector<AxisPose> way;
+        double gone = 0.0;
+        const auto put = [&](const Vec3& tip, const Vec3& axis) { way.push_back({tip + rise * std::min(1.0, gone / wanted) * axis, axis}); };
+        // From one location to a neighbour, or as far as `limit` of the whole way.
+        const auto step = [&](std::size_t i, std::size_t j, double limit) {
+            const double length = std::abs(s[j] - s[i]), t = length > 1e-12 ? std::min(1.0, (limit - gone) / length) : 1.0;
+            gone += t * length;
+            put(pass.path.tip[i] + t * (pass.path.tip[j] - pass.path.tip[i]), t < 1.0 ? slerp(pass.path.axis[i], pass.path.axis[j], t) : pass.path.axis[j]);
+            return t < 1.0;
+        };
+        const std::size_t first = atEnd ? n - 1 : 0;
+        put(pass.path.tip[first], pass.path.axis[first]);
+        if (pass.closed) {
+            for (std::size_t k = 0; gone < wanted - 1e-9; ++k) {
+                const std::size_t round = k % (n - 1), i = atEnd ? round : n - 1 - round;
+                step(i, atEnd ? i + 1 : i - 1, wanted);
+            }
+            return way;
+        }
+        const auto at = [&](std::size_t k) { return atEnd ? n - 1 - k : k; };
+        const double turns = std::ceil(wanted / (2.0 * whole)), leg = wanted / (2.0 * turns);
+        for (int turn = 0; turn < static_cast<int>(turns); ++turn) {
+            const double out = (2 * turn + 1) * leg;
+            std::size_t k = 0;
+            for (; k + 1 < n && gone < out - 1e-9; ++k)
+                if (step(at(k), at(k + 1), out)) break;
+            // Back over the locations that were passed.
+            const double back = (2 * turn + 2) * leg;
+            for (std::size_t i = k + 1; i-- > 0;) {
+                gone = back - std::abs(s[at(i)] - s[first]);
+                put(pass.path.tip[at(i)], pass.path.axis[at(i)]);
+            }
+        }
+        return way;
     }
     [[nodiscard]] Approach made(const Pass& pass, bool atEnd, const Foot& foot, std::string& why) const {
         Approach a;
         const AxisPose cut = atEnd ? lastOf(pass) : firstOf(pass);
         const AxisPose before{cut.tip + foot.straight * normalAt(pass, atEnd) + foot.rise * cut.axis, cut.axis};
-        a.arc = foot.arc > 0.0 ? arc(pass, foot.arc, foot.rise, atEnd) : atEnd ? std::vector<AxisPose>{cut, before} : std::vector<AxisPose>{before, cut};
+        if (foot.ramp) {
+            const auto skin = wayOut(m_spec.skin, cut.tip, cut.axis);
+            a.arc = skin ? ramp(pass, rampHeight(cut, *skin), atEnd) : std::vector<AxisPose>{};
+            if (a.arc.empty()) {
+                why = "there is no room for a ramp either";
+                return a;
+            }
+            if (!atEnd) std::reverse(a.arc.begin(), a.arc.end());
+        } else
+            a.arc = foot.arc > 0.0 ? arc(pass, foot.arc, foot.rise, atEnd) : atEnd ? std::vector<AxisPose>{cut, before} : std::vector<AxisPose>{before, cut};
         const AxisPose outer = atEnd ? a.arc.back() : a.arc.front();
         const auto out = wayOut(m_spec.skin, outer.tip, outer.axis);
         if (!out) {
@@ -281,6 +335,7 @@ private:
                 complain("arc-left-out", fmt::format("Row {} is {} without an arc", pass.row + 1, atEnd ? "left" : "entered"),
                          fmt::format("{}: {}", first,
                                      foot.straight > 0.0 ? fmt::format("the tool comes down {:.2f} mm before the surface and goes straight in", foot.straight)
+                                     : foot.ramp         ? fmt::format("the tool {} along the row by a ramp of {:g}°", atEnd ? "goes up" : "comes down", m_spec.rampDegrees)
                                      : beside            ? "the tool comes down along the finished surface"
                                                          : "the tool comes straight down on the surface"),
                          pass.row, at, Rank::Look);
@@ -290,6 +345,10 @@ private:
         return a;
     }
 
+    /// How far above the cut nothing is near any more: there a ramp begins.
+    [[nodiscard]] double rampHeight(const AxisPose& cut, double out) const {
+        return rapidEnd([&](double by) { return AxisPose{cut.tip + by * cut.axis, cut.axis}; }, out);
+    }
     /// How far above the entry the rapid to it ends, and above the exit that from it begins. A rapid may come near nothing: beside a leaning
     /// wall it ends higher up than asked for.
     template <class Outward> [[nodiscard]] double rapidEnd(const Outward& outward, double out) const {

@@ -17,6 +17,7 @@ struct Skin {
 
 struct LinkSpec {
     double entryRadius = 2.0; ///< tangent arc into and out of the cut, smaller where there is less room; 0: none, down where the cut begins
+    double rampDegrees = 3.0; ///< slope of a ramp along the row, where beside a wall there is no room for an arc
     double smallGap = 2.0;    ///< gaps up to this are joined without leaving the part
     SmallLink small = SmallLink::Smooth;
     Skin skin;

@@ -30,6 +30,7 @@ const Form<LinkSpec>& linkForm() {
     static const Form<L> form =
         Form<L>("entries and ways between")
             .length("entryRadius", &L::entryRadius, 0.0, 1000.0, "Radius of the entry")
+            .angle("ramp", &L::rampDegrees, 0.5, 45.0, "Slope of a ramp along the row, where beside a wall there is no room for an arc")
             .length("smallGap", &L::smallGap, 0.0, 1000.0, "Largest gap that is joined")
             .choice("small", &L::small, {{SmallLink::Direct, "direct", "straight line"}, {SmallLink::Smooth, "smooth", "smooth curve"}}, "How gaps are joined")
             .part("skin", &L::skin, skinForm(), "What moves between cuts stay outside of")

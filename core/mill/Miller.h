@@ -1,7 +1,7 @@
 // How milling on a sheet is laid, shape by shape; inside of the room.
 #pragma once
 #include "mill/Lines.h"
-#include "mill/Picks.h"
+#include "mill/Floors.h"
 #include "mill/Rings.h"
 #include <optional>
 

@@ -3,7 +3,7 @@
 #include "base/Units.h"
 #include "geom/MeshSlice.h"
 #include "mill/Lines.h"
-#include "mill/Picks.h"
+#include "mill/Floors.h"
 #include "mill/Steady.h"
 #include "stock/Stock.h"
 #include <atomic>

@@ -52,6 +52,13 @@ void cureFoot(const Recipe& r, std::vector<Finding>& findings) {
         if (f.stage == "Guard" && f.check == Check::Gouge) f.remedies.insert(f.remedies.begin(), {"Lift the tip off the floor", "swarf.floor", "lift"});
 }
 
+// An axis of the user's own reaches none of the edges.
+void cureEdges(const Recipe& r, std::vector<Finding>& findings) {
+    if (r.edge.axis == BreakAxis::Propose) return;
+    for (Finding& f : findings)
+        if (f.code == "nothing-generated") f.remedies.push_back({"Propose the axis", "edge.axis", "propose"});
+}
+
 double curveDepth(const Recipe& r) { return r.curve.by != CurveBy::Channel && r.curve.depth > 0.0 ? r.curve.depth + kHair : 0.0; }
 
 double millStep(const Recipe& r) { return r.mill.stepover; }
@@ -71,7 +78,7 @@ const Definition& curveDefinition() {
 }
 
 const Definition& edgeDefinition() {
-    static const Definition definition{.kind = OperationKind::Edge, .lay = lay, .facts = facts, .drawsPasses = true, .spacing = millStep};
+    static const Definition definition{.kind = OperationKind::Edge, .lay = lay, .facts = facts, .drawsPasses = true, .spacing = millStep, .cure = cureEdges};
     return definition;
 }
 

@@ -37,7 +37,7 @@ const QStringList kLarge{"hammer.brep", "hammer.iges", "terrain.brep"}; // see w
 class TestSamples : public QObject {
     Q_OBJECT
     QTemporaryDir m_dir;
-    static QString exchanged() { return QString(GYRE_BIN_DIR) + "/../samples/package/test/testfiles"; }
+    static QString exchanged() { return QString(GYRE_BIN_DIR) + "/../samples/occt-import-js/package/test/testfiles"; }
 
 private slots:
     // A refusal is an answer too, but only for what truly cannot be cut from.
@@ -51,6 +51,7 @@ private slots:
         add("shapes", "/usr/share/opencascade/data", {"edge.brep", "asahi.brep"}); // curves only
         add("examples", "/usr/share/doc/netgen/examples", {});
         add("exchanged", exchanged(), {});
+        for (const char* package : {"node-occ", "step-to-json"}) add(package, QString(GYRE_BIN_DIR) + "/../samples/" + package + "/package/test", {});
         // Broken on purpose, points without triangles, drawings of meshes only.
         add("meshes", "/usr/share/assimp/models",
             {"malformed.obj", "malformed2.obj", "empty.ply", "empty.obj", "issue_2229.dxf", "PinkEggFromLW.dxf", "wuson.dxf", "pond.0.ply", "issue623.ply", "points.ply",

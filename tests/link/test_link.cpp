@@ -281,6 +281,24 @@ private slots:
             scene.push_back({"pocket", ObstacleKind::Part, MeshTree(skinOf(b)), {}, 0.0});
         return scene;
     }
+    // Lead-ins and lead-outs lie over the row, fall no steeper than asked, and are all that moves between the walls beside the cut.
+    static bool rampsEvenly(const LinkResult& r, const Pass& pass, double degreesDown) {
+        Polyline row = pass.path.tip;
+        const PolylineDistance flat(row);
+        const double z = row.front().z();
+        double steepest = 0.0, off = 0.0, high = 0.0;
+        for (std::size_t i = 1; i < r.path.size(); ++i) {
+            const Vec3 &a = r.path.tip[i - 1], &b = r.path.tip[i];
+            const bool lead = r.path.motion[i] == Motion::LeadIn || r.path.motion[i] == Motion::LeadOut;
+            if (!lead && r.path.motion[i] != Motion::Cut && std::min(a.z(), b.z()) < -1e-9) return false; // straight down between the walls
+            if (!lead) continue;
+            const double along = std::hypot(b.x() - a.x(), b.y() - a.y());
+            if (along > 1e-9) steepest = std::max(steepest, std::abs(b.z() - a.z()) / along);
+            off = std::max(off, flat.distance(Vec3(b.x(), b.y(), z)));
+            high = std::max(high, b.z());
+        }
+        return off < 1e-6 && steepest < std::tan(radians(degreesDown)) * 1.0001 && high >= 0.0;
+    }
     void entriesIntoPockets() {
         // Begun in a corner the arc would sweep into the next wall: begun elsewhere, and the arc is whole.
         for (const double startAt : {0.0, 0.24, 0.25, 0.5, 0.74}) {
@@ -302,7 +320,7 @@ private slots:
             // Every location of the pass is found where it went.
             for (std::size_t i = 0; i + 1 < pass.path.size(); ++i) QVERIFY((r.path.tip[r.locationOf(0, i)] - pass.path.tip[i]).norm() < 1e-9);
         }
-        // Where no arc has room, a straight way in from before the wall; where not even that, it is told that it comes down along it.
+        // Where no arc has room, a straight way in from before the wall; where not even that, a ramp along the row. Nothing falls down along a wall.
         for (const double room : {0.15, 0.01}) {
             const Scene scene = pocket(20, 3.0 + room);
             const LinkResult r = link(scene, {roundInside(17, room, 0.1)}, specWith(SkinKind::Plane, 25));
@@ -310,7 +328,24 @@ private slots:
             QCOMPARE(r.findings.size(), std::size_t(1));
             const Finding& f = r.findings[0];
             QVERIFY(f.code == "arc-left-out" && f.rank == Rank::Look && f.place);
-            QVERIFY2(f.reason.find(room > 0.1 ? "goes straight in" : "along the finished surface") != std::string::npos, f.reason.c_str());
+            QVERIFY2(f.reason.find(room > 0.1 ? "goes straight in" : "by a ramp of 3") != std::string::npos, f.reason.c_str());
+            if (room > 0.1) continue;
+            QVERIFY(rampsEvenly(r, roundInside(17, room, 0.1), 3.0));
+        }
+        // An open row between two walls, to and fro; leaner and steeper.
+        for (const double slope : {1.0, 3.0, 10.0}) {
+            const Scene scene = pocket(20, 3.01);
+            LinkSpec spec = specWith(SkinKind::Plane, 25);
+            spec.rampDegrees = slope;
+            Pass row = roundInside(17, 0.01, 0.0);
+            std::vector<char> half(row.path.size(), 0);
+            for (std::size_t i = 0; i < half.size(); ++i) half[i] = i < half.size() / 5 ? 1 : 0; // of the long side
+            row.path.filter(half);
+            row.feedDirection.resize(row.path.size());
+            row.closed = false;
+            const LinkResult r = link(scene, {row}, spec);
+            QVERIFY(clear(scene, r));
+            QVERIFY(rampsEvenly(r, row, slope));
         }
     }
     // A post where the arc in or out would sweep: a smaller arc, or straight down, which is told.
