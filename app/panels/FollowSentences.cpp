@@ -223,7 +223,8 @@ void RecipePanel::layoutEdges() {
 
 void RecipePanel::layoutTravel() {
     Said links;
-    say(links, tr("Enter by an arc of {links.entryRadius}, without room for it by a ramp of {links.ramp}; join gaps under {links.smallGap}; travel over a {links.skin.kind}"));
+    say(links,
+        tr("Enter by an arc of {links.entryRadius}, without room for it by a ramp of {links.ramp}; join gaps under {links.smallGap}; travel over a {links.skin.kind}"));
     if (m_model.recipe()->link.skin.kind != SkinKind::Sphere) say(links, tr(" about {links.skin.axis}"));
     say(links, tr(" at {links.skin.size}; where the axis stays, {links.low}."));
     // What repeats is said with the rest of the way.

@@ -106,7 +106,7 @@ public:
         const auto roomy = [&](std::size_t at) {
             const Pass begun = at == 0 ? pass : begunAt(pass, at);
             const auto fits = [&](bool atEnd) {
-                for (const Foot& foot : feet(isBeside(begun, atEnd))) {
+                for (const Foot& foot : feet(isBeside(begun, atEnd), false)) {
                     if (foot.arc < m_spec.entryRadius) break;
                     std::string why;
                     (void)made(begun, atEnd, foot, why);
@@ -213,7 +213,10 @@ private:
         std::vector<AxisPose> rapid, plunge, arc;
     };
     /// Does the surface stand beside the tool, not under it?
-    [[nodiscard]] static bool isBeside(const Pass& pass, bool atEnd) { return normalAt(pass, atEnd).dot(atEnd ? pass.path.axis.back() : pass.path.axis.front()) < 0.7; }
+    [[nodiscard]] static bool isBeside(const Pass& pass, bool atEnd) { return upright(pass, atEnd) < 0.7; }
+    /// Does it run along the tool?
+    [[nodiscard]] static bool isAlong(const Pass& pass, bool atEnd) { return std::abs(upright(pass, atEnd)) < 0.3; }
+    [[nodiscard]] static double upright(const Pass& pass, bool atEnd) { return normalAt(pass, atEnd).dot(atEnd ? pass.path.axis.back() : pass.path.axis.front()); }
     /// How far before the cut one comes down, and how one gets to it from there.
     struct Foot {
         double arc = 0.0, straight = 0.0; ///< radius of an arc, or a straight way square to the surface, mm; neither: down on the cut itself
@@ -223,7 +226,8 @@ private:
     /// All that may be tried, the best first: an arc, a smaller one, and beside a wall from straight before it, or by a ramp along the row, so that
     /// nothing falls down along the finished surface.
     /// @param beside the surface stands beside the tool, not under it
-    [[nodiscard]] std::vector<Foot> feet(bool beside) const {
+    /// @param along  it runs along the tool: coming down the tool would rub all the way
+    [[nodiscard]] std::vector<Foot> feet(bool beside, bool along) const {
         std::vector<Foot> out;
         const double r = m_spec.entryRadius;
         const auto add = [&](const Foot& foot) {
@@ -235,7 +239,7 @@ private:
         if (r > 0.0 && beside)
             for (const double off : {0.5, 0.2, 0.08})
                 if (off <= r) add({0.0, off, 0.0, false});
-        if (beside) out.push_back({0.0, 0.0, 0.0, true});
+        if (r > 0.0 && along) out.push_back({0.0, 0.0, 0.0, true});
         out.push_back({});
         return out;
     }
@@ -325,7 +329,7 @@ private:
         Approach a;
         const Vec3 at = (atEnd ? lastOf(pass) : firstOf(pass)).tip;
         const bool beside = isBeside(pass, atEnd);
-        for (const Foot& foot : feet(beside)) {
+        for (const Foot& foot : feet(beside, isAlong(pass, atEnd))) {
             a = made(pass, atEnd, foot, why);
             if (!why.empty()) {
                 if (first.empty()) first = why;
@@ -335,9 +339,9 @@ private:
                 complain("arc-left-out", fmt::format("Row {} is {} without an arc", pass.row + 1, atEnd ? "left" : "entered"),
                          fmt::format("{}: {}", first,
                                      foot.straight > 0.0 ? fmt::format("the tool comes down {:.2f} mm before the surface and goes straight in", foot.straight)
-                                     : foot.ramp         ? fmt::format("the tool {} along the row by a ramp of {:g}°", atEnd ? "goes up" : "comes down", m_spec.rampDegrees)
-                                     : beside            ? "the tool comes down along the finished surface"
-                                                         : "the tool comes straight down on the surface"),
+                                     : foot.ramp ? fmt::format("the tool {} along the row by a ramp of {:g}°", atEnd ? "goes up" : "comes down", m_spec.rampDegrees)
+                                     : beside    ? "the tool comes down along the finished surface"
+                                                 : "the tool comes straight down on the surface"),
                          pass.row, at, Rank::Look);
             return a;
         }

@@ -2,8 +2,8 @@
 #include "base/Parallel.h"
 #include "base/Units.h"
 #include "geom/MeshSlice.h"
-#include "mill/Lines.h"
 #include "mill/Floors.h"
+#include "mill/Lines.h"
 #include "mill/Steady.h"
 #include "stock/Stock.h"
 #include <atomic>

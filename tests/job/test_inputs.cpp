@@ -4,8 +4,8 @@
 #include "base/Inputs.h"
 #include "job/Sending.h"
 #include <QFile>
-#include <set>
 #include <fcntl.h>
+#include <set>
 #include <sys/stat.h>
 
 using namespace gyre;

@@ -55,7 +55,8 @@ private slots:
         QTest::newRow("holder too near") << "lantern-collar" << 0 << QStringList{"tool.stickOut=24", "guard.response=report"} << "holder-near";
         QTest::newRow("a drill that does not go in") << "dome-stars" << 2 << QStringList{"tool=drill-8"} << "tool-does-not-fit";
         QTest::newRow("a spot step without a tool") << "dome-stars" << 1 << QStringList{"tool="} << "step-omitted";
-        QTest::newRow("an edge that a fixed axis does not reach") << "yoke-edges" << 0 << QStringList{"edge.axis=fixed", "edge.direction=[0,0,-1]"} << "nothing-generated";
+        QTest::newRow("an edge that a fixed axis does not reach")
+            << "yoke-edges" << 0 << QStringList{"edge.axis=fixed", "edge.direction=[0,0,-1]"} << "nothing-generated";
         QTest::newRow("stock over a pocket") << "yoke-work" << 3 << QStringList{"mill.topBy=geometry"} << "rapid-through-stock";
     }
     void takenAsOffered() {
