@@ -149,7 +149,7 @@ std::string valuesOf(const WordInfo& w) {
     case WordKind::Count:
         return limitsOf(w, "");
     case WordKind::Flag:
-        return "true, false";
+        return fmt::format("true: {}; false: {}", w.options[1].label, w.options[0].label);
     case WordKind::Choice: {
         std::vector<std::string> ids;
         for (const WordOption& o : w.options) ids.push_back(o.id);
@@ -180,7 +180,7 @@ std::string valuesOf(const WordInfo& w) {
 std::string anchorOf(const std::string& name) {
     std::string anchor = name;
     std::replace(anchor.begin(), anchor.end(), ' ', '-');
-    std::erase_if(anchor, [](char c) { return c == '\'' || c == '(' || c == ')'; });
+    std::erase_if(anchor, [](char c) { return c == '\'' || c == '(' || c == ')' || c == ':'; });
     return anchor;
 }
 
