@@ -1,5 +1,6 @@
 #include "link/Link.h"
 #include "base/Units.h"
+#include "link/Ramp.h"
 #include <algorithm>
 #include <fmt/format.h>
 
@@ -124,7 +125,7 @@ public:
                 if ((pass.path.tip[i] - *m_entered).squaredNorm() < (pass.path.tip[nearest] - *m_entered).squaredNorm()) nearest = i;
             if (roomy(nearest)) return nearest;
         }
-        const std::vector<double> s = lengthsOf(pass);
+        const std::vector<double> s = lengthsAlong(pass);
         constexpr int kTries = 40;
         for (int k = 1; k <= kTries; ++k) {
             const double part = 0.5 * static_cast<double>((k + 1) / 2) / (kTries / 2);
@@ -150,11 +151,6 @@ public:
     }
 
 private:
-    [[nodiscard]] static std::vector<double> lengthsOf(const Pass& pass) {
-        std::vector<double> s(pass.path.size(), 0.0);
-        for (std::size_t i = 1; i < s.size(); ++i) s[i] = s[i - 1] + (pass.path.tip[i] - pass.path.tip[i - 1]).norm();
-        return s;
-    }
     [[nodiscard]] bool clear(const std::vector<AxisPose>& way, Contact contact) const {
         for (std::size_t i = 1; i < way.size(); ++i)
             if (m_guard.sweep(way[i - 1], way[i], contact)) return false;
@@ -213,10 +209,10 @@ private:
         std::vector<AxisPose> rapid, plunge, arc;
     };
     /// Does the surface stand beside the tool, not under it?
-    [[nodiscard]] static bool isBeside(const Pass& pass, bool atEnd) { return upright(pass, atEnd) < 0.7; }
+    [[nodiscard]] static bool isBeside(const Pass& pass, bool atEnd) { return towardTool(pass, atEnd) < 0.7; }
     /// Does it run along the tool?
-    [[nodiscard]] static bool isAlong(const Pass& pass, bool atEnd) { return std::abs(upright(pass, atEnd)) < 0.3; }
-    [[nodiscard]] static double upright(const Pass& pass, bool atEnd) { return normalAt(pass, atEnd).dot(atEnd ? pass.path.axis.back() : pass.path.axis.front()); }
+    [[nodiscard]] static bool isAlong(const Pass& pass, bool atEnd) { return std::abs(towardTool(pass, atEnd)) < 0.3; }
+    [[nodiscard]] static double towardTool(const Pass& pass, bool atEnd) { return normalAt(pass, atEnd).dot(atEnd ? pass.path.axis.back() : pass.path.axis.front()); }
     /// How far before the cut one comes down, and how one gets to it from there.
     struct Foot {
         double arc = 0.0, straight = 0.0; ///< radius of an arc, or a straight way square to the surface, mm; neither: down on the cut itself
@@ -243,56 +239,13 @@ private:
         out.push_back({});
         return out;
     }
-    /// Along the row away from the cut, rising evenly up to `rise` along the axis: on around a closed row, to and fro on an open one. Between the row's own
-    /// locations, so that it is as exact as the row. Empty when it would be too long, or the row is too short for it.
-    [[nodiscard]] std::vector<AxisPose> ramp(const Pass& pass, double rise, bool atEnd) const {
-        constexpr double kLongest = 3000.0, kShortest = 3.0; // mm
-        const std::vector<double> s = lengthsOf(pass);
-        const std::size_t n = s.size();
-        const double whole = s.back(), wanted = rise / std::tan(radians(m_spec.rampDegrees));
-        if (n < 2 || whole < kShortest || !(wanted > 0.0) || wanted > kLongest) return {};
-        std::vector<AxisPose> way;
-        double gone = 0.0;
-        const auto put = [&](const Vec3& tip, const Vec3& axis) { way.push_back({tip + rise * std::min(1.0, gone / wanted) * axis, axis}); };
-        // From one location to a neighbour, or as far as `limit` of the whole way.
-        const auto step = [&](std::size_t i, std::size_t j, double limit) {
-            const double length = std::abs(s[j] - s[i]), t = length > 1e-12 ? std::min(1.0, (limit - gone) / length) : 1.0;
-            gone += t * length;
-            put(pass.path.tip[i] + t * (pass.path.tip[j] - pass.path.tip[i]), t < 1.0 ? slerp(pass.path.axis[i], pass.path.axis[j], t) : pass.path.axis[j]);
-            return t < 1.0;
-        };
-        const std::size_t first = atEnd ? n - 1 : 0;
-        put(pass.path.tip[first], pass.path.axis[first]);
-        if (pass.closed) {
-            for (std::size_t k = 0; gone < wanted - 1e-9; ++k) {
-                const std::size_t round = k % (n - 1), i = atEnd ? round : n - 1 - round;
-                step(i, atEnd ? i + 1 : i - 1, wanted);
-            }
-            return way;
-        }
-        const auto at = [&](std::size_t k) { return atEnd ? n - 1 - k : k; };
-        const double turns = std::ceil(wanted / (2.0 * whole)), leg = wanted / (2.0 * turns);
-        for (int turn = 0; turn < static_cast<int>(turns); ++turn) {
-            const double out = (2 * turn + 1) * leg;
-            std::size_t k = 0;
-            for (; k + 1 < n && gone < out - 1e-9; ++k)
-                if (step(at(k), at(k + 1), out)) break;
-            // Back over the locations that were passed.
-            const double back = (2 * turn + 2) * leg;
-            for (std::size_t i = k + 1; i-- > 0;) {
-                gone = back - std::abs(s[at(i)] - s[first]);
-                put(pass.path.tip[at(i)], pass.path.axis[at(i)]);
-            }
-        }
-        return way;
-    }
     [[nodiscard]] Approach made(const Pass& pass, bool atEnd, const Foot& foot, std::string& why) const {
         Approach a;
         const AxisPose cut = atEnd ? lastOf(pass) : firstOf(pass);
         const AxisPose before{cut.tip + foot.straight * normalAt(pass, atEnd) + foot.rise * cut.axis, cut.axis};
         if (foot.ramp) {
             const auto skin = wayOut(m_spec.skin, cut.tip, cut.axis);
-            a.arc = skin ? ramp(pass, rampHeight(cut, *skin), atEnd) : std::vector<AxisPose>{};
+            a.arc = skin ? rampAlong(pass, rampHeight(cut, *skin), radians(m_spec.rampDegrees), atEnd) : std::vector<AxisPose>{};
             if (a.arc.empty()) {
                 why = "there is no room for a ramp either";
                 return a;
