@@ -3,6 +3,7 @@
 #include "Loops.h"
 #include "Near.h"
 #include "Support.h"
+#include "mill/Channel.h"
 #include "mill/Lines.h"
 #include "mill/Rough.h"
 #include "mill/Steady.h"
@@ -221,6 +222,62 @@ private slots:
             QCOMPARE(e.rushed, 0.0);
             QCOMPARE(e.plunged, 0);
         }
+    }
+    // A channel, straight or bent, hardly wider than the cutter and open at one end: loops keep what is met. Where they have no room it is
+    // cut along its middle, with less feed. Nothing is left either way but what the cutter is too round for.
+    void channelsKeepTheirAngle() {
+        const double r = 5, step = 1.5, wanted = std::acos(1 - step / r);
+        const double corner = (1 - kPi / 4) * r * r; // mm² in a corner that no cutter reaches
+        for (const bool bent : {false, true})
+            for (const double gap : bent ? std::vector<double>{10.5, 11, 13} : std::vector<double>{10.5, 12, 15}) {
+                Region channel{{rectangle(0, 0, 60, gap)}};
+                if (bent) channel = united(channel, Region{{rectangle(60 - gap, 0, 60, 40)}});
+                const Region allowed = grown(united(channel, Region{{rectangle(-40, -40, 0, 60)}}), -r);
+                MillSpec spec;
+                spec.stepover = step;
+                Progress progress;
+                const LevelCleared made = clearLevel(allowed, channel, r, step, 3, 0, spec, 0, progress);
+                test::EngagementGrid grid(Vec2(-2, -2), Vec2(62, 42), 0.1, [&](const Vec2& p) { return channel.contains(p); });
+                const test::Engaged e = grid.run(made.passes, r, wanted);
+                qInfo("%s gap %.1f: %.0f of %.0f mm heavy, up to %.0f told; measured up to %.0f, at full feed %.0f over %.1f mm; %zu stay, %zu passes, left %.1f",
+                      bent ? "bent" : "straight", gap, made.heavy, made.cut, degrees(made.most), degrees(e.most), degrees(e.mostAtFull), e.heavyAtFull,
+                      made.standing.size(), made.passes.size(), grid.left());
+                QVERIFY(made.standing.empty());
+                QVERIFY(grid.left() < (bent ? 3 : 2) * corner + 6.0);
+                QCOMPARE(e.rushed, 0.0);
+                QCOMPARE(e.plunged, 0);
+                QVERIFY(e.heavyAtFull <= 0.01 * e.total());
+                const bool room = 0.5 * gap - r > r / 12;
+                if (room) QVERIFY2(made.heavy < (bent ? 0.015 : 0.01) * made.cut, qPrintable(QString::number(made.heavy)));
+                // Straight on its length is what there is to cut at least, loops are many times that.
+                QVERIFY(room ? made.cut > 8.0 * 60 : made.cut < 5.0 * (bent ? 90 : 60));
+            }
+    }
+    // How far one loop lies from the next: as the formula says.
+    void loopsOfAStraightChannel() {
+        const double r = 5;
+        for (const double room : {0.8, 1.5, 3.5})
+            for (const double wanted : {30.0, 45.0, 70.0}) {
+                const double half = r + room;
+                const Region allowed{{rectangle(-60, -room, 60, room)}};
+                const Region cleared =
+                    united(Region{{rectangle(-80, -half, -20, half)}}, without(Region{{rectangle(-90, -40, 90, 40)}}, Region{{rectangle(-85, -half, 60 + r, half)}}));
+                Progress progress;
+                const ChannelWay made = throughChannel(Vec2(-25 + room, 0), Vec2::UnitX(), allowed, cleared, {r, radians(wanted), true, 0.002}, progress);
+                QVERIFY(made.way.size() > 100);
+                // Foremost places, one for each loop.
+                std::vector<double> front;
+                for (std::size_t i = 1; i + 1 < made.way.size(); ++i)
+                    if (made.way[i].x() > made.way[i - 1].x() && made.way[i].x() >= made.way[i + 1].x() && made.way[i].x() > -10 && made.way[i].x() < 40)
+                        front.push_back(made.way[i].x());
+                QVERIFY(front.size() > 10);
+                const double p = (front.back() - front.front()) / static_cast<double>(front.size() - 1);
+                // What is met at the foremost place where all loops lie p apart.
+                const double ahead = room + p, angle = std::acos((half * half - r * r - ahead * ahead) / (2 * r * ahead));
+                QVERIFY2(degrees(angle) < 1.05 * wanted + 1.0 && degrees(angle) > 0.8 * wanted,
+                         qPrintable(QString("%1 %2: %3").arg(room).arg(wanted).arg(degrees(angle))));
+                QVERIFY(*std::max_element(made.angle.begin(), made.angle.end()) < radians(1.05 * wanted) + 1e-6);
+            }
     }
     // A level of roughing: what is engaged is measured point by point on a fine grid.
     void roughingIsSteadyAndCutsLittleAir_data() {
