@@ -333,7 +333,7 @@ void MainWindow::makeActions() {
         action(tr("New milling: %1").arg(RoutePanel::millWords(static_cast<MillShape>(s))), {}, QString("action.mill.%1").arg(millShapeName(static_cast<MillShape>(s))),
                [this, s] { m_model.addMill(static_cast<MillShape>(s)); });
     for (const RoutePanel::FollowKind& k : RoutePanel::followKinds())
-        action(tr("New work: %1").arg(k.words), {}, "action.follow." + k.id, [this, k] { m_model.addFollow(k.kind, k.edges); });
+        action(tr("New work: %1").arg(k.words), {}, "action.along." + k.id, [this, k] { m_model.addFollow(k.kind, k.edges); });
     action(tr("New helical groove"), {}, "action.helicalGroove", [this] { m_model.addHelicalGroove(); });
     action(tr("Show the work solid, flat, or both"), QKeySequence("U"), "action.sheet", [this] {
         if (m_sheetSwitch->isVisible()) m_model.setSheetShown(static_cast<SheetShown>((static_cast<int>(m_model.sheetShown()) + 1) % 3));

@@ -1,5 +1,5 @@
 // Measures: collision questions beside FCL in the same run, the demo operation, an edit.   gyre-bench
-#include "job/Session.h"
+#include "session/Session.h"
 #include <chrono>
 #include <fmt/format.h>
 #include <random>

@@ -1,12 +1,12 @@
 // Commands that add operations to a job.
 #include "Console.h"
 #include "base/Text.h"
-#include "job/FollowGuess.h"
-#include "job/HoleWork.h"
-#include "job/MillWork.h"
-#include "job/NewJob.h"
 #include "machine/Reach.h"
-#include "operation/MillInput.h"
+#include "operation/Meant.h"
+#include "proposal/AlongGuess.h"
+#include "proposal/HoleWork.h"
+#include "proposal/MillWork.h"
+#include "proposal/NewJob.h"
 #include <sstream>
 
 namespace gyre {
@@ -205,7 +205,7 @@ int follow(const Console& c, const std::string& file, const std::string& out, co
     Job& job = opened->job;
     const auto& place = opened->place;
     if (!place->part) return c.failed({"the job has no part", file, {}, false});
-    Recipe r = proposeFollow(job, *place, known->kind, known->edges);
+    Recipe r = proposeAlong(job, *place, known->kind, known->edges);
     if (what == "channel") r.curve.by = CurveBy::Channel;
     if (const auto trouble = pickInto(*place->part, faces, edges, r, file)) return c.failed(*trouble);
     // One face of a wall stands for all of it.
@@ -217,7 +217,7 @@ int follow(const Console& c, const std::string& file, const std::string& out, co
         if (const auto curves = curvesNamed(*place, drawing); !curves) return c.failed(curves.error());
         r.target.drawings = {drawing};
     }
-    fitFollow(job, *place, r);
+    fitAlong(job, *place, r);
     job.route.push_back(r);
     if (const auto ok = apply(wanted, job, *place, r.id); !ok) return c.failed(ok.error());
     if (const auto ok = saveBeside(job, file, out); !ok) return c.failed(ok.error());

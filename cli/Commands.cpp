@@ -1,7 +1,7 @@
 #include "Console.h"
 #include "base/File.h"
-#include "job/Sending.h"
 #include "part/Aside.h"
+#include "session/Sending.h"
 #include <CLI/CLI.hpp>
 #include <clocale>
 #include <functional>
@@ -159,7 +159,7 @@ int post(const Console& c, const std::string& file, const std::string& target, c
     if (c.json)
         fmt::print(c.out, "{}\n",
                    textOf(OrderedJson{{"file", target},
-                                      {"dialect", dialectName(*dialect)},
+                                      {"dialect", kindOf(*dialect).word},
                                       {"moves", report.moves},
                                       {"tip", report.tip},
                                       {"axis", degrees(report.axis)},

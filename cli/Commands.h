@@ -1,6 +1,6 @@
 // The command line `gyre`: everything without a window.
 #pragma once
-#include "job/Session.h"
+#include "session/Session.h"
 #include <iosfwd>
 
 namespace gyre {

@@ -1,7 +1,7 @@
 // Tables of a toolpath for anyone's script.
 #include "Commands.h"
 #include "base/File.h"
-#include "job/Sending.h"
+#include "session/Sending.h"
 #include <fmt/format.h>
 
 namespace gyre {

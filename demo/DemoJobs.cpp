@@ -2,9 +2,9 @@
 #include "DemoJobs.h"
 #include "Solids.h"
 #include "Workshop.h"
-#include "job/HoleWork.h"
-#include "job/Workshop.h"
 #include "machine/Reach.h"
+#include "proposal/HoleWork.h"
+#include "session/Workshop.h"
 #include <cmath>
 #include <cstdio>
 

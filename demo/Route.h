@@ -1,10 +1,10 @@
 // A demo job in the making.
 #pragma once
-#include "job/FollowGuess.h"
-#include "job/HoleWork.h"
-#include "job/MillWork.h"
-#include "job/Workshop.h"
 #include "machine/Reach.h"
+#include "proposal/AlongGuess.h"
+#include "proposal/HoleWork.h"
+#include "proposal/MillWork.h"
+#include "session/Workshop.h"
 #include <cstdio>
 #include <functional>
 
@@ -55,12 +55,12 @@ public:
     }
     /// The first guess along a wall, a curve or edges.
     Recipe& follow(OperationKind kind, const char* name, const std::vector<int>& faces = {}, const std::vector<int>& edges = {}, BreakEdges which = BreakEdges::Picked) {
-        Recipe r = proposeFollow(job, now(), kind, which);
+        Recipe r = proposeAlong(job, now(), kind, which);
         r.name = name;
         if (kind == OperationKind::Curve && edges.empty() && !faces.empty()) r.curve.by = CurveBy::Channel;
         for (const int f : faces) r.target.faces.push_back(part().faceRef(f));
         for (const int e : edges) r.target.edges.push_back(part().edgeRef(e));
-        fitFollow(job, now(), r);
+        fitAlong(job, now(), r);
         job.route.push_back(r);
         return job.route.back();
     }

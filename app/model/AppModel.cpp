@@ -1,10 +1,10 @@
 #include "model/AppModel.h"
 #include "base/File.h"
 #include "geom/MeshFile.h"
-#include "job/MillWork.h"
-#include "job/NewJob.h"
-#include "job/Sending.h"
-#include "job/Workshop.h"
+#include "proposal/MillWork.h"
+#include "proposal/NewJob.h"
+#include "session/Sending.h"
+#include "session/Workshop.h"
 #include "tool/Library.h"
 #include <QDir>
 #include <QFileInfo>

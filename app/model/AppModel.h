@@ -1,8 +1,8 @@
 // The window's view of an open job: the document with its history, results as they arrive, what is selected and shown.
 #pragma once
 #include "base/Inputs.h"
-#include "job/CloserLook.h"
 #include "part/Flank.h"
+#include "session/CloserLook.h"
 #include <QFileSystemWatcher>
 #include <QLockFile>
 #include <QObject>

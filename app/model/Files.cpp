@@ -1,11 +1,11 @@
 // Opening, adding, watching, saving and recovering.
 #include "base/File.h"
 #include "geom/MeshFile.h"
-#include "job/MillWork.h"
-#include "job/NewJob.h"
-#include "job/Sending.h"
-#include "job/Workshop.h"
 #include "model/AppModel.h"
+#include "proposal/MillWork.h"
+#include "proposal/NewJob.h"
+#include "session/Sending.h"
+#include "session/Workshop.h"
 #include "tool/Library.h"
 #include <QDir>
 #include <QFileInfo>

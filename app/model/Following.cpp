@@ -1,14 +1,14 @@
 // The model's part in work along walls, curves and edges.
-#include "job/FollowGuess.h"
 #include "model/AppModel.h"
-#include "operation/FollowWork.h"
+#include "operation/Meant.h"
+#include "proposal/AlongGuess.h"
 #include <algorithm>
 
 namespace gyre {
 
 void AppModel::addFollow(OperationKind kind, BreakEdges edges) {
     if (!hasJob() || !m_place || !m_place->part) return emit toldUser(tr("Open a part first."));
-    const Recipe r = proposeFollow(job(), *m_place, kind, edges);
+    const Recipe r = proposeAlong(job(), *m_place, kind, edges);
     change(tr("new operation"), [&](Job& j) { j.route.push_back(r); });
     select(QString::fromStdString(r.id));
     setBench(Bench::Cut);
@@ -22,7 +22,7 @@ void AppModel::setFollowWord(const QString& key, const QString& value) {
     Job next = job();
     if (auto ok = gyre::setWord(next, m_selected.toStdString(), key.toStdString(), value.toStdString()); !ok)
         return emit toldUser(QString::fromStdString(ok.error().text()));
-    fitFollow(next, *m_place, *next.operation(m_selected.toStdString()));
+    fitAlong(next, *m_place, *next.operation(m_selected.toStdString()));
     change(tr("change %1").arg(key), [&](Job& j) { j = next; });
     const Recipe& r = *recipe();
     if (r.kind == OperationKind::Edge && r.edge.edges == BreakEdges::Picked) setPickMode(PickMode::Edges);
@@ -62,7 +62,7 @@ std::optional<AppModel::OnRow> AppModel::onRow(std::size_t location) const {
     const auto row = std::find_if(r->pattern->rows.begin(), r->pattern->rows.end(), [&](const Row& x) { return x.index == index; });
     if (row == r->pattern->rows.end() || row->points.size() < 2) return std::nullopt;
     // The nearest of the row's points; what the guard left out or links joined does not count.
-    const bool curve = r->follow != nullptr;
+    const bool curve = r->along != nullptr;
     const Vec3 at = curve ? r->path()->tip[location] : r->path()->contact[location];
     double along = 0.0, here = 0.0, least = 1e300;
     for (std::size_t i = 0; i < row->points.size(); ++i) {
@@ -76,7 +76,7 @@ std::optional<AppModel::OnRow> AppModel::onRow(std::size_t location) const {
     OnRow out{along > 0.0 ? here / along : 0.0, row->level, index};
     bool back = row->returning;
     if (curve) { // every other depth of an open curve runs back
-        const std::size_t depths = std::max<std::size_t>(1, r->follow->passes.size() / std::max<std::size_t>(1, r->follow->rows.size()));
+        const std::size_t depths = std::max<std::size_t>(1, r->along->passes.size() / std::max<std::size_t>(1, r->along->rows.size()));
         const Recipe* recipe = this->recipe();
         back = recipe && recipe->curve.backAndForth && static_cast<std::size_t>(index) % depths % 2 == 1;
         out.row = index / static_cast<int>(depths);

@@ -1,8 +1,8 @@
 // The model's part in holes, work in them, and planes.
-#include "job/HoleWork.h"
-#include "job/Travel.h"
 #include "machine/Reach.h"
 #include "model/AppModel.h"
+#include "proposal/HoleWork.h"
+#include "session/Travel.h"
 #include <algorithm>
 
 namespace gyre {

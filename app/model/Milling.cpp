@@ -1,7 +1,7 @@
 // The model's part in milling on planes and unrolled cylinders.
-#include "job/MillWork.h"
+#include "kinds/MillInput.h"
 #include "model/AppModel.h"
-#include "operation/MillInput.h"
+#include "proposal/MillWork.h"
 #include <algorithm>
 #include <cmath>
 

@@ -1,7 +1,7 @@
 // The model's part in picking for an operation: faces, rails, edges; and the first guess that follows the first pick.
-#include "job/FollowGuess.h"
-#include "job/MillWork.h"
 #include "model/AppModel.h"
+#include "proposal/AlongGuess.h"
+#include "proposal/MillWork.h"
 #include <algorithm>
 #include <utility>
 
@@ -30,7 +30,7 @@ void AppModel::toggleFaces(const std::vector<int>& faces) {
             if (first && r.kind == OperationKind::Curve && r.target.edges.empty() && r.target.drawings.empty()) r.curve.by = CurveBy::Channel;
             r.pattern.rail1.clear();
             r.pattern.rail2.clear();
-            if (first || r.curve.by == CurveBy::Channel) fitFollow(j, *m_place, r);
+            if (first || r.curve.by == CurveBy::Channel) fitAlong(j, *m_place, r);
             return;
         }
         if (r.kind == OperationKind::Mill) {
@@ -65,7 +65,7 @@ void AppModel::setRail(int which, const std::vector<int>& edges) {
         const bool first = rail.empty();
         rail.clear();
         for (int e : edges) rail.push_back(m_place->part->edgeRef(e));
-        if (first && r.kind == OperationKind::Swarf) fitFollow(j, *m_place, r);
+        if (first && r.kind == OperationKind::Swarf) fitAlong(j, *m_place, r);
     });
 }
 
@@ -85,7 +85,7 @@ void AppModel::toggleEdges(const std::vector<int>& edges, PickMode list) {
         for (const int e : now) refs.push_back(part.edgeRef(e));
         if (!first || list != PickMode::Edges) return;
         if (r.kind == OperationKind::Mill && r.target.faces.empty() && r.target.drawings.empty()) fitFirstPick(r, {}, now, j);
-        if (follows(r.kind)) fitFollow(j, *m_place, r);
+        if (follows(r.kind)) fitAlong(j, *m_place, r);
     });
 }
 

@@ -1,11 +1,11 @@
 // What comes back from computing: results, proofs, findings, the place on the path, programs.
 #include "base/File.h"
 #include "geom/MeshFile.h"
-#include "job/MillWork.h"
-#include "job/NewJob.h"
-#include "job/Sending.h"
-#include "job/Workshop.h"
 #include "model/AppModel.h"
+#include "proposal/MillWork.h"
+#include "proposal/NewJob.h"
+#include "session/Sending.h"
+#include "session/Workshop.h"
 #include "tool/Library.h"
 #include <QDir>
 #include <QFileInfo>

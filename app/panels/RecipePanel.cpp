@@ -259,9 +259,11 @@ void RecipePanel::layoutSentences() {
     Said target, pattern, links;
     say(target, tr("Cut {target.faces} with {tool}, {tool.stickOut} out, leave {target.leave}."));
     m_cards[0].sentence->set(target.text, target.words);
-    say(pattern, tr("Rows from {pattern.rail1} to {pattern.rail2}, "));
+    const bool rails = r.pattern.kind == PatternBy::Rails;
+    say(pattern, rails ? tr("Rows {pattern.kind} {pattern.rail1} and {pattern.rail2}, ") : tr("Rows {pattern.kind} along {pattern.along}, leaning {pattern.lean}, "));
     say(pattern, r.pattern.byScallop ? "{pattern.scallop}" : "{pattern.spacing}");
-    say(pattern, tr(" {pattern.by}, {pattern.order}, starting at {pattern.from}, {pattern.ends} {pattern.reversed}; beyond the ends of rails {pattern.across}."));
+    say(pattern, rails ? tr(" {pattern.by}, {pattern.order}, starting at {pattern.from}, {pattern.ends} {pattern.reversed}; beyond the ends of rails {pattern.across}.")
+                       : tr(" {pattern.by}, {pattern.order} {pattern.reversed}."));
     m_cards[1].sentence->set(pattern.text, pattern.words);
     layoutAxis();
     layoutGuard();
@@ -365,7 +367,7 @@ void RecipePanel::refreshWords() {
     const QString shape = QString("%1/%2/%3/%4/%5/%6/%7/%8")
                               .arg(m_model.selected())
                               .arg(own)
-                              .arg(r->pattern.byScallop)
+                              .arg(2 * static_cast<int>(r->pattern.kind) + (r->pattern.byScallop ? 1 : 0))
                               .arg(m_model.job().tools.size())
                               .arg(static_cast<int>(r->drill.cycle))
                               .arg(r->drill.toGeometry)

@@ -1,7 +1,7 @@
 #include "panels/SendPanel.h"
 #include "base/File.h"
-#include "job/Sending.h"
 #include "panels/Sentence.h"
+#include "session/Sending.h"
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QLabel>
@@ -21,7 +21,9 @@ SendPanel::SendPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     outer->addWidget(heading);
     auto* sentence = new Sentence(this);
     auto* dialect = new Word(Word::Kind::Choice, "send.dialect", tr("Kind of program"), this);
-    dialect->setOptions({{"tip", tr("tip control (RS-274)")}, {"joints", tr("joint coordinates (RS-274)")}, {"cldata", tr("cutter data (ISO 4343)")}});
+    std::vector<Word::Option> kinds;
+    for (const DialectKind& k : dialects()) kinds.push_back({k.word, tr(k.label)});
+    dialect->setOptions(kinds);
     dialect->show("tip", false);
     connect(dialect, &Word::changed, this, [this, dialect, sentence](const QString&, const QString& value) {
         dialect->show(value, false);
@@ -190,8 +192,8 @@ void SendPanel::followLocation() {
 }
 
 void SendPanel::store() {
-    const QString name = QFileInfo(m_model.file()).absolutePath() + "/" + QString::fromStdString(m_model.job().name).toLower().replace(' ', '-') +
-                         (m_dialect == Dialect::CutterData ? ".cl" : ".nc");
+    const QString name =
+        QFileInfo(m_model.file()).absolutePath() + "/" + QString::fromStdString(m_model.job().name).toLower().replace(' ', '-') + kindOf(m_dialect).ending;
     const QString file = QFileDialog::getSaveFileName(this, tr("Store the program"), name);
     if (!file.isEmpty()) storeAs(file);
 }

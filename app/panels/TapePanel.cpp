@@ -435,10 +435,10 @@ void TapePanel::refresh() {
     const auto r = m_model.result();
     if (!r || !r->path() || r->path()->empty() || !r->complete()) return m_where->setText({});
     const std::size_t i = std::min(m_model.location(), r->path()->size() - 1);
-    m_where->setText((r->drill ? tr("hole %1 of %2\n%3 of %4") : tr("row %1 of %2\n%3 of %4"))
-                         .arg(r->path()->row[i] + 1)
-                         .arg(r->pattern->rows.size())
-                         .arg(clock(r->motion->timeOf(i)), clock(r->motion->duration)));
+    const int number = r->path()->row[i];
+    QString what = QString::fromStdString(passName(r->links->originOf(number), number));
+    if (r->links->originOf(number).level < 0) what = tr("%1 of %2").arg(what).arg(r->pattern->rows.size());
+    m_where->setText(tr("%1\n%2 of %3").arg(what, clock(r->motion->timeOf(i)), clock(r->motion->duration)));
 }
 
 } // namespace gyre

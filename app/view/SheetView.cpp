@@ -1,6 +1,6 @@
 #include "view/SheetView.h"
 #include "Theme.h"
-#include "operation/MillInput.h"
+#include "kinds/MillInput.h"
 #include "panels/Card.h"
 #include "view/Picking.h"
 #include <QHBoxLayout>

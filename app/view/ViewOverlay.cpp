@@ -187,7 +187,7 @@ void View::drawOverlay(QPainter& painter) {
         const std::size_t i = std::min(m_model.location(), p.size() - 1);
         QStringList words;
         if (p.motion[i] == Motion::Cut)
-            words << (r->drill ? tr("hole %1") : tr("row %1")).arg(p.row[i] + 1);
+            words << QString::fromStdString(passName(r->links->originOf(p.row[i]), p.row[i]));
         else
             words << tr(motionName(p.motion[i]));
         if (const auto q = joints()) {

@@ -135,8 +135,8 @@ void View::uploadRows() {
 void View::uploadDeviation() {
     m_off.reset();
     const auto result = m_model.result();
-    if (!result || !result->follow || result->follow->map.empty()) return;
-    const FollowResult& f = *result->follow;
+    if (!result || !result->along || result->along->map.empty()) return;
+    const AlongResult& f = *result->along;
     const Recipe* recipe = m_model.recipe();
     const double most = std::max(1e-6, recipe ? recipe->swarf.tolerance : 0.02);
     const Theme& t = theme();

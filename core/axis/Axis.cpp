@@ -1,4 +1,4 @@
-#include "axis/AxisTold.h"
+#include "axis/AxisFindings.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
 #include "geom/Polyline.h"

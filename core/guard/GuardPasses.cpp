@@ -65,8 +65,11 @@ std::vector<Hazard> hazardsOf(const Guard& guard, const std::vector<Pass>& passe
 }
 
 /// "rows 11–14, 20"
-std::string rowsText(const std::set<int>& rows) {
-    std::string text = rows.size() == 1 ? "row " : "rows ";
+/// @param rows numbers of passes
+std::string rowsText(const std::vector<Pass>& passes, const std::set<int>& rows) {
+    const auto it = std::find_if(passes.begin(), passes.end(), [&](const Pass& p) { return rows.count(p.row) > 0; });
+    const std::string word = passWord(it == passes.end() ? PassOrigin{} : it->origin);
+    std::string text = word + (rows.size() == 1 ? " " : word == "pass" ? "es " : "s ");
     int shown = 0;
     for (auto it = rows.begin(); it != rows.end();) {
         int last = *it;
@@ -164,7 +167,7 @@ bool liftPasses(const Guard& guard, std::vector<Pass>& passes, HitTable& hits, G
     f.stage = "Guard";
     f.amount = highest;
     f.row = *rows.begin();
-    f.text = fmt::format("{} locations were lifted by up to {:.2f} mm, {}: the surface is not cut there", out.lifted, highest, rowsText(rows));
+    f.text = fmt::format("{} locations were lifted by up to {:.2f} mm, {}: the surface is not cut there", out.lifted, highest, rowsText(passes, rows));
     f.reason = "the cutter would have entered what lies beside, or shank or holder come too near";
     out.findings.push_back(f);
     return true;
@@ -206,6 +209,7 @@ void dropStretches(std::vector<Pass>& passes, const HitTable& hits, GuardResult&
             if (end - i >= 2) {
                 Pass piece;
                 piece.row = pass.row;
+                piece.origin = pass.origin;
                 std::vector<char> keep(n, 0);
                 std::fill(keep.begin() + static_cast<std::ptrdiff_t>(i), keep.begin() + static_cast<std::ptrdiff_t>(end), char{1});
                 piece.path = pass.path;
@@ -225,8 +229,8 @@ void dropStretches(std::vector<Pass>& passes, const HitTable& hits, GuardResult&
     f.stage = "Guard";
     f.amount = static_cast<double>(out.dropped);
     f.row = *rows.begin();
-    f.text =
-        passes.empty() ? "Nothing is left to cut: every row comes too near to something" : fmt::format("{} locations were left out, {}", out.dropped, rowsText(rows));
+    f.text = passes.empty() ? "Nothing is left to cut: every row comes too near to something"
+                            : fmt::format("{} locations were left out, {}", out.dropped, rowsText(passes, rows));
     f.reason = !body    ? "the cutter would have entered what lies beside"
                : cutter ? "the cutter, shank or holder would have come too near"
                         : "shank or holder would have come too near";
@@ -257,8 +261,8 @@ void report(const Guard& guard, const std::vector<Pass>& passes, GuardResult& ou
         if (worst->zone == Zone::Cutter) {
             f.check = Check::Gouge;
             f.code = "cutter-gouges";
-            f.text = worst->least < 0.0 ? fmt::format("cutter enters {} by {:.3f} mm, {}", body, -worst->least, rowsText(rows))
-                                        : fmt::format("cutter comes too near to {}, {}", body, rowsText(rows));
+            f.text = worst->least < 0.0 ? fmt::format("cutter enters {} by {:.3f} mm, {}", body, -worst->least, rowsText(passes, rows))
+                                        : fmt::format("cutter comes too near to {}, {}", body, rowsText(passes, rows));
             f.reason = guard.scene()[key.first].kind == ObstacleKind::Part
                            ? "the cutter is too large for the corner, or the neighbouring face stands in its way"
                            : fmt::format("{} stands where the rows run; {:g} mm are asked for", body, guard.spec().shankClearance);
@@ -267,8 +271,8 @@ void report(const Guard& guard, const std::vector<Pass>& passes, GuardResult& ou
             const double asked = holder ? guard.spec().holderClearance : guard.spec().shankClearance;
             f.check = holder ? Check::Holder : Check::Shank;
             f.code = holder ? "holder-near" : "shank-near";
-            f.text = worst->least <= 0.0 ? fmt::format("{} runs into {}, {}", zoneName(worst->zone), body, rowsText(rows))
-                                         : fmt::format("{} comes within {:.2f} mm of {}, {}", zoneName(worst->zone), worst->least, body, rowsText(rows));
+            f.text = worst->least <= 0.0 ? fmt::format("{} runs into {}, {}", zoneName(worst->zone), body, rowsText(passes, rows))
+                                         : fmt::format("{} comes within {:.2f} mm of {}, {}", zoneName(worst->zone), worst->least, body, rowsText(passes, rows));
             f.reason = fmt::format("{:g} mm are asked for", asked);
             if (holder && out.stickOut) f.remedies.push_back({fmt::format("Stick out {:.1f} mm", *out.stickOut), "tool.stickOut", fmt::format("{:.1f}", *out.stickOut)});
             f.remedies.push_back({"Leave the stretch out", "guard.response", "drop"});

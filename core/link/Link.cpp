@@ -133,8 +133,8 @@ public:
             const auto i = static_cast<std::size_t>(std::lower_bound(s.begin(), s.end(), at) - s.begin()) % n;
             if (!roomy(i)) continue;
             m_entered = pass.path.tip[i];
-            complain("entry-moved", fmt::format("Row {} begins elsewhere", pass.row + 1), "where it would begin there is no room for the arc", pass.row, pass.path.tip[0],
-                     Rank::Note);
+            complain("entry-moved", passTitle(pass.origin, pass.row) + " begins elsewhere", "where it would begin there is no room for the arc", pass.row,
+                     pass.path.tip[0], Rank::Note);
             return i;
         }
         return 0;
@@ -289,7 +289,7 @@ private:
                 continue;
             }
             if (m_spec.entryRadius > 0.0 && !(foot.arc > 0.0))
-                complain("arc-left-out", fmt::format("Row {} is {} without an arc", pass.row + 1, atEnd ? "left" : "entered"),
+                complain("arc-left-out", fmt::format("{} is {} without an arc", passTitle(pass.origin, pass.row), atEnd ? "left" : "entered"),
                          fmt::format("{}: {}", first,
                                      foot.straight > 0.0 ? fmt::format("the tool comes down {:.2f} mm before the surface and goes straight in", foot.straight)
                                      : foot.ramp ? fmt::format("the tool {} along the row by a ramp of {:g}°", atEnd ? "goes up" : "comes down", m_spec.rampDegrees)
@@ -298,7 +298,8 @@ private:
                          pass.row, at, Rank::Look);
             return a;
         }
-        complain(atEnd ? "exit-blocked" : "entry-blocked", fmt::format("No safe {} row {}", atEnd ? "way out of" : "way into", pass.row + 1), why, pass.row, at);
+        complain(atEnd ? "exit-blocked" : "entry-blocked", fmt::format("No safe {} {}", atEnd ? "way out of" : "way into", passName(pass.origin, pass.row)), why,
+                 pass.row, at);
         return a;
     }
 
@@ -505,6 +506,11 @@ std::vector<Split> splitsAt(const LinkResult& links, const std::vector<std::uint
 Result<LinkResult> linkPasses(const Guard& guard, const std::vector<Pass>& passes, const LinkSpec& spec, double feed, Progress& progress, const LinkAround& around) {
     LinkResult out;
     if (passes.empty()) return out;
+    for (const Pass& p : passes)
+        if (p.row >= 0) {
+            if (out.origins.size() <= static_cast<std::size_t>(p.row)) out.origins.resize(static_cast<std::size_t>(p.row) + 1);
+            out.origins[static_cast<std::size_t>(p.row)] = p.origin;
+        }
     Linker linker(guard, spec, around.pole, feed, out);
     Parts all = partsOf(passes, around.splits);
     for (Parts::Part& part : all.parts) {

@@ -49,7 +49,11 @@ struct LinkResult {
     /// Index in `path` of a pass's location.
     [[nodiscard]] std::size_t locationOf(std::size_t pass, std::size_t index) const;
     std::size_t joins = 0, retracts = 0;
+    std::vector<PassOrigin> origins; ///< of passes, by the number that the path's locations carry
     std::vector<Finding> findings;
+    [[nodiscard]] PassOrigin originOf(int row) const {
+        return row >= 0 && static_cast<std::size_t>(row) < origins.size() ? origins[static_cast<std::size_t>(row)] : PassOrigin{};
+    }
 };
 
 /// What else the links have to mind.

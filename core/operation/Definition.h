@@ -74,14 +74,7 @@ struct Definition {
 
 inline constexpr const char* kAsAll = "-";
 
-[[nodiscard]] const Definition& surfaceDefinition();
-[[nodiscard]] const Definition& holesDefinition();
-[[nodiscard]] const Definition& holeStepDefinition();
-[[nodiscard]] const Definition& millDefinition();
-[[nodiscard]] const Definition& swarfDefinition();
-[[nodiscard]] const Definition& curveDefinition();
-[[nodiscard]] const Definition& edgeDefinition();
-/// The one place where all kinds are listed.
+/// All kinds are listed in kinds/Kinds.cpp.
 [[nodiscard]] const Definition& definitionOf(OperationKind kind);
 
 /// What the route goes on without, with a Note.

@@ -63,14 +63,6 @@ std::string OperationResult::facts(Stage stage) const {
     return "";
 }
 
-const Definition& definitionOf(OperationKind kind) {
-    static const Definition* const kAll[] = {&surfaceDefinition(), &holesDefinition(), &holeStepDefinition(), &millDefinition(),
-                                             &swarfDefinition(),   &curveDefinition(), &edgeDefinition()};
-    for (const Definition* d : kAll)
-        if (d->kind == kind) return *d;
-    return *kAll[0];
-}
-
 void Stages::stop(Stage stage, const Error& error) {
     Finding f;
     f.rank = Rank::Stop;
@@ -305,8 +297,10 @@ void Runner::tellSwings() {
         f.code = "row-left";
         f.amount = static_cast<double>(inside);
         place(f, first->start);
-        f.text = inside == 1 ? fmt::format("Row {} is left and entered anew where a rotary axis has to turn back", f.row + 1)
-                             : fmt::format("Rows are left and entered anew in {} places where a rotary axis has to turn back, first in row {}", inside, f.row + 1);
+        const PassOrigin from = m_s.out.links->originOf(f.row);
+        f.text = inside == 1
+                     ? passTitle(from, f.row) + " is left and entered anew where a rotary axis has to turn back"
+                     : fmt::format("Rows are left and entered anew in {} places where a rotary axis has to turn back, first in {}", inside, passName(from, f.row));
         f.reason = "its travel ends there; the entry may show on the part";
         m_s.out.findings.push_back(f);
     }
@@ -317,8 +311,8 @@ void Runner::tellSwings() {
         f.code = "rotaries-swing";
         f.amount = static_cast<double>(swings.size());
         place(f, swings.front());
-        f.text = fmt::format("The rotary axes turn back or over at the top of Z {}, first before row {}",
-                             swings.size() == 1 ? std::string("once") : fmt::format("{} times", swings.size()), f.row + 1);
+        f.text = fmt::format("The rotary axes turn back or over at the top of Z {}, first before {}",
+                             swings.size() == 1 ? std::string("once") : fmt::format("{} times", swings.size()), passName(m_s.out.links->originOf(f.row), f.row));
         f.reason = "rows on both sides of it ask for different turns";
         m_s.out.findings.push_back(f);
     }

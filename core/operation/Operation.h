@@ -68,9 +68,9 @@ struct OperationResult {
     std::shared_ptr<const DrillResult> drill;        ///< of a step in holes
     DrillSpec cycle;                                 ///< of a step in holes
     std::size_t holesMeant = 0;
-    std::shared_ptr<const MillResult> mill;     ///< of milling on a sheet
-    MillShape shape = MillShape::Pocket;        ///< of milling on a sheet
-    std::shared_ptr<const FollowResult> follow; ///< of work along walls, curves and edges
+    std::shared_ptr<const MillResult> mill;   ///< of milling on a sheet
+    MillShape shape = MillShape::Pocket;      ///< of milling on a sheet
+    std::shared_ptr<const AlongResult> along; ///< of work along walls, curves and edges
     std::shared_ptr<const GuardResult> guard;
     std::shared_ptr<const LinkResult> links;
     std::shared_ptr<const JointMotion> motion;

@@ -2,14 +2,14 @@
 #pragma once
 #include "axis/Axis.h"
 #include "base/Json.h"
-#include "drill/Drill.h"
-#include "follow/EdgeBreak.h"
-#include "follow/Guided.h"
-#include "follow/Swarf.h"
+#include "edgebreak/EdgeBreak.h"
 #include "guard/Guard.h"
+#include "guided/Guided.h"
+#include "holes/Drill.h"
 #include "link/Link.h"
-#include "mill/Mill.h"
+#include "milling/Mill.h"
 #include "pattern/Pattern.h"
+#include "swarf/Swarf.h"
 #include "target/Target.h"
 
 namespace gyre {

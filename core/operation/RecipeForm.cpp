@@ -1,14 +1,16 @@
 // Which words each kind of operation has.
 #include "operation/RecipeForm.h"
 #include "axis/AxisForm.h"
-#include "drill/DrillForm.h"
-#include "follow/FollowForms.h"
+#include "edgebreak/BreakForm.h"
 #include "form/Form.h"
 #include "guard/GuardForm.h"
+#include "guided/CurveForm.h"
+#include "holes/DrillForm.h"
 #include "link/LinkForm.h"
-#include "mill/MillForm.h"
+#include "milling/MillForm.h"
 #include "part/ShapeRefForm.h"
 #include "pattern/PatternForm.h"
+#include "swarf/SwarfForm.h"
 #include "target/TargetForm.h"
 
 namespace gyre {

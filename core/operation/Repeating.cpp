@@ -1,6 +1,6 @@
 #include "base/Units.h"
 #include "operation/Definition.h"
-#include "operation/FollowWork.h"
+#include "operation/Scenes.h"
 
 namespace gyre {
 namespace {
@@ -48,8 +48,9 @@ bool repeatPasses(Stages& s) {
     std::vector<Frame> moves;
     if (!movesOf(s, moves)) return false;
     auto all = std::make_shared<std::vector<Pass>>();
-    for (const Frame& f : moves)
+    for (std::size_t copy = 0; copy < moves.size(); ++copy)
         for (Pass p : *s.out.passes) {
+            const Frame& f = moves[copy];
             for (std::size_t i = 0; i < p.path.size(); ++i) {
                 p.path.tip[i] = f * p.path.tip[i];
                 p.path.axis[i] = f.linear() * p.path.axis[i];
@@ -57,19 +58,20 @@ bool repeatPasses(Stages& s) {
                 p.path.normal[i] = f.linear() * p.path.normal[i];
                 p.feedDirection[i] = f.linear() * p.feedDirection[i];
             }
+            p.origin.copy = static_cast<int>(copy);
             p.row = static_cast<int>(all->size());
             for (auto& row : p.path.row) row = p.row;
             all->push_back(std::move(p));
         }
     s.out.passes = all;
-    if (s.out.follow && !s.out.follow->strips.empty()) { // what may be entered is repeated, too
-        auto more = std::make_shared<FollowResult>(*s.out.follow);
-        more->strips = movedStrips(s.out.follow->strips, moves);
-        s.out.follow = more;
+    if (s.out.along && !s.out.along->strips.empty()) { // what may be entered is repeated, too
+        auto more = std::make_shared<AlongResult>(*s.out.along);
+        more->strips = movedStrips(s.out.along->strips, moves);
+        s.out.along = more;
         s.scene = openedAlong(s.place, more->strips);
     }
-    if (s.out.follow && !s.out.follow->ownFaces.empty())
-        s.scene = withOwnFaces(s.place, movedFaces(*s.place.part, s.out.follow->ownFaces, moves), s.out.follow->ownTolerance);
+    if (s.out.along && !s.out.along->ownFaces.empty())
+        s.scene = withOwnFaces(s.place, movedFaces(*s.place.part, s.out.along->ownFaces, moves), s.out.along->ownTolerance);
     s.key = Hash().add(s.key).add(placesTextOf(s.recipe)).value();
     return true;
 }

@@ -1,10 +1,10 @@
 // About how many bytes the results of stages take.
 #pragma once
-#include "drill/Drill.h"
-#include "follow/Follow.h"
+#include "along/Along.h"
 #include "guard/Guard.h"
+#include "holes/Drill.h"
 #include "link/Link.h"
-#include "mill/Mill.h"
+#include "milling/Mill.h"
 #include "motion/Motion.h"
 #include "pattern/Pattern.h"
 
@@ -35,14 +35,15 @@ inline std::size_t bytesOf(const MillResult& r) {
     for (const FlatPass& p : r.flat) n += sizeof p + p.points.size() * sizeof(FlatPoint);
     return n;
 }
-inline std::size_t bytesOf(const FollowResult& r) {
+inline std::size_t bytesOf(const AlongResult& r) {
     std::size_t n = sizeof r + bytesOf(r.rows) + bytesOf(r.passes) + bytesOf(r.findings) + r.map.size() * sizeof(WallSample);
     for (const Strip& s : r.strips) n += sizeof s + s.line.size() * sizeof(Vec3);
     return n;
 }
 inline std::size_t bytesOf(const GuardResult& r) { return sizeof r + bytesOf(r.passes) + r.hazards.size() * sizeof(Hazard) + bytesOf(r.findings); }
 inline std::size_t bytesOf(const LinkResult& r) {
-    return sizeof r + bytesOf(r.path) + r.passStart.size() * sizeof(std::size_t) + r.away.size() + r.pieces.size() * sizeof(LinkResult::Piece) + bytesOf(r.findings);
+    return sizeof r + bytesOf(r.path) + r.passStart.size() * sizeof(std::size_t) + r.away.size() + r.pieces.size() * sizeof(LinkResult::Piece) +
+           r.origins.size() * sizeof(PassOrigin) + bytesOf(r.findings);
 }
 inline std::size_t bytesOf(const JointMotion& m) {
     return sizeof m + m.values.size() * sizeof(double) + m.size() * (2 * sizeof(std::uint32_t) + sizeof(float) + sizeof(double)) + bytesOf(m.findings);

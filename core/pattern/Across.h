@@ -19,6 +19,7 @@ struct Across {
 ///
 /// @param side  typical length of the mesh's sides, mm
 /// @return points of the new borders with how far along their way they lie: 0 at `from`, 1 at `to`
-[[nodiscard]] Result<std::vector<std::pair<std::uint32_t, double>>> cutAcross(FieldMesh& mesh, const Part& part, const std::vector<Across>& ways, const std::vector<std::uint32_t>& seeds, double side);
+[[nodiscard]] Result<std::vector<std::pair<std::uint32_t, double>>> cutAcross(FieldMesh& mesh, const Part& part, const std::vector<Across>& ways,
+                                                                              const std::vector<std::uint32_t>& seeds, double side);
 
 } // namespace gyre

@@ -116,6 +116,10 @@ Result<Field> harmonicField(const FieldMesh& mesh, const std::vector<std::uint32
         for (std::size_t i = 0; i < n; ++i)
             if (unknown[i] >= 0) value[i] = std::clamp(x[unknown[i]], 0.0, 1.0);
     }
+    return fieldOf(mesh, std::move(value));
+}
+
+Field fieldOf(const FieldMesh& mesh, std::vector<double> value) {
     Field field;
     field.gradient = gradients(mesh, value);
     field.value = std::move(value);

@@ -15,6 +15,9 @@ struct Field {
 [[nodiscard]] Result<Field> harmonicField(const FieldMesh& mesh, const std::vector<std::uint32_t>& zero, const std::vector<std::uint32_t>& one,
                                           const std::vector<std::pair<std::uint32_t, double>>& held = {});
 
+/// A field of given values.
+[[nodiscard]] Field fieldOf(const FieldMesh& mesh, std::vector<double> value);
+
 /// A place on a side of the mesh where the field has a given level.
 struct Crossing {
     Vec3 point;

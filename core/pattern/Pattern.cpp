@@ -1,14 +1,7 @@
 #include "pattern/Pattern.h"
 #include "base/Parallel.h"
-#include "geom/MeshTree.h"
-#include "pattern/Across.h"
-#include "pattern/Bridge.h"
-#include "pattern/Field.h"
-#include "pattern/RawRows.h"
+#include "pattern/Layer.h"
 #include <fmt/format.h>
-#include <numeric>
-#include <optional>
-#include <set>
 
 namespace gyre {
 
@@ -23,325 +16,9 @@ double scallopFromStep(double radius, double step) {
 }
 
 namespace {
-
-std::size_t index(int i) { return static_cast<std::size_t>(i); }
-
-using Sample = RowSample;
-
-class Layer {
-public:
-    Layer(const Part& part, const PatternSpec& spec, double contactRadius) : m_part(part), m_spec(spec), m_radius(contactRadius) {}
-
-    Status prepare(const std::vector<int>& faces, double spacing, Progress& progress);
-    [[nodiscard]] std::vector<double> levels(std::size_t steps) const;
-    void calibrate();
-    /// Rough rows lie on the triangles and are good for measuring gaps; exact ones lie on the surfaces.
-    enum class Grade { Rough, Exact };
-    bool trace(const std::vector<double>& levels, Grade grade, std::vector<RawRow>& rows, const Progress* progress) const;
-    void rescale(const std::vector<double>& levels, const std::vector<RowGap>& gaps);
-    [[nodiscard]] RowSource source() const;
-    [[nodiscard]] Row finish(const RawLine& line, double level, int number) const;
-    [[nodiscard]] Polyline rail(int which) const { return m_railLine[index(which)]; }
-    [[nodiscard]] double width() const { return m_knots.back().width; }
-
-private:
-    Status findRails(const std::vector<int>& faces);
-    Status endAcross();
-    [[nodiscard]] RawRow railRow(int which) const;
-    [[nodiscard]] static bool stays(const RawLine& line, std::size_t i);
-    void smooth(RawLine& line) const;
-    void settle(RawLine& line) const;
-    [[nodiscard]] Sample exact(int face, const Vec3& p, const Vec2& uv) const {
-        const SurfacePoint s = m_part.project(face, p, uv.x(), uv.y());
-        return {s.point, s.normal, {s.u, s.v}, face, false};
-    }
-    [[nodiscard]] std::vector<Sample> samplesOf(const LevelLine& line, Grade grade) const;
-
-    const Part& m_part;
-    const PatternSpec& m_spec;
-    double m_radius;
-    double m_side = 1.0; ///< longest mesh side
-    FieldMesh m_mesh;
-    Field m_field;
-    std::optional<LevelTracer> m_tracer;
-    std::vector<Vec3> m_triangleNormal;
-    std::array<EdgeChain, 2> m_rails;
-    std::array<std::vector<int>, 2> m_railFace;
-    std::array<std::vector<std::uint32_t>, 2> m_railPoints;
-    std::vector<std::pair<std::uint32_t, double>> m_held; ///< where rows end across: points with their levels
-    std::array<Polyline, 2> m_railLine;
-    std::array<RawRow, 2> m_railRow;
-    /// How far rows have moved at most from the first rail up to a level; straight between two knots.
-    struct Knot {
-        double level, width;
-    };
-    std::vector<Knot> m_knots;
-};
-
-Status Layer::findRails(const std::vector<int>& faces) {
-    if (m_spec.rail1.empty() && m_spec.rail2.empty()) {
-        auto pair = proposeRails(m_part, faces);
-        if (!pair) return tl::unexpected(pair.error());
-        m_rails = {pair->first, pair->second};
-    } else {
-        for (int which = 0; which < 2; ++which) {
-            auto edges = resolveEdges(m_part, which == 0 ? m_spec.rail1 : m_spec.rail2);
-            const std::string name = fmt::format("rail {}", which + 1);
-            if (!edges) return fail(edges.error().what, name, edges.error().remedy);
-            if (edges->empty()) return fail("no edge is picked", name, "Pick the edges that rows run along");
-            auto chain = chainOf(m_part, *edges);
-            if (!chain) return fail(chain.error().what, name, chain.error().remedy);
-            m_rails[index(which)] = *chain;
-        }
-    }
-    const std::set<int> inside(faces.begin(), faces.end());
-    for (std::size_t w = 0; w < 2; ++w)
-        for (int e : m_rails[w].edges) {
-            const EdgeInfo& info = m_part.edges()[index(e)];
-            const int face = inside.count(info.faces[0]) ? info.faces[0] : inside.count(info.faces[1]) ? info.faces[1] : -1;
-            if (face < 0)
-                return fail(fmt::format("edge {} of rail {} lies on none of the picked faces", e, w + 1), fmt::format("rail {}", w + 1),
-                            "Pick an edge of the faces, or the face beside it");
-            m_railFace[w].push_back(face);
-        }
-    return {};
-}
-
-// The mesh no further than from the ends of one rail straight to those of the other.
-Status Layer::endAcross() {
-    std::array<std::array<std::uint32_t, 2>, 2> ends{};
-    std::vector<std::uint32_t> seeds;
-    const auto pointsOf = [&](std::size_t w) {
-        std::vector<std::uint32_t> points;
-        for (std::size_t i = 0; i < m_rails[w].edges.size(); ++i) {
-            std::vector<std::uint32_t> line = m_mesh.edgeLine[index(m_rails[w].edges[i])];
-            if (m_rails[w].reversed[i]) std::reverse(line.begin(), line.end());
-            points.insert(points.end(), line.begin(), line.end());
-        }
-        return points;
-    };
-    for (std::size_t w = 0; w < 2; ++w) {
-        if (m_rails[w].closed)
-            return fail("a closed rail has no ends to go across from", fmt::format("rail {}", w + 1), "Pick a part of it, or let rows go as far as the faces");
-        const auto points = pointsOf(w);
-        if (points.size() < 3) return fail("the rail is too short to end rows across from it", fmt::format("rail {}", w + 1), "Use a smaller spacing");
-        ends[w] = {points.front(), points.back()};
-        if (w == 0)
-            for (const auto p : points)
-                if (p != points.front() && p != points.back()) seeds.push_back(p);
-    }
-    const auto far = [&](std::uint32_t a, std::uint32_t b) { return (m_mesh.points[a] - m_mesh.points[b]).norm(); };
-    if (far(ends[0][0], ends[1][0]) + far(ends[0][1], ends[1][1]) > far(ends[0][0], ends[1][1]) + far(ends[0][1], ends[1][0])) std::swap(ends[1][0], ends[1][1]);
-    const std::size_t before = pointsOf(1).size();
-    auto held = cutAcross(m_mesh, m_part, {{ends[0][0], ends[1][0]}, {ends[0][1], ends[1][1]}}, seeds, m_side);
-    if (!held) return tl::unexpected(held.error());
-    m_held = std::move(*held);
-    if (pointsOf(1).size() < before) return fail("the second rail does not lie on the same piece of the faces as the first", "rail 2", "Pick rails that face each other");
-    return {};
-}
-
-Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& progress) {
-    if (auto ok = findRails(faces); !ok) return ok;
-    double area = 0.0;
-    for (int f : faces) area += m_part.faces()[index(f)].area;
-    // Fine enough for smooth rows, coarse enough for a solution in a fraction of a second.
-    m_side = std::max(std::clamp(3.0 * spacing, 0.6, 2.0), std::sqrt(area / 15000.0));
-    progress.report(0.0, "Laying a field over the faces");
-    auto mesh = m_part.fieldMesh(faces, m_side, &progress);
-    if (!mesh) return tl::unexpected(mesh.error());
-    m_mesh = std::move(*mesh);
-    if (m_spec.across)
-        if (auto ok = endAcross(); !ok) return ok;
-    for (std::size_t w = 0; w < 2; ++w)
-        for (int e : m_rails[w].edges) {
-            const auto& line = m_mesh.edgeLine[index(e)];
-            m_railPoints[w].insert(m_railPoints[w].end(), line.begin(), line.end());
-        }
-    std::vector<std::uint32_t> rails = m_railPoints[0];
-    rails.insert(rails.end(), m_railPoints[1].begin(), m_railPoints[1].end());
-    bridgeHoles(m_mesh, rails, m_side);
-    progress.report(0.2, "Solving the field between the rails");
-    auto field = harmonicField(m_mesh, m_railPoints[0], m_railPoints[1], m_held);
-    if (!field) return tl::unexpected(field.error());
-    m_field = std::move(*field);
-    m_tracer.emplace(m_mesh, m_field);
-    for (const auto& t : m_mesh.triangles)
-        m_triangleNormal.push_back((m_mesh.points[t[1]] - m_mesh.points[t[0]]).cross(m_mesh.points[t[2]] - m_mesh.points[t[0]]).normalized());
-    for (int w = 0; w < 2; ++w) {
-        m_railRow[index(w)] = railRow(w);
-        for (const auto& line : m_railRow[index(w)].lines)
-            for (const auto& s : line.samples) m_railLine[index(w)].push_back(s.point);
-    }
-    return {};
-}
-
-// The exact rail as a row: points on the edges' own curves.
-RawRow Layer::railRow(int which) const {
-    const auto w = index(which);
-    RawLine line;
-    line.closed = m_rails[w].closed;
-    for (std::size_t i = 0; i < m_rails[w].edges.size(); ++i) {
-        const int e = m_rails[w].edges[i];
-        const int n = std::max(8, static_cast<int>(std::ceil(m_part.edges()[index(e)].length / 0.25)));
-        const bool last = i + 1 == m_rails[w].edges.size() && !line.closed;
-        for (int k = 0; k < n + (last ? 1 : 0); ++k) {
-            const double t = static_cast<double>(k) / n;
-            const int face = m_railFace[w][i];
-            const SurfacePoint s = m_part.onEdge(e, m_rails[w].reversed[i] ? 1.0 - t : t, face);
-            line.samples.push_back({s.point, s.normal, {s.u, s.v}, face, false});
-        }
-    }
-    // Same direction as the level lines: the gradient on the left. The triangles along the rail know it.
-    double vote = 0.0;
-    TriangleMesh along;
-    along.points = m_mesh.points;
-    for (const auto& t : m_mesh.triangles)
-        if (std::any_of(t.begin(), t.end(), [&](auto p) { return m_field.value[p] == (which == 0 ? 0.0 : 1.0); })) along.triangles.push_back(t);
-    const MeshTree tree(along);
-    const std::size_t n = line.samples.size();
-    for (std::size_t i = 0; i + 1 < n; i += std::max<std::size_t>(1, n / 16)) {
-        const Sample& s = line.samples[i];
-        const auto hit = tree.closest(s.point);
-        const Vec3 g = m_field.gradient[along.triangles[hit.triangle][0]];
-        const double side = s.normal.cross(line.samples[i + 1].point - s.point).dot(g);
-        vote += side > 0.0 ? 1.0 : -1.0;
-    }
-    if (vote < 0.0) std::reverse(line.samples.begin(), line.samples.end());
-    RawRow row;
-    row.level = which;
-    row.lines.push_back(std::move(line));
-    return row;
-}
-
-// Local width of a step of the field: what 1/|∇f| hardly anywhere exceeds at every level, summed up along the levels. At corners of the border the
-// field stands still; how wide the gaps really are there is measured on the rows.
-void Layer::calibrate() {
-    constexpr std::size_t kBins = 512;
-    constexpr double kHardly = 0.05;                                   // of the area
-    std::vector<std::vector<std::pair<double, double>>> widths(kBins); // with the area that has it
-    for (const auto& t : m_mesh.triangles) {
-        const auto [low, high] = std::minmax({m_field.value[t[0]], m_field.value[t[1]], m_field.value[t[2]]});
-        const double g = (m_field.gradient[t[0]] + m_field.gradient[t[1]] + m_field.gradient[t[2]]).norm() / 3.0;
-        if (g < 1e-9) continue;
-        const double area = (m_mesh.points[t[1]] - m_mesh.points[t[0]]).cross(m_mesh.points[t[2]] - m_mesh.points[t[0]]).norm();
-        const auto from = static_cast<std::size_t>(low * (kBins - 1e-9)), to = static_cast<std::size_t>(high * (kBins - 1e-9));
-        for (std::size_t b = from; b <= std::min(to, kBins - 1); ++b) widths[b].emplace_back(1.0 / g, area);
-    }
-    Box box;
-    for (const Vec3& p : m_mesh.points) box.add(p);
-    const double most = 0.25 * box.diagonal();
-    m_knots = {{0.0, 0.0}};
-    for (std::size_t b = 0; b < kBins; ++b) {
-        auto& all = widths[b];
-        std::sort(all.begin(), all.end(), std::greater<>());
-        double above = 0.0, whole = 0.0, width = 1e-6;
-        for (const auto& w : all) whole += w.second;
-        for (const auto& [w, area] : all) {
-            above += area;
-            width = w;
-            if (above >= kHardly * whole) break;
-        }
-        // In a tab the field may stand still so well that a bin would be wider than the faces are: what is really there is measured on the rows.
-        m_knots.push_back({static_cast<double>(b + 1) / kBins, m_knots.back().width + std::min(width / kBins, most)});
-    }
-}
-
-std::vector<double> Layer::levels(std::size_t steps) const {
-    const bool onRails = m_spec.ends == RowEnds::OnRails;
-    std::vector<double> out;
-    std::size_t k = 1;
-    for (std::size_t i = 0; i < steps + (onRails ? 1 : 0); ++i) {
-        const double w = width() * (static_cast<double>(i) + (onRails ? 0.0 : 0.5)) / static_cast<double>(steps);
-        while (k + 1 < m_knots.size() && m_knots[k].width < w) ++k;
-        const Knot &a = m_knots[k - 1], &b = m_knots[k];
-        out.push_back(std::clamp(a.level + (b.level - a.level) * (w - a.width) / std::max(b.width - a.width, 1e-12), 0.0, 1.0));
-    }
-    if (onRails) {
-        out.front() = 0.0;
-        out.back() = 1.0;
-    }
-    return out;
-}
-
-std::vector<Sample> Layer::samplesOf(const LevelLine& line, Grade grade) const {
-    std::vector<Sample> out;
-    const std::size_t n = line.crossings.size();
-    for (std::size_t i = 0; i < n; ++i) {
-        const Crossing& c = line.crossings[i];
-        // A crossing is of the triangle that the line comes into: the first one over a hole lies on its rim, where the row ends.
-        const Crossing* before = i > 0 ? &line.crossings[i - 1] : line.closed ? &line.crossings[n - 1] : nullptr;
-        const bool rim = c.face < 0 && before && before->face >= 0;
-        const int face = rim ? before->face : c.face;
-        // Crossings that almost coincide would make the direction of the row tremble.
-        if (!out.empty() && !rim && !out.back().gapAfter && out.back().face == face && (out.back().point - c.point).norm() < 0.3 * m_side && i + 1 < n) continue;
-        Sample s = grade == Grade::Exact && face >= 0 ? exact(face, c.point, rim ? before->uv : c.uv) : Sample{c.point, m_triangleNormal[c.triangle], c.uv, face, false};
-        s.gapAfter = rim;
-        out.push_back(s);
-    }
-    return out;
-}
-
-bool Layer::trace(const std::vector<double>& levels, Grade grade, std::vector<RawRow>& rows, const Progress* progress) const {
-    rows.assign(levels.size(), {});
-    return parallelFor(
-        levels.size(), 1,
-        [&](std::size_t i) {
-            RawRow& row = rows[i];
-            row.level = levels[i];
-            if (levels[i] <= 0.0 || levels[i] >= 1.0) {
-                row = m_railRow[levels[i] <= 0.0 ? 0 : 1];
-                return;
-            }
-            for (const LevelLine& line : m_tracer->lines(levels[i])) {
-                RawLine raw;
-                raw.closed = line.closed;
-                raw.samples = samplesOf(line, grade);
-                if (raw.samples.size() >= 2 && (raw.samples.back().point - raw.samples[raw.samples.size() - 2].point).norm() < 1e-6) raw.samples.pop_back();
-                if (raw.samples.size() < 2) continue;
-                smooth(raw);
-                if (grade == Grade::Exact) settle(raw);
-                row.lines.push_back(std::move(raw));
-            }
-        },
-        progress);
-}
-
-// Does smooth() leave the sample alone? Ends, and places where the row changes to another face, stay where they are.
-bool Layer::stays(const RawLine& line, std::size_t i) {
-    const std::size_t n = line.samples.size();
-    const Sample &before = line.samples[(i + n - 1) % n], &here = line.samples[i];
-    return (!line.closed && (i == 0 || i + 1 == n)) || before.face != here.face || here.gapAfter || before.gapAfter;
-}
-
-// Takes the trembling of the triangles out of a row: each point along the surface towards the chord of its neighbours.
-void Layer::smooth(RawLine& line) const {
-    const std::size_t n = line.samples.size();
-    if (n < 4) return;
-    std::vector<Vec3> from(n);
-    for (int pass = 0; pass < 4; ++pass) {
-        for (std::size_t i = 0; i < n; ++i) from[i] = line.samples[i].point;
-        for (std::size_t i = 0; i < n; ++i) {
-            if (stays(line, i)) continue;
-            Sample& here = line.samples[i];
-            const std::size_t before = (i + n - 1) % n, after = (i + 1) % n;
-            const double a = (from[i] - from[before]).norm(), b = (from[after] - from[i]).norm();
-            if (a + b < 1e-9) continue;
-            const Vec3 chord = (b * from[before] + a * from[after]) / (a + b);
-            here.point += 0.5 * rejected(chord - from[i], here.normal);
-        }
-    }
-}
-
-// Puts the points that smooth() has moved back onto the exact surfaces.
-void Layer::settle(RawLine& line) const {
-    for (std::size_t i = 0; i < line.samples.size(); ++i)
-        if (!stays(line, i) && line.samples[i].face >= 0) line.samples[i] = exact(line.samples[i].face, line.samples[i].point, line.samples[i].uv);
-}
-
-namespace {
 /// The parts of a line between the holes that it crosses.
 std::vector<RawLine> withoutHoles(const RawLine& line) {
-    const auto broken = [](const Sample& s) { return s.face < 0 || s.gapAfter; };
+    const auto broken = [](const RowSample& s) { return s.face < 0 || s.gapAfter; };
     const std::size_t n = line.samples.size();
     const auto first = std::find_if(line.samples.begin(), line.samples.end(), broken);
     if (first == line.samples.end()) return {line};
@@ -354,128 +31,12 @@ std::vector<RawLine> withoutHoles(const RawLine& line) {
     // A closed line begins behind a hole.
     const std::size_t from = line.closed ? static_cast<std::size_t>(first - line.samples.begin()) + 1 : 0;
     for (std::size_t i = 0; i < n; ++i) {
-        const Sample& s = line.samples[(from + i) % n];
+        const RowSample& s = line.samples[(from + i) % n];
         if (s.face >= 0) part.samples.push_back(s);
         if (broken(s)) flush();
     }
     flush();
     return out;
-}
-
-} // namespace
-
-// Puts the measured gaps in place of the estimated widths.
-void Layer::rescale(const std::vector<double>& levels, const std::vector<RowGap>& gaps) {
-    const std::vector<Knot> old = m_knots;
-    const auto widthAt = [&](double level) {
-        const auto it = std::upper_bound(old.begin() + 1, old.end() - 1, level, [](double l, const Knot& k) { return l < k.level; });
-        const Knot &a = *(it - 1), &b = *it;
-        return a.width + (b.width - a.width) * (level - a.level) / std::max(b.level - a.level, 1e-12);
-    };
-    m_knots = {{0.0, 0.0}};
-    // Half a step in, the stretches before the first and after the last row keep their estimate, scaled as their neighbours are.
-    const auto scale = [&](std::size_t i) { return gaps[i].counts / std::max(widthAt(levels[i + 1]) - widthAt(levels[i]), 1e-9); };
-    if (levels.front() > 0.0) m_knots.push_back({levels.front(), widthAt(levels.front()) * scale(0)});
-    for (std::size_t i = 0; i < gaps.size(); ++i) m_knots.push_back({levels[i + 1], m_knots.back().width + std::max(gaps[i].counts, 1e-6)});
-    if (levels.back() < 1.0) m_knots.push_back({1.0, m_knots.back().width + (old.back().width - widthAt(levels.back())) * scale(gaps.size() - 1)});
-}
-
-RowSource Layer::source() const {
-    TriangleMesh mesh;
-    mesh.points = m_mesh.points;
-    mesh.triangles = m_mesh.triangles;
-    const auto tree = std::make_shared<const MeshTree>(mesh);
-    RowSource out;
-    out.trace = [this](double level) {
-        std::vector<RawRow> rows;
-        trace({level}, Grade::Exact, rows, nullptr);
-        return rows.front();
-    };
-    out.at = [this, tree](const Vec3& p) -> RowSource::Place {
-        const ClosestPoint at = tree->closest(p);
-        const auto& t = m_mesh.triangles[at.triangle];
-        const Vec3 &a = m_mesh.points[t[0]], &b = m_mesh.points[t[1]], &c = m_mesh.points[t[2]];
-        const Vec3 n = (b - a).cross(c - a);
-        const double whole = n.squaredNorm();
-        if (!(whole > 0.0)) return {m_field.value[t[0]], at.distance};
-        const double v = (at.point - a).cross(c - a).dot(n) / whole, w = (b - a).cross(at.point - a).dot(n) / whole;
-        return {(1.0 - v - w) * m_field.value[t[0]] + v * m_field.value[t[1]] + w * m_field.value[t[2]], at.distance};
-    };
-    return out;
-}
-
-// Points as few as the chord tolerance allows; the way of the tool's tip bends with the normal, so that counts too.
-Row Layer::finish(const RawLine& line, double level, int number) const {
-    const std::size_t n = line.samples.size();
-    const auto at = [&](std::ptrdiff_t i) -> const Sample& {
-        const auto m = static_cast<std::ptrdiff_t>(n);
-        if (line.closed) return line.samples[static_cast<std::size_t>(((i % m) + m) % m)];
-        return line.samples[static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(i, 0, m - 1))];
-    };
-    std::vector<Sample> dense;
-    const double limit = m_spec.chordTolerance;
-    const auto deviation = [&](const Sample& a, const Sample& m, const Sample& b) {
-        const double turn = angleBetween(a.normal, b.normal);
-        return distanceToSegment(m.point, a.point, b.point) + m_radius * turn * turn / 8.0;
-    };
-    const std::size_t spans = line.closed ? n : n - 1;
-    for (std::size_t s = 0; s < spans; ++s) {
-        const auto i = static_cast<std::ptrdiff_t>(s);
-        const Sample &a = at(i), &b = at(i + 1);
-        dense.push_back(a);
-        // Tangents of the cubic through the neighbours, scaled to this span.
-        const double span = (b.point - a.point).norm();
-        const auto tangent = [&](std::ptrdiff_t k) {
-            const Vec3 back = at(k).point - at(k - 1).point, ahead = at(k + 1).point - at(k).point;
-            const double lb = back.norm(), la = ahead.norm();
-            if (lb < 1e-12) return Vec3(ahead / std::max(la, 1e-12) * span);
-            if (la < 1e-12) return Vec3(back / lb * span);
-            return Vec3(span * (back / lb * la + ahead / la * lb) / (la + lb));
-        };
-        const Vec3 ta = tangent(i), tb = tangent(i + 1);
-        const auto cubic = [&](double t) {
-            const double t2 = t * t, t3 = t2 * t;
-            return Vec3((2 * t3 - 3 * t2 + 1) * a.point + (t3 - 2 * t2 + t) * ta + (3 * t2 - 2 * t3) * b.point + (t3 - t2) * tb);
-        };
-        const auto divide = [&](const auto& self, const Sample& from, double tFrom, const Sample& to, double tTo, int depth) -> void {
-            const double t = 0.5 * (tFrom + tTo);
-            const Vec3 guess = cubic(t);
-            // Across a seam the parameters jump by a period, and their mean lies on the far side.
-            const Vec2 mean = (1 - t) * a.uv + t * b.uv;
-            const bool near = a.face == b.face && (m_part.evaluate(a.face, mean.x(), mean.y()).point - guess).norm() < span;
-            const Sample middle = exact(a.face, guess, near ? mean : a.uv);
-            if (depth >= 8 || (deviation(from, middle, to) < 0.5 * limit && (to.point - from.point).norm() <= m_spec.longestStep)) return;
-            self(self, from, tFrom, middle, t, depth + 1);
-            dense.push_back(middle);
-            self(self, middle, t, to, tTo, depth + 1);
-        };
-        if (span > 1e-6) divide(divide, a, 0.0, b, 1.0, 0);
-    }
-    if (!line.closed) dense.push_back(line.samples.back());
-    Row row;
-    row.closed = line.closed;
-    row.level = level;
-    row.index = number;
-    const auto keep = [&](const Sample& s) {
-        row.points.push_back(s.point);
-        row.normals.push_back(s.normal);
-        row.faces.push_back(s.face);
-    };
-    std::size_t from = 0;
-    keep(dense[0]);
-    while (from + 1 < dense.size()) {
-        std::size_t to = from + 1;
-        const auto reaches = [&](std::size_t end) {
-            if ((dense[end].point - dense[from].point).norm() > m_spec.longestStep) return false;
-            for (std::size_t k = from + 1; k < end; ++k)
-                if (deviation(dense[from], dense[k], dense[end]) > 0.75 * limit) return false; // the worst place may lie between two samples
-            return true;
-        };
-        while (to + 1 < dense.size() && reaches(to + 1)) ++to;
-        keep(dense[to]);
-        from = to;
-    }
-    return row;
 }
 
 void reverseRow(Row& r) {
@@ -495,6 +56,103 @@ void alignStart(Row& r, const Vec3& start) {
     std::rotate(r.faces.begin(), r.faces.begin() + k, r.faces.end());
 }
 
+/// Rows as they are traced, and how far apart they are.
+struct TracedRows {
+    std::vector<RawRow> rows;
+    double widest = 0.0;
+    Vec3 at = Vec3::Zero();
+    void measure(const std::vector<RowGap>& gaps) {
+        widest = 0.0;
+        for (const RowGap& g : gaps)
+            if (g.widest > widest) {
+                widest = g.widest;
+                at = g.at;
+            }
+    }
+};
+
+// Rough rows until the spacing is right, then exact ones until it is right for these too. @return false when cancelled
+bool traceToSpacing(Layer& layer, const PatternSpec& spec, double spacing, TracedRows& out, Progress& progress) {
+    using Grade = Layer::Grade;
+    std::size_t extra = 0, most = static_cast<std::size_t>(-1);
+    int standing = 0; // rounds in which the field stood still at a corner
+    Grade grade = Grade::Rough;
+    for (int round = 0, exactRounds = 0; round < 12; ++round) {
+        progress.report(0.4 + 0.03 * round, "Tracing rows");
+        const auto steps = std::min(most, extra + std::max<std::size_t>(1, static_cast<std::size_t>(std::ceil(layer.width() / spacing - 1e-6))));
+        const std::vector<double> levels = layer.levels(steps);
+        if (!layer.trace(levels, grade, out.rows, &progress)) return false;
+        const auto gaps = gapsBetween(out.rows);
+        out.measure(gaps);
+        double counts = 0.0, sum = 0.0, usual = 0.0;
+        bool stands = false;
+        for (const auto& g : gaps) {
+            counts = std::max(counts, g.counts);
+            sum += g.counts;
+            usual += g.usual;
+            stands = stands || g.counts < g.widest;
+        }
+        // More rows than the width needs do not help there.
+        standing = stands ? standing + 1 : 0;
+        if (standing > 2) most = std::min(most, static_cast<std::size_t>(std::ceil(1.03 * usual / spacing)) + 1);
+        // Good: nowhere too wide, and no more rows than the measured widths need.
+        const double whole = sum + (spec.ends == RowEnds::HalfStepIn && !gaps.empty() ? gaps.front().counts * 0.5 + gaps.back().counts * 0.5 : 0.0);
+        const bool tooMany = grade == Grade::Rough && round < 3 && static_cast<double>(steps) > std::ceil(whole / spacing - 0.02);
+        const bool good = gaps.empty() || (counts <= (grade == Grade::Rough ? 1.003 : 1.0075) * spacing && !tooMany);
+        if (grade == Grade::Exact && (good || exactRounds++ == 4)) break;
+        const bool settled = grade == Grade::Rough && (good || round == 4);
+        if (settled) grade = Grade::Exact;
+        if (good) continue;
+        layer.rescale(levels, gaps);
+        // Rows much closer together than the triangles are wide tremble by a percent or so: a few more rows make up for it.
+        if (settled || exactRounds >= 1) extra += static_cast<std::size_t>(std::ceil(static_cast<double>(steps) * (counts / spacing - 1.0)));
+    }
+    if (out.widest <= 1.0075 * spacing) return true;
+    auto gaps = gapsBetween(out.rows);
+    if (!closeGaps(out.rows, gaps, spacing, layer.source(), &progress)) return false;
+    out.measure(gaps);
+    return true;
+}
+
+// Points placed, rows in their order and direction. @return false when cancelled
+bool placeRows(const Layer& layer, const PatternSpec& spec, const std::vector<RawRow>& rows, PatternResult& out, Progress& progress) {
+    std::vector<std::pair<const RawRow*, RawLine>> work;
+    std::vector<int> numbers;
+    for (std::size_t i = 0; i < rows.size(); ++i)
+        for (const auto& line : rows[i].lines)
+            for (RawLine& part : withoutHoles(line)) {
+                work.emplace_back(&rows[i], std::move(part));
+                numbers.push_back(static_cast<int>(i));
+            }
+    out.rows.resize(work.size());
+    progress.report(0.8, "Placing points");
+    if (!parallelFor(
+            work.size(), 1, [&](std::size_t i) { out.rows[i] = layer.finish(work[i].second, work[i].first->level, numbers[i]); }, &progress))
+        return false;
+    if (spec.fromSecondRail) std::stable_sort(out.rows.begin(), out.rows.end(), [](const Row& a, const Row& b) { return a.index > b.index; });
+    for (std::size_t i = 0; i < out.rows.size(); ++i) {
+        Row& row = out.rows[i];
+        const bool odd = spec.order == RowOrder::BackAndForth && (row.index % 2) != 0;
+        row.returning = odd;
+        if (odd != spec.reversed) reverseRow(row);
+        if (row.closed && i > 0 && out.rows[i - 1].closed) alignStart(row, out.rows[i - 1].points.front());
+        out.rowsLength += length(row.points);
+    }
+    return true;
+}
+
+Finding gapIsWide(const TracedRows& traced, double spacing) {
+    Finding f;
+    f.rank = Rank::Look;
+    f.code = "gap-wide";
+    f.stage = "Pattern";
+    f.amount = traced.widest;
+    f.text = fmt::format("The widest gap is {:.3f} mm, {:.3f} was asked for", traced.widest, spacing);
+    f.place = {traced.at.x(), traced.at.y(), traced.at.z()};
+    f.reason = "at a corner of the faces' border, or where rows fan out, no further rows were found that close it; a smaller spacing does";
+    return f;
+}
+
 } // namespace
 
 Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, double contactRadius, Progress& progress) {
@@ -511,93 +169,12 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
     layer.calibrate();
     constexpr double kMostRows = 20000.0;
     if (layer.width() / out.spacing > kMostRows) return fail(fmt::format("{:.0f} rows would be needed", layer.width() / out.spacing), "Pattern", "Use a larger spacing");
-    std::vector<RawRow> rows;
-    std::vector<double> levels;
-    std::size_t extra = 0, most = static_cast<std::size_t>(-1);
-    int standing = 0; // rounds in which it did
-    Vec3 widestAt = Vec3::Zero();
-    using Grade = Layer::Grade;
-    // Rough rows until the spacing is right, then exact ones until it is right for these too.
-    Grade grade = Grade::Rough;
-    for (int round = 0, exactRounds = 0; round < 12; ++round) {
-        progress.report(0.4 + 0.03 * round, "Tracing rows");
-        const auto steps = std::min(most, extra + std::max<std::size_t>(1, static_cast<std::size_t>(std::ceil(layer.width() / out.spacing - 1e-6))));
-        levels = layer.levels(steps);
-        if (!layer.trace(levels, grade, rows, &progress)) return cancelledError();
-        const auto gaps = gapsBetween(rows);
-        double counts = 0.0, sum = 0.0, usual = 0.0;
-        bool stands = false; // is there a corner at which the field stands still?
-        out.widestGap = 0.0;
-        for (const auto& g : gaps) {
-            counts = std::max(counts, g.counts);
-            sum += g.counts;
-            usual += g.usual;
-            stands = stands || g.counts < g.widest;
-            if (g.widest > out.widestGap) {
-                out.widestGap = g.widest;
-                widestAt = g.at;
-            }
-        }
-        // More rows than the width needs do not help there.
-        standing = stands ? standing + 1 : 0;
-        if (standing > 2) most = std::min(most, static_cast<std::size_t>(std::ceil(1.03 * usual / out.spacing)) + 1);
-        // Good: nowhere too wide, and no more rows than the measured widths need.
-        const double whole = sum + (spec.ends == RowEnds::HalfStepIn && !gaps.empty() ? gaps.front().counts * 0.5 + gaps.back().counts * 0.5 : 0.0);
-        const bool tooMany = grade == Grade::Rough && round < 3 && static_cast<double>(steps) > std::ceil(whole / out.spacing - 0.02);
-        const bool good = gaps.empty() || (counts <= (grade == Grade::Rough ? 1.003 : 1.0075) * out.spacing && !tooMany);
-        if (grade == Grade::Exact && (good || exactRounds++ == 4)) break;
-        const bool settled = grade == Grade::Rough && (good || round == 4);
-        if (settled) grade = Grade::Exact;
-        if (good) continue;
-        layer.rescale(levels, gaps);
-        // Rows much closer together than the triangles are wide tremble by a percent or so: a few more rows make up for it.
-        if (settled || exactRounds >= 1) extra += static_cast<std::size_t>(std::ceil(static_cast<double>(steps) * (counts / out.spacing - 1.0)));
-    }
-    if (out.widestGap > 1.0075 * out.spacing) {
-        auto gaps = gapsBetween(rows);
-        if (!closeGaps(rows, gaps, out.spacing, layer.source(), &progress)) return cancelledError();
-        out.widestGap = 0.0;
-        for (const auto& g : gaps)
-            if (g.widest > out.widestGap) {
-                out.widestGap = g.widest;
-                widestAt = g.at;
-            }
-    }
-    std::vector<std::pair<const RawRow*, RawLine>> work;
-    std::vector<int> numbers;
-    for (std::size_t i = 0; i < rows.size(); ++i)
-        for (const auto& line : rows[i].lines)
-            for (RawLine& part : withoutHoles(line)) {
-                work.emplace_back(&rows[i], std::move(part));
-                numbers.push_back(static_cast<int>(i));
-            }
-    out.rows.resize(work.size());
-    progress.report(0.8, "Placing points");
-    if (!parallelFor(
-            work.size(), 1, [&](std::size_t i) { out.rows[i] = layer.finish(work[i].second, work[i].first->level, numbers[i]); }, &progress))
-        return cancelledError();
-    if (spec.fromSecondRail) std::stable_sort(out.rows.begin(), out.rows.end(), [](const Row& a, const Row& b) { return a.index > b.index; });
-    for (std::size_t i = 0; i < out.rows.size(); ++i) {
-        Row& row = out.rows[i];
-        const bool odd = spec.order == RowOrder::BackAndForth && (row.index % 2) != 0;
-        row.returning = odd;
-        if (odd != spec.reversed) reverseRow(row);
-        if (row.closed && i > 0 && out.rows[i - 1].closed) alignStart(row, out.rows[i - 1].points.front());
-        out.rowsLength += length(row.points);
-    }
-    out.rails = {layer.rail(0), layer.rail(1)};
+    TracedRows traced;
+    if (!traceToSpacing(layer, spec, out.spacing, traced, progress) || !placeRows(layer, spec, traced.rows, out, progress)) return cancelledError();
+    out.widestGap = traced.widest;
+    if (layer.hasRails()) out.rails = {layer.rail(0), layer.rail(1)};
     if (out.rows.empty()) return fail("no row lies on the picked faces", "Pattern", "Pick other faces or rails");
-    if (out.widestGap > 1.01 * out.spacing) {
-        Finding f;
-        f.rank = Rank::Look;
-        f.code = "gap-wide";
-        f.stage = "Pattern";
-        f.amount = out.widestGap;
-        f.text = fmt::format("The widest gap is {:.3f} mm, {:.3f} was asked for", out.widestGap, out.spacing);
-        f.place = {widestAt.x(), widestAt.y(), widestAt.z()};
-        f.reason = "at a corner of the faces' border, or where rows fan out, no further rows were found that close it; a smaller spacing does";
-        out.findings.push_back(f);
-    }
+    if (out.widestGap > 1.01 * out.spacing) out.findings.push_back(gapIsWide(traced, out.spacing));
     progress.report(1.0, "Rows are laid");
     return out;
 }

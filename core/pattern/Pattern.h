@@ -4,15 +4,24 @@
 #include "base/Progress.h"
 #include "path/Toolpath.h"
 #include "target/Target.h"
+#include <array>
 
 namespace gyre {
 
 enum class RowOrder { OneWay, BackAndForth };
 enum class RowEnds { OnRails, HalfStepIn };
 
-/// Rows between two rails: the field is 0 on the first rail, 1 on the second and harmonic between.
+/// Where the rows come from; one entry for each in PatternKinds.cpp.
+enum class PatternBy {
+    Rails, ///< between two rails: the field is 0 on the first rail, 1 on the second and harmonic between
+    Planes ///< where parallel planes meet the faces
+};
+
 struct PatternSpec {
+    PatternBy kind = PatternBy::Rails;
     std::vector<ShapeRef> rail1, rail2;
+    double along = 0.0; ///< planes: degrees from X in which rows run
+    double lean = 0.0;  ///< planes: degrees off Z; at 90 they are levels
     bool byScallop = false;
     double spacing = 0.5;   ///< widest gap between neighbouring rows, mm
     double scallop = 0.005; ///< height of the ridge left between rows; used if byScallop
@@ -26,10 +35,10 @@ struct PatternSpec {
 };
 
 struct PatternResult {
-    std::vector<Row> rows; ///< in cutting order, each in cutting direction
-    std::array<Polyline, 2> rails;
-    double spacing = 0.0;   ///< asked for, or from the scallop
-    double widestGap = 0.0; ///< measured
+    std::vector<Row> rows;         ///< in cutting order, each in cutting direction
+    std::array<Polyline, 2> rails; ///< empty where the pattern has none
+    double spacing = 0.0;          ///< asked for, or from the scallop
+    double widestGap = 0.0;        ///< measured
     double rowsLength = 0.0;
     std::vector<Finding> findings;
 };

@@ -1,15 +1,26 @@
 #include "pattern/PatternForm.h"
 #include "form/Form.h"
 #include "part/ShapeRefForm.h"
+#include "pattern/PatternKinds.h"
 
 namespace gyre {
 
 const Form<PatternSpec>& patternForm() {
     using P = PatternSpec;
+    std::vector<Form<P>::Option<PatternBy>> kinds;
+    for (const PatternKind& k : patternKinds()) kinds.push_back({k.by, k.word, k.label});
     static const Form<P> form =
-        Form<P>("rows between rails")
+        Form<P>("rows over faces")
+            .choice("kind", &P::kind, kinds, "Where the rows come from")
+            .writtenWhenChanged()
             .list("rail1", &P::rail1, kMostShapes, shapeRefForm(), "First rail")
             .list("rail2", &P::rail2, kMostShapes, shapeRefForm(), "Second rail")
+            .angle("along", &P::along, -360.0, 360.0, "Direction of rows in planes, from X")
+            .step(15.0)
+            .writtenWhenChanged()
+            .angle("lean", &P::lean, -90.0, 90.0, "How far the planes lean off Z; at 90 they are levels")
+            .step(15.0)
+            .writtenWhenChanged()
             .choice("by", &P::byScallop, {{false, "spacing", "apart"}, {true, "scallop", "scallop"}}, "How the distance between rows is given")
             .length("spacing", &P::spacing, 0.005, 1000.0, "Distance between rows")
             .step(0.05)

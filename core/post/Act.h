@@ -1,6 +1,6 @@
 // What a control does, block by block: the meaning of a program, whether it comes from the job or from a text.
 #pragma once
-#include "drill/Drill.h"
+#include "holes/Drill.h"
 #include "machine/Machine.h"
 #include "post/ProgramWords.h"
 #include "tool/Assembly.h"
@@ -69,7 +69,7 @@ struct Act {
     double gauge = 0.0;                         ///< mm, of a length check
 };
 
-/// Dialects that can be written and read.
+/// Dialects that can be written and read; one entry for each in Dialects.cpp.
 enum class Dialect {
     TipControl, ///< RS-274 with tool-centre-point control: tip from the program's zero along the part's axes, rotary words, feed per minute
     Joints,     ///< RS-274 without it: joint coordinates

@@ -24,7 +24,7 @@ std::string spindle(const ControlState& s) {
 class Comparison {
 public:
     Comparison(const Program& read, const Program& meant, const PostInput& input)
-        : m_read(read), m_meant(meant), m_input(input), m_cl(meant.dialect == Dialect::CutterData) {
+        : m_read(read), m_meant(meant), m_input(input), m_positions(kindOf(meant.dialect).positions), m_cl(m_positions == Positions::TipAndAxis) {
         const PostDigits d = input.words.digits();
         m_step = std::pow(10.0, -d.length) * input.words.unit();
         m_degrees = std::pow(10.0, -d.angle);
@@ -99,7 +99,7 @@ private:
 
     void places(const Act& a, const Act& b) {
         const auto said = [](double v) { return std::isnan(v) ? std::string("unsaid") : fmt::format("{:.5f}", v); };
-        if (m_meant.dialect != Dialect::Joints) {
+        if (m_positions != Positions::Joints) {
             for (int k = 0; k < 3; ++k) {
                 const bool known = !std::isnan(a.tip[k]), wanted = !std::isnan(b.tip[k]);
                 const double off = known && wanted ? std::abs(a.tip[k] - b.tip[k]) : known == wanted ? 0.0 : 1e9;
@@ -167,6 +167,7 @@ private:
     const Program& m_read;
     const Program& m_meant;
     const PostInput& m_input;
+    const Positions m_positions;
     const bool m_cl;
     /// Digits beyond those that are written are no rounding.
     static bool onGrid(double v, double step) { return std::abs(v / step - std::round(v / step)) < 1e-3; }

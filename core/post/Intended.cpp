@@ -1,5 +1,6 @@
 // From the job to what its program must make the control do.
 #include "base/Units.h"
+#include "motion/SafeEnds.h"
 #include "post/JointWords.h"
 #include "post/Words.h"
 #include "proof/Proof.h"
@@ -76,7 +77,7 @@ bool strokesAgree(const Toolpath& path, const CycleRun& run, const DrillSpec& sp
 class Intended {
 public:
     Intended(const PostInput& input, Dialect dialect)
-        : m_input(input), m_machine(*input.machine), m_words(saidOn(*input.machine, input.words)), m_joint(dialect == Dialect::Joints) {
+        : m_input(input), m_machine(*input.machine), m_words(saidOn(*input.machine, input.words)), m_joint(kindOf(dialect).positions == Positions::Joints) {
         m_out.dialect = dialect;
         m_left.assign(m_machine.joints.size(), 0.0);
     }
@@ -369,12 +370,13 @@ private:
 };
 
 // Where the control takes the shorter way to an angle, half a turn in one block may go either way.
-Status turnsCanBeSaid(const Machine& m, const PostOperation& op, Dialect dialect) {
+Status turnsCanBeSaid(const Machine& m, const PostOperation& op, Positions positions) {
     const JointMotion& motion = *op.result->motion;
     // The steps that the program names: all of them, or those of locations and of the ways by the top of Z.
     std::vector<std::size_t> named;
     for (std::size_t s = 0; s < motion.size(); ++s)
-        if (dialect == Dialect::Joints || motion.stepOf[motion.location[s]] == s || std::binary_search(motion.swings.begin(), motion.swings.end(), motion.location[s]))
+        if (positions == Positions::Joints || motion.stepOf[motion.location[s]] == s ||
+            std::binary_search(motion.swings.begin(), motion.swings.end(), motion.location[s]))
             named.push_back(s);
     for (std::size_t j = 0; j < m.joints.size(); ++j) {
         if (!m.joints[j].shortest) continue;
@@ -384,23 +386,23 @@ Status turnsCanBeSaid(const Machine& m, const PostOperation& op, Dialect dialect
             if (by < 179.9) continue;
             return fail(fmt::format("{} turns by {:.1f}° in one block, and the control would take the shorter way there", m.joints[j].name, by),
                         fmt::format("{}, location {}", op.name, motion.location[b]),
-                        dialect == Dialect::TipControl ? "Write joint coordinates, or give the machine counted turns" : "Give the machine counted turns");
+                        positions == Positions::Tip ? "Write joint coordinates, or give the machine counted turns" : "Give the machine counted turns");
         }
     }
     return {};
 }
 
 // Spindle and feed must keep step in a tap; only the control's own cycle does that.
-Status tapsCanBeSaid(const PostInput& input, const PostOperation& op, Dialect dialect) {
-    if (!op.result->drill || op.result->cycle.cycle != Cycle::Tap || dialect == Dialect::CutterData) return {};
+Status tapsCanBeSaid(const PostInput& input, const PostOperation& op, Positions positions) {
+    if (!op.result->drill || op.result->cycle.cycle != Cycle::Tap || positions == Positions::TipAndAxis) return {};
     const auto cycles = cyclesOf(*op.result);
-    if (dialect == Dialect::Joints && std::all_of(cycles.begin(), cycles.end(), [&](const CycleRun& run) { return Intended::canCycle(*input.machine, op, run); }))
+    if (positions == Positions::Joints && std::all_of(cycles.begin(), cycles.end(), [&](const CycleRun& run) { return Intended::canCycle(*input.machine, op, run); }))
         return {};
     return fail("a tap needs the control's tapping cycle, which cannot be written here", op.name,
                 "Write joint coordinates, with cycles, on a machine whose Z runs along the tool");
 }
 
-Status canBePosted(const PostInput& input, const PostOperation& op, Dialect dialect) {
+Status canBePosted(const PostInput& input, const PostOperation& op, Positions positions) {
     if (!op.result || !op.result->complete() || op.result->links->path.empty()) {
         std::string why;
         if (op.result)
@@ -415,18 +417,19 @@ Status canBePosted(const PostInput& input, const PostOperation& op, Dialect dial
         if (!path.rapid(i) && !(path.feed[i] > 0.0f && std::isfinite(path.feed[i])))
             return fail(fmt::format("location {} has no feed", i), op.name, "Give the operation a feed, or " + tool.name + " a feed per tooth");
     if (input.machine->joints.size() > kMostJoints) return fail("the machine has more joints than a program can name", input.machine->name);
-    if (const auto ok = tapsCanBeSaid(input, op, dialect); !ok) return ok;
-    return dialect == Dialect::CutterData ? Status{} : turnsCanBeSaid(*input.machine, op, dialect);
+    if (const auto ok = tapsCanBeSaid(input, op, positions); !ok) return ok;
+    return positions == Positions::TipAndAxis ? Status{} : turnsCanBeSaid(*input.machine, op, positions);
 }
 
 } // namespace
 
 Result<Program> intendedProgram(const PostInput& input, Dialect dialect) {
     if (input.operations.empty()) return fail("the job has no operation to post", input.jobName, "Add or switch on an operation");
+    const Positions positions = kindOf(dialect).positions;
     for (const PostOperation& op : input.operations)
-        if (const auto ok = canBePosted(input, op, dialect); !ok) return tl::unexpected(ok.error());
+        if (const auto ok = canBePosted(input, op, positions); !ok) return tl::unexpected(ok.error());
     Intended intended(input, dialect);
-    return dialect == Dialect::CutterData ? intended.cutterData() : intended.rs274();
+    return positions == Positions::TipAndAxis ? intended.cutterData() : intended.rs274();
 }
 
 } // namespace gyre

@@ -5,11 +5,10 @@
 #pragma once
 #include "operation/Operation.h"
 #include "post/Act.h"
+#include <span>
+#include <string_view>
 
 namespace gyre {
-
-[[nodiscard]] const char* dialectName(Dialect d); ///< "tip", "joints", "cldata"
-[[nodiscard]] Result<Dialect> dialectNamed(const std::string& name);
 
 struct PostOperation {
     std::string name;
@@ -26,6 +25,21 @@ struct PostInput {
     std::vector<PostOperation> operations;
     std::vector<std::string> warnings; ///< stand at the program's head: what it was written despite of
 };
+
+/// What a dialect says positions in.
+enum class Positions { Tip, Joints, TipAndAxis };
+struct DialectKind {
+    Dialect dialect;
+    const char *word, *label, *ending; ///< in files and options, in sentences, of its files
+    Positions positions;
+    /// @param program gets the line of every act
+    std::string (*write)(const PostInput& input, Program& program);
+    bool (*begins)(std::string_view text); ///< is that a program of it? Null: taken where no other says so
+    Result<Program> (*read)(const std::string& text, const Machine& machine, const ProgramWords& words);
+};
+[[nodiscard]] std::span<const DialectKind> dialects();
+[[nodiscard]] const DialectKind& kindOf(Dialect dialect);
+[[nodiscard]] Result<Dialect> dialectNamed(const std::string& name);
 
 /// What the control is to do, from the job alone. Refused, with operation and reason, where it cannot be said in the dialect, or where a feed,
 /// a speed or a toolpath is missing.

@@ -470,12 +470,16 @@ private:
 
 } // namespace
 
+Result<Program> readRs274(const std::string& text, const Machine& machine, const ProgramWords& words) { return readLines(text, Rs274Reader(machine, words)); }
+
 Result<Program> readProgram(const std::string& text, const Machine& machine, const ProgramWords& words) {
     if (machine.joints.size() > kMostJoints) return fail("the machine has more joints than a program can name", machine.name);
     const auto start = text.find_first_not_of(" \t\r\n");
     if (start == std::string::npos) return fail("the program is empty");
-    const bool cutterData = text.compare(start, 7, "PARTNO/") == 0;
-    auto read = cutterData ? readCutterData(text) : readLines(text, Rs274Reader(machine, words));
+    const DialectKind* kind = nullptr;
+    for (const DialectKind& k : dialects())
+        if (k.begins ? k.begins(std::string_view(text).substr(start)) : !kind) kind = &k;
+    auto read = kind->read(text, machine, words);
     if (read && std::none_of(read->acts.begin(), read->acts.end(), [](const Act& a) { return a.kind == Act::Kind::Move || a.kind == Act::Kind::Cycle; }))
         return fail("the program moves nothing");
     return read;

@@ -244,6 +244,6 @@ private:
 
 } // namespace
 
-Result<Program> readCutterData(const std::string& text) { return readLines(text, CutterDataReader()); }
+Result<Program> readCutterData(const std::string& text, const Machine&, const ProgramWords&) { return readLines(text, CutterDataReader()); }
 
 } // namespace gyre

@@ -1,6 +1,6 @@
 // What the readers of programs share: lines, numbers, errors with their line.
 #pragma once
-#include "post/Post.h"
+#include "post/Words.h"
 
 namespace gyre {
 
@@ -11,8 +11,6 @@ namespace gyre {
 [[nodiscard]] Result<double> numberOf(std::string_view text, int line);
 /// Without comments and blanks.
 [[nodiscard]] Result<std::string> withoutComments(std::string_view text, int line);
-
-[[nodiscard]] Result<Program> readCutterData(const std::string& text);
 
 template <class Reader> Result<Program> readLines(const std::string& text, Reader reader) {
     constexpr int kMostLines = 5'000'000;

@@ -16,4 +16,10 @@ namespace gyre {
 /// The code of this coolant, as the control knows it.
 [[nodiscard]] int coolantCode(const ProgramWords& words, Coolant coolant);
 
+/// What the entries of Dialects.cpp are made of.
+[[nodiscard]] std::string writeRs274(const PostInput& input, Program& program);
+[[nodiscard]] std::string writeCutterData(const PostInput& input, Program& program);
+[[nodiscard]] Result<Program> readRs274(const std::string& text, const Machine& machine, const ProgramWords& words);
+[[nodiscard]] Result<Program> readCutterData(const std::string& text, const Machine& machine, const ProgramWords& words);
+
 } // namespace gyre

@@ -6,14 +6,6 @@
 
 namespace gyre {
 
-const char* dialectName(Dialect d) { return d == Dialect::TipControl ? "tip" : d == Dialect::Joints ? "joints" : "cldata"; }
-
-Result<Dialect> dialectNamed(const std::string& name) {
-    for (Dialect d : {Dialect::TipControl, Dialect::Joints, Dialect::CutterData})
-        if (name == dialectName(d)) return d;
-    return fail("'" + name + "' is not a dialect", {}, "Use tip, joints or cldata");
-}
-
 namespace {
 
 // Comments hold letters, digits and simple signs only, in capitals: every control reads those.
@@ -47,7 +39,8 @@ std::string replaced(std::string text, const std::string& what, const std::strin
 class Rs274Writer {
 public:
     Rs274Writer(const PostInput& input, Program& program)
-        : m_input(input), m_machine(*input.machine), m_words(saidOn(*input.machine, input.words)), m_program(program), m_tip(program.dialect == Dialect::TipControl) {}
+        : m_input(input), m_machine(*input.machine), m_words(saidOn(*input.machine, input.words)), m_program(program),
+          m_tip(kindOf(program.dialect).positions == Positions::Tip) {}
 
     std::string write() {
         head();
@@ -352,11 +345,14 @@ private:
 
 } // namespace
 
+std::string writeRs274(const PostInput& input, Program& program) { return Rs274Writer(input, program).write(); }
+std::string writeCutterData(const PostInput& input, Program& program) { return CutterDataWriter(input, program).write(); }
+
 Result<WrittenProgram> composeProgram(const PostInput& input, Dialect dialect) {
     auto program = intendedProgram(input, dialect);
     if (!program) return tl::unexpected(program.error());
     WrittenProgram out{{}, std::move(*program)};
-    out.text = dialect == Dialect::CutterData ? CutterDataWriter(input, out.program).write() : Rs274Writer(input, out.program).write();
+    out.text = kindOf(dialect).write(input, out.program);
     return out;
 }
 

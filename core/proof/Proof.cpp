@@ -1,6 +1,7 @@
 #include "proof/Proof.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "motion/SafeEnds.h"
 #include <fmt/format.h>
 #include <optional>
 #include <set>
@@ -270,21 +271,6 @@ ProofSpec ProofSpec::under(const GuardSpec& guard) {
     return spec;
 }
 
-SafeEnds safeEnds(const Machine& machine, const JointMotion& motion) {
-    SafeEnds e;
-    if (motion.size() == 0) return e;
-    e.entry = motion.jointsAt(0);
-    e.exit = motion.jointsAt(motion.size() - 1);
-    e.above = e.entry;
-    e.aboveExit = e.exit;
-    if (const int z = machine.find("Z"); z >= 0) {
-        const double top = machine.joints[index(z)].high;
-        e.above[index(z)] = std::max(e.entry[index(z)], top);
-        e.aboveExit[index(z)] = std::max(e.exit[index(z)], top);
-    }
-    return e;
-}
-
 namespace {
 std::optional<double> changesAt(const Machine& machine, std::size_t joint) { return joint < machine.changeAt.size() ? machine.changeAt[joint] : std::nullopt; }
 } // namespace
@@ -397,7 +383,7 @@ Result<ProofResult> prove(const Workplace& place, const OperationResult& operati
         f.span = {first, last};
         f.place = {path.tip[first].x(), path.tip[first].y(), path.tip[first].z()};
         f.amount = marginOf(spec, *a, *b);
-        f.text = fmt::format("{} and {} meet, from row {}", a->name, b->name, f.row + 1);
+        f.text = fmt::format("{} and {} meet, from {}", a->name, b->name, passName(operation.links->originOf(f.row), f.row));
         if (steps.front() < more.before.size())
             f.text = fmt::format("{} and {} meet while the rotary axes turn at the top of Z before it begins", a->name, b->name);
         else if (steps.front() + more.after.size() > motion.size())

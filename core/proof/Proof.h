@@ -48,10 +48,4 @@ using Marks = std::array<Mark, 5>;
 /// @param start  how the rotaries turn from there at the top of Z, and the way across, are proven as well
 [[nodiscard]] Result<ProofResult> prove(const Workplace& place, const OperationResult& operation, const ProofSpec& spec, Progress& progress, const Standing& start = {});
 
-/// The way from the top of the Z travel straight to the first location, and back from the last: joint values of the two ends.
-struct SafeEnds {
-    JointValues above, entry, exit, aboveExit;
-};
-[[nodiscard]] SafeEnds safeEnds(const Machine& machine, const JointMotion& motion);
-
 } // namespace gyre

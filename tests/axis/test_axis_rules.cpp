@@ -2,7 +2,7 @@
 #include "Near.h"
 #include "Support.h"
 #include "axis/Axis.h"
-#include "operation/FollowWork.h"
+#include "operation/Meant.h"
 
 using namespace gyre;
 using test::near;

@@ -18,7 +18,7 @@ Scene blockAnd(std::vector<ConvexBody> fixtures = {}) {
 // A ball of 6 mm along x at a height y, axis up.
 Pass rowAt(double y, int index, double from = -20, double to = 20) {
     Pass p;
-    p.row = index;
+    p.row = p.origin.row = index;
     const double way = to > from ? 1.0 : -1.0;
     for (int i = 0; i <= 20; ++i) {
         const Vec3 contact(from + (to - from) * i / 20.0, y, 0.0);
@@ -47,6 +47,23 @@ class TestLink : public QObject {
     }
 
 private slots:
+    void passesAreCalledByWhatTheyAre() {
+        const auto from = [](int row, int hole, int level, int layer, int copy) {
+            PassOrigin o;
+            o.row = row;
+            o.hole = hole;
+            o.level = level;
+            o.layer = layer;
+            o.copy = copy;
+            return o;
+        };
+        QCOMPARE(passName(from(2, -1, -1, -1, -1), 7), std::string("row 3"));
+        QCOMPARE(passName(from(-1, 11, -1, -1, -1), 0), std::string("hole 12"));
+        QCOMPARE(passName(from(-1, -1, 1, -1, -1), 6), std::string("pass 7 at level 2"));
+        QCOMPARE(passName(from(-1, -1, 0, 2, 1), 0), std::string("pass 1 at level 1, layer 3, copy 2"));
+        QCOMPARE(passTitle(from(0, -1, -1, -1, 0), 5), std::string("Row 1"));
+        QCOMPARE(passTitle({}, 0), std::string("Pass 1"));
+    }
     // A wire that the ball meets in the middle of the arc only, neither on the way down to it nor in the cut: a smaller arc is taken.
     void arcsAreGuarded() {
         ConvexBody wire = ConvexBody::box(Vec3(-0.05, -10, -0.05), Vec3(0.05, 10, 0.05));

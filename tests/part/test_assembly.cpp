@@ -1,7 +1,7 @@
 // STEP assemblies: bodies with names, colours and places; and what is picked together.
 #include "Support.h"
-#include "job/Travel.h"
 #include "part/Aside.h"
+#include "session/Travel.h"
 #include "target/Target.h"
 #include <fstream>
 

@@ -309,6 +309,68 @@ private slots:
         for (const Vec3& p : r.rows.front().points) QVERIFY(std::abs(p.z()) < 1e-7);
         for (const Vec3& p : r.rows.back().points) QVERIFY(std::abs(p.z() - 30) < 1e-7);
     }
+    // Planes at random angles over a bent wall and a plate full of holes: rows lie in them and on the faces, no further apart than asked.
+    void rowsInPlanesLieInThem() {
+        const auto wall = test::openPart(test::cylinderStep(dir(), 20, 30));
+        const auto plate = test::openPart(test::drilledPlate(dir()));
+        int top = -1;
+        for (std::size_t f = 0; f < plate->faces().size(); ++f)
+            if (plate->faces()[f].normal.z() > 0.999 && std::abs(plate->faces()[f].centre.z() - 20) < 1e-6 &&
+                (top < 0 || plate->faces()[f].area > plate->faces()[static_cast<std::size_t>(top)].area))
+                top = static_cast<int>(f);
+        test::Random random(431);
+        for (int i = 0; i < 12; ++i) {
+            const bool flat = i % 2 == 1;
+            const Part& part = flat ? *plate : *wall;
+            const std::vector<int> faces{flat ? top : wallOf(*wall)};
+            PatternSpec spec;
+            spec.kind = PatternBy::Planes;
+            spec.along = i == 0 ? 0.0 : i == 1 ? 90.0 : random.number(-180, 180);
+            spec.lean = i == 0 ? 90.0 : i == 1 ? 0.0 : flat ? random.number(-40, 40) : random.number(-90, 90);
+            spec.spacing = random.number(0.6, 2.5);
+            const PatternResult r = lay(part, faces, spec);
+            const double a = radians(spec.along), l = radians(spec.lean);
+            const Vec3 n(-std::sin(a) * std::cos(l), std::cos(a) * std::cos(l), std::sin(l));
+            QVERIFY(r.rails[0].empty() && r.rails[1].empty());
+            std::map<int, std::pair<double, double>> heights;
+            for (const Row& row : r.rows)
+                for (std::size_t k = 0; k < row.points.size(); ++k) {
+                    const Vec3& p = row.points[k];
+                    QVERIFY(flat ? std::abs(p.z() - 20) < 1e-6 : std::abs(std::hypot(p.x(), p.y()) - 20) < 1e-6);
+                    const double h = n.dot(p);
+                    auto [it, first] = heights.try_emplace(row.index, h, h);
+                    it->second.first = std::min(it->second.first, h);
+                    it->second.second = std::max(it->second.second, h);
+                }
+            // Ends lie on the mesh of the border, all else where the plane meets the face.
+            double flatness = 0.0;
+            for (const auto& [row, range] : heights) flatness = std::max(flatness, range.second - range.first);
+            QVERIFY2(flatness < 0.02, qPrintable(QString("%1 %2: %3").arg(spec.along).arg(spec.lean).arg(flatness)));
+            if (!flat) continue;
+            // On a plane the rows lie evenly: as many as its extent across them asks for, and a tenth.
+            const double extent = 120 * std::abs(std::sin(a)) + 80 * std::abs(std::cos(a));
+            QVERIFY2(r.widestGap <= 1.01 * spec.spacing, qPrintable(QString::number(r.widestGap / spec.spacing)));
+            QVERIFY2(static_cast<double>(heights.size()) <= 1.1 * extent / spec.spacing + 2,
+                     qPrintable(QString("%1 rows, %2 mm").arg(heights.size()).arg(extent / spec.spacing)));
+            QVERIFY(static_cast<double>(heights.size()) >= extent / spec.spacing - 1);
+        }
+        // Levels of a wall are even circles, the border's among them.
+        PatternSpec levels;
+        levels.kind = PatternBy::Planes;
+        levels.lean = 90;
+        levels.spacing = 1.0;
+        const PatternResult r = lay(*wall, {wallOf(*wall)}, levels);
+        QVERIFY2(r.rows.size() == 31 || r.rows.size() == 32, qPrintable(QString::number(r.rows.size())));
+        for (const Row& row : r.rows) {
+            QVERIFY(row.closed);
+            for (const Vec3& p : row.points) QVERIFY(std::abs(p.z() - row.points[0].z()) < 1e-5);
+        }
+        QVERIFY(r.rows.front().points[0].z() < 1e-3 && r.rows.back().points[0].z() > 30 - 1e-3);
+        // A face that lies in the planes has no rows, and that is said.
+        Progress p;
+        const auto none = layRows(*plate, {top}, levels, 3.0, p);
+        QVERIFY(!none && none.error().text().find("lie in the planes") != std::string::npos);
+    }
     void halfAStepInLeavesTheRails() {
         const auto part = test::openPart(test::cylinderStep(dir(), 20, 30));
         PatternSpec spec;

@@ -307,15 +307,15 @@ private slots:
                         whole = read.error().text();
                     else if (const ReplayReport r = compareProgram(*read, in); !r.agrees())
                         whole = r.differences.front();
-                    QVERIFY2(whole.empty(), qPrintable(QString("%1 %2: %3").arg(machine, dialectName(d), whole.c_str())));
+                    QVERIFY2(whole.empty(), qPrintable(QString("%1 %2: %3").arg(machine, kindOf(d).word, whole.c_str())));
                     mutations.all([&](const Mutant& m) {
                         if (m.text == mutations.text()) return;
                         ++tried;
-                        kinds.insert(fmt::format("{} {}", dialectName(d), m.kind));
+                        kinds.insert(fmt::format("{} {}", kindOf(d).word, m.kind));
                         if (!m.harmless.empty() || mutations.told(m.text)) return;
                         // A word that says what holds already may be left out or said otherwise.
                         if (d == Dialect::CutterData || writtenOut(m.text) != writtenOut(mutations.text()))
-                            survived << QString("%1 %2: %3").arg(machine, dialectName(d), m.kind.c_str());
+                            survived << QString("%1 %2: %3").arg(machine, kindOf(d).word, m.kind.c_str());
                     });
                 }
         survived.removeDuplicates();
@@ -354,7 +354,7 @@ private slots:
                 if (meaning(text) == plain) continue;
                 ++counted;
                 const auto from = text.rfind('\n', at) + 1;
-                QVERIFY2(mutations.told(text), qPrintable(QString("%1: '%2'").arg(dialectName(d), text.substr(from, text.find('\n', from) - from).c_str())));
+                QVERIFY2(mutations.told(text), qPrintable(QString("%1: '%2'").arg(kindOf(d).word, text.substr(from, text.find('\n', from) - from).c_str())));
             }
             QVERIFY2(counted > 700, qPrintable(QString::number(counted)));
         }

@@ -16,7 +16,7 @@ class TestPost : public QObject {
 private slots:
     void dialects() {
         QTest::addColumn<int>("dialect");
-        for (Dialect d : {Dialect::TipControl, Dialect::Joints, Dialect::CutterData}) QTest::newRow(dialectName(d)) << static_cast<int>(d);
+        for (Dialect d : {Dialect::TipControl, Dialect::Joints, Dialect::CutterData}) QTest::newRow(kindOf(d).word) << static_cast<int>(d);
     }
     void whatIsWrittenReadsBackWithinTheRounding_data() { dialects(); }
     void whatIsWrittenReadsBackWithinTheRounding() {

@@ -1,7 +1,7 @@
 // What roughing engages, measured point by point on a fine grid: one level, seen from above.
 #pragma once
 #include "base/Units.h"
-#include "mill/Mill.h"
+#include "milling/Mill.h"
 #include <QtDebug>
 #include <algorithm>
 #include <cmath>

@@ -1,7 +1,7 @@
 // Simple flat loops.
 #pragma once
 #include "base/Units.h"
-#include "mill/Region.h"
+#include "milling/Region.h"
 #include <cmath>
 
 namespace gyre::test {

@@ -1,6 +1,6 @@
 // What tests share: seeds that are printed, demo files, simple exact shapes as STEP files.
 #pragma once
-#include "job/Session.h"
+#include "session/Session.h"
 #include <QTemporaryDir>
 #include <QTest>
 #include <filesystem>

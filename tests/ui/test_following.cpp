@@ -1,6 +1,6 @@
 // Along walls, curves and edges, by mouse and keyboard in the real window: every demo operation built from nothing.
 #include "WindowTest.h"
-#include "operation/MillInput.h"
+#include "operation/Meant.h"
 #include <QStandardPaths>
 
 using namespace gyre;
@@ -14,7 +14,7 @@ class TestFollowing : public test::WindowTest {
         QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale(), 60000);
         QCOMPARE(op().kind, kind);
         for (const Finding& f : m_model->result()->findings) QVERIFY2(!withoutStop || f.rank != Rank::Stop, qPrintable(QString::fromStdString(f.text + ": " + f.reason)));
-        QVERIFY(m_model->result()->follow && m_model->result()->path() && m_model->result()->path()->size() > 10);
+        QVERIFY(m_model->result()->along && m_model->result()->path() && m_model->result()->path()->size() > 10);
         if (withoutStop) QVERIFY(m_model->result()->complete());
     }
     int faceThat(const std::function<bool(const FaceInfo&)>& like) const {
@@ -45,17 +45,17 @@ private slots:
         QVERIFY2(m_actions <= 3, qPrintable(QString("%1 actions").arg(m_actions)));
         expectPath(OperationKind::Swarf);
         QCOMPARE(op().target.faces.size(), std::size_t(9));
-        QVERIFY(m_model->result()->follow->passes.front().closed);
+        QVERIFY(m_model->result()->along->passes.front().closed);
         // What the wall is off is on the card, and as a map in the view.
         QVERIFY(find<QLabel>("facts.Pattern")->text().contains("too much"));
-        QVERIFY(m_model->result()->follow->map.size() > 1000);
+        QVERIFY(m_model->result()->along->map.size() > 1000);
         click(find<QPushButton>("peel.Pattern"));
         QVERIFY(!m_window->grab().isNull());
         // Stepped over, then down.
         type("swarf.thickness", "2");
         type("swarf.stepover", "1");
         expectPath(OperationKind::Swarf);
-        QVERIFY(m_model->result()->follow->passes.size() >= 2);
+        QVERIFY(m_model->result()->along->passes.size() >= 2);
         // Between rails: the lower one is asked for first; sync lines are words.
         choose("swarf.from", "rails");
         QCOMPARE(m_model->pickMode(), PickMode::Rail1);
@@ -110,8 +110,8 @@ private slots:
         type("swarf.thickness", "3");
         type("swarf.stepover", "1");
         expectPath(OperationKind::Swarf);
-        QVERIFY(m_model->result()->follow->passes.size() >= 3);
-        QVERIFY(m_model->result()->follow->over < 0.03);
+        QVERIFY(m_model->result()->along->passes.size() >= 3);
+        QVERIFY(m_model->result()->along->over < 0.03);
     }
     // A vane's side in rows that lean from the first to the last, with keys where it begins and ends.
     void rowsOverAVaneWithKeys() {
@@ -146,10 +146,10 @@ private slots:
         add("holesBoth");
         QVERIFY2(m_actions <= 4, qPrintable(QString("%1 actions").arg(m_actions)));
         expectPath(OperationKind::Edge);
-        QCOMPARE(m_model->result()->follow->passes.size(), std::size_t(96));
+        QCOMPARE(m_model->result()->along->passes.size(), std::size_t(96));
         choose("edge.edges", "holesNear");
         expectPath(OperationKind::Edge);
-        QCOMPARE(m_model->result()->follow->passes.size(), std::size_t(48));
+        QCOMPARE(m_model->result()->along->passes.size(), std::size_t(48));
         type("edge.size", "0.1");
         expectPath(OperationKind::Edge);
     }
@@ -167,7 +167,7 @@ private slots:
         QVERIFY(m_model->result()->axis);
         type("curve.depth", "4");
         expectPath(OperationKind::Curve);
-        QVERIFY(m_model->result()->follow->passes.size() >= 2);
+        QVERIFY(m_model->result()->along->passes.size() >= 2);
         // Saved and opened again it is the same.
         QVERIFY(m_model->save().has_value());
         const std::size_t size = m_model->result()->path()->size();
@@ -227,10 +227,10 @@ private slots:
         choose("tool", "taper-4");
         type("repeat.count", "7");
         settle();
-        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale() && m_model->result()->follow, 60000);
-        QCOMPARE(m_model->result()->follow->passes.size(), std::size_t(1));
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale() && m_model->result()->along, 60000);
+        QCOMPARE(m_model->result()->along->passes.size(), std::size_t(1));
         QCOMPARE(m_model->result()->passes->size(), std::size_t(7));
-        QVERIFY2(m_model->result()->follow->over < 0.05, qPrintable(QString::number(m_model->result()->follow->over)));
+        QVERIFY2(m_model->result()->along->over < 0.05, qPrintable(QString::number(m_model->result()->along->over)));
         // The hub is one face around all vanes: its rows end where the rails do.
         click(find<QPushButton>("addOperation"));
         clickFace(*part.findFace(hub.target.faces.at(0)));
@@ -254,7 +254,7 @@ private slots:
         add("around");
         clickFace(faceThat([](const FaceInfo& f) { return f.kind == SurfaceKind::Plane && f.normal.z() > 0.99 && f.centre.z() > 61.9; }));
         expectPath(OperationKind::Edge);
-        const std::size_t around = m_model->result()->follow->passes.size();
+        const std::size_t around = m_model->result()->along->passes.size();
         QVERIFY(around >= 1);
         // Turned about the edge by hand, in inches, cancelled in the middle.
         choose("edge.axis", "turn");

@@ -1,0 +1,125 @@
+// Milling on a sheet – a plane, or a cylinder unrolled: facing, pockets, outlines, bores, grooves, whole rounds.
+#pragma once
+#include "base/Finding.h"
+#include "base/Progress.h"
+#include "geom/Curve.h"
+#include "milling/Region.h"
+#include "milling/Sheet.h"
+#include "path/Pass.h"
+#include "tool/Assembly.h"
+
+namespace gyre {
+
+class Stock;
+
+enum class MillShape {
+    Face,    ///< parallel strokes over the picked faces
+    Pocket,  ///< rings from the middle outward, up to exact walls
+    Outline, ///< along a wall
+    Bore,    ///< round pockets by helices, each along its own axis
+    Follow,  ///< along curves: engraving, slots, grooves
+    Round,   ///< a whole round part about its axis, down to the model
+    Rough    ///< level by level from the stock, with steady engagement
+};
+inline constexpr int kMillShapes = 7;
+[[nodiscard]] const char* millShapeName(MillShape s); ///< as in files: "face", "pocket" …
+enum class MillDepth { Geometry, Typed, Model, Profile };
+enum class MillTop { Geometry, Stock, Typed };
+enum class MillSide { Inside, Outside, Left, Right };
+enum class MillEntry { Helix, Ramp, Plunge };
+enum class MillLines { Rings, Lines, Spiral };
+
+/// Lengths in mm. Depths and tops count from the sheet: the floor faces, or the curves, that were picked.
+struct MillSpec {
+    MillShape shape = MillShape::Pocket;
+    std::string on;      ///< empty: from what is picked; the name of a work plane; "round X", "round Y", "round Z"
+    double radius = 0.0; ///< of an unrolled cylinder; 0: from what is picked
+    MillDepth depthBy = MillDepth::Geometry;
+    double depth = 2.0;
+    MillTop topBy = MillTop::Geometry;
+    double top = 0.0;
+    double stepdown = 2.0; ///< largest depth of one level; 0: all at once
+    double stepover = 3.0; ///< between neighbouring rings, strokes, passes or turns
+    double scallop = 0.0;  ///< on a round floor: the step around never leaves more than this; 0: not asked
+    MillSide side = MillSide::Inside;
+    int passes = 1;          ///< of an outline: beside each other
+    double width = 0.0;      ///< of a groove; 0: the cutter's
+    bool widthAlong = false; ///< the width is measured along the axis of a wrapped sheet, not square to the groove
+    bool parallel = true;    ///< wrapped: walls parallel to the radius in their middle, by moving the cutter sideways; else the axis stays radial
+    bool climb = true;
+    MillLines lines = MillLines::Rings; ///< Round: rings or one spiral
+    double along = 0.0;                 ///< degrees of the strokes of a facing
+    MillEntry entry = MillEntry::Helix;
+    double rampDegrees = 3.0;
+    double beyond = 0.0; ///< bores and outlines go this much below their lower end
+    double leaveFloor = 0.0;
+    double from = 0.0, to = 0.0; ///< Round: range along the axis; equal: the whole part
+    double bossClearance = 1.0;  ///< Round: the cutter stays this far from the picked faces
+    bool capped = true;          ///< Round: holes and ports are closed over, so that the cutter does not fall into them
+    bool operator==(const MillSpec&) const = default;
+};
+
+/// What is milled, and in what. Curves lie in space, or flat on the sheet.
+struct MillInput {
+    const Part* part = nullptr;
+    std::vector<int> faces;
+    std::vector<Curve> curves; ///< in space
+    std::vector<Curve> drawn;  ///< flat: x, y of the sheet
+    std::vector<int> profile;  ///< edges that tell the depth along the axis
+    std::vector<WorkPlane> planes;
+    std::vector<AxisLine> rotary;       ///< the machine's rotary axis where there is one alone
+    const MeshTree* model = nullptr;    ///< the part's triangles, for depths down to the model
+    const Part* body = nullptr;         ///< the part those triangles are of: depths are refined on its exact faces
+    std::vector<const MeshTree*> stock; ///< bodies of stock, as set up
+    const Stock* present = nullptr;     ///< what earlier operations left of it
+};
+
+/// The sheet that a recipe means: named, or from the picks.
+[[nodiscard]] Result<Sheet> sheetOf(const MillInput& input, const MillSpec& spec);
+
+/// A way on the sheet, as it is shown flat.
+struct FlatPoint {
+    Vec3 at = Vec3::Zero();    ///< x, y, height of the axis' foot over the sheet
+    Vec2 shift = Vec2::Zero(); ///< sideways without turning
+    Vec2 wall = Vec2::Zero();  ///< unit, away from the wall that is cut; 0: none
+    Motion motion = Motion::Cut;
+    double share = 1.0; ///< of the cutting feed, on the way to here
+};
+struct FlatPass {
+    std::vector<FlatPoint> points;
+    bool closed = false; ///< the last point repeats the first
+    int level = 0;
+};
+
+struct MillResult {
+    Sheet sheet;
+    Region target;              ///< what is to be cut, flat
+    std::vector<Line> curves;   ///< what is followed, flat
+    std::vector<FlatPass> flat; ///< of bores: empty
+    std::vector<Pass> passes;
+    std::vector<Finding> findings;
+    std::size_t levels = 0;
+    double top = 0.0, bottom = 0.0; ///< heights over the sheet
+    double scallop = 0.0;           ///< that is left on a round floor
+    double pitch = 0.0;             ///< mm of depth for each turn of a bore's helix; 0: none
+    double leftOver = 0.0;          ///< mm² the cutter does not reach
+    double length = 0.0;            ///< of all cutting
+};
+
+/// @param feed mm/min; entries run at half of it
+[[nodiscard]] Result<MillResult> millOn(const MillInput& input, const MillSpec& spec, const Assembly& tool, double leave, double chordTolerance, double feed,
+                                        Progress& progress);
+
+/// Ridge that a flat cutter leaves on a round floor of radius ρ between strokes an angle δ apart: ρ(1/cos(δ/2) − 1).
+[[nodiscard]] double roundScallop(double radius, double stepAngle);
+[[nodiscard]] double roundStep(double radius, double scallop); ///< the angle that leaves it
+
+/// How far the cutter may come down its own axis from `pose` before it touches the triangles: exact to 1 µm; `range` when it never does.
+/// @param allowance kept between cutter and triangles
+[[nodiscard]] double dropOnto(const MeshTree& model, const Cutter& cutter, const AxisPose& pose, double range, double allowance = 0.0);
+
+/// How far a cutter that rests on the triangles must be lifted along its axis to rest on the exact faces instead: those bulge out between
+/// the triangles' corners. Negative in a hollow, where the triangles stand out of the faces; 0 where the cutter rests on an edge.
+[[nodiscard]] double liftOntoFaces(const Part& body, const Cutter& cutter, const AxisPose& pose, double allowance);
+
+} // namespace gyre

@@ -1,0 +1,13 @@
+// Where the machine comes from and goes to beside an operation.
+#pragma once
+#include "motion/Motion.h"
+
+namespace gyre {
+
+/// The way from the top of the Z travel straight to the first location, and back from the last: joint values of the two ends.
+struct SafeEnds {
+    JointValues above, entry, exit, aboveExit;
+};
+[[nodiscard]] SafeEnds safeEnds(const Machine& machine, const JointMotion& motion);
+
+} // namespace gyre

@@ -1,0 +1,63 @@
+// The field of a pattern over its faces, and what is traced on it.
+#pragma once
+#include "pattern/PatternKinds.h"
+#include "pattern/RawRows.h"
+#include <optional>
+
+namespace gyre {
+
+class Layer {
+public:
+    Layer(const Part& part, const PatternSpec& spec, double contactRadius) : m_part(part), m_spec(spec), m_kind(kindOf(spec.kind)), m_radius(contactRadius) {}
+
+    Status prepare(const std::vector<int>& faces, double spacing, Progress& progress);
+    [[nodiscard]] std::vector<double> levels(std::size_t steps) const;
+    void calibrate();
+    /// Rough rows lie on the triangles and are good for measuring gaps; exact ones lie on the surfaces.
+    enum class Grade { Rough, Exact };
+    bool trace(const std::vector<double>& levels, Grade grade, std::vector<RawRow>& rows, const Progress* progress) const;
+    void rescale(const std::vector<double>& levels, const std::vector<RowGap>& gaps);
+    [[nodiscard]] RowSource source() const;
+    [[nodiscard]] Row finish(const RawLine& line, double level, int number) const;
+    [[nodiscard]] Polyline rail(int which) const { return m_railLine[static_cast<std::size_t>(which)]; }
+    [[nodiscard]] bool hasRails() const { return m_kind.rails; }
+    [[nodiscard]] double width() const { return m_knots.back().width; }
+
+private:
+    Status findRails(const std::vector<int>& faces);
+    Status endAcross();
+    [[nodiscard]] RawRow railRow(int which) const;
+    [[nodiscard]] static bool stays(const RawLine& line, std::size_t i);
+    void smooth(RawLine& line) const;
+    void settle(RawLine& line, double level) const;
+    [[nodiscard]] RowSample onLevel(RowSample s, double level) const;
+    [[nodiscard]] RowSample exact(int face, const Vec3& p, const Vec2& uv) const {
+        const SurfacePoint s = m_part.project(face, p, uv.x(), uv.y());
+        return {s.point, s.normal, {s.u, s.v}, face, false};
+    }
+    [[nodiscard]] std::vector<RowSample> samplesOf(const LevelLine& line, Grade grade) const;
+
+    const Part& m_part;
+    const PatternSpec& m_spec;
+    const PatternKind& m_kind;
+    double m_radius;
+    double m_side = 1.0; ///< longest mesh side
+    FieldMesh m_mesh;
+    Field m_field;
+    std::optional<SpaceField> m_space;
+    std::optional<LevelTracer> m_tracer;
+    std::vector<Vec3> m_triangleNormal;
+    std::array<EdgeChain, 2> m_rails;
+    std::array<std::vector<int>, 2> m_railFace;
+    std::array<std::vector<std::uint32_t>, 2> m_railPoints;
+    std::vector<std::pair<std::uint32_t, double>> m_held; ///< where rows end across: points with their levels
+    std::array<Polyline, 2> m_railLine;
+    std::array<RawRow, 2> m_railRow;
+    /// How far rows have moved at most from the first rail up to a level; straight between two knots.
+    struct Knot {
+        double level, width;
+    };
+    std::vector<Knot> m_knots;
+};
+
+} // namespace gyre

@@ -1,0 +1,28 @@
+// Before a program leaves the house: is it proven, may it be stored there?
+#pragma once
+#include "session/Session.h"
+
+namespace gyre {
+
+/// What stands against running the job's program.
+struct Verdict {
+    std::vector<Finding> stops;      ///< of operations and proofs; each names its operation
+    std::vector<std::string> unread; ///< input files that hold something else by now
+    [[nodiscard]] bool clean() const { return stops.empty() && unread.empty(); }
+};
+/// Proves every operation at the machine and looks at the input files again.
+[[nodiscard]] Result<Verdict> judge(const Job& job, const JobResults& results, Progress& progress);
+
+/// Lines for the head of a program that is written all the same.
+[[nodiscard]] std::vector<std::string> warningsOf(const std::vector<Finding>& stops);
+
+/// "Operation 'Flare': Holder comes within …", the name left out where there is none.
+[[nodiscard]] std::string named(const Job& job, const Finding& finding);
+
+/// May a program or table be written over this file? Not over the job, its inputs, parts, machines, tools or jobs of anyone.
+[[nodiscard]] Status mayBeReplaced(const std::filesystem::path& file, const std::filesystem::path& jobFile, const std::vector<InputFile>& inputs);
+
+/// A name for a file from any text: no folder, nothing hidden, nothing that a shell or file system takes amiss. Different texts stay different.
+[[nodiscard]] std::string harmlessName(const std::string& text);
+
+} // namespace gyre

@@ -1,0 +1,211 @@
+#include "session/Session.h"
+#include "base/Parallel.h"
+#include <algorithm>
+
+namespace gyre {
+
+void History::change(Job next, std::string label, std::string mergeKey) {
+    m_steps.resize(m_at + 1);
+    auto shared = std::make_shared<const Job>(std::move(next));
+    if (!mergeKey.empty() && m_at > 0 && m_steps[m_at].mergeKey == mergeKey) {
+        m_steps[m_at].job = std::move(shared);
+        return;
+    }
+    m_steps.push_back({std::move(shared), std::move(label), std::move(mergeKey)});
+    ++m_at;
+    if (m_steps.size() > kMost) {
+        m_steps.erase(m_steps.begin());
+        --m_at;
+    }
+}
+
+bool History::undo() {
+    if (m_at == 0) return false;
+    --m_at;
+    m_steps[m_at].mergeKey.clear();
+    return true;
+}
+
+void History::rewrite(const std::function<Job(Job)>& how) {
+    for (Step& s : m_steps) s.job = std::make_shared<const Job>(how(*s.job));
+}
+
+bool History::redo() {
+    if (m_at + 1 >= m_steps.size()) return false;
+    ++m_at;
+    return true;
+}
+
+Computer::Computer(std::filesystem::path folder, ComputeEvents events, AsideReader reader)
+    : m_events(std::move(events)), m_workshop(std::move(folder), std::move(reader)), m_thread([this] { loop(); }) {}
+
+Computer::~Computer() {
+    {
+        const std::lock_guard lock(m_mutex);
+        m_quit = true;
+        if (m_running) m_running->cancel();
+    }
+    m_wake.notify_all();
+    m_thread.join();
+}
+
+void Computer::request(std::shared_ptr<const Job> job, bool alsoProve) {
+    {
+        const std::lock_guard lock(m_mutex);
+        m_next = std::move(job);
+        m_nextProve = alsoProve;
+        m_busy = true;
+        if (m_running) m_running->cancel();
+    }
+    m_wake.notify_all();
+}
+
+void Computer::cancel() {
+    bool never = false; // taken back before it was begun: nobody else will say that it is over
+    {
+        const std::lock_guard lock(m_mutex);
+        never = m_next && !m_running;
+        m_next.reset();
+        if (m_running) m_running->cancel();
+        if (never) m_busy = false;
+    }
+    if (never && m_events.finished) m_events.finished(true);
+}
+
+void Computer::loop() {
+    yieldToInterface();
+    std::unique_lock lock(m_mutex);
+    while (true) {
+        m_wake.wait(lock, [this] { return m_quit || m_next; });
+        if (m_quit) return;
+        const auto job = std::move(m_next);
+        m_next.reset();
+        const bool alsoProve = m_nextProve;
+        auto progress = std::make_shared<Progress>([this](double f, const std::string& what) {
+            if (m_events.progress) m_events.progress(f, what);
+        });
+        m_running = progress;
+        lock.unlock();
+        work(*job, alsoProve, *progress);
+        lock.lock();
+        m_running.reset();
+        if (!m_next) m_busy = false;
+        const bool again = m_next != nullptr;
+        lock.unlock();
+        if (m_events.finished && !again) m_events.finished(progress->cancelled());
+        lock.lock();
+    }
+}
+
+Result<std::shared_ptr<const Stock>> LeftStock::now(Progress& progress) const {
+    std::vector<const TriangleMesh*> bodies;
+    Hash key;
+    Box box;
+    key.add(std::string_view("stock")).add(m_place->looks);
+    for (const PlacedBody& b : m_place->bodies) {
+        if (b.role != "stock") continue;
+        bodies.push_back(&b.shape->mesh());
+        for (const Vec3& p : b.shape->mesh().points) {
+            box.add(p);
+            key.add(p.x()).add(p.y()).add(p.z());
+        }
+    }
+    if (bodies.empty()) return fail("there is no stock", {}, "Add stock in Set up");
+    std::shared_ptr<const Stock> at;
+    at = m_cache.find<Stock>(key.value());
+    if (!at) {
+        auto made = Stock::of(bodies, std::max(0.1, box.diagonal() / 300.0), progress);
+        if (!made) return tl::unexpected(made.error());
+        at = std::make_shared<const Stock>(std::move(*made));
+        m_cache.keep<Stock>(key.value(), at, at->bytes());
+    }
+    for (const auto& done : m_done) {
+        if (!done->path()) continue;
+        key.add(done->key);
+        if (const auto known = m_cache.find<Stock>(key.value())) {
+            at = known;
+            continue;
+        }
+        auto next = std::make_shared<Stock>(*at);
+        if (auto ok = next->remove(*done->path(), done->tool.cutter, progress); !ok) return tl::unexpected(ok.error());
+        at = next;
+        m_cache.keep<Stock>(key.value(), at, at->bytes());
+    }
+    return at;
+}
+
+void Computer::work(const Job& job, bool alsoProve, Progress& progress) {
+    std::shared_ptr<const Workplace> place;
+    {
+        const Progress::Span span(progress, 0.0, 0.2);
+        auto loaded = m_workshop.placeFor(job, progress);
+        if (!loaded) {
+            if (!loaded.error().cancelled && m_events.failed) m_events.failed(loaded.error());
+            return;
+        }
+        place = *loaded;
+    }
+    if (progress.cancelled()) return;
+    if (m_events.placeReady) m_events.placeReady(place);
+    const std::vector<Recipe> active = job.worked();
+    LeftStock left(place, m_cache);
+    const double share = 0.8 / static_cast<double>(std::max<std::size_t>(1, active.size()));
+    std::shared_ptr<const OperationResult> before;
+    for (std::size_t i = 0; i < active.size(); ++i) {
+        const double from = 0.2 + share * static_cast<double>(i), middle = from + (alsoProve ? 0.6 : 1.0) * share;
+        std::shared_ptr<const OperationResult> done;
+        {
+            const Progress::Span span(progress, from, middle);
+            auto result = runOperation(*place, active[i], m_cache, progress, m_events.operationReady, [&](Progress& p) { return left.now(p); });
+            if (!result) return;
+            done = *result;
+            left.add(done);
+        }
+        if (m_events.operationReady) m_events.operationReady(done);
+        if (!alsoProve) continue;
+        const Progress::Span span(progress, middle, from + share);
+        progress.report(0.0, "Proving at the machine");
+        auto proof = prove(*place, *done, ProofSpec::under(active[i].guard), progress, standingAfter(*place->machine, before.get()));
+        if (!proof) return;
+        if (!done->omitted) before = done;
+        if (m_events.proofReady) m_events.proofReady(std::move(*proof));
+    }
+}
+
+Result<JobResults> computeJob(const Job& job, Workshop& workshop, StageCache& cache, Progress& progress) {
+    JobResults out;
+    {
+        const Progress::Span span(progress, 0.0, 0.2);
+        auto place = workshop.placeFor(job, progress);
+        if (!place) return tl::unexpected(place.error());
+        out.place = *place;
+    }
+    const Progress::Span span(progress, 0.2, 1.0);
+    LeftStock left(out.place, cache);
+    for (const Recipe& r : job.worked()) {
+        auto result = runOperation(*out.place, r, cache, progress, {}, [&](Progress& p) { return left.now(p); });
+        if (result) left.add(*result);
+        if (!result) return tl::unexpected(result.error());
+        out.operations.push_back(*result);
+    }
+    return out;
+}
+
+PostInput postInputOf(const Job& job, const std::shared_ptr<const Workplace>& place, const std::vector<std::shared_ptr<const OperationResult>>& operations) {
+    PostInput in;
+    in.jobName = job.name;
+    in.machine = place->machine;
+    in.partFrame = place->partFrame;
+    in.zero = job.zero;
+    in.words = job.program;
+    for (const auto& r : operations) {
+        const Recipe* recipe = job.operation(r->operation);
+        if (!recipe || r->omitted) continue;
+        const auto tool = std::find_if(job.tools.begin(), job.tools.end(), [&](const Assembly& a) { return a.id == recipe->tool; });
+        const Recipe* parent = recipe->parent.empty() ? nullptr : job.operation(recipe->parent);
+        in.operations.push_back({parent ? parent->name + " - " + recipe->name : recipe->name, r, static_cast<int>(tool - job.tools.begin()) + 1});
+    }
+    return in;
+}
+
+} // namespace gyre
