@@ -1,27 +1,29 @@
 #include "Finder.h"
+#include "Commands.h"
 #include <QAction>
 #include <QKeyEvent>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QRegularExpression>
 #include <QVBoxLayout>
 
 namespace gyre {
 
-Finder::Finder(const QList<QAction*>& actions, QWidget* parent) : QDialog(parent, Qt::Popup), m_actions(actions) {
+Finder::Finder(std::vector<Entry> entries, QWidget* parent) : QDialog(parent, Qt::Popup), m_entries(std::move(entries)) {
     setObjectName("finder");
     setAttribute(Qt::WA_DeleteOnClose);
     auto* column = new QVBoxLayout(this);
     m_line = new QLineEdit(this);
     m_line->setObjectName("finderLine");
-    m_line->setAccessibleName(tr("Find an action"));
-    m_line->setPlaceholderText(tr("Find an action"));
+    m_line->setAccessibleName(tr("Find an action or a word"));
+    m_line->setPlaceholderText(tr("Find an action or a word of the recipe"));
     m_line->installEventFilter(this);
     m_list = new QListWidget(this);
     m_list->setObjectName("finderList");
     m_list->setFocusPolicy(Qt::NoFocus);
     column->addWidget(m_line);
     column->addWidget(m_list);
-    resize(420, 360);
+    resize(520, 400);
     connect(m_line, &QLineEdit::textChanged, this, &Finder::filter);
     connect(m_line, &QLineEdit::returnPressed, this, &Finder::take);
     connect(m_list, &QListWidget::itemClicked, this, &Finder::take);
@@ -29,23 +31,62 @@ Finder::Finder(const QList<QAction*>& actions, QWidget* parent) : QDialog(parent
     m_line->setFocus();
 }
 
+Finder::Entry Finder::entryOf(QAction* action) {
+    Entry e{action->text(), action->shortcut().toString(QKeySequence::NativeText), {}, {}, [action] { action->trigger(); }};
+    if (const CommandWords* known = commandWords(action->objectName())) {
+        e.where = tr(known->where);
+        e.words = tr(known->words);
+    }
+    return e;
+}
+
+void Finder::add(std::size_t entry) {
+    const Entry& e = m_entries[entry];
+    QString line = e.text;
+    if (!e.where.isEmpty()) line += "  ·  " + e.where;
+    if (!e.shortcut.isEmpty()) line += "  ·  " + e.shortcut;
+    auto* item = new QListWidgetItem(line, m_list);
+    item->setData(Qt::UserRole, static_cast<int>(entry));
+}
+
+// By its name first, then by other words, then what is spelled nearly so.
 void Finder::filter(const QString& text) {
     m_list->clear();
-    const QStringList words = text.split(' ', Qt::SkipEmptyParts);
-    for (QAction* a : m_actions) {
-        const bool fits = std::all_of(words.begin(), words.end(), [&](const QString& w) { return a->text().contains(w, Qt::CaseInsensitive); });
-        if (!fits || !a->isEnabled()) continue;
-        auto* item = new QListWidgetItem(a->shortcut().isEmpty() ? a->text() : a->text() + "    " + a->shortcut().toString(QKeySequence::NativeText), m_list);
-        item->setData(Qt::UserRole, QVariant::fromValue(static_cast<QObject*>(a)));
+    const QStringList typed = text.split(' ', Qt::SkipEmptyParts);
+    const auto all = [&](const QString& in) { return std::all_of(typed.begin(), typed.end(), [&](const QString& w) { return in.contains(w, Qt::CaseInsensitive); }); };
+    std::vector<char> taken(m_entries.size(), 0);
+    for (const bool others : {false, true})
+        for (std::size_t i = 0; i < m_entries.size(); ++i)
+            if (!taken[i] && all(others ? m_entries[i].text + ' ' + m_entries[i].words : m_entries[i].text)) {
+                taken[i] = 1;
+                add(i);
+            }
+    if (m_list->count() == 0) {
+        static const QRegularExpression between("[\\s:,·]+");
+        for (std::size_t i = 0; i < m_entries.size(); ++i) {
+            const QStringList known = (m_entries[i].text + ' ' + m_entries[i].words).split(between, Qt::SkipEmptyParts);
+            const auto nearly = [&](const QString& w) {
+                const int off = w.size() < 4 ? 0 : w.size() < 7 ? 1 : 2;
+                return std::any_of(known.begin(), known.end(), [&](const QString& k) { return k.contains(w, Qt::CaseInsensitive) || lettersApart(k, w) <= off; });
+            };
+            if (std::all_of(typed.begin(), typed.end(), nearly)) add(i);
+        }
+    }
+    if (m_list->count() == 0) {
+        auto* none = new QListWidgetItem(tr("Nothing here is called that. Try another word for it."), m_list);
+        none->setFlags(Qt::NoItemFlags);
+        return;
     }
     m_list->setCurrentRow(0);
 }
 
 void Finder::take() {
     auto* item = m_list->currentItem();
-    auto* action = item ? qobject_cast<QAction*>(item->data(Qt::UserRole).value<QObject*>()) : nullptr;
+    const QVariant which = item ? item->data(Qt::UserRole) : QVariant();
+    const std::function<void()> run = which.isValid() ? m_entries[static_cast<std::size_t>(which.toInt())].run : std::function<void()>();
+    if (item && !which.isValid()) return;
     close();
-    if (action) action->trigger();
+    if (run) run();
 }
 
 bool Finder::eventFilter(QObject* object, QEvent* event) {

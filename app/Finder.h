@@ -1,24 +1,34 @@
-// The finder (Ctrl K): every action by its name.
+// The finder (Ctrl K): everything that can be done, by its name or by what else it is called, and the words of the recipe.
 #pragma once
 #include <QDialog>
+#include <functional>
 
 class QLineEdit;
 class QListWidget;
+class QListWidgetItem;
 
 namespace gyre {
 
 class Finder : public QDialog {
     Q_OBJECT
 public:
-    Finder(const QList<QAction*>& actions, QWidget* parent);
+    struct Entry {
+        QString text, shortcut;
+        QString where; ///< it lives in
+        QString words; ///< other words for it
+        std::function<void()> run;
+    };
+    Finder(std::vector<Entry> entries, QWidget* parent);
+    [[nodiscard]] static Entry entryOf(QAction* action);
 
 protected:
     bool eventFilter(QObject* object, QEvent* event) override;
 
 private:
     void filter(const QString& text);
+    void add(std::size_t entry);
     void take();
-    QList<QAction*> m_actions;
+    std::vector<Entry> m_entries;
     QLineEdit* m_line;
     QListWidget* m_list;
 };

@@ -1,5 +1,4 @@
 #include "MainWindow.h"
-#include "Finder.h"
 #include "Theme.h"
 #include "panels/FeaturesPanel.h"
 #include "panels/FindingsPanel.h"
@@ -16,7 +15,6 @@
 #include <QAction>
 #include <QButtonGroup>
 #include <QCloseEvent>
-#include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -74,6 +72,7 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
     setCentralWidget(centre);
+    makeActions();
     column->addWidget(makeTopBar(centre));
     auto* middle = new QHBoxLayout;
     middle->setSpacing(0);
@@ -88,7 +87,6 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     column->addWidget(m_tape);
     makeMessages();
     followModel();
-    makeActions();
     refreshTop();
     showBench();
     resize(1280, 800);
@@ -109,6 +107,9 @@ QWidget* MainWindow::makeTopBar(QWidget* centre) {
     m_edited = new QLabel(top);
     m_edited->setProperty("role", "soft");
     m_edited->setObjectName("jobEdited");
+    for (const auto& [words, name] : {std::pair{tr("Open"), "open"}, std::pair{tr("Save"), "save"}, std::pair{tr("Undo"), "undo"}, std::pair{tr("Redo"), "redo"}})
+        bar->addWidget(buttonFor(words, name, top));
+    bar->addSpacing(10);
     bar->addWidget(m_title);
     bar->addWidget(m_edited);
     bar->addStretch(1);
@@ -116,6 +117,23 @@ QWidget* MainWindow::makeTopBar(QWidget* centre) {
     bar->addStretch(1);
     makeTopButtons(top, bar);
     return top;
+}
+
+// A flat button for an action that has a short name in the top bar.
+QPushButton* MainWindow::buttonFor(const QString& words, const char* name, QWidget* top) {
+    auto* b = new QPushButton(words, top);
+    b->setProperty("role", "flat");
+    b->setObjectName(QString("top.%1").arg(name));
+    auto* a = findChild<QAction*>(QString("action.%1").arg(name));
+    const auto follow = [a, b] {
+        b->setEnabled(a->isEnabled());
+        b->setAccessibleName(a->text());
+        b->setToolTip(a->shortcut().isEmpty() ? a->text() : QString("%1 (%2)").arg(a->text(), a->shortcut().toString(QKeySequence::NativeText)));
+    };
+    follow();
+    connect(a, &QAction::changed, b, follow);
+    connect(b, &QPushButton::clicked, a, &QAction::trigger);
+    return b;
 }
 
 QLayout* MainWindow::makeBenches(QWidget* top) {
@@ -163,6 +181,7 @@ void MainWindow::makeTopButtons(QWidget* top, QHBoxLayout* bar) {
     bar->addWidget(m_machine);
     bar->addWidget(m_units);
     bar->addWidget(finder);
+    bar->addWidget(buttonFor(tr("Help"), "help", top));
 }
 
 QLayout* MainWindow::makeLeft(QWidget* centre) {
@@ -170,7 +189,8 @@ QLayout* MainWindow::makeLeft(QWidget* centre) {
     m_left->setObjectName("leftPanel");
     m_left->setFixedWidth(236);
     m_left->addWidget(new BodiesPanel(m_model));
-    m_left->addWidget(new RoutePanel(m_model));
+    m_route = new RoutePanel(m_model);
+    m_left->addWidget(m_route);
     m_left->addWidget(new FindingsPanel(m_model));
     m_left->addWidget(new ToolList(m_model));
     // Set up has two sides: what is cut, and what it is cut with.
@@ -229,12 +249,12 @@ void MainWindow::makeRight(QWidget* centre) {
     cardColumn->addWidget(new MendsPanel(m_model));
     cardColumn->addStretch(1);
     m_right->addWidget(scrolled("setUpCards", cards));
-    auto* recipe = new RecipePanel(m_model);
-    m_right->addWidget(recipe);
+    m_recipe = new RecipePanel(m_model);
+    m_right->addWidget(m_recipe);
     m_send = new SendPanel(m_model);
     m_right->addWidget(m_send);
     m_right->addWidget(scrolled("toolCards", new ToolCards(m_model)));
-    connect(recipe, &RecipePanel::wordHovered, m_view, &View::lightWord);
+    connect(m_recipe, &RecipePanel::wordHovered, m_view, &View::lightWord);
 }
 
 void MainWindow::makeMessages() {
@@ -298,131 +318,6 @@ void MainWindow::followModel() {
     connect(&m_model, &AppModel::benchChanged, this, &MainWindow::showBench);
     for (auto signal : {&AppModel::sheetChanged, &AppModel::selectionChanged, &AppModel::jobChanged, &AppModel::placeChanged})
         connect(&m_model, signal, this, &MainWindow::showSheet);
-}
-
-QAction* MainWindow::action(const QString& text, const QKeySequence& keys, const QString& name, const std::function<void()>& run) {
-    auto* a = new QAction(text, this);
-    a->setShortcut(keys);
-    a->setObjectName(name);
-    connect(a, &QAction::triggered, this, run);
-    addAction(a);
-    return a;
-}
-
-void MainWindow::makeActions() {
-    action(tr("Open a job or a part"), QKeySequence::Open, "action.open", [this] {
-        const QString f = QFileDialog::getOpenFileName(this, tr("Open a job or a part"), QFileInfo(m_model.file()).absolutePath(),
-                                                       tr("Jobs and parts (*.gyre.json *.step *.stp *.iges *.igs *.brep *.stl *.obj *.ply);;All files (*)"));
-        if (!f.isEmpty()) openFile(f);
-    });
-    action(tr("Save the job"), QKeySequence::Save, "action.save", [this] { save(); });
-    action(tr("Save the job as another file"), QKeySequence("Ctrl+Shift+S"), "action.saveAs", [this] {
-        const QString f = QFileDialog::getSaveFileName(this, tr("Save the job as"), m_model.file(), tr("Jobs (*.gyre.json)"));
-        if (f.isEmpty()) return;
-        if (const auto ok = m_model.saveAs(f); !ok) tell(QString::fromStdString(ok.error().text()));
-    });
-    m_undo = action(tr("Undo"), QKeySequence::Undo, "action.undo", [this] { m_model.undo(); });
-    m_redo = action(tr("Redo"), QKeySequence("Ctrl+Shift+Z"), "action.redo", [this] { m_model.redo(); });
-    action(tr("New surface operation"), QKeySequence::New, "action.newOperation", [this] { m_model.addOperation(); });
-    action(tr("Work on the lit holes, or on all"), QKeySequence("Ctrl+H"), "action.holeWork", [this] { m_model.addHoleWork(); });
-    for (int c = 0; c < kCycles; ++c)
-        action(tr("Add a step in holes: %1").arg(cycleName(static_cast<Cycle>(c))), {}, QString("action.holeStep%1").arg(c),
-               [this, c] { m_model.addHoleStep(m_model.selected(), static_cast<Cycle>(c)); });
-    action(tr("Mill what I pick"), QKeySequence("Ctrl+M"), "action.mill", [this] { m_model.addMill({}); });
-    for (int s = 0; s < kMillShapes; ++s)
-        action(tr("New milling: %1").arg(RoutePanel::millWords(static_cast<MillShape>(s))), {}, QString("action.mill.%1").arg(millShapeName(static_cast<MillShape>(s))),
-               [this, s] { m_model.addMill(static_cast<MillShape>(s)); });
-    for (const RoutePanel::FollowKind& k : RoutePanel::followKinds())
-        action(tr("New work: %1").arg(k.words), {}, "action.along." + k.id, [this, k] { m_model.addFollow(k.kind, k.edges); });
-    action(tr("New helical groove"), {}, "action.helicalGroove", [this] { m_model.addHelicalGroove(); });
-    action(tr("Show the work solid, flat, or both"), QKeySequence("U"), "action.sheet", [this] {
-        if (m_sheetSwitch->isVisible()) m_model.setSheetShown(static_cast<SheetShown>((static_cast<int>(m_model.sheetShown()) + 1) % 3));
-    });
-    action(tr("Draw a curve on the sheet"), {}, "action.sheetDraw", [this] {
-        if (!m_sheetSwitch->isVisible()) return tell(tr("Choose a milling operation first."));
-        if (m_model.sheetShown() == SheetShown::Wrapped) m_model.setSheetShown(SheetShown::Both);
-        m_sheet->setFocus();
-        m_sheet->setDrawing(true);
-    });
-    const char* benches[] = {"Set up", "Cut", "Prove", "Send"};
-    for (int i = 0; i < 4; ++i)
-        action(tr("Go to the %1 bench").arg(tr(benches[i])), QKeySequence(QString("Ctrl+%1").arg(i + 1)), QString("action.bench%1").arg(i),
-               [this, i] { m_model.setBench(static_cast<Bench>(i)); });
-    for (int i = 0; i < kStages; ++i)
-        action(tr("Show the result up to %1").arg(stageName(static_cast<Stage>(i))), QKeySequence(QString::number(i + 1)), QString("action.peel%1").arg(i),
-               [this, i] { m_model.setPeel(static_cast<Stage>(i)); });
-    action(tr("Pick faces"), QKeySequence("Alt+F"), "action.pickFaces", [this] { m_model.setPickMode(PickMode::Faces); });
-    action(tr("Pick edges"), QKeySequence("Alt+E"), "action.pickEdges", [this] { m_model.setPickMode(PickMode::Edges); });
-    action(tr("Pick rail 1"), QKeySequence("Alt+1"), "action.pickRail1", [this] { m_model.setPickMode(PickMode::Rail1); });
-    action(tr("Pick rail 2"), QKeySequence("Alt+2"), "action.pickRail2", [this] { m_model.setPickMode(PickMode::Rail2); });
-    action(tr("Stop picking"), QKeySequence(Qt::Key_Escape), "action.stopPicking", [this] { m_model.setPickMode(PickMode::None); });
-    action(tr("Look closely at what stands after the cuts"), QKeySequence("L"), "action.closer", [this] {
-        if (m_closer->isVisible()) m_closer->click();
-    });
-    action(tr("Look at the tool or the whole machine"), QKeySequence("M"), "action.machine", [this] { m_view->setAtMachine(!m_view->atMachine()); });
-    const std::pair<const char*, const char*> roles[] = {{"part", "P"}, {"fixture", "X"}, {"stock", "S"}, {"reference", "R"}};
-    for (const auto& [role, key] : roles)
-        action(tr("Show, fade or hide: %1").arg(tr(role)), QKeySequence(key), QString("action.show.%1").arg(role),
-               [this, role = QString(role)] { m_model.cycleShown(role); });
-    action(tr("Propose stock and seat"), QKeySequence("Ctrl+B"), "action.proposeSetup", [this] { m_model.proposeSetup(); });
-    action(tr("Tools of the job"), QKeySequence("Ctrl+T"), "action.tools", [this] { m_model.setAtTools(!m_model.atTools()); });
-    for (int i = 0; i < kMendKinds; ++i)
-        action(tr("New mend: %1").arg(QString::fromUtf8(formOf(static_cast<MendKind>(i)).title)), {}, QString("action.mend.%1").arg(formOf(static_cast<MendKind>(i)).id),
-               [this, i] {
-                   m_model.setBench(Bench::SetUp);
-                   m_model.addMend(static_cast<MendKind>(i));
-               });
-    action(tr("Can a cutter's side follow a face?"), QKeySequence("Alt+K"), "action.flank", [this] {
-        m_model.setBench(Bench::SetUp);
-        m_model.pickFeature({PickKind::Faces, "flank", tr("Click a face: can a cutter's side follow it? · Esc when done")});
-    });
-    action(tr("Cut the view open, another way"), QKeySequence("C"), "action.section", [this] {
-        Section s = m_model.section();
-        s.axis = s.axis == 2 ? -1 : s.axis + 1;
-        if (const auto place = m_model.place(); place && place->part && s.axis >= 0) s.at = std::round(place->part->mesh().bounds().centre()[s.axis]);
-        m_model.setSection(s);
-    });
-    action(tr("New work plane on a face"), QKeySequence("Alt+P"), "action.planeOnFace", [this] {
-        m_model.setBench(Bench::SetUp);
-        m_model.setPickMode(PickMode::PlaneFace);
-    });
-    action(tr("Frame everything in the view"), QKeySequence("F"), "action.frame", [this] { m_view->frameAll(); });
-    action(tr("Play or pause"), QKeySequence("Ctrl+Space"), "action.play", [this] { m_tape->play(!m_tape->playing()); });
-    action(tr("Next hazard"), QKeySequence("H"), "action.nextHazard", [this] { m_tape->stepHazard(1); });
-    action(tr("Hazard before"), QKeySequence("Shift+H"), "action.hazardBefore", [this] { m_tape->stepHazard(-1); });
-    action(tr("Next row"), QKeySequence("PgDown"), "action.nextRow", [this] { m_tape->stepRow(1); });
-    action(tr("Row before"), QKeySequence("PgUp"), "action.rowBefore", [this] { m_tape->stepRow(-1); });
-    action(tr("Prove the whole job"), QKeySequence("Ctrl+P"), "action.prove", [this] {
-        m_model.setBench(Bench::Prove);
-        m_model.computeNow(true);
-    });
-    action(tr("Cancel what is computed"), QKeySequence("Ctrl+."), "action.cancel", [this] { m_model.cancel(); });
-    action(tr("Day or night colours"), QKeySequence("Ctrl+D"), "action.theme", [this] {
-        applyTheme(!theme().dark);
-        emit m_model.placeChanged();
-        update();
-    });
-    action(tr("Find an action"), QKeySequence("Ctrl+K"), "action.find", [this] { find(); });
-}
-
-void MainWindow::find() {
-    QList<QAction*> all = actions();
-    // Files opened lately are actions, too.
-    const QStringList recent = m_model.recentFiles();
-    qDeleteAll(m_recent);
-    m_recent.clear();
-    for (const QString& file : recent) {
-        if (file == m_model.file()) continue;
-        auto* a = new QAction(tr("Open again: %1").arg(QFileInfo(file).fileName()), this);
-        a->setObjectName("action.recent." + QFileInfo(file).fileName());
-        a->setToolTip(file);
-        connect(a, &QAction::triggered, this, [this, file] { openFile(file); });
-        m_recent << a;
-        all << a;
-    }
-    auto* f = new Finder(all, this);
-    f->move(mapToGlobal(QPoint((width() - f->width()) / 2, 52)));
-    f->show();
 }
 
 void MainWindow::refreshTop() {

@@ -15,6 +15,8 @@ namespace gyre {
 
 class View;
 class TapePanel;
+class RecipePanel;
+class RoutePanel;
 class SendPanel;
 class SheetView;
 
@@ -46,6 +48,9 @@ private:
     void makeMessages();
     void followModel();
     void makeActions();
+    QPushButton* buttonFor(const QString& words, const char* name, QWidget* top);
+    void makeOperationActions();
+    void openGuide();
     void refreshTop();
     void showBench();
     void showSheet();
@@ -65,6 +70,8 @@ private:
     QWidget* m_busy = nullptr;
     QProgressBar* m_progress = nullptr;
     QPushButton *m_machine = nullptr, *m_closer = nullptr, *m_units = nullptr;
+    RoutePanel* m_route = nullptr;
+    RecipePanel* m_recipe = nullptr;
     QStackedWidget *m_left = nullptr, *m_centre = nullptr, *m_right = nullptr;
     QButtonGroup* m_setUpSide = nullptr; ///< bodies or tools
     QWidget* m_setUpSwitch = nullptr;

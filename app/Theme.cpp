@@ -3,6 +3,7 @@
 #include <QFont>
 #include <QFontDatabase>
 #include <QPalette>
+#include <cmath>
 
 namespace gyre {
 
@@ -15,6 +16,15 @@ Theme& current() {
 
 const Theme& theme() { return current(); }
 
+double Theme::contrast(const QColor& a, const QColor& b) {
+    const auto light = [](const QColor& c) {
+        const auto linear = [](double v) { return v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+        return 0.2126 * linear(c.redF()) + 0.7152 * linear(c.greenF()) + 0.0722 * linear(c.blueF());
+    };
+    const double x = light(a), y = light(b);
+    return (std::max(x, y) + 0.05) / (std::min(x, y) + 0.05);
+}
+
 Theme Theme::paper() {
     Theme t;
     t.ground = "#EFEAE0";
@@ -23,12 +33,13 @@ Theme Theme::paper() {
     t.hairline = "#CFC6B4";
     t.ink = "#22303A";
     t.softInk = "#55636D";
-    t.accent = "#1C7A70";
+    t.accent = "#156A61";
     t.accentSoft = "#D5E8E2";
     t.ochre = "#B4781E";
+    t.ochreInk = "#85570F";
     t.unsafe = "#A8322D";
     t.unsafeSoft = "#F6E3DE";
-    t.slate = "#6B7A86";
+    t.slate = "#566471";
     t.oat = "#D8C59E";
     t.fixture = "#8D86A8";
     t.clay = "#DDD4C3";
@@ -49,13 +60,13 @@ Theme Theme::night() {
     t.card = "#232D33";
     t.hairline = "#3B474F";
     t.ink = "#E7E2D6";
-    t.softInk = "#A7B0B5";
+    t.softInk = "#AFB8BD";
     t.accent = "#5CC2B2";
     t.accentSoft = "#244A47";
-    t.ochre = "#E0A94E";
-    t.unsafe = "#F08A80";
+    t.ochre = t.ochreInk = "#E0A94E";
+    t.unsafe = "#F59B92";
     t.unsafeSoft = "#4A2A29";
-    t.slate = "#93A3AF";
+    t.slate = "#A8B6C0";
     t.oat = "#C4B28C";
     t.fixture = "#A39CC0";
     t.clay = "#A9A296";
@@ -96,7 +107,7 @@ QFrame[role="look"] { background: transparent; border: none; border-left: 3px so
 QPushButton, QToolButton { background: @card; border: 1px solid @hairline; border-radius: 6px; padding: 4px 10px; }
 QPushButton:hover, QToolButton:hover { border-color: @accent; }
 QPushButton:focus, QToolButton:focus { border-color: @accent; outline: none; }
-QPushButton:disabled, QToolButton:disabled { color: @hairline; }
+QPushButton:disabled, QToolButton:disabled { color: @softInk; background: transparent; border-style: dashed; }
 QPushButton[role="primary"] { background: @accent; color: @card; border-color: @accent; font-weight: 600; }
 QPushButton[role="bench"] { border-radius: 0; padding: 6px 18px; border-left: none; font-size: 13px; }
 QPushButton[role="bench"]:checked { background: @accent; color: @card; border-color: @accent; font-weight: 600; }

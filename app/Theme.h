@@ -9,7 +9,7 @@ struct Theme {
     bool dark = false;
     QColor ground, panel, card, hairline, ink, softInk;
     QColor accent, accentSoft; ///< what is worked with, what cuts
-    QColor ochre;              ///< entries, exits, keys, rails
+    QColor ochre, ochreInk;    ///< entries, exits, keys, rails; as text
     QColor unsafe, unsafeSoft;
     QColor slate;            ///< links, joints
     QColor oat, fixture;     ///< stock, fixture
@@ -18,6 +18,8 @@ struct Theme {
     QColor machine;
     QColor viewTop, viewBottom;
 
+    /// Of two colours, 1 … 21: text needs 4.5 on what it stands on.
+    [[nodiscard]] static double contrast(const QColor& a, const QColor& b);
     [[nodiscard]] static Theme paper();
     [[nodiscard]] static Theme night();
     [[nodiscard]] QString styleSheet() const;

@@ -117,6 +117,39 @@ void AppModel::removeOperation(const QString& id) {
     emit selectionChanged();
 }
 
+void AppModel::renameOperation(const QString& id, const QString& name) {
+    if (name.trimmed().isEmpty()) return;
+    change(tr("rename operation"), [&](Job& j) {
+        if (Recipe* r = j.operation(id.toStdString())) r->name = name.trimmed().left(100).toStdString();
+    });
+}
+
+void AppModel::duplicateOperation(const QString& id) {
+    std::string made;
+    change(tr("duplicate operation"), [&](Job& j) {
+        std::vector<Recipe> copies;
+        for (const Recipe& r : j.route)
+            if (r.id == id.toStdString() || r.parent == id.toStdString()) copies.push_back(r);
+        if (copies.empty()) return;
+        auto at = std::find_if(j.route.begin(), j.route.end(), [&](const Recipe& r) { return r.id == id.toStdString(); });
+        ++at;
+        while (at != j.route.end() && at->parent == id.toStdString()) ++at;
+        auto where = at - j.route.begin();
+        for (Recipe& r : copies) {
+            const bool head = r.id == id.toStdString();
+            r.id = j.freshId();
+            if (head) {
+                made = r.id;
+                r.name += tr(", copy").toStdString();
+            } else if (!made.empty()) {
+                r.parent = made;
+            }
+            j.route.insert(j.route.begin() + where++, r);
+        }
+    });
+    if (!made.empty()) select(QString::fromStdString(made));
+}
+
 // Steps move among their siblings; what has steps moves with them.
 void AppModel::moveOperation(const QString& id, int by) {
     change(tr("move operation"), [&](Job& j) {

@@ -84,6 +84,8 @@ public:
     [[nodiscard]] QString redoLabel() const;
     void addOperation();
     void removeOperation(const QString& id);
+    void renameOperation(const QString& id, const QString& name);
+    void duplicateOperation(const QString& id); ///< with its steps, behind it
     void moveOperation(const QString& id, int by);
     void toggleActive(const QString& id);
     /// Adds or removes faces of the selected operation; rails are proposed anew while the user has not picked them.

@@ -3,6 +3,7 @@
 #include "panels/Silhouette.h"
 #include <QContextMenuEvent>
 #include <QLabel>
+#include <QLineEdit>
 #include <QMenu>
 #include <QPainter>
 #include <QPainterPath>
@@ -138,6 +139,48 @@ void Station::paintEvent(QPaintEvent*) {
 }
 
 void Station::mousePressEvent(QMouseEvent*) { m_model.select(m_id); }
+void Station::mouseDoubleClickEvent(QMouseEvent*) { rename(); }
+
+void Station::rename() {
+    const Recipe* r = m_model.job().operation(m_id.toStdString());
+    if (!r || findChild<QLineEdit*>("rename")) return;
+    auto* edit = new QLineEdit(QString::fromStdString(r->name), this);
+    edit->setObjectName("rename");
+    edit->setAccessibleName(tr("Name of the operation"));
+    edit->setMaxLength(100);
+    edit->setGeometry(40, 6, width() - 48, 26);
+    edit->selectAll();
+    edit->show();
+    edit->setFocus();
+    // The name is taken when it is left as well; Esc leaves it as it was.
+    connect(edit, &QLineEdit::editingFinished, this, [this, edit] {
+        if (edit->isHidden()) return;
+        edit->hide();
+        edit->deleteLater();
+        m_model.renameOperation(m_id, edit->text());
+    });
+    edit->installEventFilter(this);
+}
+
+// Escape belongs to the line while it is open, not to the window's own shortcut.
+bool Station::eventFilter(QObject* object, QEvent* e) {
+    const bool key = e->type() == QEvent::ShortcutOverride || e->type() == QEvent::KeyPress;
+    if (auto* edit = qobject_cast<QLineEdit*>(object); edit && key && static_cast<QKeyEvent*>(e)->key() == Qt::Key_Escape) {
+        e->accept();
+        if (e->type() == QEvent::KeyPress) {
+            edit->hide();
+            edit->deleteLater();
+            setFocus();
+        }
+        return true;
+    }
+    return QWidget::eventFilter(object, e);
+}
+
+void RoutePanel::rename(const QString& id) {
+    for (Station* s : m_stations)
+        if (s->id() == id) s->rename();
+}
 void Station::focusInEvent(QFocusEvent* e) {
     update();
     QWidget::focusInEvent(e);
@@ -146,6 +189,7 @@ void Station::focusInEvent(QFocusEvent* e) {
 void Station::keyPressEvent(QKeyEvent* e) {
     if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Space) return m_model.select(m_id);
     if (e->key() == Qt::Key_Delete) return m_model.removeOperation(m_id);
+    if (e->key() == Qt::Key_F2) return rename();
     if (e->modifiers() & Qt::AltModifier && (e->key() == Qt::Key_Up || e->key() == Qt::Key_Down)) return m_model.moveOperation(m_id, e->key() == Qt::Key_Up ? -1 : 1);
     QWidget::keyPressEvent(e);
 }
@@ -161,6 +205,8 @@ void Station::contextMenuEvent(QContextMenuEvent* e) {
         for (int c = 0; c < kCycles; ++c)
             steps->addAction(QString::fromUtf8(cycleName(static_cast<Cycle>(c))), this, [this, c] { m_model.addHoleStep(m_id, static_cast<Cycle>(c)); });
     }
+    menu->addAction(tr("Rename"), this, &Station::rename);
+    menu->addAction(tr("Duplicate"), this, [this] { m_model.duplicateOperation(m_id); });
     menu->addAction(tr("Remove"), this, [this] { m_model.removeOperation(m_id); });
     menu->popup(e->globalPos());
 }

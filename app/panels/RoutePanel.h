@@ -23,6 +23,7 @@ public:
     };
     [[nodiscard]] static std::vector<FollowKind> followKinds();
     [[nodiscard]] static QString millWords(MillShape shape); ///< in the list of new operations
+    void rename(const QString& id);                          ///< asks for a name where it stands
 
 private:
     void rebuild();
@@ -41,13 +42,16 @@ class Station : public QWidget {
 public:
     Station(AppModel& model, const QString& id, QWidget* parent);
     [[nodiscard]] QString id() const { return m_id; }
+    void rename();
 
 protected:
     void paintEvent(QPaintEvent* e) override;
     void mousePressEvent(QMouseEvent* e) override;
+    void mouseDoubleClickEvent(QMouseEvent* e) override;
     void keyPressEvent(QKeyEvent* e) override;
     void contextMenuEvent(QContextMenuEvent* e) override;
     void focusInEvent(QFocusEvent* e) override;
+    bool eventFilter(QObject* object, QEvent* e) override;
 
 private:
     AppModel& m_model;

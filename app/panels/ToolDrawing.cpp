@@ -132,7 +132,7 @@ void ToolDrawing::paintEvent(QPaintEvent*) {
     const bool in = m_model.inches();
     for (const Dimension& d : dimensions()) {
         const bool hot = d.key == m_hovered || d.key == m_dragged;
-        const QColor ink = hot ? t.ochre : t.ink;
+        const QColor ink = hot ? t.ochreInk : t.ink;
         p.setPen(QPen(ink, hot ? 1.8 : 1.0));
         const QString number = QString::fromStdString(formatLength(d.value, in ? LengthUnit::Inch : LengthUnit::Millimetre));
         QRectF text;

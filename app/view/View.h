@@ -39,6 +39,13 @@ public:
     /// Lights what a word of the recipe speaks of: "target.faces", "pattern.rail1" …
     void lightWord(const QString& key);
     void drawOverlay(QPainter& painter);
+    void drawHandle(QPainter& painter, const Vec3& pivot, const Vec3& at, const Vec3& way, const QString& name) const;
+    void drawChip(QPainter& painter, const QPointF& at, const QString& text, const QColor& ink, bool below) const;
+    void drawRowArrow(QPainter& painter) const;
+    void drawDrag(QPainter& painter) const;
+    void drawSetUpNames(QPainter& painter) const;
+    void drawPlaceWords(QPainter& painter) const;
+    [[nodiscard]] QString pickWords() const;
     /// Draws the picture anew, soon and in the background.
     void redraw();
     [[nodiscard]] std::size_t framesDrawn() const { return m_frames; }

@@ -71,117 +71,129 @@ QString View::hoverWords() const {
     return m_guesses[m_guess].words + more;
 }
 
-void View::drawOverlay(QPainter& painter) {
+// A curved arrow's arc about a pivot with a knob to drag, and its name on a little card, so that it reads over any colour.
+void View::drawHandle(QPainter& painter, const Vec3& pivot, const Vec3& at, const Vec3& way, const QString& name) const {
     const Theme& t = theme();
-    painter.setRenderHint(QPainter::Antialiasing);
-    if (const auto h = handles()) {
-        const auto arc = [&](const Vec3& at, const Vec3& way, const QString& name) {
-            QPainterPath path;
-            const Vec3 spoke = at - h->pivot;
-            bool first = true;
-            for (int k = -10; k <= 10; ++k) {
-                const double a = k * 0.035;
-                const auto p = m_camera.project(h->pivot + std::cos(a) * spoke + std::sin(a) * way);
-                if (!p) return;
-                if (first)
-                    path.moveTo(*p);
-                else
-                    path.lineTo(*p);
-                first = false;
-            }
-            painter.setPen(QPen(t.card, 4.0));
-            painter.drawPath(path);
-            painter.setPen(QPen(t.ochre, 2.0));
-            painter.drawPath(path);
-            const auto knob = m_camera.project(at);
-            painter.setBrush(t.ochre);
-            painter.setPen(QPen(t.card, 1.5));
-            painter.drawEllipse(*knob, 6.0, 6.0);
-            // The name on a little card, so that it reads over any colour.
-            const QRectF text = painter.fontMetrics().boundingRect(name);
-            const QRectF card(path.pointAtPercent(1.0) + QPointF(6, -0.5 * text.height() - 2), QSizeF(text.width() + 10, text.height() + 4));
-            painter.setPen(Qt::NoPen);
-            painter.setBrush(t.card);
-            painter.drawRoundedRect(card, 4, 4);
-            painter.setPen(t.ink);
-            painter.drawText(card, Qt::AlignCenter, name);
-        };
-        const auto key = m_model.keyHere();
-        arc(h->tilt, h->tiltWay, key ? tr("tilt of key %1").arg(*key + 1) : tr("tilt"));
-        arc(h->lead, h->leadWay, key ? tr("lead of key %1").arg(*key + 1) : tr("lead"));
-    }
-    drawAxisLines(painter);
-    drawKeys(painter);
-    const auto chip = [&](const QPointF& at, const QString& text, const QColor& ink, bool below) {
-        const QRectF r = painter.fontMetrics().boundingRect(text).adjusted(-10, -6, 10, 6);
-        QRectF box(at.x(), at.y() + (below ? 0 : -r.height()), r.width(), r.height());
-        box.moveRight(std::min(box.right(), width() - 8.0));
-        painter.setPen(QPen(t.hairline, 1));
-        painter.setBrush(t.card);
-        painter.drawRoundedRect(box, 6, 6);
-        painter.setPen(ink);
-        painter.drawText(box, Qt::AlignCenter, text);
-    };
-    if (const auto arrow = rowArrow()) {
-        const auto [a, b] = *arrow;
-        const double l = std::hypot(b.x() - a.x(), b.y() - a.y());
-        const QPointF d = (b - a) / l, side(-d.y(), d.x());
-        QPainterPath path(a);
-        path.lineTo(b);
-        path.moveTo(b - 9.0 * d + 5.0 * side);
-        path.lineTo(b);
-        path.lineTo(b - 9.0 * d - 5.0 * side);
-        painter.setBrush(Qt::NoBrush);
-        for (const auto& [colour, width] : {std::pair{t.card, 6.0}, std::pair{t.ochre, 2.6}}) {
-            painter.setPen(QPen(colour, width, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-            painter.drawPath(path);
-        }
-        chip(b + 8.0 * d + QPointF(4, 4), tr("rows run this way · click to turn"), t.ink, true);
-    }
-    if (m_drag == Drag::Window || m_drag == Drag::Lasso) {
-        painter.setPen(QPen(t.accent, 1.5, Qt::DashLine));
-        QColor fill = t.accent;
-        fill.setAlpha(28);
-        painter.setBrush(fill);
-        if (m_drag == Drag::Window)
-            painter.drawRect(QRectF(m_pressed, m_cursor).normalized());
+    QPainterPath path;
+    const Vec3 spoke = at - pivot;
+    bool first = true;
+    for (int k = -10; k <= 10; ++k) {
+        const double a = k * 0.035;
+        const auto p = m_camera.project(pivot + std::cos(a) * spoke + std::sin(a) * way);
+        if (!p) return;
+        if (first)
+            path.moveTo(*p);
         else
-            painter.drawPolygon(m_lasso);
+            path.lineTo(*p);
+        first = false;
     }
-    if (const QString words = hoverWords(); !words.isEmpty()) chip(m_cursor + QPointF(16, 12), words, t.ink, true);
-    if (m_model.pickMode() != PickMode::None) {
-        const QString what = m_model.pickMode() == PickMode::Feature     ? m_model.featurePick().prompt
-                             : m_model.pickMode() == PickMode::Faces     ? tr("Click faces to add or take away · Esc when done")
-                             : m_model.pickMode() == PickMode::Edges     ? tr("Click edges to add or take away · Esc when done")
-                             : m_model.pickMode() == PickMode::Profile   ? tr("Click the edges that tell the depth · Esc when done")
-                             : m_model.pickMode() == PickMode::AxisFaces ? tr("Click faces that the axis is square to · Esc when done")
-                             : m_model.pickMode() == PickMode::AxisEdges ? tr("Click edges that the axis goes by · Esc when done")
-                             : m_model.pickMode() == PickMode::PlaneFace ? tr("Click a face: the plane touches it there · Esc when done")
-                             : m_model.pickMode() == PickMode::Rail1     ? tr("Click the edges of rail 1 · Esc when done")
-                                                                         : tr("Click the edges of rail 2 · Esc when done");
-        chip({14, 14}, what, t.accent, true);
+    painter.setPen(QPen(t.card, 4.0));
+    painter.drawPath(path);
+    painter.setPen(QPen(t.ochre, 2.0));
+    painter.drawPath(path);
+    const auto knob = m_camera.project(at);
+    painter.setBrush(t.ochre);
+    painter.setPen(QPen(t.card, 1.5));
+    painter.drawEllipse(*knob, 6.0, 6.0);
+    const QRectF text = painter.fontMetrics().boundingRect(name);
+    const QRectF card(path.pointAtPercent(1.0) + QPointF(6, -0.5 * text.height() - 2), QSizeF(text.width() + 10, text.height() + 4));
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(t.card);
+    painter.drawRoundedRect(card, 4, 4);
+    painter.setPen(t.ink);
+    painter.drawText(card, Qt::AlignCenter, name);
+}
+
+void View::drawChip(QPainter& painter, const QPointF& at, const QString& text, const QColor& ink, bool below) const {
+    const QRectF r = painter.fontMetrics().boundingRect(text).adjusted(-10, -6, 10, 6);
+    QRectF box(at.x(), at.y() + (below ? 0 : -r.height()), r.width(), r.height());
+    box.moveRight(std::min(box.right(), width() - 8.0));
+    painter.setPen(QPen(theme().hairline, 1));
+    painter.setBrush(theme().card);
+    painter.drawRoundedRect(box, 6, 6);
+    painter.setPen(ink);
+    painter.drawText(box, Qt::AlignCenter, text);
+}
+
+void View::drawRowArrow(QPainter& painter) const {
+    const auto arrow = rowArrow();
+    if (!arrow) return;
+    const Theme& t = theme();
+    const auto [a, b] = *arrow;
+    const double l = std::hypot(b.x() - a.x(), b.y() - a.y());
+    const QPointF d = (b - a) / l, side(-d.y(), d.x());
+    QPainterPath path(a);
+    path.lineTo(b);
+    path.moveTo(b - 9.0 * d + 5.0 * side);
+    path.lineTo(b);
+    path.lineTo(b - 9.0 * d - 5.0 * side);
+    painter.setBrush(Qt::NoBrush);
+    for (const auto& [colour, width] : {std::pair{t.card, 6.0}, std::pair{t.ochre, 2.6}}) {
+        painter.setPen(QPen(colour, width, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+        painter.drawPath(path);
     }
-    if (m_model.bench() == Bench::SetUp && m_model.hasJob() && !m_atMachine) {
-        // Names of things that stand behind each other are set one below the other.
-        std::vector<QRectF> taken;
-        const auto name = [&](const Vec3& of, const QString& text) {
-            const auto at = m_camera.project(of);
-            if (!at) return;
-            QRectF room(*at + QPointF(8, 8), painter.fontMetrics().boundingRect(text).adjusted(-10, -6, 10, 6).size());
-            for (std::size_t tries = 0; tries <= taken.size(); ++tries)
-                for (const QRectF& other : taken)
-                    if (room.intersects(other)) room.moveTop(other.bottom() + 2);
-            taken.push_back(room);
-            chip(room.topLeft(), text, t.ink, true);
-        };
-        for (const WorkPlane& p : m_model.job().planes) name(p.origin, QString::fromStdString(p.name));
-        if (!m_model.job().zero.isZero()) name(m_model.job().zero, tr("zero"));
+    drawChip(painter, b + 8.0 * d + QPointF(4, 4), tr("rows run this way · click to turn"), t.ink, true);
+}
+
+void View::drawDrag(QPainter& painter) const {
+    if (m_drag != Drag::Window && m_drag != Drag::Lasso) return;
+    painter.setPen(QPen(theme().accent, 1.5, Qt::DashLine));
+    QColor fill = theme().accent;
+    fill.setAlpha(28);
+    painter.setBrush(fill);
+    if (m_drag == Drag::Window)
+        painter.drawRect(QRectF(m_pressed, m_cursor).normalized());
+    else
+        painter.drawPolygon(m_lasso);
+}
+
+// What a click is for now.
+QString View::pickWords() const {
+    switch (m_model.pickMode()) {
+    case PickMode::None:
+        return {};
+    case PickMode::Feature:
+        return m_model.featurePick().prompt;
+    case PickMode::Faces:
+        return tr("Click faces to add or take away · Esc when done");
+    case PickMode::Edges:
+        return tr("Click edges to add or take away · Esc when done");
+    case PickMode::Profile:
+        return tr("Click the edges that tell the depth · Esc when done");
+    case PickMode::AxisFaces:
+        return tr("Click faces that the axis is square to · Esc when done");
+    case PickMode::AxisEdges:
+        return tr("Click edges that the axis goes by · Esc when done");
+    case PickMode::PlaneFace:
+        return tr("Click a face: the plane touches it there · Esc when done");
+    case PickMode::Rail1:
+        return tr("Click the edges of rail 1 · Esc when done");
+    default:
+        return tr("Click the edges of rail 2 · Esc when done");
     }
-    if (const QString words = closerWords(); !words.isEmpty() && m_model.bench() != Bench::SetUp && !m_atMachine && m_model.pickMode() == PickMode::None)
-        chip({14, 14}, words, words.startsWith("▲") || words.contains("▲") ? t.unsafe : t.ink, true);
-    // What is true at this place, in one line.
+}
+
+// Names of planes and of the zero; those that would lie over each other stand one below the other.
+void View::drawSetUpNames(QPainter& painter) const {
+    std::vector<QRectF> taken;
+    const auto name = [&](const Vec3& of, const QString& text) {
+        const auto at = m_camera.project(of);
+        if (!at) return;
+        QRectF room(*at + QPointF(8, 8), painter.fontMetrics().boundingRect(text).adjusted(-10, -6, 10, 6).size());
+        for (std::size_t tries = 0; tries <= taken.size(); ++tries)
+            for (const QRectF& other : taken)
+                if (room.intersects(other)) room.moveTop(other.bottom() + 2);
+        taken.push_back(room);
+        drawChip(painter, room.topLeft(), text, theme().ink, true);
+    };
+    for (const WorkPlane& p : m_model.job().planes) name(p.origin, QString::fromStdString(p.name));
+    if (!m_model.job().zero.isZero()) name(m_model.job().zero, tr("zero"));
+}
+
+// What is true at this place, in one line; or why there is none.
+void View::drawPlaceWords(QPainter& painter) const {
+    const Theme& t = theme();
     const auto r = m_model.result();
-    if (m_model.bench() == Bench::SetUp && m_model.setupTrouble().isEmpty()) return;
     if (r && r->path() && !r->path()->empty()) {
         const Toolpath& p = *r->path();
         const std::size_t i = std::min(m_model.location(), p.size() - 1);
@@ -197,20 +209,40 @@ void View::drawOverlay(QPainter& painter) {
                              .arg(QString::fromStdString(place->machine->joints[static_cast<std::size_t>(j)].name))
                              .arg(degrees((*q)[static_cast<std::size_t>(j)]), 0, 'f', 2);
         }
-        bool near = false;
         if (i < r->holderClearance.size()) {
             const auto text = [](float v) { return v >= 20.0f ? QObject::tr("over 20") : QString::number(v, 'f', 2); };
             words << tr("shank %1 mm").arg(text(r->shankClearance[i])) << tr("holder %1 mm").arg(text(r->holderClearance[i]));
         }
-        for (const PathHazard& h : r->hazards) near = near || (i >= h.first && i <= h.last);
+        const bool near = std::any_of(r->hazards.begin(), r->hazards.end(), [&](const PathHazard& h) { return i >= h.first && i <= h.last; });
         if (near) words << tr("▲ too near");
-        chip({14, height() - 14.0}, words.join("   ·   "), near ? t.unsafe : t.ink, false);
+        drawChip(painter, {14, height() - 14.0}, words.join("   ·   "), near ? t.unsafe : t.ink, false);
     } else if (m_model.hasJob() && !m_model.computing()) {
         const QString why = !m_model.setupTrouble().isEmpty() ? m_model.setupTrouble()
                             : r && !r->findings.empty()       ? QString::fromStdString(r->findings.front().text)
                                                               : QString();
-        if (!why.isEmpty()) chip({14, height() - 14.0}, tr("Nothing was generated: %1").arg(why), t.unsafe, false);
+        if (!why.isEmpty()) drawChip(painter, {14, height() - 14.0}, tr("Nothing was generated: %1").arg(why), t.unsafe, false);
     }
+}
+
+void View::drawOverlay(QPainter& painter) {
+    const Theme& t = theme();
+    painter.setRenderHint(QPainter::Antialiasing);
+    if (const auto h = handles()) {
+        const auto key = m_model.keyHere();
+        drawHandle(painter, h->pivot, h->tilt, h->tiltWay, key ? tr("tilt of key %1").arg(*key + 1) : tr("tilt"));
+        drawHandle(painter, h->pivot, h->lead, h->leadWay, key ? tr("lead of key %1").arg(*key + 1) : tr("lead"));
+    }
+    drawAxisLines(painter);
+    drawKeys(painter);
+    drawRowArrow(painter);
+    drawDrag(painter);
+    if (const QString words = hoverWords(); !words.isEmpty()) drawChip(painter, m_cursor + QPointF(16, 12), words, t.ink, true);
+    if (const QString words = pickWords(); !words.isEmpty()) drawChip(painter, {14, 14}, words, t.accent, true);
+    const bool setUp = m_model.bench() == Bench::SetUp;
+    if (setUp && m_model.hasJob() && !m_atMachine) drawSetUpNames(painter);
+    if (const QString words = closerWords(); !words.isEmpty() && !setUp && !m_atMachine && m_model.pickMode() == PickMode::None)
+        drawChip(painter, {14, 14}, words, words.contains("▲") ? t.unsafe : t.ink, true);
+    if (!setUp || !m_model.setupTrouble().isEmpty()) drawPlaceWords(painter);
 }
 
 } // namespace gyre

@@ -21,6 +21,13 @@ public:
     Result<AlongResult> run();
 
 private:
+    [[nodiscard]] Status suits();
+    [[nodiscard]] Error noEdges() const;
+    [[nodiscard]] Status findFlank();
+    void openStrips();
+    bool cutRuns();
+    void tellAll();
+    void sayFacts(const std::vector<int>& edges);
     [[nodiscard]] bool ballLike() const {
         return m_cutter.shape == CutterShape::Ball || m_cutter.shape == CutterShape::Lollipop || (m_cutter.shape == CutterShape::TaperedBall && m_spec.rows > 1) ||
                m_ballOfTaper;
@@ -49,6 +56,8 @@ private:
     double m_tolerance, m_longest;
     Progress& m_progress;
     AlongResult m_out;
+    std::vector<EdgeRun> m_runs;
+    std::vector<std::vector<EdgeSection>> m_sections; ///< of each run
     bool m_ballOfTaper = false;
     double m_flankHeight = 0.0; ///< of the middle of the contact, above the tip
     std::map<std::string, int> m_used;
@@ -290,14 +299,14 @@ Pass Breaker::fromTheMiddle(const Pass& pass, const Hole& hole) const {
     return out;
 }
 
-Result<AlongResult> Breaker::run() {
+// Can such an edge be broken by this cutter at all?
+Status Breaker::suits() {
     switch (m_cutter.shape) {
     case CutterShape::Ball:
     case CutterShape::Lollipop:
     case CutterShape::TaperedBall:
     case CutterShape::Tapered:
     case CutterShape::Chamfer:
-        break;
     case CutterShape::Spot:
         break;
     default:
@@ -310,87 +319,83 @@ Result<AlongResult> Breaker::run() {
     if (m_spec.round && !ballLike()) return fail("a round is made with a ball, in several rows", {}, "Choose a ball or lollipop cutter, or a chamfer");
     if (ballLike() && !m_spec.round && m_spec.rows == 1 && m_spec.size > 0.45 * m_cutter.diameter)
         return fail(fmt::format("one row of a {} does not span a chamfer with legs of {:g} mm", shortName(m_cutter), m_spec.size), {}, "Use more rows, or a larger ball");
-    const std::vector<int> edges = edgesToBreak(m_in, m_spec, m_out.findings);
-    if (edges.empty()) {
-        if (!m_out.findings.empty()) return fail(m_out.findings.front().text, {}, m_out.findings.front().reason);
-        static constexpr const char* kWhy[] = {"no edge is picked",
-                                               "the picked faces have no sharp edge",
-                                               "the body has no sharp edge",
-                                               "no hole has a sharp near edge",
-                                               "no hole has a sharp far edge",
-                                               "no hole has a sharp edge"};
-        return fail(kWhy[static_cast<int>(m_spec.edges)], {}, m_spec.edges == BreakEdges::Picked ? "Click edges in the view" : "Pick edges, or ask for less sharp ones");
-    }
-    const std::vector<EdgeRun> runs = edgeRuns(m_in, edges);
-    std::vector<std::vector<EdgeSection>> sections(runs.size());
-    std::vector<char> missing(runs.size(), 0);
-    if (!parallelFor(
-            runs.size(), 1,
-            [&](std::size_t i) {
-                bool lost = false;
-                sections[i] = sectionsAlong(m_in, m_spec, runs[i], m_cutter, m_tolerance, m_longest, lost);
-                missing[i] = lost ? 1 : 0;
-            },
-            &m_progress))
-        return cancelledError();
-    // Flank: high enough for the widest facet, and a little off its lower end.
-    if (!ballLike()) {
-        double widest = 0.0;
-        for (const auto& run : sections)
-            for (const EdgeSection& s : run) widest = std::max(widest, (s.leg[1] - s.leg[0]).norm());
-        const double low = flankStart(m_cutter), rise = widest * std::cos(flankAngle(m_cutter)), room = cuttingLength(m_cutter) - low - rise;
-        if (room < 0.0)
-            return fail(fmt::format("the chamfer is {:.2f} mm wide, the cutter's flank is shorter", widest), {}, "Choose a larger cutter, or a smaller width");
-        m_flankHeight = low + 0.5 * rise + std::min(0.5, 0.3 * room);
-    }
-    for (std::size_t i = 0; i < runs.size(); ++i) {
+    return {};
+}
+
+Error Breaker::noEdges() const {
+    if (!m_out.findings.empty()) return {m_out.findings.front().text, {}, m_out.findings.front().reason, false};
+    static constexpr const char* kWhy[] = {
+        "no edge is picked",       "the picked faces have no sharp edge", "the body has no sharp edge", "no hole has a sharp near edge", "no hole has a sharp far edge",
+        "no hole has a sharp edge"};
+    return {kWhy[static_cast<int>(m_spec.edges)], {}, m_spec.edges == BreakEdges::Picked ? "Click edges in the view" : "Pick edges, or ask for less sharp ones", false};
+}
+
+// The flank is laid high enough for the widest facet, and a little off its lower end.
+Status Breaker::findFlank() {
+    double widest = 0.0;
+    for (const auto& run : m_sections)
+        for (const EdgeSection& s : run) widest = std::max(widest, (s.leg[1] - s.leg[0]).norm());
+    const double low = flankStart(m_cutter), rise = widest * std::cos(flankAngle(m_cutter)), room = cuttingLength(m_cutter) - low - rise;
+    if (room < 0.0) return fail(fmt::format("the chamfer is {:.2f} mm wide, the cutter's flank is shorter", widest), {}, "Choose a larger cutter, or a smaller width");
+    m_flankHeight = low + 0.5 * rise + std::min(0.5, 0.3 * room);
+    return {};
+}
+
+// Where the cutter may enter the part.
+void Breaker::openStrips() {
+    for (std::size_t i = 0; i < m_runs.size(); ++i) {
         Strip strip;
-        for (const EdgeSection& x : sections[i]) {
+        for (const EdgeSection& x : m_sections[i]) {
             strip.line.push_back(x.at);
             strip.width = std::max({strip.width, (x.leg[0] - x.at).norm(), (x.leg[1] - x.at).norm()});
         }
         if (strip.line.empty()) continue;
-        if (runs[i].closed) strip.line.push_back(strip.line.front());
+        if (m_runs[i].closed) strip.line.push_back(strip.line.front());
         strip.width += 0.02 + m_tolerance + 2.0 * m_in.part->deflection();
         m_out.strips.push_back(std::move(strip));
     }
     if (m_in.protect) m_in.protect(m_out.strips);
+}
+
+// From one to the next by the shortest way. @return false when cancelled
+bool Breaker::cutRuns() {
     double narrow = 0.0;
     Vec3 narrowAt = Vec3::Zero();
-    // From one to the next by the shortest way.
-    std::vector<char> done(runs.size(), 0);
+    std::vector<char> done(m_runs.size(), 0);
     Vec3 here(0, 0, 1e4);
-    for (std::size_t count = 0; count < runs.size(); ++count) {
-        if (m_progress.cancelled()) return cancelledError();
+    for (std::size_t count = 0; count < m_runs.size(); ++count) {
+        if (m_progress.cancelled()) return false;
         std::size_t next = 0;
         double least = 1e300;
-        for (std::size_t i = 0; i < runs.size(); ++i) {
-            if (done[i] || sections[i].empty()) continue;
-            if (const double d = (sections[i].front().at - here).norm(); d < least) {
+        for (std::size_t i = 0; i < m_runs.size(); ++i) {
+            if (done[i] || m_sections[i].empty()) continue;
+            if (const double d = (m_sections[i].front().at - here).norm(); d < least) {
                 least = d;
                 next = i;
             }
         }
         if (least > 1e299) break;
         done[next] = 1;
-        auto& s = sections[next];
-        for (const EdgeSection& x : s)
-            if (!x.onFaces) {
-                narrow += 1.0;
-                narrowAt = x.at;
-                break;
-            }
-        const bool concave = std::any_of(s.begin(), s.end(), [](const EdgeSection& x) { return !x.convex || x.bend < 0.5 * kLeastEdgeBend; });
-        if (concave) {
+        auto& s = m_sections[next];
+        if (const auto x = std::find_if(s.begin(), s.end(), [](const EdgeSection& one) { return !one.onFaces; }); x != s.end()) {
+            narrow += 1.0;
+            narrowAt = x->at;
+        }
+        if (std::any_of(s.begin(), s.end(), [](const EdgeSection& x) { return !x.convex || x.bend < 0.5 * kLeastEdgeBend; })) {
             tell(Rank::Look, "edge-flat", "an edge is left as it is", "it is not sharp all along", s.front().at);
             continue;
         }
         here = s.front().at;
-        cut(runs[next], s);
+        cut(m_runs[next], s);
     }
     if (narrow > 0.0)
         tell(Rank::Look, "edge-narrow", fmt::format("at {:.0f} of the edges a face is narrower than the break", narrow), "the break would reach beyond the face",
              narrowAt, narrow, {});
+    return true;
+}
+
+// What the cuts came to know.
+void Breaker::tellAll() {
     if (m_corners > 0)
         tell(Rank::Look, "edge-corner", fmt::format("at {} {} up to {:.2f} mm of an edge stay sharp", m_corners, m_corners == 1 ? "corner" : "corners", m_mostLeft),
              "further on the cutter would enter the faces beyond the corner", m_cornerAt, m_mostLeft);
@@ -400,19 +405,52 @@ Result<AlongResult> Breaker::run() {
     for (const auto& [why, t] : m_near)
         tell(Rank::Look, "edge-near", fmt::format("at {} {} no axis was found that keeps clear all along", t.runs, t.runs == 1 ? "edge" : "edges"), why, t.at,
              static_cast<double>(t.runs));
+}
+
+void Breaker::sayFacts(const std::vector<int>& edges) {
+    double edgesLong = 0.0;
+    for (const int e : edges) edgesLong += m_in.part->edges()[static_cast<std::size_t>(e)].length;
+    m_out.what = fmt::format("{} {} in {} {} · {:.2f} m", edges.size(), edges.size() == 1 ? "edge" : "edges", m_runs.size(), m_runs.size() == 1 ? "run" : "runs",
+                             edgesLong / 1000.0);
+    std::string axes;
+    for (const auto& [words, n] : m_used) axes += (axes.empty() ? "" : ", ") + words + (m_used.size() > 1 ? fmt::format(" ×{}", n) : "");
+    m_out.how = fmt::format("{} {} · {:.2f} m · {}", m_out.passes.size(), m_out.passes.size() == 1 ? "row" : "rows", m_out.length / 1000.0, axes);
+}
+
+Result<AlongResult> Breaker::run() {
+    if (const auto ok = suits(); !ok) return tl::unexpected(ok.error());
+    const std::vector<int> edges = edgesToBreak(m_in, m_spec, m_out.findings);
+    if (edges.empty()) return tl::unexpected(noEdges());
+    m_runs = edgeRuns(m_in, edges);
+    m_sections.resize(m_runs.size());
+    std::vector<char> unread(m_runs.size(), 0);
+    if (!parallelFor(
+            m_runs.size(), 1,
+            [&](std::size_t i) {
+                bool lost = false;
+                m_sections[i] = sectionsAlong(m_in, m_spec, m_runs[i], m_cutter, m_tolerance, m_longest, lost);
+                unread[i] = lost ? 1 : 0;
+            },
+            &m_progress))
+        return cancelledError();
+    for (std::size_t i = 0; i < m_runs.size(); ++i)
+        if (unread[i]) { // going on without it would cut straight across
+            m_sections[i].clear();
+            const Vec3 at = m_in.part->edges()[static_cast<std::size_t>(m_runs[i].edges.front())].middle;
+            tell(Rank::Stop, "edge-not-reached", "an edge cannot be broken", "its curve cannot be read from the file", at, 1.0);
+        }
+    if (!ballLike())
+        if (const auto ok = findFlank(); !ok) return tl::unexpected(ok.error());
+    openStrips();
+    if (!cutRuns()) return cancelledError();
+    tellAll();
     if (m_out.passes.empty()) {
         for (const Finding& f : m_out.findings)
             if (f.rank == Rank::Stop) return fail(f.text + ": " + f.reason, {}, "Choose another cutter or axis");
         return fail("none of the edges can be broken", {}, "Pick others");
     }
     measurePasses(m_out);
-    double edgesLong = 0.0;
-    for (const int e : edges) edgesLong += m_in.part->edges()[static_cast<std::size_t>(e)].length;
-    m_out.what =
-        fmt::format("{} {} in {} {} · {:.2f} m", edges.size(), edges.size() == 1 ? "edge" : "edges", runs.size(), runs.size() == 1 ? "run" : "runs", edgesLong / 1000.0);
-    std::string axes;
-    for (const auto& [words, n] : m_used) axes += (axes.empty() ? "" : ", ") + words + (m_used.size() > 1 ? fmt::format(" ×{}", n) : "");
-    m_out.how = fmt::format("{} {} · {:.2f} m · {}", m_out.passes.size(), m_out.passes.size() == 1 ? "row" : "rows", m_out.length / 1000.0, axes);
+    sayFacts(edges);
     return std::move(m_out);
 }
 

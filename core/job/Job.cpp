@@ -188,6 +188,20 @@ OrderedJson::json_pointer pointerOf(const std::string& key) {
     return OrderedJson::json_pointer(p);
 }
 
+// What is wrong with a value, in the word's own terms: who types it does not know where it stands in a file.
+Error wrongValue(const WordInfo& word, const std::string& value, const Error& told, LengthUnit units) {
+    const std::string name = word.what.substr(0, word.what.find_first_of(",;:("));
+    const bool length = word.kind == WordKind::Length, number = length || word.kind == WordKind::Angle || word.kind == WordKind::Number || word.kind == WordKind::Count;
+    if (!number) return {told.what, name, told.remedy, false};
+    const OrderedJson parsed = OrderedJson::parse(value, nullptr, false);
+    if (!parsed.is_number()) return {"a number is expected", name, {}, false};
+    const double v = parsed.get<double>();
+    if (v >= word.low && v <= word.high) return {told.what, name, told.remedy, false};
+    const double unit = length && units == LengthUnit::Inch ? 25.4 : 1.0;
+    const char* suffix = length ? units == LengthUnit::Inch ? " inch" : " mm" : word.kind == WordKind::Angle ? "°" : "";
+    return {fmt::format("must be between {:.5g} and {:.5g}{}", word.low / unit, word.high / unit, suffix), name, {}, false};
+}
+
 } // namespace
 
 Status setWord(Job& job, const std::string& operation, const std::string& key, const std::string& value) {
@@ -212,7 +226,10 @@ Status setWord(Job& job, const std::string& operation, const std::string& key, c
             const Recipe r = recipeForm().read(view);
             if (!error) *recipe = r;
         }
-        if (error) return tl::unexpected(*error);
+        if (error) {
+            const WordInfo* word = wordAt(ofTool ? assemblyForm().info() : recipeWords(recipe->kind), path);
+            return tl::unexpected(word ? wrongValue(*word, value, *error, job.units) : *error);
+        }
     } catch (const Json::exception& e) {
         return fail(fmt::format("'{}' cannot be set to '{}'", key, value));
     }

@@ -91,75 +91,80 @@ MillShape millShapeFor(const Part& part, const std::vector<int>& faces, const st
     return walls ? MillShape::Pocket : MillShape::Face;
 }
 
-void fitMill(const Job& job, const Workplace& place, Recipe& r) {
-    MillSpec& m = r.mill;
-    const Recipe resolved = job.resolved(r);
-    auto gathered = place.part ? gatherMill(place, resolved) : Result<GatheredMill>(tl::unexpected(Error{}));
-    const auto sheet = gathered ? sheetOf(gathered->input, m) : Result<Sheet>(tl::unexpected(Error{}));
-    const auto floor = sheet ? floorOf(gathered->input, *sheet, 0.02) : Result<Floor>(tl::unexpected(Error{}));
-    const double deep = floor && !gathered->input.faces.empty() ? std::max(0.0, floor->top - floor->level) : 0.0;
-    const auto reaches = [&](const Assembly& a) { return a.cutter.shoulderLength >= deep - 1e-6; };
-    std::string tool;
-    switch (m.shape) {
+namespace {
+
+/// What a shape usually takes, as shares of the cutter's diameter; 0: all at once.
+struct UsualSteps {
+    double down, over;
+};
+UsualSteps usualSteps(MillShape shape) {
+    switch (shape) {
+    case MillShape::Face:
+        return {0.1, 0.7};
+    case MillShape::Bore:
+        return {0.15, 0.4};
+    case MillShape::Follow:
+        return {0.25, 0.25};
+    case MillShape::Round:
+        return {0.0, 0.1};
+    case MillShape::Rough:
+        return {0.5, 0.25};
     case MillShape::Pocket:
     case MillShape::Outline:
-        tool = bestTool(job, [&](const Assembly& a) -> std::optional<double> {
-            if (a.cutter.shape != CutterShape::Flat || !reaches(a)) return std::nullopt;
-            if (!floor) return m.shape == MillShape::Outline ? a.cutter.diameter : -a.cutter.diameter;
-            const auto left = leftInCorners(*floor, 0.5 * a.cutter.diameter);
-            if (!left) return std::nullopt;
-            return *left < 0.02 * floor->area.area() ? a.cutter.diameter : -*left; // wide, unless too much stays in the corners
-        });
         break;
+    }
+    return {0.35, 0.4};
+}
+
+/// What is known of the work when its tool and steps are chosen.
+struct MillSight {
+    Result<GatheredMill> gathered;
+    Result<Sheet> sheet;
+    Result<Floor> floor;
+};
+MillSight lookAt(const Job& job, const Workplace& place, const Recipe& r) {
+    MillSight out{place.part ? gatherMill(place, job.resolved(r)) : Result<GatheredMill>(tl::unexpected(Error{})), tl::unexpected(Error{}), tl::unexpected(Error{})};
+    if (out.gathered) out.sheet = sheetOf(out.gathered->input, r.mill);
+    if (out.sheet) out.floor = floorOf(out.gathered->input, *out.sheet, 0.02);
+    return out;
+}
+
+/// How well a cutter suits a shape; nothing: not at all.
+std::optional<double> suits(const Assembly& a, MillShape shape, const Workplace& place, const MillSight& seen) {
+    const CutterShape cutter = a.cutter.shape;
+    const double d = a.cutter.diameter;
+    switch (shape) {
+    case MillShape::Pocket:
+    case MillShape::Outline: {
+        const double deep = seen.floor && !seen.gathered->input.faces.empty() ? std::max(0.0, seen.floor->top - seen.floor->level) : 0.0;
+        if (cutter != CutterShape::Flat || a.cutter.shoulderLength < deep - 1e-6) return std::nullopt;
+        if (!seen.floor) return shape == MillShape::Outline ? d : -d;
+        const auto left = leftInCorners(*seen.floor, 0.5 * d);
+        if (!left) return std::nullopt;
+        return *left < 0.02 * seen.floor->area.area() ? d : -*left; // wide, unless too much stays in the corners
+    }
     case MillShape::Bore: {
         double narrow = 1e300;
-        if (gathered)
-            for (const int f : gathered->input.faces) narrow = std::min(narrow, 2.0 * place.part->faces()[static_cast<std::size_t>(f)].radius);
-        tool = bestTool(job, [&](const Assembly& a) -> std::optional<double> {
-            return a.cutter.shape == CutterShape::Flat && a.cutter.diameter <= 0.8 * narrow ? std::optional(a.cutter.diameter) : std::nullopt;
-        });
-        break;
+        if (seen.gathered)
+            for (const int f : seen.gathered->input.faces) narrow = std::min(narrow, 2.0 * place.part->faces()[static_cast<std::size_t>(f)].radius);
+        return cutter == CutterShape::Flat && d <= 0.8 * narrow ? std::optional(d) : std::nullopt;
     }
     case MillShape::Face:
-        tool = bestTool(job, [&](const Assembly& a) -> std::optional<double> { return upright(a.cutter.shape) ? std::optional(a.cutter.diameter) : std::nullopt; });
-        break;
+        return upright(cutter) ? std::optional(d) : std::nullopt;
     case MillShape::Rough:
-        tool = bestTool(job, [&](const Assembly& a) -> std::optional<double> {
-            return upright(a.cutter.shape) ? std::optional(a.cutter.diameter + (a.cutter.shape == CutterShape::Flat ? 0.1 : 0.0)) : std::nullopt;
-        });
-        break;
+        return upright(cutter) ? std::optional(d + (cutter == CutterShape::Flat ? 0.1 : 0.0)) : std::nullopt;
     case MillShape::Follow:
-        tool = bestTool(job, [&](const Assembly& a) -> std::optional<double> {
-            return a.cutter.shape == CutterShape::Ball || a.cutter.shape == CutterShape::TaperedBall ? std::optional(-a.cutter.diameter) : std::nullopt;
-        });
-        break;
+        return cutter == CutterShape::Ball || cutter == CutterShape::TaperedBall ? std::optional(-d) : std::nullopt;
     case MillShape::Round:
-        tool = bestTool(
-            job, [&](const Assembly& a) -> std::optional<double> { return a.cutter.shape == CutterShape::Ball ? std::optional(a.cutter.diameter) : std::nullopt; });
-        break;
+        return cutter == CutterShape::Ball ? std::optional(d) : std::nullopt;
     }
-    if (!tool.empty()) r.tool = tool;
-    if (r.tool.empty() && !job.tools.empty()) r.tool = job.tools.front().id;
-    const Assembly* a = job.tool(r.tool);
-    const double d = a ? a->cutter.diameter : 6.0;
-    m.stepdown = tidy((m.shape == MillShape::Follow  ? 0.25
-                       : m.shape == MillShape::Bore  ? 0.15
-                       : m.shape == MillShape::Rough ? 0.5
-                       : m.shape == MillShape::Face  ? 0.1
-                                                     : 0.35) *
-                          d,
-                      0.25);
-    if (m.shape == MillShape::Round) m.stepdown = 0.0;
-    m.stepover = tidy((m.shape == MillShape::Face     ? 0.7
-                       : m.shape == MillShape::Rough  ? 0.25
-                       : m.shape == MillShape::Follow ? 0.25
-                       : m.shape == MillShape::Round  ? 0.1
-                                                      : 0.4) *
-                          d,
-                      0.1);
-    m.entry = m.shape == MillShape::Follow ? MillEntry::Ramp : MillEntry::Helix;
-    if (m.shape == MillShape::Face && floor) { // strokes run the long way
-        const auto [low, high] = floor->area.bounds();
+    return std::nullopt;
+}
+
+/// Where the cut begins and how deep it goes.
+void fitHeights(const Job& job, const Recipe& r, const MillSight& seen, MillSpec& m) {
+    if (m.shape == MillShape::Face && seen.floor) { // strokes run the long way
+        const auto [low, high] = seen.floor->area.bounds();
         m.along = high.x() - low.x() >= high.y() - low.y() ? 0.0 : 90.0;
         m.topBy = MillTop::Stock;
     }
@@ -167,26 +172,29 @@ void fitMill(const Job& job, const Workplace& place, Recipe& r) {
     const auto takesStock = [](const Recipe& before) {
         return before.active && before.kind == OperationKind::Mill && (before.mill.shape == MillShape::Face || before.mill.shape == MillShape::Rough);
     };
-    if ((m.shape == MillShape::Pocket || m.shape == MillShape::Outline) && m.topBy == MillTop::Geometry && gathered && !gathered->input.stock.empty() &&
+    if ((m.shape == MillShape::Pocket || m.shape == MillShape::Outline) && m.topBy == MillTop::Geometry && seen.gathered && !seen.gathered->input.stock.empty() &&
         std::none_of(job.route.begin(), std::find_if(job.route.begin(), job.route.end(), [&](const Recipe& o) { return o.id == r.id; }), takesStock))
         m.topBy = MillTop::Stock;
     if (m.shape == MillShape::Follow || m.shape == MillShape::Outline)
-        if (!gathered || gathered->input.faces.empty()) m.depthBy = m.depthBy == MillDepth::Geometry ? MillDepth::Typed : m.depthBy;
-    r.link.entryRadius = m.shape == MillShape::Outline ? tidy(0.2 * d, 0.5) : 0.0;
-    r.link.low = false;
-    r.link.approach = 2.0;
+        if (!seen.gathered || seen.gathered->input.faces.empty()) m.depthBy = m.depthBy == MillDepth::Geometry ? MillDepth::Typed : m.depthBy;
+}
+
+/// The directions in which the tool leaves the work, its repeats among them.
+std::vector<Vec3> waysOut(const Job& job, const Workplace& place, const Recipe& r, const MillSight& seen) {
+    const MillSpec& m = r.mill;
     std::vector<Vec3> ways;
-    if (sheet && sheet->wrapped)
-        for (int k = 1; k < 3; ++k) ways.push_back(sheet->frame.linear().col(k));
-    else if (sheet)
-        ways.push_back(sheet->frame.linear().col(2));
+    if (seen.sheet && seen.sheet->wrapped)
+        for (int k = 1; k < 3; ++k) ways.push_back(seen.sheet->frame.linear().col(k));
+    else if (seen.sheet)
+        ways.push_back(seen.sheet->frame.linear().col(2));
     else if (m.on.rfind("round ", 0) == 0 && m.on.size() == 7) { // nothing to unroll yet, but it is known about what
         const int axis = static_cast<int>(m.on.back() - 'X');
         for (int k = 1; k < 3; ++k) ways.push_back(Vec3::Unit((axis + k) % 3));
-    } else if (m.shape == MillShape::Bore && gathered)
-        for (const int f : gathered->input.faces)
-            ways.push_back(place.part->faces()[static_cast<std::size_t>(f)].axis.z() < -1e-9 ? Vec3(-place.part->faces()[static_cast<std::size_t>(f)].axis)
-                                                                                             : place.part->faces()[static_cast<std::size_t>(f)].axis);
+    } else if (m.shape == MillShape::Bore && seen.gathered)
+        for (const int f : seen.gathered->input.faces) {
+            const Vec3& axis = place.part->faces()[static_cast<std::size_t>(f)].axis;
+            ways.push_back(axis.z() < -1e-9 ? Vec3(-axis) : axis);
+        }
     for (const std::string& name : r.repeat.planes)
         for (const WorkPlane& p : job.planes)
             if (p.name == name) ways.push_back(p.normal);
@@ -194,7 +202,28 @@ void fitMill(const Job& job, const Workplace& place, Recipe& r) {
         const std::vector<Vec3> once = ways;
         for (const Vec3& w : once) ways.push_back(rotation(Vec3::Unit(r.repeat.axis), 2.0 * kPi / r.repeat.count) * w);
     }
-    if (!ways.empty() && place.part) r.link.skin = skinAround(place, ways, true);
+    return ways;
+}
+
+} // namespace
+
+void fitMill(const Job& job, const Workplace& place, Recipe& r) {
+    MillSpec& m = r.mill;
+    const MillSight seen = lookAt(job, place, r);
+    const std::string tool = bestTool(job, [&](const Assembly& a) { return suits(a, m.shape, place, seen); });
+    if (!tool.empty()) r.tool = tool;
+    if (r.tool.empty() && !job.tools.empty()) r.tool = job.tools.front().id;
+    const Assembly* a = job.tool(r.tool);
+    const double d = a ? a->cutter.diameter : 6.0;
+    const UsualSteps steps = usualSteps(m.shape);
+    m.stepdown = steps.down > 0.0 ? tidy(steps.down * d, 0.25) : 0.0;
+    m.stepover = tidy(steps.over * d, 0.1);
+    m.entry = m.shape == MillShape::Follow ? MillEntry::Ramp : MillEntry::Helix;
+    fitHeights(job, r, seen, m);
+    r.link.entryRadius = m.shape == MillShape::Outline ? tidy(0.2 * d, 0.5) : 0.0;
+    r.link.low = false;
+    r.link.approach = 2.0;
+    if (const std::vector<Vec3> ways = waysOut(job, place, r, seen); !ways.empty() && place.part) r.link.skin = skinAround(place, ways, true);
 }
 
 Recipe proposeMill(const Job& job, const Workplace& place, MillShape shape) {

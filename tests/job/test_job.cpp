@@ -124,6 +124,14 @@ private slots:
                                                                                          {"", ""}})
             QVERIFY2(!setWord(job, "flare", key, value), key.c_str());
         QVERIFY(!setWord(job, "nobody", "axis.lead", "1"));
+        // What is wrong is said in the word's own terms and the job's unit, not by its place in a file.
+        const auto said = [&](const char* key, const char* value) { return setWord(job, "flare", key, value).error().text(); };
+        QCOMPARE(said("pattern.spacing", "5000"), std::string("Distance between rows: must be between 0.005 and 1000 mm"));
+        QCOMPARE(said("pattern.spacing", "wide"), std::string("Distance between rows: a number is expected"));
+        QCOMPARE(said("axis.lead", "91"), std::string("Lead: must be between -90 and 90°"));
+        job.units = LengthUnit::Inch;
+        QCOMPARE(said("pattern.spacing", "5000"), std::string("Distance between rows: must be between 0.00019685 and 39.37 inch"));
+        job.units = LengthUnit::Millimetre;
         QCOMPARE(jobToJson(job), before);
     }
     void historyGoesBackToTheStartAndForthAgain() {

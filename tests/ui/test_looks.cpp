@@ -1,6 +1,8 @@
 // What the eye would see at once: nothing cut off, nothing squeezed, nothing over something else – in every demo job, at two sizes.
+#include "Theme.h"
 #include "WindowTest.h"
 #include <QScrollArea>
+#include <map>
 
 using namespace gyre;
 
@@ -15,6 +17,15 @@ class TestLooks : public test::WindowTest {
         const auto* word = qobject_cast<const Word*>(w);
         m_trouble += QString("%1 '%2' %3; ").arg(w->metaObject()->className(), label ? label->text() : word ? word->text() : w->objectName(), what);
     }
+    /// Of a label's text with what is behind most of it.
+    static double contrastOf(QLabel* label) {
+        const QImage drawn = label->grab().toImage();
+        std::map<QRgb, int> counts;
+        for (int x = 0; x < drawn.width(); x += 2)
+            for (int y = 0; y < drawn.height(); y += 2) ++counts[drawn.pixel(x, y)];
+        const auto most = std::max_element(counts.begin(), counts.end(), [](const auto& a, const auto& b) { return a.second < b.second; });
+        return most == counts.end() ? 21.0 : Theme::contrast(label->palette().color(label->foregroundRole()), QColor(most->first));
+    }
     QString lookedAt() {
         m_trouble.clear();
         for (const QWidget* side : {m_window->findChild<QWidget*>("leftPanel"), m_window->findChild<QWidget*>("rightPanel")}) {
@@ -26,6 +37,9 @@ class TestLooks : public test::WindowTest {
                                   : l->sizeHint().width() > l->width() + 1 || l->fontMetrics().height() > room.height() + 2)
                     complain(l, "is cut off");
             }
+            for (const QLabel* l : side->findChildren<QLabel*>())
+                if (shown(l) && !l->text().isEmpty() && l->pixmap().isNull())
+                    if (const double c = contrastOf(const_cast<QLabel*>(l)); c < 4.5) complain(l, QString("has a contrast of %1").arg(c, 0, 'f', 2));
             for (const Word* w : side->findChildren<Word*>()) {
                 if (!shown(w)) continue;
                 const int left = w->mapTo(side, QPoint(0, 0)).x();
@@ -90,6 +104,19 @@ private slots:
         m_model->setBench(Bench::SetUp);
         QTRY_VERIFY_WITH_TIMEOUT(m_model->settled(), 60000);
         look();
+    }
+    // Every colour that text has, on every ground that it stands on.
+    void textIsReadInBothThemes() {
+        for (const Theme& t : {Theme::paper(), Theme::night()}) {
+            for (const QColor& ground : {t.ground, t.panel, t.card, t.accentSoft})
+                for (const QColor& ink : {t.ink, t.softInk, t.accent, t.ochreInk, t.unsafe, t.slate})
+                    QVERIFY2(Theme::contrast(ink, ground) >= 4.5, qPrintable(QString("%1 on %2: %3").arg(ink.name(), ground.name()).arg(Theme::contrast(ink, ground))));
+            QVERIFY(Theme::contrast(t.card, t.accent) >= 4.5); // what is checked
+            QVERIFY(Theme::contrast(t.unsafe, t.unsafeSoft) >= 4.5);
+            QVERIFY(Theme::contrast(t.ink, t.unsafeSoft) >= 4.5);
+        }
+        QVERIFY(std::abs(Theme::contrast(Qt::black, Qt::white) - 21.0) < 1e-9);
+        QVERIFY(std::abs(Theme::contrast(QColor("#777777"), Qt::white) - 4.48) < 0.01);
     }
     void everyDemoPartIsSetUpWithinReach() {
         for (const char* job : {"collar-setup", "dome-setup", "barrel-setup", "yoke-setup", "horn-setup", "runner-setup", "moth-relief"}) {

@@ -1,5 +1,9 @@
 // Drives the real window by mouse and keyboard.
 #include "WindowTest.h"
+#include <QAction>
+#include <QDialog>
+#include <QListWidget>
+#include <QTextBrowser>
 
 using namespace gyre;
 using test::Watchdog;
@@ -140,6 +144,28 @@ private slots:
         waitForPath();
         QCOMPARE(m_model->recipe()->guard.response, GuardResponse::Drop);
     }
+    // Another pattern is one choice; what it does not need goes out of the sentence and comes back with the old one.
+    void rowsInPlanesAreOneChoice() {
+        waitForPath();
+        const auto rails = m_model->recipe()->pattern.rail1.size();
+        choose("pattern.kind", "planes");
+        waitForPath();
+        QVERIFY(!find<Word>("word.pattern.rail1") && !find<Word>("word.pattern.from") && find<Word>("word.pattern.along"));
+        type("pattern.lean", "90");
+        waitForPath();
+        const auto r = m_model->result();
+        QVERIFY(r && r->complete() && r->pattern && r->pattern->rails[0].empty());
+        // Levels of Z: whole rows lie at one height each.
+        for (const Row& row : r->pattern->rows)
+            for (const Vec3& p : row.points) QVERIFY2(std::abs(p.z() - row.points.front().z()) < 0.02, qPrintable(QString::number(p.z() - row.points.front().z())));
+        QVERIFY(r->pattern->widestGap <= 1.01 * r->pattern->spacing);
+        type("pattern.along", "400");
+        QVERIFY2(message().contains("Direction of rows in planes") && message().contains("between"), qPrintable(message()));
+        choose("pattern.kind", "rails");
+        waitForPath();
+        QVERIFY(find<Word>("word.pattern.rail1") && m_model->recipe()->pattern.rail1.size() == rails);
+        QVERIFY(m_model->result()->complete());
+    }
     void stagesArePeeledByEyeAndKey() {
         for (int i = 0; i < kStages; ++i) {
             click(find<QPushButton>(QString("peel.%1").arg(stageName(static_cast<Stage>(i)))));
@@ -245,6 +271,80 @@ private slots:
         QTest::keyClicks(line, "send bench");
         QTest::keyClick(line, Qt::Key_Return);
         QCOMPARE(m_model->bench(), Bench::Send);
+    }
+    // A machinist's words find something, spelled nearly right as well; what nothing is called says so and does nothing.
+    void theFinderKnowsTheTradesWords() {
+        waitForPath();
+        const auto found = [&](const QString& typed) {
+            QTest::keyClick(m_window.get(), Qt::Key_K, Qt::ControlModifier);
+            auto* line = m_window->findChild<QLineEdit*>("finderLine");
+            QTest::keyClicks(line, typed);
+            auto* list = m_window->findChild<QListWidget*>("finderList");
+            QStringList out;
+            for (int i = 0; i < list->count(); ++i)
+                if (list->item(i)->flags() & Qt::ItemIsEnabled) out << list->item(i)->text();
+            m_window->findChild<QDialog*>("finder")->close();
+            QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+            return out;
+        };
+        const std::pair<const char*, const char*> words[] = {
+            {"swarf", "side"},     {"side cutting", "side"}, {"deburr", "edges"},    {"break edges", "edges"}, {"4 axis", "groove"},  {"5 axis", "surface"},
+            {"simulate", "Prove"}, {"play", "Play"},         {"collision", "Prove"}, {"holder", "Prove"},      {"post", "Send"},      {"NC", "Send"},
+            {"G-code", "Send"},    {"measure", "closely"},   {"section", "open"},    {"compare", "closely"},   {"set-up", "Set up"},  {"origin", "Set up"},
+            {"tool axis", "Cut"},  {"tilt", "Tilt"},         {"rotary", "groove"},   {"delete", "Remove"},     {"rename", "Rename"},  {"help", "guide"},
+            {"inch", "inches"},    {"spacing", "rows"},      {"stick-out", "Tools"}, {"engrav", "curves"},     {"colision", "Prove"}, {"simulaton", "Prove"}};
+        for (const auto& [typed, named] : words)
+            QVERIFY2(!found(typed).filter(named, Qt::CaseInsensitive).isEmpty(), qPrintable(QString("%1: %2").arg(typed, found(typed).join(" | "))));
+        QVERIFY(found("qqqqzz").isEmpty());
+        // A word of the recipe comes under the keys.
+        QTest::keyClick(m_window.get(), Qt::Key_K, Qt::ControlModifier);
+        auto* line = m_window->findChild<QLineEdit*>("finderLine");
+        QTest::keyClicks(line, "lead:");
+        QTest::keyClick(line, Qt::Key_Return);
+        QTRY_VERIFY(find<Word>("word.axis.lead")->hasFocus());
+        const double lead = m_model->recipe()->axis.leadDegrees;
+        QTest::keyClick(find<Word>("word.axis.lead"), Qt::Key_Up);
+        QCOMPARE(m_model->recipe()->axis.leadDegrees, lead + 1.0);
+        waitForPath();
+    }
+    void operationsAreRenamedAndDuplicated() {
+        waitForPath();
+        const auto act = [&](const char* name) {
+            auto* action = m_window->findChild<QAction*>(name);
+            QVERIFY2(action, name);
+            action->trigger();
+        };
+        const std::size_t before = m_model->job().route.size();
+        act("action.operation.duplicate");
+        QCOMPARE(m_model->job().route.size(), before + 1);
+        QVERIFY(m_model->recipe()->name.ends_with(", copy"));
+        waitForPath();
+        QVERIFY(m_model->result() && m_model->result()->complete());
+        act("action.operation.rename");
+        auto* edit = find<QLineEdit>("rename");
+        QVERIFY(edit);
+        QTest::keyClicks(edit, "Lip, finer");
+        QTest::keyClick(edit, Qt::Key_Return);
+        QCOMPARE(m_model->recipe()->name, std::string("Lip, finer"));
+        act("action.operation.rename");
+        QTest::keyClick(find<QLineEdit>("rename"), Qt::Key_Escape);
+        QCOMPARE(m_model->recipe()->name, std::string("Lip, finer"));
+        act("action.operation.remove");
+        QCOMPARE(m_model->job().route.size(), before);
+        waitForPath();
+    }
+    void theGuideOpensAtWhatIsInHand() {
+        QTest::keyClick(m_window.get(), Qt::Key_F1);
+        auto* guide = m_window->findChild<QDialog*>("guide");
+        QVERIFY(guide);
+        auto* text = guide->findChild<QTextBrowser*>("guideText");
+        QVERIFY(text->toPlainText().contains("walls", Qt::CaseInsensitive));
+        auto* pages = guide->findChild<QListWidget*>("guidePages");
+        for (int i = 0; i < pages->count(); ++i) {
+            pages->setCurrentRow(i);
+            QVERIFY2(text->toPlainText().size() > 300, qPrintable(pages->item(i)->text()));
+        }
+        guide->close();
     }
     void aBrokenJobIsRefusedAndTheOpenOneStays() {
         const QString bad = m_dir->filePath("bad.json");
