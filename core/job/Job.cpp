@@ -243,11 +243,14 @@ std::string wordOf(const Job& job, const std::string& operation, const std::stri
     const Assembly* tool = ofTool ? job.tool(recipe->tool) : nullptr;
     if (ofTool && !tool) return {};
     const OrderedJson j = ofTool ? assemblyForm().write(*tool) : recipeForm().write(*recipe);
+    const std::string path = ofTool ? key.substr(5) : key;
+    const auto text = [](const OrderedJson& v) { return v.is_string() ? v.get<std::string>() : v.dump(); };
     try {
-        const OrderedJson& v = j.at(pointerOf(ofTool ? key.substr(5) : key));
-        return v.is_string() ? v.get<std::string>() : v.dump();
+        return text(j.at(pointerOf(path)));
     } catch (const OrderedJson::exception&) {
-        return {};
+        // Some are written only when they differ from what they are without.
+        const WordInfo* word = wordAt(ofTool ? assemblyForm().info() : recipeWords(recipe->kind), path);
+        return word && word->initial.is_primitive() && !word->initial.is_null() ? text(word->initial) : std::string();
     }
 }
 

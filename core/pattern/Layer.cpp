@@ -272,15 +272,74 @@ void Layer::smooth(RawLine& line) const {
     }
 }
 
-// Puts the points that smooth() has moved back onto the exact surfaces; where space has the field, onto its level as well.
+// Puts the points that smooth() has moved back onto the exact surfaces; where space has the field, all of them onto its level as well.
 void Layer::settle(RawLine& line, double level) const {
-    for (std::size_t i = 0; i < line.samples.size(); ++i) {
+    const std::size_t n = line.samples.size();
+    for (std::size_t i = 0; i < n; ++i) {
         Sample& s = line.samples[i];
-        if (stays(line, i) || s.face < 0) continue;
+        const bool fixed = stays(line, i);
+        if (s.face < 0 || (fixed && !m_space)) continue;
         const bool gap = s.gapAfter;
-        s = m_space ? onLevel(s, level) : exact(s.face, s.point, s.uv);
+        const Sample& before = line.samples[(i + n - 1) % n];
+        if (!m_space)
+            s = exact(s.face, s.point, s.uv);
+        else if ((i > 0 || line.closed) && before.face >= 0 && before.face != s.face)
+            s = onEdge(s, before, level);
+        else
+            s = onLevel(s, level);
         s.gapAfter = gap;
     }
+    if (!m_space || n < 4) return;
+    // What moved onto an edge may have passed its neighbour: of two that are that near the one on the edge stays, and nothing turns back within
+    // less than a side of the mesh.
+    std::vector<Sample> kept;
+    const auto near = [&](const Sample& x, const Sample& y) { return (x.point - y.point).norm() < 0.15 * m_side; };
+    for (std::size_t i = 0; i < n; ++i) {
+        const Sample& s = line.samples[i];
+        const bool loose = !stays(line, i);
+        if (loose && ((stays(line, (i + n - 1) % n) && near(s, line.samples[(i + n - 1) % n])) || (stays(line, (i + 1) % n) && near(s, line.samples[(i + 1) % n]))))
+            continue;
+        while (kept.size() > 1) {
+            const Vec3 in = kept.back().point - kept[kept.size() - 2].point, out = s.point - kept.back().point;
+            if (in.dot(out) >= 0.0 || std::min(in.norm(), out.norm()) > m_side || kept.back().gapAfter) break;
+            kept.pop_back();
+        }
+        kept.push_back(s);
+    }
+    if (kept.size() > 1) line.samples = std::move(kept);
+}
+
+// Where two faces and the level meet: Newton's steps in space. Where the faces go over into each other smoothly the edge says nothing.
+Sample Layer::onEdge(const Sample& s, const Sample& before, double level) const {
+    const auto eitherSide = [&] { // a face ends at the edge: the level may lie on the other one
+        Sample moved = s, other = s;
+        other.face = before.face;
+        other.uv = before.uv;
+        moved = onLevel(moved, level);
+        other = onLevel(other, level);
+        return std::abs(m_space->value(moved.point) - level) <= std::abs(m_space->value(other.point) - level) ? moved : other;
+    };
+    Sample here = s;
+    Vec3 p = s.point;
+    Vec2 otherUv = before.uv;
+    for (int i = 0; i < 8; ++i) {
+        here = exact(s.face, p, here.uv);
+        const Sample other = exact(before.face, p, otherUv);
+        otherUv = other.uv;
+        const Vec3 g = m_space->gradient(p);
+        const double scale = g.norm();
+        if (!(scale > 0.0)) break;
+        Mat3 m;
+        m << here.normal.transpose(), other.normal.transpose(), (g / scale).transpose();
+        if (std::abs(m.determinant()) < 0.02) return eitherSide();
+        const Vec3 off((here.point - p).dot(here.normal), (other.point - p).dot(other.normal), (level - m_space->value(p)) / scale);
+        const Vec3 step = m.inverse() * off;
+        if (step.norm() > m_side) return eitherSide();
+        p += step;
+        if (step.norm() < 1e-8) break;
+    }
+    here = exact(s.face, p, here.uv);
+    return here;
 }
 
 // Along the surface to where the field has the level: steps of Newton, none longer than a side of the mesh.
@@ -338,6 +397,19 @@ RowSource Layer::source() const {
     return out;
 }
 
+// Points that lie next to each other, where an edge was met: the direction from one to the other says nothing of the row's.
+void Layer::apart(std::vector<Sample>& dense) const {
+    const double least = std::max(0.02, 4.0 * m_spec.chordTolerance);
+    std::vector<Sample> out;
+    for (std::size_t i = 0; i < dense.size(); ++i) {
+        const bool last = i + 1 == dense.size();
+        if (last)
+            while (out.size() > 1 && (out.back().point - dense[i].point).norm() < least) out.pop_back();
+        if (out.empty() || last || (out.back().point - dense[i].point).norm() >= least) out.push_back(dense[i]);
+    }
+    dense = std::move(out);
+}
+
 // Points as few as the chord tolerance allows; the way of the tool's tip bends with the normal, so that counts too.
 Row Layer::finish(const RawLine& line, double level, int number) const {
     const std::size_t n = line.samples.size();
@@ -387,6 +459,7 @@ Row Layer::finish(const RawLine& line, double level, int number) const {
         if (span > 1e-6) divide(divide, a, 0.0, b, 1.0, 0);
     }
     if (!line.closed) dense.push_back(line.samples.back());
+    if (m_space) apart(dense);
     Row row;
     row.closed = line.closed;
     row.level = level;

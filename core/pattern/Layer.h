@@ -30,7 +30,9 @@ private:
     [[nodiscard]] static bool stays(const RawLine& line, std::size_t i);
     void smooth(RawLine& line) const;
     void settle(RawLine& line, double level) const;
+    void apart(std::vector<RowSample>& dense) const;
     [[nodiscard]] RowSample onLevel(RowSample s, double level) const;
+    [[nodiscard]] RowSample onEdge(const RowSample& s, const RowSample& before, double level) const;
     [[nodiscard]] RowSample exact(int face, const Vec3& p, const Vec2& uv) const {
         const SurfacePoint s = m_part.project(face, p, uv.x(), uv.y());
         return {s.point, s.normal, {s.u, s.v}, face, false};

@@ -114,6 +114,15 @@ bool traceToSpacing(Layer& layer, const PatternSpec& spec, double spacing, Trace
     return true;
 }
 
+// A level may touch the faces at their border in next to a point.
+constexpr double kShortest = 0.1; // mm
+
+double lengthOf(const RawLine& line) {
+    double sum = 0.0;
+    for (std::size_t i = 1; i < line.samples.size(); ++i) sum += (line.samples[i].point - line.samples[i - 1].point).norm();
+    return sum;
+}
+
 // Points placed, rows in their order and direction. @return false when cancelled
 bool placeRows(const Layer& layer, const PatternSpec& spec, const std::vector<RawRow>& rows, PatternResult& out, Progress& progress) {
     std::vector<std::pair<const RawRow*, RawLine>> work;
@@ -121,6 +130,7 @@ bool placeRows(const Layer& layer, const PatternSpec& spec, const std::vector<Ra
     for (std::size_t i = 0; i < rows.size(); ++i)
         for (const auto& line : rows[i].lines)
             for (RawLine& part : withoutHoles(line)) {
+                if (!layer.hasRails() && lengthOf(part) < kShortest) continue;
                 work.emplace_back(&rows[i], std::move(part));
                 numbers.push_back(static_cast<int>(i));
             }

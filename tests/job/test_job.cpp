@@ -113,6 +113,8 @@ private slots:
         QVERIFY(setWord(job, "flare", "tool.stickOut", "45"));
         QCOMPARE(job.tool("ball-6")->stickOut, 45.0);
         QCOMPARE(wordOf(job, "flare", "links.skin.kind"), std::string("cylinder"));
+        QCOMPARE(wordOf(job, "flare", "pattern.kind"), std::string("rails")); // not written while it is the usual one
+        QCOMPARE(wordOf(job, "flare", "no.such.word"), std::string());
         const std::string before = jobToJson(job);
         for (const auto& [key, value] : std::vector<std::pair<std::string, std::string>>{{"axis.lead", "400"},
                                                                                          {"axis.lead", "much"},
