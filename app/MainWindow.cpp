@@ -107,7 +107,7 @@ QWidget* MainWindow::makeTopBar(QWidget* centre) {
     m_edited = new QLabel(top);
     m_edited->setProperty("role", "soft");
     m_edited->setObjectName("jobEdited");
-    for (const auto& [words, name] : {std::pair{tr("Open"), "open"}, std::pair{tr("Save"), "save"}, std::pair{tr("Undo"), "undo"}, std::pair{tr("Redo"), "redo"}})
+    for (const auto& [words, name] : {std::pair{tr("Open"), "open"}, std::pair{tr("Save"), "save"}, std::pair{QString("↶"), "undo"}, std::pair{QString("↷"), "redo"}})
         bar->addWidget(buttonFor(words, name, top));
     bar->addSpacing(10);
     bar->addWidget(m_title);
@@ -174,8 +174,9 @@ void MainWindow::makeTopButtons(QWidget* top, QHBoxLayout* bar) {
     m_units->setToolTip(tr("Lengths in millimetres or inches"));
     connect(m_units, &QPushButton::clicked, this,
             [this] { m_model.change(tr("change units"), [](Job& j) { j.units = j.units == LengthUnit::Inch ? LengthUnit::Millimetre : LengthUnit::Inch; }); });
-    auto* finder = new QPushButton(tr("Find an action  Ctrl K"), top);
+    auto* finder = new QPushButton(tr("Find  Ctrl K"), top);
     finder->setObjectName("finderButton");
+    finder->setAccessibleName(tr("Find an action or a word"));
     connect(finder, &QPushButton::clicked, this, &MainWindow::find);
     bar->addWidget(m_closer);
     bar->addWidget(m_machine);
@@ -321,7 +322,9 @@ void MainWindow::followModel() {
 }
 
 void MainWindow::refreshTop() {
-    m_title->setText(m_model.hasJob() ? QString::fromStdString(m_model.job().name) : tr("No job"));
+    const QString name = m_model.hasJob() ? QString::fromStdString(m_model.job().name) : tr("No job");
+    m_title->setText(m_title->fontMetrics().elidedText(name, Qt::ElideRight, 170)); // a long one must not make the window wider
+    m_title->setToolTip(name);
     m_edited->setText(m_model.edited() ? tr("edited") : QString());
     const auto place = m_model.place();
     m_machine->setText(place ? (m_view->atMachine() ? tr("%1 · whole machine") : tr("%1 · at the tool")).arg(QString::fromStdString(place->machine->name))

@@ -91,6 +91,7 @@ private slots:
                 m_model->setAtTools(false);
                 m_model->setBench(b);
                 QVERIFY(!m_window->grab().isNull());
+                QCOMPARE(m_window->size(), size); // nothing pushes the window wider than it was made
                 look();
             }
             m_model->setAtTools(true);
