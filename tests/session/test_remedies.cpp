@@ -57,6 +57,7 @@ private slots:
         QTest::newRow("a spot step without a tool") << "dome-stars" << 1 << QStringList{"tool="} << "step-omitted";
         QTest::newRow("an edge that a fixed axis does not reach")
             << "yoke-edges" << 0 << QStringList{"edge.axis=fixed", "edge.direction=[0,0,-1]"} << "nothing-generated";
+        QTest::newRow("rows without a rail") << "lantern-collar" << 0 << QStringList{"pattern.rail1=[]", "tool.stickOut=46"} << "nothing-generated";
         QTest::newRow("stock over a pocket") << "yoke-work" << 3 << QStringList{"mill.topBy=geometry"} << "rapid-through-stock";
     }
     void takenAsOffered() {
