@@ -1,8 +1,10 @@
 // What the main window can do: actions with their shortcuts, the finder, the guide.
+#include "Ask.h"
 #include "Finder.h"
 #include "Guide.h"
 #include "MainWindow.h"
 #include "Theme.h"
+#include "Tour.h"
 #include "panels/RecipePanel.h"
 #include "panels/RoutePanel.h"
 #include "panels/TapePanel.h"
@@ -10,7 +12,6 @@
 #include "view/SheetView.h"
 #include "view/View.h"
 #include <QAction>
-#include <QFileDialog>
 #include <QFileInfo>
 #include <QPushButton>
 
@@ -27,16 +28,12 @@ QAction* MainWindow::action(const QString& text, const QKeySequence& keys, const
 
 void MainWindow::makeActions() {
     action(tr("Open a job or a part"), QKeySequence::Open, "action.open", [this] {
-        const QString f = QFileDialog::getOpenFileName(this, tr("Open a job or a part"), QFileInfo(m_model.file()).absolutePath(),
-                                                       tr("Jobs and parts (*.gyre.json *.step *.stp *.iges *.igs *.brep *.stl *.obj *.ply);;All files (*)"));
+        const QString f = askToOpen(this, tr("Open a job or a part"), QFileInfo(m_model.file()).absolutePath(),
+                                    tr("Jobs and parts (*.gyre.json *.step *.stp *.iges *.igs *.brep *.stl *.obj *.ply);;All files (*)"));
         if (!f.isEmpty()) openFile(f);
     });
     action(tr("Save the job"), QKeySequence::Save, "action.save", [this] { save(); });
-    action(tr("Save the job as another file"), QKeySequence("Ctrl+Shift+S"), "action.saveAs", [this] {
-        const QString f = QFileDialog::getSaveFileName(this, tr("Save the job as"), m_model.file(), tr("Jobs (*.gyre.json)"));
-        if (f.isEmpty()) return;
-        if (const auto ok = m_model.saveAs(f); !ok) tell(QString::fromStdString(ok.error().text()));
-    });
+    action(tr("Save the job as another file"), QKeySequence("Ctrl+Shift+S"), "action.saveAs", [this] { saveAs(); });
     m_undo = action(tr("Undo"), QKeySequence::Undo, "action.undo", [this] { m_model.undo(); });
     m_redo = action(tr("Redo"), QKeySequence("Ctrl+Shift+Z"), "action.redo", [this] { m_model.redo(); });
     action(tr("New surface operation"), QKeySequence::New, "action.newOperation", [this] { m_model.addOperation(); });
@@ -71,12 +68,15 @@ void MainWindow::makeActions() {
     action(tr("Pick edges"), QKeySequence("Alt+E"), "action.pickEdges", [this] { m_model.setPickMode(PickMode::Edges); });
     action(tr("Pick rail 1"), QKeySequence("Alt+1"), "action.pickRail1", [this] { m_model.setPickMode(PickMode::Rail1); });
     action(tr("Pick rail 2"), QKeySequence("Alt+2"), "action.pickRail2", [this] { m_model.setPickMode(PickMode::Rail2); });
-    action(tr("Stop picking"), QKeySequence(Qt::Key_Escape), "action.stopPicking", [this] { m_model.setPickMode(PickMode::None); });
+    action(tr("Stop picking"), QKeySequence(Qt::Key_Escape), "action.stopPicking", [this] {
+        if (m_model.pickMode() == PickMode::None) m_model.holdBody(-1);
+        m_model.setPickMode(PickMode::None);
+    });
     action(tr("Look closely at what stands after the cuts"), QKeySequence("L"), "action.closer", [this] {
         if (m_closer->isVisible()) m_closer->click();
     });
     action(tr("Look at the tool or the whole machine"), QKeySequence("M"), "action.machine", [this] { m_view->setAtMachine(!m_view->atMachine()); });
-    const std::pair<const char*, const char*> roles[] = {{"part", "P"}, {"fixture", "X"}, {"stock", "S"}, {"reference", "R"}};
+    const std::pair<const char*, const char*> roles[] = {{"part", "P"}, {"fixture", "X"}, {"stock", "S"}, {"reference", "R"}, {"mends", "N"}};
     for (const auto& [role, key] : roles)
         action(tr("Show, fade or hide: %1").arg(tr(role)), QKeySequence(key), QString("action.show.%1").arg(role),
                [this, role = QString(role)] { m_model.cycleShown(role); });
@@ -103,6 +103,12 @@ void MainWindow::makeActions() {
         m_model.setPickMode(PickMode::PlaneFace);
     });
     action(tr("Frame everything in the view"), QKeySequence("F"), "action.frame", [this] { m_view->frameAll(); });
+    action(tr("Frame what is cut or lit"), QKeySequence("Shift+F"), "action.frameWork", [this] { m_view->frameWork(); });
+    const char* sides[] = {"above", "below", "the front", "the back", "the left", "the right", "a corner"};
+    for (int i = 0; i < View::kFrom; ++i)
+        action(tr("Look from %1").arg(tr(sides[i])), QKeySequence(QString("Alt+Shift+%1").arg(i + 1)), QString("action.from%1").arg(i),
+               [this, i] { m_view->lookFrom(static_cast<View::From>(i)); });
+    action(tr("See through shank and holder"), QKeySequence("O"), "action.toolFaded", [this] { m_view->setToolFaded(!m_view->toolFaded()); });
     action(tr("Play or pause"), QKeySequence("Ctrl+Space"), "action.play", [this] { m_tape->play(!m_tape->playing()); });
     action(tr("Next hazard"), QKeySequence("H"), "action.nextHazard", [this] { m_tape->stepHazard(1); });
     action(tr("Hazard before"), QKeySequence("Shift+H"), "action.hazardBefore", [this] { m_tape->stepHazard(-1); });
@@ -118,9 +124,12 @@ void MainWindow::makeActions() {
         emit m_model.placeChanged();
         update();
     });
+    action(tr("Fold the route, or unfold it"), QKeySequence("Ctrl+["), "action.foldRoute", [this] { foldRoute(!m_route->folded()); });
+    action(tr("Only the stage in hand, or all stages"), QKeySequence("Ctrl+]"), "action.onlyStage", [this] { m_recipe->setOnlyStage(!m_recipe->onlyStage()); });
     makeOperationActions();
     action(tr("Millimetres or inches"), {}, "action.units", [this] { m_units->click(); });
     action(tr("Open the guide"), QKeySequence::HelpContents, "action.help", [this] { openGuide(); });
+    action(tr("Take the tour"), {}, "action.tour", [this] { takeTour(); });
     action(tr("Find an action"), QKeySequence("Ctrl+K"), "action.find", [this] { find(); });
 }
 
@@ -140,11 +149,19 @@ void MainWindow::makeOperationActions() {
     action(tr("Rename the operation"), {}, "action.operation.rename", [this] { m_route->rename(m_model.selected()); });
 }
 
+void MainWindow::takeTour() {
+    m_model.setBench(Bench::Cut);
+    if (!findChild<Tour*>("tour")) new Tour(this);
+}
+
 // The page about what is in hand.
 void MainWindow::openGuide() {
     QString page = "set-up.md";
     if (const Recipe* r = m_model.recipe(); r && m_model.bench() == Bench::Cut)
-        page = r->kind == OperationKind::Mill ? "milling.md" : r->kind == OperationKind::Holes || r->kind == OperationKind::HoleStep ? "holes.md" : "following.md";
+        page = r->kind == OperationKind::Mill                                          ? "milling.md"
+               : r->kind == OperationKind::Holes || r->kind == OperationKind::HoleStep ? "holes.md"
+               : r->kind == OperationKind::Surface                                     ? "rows.md"
+                                                                                       : "following.md";
     if (auto* open = findChild<Guide*>("guide")) {
         open->turnTo(page);
         open->raise();
@@ -173,10 +190,10 @@ void MainWindow::find() {
         if (a->isEnabled()) entries.push_back(Finder::entryOf(a));
     // The words of the recipe in hand: found by their name, and put under the keys.
     for (Word* w : m_recipe->findChildren<Word*>())
-        if (m_model.recipe() && w->isVisibleTo(m_recipe) && !w->accessibleName().isEmpty())
+        if (m_model.recipe() && !w->isHidden() && !w->accessibleName().isEmpty())
             entries.push_back({w->accessibleName() + ": " + w->text(), {}, tr("Cut, the recipe"), w->key().replace('.', ' '), [this, w] {
                                    m_model.setBench(Bench::Cut);
-                                   w->setFocus(Qt::ShortcutFocusReason);
+                                   m_recipe->revealWord(w);
                                }});
     auto* f = new Finder(std::move(entries), this);
     f->move(mapToGlobal(QPoint((width() - f->width()) / 2, 52)));

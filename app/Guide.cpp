@@ -21,7 +21,8 @@ Guide::Guide(const QString& page, QWidget* parent) : QDialog(parent) {
     m_pages->setAccessibleName(tr("Pages of the guide"));
     m_pages->setFixedWidth(210);
     const std::pair<const char*, QString> pages[] = {{"set-up.md", tr("Setting up")},
-                                                     {"following.md", tr("Rows, walls, curves, edges")},
+                                                     {"rows.md", tr("Rows over faces")},
+                                                     {"following.md", tr("Walls, curves, edges, the axis")},
                                                      {"milling.md", tr("Planes, wrapped, roughing")},
                                                      {"holes.md", tr("Holes")},
                                                      {"by-hand.md", tr("A job written by hand")}};

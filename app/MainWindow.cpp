@@ -1,4 +1,5 @@
 #include "MainWindow.h"
+#include "Ask.h"
 #include "Theme.h"
 #include "panels/FeaturesPanel.h"
 #include "panels/FindingsPanel.h"
@@ -18,7 +19,6 @@
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
-#include <QMessageBox>
 #include <QMimeData>
 #include <QPainter>
 #include <QProgressBar>
@@ -26,10 +26,13 @@
 #include <QScrollArea>
 #include <QSplitter>
 #include <QStackedWidget>
+#include <QStandardPaths>
 
 namespace gyre {
 
 namespace {
+
+constexpr int kRight = 490; // what the buttons beyond the bench switch may take
 
 // A turning spiral with a pen on it: our sign.
 class Sign : public QWidget {
@@ -48,6 +51,14 @@ protected:
         p.setPen(Qt::NoPen);
         p.drawEllipse(QPointF(14, 14), 1.8, 1.8);
     }
+};
+
+/// As wide as it is told, and narrower while the window is made smaller.
+class TopLeft : public QWidget {
+public:
+    using QWidget::QWidget;
+    int wanted = 280;
+    [[nodiscard]] QSize sizeHint() const override { return {wanted, 44}; }
 };
 
 /// A column that scrolls up and down only.
@@ -74,17 +85,29 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     setCentralWidget(centre);
     makeActions();
     column->addWidget(makeTopBar(centre));
-    auto* middle = new QHBoxLayout;
+    auto* upper = new QWidget(centre);
+    auto* middle = new QHBoxLayout(upper);
+    middle->setContentsMargins(0, 0, 0, 0);
     middle->setSpacing(0);
     middle->addLayout(makeLeft(centre));
     makeViews(centre);
     middle->addWidget(m_centre, 1);
     makeRight(centre);
     middle->addWidget(m_right);
-    column->addLayout(middle, 1);
     m_tape = new TapePanel(m_model, centre);
-    m_tape->setFixedHeight(160);
-    column->addWidget(m_tape);
+    m_tape->setMinimumHeight(160);
+    // The tape can be dragged taller by its upper edge.
+    auto* rows = new QSplitter(Qt::Vertical, centre);
+    rows->setObjectName("viewAndTape");
+    rows->setHandleWidth(4);
+    rows->addWidget(upper);
+    rows->addWidget(m_tape);
+    rows->setStretchFactor(0, 1);
+    rows->setStretchFactor(1, 0);
+    rows->setCollapsible(0, false);
+    rows->setCollapsible(1, false);
+    rows->setSizes({10000, 160});
+    column->addWidget(rows, 1);
     makeMessages();
     followModel();
     refreshTop();
@@ -100,7 +123,13 @@ QWidget* MainWindow::makeTopBar(QWidget* centre) {
     auto* bar = new QHBoxLayout(top);
     bar->setContentsMargins(12, 0, 14, 0);
     bar->setSpacing(8);
-    bar->addWidget(new Sign(top));
+    // Its width depends on the window's alone: the benches stay where they are, whatever the job is called.
+    m_topLeft = new TopLeft(top);
+    m_topLeft->setMinimumWidth(280);
+    auto* left = new QHBoxLayout(m_topLeft);
+    left->setContentsMargins(0, 0, 0, 0);
+    left->setSpacing(8);
+    left->addWidget(new Sign(top));
     m_title = new QLabel(top);
     m_title->setProperty("role", "title");
     m_title->setObjectName("jobTitle");
@@ -108,11 +137,12 @@ QWidget* MainWindow::makeTopBar(QWidget* centre) {
     m_edited->setProperty("role", "soft");
     m_edited->setObjectName("jobEdited");
     for (const auto& [words, name] : {std::pair{tr("Open"), "open"}, std::pair{tr("Save"), "save"}, std::pair{QString("↶"), "undo"}, std::pair{QString("↷"), "redo"}})
-        bar->addWidget(buttonFor(words, name, top));
-    bar->addSpacing(10);
-    bar->addWidget(m_title);
-    bar->addWidget(m_edited);
-    bar->addStretch(1);
+        left->addWidget(buttonFor(words, name, top));
+    left->addSpacing(6);
+    left->addWidget(m_title);
+    left->addWidget(m_edited);
+    left->addStretch(1);
+    bar->addWidget(m_topLeft);
     bar->addLayout(makeBenches(top));
     bar->addStretch(1);
     makeTopButtons(top, bar);
@@ -149,6 +179,11 @@ QLayout* MainWindow::makeBenches(QWidget* top) {
         b->setObjectName(QString("bench.%1").arg(names[i]));
         b->setAccessibleName(tr("%1 bench").arg(tr(names[i])));
         b->setToolTip(tr("%1 bench (Ctrl+%2)").arg(tr(names[i])).arg(i + 1));
+        // As wide as it is when it is chosen: its letters are bolder then.
+        QFont chosen = b->font();
+        chosen.setPixelSize(13);
+        chosen.setWeight(QFont::DemiBold);
+        b->setFixedWidth(QFontMetrics(chosen).horizontalAdvance(b->text()) + 40);
         m_benches->addButton(b, i);
         benches->addWidget(b);
     }
@@ -167,6 +202,7 @@ void MainWindow::makeTopButtons(QWidget* top, QHBoxLayout* bar) {
     connect(&m_model, &AppModel::closerChanged, this, &MainWindow::refreshTop);
     m_machine = new QPushButton(top);
     m_machine->setObjectName("machineButton");
+    m_machine->setMinimumWidth(60); // its name takes what the others leave
     m_machine->setToolTip(tr("Look at the tool or at the whole machine (M)"));
     connect(m_machine, &QPushButton::clicked, this, [this] { m_view->setAtMachine(!m_view->atMachine()); });
     m_units = new QPushButton(top);
@@ -192,6 +228,7 @@ QLayout* MainWindow::makeLeft(QWidget* centre) {
     m_left->addWidget(new BodiesPanel(m_model));
     m_route = new RoutePanel(m_model);
     m_left->addWidget(m_route);
+    connect(m_route, &RoutePanel::foldAsked, this, [this] { foldRoute(!m_route->folded()); });
     m_left->addWidget(new FindingsPanel(m_model));
     m_left->addWidget(new ToolList(m_model));
     // Set up has two sides: what is cut, and what it is cut with.
@@ -256,6 +293,7 @@ void MainWindow::makeRight(QWidget* centre) {
     m_right->addWidget(m_send);
     m_right->addWidget(scrolled("toolCards", new ToolCards(m_model)));
     connect(m_recipe, &RecipePanel::wordHovered, m_view, &View::lightWord);
+    connect(m_recipe, &RecipePanel::wordEntered, m_view, [this] { m_view->setFocus(); });
 }
 
 void MainWindow::makeMessages() {
@@ -323,15 +361,24 @@ void MainWindow::followModel() {
 
 void MainWindow::refreshTop() {
     const QString name = m_model.hasJob() ? QString::fromStdString(m_model.job().name) : tr("No job");
-    m_title->setText(m_title->fontMetrics().elidedText(name, Qt::ElideRight, 170)); // a long one must not make the window wider
-    m_title->setToolTip(name);
     m_edited->setText(m_model.edited() ? tr("edited") : QString());
+    int taken = m_edited->text().isEmpty() ? 0 : m_edited->sizeHint().width() + 8;
+    for (const QWidget* w : m_topLeft->findChildren<QWidget*>(Qt::FindDirectChildrenOnly))
+        if (w != m_title && w != m_edited) taken += w->sizeHint().isValid() ? w->sizeHint().width() + 8 : w->width() + 8;
+    m_title->setText(m_title->fontMetrics().elidedText(name, Qt::ElideRight, std::max(40, m_topLeft->sizeHint().width() - taken - 24)));
+    m_title->setToolTip(name);
     const auto place = m_model.place();
-    m_machine->setText(place ? (m_view->atMachine() ? tr("%1 · whole machine") : tr("%1 · at the tool")).arg(QString::fromStdString(place->machine->name))
-                             : tr("no machine"));
     m_closer->setText(!m_model.closerFrom() ? tr("Look closely") : *m_model.closerFrom() == LookFrom::Part ? tr("Closely: the part") : tr("Closely: the stock"));
     m_closer->setVisible(m_model.bench() == Bench::Cut || m_model.bench() == Bench::Prove);
     m_units->setText(m_model.inches() ? "in" : "mm");
+    // The machine's name takes what the others leave.
+    const QString machine = place ? (m_view->atMachine() ? tr("%1 · machine") : tr("%1 · tool")).arg(QString::fromStdString(place->machine->name)) : tr("no machine");
+    int room = width() - m_topLeft->sizeHint().width() - 26 - 7 * 8 - 24; // margins, gaps, its own frame
+    for (const QAbstractButton* b : m_benches->buttons()) room -= b->minimumWidth();
+    for (const char* name : {"closerButton", "unitsButton", "finderButton", "top.help"})
+        if (auto* b = findChild<QPushButton*>(name); b && !b->isHidden()) room -= b->sizeHint().width();
+    m_machine->setText(m_machine->fontMetrics().elidedText(machine, Qt::ElideRight, std::max(40, room)));
+    m_machine->setAccessibleName(machine);
     m_undo->setText(m_model.undoLabel().isEmpty() ? tr("Undo") : tr("Undo: %1").arg(m_model.undoLabel()));
     m_redo->setText(m_model.redoLabel().isEmpty() ? tr("Redo") : tr("Redo: %1").arg(m_model.redoLabel()));
     m_undo->setEnabled(!m_model.undoLabel().isEmpty());
@@ -350,12 +397,19 @@ void MainWindow::showBench() {
     m_centre->setCurrentIndex(tools ? 1 : 0);
     m_right->setFixedWidth(m_model.bench() == Bench::Send ? 430 : 344);
     m_right->setVisible(m_model.bench() != Bench::Prove);
-    m_left->setFixedWidth(m_model.bench() == Bench::Prove ? 320 : 236);
+    const bool route = m_left->currentWidget() == m_route;
+    m_left->setFixedWidth(m_model.bench() == Bench::Prove ? 320 : route && m_route->folded() ? 72 : 236);
     m_tape->setVisible(m_model.bench() != Bench::SetUp);
     showSheet();
     refreshTop();
     if (m_model.bench() == Bench::Prove) m_view->setAtMachine(true);
     if (m_model.bench() == Bench::Cut) m_view->setAtMachine(false);
+}
+
+// The route to silhouettes: more room for the view.
+void MainWindow::foldRoute(bool on) {
+    m_route->setFolded(on);
+    showBench();
 }
 
 // Over the views' upper corner: the work round, flat, or both.
@@ -396,6 +450,11 @@ void MainWindow::showSheet() {
 
 void MainWindow::resizeEvent(QResizeEvent* e) {
     QMainWindow::resizeEvent(e);
+    int benches = 0;
+    for (const QAbstractButton* b : m_benches->buttons()) benches += b->minimumWidth();
+    static_cast<TopLeft*>(m_topLeft)->wanted = std::max(280, std::min((width() - benches) / 2, width() - benches - kRight));
+    m_topLeft->updateGeometry();
+    refreshTop();
     QTimer::singleShot(0, this, [this] { showSheet(); });
 }
 
@@ -413,21 +472,22 @@ void MainWindow::tell(const QString& message) {
 // May the present work go? Saves it or lets it go as the user says.
 bool MainWindow::letGo() {
     if (!m_model.edited() || !isVisible() || property("closeWithoutAsking").toBool()) return true;
-    const auto answer = QMessageBox::question(this, tr("Unsaved work"), tr("Save the changes to %1?").arg(QString::fromStdString(m_model.job().name)),
-                                              QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel);
-    if (answer == QMessageBox::Cancel) return false;
-    if (answer == QMessageBox::Save) return save();
+    const int answer =
+        gyre::ask(this, tr("Unsaved work"), tr("Save the changes to %1?").arg(QString::fromStdString(m_model.job().name)), {tr("Save"), tr("Discard"), tr("Cancel")});
+    if (answer == 2) return false;
+    if (answer == 0) return save();
     m_model.discard();
     return true;
 }
 
 // Never silently over what something else wrote there.
 bool MainWindow::save() {
+    if (m_model.isCopy()) return saveAs();
     if (m_model.changedOnDisk()) {
-        const auto answer = QMessageBox::question(
-            this, tr("Changed on disk"), tr("%1 was changed by something else since it was opened here. Write over it?").arg(QFileInfo(m_model.file()).fileName()),
-            QMessageBox::Yes | QMessageBox::Cancel, QMessageBox::Cancel);
-        if (answer != QMessageBox::Yes) {
+        const int answer = gyre::ask(this, tr("Changed on disk"),
+                                     tr("%1 was changed by something else since it was opened here. Write over it?").arg(QFileInfo(m_model.file()).fileName()),
+                                     {tr("Write over it"), tr("Cancel")}, true);
+        if (answer != 0) {
             tell(tr("Not saved. \"Save the job as another file\" keeps both."));
             return false;
         }
@@ -437,11 +497,22 @@ bool MainWindow::save() {
     return ok.has_value();
 }
 
+bool MainWindow::saveAs() {
+    // What was shipped stays as it is; a copy of it goes where the user's own work lies.
+    const QString where =
+        m_model.isCopy() ? QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation) + "/" + QFileInfo(m_model.file()).fileName() : m_model.file();
+    const QString file = askToSave(this, tr("Save the job as"), where, tr("Jobs (*.gyre.json)"));
+    if (file.isEmpty()) return false;
+    const auto ok = m_model.saveAs(file);
+    tell(ok ? tr("Saved %1").arg(m_model.file()) : QString::fromStdString(ok.error().text()));
+    return ok.has_value();
+}
+
 bool MainWindow::openFile(const QString& file, bool ask) {
     if (ask && !letGo()) return false;
-    const bool again =
-        ask && !AppModel::lostWork(file).isEmpty() &&
-        QMessageBox::question(this, tr("Unsaved work"), tr("There is newer, unsaved work on %1. Take it up again?").arg(QFileInfo(file).fileName())) == QMessageBox::Yes;
+    const bool again = ask && !AppModel::lostWork(file).isEmpty() &&
+                       gyre::ask(this, tr("Unsaved work"), tr("There is newer, unsaved work on %1. Take it up again?").arg(QFileInfo(file).fileName()),
+                                 {tr("Take it up"), tr("No")}) == 0;
     const auto ok = again ? m_model.recover(file) : m_model.open(file);
     if (!ok) tell(QString::fromStdString(ok.error().text()));
     return ok.has_value();

@@ -29,6 +29,8 @@ public:
     [[nodiscard]] TapePanel& tape() { return *m_tape; }
     /// Opens a job or a part; asks before unsaved work goes, and offers unsaved work on it that is newer. Tells the user when it cannot.
     bool openFile(const QString& file, bool ask = true);
+    /// Cards over the demo that tell what is where.
+    void takeTour();
 
 protected:
     void closeEvent(QCloseEvent* e) override;
@@ -39,6 +41,7 @@ protected:
 private:
     [[nodiscard]] bool letGo();
     bool save();
+    bool saveAs(); ///< asks where
     QWidget* makeTopBar(QWidget* centre);
     QLayout* makeBenches(QWidget* top);
     void makeTopButtons(QWidget* top, QHBoxLayout* bar);
@@ -53,6 +56,7 @@ private:
     void openGuide();
     void refreshTop();
     void showBench();
+    void foldRoute(bool on);
     void showSheet();
     void makeSheetSwitch();
     void tell(const QString& message);
@@ -67,7 +71,7 @@ private:
     TapePanel* m_tape = nullptr;
     SendPanel* m_send = nullptr;
     QLabel *m_title = nullptr, *m_edited = nullptr, *m_message = nullptr, *m_doing = nullptr;
-    QWidget* m_busy = nullptr;
+    QWidget *m_busy = nullptr, *m_topLeft = nullptr;
     QProgressBar* m_progress = nullptr;
     QPushButton *m_machine = nullptr, *m_closer = nullptr, *m_units = nullptr;
     RoutePanel* m_route = nullptr;

@@ -1,4 +1,5 @@
 #include "Theme.h"
+#include "Icons.h"
 #include <QApplication>
 #include <QFont>
 #include <QFontDatabase>
@@ -84,7 +85,7 @@ QString Theme::styleSheet() const {
         const std::pair<const char*, QColor> roles[] = {{"@ground", ground},         {"@panel", panel},     {"@card", card},
                                                         {"@hairline", hairline},     {"@softInk", softInk}, {"@ink", ink},
                                                         {"@accentSoft", accentSoft}, {"@accent", accent},   {"@unsafeSoft", unsafeSoft},
-                                                        {"@unsafe", unsafe},         {"@ochre", ochre}};
+                                                        {"@unsafe", unsafe},         {"@ochre", ochre},     {"@slate", slate}};
         for (const auto& [name, colour] : roles) s.replace(name, colour.name());
         return s;
     };
@@ -98,11 +99,13 @@ QWidget#tapePanel { background: @card; border-top: 1px solid @hairline; }
 QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: none; }
 QLabel[role="heading"] { color: @softInk; font-size: 11px; font-weight: 600; letter-spacing: 1px; }
 QLabel[role="soft"] { color: @softInk; font-size: 12px; }
+QLabel[role="pendingText"] { color: @softInk; }
 QLabel[role="unsafe"] { color: @unsafe; font-size: 12px; }
 QLabel[role="title"] { font-weight: 600; }
 QFrame[role="card"] { background: @card; border: 1px solid @hairline; border-radius: 8px; }
 QFrame[role="card"][active="true"] { border: 1px solid @accent; }
 QFrame[role="stop"] { background: @unsafeSoft; border: none; border-left: 3px solid @unsafe; border-radius: 0px; }
+QFrame[role="pending"] { background: transparent; border: none; border-left: 3px solid @hairline; border-radius: 0px; }
 QFrame[role="look"] { background: transparent; border: none; border-left: 3px solid @ochre; border-radius: 0px; }
 QPushButton, QToolButton { background: @card; border: 1px solid @hairline; border-radius: 6px; padding: 4px 10px; }
 QPushButton:hover, QToolButton:hover { border-color: @accent; }
@@ -115,6 +118,14 @@ QPushButton[role="bench"][place="first"] { border-left: 1px solid @hairline; bor
 QPushButton[role="bench"][place="last"] { border-top-right-radius: 8px; border-bottom-right-radius: 8px; }
 QPushButton[role="link"] { background: transparent; border: none; padding: 0; color: @unsafe; font-weight: 600; text-decoration: underline; }
 QPushButton[role="link"]:focus { background: @accentSoft; }
+QPushButton[role="link"]:disabled { color: @softInk; }
+QWidget#dropLine { background: @accent; }
+QPushButton[role="fold"] { background: transparent; border: none; padding: 1px 4px; color: @softInk; font-size: 12px; }
+QPushButton[role="fold"]:hover, QPushButton[role="fold"]:focus { color: @accent; text-decoration: underline; }
+QPushButton[role="verdict"] { text-align: left; padding: 5px 10px; border: 1px solid @hairline; border-left: 3px solid @slate; border-radius: 0; background: @card; }
+QPushButton[role="verdict"][rank="stop"] { border-color: @unsafe; background: @unsafeSoft; font-weight: 600; }
+QPushButton[role="verdict"][rank="look"] { border-left: 3px solid @ochre; }
+QPushButton[role="verdict"]:focus { border-color: @accent; }
 QPushButton[role="flat"] { background: transparent; border: 1px solid transparent; padding: 2px 6px; }
 QPushButton[role="flat"]:hover { border-color: @hairline; }
 QPushButton[role="flat"]:checked { color: @accent; }
@@ -147,6 +158,8 @@ void applyTheme(bool dark) {
     p.setColor(QPalette::ButtonText, t.ink);
     p.setColor(QPalette::Highlight, t.accent);
     p.setColor(QPalette::HighlightedText, t.card);
+    // Icons have the theme's colours: made anew with it.
+    QApplication::setStyle(new OwnIcons);
     QApplication::setPalette(p);
     QFont f(QFontDatabase::families().contains("Inter") ? "Inter" : "Sans Serif");
     f.setPixelSize(13);

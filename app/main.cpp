@@ -1,5 +1,6 @@
 #include "MainWindow.h"
 #include "Theme.h"
+#include "Tour.h"
 #include "view/View.h"
 #include <CLI/CLI.hpp>
 #include <QApplication>
@@ -72,7 +73,10 @@ int main(int argc, char** argv) {
     if (!operation.empty()) model.select(QString::fromStdString(operation));
     if (!tool.empty()) model.showTool(QString::fromStdString(tool));
     model.setPeel(static_cast<gyre::Stage>(stage - 1));
-    if (picture.empty()) return QApplication::exec();
+    if (picture.empty()) {
+        if (options.count("job") == 0 && !gyre::Tour::seen()) window.takeTour();
+        return QApplication::exec();
+    }
 
     // A picture: compute (and prove, where the bench shows that), go to the place, let everything be drawn, write.
     window.setProperty("closeWithoutAsking", true);

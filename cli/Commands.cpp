@@ -1,5 +1,6 @@
 #include "Console.h"
 #include "base/File.h"
+#include "guard/Overlaps.h"
 #include "part/Aside.h"
 #include "session/Sending.h"
 #include <CLI/CLI.hpp>
@@ -20,15 +21,6 @@ OrderedJson findingToJson(const Finding& f) {
     return j;
 }
 
-namespace {
-
-struct Opened {
-    Job job;
-    Workshop workshop;
-    StageCache cache;
-    JobResults results;
-};
-
 Result<std::unique_ptr<Opened>> openAndCompute(const Console& c, const std::string& file, double upTo) {
     auto job = openJob(file);
     if (!job) return tl::unexpected(job.error());
@@ -40,6 +32,8 @@ Result<std::unique_ptr<Opened>> openAndCompute(const Console& c, const std::stri
     o->results = std::move(*results);
     return o;
 }
+
+namespace {
 
 OrderedJson summaryOf(const Job& job, const OperationResult& r) {
     const Recipe* recipe = job.operation(r.operation);
@@ -83,6 +77,11 @@ int planOrProve(const Console& c, const std::string& file, bool proveToo) {
     bool stop = false;
     const OperationResult* before = nullptr;
     Progress progress(c.listener());
+    OrderedJson overlaps = OrderedJson::array();
+    for (const Overlap& lap : *o.results.place->overlaps) {
+        overlaps.push_back({{"bodies", {lap.one, lap.other}}, {"depth", lap.depth}, {"at", list(lap.at)}});
+        if (!c.json) fmt::print(c.out, "{} and {} stand {:.2f} mm in one another\n", lap.one, lap.other, lap.depth);
+    }
     for (const auto& r : o.results.operations) {
         std::vector<Finding> findings = r->findings;
         OrderedJson j = summaryOf(o.job, *r);
@@ -115,7 +114,7 @@ int planOrProve(const Console& c, const std::string& file, bool proveToo) {
         if (proveToo) fmt::print(c.out, "  marks: {}\n", j["marks"].dump());
         printFindings(c, findings);
     }
-    if (c.json) fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", o.job.name}, {"operations", all}, {"stop", stop}}, 1));
+    if (c.json) fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", o.job.name}, {"overlaps", overlaps}, {"operations", all}, {"stop", stop}}, 1));
     return proveToo && stop ? kExitStop : kExitOk;
 }
 
@@ -355,6 +354,13 @@ private:
         })->add_option("--out", m_second, "write their curves to this DXF file");
         onJob("plan", "compute all operations; facts and findings", [this] { return planOrProve(m_c, m_file, false); });
         onJob("prove", "plan, then check every body of the machine; exit 3 when there is a Stop", [this] { return planOrProve(m_c, m_file, true); });
+        auto* cutCmd = onJob("cut", "the stock that the operations leave, as an STL file", [this] { return cutStock(m_c, m_file, m_second, m_only); });
+        cutCmd->add_option("--out", m_second, "STL file to write")->required();
+        cutCmd->add_option("--until", m_only, "id of the last operation that counts; all when left out");
+        auto* compareCmd =
+            onJob("compare", "the stock that the operations leave against the exact part", [this] { return compareWithPart(m_c, m_file, m_limits, m_only); });
+        compareCmd->add_option("--bands", m_limits, "ends of the bands that the surface is counted in, mm, e.g. -0.05,0.05,0.2")->delimiter(',')->capture_default_str();
+        compareCmd->add_option("--until", m_only, "id of the last operation that counts; all when left out");
         onJob("dump", "tables of every location", [this] { return dump(m_c, m_file, m_second); })->add_option("--dir", m_second, "folder to write to")->required();
     }
 
@@ -374,6 +380,7 @@ private:
     int m_code = kExitOk;
     std::string m_file, m_second, m_dialect = "tip", m_machine, m_shape, m_drawing, m_on, m_shop, m_only;
     std::vector<int> m_faces, m_edges, m_lower, m_upper;
+    std::vector<double> m_limits{-0.05, 0.05, 0.2, 1.0};
     double m_diameter = 6.0, m_allowance = 2.0, m_deflection = 0.0;
     int m_group = 0;
     std::uint64_t m_megabytes = 0;

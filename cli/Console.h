@@ -31,6 +31,16 @@ struct Console {
 
 [[nodiscard]] inline std::vector<double> list(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
 
+/// A job, computed.
+struct Opened {
+    Job job;
+    Workshop workshop;
+    StageCache cache;
+    JobResults results;
+};
+/// @param upTo  share of the command's progress that this takes
+[[nodiscard]] Result<std::unique_ptr<Opened>> openAndCompute(const Console& c, const std::string& file, double upTo);
+
 /// A job with what its operations would run against.
 struct Placed {
     Job job;
@@ -76,5 +86,9 @@ int follow(const Console& c, const std::string& file, const std::string& out, co
 /// Rows on faces between two rails of edges.
 int rows(const Console& c, const std::string& file, const std::string& out, const std::vector<int>& faces, const std::vector<int>& rail1, const std::vector<int>& rail2,
          const Wanted& wanted);
+
+/// What the operations leave of the stock: as a file, or told against the part. @param until  the last operation that counts; empty: all
+int cutStock(const Console& c, const std::string& file, const std::string& out, const std::string& until);
+int compareWithPart(const Console& c, const std::string& file, const std::vector<double>& limits, const std::string& until);
 
 } // namespace gyre

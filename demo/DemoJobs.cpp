@@ -192,6 +192,32 @@ bool makeSetups(const std::filesystem::path& folder) {
            makeSetup(folder, {"runner-setup", "whisper runner", "runner arbor", "dunlin-5m", Vec3(0, 0, 57), bar(2, 46, 0, 40, 5)}, {});
 }
 
+// The same faces under three patterns, side by side; the cutter further out, so that all of them are safe.
+bool makePatternJob(Job job, const std::filesystem::path& folder) {
+    job.name = "Lantern collar, patterns";
+    for (Assembly& a : job.tools)
+        if (a.id == "ball-6") a.stickOut = 47.0;
+    Recipe &rails = job.route.front(), distance = rails, levels = rails;
+    rails.name = "Between rails";
+    distance.id = "distance";
+    distance.name = "True distance from the rim";
+    distance.pattern.kind = PatternBy::Distance;
+    distance.pattern.rail1 = rails.pattern.rail2;
+    distance.pattern.rail2.clear();
+    distance.pattern.start = RowStart::First;
+    distance.pattern.reversed = true; // the rows run away from the other rail: the tilt is to lean to the same side
+    levels.id = "levels";
+    levels.name = "Levels";
+    levels.pattern.kind = PatternBy::Planes;
+    levels.pattern.lean = 90.0;
+    levels.pattern.rail1.clear();
+    levels.pattern.rail2.clear();
+    job.route.push_back(distance);
+    job.route.push_back(levels);
+    const auto ok = saveJob(job, folder / "collar-patterns.gyre.json");
+    return ok ? true : complain(ok.error());
+}
+
 } // namespace
 
 bool makeJobs(const std::filesystem::path& folder) {
@@ -211,7 +237,7 @@ bool makeJobs(const std::filesystem::path& folder) {
     flare.tool = "ball-6";
     flare.target.faces = flareFaces(**part, 4);
     flare.pattern.spacing = 0.4;
-    flare.pattern.fromSecondRail = true;
+    flare.pattern.start = RowStart::Last;
     flare.axis.leadDegrees = 5.0;
     flare.axis.tiltDegrees = 38.0;
     flare.link.skin = {SkinKind::Cylinder, 82.0};
@@ -225,6 +251,7 @@ bool makeJobs(const std::filesystem::path& folder) {
     for (int e : rails->first.edges) job.route[0].pattern.rail1.push_back((*part)->edgeRef(e));
     for (int e : rails->second.edges) job.route[0].pattern.rail2.push_back((*part)->edgeRef(e));
     if (auto ok = saveJob(job, folder / "lantern-collar.gyre.json"); !ok) return complain(ok.error());
+    if (!makePatternJob(job, folder)) return false;
     // Set up only, as the others are: in a turned blank.
     job.name = "Lantern collar, setup";
     job.route.clear();

@@ -127,7 +127,7 @@ bool makeHorn(const std::filesystem::path& folder) {
         for (const int e : rails->first.edges) cheek.pattern.rail1.push_back(r.part().edgeRef(e));
         for (const int e : rails->second.edges) cheek.pattern.rail2.push_back(r.part().edgeRef(e));
         cheek.pattern.spacing = 0.8;
-        cheek.pattern.fromSecondRail = true;
+        cheek.pattern.start = RowStart::Last;
         cheek.axis.rule = AxisRule::Curve;
         cheek.axis.curve = high.name;
         cheek.link = row.link;

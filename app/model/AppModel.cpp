@@ -31,7 +31,7 @@ AppModel::AppModel(QObject* parent) : QObject(parent) {
         watchInputs();
         if (changed.empty()) return;
         emit toldUser(tr("%1 has changed: the paths are computed anew").arg(QString::fromStdString(changed.front().filename().string())));
-        computeNow(m_proveNext);
+        computeNow(m_proveNext || m_proving); // what was being proven is proven as it is now
     });
 }
 
@@ -167,6 +167,23 @@ void AppModel::moveOperation(const QString& id, int by) {
             while (before != j.route.begin() && !head(*std::prev(before)) && !(!parent.empty() && std::prev(before)->id == parent)) --before;
             if (before != j.route.begin() && head(*std::prev(before))) std::rotate(std::prev(before), at, end);
         }
+    });
+}
+
+void AppModel::placeOperation(const QString& id, const QString& before) {
+    const Recipe *moved = hasJob() ? job().operation(id.toStdString()) : nullptr, *next = hasJob() ? job().operation(before.toStdString()) : nullptr;
+    if (!moved || id == before || (next && next->parent != moved->parent)) return;
+    change(tr("move operation"), [&](Job& j) {
+        const auto find = [&](const QString& of) { return std::find_if(j.route.begin(), j.route.end(), [&](const Recipe& r) { return r.id == of.toStdString(); }); };
+        const auto behind = [&](auto at) { // it and its steps
+            return std::find_if(at + 1, j.route.end(), [&](const Recipe& r) { return r.parent != at->id; });
+        };
+        const auto at = find(id);
+        std::vector<Recipe> block(at, behind(at));
+        j.route.erase(at, behind(at));
+        auto to = before.isEmpty() ? j.route.end() : find(before);
+        if (before.isEmpty() && !block.front().parent.empty()) to = behind(find(QString::fromStdString(block.front().parent)));
+        j.route.insert(to, block.begin(), block.end());
     });
 }
 

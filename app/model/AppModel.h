@@ -47,6 +47,19 @@ public:
     void addBody(const QString& file);
     /// There is one part: a body that was it before becomes a reference.
     void setBodyRole(std::size_t body, const QString& role);
+    /// The body of the set-up that is in hand, with arrows and a ring to move it by; −1: none. The part in hand moves with all that stands around it.
+    [[nodiscard]] int heldBody() const { return m_heldBody; }
+    void holdBody(int body);
+    /// Where a fixture, a stock or a reference stands, by numbers. @param mergeKey  changes while it is dragged are one step to undo
+    void placeBody(std::size_t body, const Vec3& moved, const Vec3& turned, const QString& mergeKey = {});
+    /// Turned about X, Y or Z (0 … 2) to an angle, its middle where it is.
+    void turnBody(std::size_t body, int axis, double degrees);
+    void seatPart(const Vec3& seat, double turnDegrees, const QString& mergeKey = {});
+    /// Where a body stands now against where the present picture shows it.
+    [[nodiscard]] Frame aheadOfPicture(std::size_t body) const;
+    [[nodiscard]] const PlacedBody* placedBody(std::size_t body) const;
+    /// The part is made of this; tools that know it take its speed and feed.
+    void setMaterial(const QString& material);
     /// Stock around the part, and the part in the middle of the table; as one step.
     void proposeSetup();
     /// Changes the body's shape; a shape that cannot be is refused with its reason.
@@ -56,9 +69,13 @@ public:
     [[nodiscard]] QString shop() const { return m_shop; }
     /// Who reads part files, away from this process; without one they are read here.
     void setReader(const AsideReader& reader) { m_reader = reader; }
+    /// Results and opened parts of other jobs, too; without it the model keeps its own while jobs come and go.
+    void setShelf(std::shared_ptr<Shelf> shelf) { m_shelf = std::move(shelf); }
     /// Machine files beside the job and of the shop; the file as it is to stand in the job.
     [[nodiscard]] std::vector<MachineFile> machines() const;
     Status save();
+    /// What lies in the shop's own folder is shipped with the program: it is opened as a copy, which is saved elsewhere or not at all.
+    [[nodiscard]] bool isCopy() const;
     /// In another folder its files are named from there.
     Status saveAs(const QString& file);
     /// Has something else written the job file since it was opened or saved here?
@@ -87,6 +104,8 @@ public:
     void renameOperation(const QString& id, const QString& name);
     void duplicateOperation(const QString& id); ///< with its steps, behind it
     void moveOperation(const QString& id, int by);
+    /// Before another of its kind (operations, or steps of the same one); at the end when that is empty. With its steps.
+    void placeOperation(const QString& id, const QString& before);
     void toggleActive(const QString& id);
     /// Adds or removes faces of the selected operation; rails are proposed anew while the user has not picked them.
     void toggleFaces(const std::vector<int>& faces);
@@ -111,7 +130,11 @@ public:
     /// A new operation; without a shape it is guessed from what is picked first.
     void addMill(std::optional<MillShape> shape);
     void addHelicalGroove();
-    void setMillShape(const QString& shape); ///< as in files; tool and steps follow
+    void moveGroove(int face);                                   ///< the helix of the selected operation goes around that cylinder
+    void turnGroove(int axis);                                   ///< … or around the largest one along X, Y or Z (0 … 2)
+    void addAxisMiddle(const QString& word);                     ///< a raised middle of both rails for the axis to go by; the word that names the curve
+    [[nodiscard]] std::optional<std::size_t> axisMiddle() const; ///< the one that the axis goes by; its place among the mends
+    void setMillShape(const QString& shape);                     ///< as in files; tool and steps follow
     /// Adds or removes edges of the list that a pick mode is about.
     void toggleEdges(const std::vector<int>& edges, PickMode list = PickMode::Edges);
     /// The helix or sketch that the selected operation follows; its place among the mends.
@@ -173,6 +196,8 @@ public:
     [[nodiscard]] const std::vector<Vec3>& collectedPoints() const { return m_points; }
     Status addPlaneByAngles(double aboutX, double aboutY, double aboutZ);
     void renamePlane(std::size_t plane, const QString& name);
+    /// Bodies that stand inside one another, in words, the worst first.
+    [[nodiscard]] QStringList bodiesInside() const;
     /// What leaves the machine's travel where the part stands now.
     [[nodiscard]] QStringList beyondTravel() const;
 
@@ -221,6 +246,7 @@ public:
     [[nodiscard]] const Assembly* toolShown() const { return hasJob() ? job().tool(m_shownTool.toStdString()) : nullptr; }
     /// Changes a tool; one that cannot exist is refused with its reason.
     Status changeTool(const QString& id, const std::function<void(Assembly&)>& edit, const QString& mergeKey = {});
+    void newTool(CutterShape shape); ///< 6 mm across, in the holder of the tool that is shown
     void duplicateTool(const QString& id);
     Status removeTool(const QString& id);
     [[nodiscard]] QStringList operationsWith(const QString& tool) const;
@@ -295,11 +321,13 @@ signals:
     void shownChanged();
     void toolShownChanged();
     void featuresChanged();
+    void heldChanged();
     void sheetChanged();
     void hoveredChanged();
     void closerChanged();
     void peelChanged();
     void locationChanged();
+    void findingShown(); ///< the place stands where a finding was asked for
     void progressChanged(double fraction, const QString& what);
     void computingChanged();
     void toldUser(const QString& message);
@@ -333,13 +361,14 @@ private:
     PickMode m_pickMode = PickMode::None;
     Stage m_peel = Stage::Links;
     std::size_t m_location = 0;
-    bool m_stale = false, m_computing = false, m_proveNext = false;
+    bool m_stale = false, m_computing = false, m_proveNext = false, m_proving = false;
     std::uint64_t m_generation = 0;
     QString m_shop;
     QStringList m_remarks; ///< told last
     AsideReader m_reader;
+    std::shared_ptr<Shelf> m_shelf = std::make_shared<Shelf>();
     bool m_proposeWhenOpen = false;
-    int m_litGroup = -1, m_litMend = -1, m_flankFace = -1;
+    int m_litGroup = -1, m_litMend = -1, m_flankFace = -1, m_heldBody = -1;
     FeaturePick m_feature;
     std::vector<Vec3> m_points;
     std::vector<int> m_edges;

@@ -292,6 +292,8 @@ void AppModel::give(const std::vector<int>& faces, const std::vector<int>& edges
     } else if (key == "zero") {
         change(tr("place the zero"), [&](Job& j) { j.zero = point; });
         setPickMode(PickMode::None);
+    } else if (key == "groove.around") {
+        if (!faces.empty()) moveGroove(faces[0]);
     } else if (key == "flank.edges") {
         if (m_edges.empty()) {
             m_edges = edges;
@@ -424,7 +426,9 @@ void AppModel::setBodyRole(std::size_t body, const QString& role) {
             for (JobBody& other : j.bodies)
                 if (other.role == "part") other.role = "reference";
         j.bodies[body].role = role.toStdString();
+        if (!j.bodies[body].mayMove()) j.bodies[body].moved = j.bodies[body].turned = Vec3::Zero(); // the part is where its file has it
     });
+    holdBody(-1);
 }
 
 // ---- tools
@@ -510,6 +514,7 @@ Status AppModel::importTools(const QString& file) {
             }
             Assembly copy = a;
             for (int i = 2; j.tool(copy.id); ++i) copy.id = fmt::format("{}-{}", a.id, i); // another tool of that name stays as it is
+            if (!j.material.empty()) (void)useMaterial(copy, j.material);
             j.tools.push_back(copy);
             ++fresh;
         }

@@ -90,6 +90,8 @@ void AppModel::tookFile(const QString& file) {
     m_file = QFileInfo(file).absoluteFilePath();
     const auto content = m_contents.of(m_file.toStdString());
     m_onDisk = content ? *content : 0;
+    m_lock.reset();
+    if (isCopy()) return; // any number of windows may look at it
     m_lock = std::make_unique<QLockFile>(m_file + ".open");
     m_lock->setStaleLockTime(0); // as long as that window lives
     if (m_lock->tryLock(0)) return;
@@ -125,6 +127,7 @@ Status AppModel::open(const QString& given) {
     if (!isJob) m_bench = Bench::SetUp;
     remember(QFileInfo(file).absoluteFilePath());
     m_litMend = m_flankFace = -1;
+    holdBody(-1);
     m_flankWhat.clear();
     m_flank.reset();
     m_points.clear();
@@ -252,6 +255,8 @@ Status AppModel::setStock(std::size_t body, const StockShape& shape) {
 Status AppModel::saveAs(const QString& given) {
     if (!hasJob()) return fail("there is no job to save");
     const QString file = QFileInfo(given).absoluteFilePath();
+    if (!m_shop.isEmpty() && QFileInfo(file).absoluteDir() == QDir(m_shop))
+        return fail("what is shipped with the program stays as it is", QFileInfo(file).fileName().toStdString(), "Save the job in a folder of your own");
     const std::filesystem::path from = QFileInfo(m_file).absolutePath().toStdString(), to = QFileInfo(file).absolutePath().toStdString();
     const bool elsewhere = from != to;
     const Job moved = movedTo(job(), from, to);
@@ -275,8 +280,10 @@ Status AppModel::saveAs(const QString& given) {
 
 Status AppModel::save() { return saveAs(m_file); }
 
+bool AppModel::isCopy() const { return !m_shop.isEmpty() && !m_file.isEmpty() && QFileInfo(m_file).absoluteDir() == QDir(m_shop); }
+
 void AppModel::autosave() {
-    if (!edited()) return;
+    if (!edited() || isCopy()) return;
     if (auto ok = writeFileAtomic((m_file + ".autosave").toStdString(), jobToJson(job())); !ok) emit toldUser(QString::fromStdString(ok.error().text()));
 }
 

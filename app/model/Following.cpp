@@ -189,6 +189,25 @@ void AppModel::drawAxisLines() {
     pickFeature({PickKind::Points, QString("mend.%1.spots").arg(drawn(job())), tr("Click where a line begins, then a place that it points to · Esc when done")});
 }
 
+void AppModel::addAxisMiddle(const QString& word) {
+    if (!recipe() || !m_place || !m_place->part) return;
+    const auto middle = raisedMiddle(job(), *m_place->part, *recipe());
+    if (!middle) return emit toldUser(tr("A middle needs both rails: pick them first."));
+    Job next = job();
+    next.mends.push_back(*middle);
+    if (const auto ok = gyre::setWord(next, m_selected.toStdString(), word.toStdString(), middle->name); !ok)
+        return emit toldUser(QString::fromStdString(ok.error().text()));
+    change(tr("raised middle for the axis"), [&](Job& j) { j = next; });
+    emit featuresChanged();
+}
+
+std::optional<std::size_t> AppModel::axisMiddle() const {
+    if (!recipe()) return std::nullopt;
+    for (std::size_t i = 0; i < job().mends.size(); ++i)
+        if (job().mends[i].kind == MendKind::Middle && job().mends[i].name == recipe()->axis.curve) return i;
+    return std::nullopt;
+}
+
 const std::vector<int>& AppModel::wallOf(int face) const {
     if (m_wallOf.first != face || m_wallOf.second.second != m_place->looks) m_wallOf = {face, {wallFaces(*m_place->part, face), m_place->looks}};
     return m_wallOf.second.first;

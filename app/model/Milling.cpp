@@ -28,6 +28,27 @@ void AppModel::addHelicalGroove() {
     select(QString::fromStdString(groove.recipe.id));
     setBench(Bench::Cut);
     setPickMode(PickMode::None);
+    // It stands about what is there; another cylinder is one click away.
+    pickFeature({PickKind::Faces, "groove.around", tr("Click the cylinder that the groove goes around · Esc when it is right")});
+}
+
+void AppModel::moveGroove(int face) {
+    const auto mend = followedMend();
+    if (!mend || !m_place || !m_place->part) return;
+    Job next = job();
+    if (const auto ok = gyre::moveGroove(next, *m_place, m_selected.toStdString(), job().mends[*mend].name, face); !ok)
+        return emit toldUser(QString::fromStdString(ok.error().text()));
+    change(tr("groove around another cylinder"), [&](Job& j) { j = next; });
+    if (m_pickMode == PickMode::Feature && m_feature.key == "groove.around") setPickMode(PickMode::None);
+    emit featuresChanged();
+}
+
+void AppModel::turnGroove(int axis) {
+    if (!m_place || !m_place->part) return;
+    if (const auto face = cylinderAlong(*m_place->part, axis)) return moveGroove(*face);
+    emit toldUser(tr("No outside cylinder of the part lies along %1.").arg(QStringLiteral("XYZ").mid(axis, 1)));
+    emit featuresChanged();
+    emit jobChanged(); // the word shows what it was before
 }
 
 void AppModel::setMillShape(const QString& shape) {

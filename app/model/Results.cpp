@@ -73,12 +73,13 @@ void AppModel::startComputer() {
     events.finished = [this, here](bool) {
         here([this] {
             m_computing = m_computer && m_computer->busy();
+            m_proving = m_proving && m_computing;
             // What makes no path of its own is never behind.
             if (const Recipe* r = recipe(); r && !m_computing && r->kind == OperationKind::Holes) m_stale = false;
             emit computingChanged();
         });
     };
-    m_computer = std::make_unique<Computer>(QFileInfo(m_file).absolutePath().toStdString(), std::move(events), m_reader);
+    m_computer = std::make_unique<Computer>(QFileInfo(m_file).absolutePath().toStdString(), std::move(events), m_reader, m_shelf);
 }
 
 // What was healed, left out or missing in the files, once for each.
@@ -139,6 +140,7 @@ void AppModel::computeNow(bool alsoProve) {
         return;
     }
     m_computing = true;
+    m_proving = alsoProve;
     m_proveNext = false;
     m_computer->request(m_history->shared(), alsoProve);
     emit computingChanged();
@@ -180,8 +182,14 @@ void AppModel::showFinding(const Finding& f) {
         setLocation(at);
     } else if (f.row >= 0) {
         for (std::size_t i = 0; i < r->path()->size(); ++i)
-            if (r->path()->row[i] == f.row) return setLocation(i);
+            if (r->path()->row[i] == f.row) {
+                setLocation(i);
+                break;
+            }
+    } else {
+        return;
     }
+    emit findingShown();
 }
 
 Status AppModel::mayStore(const QString& file) const {

@@ -47,12 +47,12 @@ void FindingsPanel::refresh() {
         delete item;
     }
     const auto all = m_model.findings();
-    int at = 0, stops = 0, looks = 0;
+    int stops = 0, looks = 0;
     for (const Finding& f : all) {
         stops += f.rank == Rank::Stop;
         looks += f.rank == Rank::Look;
-        m_list->insertWidget(at++, findingBlock(m_model, f, this));
     }
+    showGroups(all);
     int proven = 0, active = 0;
     std::size_t pairs = 0;
     if (m_model.hasJob())
@@ -73,6 +73,45 @@ void FindingsPanel::refresh() {
         text = stops ? tr("Proven against %1 pairs of bodies: not safe.").arg(pairs) : tr("Proven against %1 pairs of bodies: nothing comes too near.").arg(pairs);
     if (!all.empty()) text += tr("\n%1 Stop · %2 Look · %3 Note").arg(stops).arg(looks).arg(static_cast<int>(all.size()) - stops - looks);
     m_summary->setText(text);
+}
+
+// Alike ones of all operations stand together: the first, and the others when they are asked for.
+void FindingsPanel::showGroups(const std::vector<Finding>& all) {
+    std::vector<std::pair<QString, std::vector<const Finding*>>> groups;
+    for (const Finding& f : all) {
+        const QString kind = QString("%1/%2").arg(static_cast<int>(f.rank)).arg(QString::fromStdString(f.code));
+        const auto known = std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return g.first == kind; });
+        if (known == groups.end())
+            groups.push_back({kind, {&f}});
+        else
+            known->second.push_back(&f);
+    }
+    const bool many = m_model.hasJob() && m_model.job().worked().size() > 1;
+    int at = 0;
+    const auto show = [&](const Finding& f) {
+        const Recipe* r = many ? m_model.job().operation(f.operation) : nullptr;
+        if (r) {
+            auto* of = new QLabel(QString("%1  %2").arg(m_model.numberOf(*r), QString::fromStdString(r->name)), this);
+            of->setProperty("role", "soft");
+            m_list->insertWidget(at++, of);
+        }
+        m_list->insertWidget(at++, findingBlock(m_model, f, this));
+    };
+    for (const auto& [kind, alike] : groups) {
+        show(*alike.front());
+        if (alike.size() == 1) continue;
+        const bool open = m_unfolded.contains(kind);
+        auto* more = new QPushButton(open ? tr("fewer of these") : tr("%1 more like this").arg(alike.size() - 1), this);
+        more->setProperty("role", "fold");
+        more->setObjectName("alike." + QString::fromStdString(alike.front()->code));
+        connect(more, &QPushButton::clicked, this, [this, kind = kind] {
+            if (!m_unfolded.remove(kind)) m_unfolded.insert(kind);
+            refresh();
+        });
+        if (open)
+            for (std::size_t i = 1; i < alike.size(); ++i) show(*alike[i]);
+        m_list->insertWidget(at++, more);
+    }
 }
 
 } // namespace gyre

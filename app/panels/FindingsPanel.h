@@ -1,6 +1,7 @@
 // The Prove bench's list: all findings of the job, gravest first, and the button that proves.
 #pragma once
 #include "model/AppModel.h"
+#include <QSet>
 #include <QWidget>
 
 class QLabel;
@@ -16,6 +17,8 @@ public:
 
 private:
     void refresh();
+    void showGroups(const std::vector<Finding>& findings);
+    QSet<QString> m_unfolded; ///< kinds of findings
     AppModel& m_model;
     QLabel* m_summary = nullptr;
     QVBoxLayout* m_list = nullptr;

@@ -6,12 +6,14 @@
 namespace gyre {
 
 QString RecipePanel::axisLayoutKey(const Recipe& r) const {
-    QString key = QString("axis/%1/%2/%3/%4/%5")
+    QString key = QString("axis/%1/%2/%3/%4/%5/%6/%7")
                       .arg(static_cast<int>(r.axis.rule))
                       .arg(r.axis.blended ? static_cast<int>(r.axis.last.rule) : -1)
                       .arg(r.axis.keys.size())
                       .arg(QString::fromStdString(r.axis.locked))
-                      .arg(m_model.job().mends.size());
+                      .arg(m_model.job().mends.size())
+                      .arg(QString::fromStdString(r.axis.curve))
+                      .arg(!r.pattern.rail1.empty() && !r.pattern.rail2.empty());
     for (const JobBody& b : m_model.job().bodies)
         if (b.role == "drawing") key += "/" + QString::fromStdString(b.name);
     for (const Mend& m : m_model.job().mends) key += "/" + QString::fromStdString(m.name);
@@ -39,6 +41,8 @@ Word* RecipePanel::curveWord(const QString& key, const QString& name, const QStr
         if (b.role == "drawing" && !b.flat) options.push_back({QString::fromStdString(b.name), QString::fromStdString(b.name)});
     for (const Mend& m : m_model.job().mends)
         if (m.kind != MendKind::FreedFace) options.push_back({QString::fromStdString(m.name), QString::fromStdString(m.name)});
+    if (key == "axis.curve" && !m_model.recipe()->pattern.rail1.empty() && !m_model.recipe()->pattern.rail2.empty())
+        options.push_back({kRaisedMiddle, tr("+ a raised middle of the rails")});
     if (!now.empty() && std::none_of(options.begin(), options.end(), [&](const Word::Option& o) { return o.value == QString::fromStdString(now); }))
         options.push_back({QString::fromStdString(now), QString::fromStdString(now)});
     return choice(key, name, options);
@@ -69,6 +73,10 @@ void RecipePanel::layoutAxis() {
             words(", {away}");
             say(s, " {}", {curve(tr("Curve that the axis goes by"))});
             if (first && aim.curve.empty()) words(" {edges}");
+            if (first && m_model.axisMiddle())
+                say(s, tr(", raised by {} along {}"),
+                    {word(K::Length, "middle.raise", tr("How far the middle is raised"), 1.0),
+                     choice("middle.along", tr("Way that the middle is raised"), {{"0", "X"}, {"1", "Y"}, {"2", "Z"}})});
             words(", {reach}");
             break;
         case AxisRule::Lines:
@@ -88,8 +96,12 @@ void RecipePanel::layoutAxis() {
     for (const WordOption& o : wordAt(recipeWords(m_model.recipe()->kind), "axis.last.rule")->options)
         if (o.id != "normals") others.push_back({QString::fromStdString(o.id), tr(o.label.c_str())});
     last->setOptions(others);
-    say(s, tr("; on the last row {}"), {last});
-    if (a.blended) aim(a.last, "axis.last.");
+    // Where the last row is as the first, that is a rare word.
+    Said rare;
+    if (a.blended) {
+        say(s, tr("; on the last row {}"), {last});
+        aim(a.last, "axis.last.");
+    }
     say(s, ".");
     for (std::size_t i = 0; i < a.keys.size(); ++i) {
         const QString at = QString("axis.keys.%1.").arg(i);
@@ -110,19 +122,20 @@ void RecipePanel::layoutAxis() {
                  {"0.5", tr("in the middle")},
                  {"0.75", tr("at three quarters")},
                  {"1.0", tr("at the end")}})});
-    if (a.rule == AxisRule::Surface || a.last.rule == AxisRule::Surface || !a.keys.empty()) say(s, tr(" Lead leans {axis.leads}."));
+    if (!a.blended) say(rare, tr("On the last row {}. "), {last});
+    if (a.rule == AxisRule::Surface || a.last.rule == AxisRule::Surface || !a.keys.empty()) say(rare, tr("Lead leans {axis.leads}. "));
     std::vector<Word::Option> locks{{"", tr("no joint")}};
     if (m_model.place())
         for (const auto& j : m_model.place()->machine->joints)
             if (j.kind == JointKind::Rotary) locks.push_back({QString::fromStdString(j.name), QString::fromStdString(j.name)});
-    say(s, tr(" Evened over {axis.smoothing}, at most {axis.steepest} °/mm (0: any), upright within {axis.nearPole} of the pole; lock {}"),
+    say(rare, tr("Evened over {axis.smoothing}, at most {axis.steepest} °/mm (0: any), upright within {axis.nearPole} of the pole; lock {}"),
         {choice("axis.locked", tr("Rotary joint that is locked"), locks)});
-    if (!a.locked.empty()) say(s, tr(" at {axis.lockedAt}"));
-    say(s, tr("; angle to Z {}."),
+    if (!a.locked.empty()) say(rare, tr(" at {axis.lockedAt}"));
+    say(rare, tr("; angle to Z {}."),
         {choice(
             "axis.window", tr("Angle to the datum's Z"),
             {{"any", tr("any")}, {"[0.0,30.0]", tr("0° to 30°")}, {"[0.0,60.0]", tr("0° to 60°")}, {"[20.0,90.0]", tr("20° to 90°")}, {"[0.0,90.0]", tr("0° to 90°")}})});
-    m_cards[2].sentence->set(s.text, s.words);
+    put(Stage::Axis, s, rare);
 }
 
 void RecipePanel::layoutFollow() {
@@ -171,33 +184,45 @@ void RecipePanel::layoutSwarf() {
         formWord("pattern.rail2")->setAccessibleName(tr("Upper rail"));
     } else
         say(target, " {target.faces}");
-    say(target, tr(", {swarf.flipped}, with {tool}, {tool.stickOut} out; leave {target.leave}."));
-    say(pattern, tr("The tip {swarf.past} past the lower edge, {swarf.stepdown} at a time (0: at once); {swarf.thickness} stand before it (0: one pass)"));
-    if (w.thickness > 0.0) say(pattern, tr(", taken {swarf.stepover} at a time, {swarf.order}"));
-    say(pattern, tr("; {swarf.climb}; outer corners {swarf.corner}; open ends {swarf.extend} further; a closed wall begins at {swarf.entry} of the way."));
-    say(axis, tr("The side lies {swarf.twist}; let {swarf.tolerance} pass; where a floor or corner is in the way of the tip {swarf.floor}."));
-    m_cards[0].sentence->set(target.text, target.words);
-    m_cards[1].sentence->set(pattern.text, pattern.words);
-    m_cards[2].sentence->set(axis.text, axis.words);
+    Said feed, rare, sides;
+    say(target, tr(", {swarf.flipped},"));
+    sayTool(target);
+    say(target, ".");
+    sayFeed(feed);
+    say(pattern, tr("The tip {swarf.past} past the lower edge, stepdown {swarf.stepdown} (0: full depth); stock in front of the wall {swarf.thickness} (0: one pass)"));
+    if (w.thickness > 0.0) say(pattern, tr(", stepover {swarf.stepover}, {swarf.order}"));
+    say(pattern, tr("; {swarf.climb}."));
+    say(rare, tr("Outer corners {swarf.corner}; open ends {swarf.extend} further; a closed wall begins at {swarf.entry} of its length (0 … 1)."));
+    sayFineness(rare);
+    say(axis, tr("The side lies {swarf.twist}; deviation up to {swarf.tolerance} passes."));
+    say(sides, tr("Where a floor or corner is in the way of the tip {swarf.floor}."));
+    put(Stage::Target, target, feed);
+    put(Stage::Pattern, pattern, rare);
+    put(Stage::Axis, axis, sides);
 }
 
 void RecipePanel::layoutCurve() {
     const CurveSpec& c = m_model.recipe()->curve;
     const bool channel = c.by == CurveBy::Channel;
-    Said target, pattern;
+    Said target, feed, pattern, rare;
     say(target, channel ? tr("Lead {curve.by} {target.faces}") : tr("Lead {curve.by} along {target.edges}, {target.drawings}; normals of {target.faces}"));
-    say(target, tr(", with {tool}, {tool.stickOut} out; leave {target.leave}."));
+    say(target, ",");
+    sayTool(target);
+    say(target, ".");
+    sayFeed(feed);
     if (channel)
-        say(pattern, tr("From {curve.depth} over its floor, {curve.stepdown} at a time (0: at once)"));
+        say(pattern, tr("From {curve.depth} over its floor, stepdown {curve.stepdown} (0: full depth)"));
     else {
         say(pattern, tr("{curve.side} it"));
         if (c.side != CurveSide::On) say(pattern, tr(" by {curve.offset}"));
-        say(pattern, tr(", {curve.axial} along the axis; {curve.depth} deep, {curve.stepdown} at a time (0: at once); "
-                        "from {curve.from} to {curve.to} of it; closed ones from {curve.entry}, {curve.overlap} further"));
+        say(pattern,
+            tr(", {curve.axial} along the axis; {curve.depth} deep, stepdown {curve.stepdown} (0: full depth); from {curve.from} to {curve.to} of its length (0 … 1)"));
+        say(rare, tr("Closed ones begin at {curve.entry} of their length and overlap by {curve.overlap}. "));
     }
     say(pattern, tr("; {curve.reversed}, {curve.backAndForth}."));
-    m_cards[0].sentence->set(target.text, target.words);
-    m_cards[1].sentence->set(pattern.text, pattern.words);
+    sayFineness(rare);
+    put(Stage::Target, target, feed);
+    put(Stage::Pattern, pattern, rare);
     layoutAxis();
 }
 
@@ -210,26 +235,28 @@ void RecipePanel::layoutEdges() {
     if (e.edges == BreakEdges::Faces) say(target, " {target.faces}");
     if (e.edges >= BreakEdges::HolesNear) say(target, tr(" of {} ({})"), {groupWord(), word(K::Action, "holes", tr("Single holes"))});
     if (e.edges == BreakEdges::Faces || e.edges == BreakEdges::Body) say(target, tr(" sharper than {edge.sharper}"));
-    say(target, tr(", with {tool}, {tool.stickOut} out."));
+    say(target, tr(", with {tool}, stick-out {tool.stickOut}."));
+    Said feed, fine;
+    sayFeed(feed);
+    sayFineness(fine);
     say(pattern, tr("A {edge.as} {edge.size} in {edge.rows} rows, {edge.climb}."));
     say(axis, tr("The axis {edge.axis}"));
     if (e.axis == BreakAxis::Turn) say(axis, " {edge.turn}");
     if (e.axis == BreakAxis::Fixed) say(axis, " {edge.direction.0} {edge.direction.1} {edge.direction.2}");
     say(axis, ".");
-    m_cards[0].sentence->set(target.text, target.words);
-    m_cards[1].sentence->set(pattern.text, pattern.words);
-    m_cards[2].sentence->set(axis.text, axis.words);
+    put(Stage::Target, target, feed);
+    put(Stage::Pattern, pattern, fine);
+    put(Stage::Axis, axis);
 }
 
 void RecipePanel::layoutTravel() {
-    Said links;
-    say(links,
-        tr("Enter by an arc of {links.entryRadius}, without room for it by a ramp of {links.ramp}; join gaps under {links.smallGap}; travel over a {links.skin.kind}"));
-    if (m_model.recipe()->link.skin.kind != SkinKind::Sphere) say(links, tr(" about {links.skin.axis}"));
-    say(links, tr(" at {links.skin.size}; where the axis stays, {links.low}."));
+    Said links, rare;
+    say(links, tr("Enter by an arc of {links.entryRadius}; join gaps under {links.smallGap} by a {links.small}; travel"));
+    saySkin(links);
     // What repeats is said with the rest of the way.
-    say(links, tr(" The same again, all {repeat.count} × about {repeat.axis}."));
-    m_cards[4].sentence->set(links.text, links.words);
+    say(links, tr(". The same again, all {repeat.count} × about {repeat.axis}."));
+    say(rare, tr("Come down fast to {links.approach} over the entry; without room for an arc a ramp of {links.ramp}; where the axis stays, {links.low}."));
+    put(Stage::Links, links, rare);
 }
 
 } // namespace gyre

@@ -64,8 +64,10 @@ void RecipePanel::sayFollowed(Said& s) {
     const Mend& m = m_model.job().mends[*mend];
     if (m.kind == MendKind::Helix) {
         static constexpr const char* kCentre[] = {"cx", "cy", "cz"};
-        say(s, tr(" The helix: pitch {} {}"),
-            {word(K::Length, "helix.pitch", tr("Pitch"), 0.5), choice("helix.growth", tr("Does the pitch change"), {{"0", tr("all along")}, {"1", tr("growing to")}})});
+        say(s, tr(" The helix goes around {} (or {}): pitch {} {}"),
+            {choice("helix.axis", tr("Axis that the groove goes around"), {{"0", "X"}, {"1", "Y"}, {"2", "Z"}}),
+             word(K::Action, "helix.around", tr("Cylinder that the groove goes around")), word(K::Length, "helix.pitch", tr("Pitch"), 0.5),
+             choice("helix.growth", tr("Does the pitch change"), {{"0", tr("all along")}, {"1", tr("growing to")}})});
         if (m.choice("growth") == 1) say(s, " {}", {word(K::Length, "helix.endPitch", tr("Pitch at the end"), 0.5)});
         say(s, tr(", {} turns, from {} at {}, {}, radius {}."),
             {word(K::Number, "helix.turns", tr("Turns"), 0.25), word(K::Length, QString("helix.%1").arg(kCentre[m.choice("axis")]), tr("Start along the axis"), 1.0),
@@ -84,29 +86,33 @@ void RecipePanel::layoutMillTarget() {
     Said s;
     switch (m_model.recipe()->mill.shape) {
     case MillShape::Face:
-        say(s, tr("{mill.shape} {target.faces} with {tool}, {tool.stickOut} out; leave {mill.leaveFloor}."));
+        say(s, tr("{mill.shape} {target.faces} with {tool}, stick-out {tool.stickOut}, stock to leave {mill.leaveFloor}."));
         break;
     case MillShape::Pocket:
     case MillShape::Outline:
-        say(s, tr("{mill.shape} {target.faces}, {target.edges}, {target.drawings} with {tool}, {tool.stickOut} out; leave {target.leave} at the walls, {mill.leaveFloor} "
-                  "below."));
+        say(s, tr("{mill.shape} {target.faces}, {target.edges}, {target.drawings} with {tool}, stick-out {tool.stickOut}, stock to leave {target.leave} at the walls, "
+                  "{mill.leaveFloor} below."));
         break;
     case MillShape::Bore:
-        say(s, tr("{mill.shape} {target.faces} with {tool}, {tool.stickOut} out; leave {target.leave}."));
+        say(s, tr("{mill.shape} {target.faces} with {tool}, stick-out {tool.stickOut}, stock to leave {target.leave}."));
         break;
     case MillShape::Follow:
-        say(s, tr("{mill.shape} {target.edges}, {target.drawings} with {tool}, {tool.stickOut} out; leave {target.leave} at the walls."));
+        say(s, tr("{mill.shape} {target.edges}, {target.drawings} with {tool}, stick-out {tool.stickOut}, stock to leave {target.leave} at the walls."));
         break;
     case MillShape::Round:
-        say(s, tr("{mill.shape} the whole part, {mill.bossClearance} off {target.faces}, holes {mill.holes}, with {tool}, {tool.stickOut} out; leave {target.leave}."));
+        say(s, tr("{mill.shape} the whole part, {mill.bossClearance} off {target.faces}, holes {mill.holes}, with {tool}, stick-out {tool.stickOut}, stock to leave "
+                  "{target.leave}."));
         formWord("target.faces")->setAccessibleName(tr("Bosses to keep off"));
         break;
     case MillShape::Rough:
-        say(s, tr("{mill.shape} what stands over {target.faces} with {tool}, {tool.stickOut} out; leave {target.leave} at walls, {mill.leaveFloor} on floors."));
+        say(s, tr("{mill.shape} what stands over {target.faces} with {tool}, stick-out {tool.stickOut}, stock to leave {target.leave} at walls, {mill.leaveFloor} on "
+                  "floors."));
         break;
     }
     sayFollowed(s);
-    m_cards[0].sentence->set(s.text, s.words);
+    Said feed;
+    sayFeed(feed);
+    put(Stage::Target, s, feed);
 }
 
 void RecipePanel::layoutMillPattern() {
@@ -116,28 +122,28 @@ void RecipePanel::layoutMillPattern() {
     Said s;
     switch (shape) {
     case MillShape::Face:
-        say(s, tr("Strokes {mill.stepover} apart, along {mill.along}"));
+        say(s, tr("Strokes along {mill.along}, stepover {mill.stepover}"));
         break;
     case MillShape::Pocket:
-        say(s, tr("Rings {mill.stepover} apart, {mill.climb}"));
+        say(s, tr("Rings, stepover {mill.stepover}, {mill.climb}"));
         if (wrapped) say(s, tr(", a scallop of {mill.scallop} at most around (0: any)"));
         break;
     case MillShape::Outline:
-        say(s, tr("{mill.passes} beside each other, {mill.stepover} apart, {mill.side} the line, {mill.climb}"));
+        say(s, tr("{mill.passes} beside each other, stepover {mill.stepover}, {mill.side} the line, {mill.climb}"));
         break;
     case MillShape::Bore:
-        say(s, tr("Helices {mill.stepover} apart, {mill.climb}, falling {mill.stepdown} a turn"));
+        say(s, tr("Helices, stepover {mill.stepover}, {mill.climb}, stepdown {mill.stepdown} a turn"));
         break;
     case MillShape::Follow:
         say(s, tr("A groove {mill.width} wide (0: as the cutter)"));
         if (r.mill.width > 0.0 || wrapped) say(s, tr(", measured {mill.widthAlong}"));
-        say(s, tr(", passes {mill.stepover} apart, {mill.climb}"));
+        say(s, tr(", stepover {mill.stepover}, {mill.climb}"));
         break;
     case MillShape::Round:
-        say(s, tr("In {mill.lines} {mill.stepover} apart, {mill.climb}, from {mill.from} to {mill.to} along the axis (equal: all of it)"));
+        say(s, tr("In {mill.lines}, stepover {mill.stepover}, {mill.climb}, from {mill.from} to {mill.to} along the axis (equal: all of it)"));
         break;
     case MillShape::Rough:
-        say(s, tr("Fronts {mill.stepover} wide, {mill.climb}"));
+        say(s, tr("Fronts, stepover {mill.stepover}, {mill.climb}"));
         break;
     }
     std::vector<Word::Option> tops{{"geometry", shape == MillShape::Follow  ? tr("the curve")
@@ -158,10 +164,12 @@ void RecipePanel::layoutMillPattern() {
     } else {
         say(s, tr(" down to the model"));
     }
-    if (shape != MillShape::Bore) say(s, tr(", {mill.stepdown} at a time (0: at once)"));
-    if (shape == MillShape::Bore || shape == MillShape::Outline) say(s, tr(", {mill.beyond} beyond"));
+    if (shape != MillShape::Bore) say(s, tr(", stepdown {mill.stepdown} (0: full depth)"));
+    if (shape == MillShape::Bore || shape == MillShape::Outline) say(s, tr(", {mill.beyond} past the lower edge"));
     say(s, ".");
-    m_cards[1].sentence->set(s.text, s.words);
+    Said fine;
+    say(fine, tr("Points within {pattern.chordTolerance} of the true way."));
+    put(Stage::Pattern, s, fine);
 }
 
 void RecipePanel::layoutMillAxis() {
@@ -184,7 +192,7 @@ void RecipePanel::layoutMillAxis() {
     if (all.size() > 1) others.push_back({listed(all), tr("all other planes")});
     if (!r.repeat.planes.empty() && r.repeat.planes.size() != 1 && r.repeat.planes != all) others.push_back({listed(r.repeat.planes), joinedNames(r.repeat.planes)});
     say(s, tr(" The same again on {}, and all {repeat.count} × about {repeat.axis}."), {choice("repeat.planes", tr("Other planes with the same work"), others)});
-    m_cards[2].sentence->set(s.text, s.words);
+    put(Stage::Axis, s);
 }
 
 void RecipePanel::layoutMill() {
@@ -196,10 +204,12 @@ void RecipePanel::layoutMill() {
     Said s;
     if (r.mill.shape != MillShape::Round && r.mill.shape != MillShape::Bore) say(s, tr("Come down by {mill.entry} at {mill.rampDegrees}; "));
     if (r.mill.shape == MillShape::Outline) say(s, tr("touch walls by an arc of {links.entryRadius}; "));
-    say(s, tr("join gaps under {links.smallGap}; travel over a {links.skin.kind}"));
-    if (r.link.skin.kind != SkinKind::Sphere) say(s, tr(" about {links.skin.axis}"));
-    say(s, tr(" at {links.skin.size}."));
-    m_cards[4].sentence->set(s.text, s.words);
+    say(s, tr("join gaps under {links.smallGap}; travel"));
+    saySkin(s);
+    say(s, ".");
+    Said rare;
+    say(rare, tr("Come down fast to {links.approach} over the entry; where the axis stays, {links.low}."));
+    put(Stage::Links, s, rare);
 }
 
 } // namespace gyre

@@ -1,63 +1,13 @@
 #include "panels/RecipePanel.h"
+#include "Units.h"
 #include "form/Form.h"
 #include "operation/RecipeForm.h"
 #include "tool/Library.h"
-#include <QApplication>
-#include <QHBoxLayout>
 #include <QScrollArea>
+#include <QSet>
 #include <QStyle>
 
 namespace gyre {
-
-QFrame* findingBlock(AppModel& model, const Finding& f, QWidget* parent) {
-    auto* block = new QFrame(parent);
-    block->setProperty("role", f.rank == Rank::Stop ? "stop" : "look");
-    block->setObjectName("finding." + QString::fromStdString(f.code));
-    auto* column = new QVBoxLayout(block);
-    column->setContentsMargins(10, 6, 8, 6);
-    column->setSpacing(3);
-    auto* text = new QLabel(block);
-    text->setTextFormat(Qt::RichText);
-    text->setWordWrap(true);
-    text->setText(QString("<b>%1</b> · %2").arg(rankName(f.rank), QString::fromStdString(f.text).toHtmlEscaped()));
-    text->setToolTip(QString::fromStdString(f.reason));
-    column->addWidget(text);
-    if (!f.reason.empty()) {
-        auto* reason = new QLabel(QString::fromStdString(f.reason), block);
-        reason->setProperty("role", "soft");
-        reason->setWordWrap(true);
-        column->addWidget(reason);
-    }
-    // One line for Show and the first cure, one more for the next: nothing is cut off in a narrow card.
-    auto* links = new QHBoxLayout;
-    links->setSpacing(12);
-    const auto link = [&](const QString& label, const QString& name, auto&& action) {
-        auto* b = new QPushButton(label, block);
-        b->setProperty("role", "link");
-        b->setObjectName(name);
-        b->setAccessibleName(label);
-        b->setCursor(Qt::PointingHandCursor);
-        QObject::connect(b, &QPushButton::clicked, &model, action);
-        links->addWidget(b);
-        return b;
-    };
-    if (f.place || f.span) link(QObject::tr("Show"), "show." + QString::fromStdString(f.code), [&model, f] { model.showFinding(f); });
-    for (std::size_t i = 0; i < std::min<std::size_t>(3, f.remedies.size()); ++i) {
-        if (i == 1) {
-            links->addStretch();
-            column->addLayout(links);
-            links = new QHBoxLayout;
-            links->setSpacing(12);
-        }
-        // Two remedies may set the same word; the later one's name tells its value as well.
-        QString name = "fix." + QString::fromStdString(f.remedies[i].key) + "." + QString::fromStdString(f.code);
-        if (i > 0 && f.remedies[i].key == f.remedies[i - 1].key) name += "." + QString::fromStdString(f.remedies[i].value);
-        link(QString::fromStdString(f.remedies[i].label), name, [&model, f, r = f.remedies[i]] { model.applyRemedy(f, r); });
-    }
-    links->addStretch();
-    column->addLayout(links);
-    return block;
-}
 
 RecipePanel::RecipePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
     auto* outer = new QVBoxLayout(this);
@@ -66,8 +16,24 @@ RecipePanel::RecipePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_
     m_heading = new QLabel(this);
     m_heading->setProperty("role", "heading");
     m_heading->setObjectName("recipeHeading");
-    outer->addWidget(m_heading);
-    auto* scroll = new QScrollArea(this);
+    m_fold = new QPushButton(this);
+    m_fold->setProperty("role", "fold");
+    m_fold->setObjectName("recipeFold");
+    m_fold->setAccessibleName(tr("Only the stage in hand, or all stages"));
+    m_fold->setToolTip(m_fold->accessibleName());
+    connect(m_fold, &QPushButton::clicked, this, [this] { setOnlyStage(!m_onlyStage); });
+    auto* head = new QHBoxLayout;
+    head->addWidget(m_heading, 1);
+    head->addWidget(m_fold);
+    outer->addLayout(head);
+    m_verdict = new QPushButton(this);
+    m_verdict->setProperty("role", "verdict");
+    m_verdict->setObjectName("verdict");
+    m_verdict->setCursor(Qt::PointingHandCursor);
+    m_verdict->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+    connect(m_verdict, &QPushButton::clicked, this, &RecipePanel::followVerdict);
+    outer->addWidget(m_verdict);
+    auto* scroll = m_scroll = new QScrollArea(this);
     scroll->setWidgetResizable(true);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     scroll->setFocusPolicy(Qt::NoFocus);
@@ -76,43 +42,13 @@ RecipePanel::RecipePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_
     column->setContentsMargins(0, 0, 4, 0);
     column->setSpacing(6);
     for (int i = 0; i < kStages; ++i) {
-        Card& c = m_cards[static_cast<std::size_t>(i)];
-        const QString name = stageName(static_cast<Stage>(i));
-        c.frame = new QFrame(inside);
-        c.frame->setProperty("role", "card");
-        c.frame->setObjectName("card." + name);
-        auto* v = new QVBoxLayout(c.frame);
-        v->setContentsMargins(12, 5, 8, 7);
-        v->setSpacing(1);
-        auto* top = new QHBoxLayout;
-        auto* title = new QLabel(QString("%1   %2").arg(i + 1).arg(name), c.frame);
-        title->setProperty("role", "title");
-        c.eye = new QPushButton(c.frame);
-        c.eye->setProperty("role", "flat");
-        c.eye->setCheckable(true);
-        c.eye->setObjectName("peel." + name);
-        c.eye->setAccessibleName(tr("Show the result up to %1").arg(name));
-        c.eye->setToolTip(tr("Show the result up to %1 (%2)").arg(name).arg(i + 1));
-        c.eye->setIcon(QIcon());
-        connect(c.eye, &QPushButton::clicked, this, [this, i] {
+        StageCard*& c = m_cards[static_cast<std::size_t>(i)];
+        c = new StageCard(m_model, static_cast<Stage>(i), inside);
+        connect(c, &StageCard::peeled, this, [this, i] {
             m_model.setPeel(static_cast<Stage>(i));
             refreshPeel();
         });
-        top->addWidget(title);
-        top->addStretch();
-        top->addWidget(c.eye);
-        v->addLayout(top);
-        c.sentence = new Sentence(c.frame);
-        v->addWidget(c.sentence);
-        c.facts = new QLabel(c.frame);
-        c.facts->setProperty("role", "soft");
-        c.facts->setWordWrap(true);
-        c.facts->setObjectName("facts." + name);
-        v->addWidget(c.facts);
-        c.findings = new QVBoxLayout;
-        c.findings->setSpacing(4);
-        v->addLayout(c.findings);
-        column->addWidget(c.frame);
+        column->addWidget(c);
     }
     column->addStretch();
     scroll->setWidget(inside);
@@ -123,10 +59,20 @@ RecipePanel::RecipePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_
     connect(&m_model, &AppModel::pickModeChanged, this, &RecipePanel::refreshWords);
     connect(&m_model, &AppModel::resultChanged, this, &RecipePanel::refreshResults);
     connect(&m_model, &AppModel::proofChanged, this, &RecipePanel::refreshResults);
+    connect(&m_model, &AppModel::computingChanged, this, &RecipePanel::refreshResults);
     connect(&m_model, &AppModel::peelChanged, this, &RecipePanel::refreshPeel);
     refreshWords();
     refreshPeel();
 }
+
+namespace {
+/// The words that make most of the difference stand out of their sentences.
+bool matters(const QString& key) {
+    static const QSet<QString> heavy{"tool",       "pattern.spacing", "pattern.scallop", "axis.lead",   "axis.tilt", "mill.stepover", "mill.stepdown", "mill.depth",
+                                     "swarf.past", "swarf.stepdown",  "curve.offset",    "curve.depth", "edge.size", "drill.depth",   "drill.cycle"};
+    return heavy.contains(key);
+}
+} // namespace
 
 Word* RecipePanel::word(Word::Kind kind, const QString& key, const QString& name, double step) {
     Word*& w = m_words[key];
@@ -134,6 +80,8 @@ Word* RecipePanel::word(Word::Kind kind, const QString& key, const QString& name
         w = new Word(kind, key, name, this);
         w->hide();
         if (step > 0.0) w->setStep(step);
+        w->setHeavy(matters(key));
+        connect(w, &Word::entered, this, &RecipePanel::wordEntered);
         connect(w, &Word::changed, this, &RecipePanel::changed);
         connect(w, &Word::triggered, this, &RecipePanel::triggered);
         connect(w, &Word::listed, this, [this](const QString& k, const QString& numbers) { (void)m_model.setPicks(k, numbers); });
@@ -212,7 +160,10 @@ QString countedPicks(std::size_t n, const QString& none, const QString& one, con
 bool RecipePanel::picking(const QString& key) const {
     if (m_model.pickMode() == PickMode::Feature) {
         const QString& now = m_model.featurePick().key;
-        return key == "holes" ? now == "holes" : key == "swarf.draw" ? now == "swarf.sync" : key == "axis.draw" && now.endsWith(".spots");
+        return key == "holes"          ? now == "holes"
+               : key == "swarf.draw"   ? now == "swarf.sync"
+               : key == "helix.around" ? now == "groove.around"
+                                       : key == "axis.draw" && now.endsWith(".spots");
     }
     return key != "holes.of" && key != "holes" && !key.endsWith(".draw") && m_model.pickMode() == pickModeOf(key);
 }
@@ -237,6 +188,12 @@ void RecipePanel::changed(const QString& key, const QString& value) {
         m_model.setMillShape(value);
     else if (m_model.recipe() && m_model.recipe()->kind == OperationKind::Mill && (key == "mill.on" || key == "target.drawings" || key.startsWith("repeat.")))
         m_model.setStanding(key, value);
+    else if ((key == "axis.curve" || key == "axis.last.curve") && value == kRaisedMiddle)
+        m_model.addAxisMiddle(key);
+    else if (const auto middle = m_model.axisMiddle(); middle && key.startsWith("middle."))
+        m_model.setMendNumber(*middle, key.mid(7), value.toDouble());
+    else if (key == "helix.axis")
+        m_model.turnGroove(value.toInt());
     else if (const auto mend = m_model.followedMend(); mend && key.startsWith("helix."))
         m_model.setMendNumber(*mend, key.mid(6), value.toDouble());
     else if (mend && key == "sketch.points")
@@ -250,49 +207,80 @@ void RecipePanel::triggered(const QString& key) {
     if (key == "holes") return m_model.pickHoles();
     if (key == "swarf.draw") return m_model.drawSyncLines();
     if (key == "axis.draw") return m_model.drawAxisLines();
+    if (key == "helix.around") return m_model.pickFeature({PickKind::Faces, "groove.around", tr("Click the cylinder that the groove goes around · Esc")});
     const PickMode mode = pickModeOf(key);
     m_model.setPickMode(m_model.pickMode() == mode ? PickMode::None : mode);
 }
 
+void RecipePanel::put(Stage stage, const Said& usual, const Said& rare) { m_cards[static_cast<std::size_t>(stage)]->say(usual, rare); }
+
+void RecipePanel::sayTool(Said& s) { say(s, tr(" with {tool}, stick-out {tool.stickOut}, stock to leave {target.leave}")); }
+
+void RecipePanel::sayFeed(Said& s) { say(s, tr("Feed {feed} a minute (0: as the tool has it).")); }
+
+void RecipePanel::sayFineness(Said& s) { say(s, tr(" Points within {pattern.chordTolerance} of the true way, {pattern.longestStep} apart at most.")); }
+
+void RecipePanel::saySkin(Said& s) {
+    say(s, tr(" over a {links.skin.kind}"));
+    if (m_model.recipe()->link.skin.kind != SkinKind::Sphere) say(s, tr(" about {links.skin.axis}"));
+    say(s, tr(" at {links.skin.size}"));
+}
+
 void RecipePanel::layoutSentences() {
     const Recipe& r = *m_model.recipe();
-    Said target, pattern, links;
-    say(target, tr("Cut {target.faces} with {tool}, {tool.stickOut} out, leave {target.leave}."));
-    m_cards[0].sentence->set(target.text, target.words);
-    const bool rails = r.pattern.kind == PatternBy::Rails;
-    say(pattern, rails ? tr("Rows {pattern.kind} {pattern.rail1} and {pattern.rail2}, ") : tr("Rows {pattern.kind} along {pattern.along}, leaning {pattern.lean}, "));
-    say(pattern, r.pattern.byScallop ? "{pattern.scallop}" : "{pattern.spacing}");
-    say(pattern, rails ? tr(" {pattern.by}, {pattern.order}, starting at {pattern.from}, {pattern.ends} {pattern.reversed}; beyond the ends of rails {pattern.across}.")
-                       : tr(" {pattern.by}, {pattern.order} {pattern.reversed}."));
-    m_cards[1].sentence->set(pattern.text, pattern.words);
+    Said target, feed, pattern, rows, links, gaps;
+    say(target, tr("Cut {target.faces}"));
+    sayTool(target);
+    say(target, ".");
+    sayFeed(feed);
+    put(Stage::Target, target, feed);
+    const PatternWords kind = patternWords(r.pattern.kind);
+    say(pattern, tr("Rows {pattern.kind} ") + tr(kind.says) + ", ");
+    say(pattern, r.pattern.by == RowsBy::Count     ? "{pattern.by} {pattern.count}"
+                 : r.pattern.by == RowsBy::Scallop ? "{pattern.by} {pattern.scallop}"
+                                                   : "{pattern.by} {pattern.spacing}");
+    say(pattern, tr(", {pattern.order}, starting at {pattern.from}."));
+    if (kind.rails < 2)
+        formWord("pattern.from")
+            ->setOptions({{"rail1", kind.rails == 1 ? tr("the rail") : tr("one end")},
+                          {"rail2", tr("the other end")},
+                          {"middle", tr("the middle")},
+                          {"outside", tr("the outside")}});
+    say(rows, kind.rails > 0 ? tr("First and last row {pattern.ends}; rows {pattern.reversed}") : tr("Rows {pattern.reversed}"));
+    say(rows, kind.rails == 2 ? tr("; beyond the ends of rails {pattern.across}.") : QStringLiteral("."));
+    sayFineness(rows);
+    put(Stage::Pattern, pattern, rows);
     layoutAxis();
     layoutGuard();
-    say(links, tr("Enter by an arc of {links.entryRadius}; join gaps under {links.smallGap} by {links.small}, others over a {links.skin.kind}"));
-    if (r.link.skin.kind != SkinKind::Sphere) say(links, tr(" about {links.skin.axis} at"));
-    say(links, " {links.skin.size}.");
-    m_cards[4].sentence->set(links.text, links.words);
+    say(links, tr("Enter by an arc of {links.entryRadius}; join gaps under {links.smallGap} by a {links.small}, travel"));
+    saySkin(links);
+    say(links, ".");
+    say(gaps, tr("Come down fast to {links.approach} over the entry; without room for an arc a ramp of {links.ramp}; where the axis stays, {links.low}."));
+    put(Stage::Links, links, gaps);
 }
 
 void RecipePanel::layoutGuard() {
     const Recipe& r = *m_model.recipe();
-    Said s;
-    say(s, tr("Shank {guard.shank}, holder {guard.holder} clear of {}"),
+    Said s, rare;
+    say(s, tr("Shank {guard.shank} and holder {guard.holder} clear of {}; if not, {guard.response}."),
         {choice("guard.against", tr("What is guarded"),
                 {{R"(["part","fixture","machine"])", tr("part, fixture, machine")}, {R"(["part","fixture"])", tr("part, fixture")}, {R"(["part"])", tr("part")}})});
-    if ((r.kind == OperationKind::Mill && r.mill.shape == MillShape::Follow) ||
-        (r.kind == OperationKind::Curve && r.curve.by != CurveBy::Channel)) // what is engraved need not be in the model
-        say(s, tr("; the cutter may enter the part by {guard.gouge}"));
+    const bool engraves = (r.kind == OperationKind::Mill && r.mill.shape == MillShape::Follow) || (r.kind == OperationKind::Curve && r.curve.by != CurveBy::Channel);
+    if (engraves) // what is engraved need not be in the model
+        say(s, tr(" The cutter may enter the part by {guard.gouge}."));
     else if (r.kind == OperationKind::Swarf) // the wall has a tolerance of its own
-        say(s, tr("; the cutter may enter what is beside the wall by {guard.gouge}"));
-    say(s, tr("; if not, {guard.response}."));
-    m_cards[3].sentence->set(s.text, s.words);
+        say(rare, tr("The cutter may enter what is beside the wall by {guard.gouge}."));
+    else
+        say(rare, tr("The cutter may enter what is not cut by {guard.gouge}."));
+    put(Stage::Guard, s, rare);
 }
 
 Word* RecipePanel::toolWord() {
     std::vector<Word::Option> tools;
     for (const Assembly& a : m_model.job().tools)
         tools.push_back({QString::fromStdString(a.id),
-                         QString::fromStdString(shortName(a.cutter) + (a.cutter.shankDiameter > 0 && a.id.find("long") != std::string::npos ? ", long" : ""))});
+                         inUnits(QString::fromStdString(shortName(a.cutter) + (a.cutter.shankDiameter > 0 && a.id.find("long") != std::string::npos ? ", long" : "")),
+                                 m_model.inches())});
     return choice("tool", tr("Tool"), tools);
 }
 
@@ -316,7 +304,7 @@ void RecipePanel::layoutHoles() {
     say(said[4], tr("Travel over a {links.skin.kind}"));
     if (m_model.recipe()->link.skin.kind != SkinKind::Sphere) say(said[4], tr(" about {links.skin.axis} at"));
     say(said[4], tr(" {links.skin.size}; between holes of one direction {links.low}."));
-    for (std::size_t c = 0; c < said.size(); ++c) m_cards[c].sentence->set(said[c].text, said[c].words);
+    for (std::size_t c = 0; c < said.size(); ++c) put(static_cast<Stage>(c), said[c]);
 }
 
 // One tool with one cycle.
@@ -325,8 +313,10 @@ void RecipePanel::layoutStep() {
     const Recipe& r = *m_model.recipe();
     const Cycle c = r.drill.cycle;
     Said target, pattern;
-    say(target, tr("In {} with {tool}, {tool.stickOut} out."), {word(K::Action, "holes.of", tr("Holes of the operation"))});
-    m_cards[0].sentence->set(target.text, target.words);
+    say(target, tr("In {} with {tool}, stick-out {tool.stickOut}."), {word(K::Action, "holes.of", tr("Holes of the operation"))});
+    Said feed;
+    sayFeed(feed);
+    put(Stage::Target, target, feed);
     const bool cone = c == Cycle::Spot || c == Cycle::Chamfer, pecks = c == Cycle::Peck || c == Cycle::ChipBreak;
     say(pattern, tr("{drill.cycle} to {}"),
         {choice("drill.by", tr("Where the depth comes from"),
@@ -339,11 +329,13 @@ void RecipePanel::layoutStep() {
     if (pecks) say(pattern, tr(", {drill.peck} at a time"));
     if (c == Cycle::Tap) say(pattern, tr(", pitch {drill.pitch}"));
     if (c != Cycle::Tap && !pecks) say(pattern, tr(", wait {drill.dwell} s"));
-    say(pattern, tr("; written as {drill.canned}; a tool that does not suit is {drill.anyTool}."));
-    m_cards[1].sentence->set(pattern.text, pattern.words);
+    say(pattern, ".");
+    Said rare;
+    say(rare, tr("Written as {drill.canned}; a tool that does not suit is {drill.anyTool}."));
+    put(Stage::Pattern, pattern, rare);
     const Recipe* parent = m_model.job().operation(r.parent);
     const QString as = tr("As for all steps of “%1”.").arg(parent ? QString::fromStdString(parent->name) : QString());
-    for (const std::size_t i : {2u, 3u, 4u}) m_cards[i].sentence->set(as, {});
+    for (const Stage stage : {Stage::Axis, Stage::Guard, Stage::Links}) put(stage, {as, {}});
 }
 
 Word* RecipePanel::groupWord() {
@@ -354,7 +346,8 @@ Word* RecipePanel::groupWord() {
 
 void RecipePanel::refreshWords() {
     const Recipe* r = m_model.recipe();
-    for (Card& c : m_cards) c.frame->setVisible(r != nullptr);
+    for (StageCard* c : m_cards) c->setVisible(r != nullptr);
+    m_verdict->setVisible(r != nullptr);
     if (!r) {
         m_heading->setText(m_model.hasJob() ? tr("NO OPERATION YET") : tr("NO JOB"));
         return;
@@ -367,8 +360,8 @@ void RecipePanel::refreshWords() {
     const QString shape = QString("%1/%2/%3/%4/%5/%6/%7/%8")
                               .arg(m_model.selected())
                               .arg(own)
-                              .arg(2 * static_cast<int>(r->pattern.kind) + (r->pattern.byScallop ? 1 : 0))
-                              .arg(m_model.job().tools.size())
+                              .arg(10 * static_cast<int>(r->pattern.kind) + static_cast<int>(r->pattern.by))
+                              .arg(m_model.job().tools.size() * 2 + (m_model.inches() ? 1 : 0))
                               .arg(static_cast<int>(r->drill.cycle))
                               .arg(r->drill.toGeometry)
                               .arg(static_cast<int>(r->link.skin.kind))
@@ -425,6 +418,10 @@ void RecipePanel::refreshWords() {
                                      tr("1 edge"), tr("%1 edges")));
         else if (key == "target.profile")
             w->setWords(countedPicks(r->target.profile.size(), tr("pick its edges"), tr("1 edge"), tr("%1 edges")));
+        else if (const auto middle = m_model.axisMiddle(); middle && key.startsWith("middle."))
+            w->show(QString::number(m_model.job().mends[*middle].number(key.mid(7).toUtf8().constData()), 'g', 12), m_model.inches());
+        else if (key == "helix.around")
+            w->setWords(tr("another cylinder"));
         else if (const auto mend = m_model.followedMend(); mend && key.startsWith("helix."))
             w->show(QString::number(m_model.job().mends[*mend].number(key.mid(6).toUtf8().constData()), 'g', 12), m_model.inches());
         else if (mend && key == "sketch.points")
@@ -445,44 +442,112 @@ void RecipePanel::refreshWords() {
         }
         if (w->kind() == Word::Kind::Action) w->setChecked(picking(key));
     }
-    for (Card& c : m_cards) c.sentence->reflow();
+    for (StageCard* c : m_cards) c->reflow();
+    countRare();
     refreshResults();
+}
+
+// Rare words that are not as they come are counted where they are folded away.
+void RecipePanel::countRare() {
+    const FormInfo& form = recipeWords(m_model.recipe()->kind);
+    for (StageCard* card : m_cards) {
+        int changed = 0;
+        for (const Word* w : card->findChildren<Word*>()) {
+            const WordInfo* info = wordAt(form, w->key().toStdString());
+            if (!card->isRare(w) || !info || info->initial.is_null()) continue;
+            const QString initial = info->initial.is_string() ? QString::fromStdString(info->initial.get<std::string>()) : QString::fromStdString(info->initial.dump());
+            bool numbers = false;
+            const double usual = initial.toDouble(&numbers);
+            changed += numbers ? std::abs(w->value().toDouble() - usual) > 1e-9 : w->value() != initial;
+        }
+        card->setRareChanged(changed);
+    }
 }
 
 void RecipePanel::refreshResults() {
     const auto result = m_model.result();
+    const Recipe* r = m_model.recipe();
+    // The clearances are measured last: until then the findings of before stand, as what is looked at again.
+    const bool early = result && result->complete() && result->shankClearance.empty() && m_model.computing();
+    const bool old = result && (m_model.stale() || early);
+    if (r && (!old || m_told != m_model.selected())) m_findings = result ? result->findings : std::vector<Finding>{};
+    m_told = m_model.selected();
     for (int i = 0; i < kStages; ++i) {
-        Card& c = m_cards[static_cast<std::size_t>(i)];
+        StageCard* c = m_cards[static_cast<std::size_t>(i)];
         const Stage stage = static_cast<Stage>(i);
-        QString facts = result ? QString::fromStdString(result->facts(stage)) : QString();
-        if (m_model.stale() && !facts.isEmpty()) facts += tr("  (computing)");
-        c.facts->setText(facts);
-        c.facts->setVisible(!facts.isEmpty());
-        while (QLayoutItem* item = c.findings->takeAt(0)) {
-            if (QWidget* w = item->widget()) {
-                w->hide();
-                w->deleteLater();
-            }
-            delete item;
-        }
-        if (!result) continue;
-        for (const Finding& f : result->findings) {
-            const bool here = f.stage == stageName(stage) || (stage == Stage::Links && f.stage == "Motion");
-            if (here) c.findings->addWidget(findingBlock(m_model, f, c.frame));
-        }
+        c->setFacts(result ? QString::fromStdString(result->facts(stage)) : QString(), old);
+        std::vector<Finding> here;
+        for (const Finding& f : m_findings)
+            if (f.stage == stageName(stage) || (stage == Stage::Links && f.stage == "Motion")) here.push_back(f);
+        c->setFindings(here, old);
     }
+    refreshVerdict(old);
+}
+
+// What stands against running the operation, always in sight.
+void RecipePanel::refreshVerdict(bool old) {
+    const auto result = m_model.result();
+    std::vector<Finding> all = m_findings;
+    if (const ProofResult* proof = m_model.proof(m_model.selected())) all.insert(all.end(), proof->findings.begin(), proof->findings.end());
+    std::stable_sort(all.begin(), all.end(), [](const Finding& a, const Finding& b) { return a.rank < b.rank; });
+    m_worst.reset();
+    QString text, rank = "plain";
+    const bool steps = m_model.recipe() && m_model.recipe()->kind == OperationKind::Holes;
+    if (steps)
+        text = tr("Its steps make the paths");
+    else if (m_model.settled() && (m_model.stale() || !result) && m_model.recipe() && m_model.recipe()->active)
+        text = tr("Cancelled – compute again");
+    else if (old || !result)
+        text = tr("Computing; what stands below is of before");
+    else if (!all.empty() && all.front().rank != Rank::Note) {
+        m_worst = all.front();
+        rank = all.front().rank == Rank::Stop ? "stop" : "look";
+        const auto alike = std::count_if(all.begin(), all.end(), [&](const Finding& f) { return f.rank == all.front().rank; });
+        text = tr("%1 · %2").arg(rankName(all.front().rank), QString::fromStdString(all.front().text));
+        if (alike > 1) text = tr("%1 (of %2)").arg(text).arg(alike);
+    } else if (!result->complete())
+        text = result->omitted ? tr("Left out") : tr("No path");
+    else
+        text = m_model.proof(m_model.selected()) ? tr("Proven on the machine") : tr("Nothing stands against it; not proven yet");
+    text = inUnits(text, m_model.inches());
+    m_verdict->setToolTip(text);
+    m_verdict->setAccessibleName(tr("Verdict: %1").arg(text));
+    m_verdict->setText(m_verdict->fontMetrics().elidedText(text, Qt::ElideRight, width() - 44));
+    if (m_verdict->property("rank") == rank) return;
+    m_verdict->setProperty("rank", rank);
+    m_verdict->style()->unpolish(m_verdict);
+    m_verdict->style()->polish(m_verdict);
+}
+
+// To the place, and to the card that tells of it; or on with what was cancelled.
+void RecipePanel::followVerdict() {
+    if (m_model.settled() && (m_model.stale() || !m_model.result())) return m_model.computeNow();
+    if (!m_worst) return;
+    for (std::size_t i = 0; i < m_cards.size(); ++i)
+        if (m_worst->stage == stageName(static_cast<Stage>(i)) || (m_worst->stage == "Motion" && static_cast<Stage>(i) == Stage::Links))
+            m_scroll->ensureWidgetVisible(m_cards[i], 0, 20);
+    if (m_worst->place || m_worst->span) m_model.showFinding(*m_worst);
+}
+
+void RecipePanel::revealWord(Word* word) {
+    for (StageCard* c : m_cards)
+        if (c->isRare(word)) c->unfold(true);
+    setOnlyStage(false);
+    word->setFocus(Qt::ShortcutFocusReason);
+    m_scroll->ensureWidgetVisible(word, 0, 40);
+}
+
+void RecipePanel::setOnlyStage(bool on) {
+    m_onlyStage = on;
+    refreshPeel();
 }
 
 void RecipePanel::refreshPeel() {
+    m_fold->setText(m_onlyStage ? tr("all stages") : tr("this stage only"));
+    const int hand = static_cast<int>(m_model.peel());
     for (int i = 0; i < kStages; ++i) {
-        const Card& c = m_cards[static_cast<std::size_t>(i)];
-        const bool shown = i <= static_cast<int>(m_model.peel());
-        c.eye->setChecked(shown);
-        // A filled ring is shown, an empty one is peeled off.
-        c.eye->setText(shown ? QString::fromUtf8("◉") : QString::fromUtf8("○"));
-        c.frame->setProperty("active", i == static_cast<int>(m_model.peel()));
-        c.frame->style()->unpolish(c.frame);
-        c.frame->style()->polish(c.frame);
+        m_cards[static_cast<std::size_t>(i)]->setShown(i <= hand, i == hand);
+        m_cards[static_cast<std::size_t>(i)]->setHeadOnly(m_onlyStage && i != hand);
     }
 }
 

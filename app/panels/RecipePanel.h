@@ -1,33 +1,36 @@
 // The recipe of the selected operation: five stage cards of sentences, facts and findings.
 #pragma once
 #include "model/AppModel.h"
-#include "panels/Said.h"
-#include "panels/Sentence.h"
-#include <QFrame>
+#include "panels/StageCard.h"
 #include <QLabel>
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <array>
 #include <map>
 
+class QScrollArea;
+
 namespace gyre {
+
+/// Among the curves that an axis may go by: one that is made on the spot.
+inline constexpr const char* kRaisedMiddle = "/middle";
 
 class RecipePanel : public QWidget {
     Q_OBJECT
 public:
     explicit RecipePanel(AppModel& model, QWidget* parent = nullptr);
 
+    /// Puts a word under the keys, unfolding its card where it is among the rare ones.
+    void revealWord(Word* word);
+    /// Of the other stages only the heads, where there is little room.
+    void setOnlyStage(bool on);
+    [[nodiscard]] bool onlyStage() const { return m_onlyStage; }
+
 signals:
     void wordHovered(const QString& key);
+    void wordEntered(); ///< Return ended the typing of one
 
 private:
-    struct Card {
-        QFrame* frame = nullptr;
-        Sentence* sentence = nullptr;
-        QLabel* facts = nullptr;
-        QPushButton* eye = nullptr;
-        QVBoxLayout* findings = nullptr;
-    };
     Word* word(Word::Kind kind, const QString& key, const QString& name, double step = 0.0);
     Word* choice(const QString& key, const QString& name, std::vector<Word::Option> options);
     /// The word as the form of its kind of operation declares it: kind, options, step, help.
@@ -39,6 +42,14 @@ private:
     void refreshWords();
     void refreshResults();
     void refreshPeel();
+    void countRare();
+    void refreshVerdict(bool old);
+    void followVerdict();
+    void put(Stage stage, const Said& usual, const Said& rare = {});
+    void sayTool(Said& sentence); ///< with which, how far out, what it leaves
+    void sayFeed(Said& sentence);
+    void sayFineness(Said& sentence);
+    void saySkin(Said& sentence);
     void layoutSentences();
     void layoutHoles();
     void layoutStep();
@@ -69,12 +80,15 @@ private:
 
     AppModel& m_model;
     QLabel* m_heading = nullptr;
-    std::array<Card, kStages> m_cards;
+    QPushButton *m_verdict = nullptr, *m_fold = nullptr;
+    bool m_onlyStage = false;
+    QScrollArea* m_scroll = nullptr;
+    std::array<StageCard*, kStages> m_cards{};
     std::map<QString, Word*> m_words;
-    QString m_shape; ///< which words the sentences show now
+    QString m_shape;                 ///< which words the sentences show now
+    std::vector<Finding> m_findings; ///< as they are shown
+    QString m_told;                  ///< the operation that they are of
+    std::optional<Finding> m_worst;  ///< that the verdict tells
 };
-
-/// One finding as a small block: rank, text, Show, and a link for every remedy.
-[[nodiscard]] QFrame* findingBlock(AppModel& model, const Finding& finding, QWidget* parent);
 
 } // namespace gyre

@@ -1,7 +1,10 @@
 #include "panels/RoutePanel.h"
 #include "Theme.h"
+#include "Units.h"
 #include "panels/Silhouette.h"
+#include <QApplication>
 #include <QContextMenuEvent>
+#include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
@@ -97,11 +100,16 @@ void Station::paintEvent(QPaintEvent*) {
     else
         p.drawEllipse(QPointF(25, 20), step ? 4.5 : 7, step ? 4.5 : 7);
     const auto result = m_model.result(m_id);
+    if (width() < 120) { // folded: the silhouette alone
+        if (const Assembly* tool = m_model.job().tool(r->tool)) drawSilhouette(p, *tool, QRectF(width() - 28, 8, 24, height() - 18));
+        return;
+    }
     QFont bold = font();
     bold.setWeight(QFont::DemiBold);
     p.setFont(bold);
     p.setPen(r->active ? t.ink : t.softInk);
-    p.drawText(QRect(44, 9, width() - 90, 20), Qt::AlignVCenter, QString("%1  %2").arg(m_model.numberOf(*r), QString::fromStdString(r->name)));
+    p.drawText(QRect(44, 9, width() - 90, 20), Qt::AlignVCenter,
+               QFontMetrics(bold).elidedText(QString("%1  %2").arg(m_model.numberOf(*r), QString::fromStdString(r->name)), Qt::ElideRight, width() - 92));
     p.setFont(font());
     p.setPen(t.softInk);
     if (group) {
@@ -112,7 +120,7 @@ void Station::paintEvent(QPaintEvent*) {
         return;
     }
     const Assembly* tool = m_model.job().tool(r->tool);
-    QString line = tool ? QString::fromStdString(shortName(tool->cutter)) : tr("no tool");
+    QString line = tool ? inUnits(QString::fromStdString(shortName(tool->cutter)), m_model.inches()) : tr("no tool");
     if (!r->active)
         line += tr(" · switched off");
     else if (result && result->complete())
@@ -138,7 +146,25 @@ void Station::paintEvent(QPaintEvent*) {
     if (tool) drawSilhouette(p, *tool, QRectF(width() - 44, 8, 34, height() - 18));
 }
 
-void Station::mousePressEvent(QMouseEvent*) { m_model.select(m_id); }
+void Station::mousePressEvent(QMouseEvent* e) {
+    m_pressed = e->globalPosition().toPoint();
+    m_model.select(m_id);
+}
+
+void Station::mouseMoveEvent(QMouseEvent* e) {
+    const QPoint at = e->globalPosition().toPoint();
+    if (!(e->buttons() & Qt::LeftButton) || (!m_dragging && (at - m_pressed).manhattanLength() < QApplication::startDragDistance())) return;
+    m_dragging = true;
+    setCursor(Qt::ClosedHandCursor);
+    emit dragged(at, false);
+}
+
+void Station::mouseReleaseEvent(QMouseEvent* e) {
+    if (!std::exchange(m_dragging, false)) return;
+    setCursor(Qt::PointingHandCursor);
+    emit dragged(e->globalPosition().toPoint(), true);
+}
+
 void Station::mouseDoubleClickEvent(QMouseEvent*) { rename(); }
 
 void Station::rename() {
@@ -217,17 +243,74 @@ RoutePanel::RoutePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mo
     outer->setSpacing(6);
     m_heading = new QLabel(this);
     m_heading->setProperty("role", "heading");
-    m_heading->setContentsMargins(14, 0, 8, 4);
+    m_heading->setContentsMargins(14, 0, 0, 4);
     m_heading->setObjectName("routeHeading");
-    outer->addWidget(m_heading);
+    m_fold = new QPushButton(this);
+    m_fold->setProperty("role", "fold");
+    m_fold->setObjectName("routeFold");
+    connect(m_fold, &QPushButton::clicked, this, &RoutePanel::foldAsked);
+    auto* head = new QHBoxLayout;
+    head->setContentsMargins(0, 0, 8, 0);
+    head->addWidget(m_heading, 1);
+    head->addWidget(m_fold);
+    outer->addLayout(head);
     m_scroll = new QScrollArea(this);
     m_scroll->setWidgetResizable(true);
     m_scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     m_scroll->setFocusPolicy(Qt::NoFocus);
-    auto* inside = new QWidget;
-    m_column = new QVBoxLayout(inside);
-    m_column->setContentsMargins(0, 0, 0, 0);
-    m_column->setSpacing(0);
+    m_inside = new QWidget;
+    m_stationsColumn = new QVBoxLayout(m_inside);
+    m_stationsColumn->setContentsMargins(0, 0, 0, 0);
+    m_stationsColumn->setSpacing(0);
+    m_scroll->setWidget(m_inside);
+    m_dropLine = new QWidget(m_inside);
+    m_dropLine->setObjectName("dropLine");
+    m_dropLine->setAttribute(Qt::WA_StyledBackground);
+    m_dropLine->hide();
+    // The buttons follow the last station, and stay in sight where there are more than fit.
+    outer->addWidget(m_scroll, 1000);
+    m_buttons = new QWidget(this);
+    m_buttons->setLayout(makeButtons());
+    outer->addWidget(m_buttons);
+    outer->addStretch(1);
+    connect(&m_model, &AppModel::jobChanged, this, &RoutePanel::rebuild);
+    for (auto signal : {&AppModel::resultChanged, &AppModel::proofChanged, &AppModel::selectionChanged}) connect(&m_model, signal, this, &RoutePanel::refresh);
+    setFolded(false);
+    rebuild();
+}
+
+void RoutePanel::setFolded(bool on) {
+    m_folded = on;
+    m_buttons->setVisible(!on);
+    m_heading->setVisible(!on);
+    m_fold->setText(on ? QString::fromUtf8("»") : QString::fromUtf8("«"));
+    m_fold->setAccessibleName(on ? tr("Show the whole route") : tr("Fold the route to silhouettes"));
+    m_fold->setToolTip(m_fold->accessibleName());
+}
+
+std::pair<QString, int> RoutePanel::dropAt(const QString& id, int y) const {
+    const Recipe* moved = m_model.job().operation(id.toStdString());
+    int end = 0;
+    for (const Station* s : m_stations) {
+        const Recipe* r = m_model.job().operation(s->id().toStdString());
+        if (!moved || !r) continue;
+        const bool own = r->id == moved->id || r->parent == moved->id, inside = moved->parent.empty() || r->parent == moved->parent;
+        if (inside && r->parent == moved->parent && !own && y < s->y() + s->height() / 2) return {s->id(), s->y()};
+        if (inside) end = s->y() + s->height();
+    }
+    return {{}, end};
+}
+
+void RoutePanel::dragged(const QString& id, const QPoint& global, bool done) {
+    const auto [before, y] = dropAt(id, m_inside->mapFromGlobal(global).y());
+    m_dropLine->setVisible(!done);
+    m_dropLine->setGeometry(8, std::max(0, y - 1), m_inside->width() - 16, 3);
+    m_dropLine->raise();
+    m_scroll->ensureVisible(0, m_inside->mapFromGlobal(global).y(), 0, 30);
+    if (done) m_model.placeOperation(id, before);
+}
+
+QVBoxLayout* RoutePanel::makeButtons() {
     auto* add = new QPushButton(tr("+  Surface operation"), this);
     add->setObjectName("addOperation");
     add->setAccessibleName(tr("New surface operation"));
@@ -266,17 +349,7 @@ RoutePanel::RoutePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mo
     row->addWidget(along);
     row->addWidget(mill);
     row->addWidget(holes);
-    // The buttons follow the last station, and go along when there is more than fits.
-    m_stationsColumn = new QVBoxLayout;
-    m_stationsColumn->setSpacing(0);
-    m_column->addLayout(m_stationsColumn);
-    m_column->addLayout(row);
-    m_column->addStretch();
-    m_scroll->setWidget(inside);
-    outer->addWidget(m_scroll, 1);
-    connect(&m_model, &AppModel::jobChanged, this, &RoutePanel::rebuild);
-    for (auto signal : {&AppModel::resultChanged, &AppModel::proofChanged, &AppModel::selectionChanged}) connect(&m_model, signal, this, &RoutePanel::refresh);
-    rebuild();
+    return row;
 }
 
 std::vector<RoutePanel::FollowKind> RoutePanel::followKinds() {
@@ -325,7 +398,11 @@ void RoutePanel::rebuild() {
         for (const QString& id : wanted) {
             m_stations.push_back(new Station(m_model, id, this));
             m_stationsColumn->addWidget(m_stations.back());
+            connect(m_stations.back(), &Station::dragged, this, [this, id](const QPoint& at, bool done) { dragged(id, at, done); });
         }
+        int height = 0;
+        for (const Station* s : m_stations) height += s->height();
+        m_scroll->setMaximumHeight(height);
     }
     refresh();
 }

@@ -4,6 +4,7 @@
 #include <QWidget>
 
 class QLabel;
+class QPushButton;
 class QScrollArea;
 class QVBoxLayout;
 
@@ -24,13 +25,26 @@ public:
     [[nodiscard]] static std::vector<FollowKind> followKinds();
     [[nodiscard]] static QString millWords(MillShape shape); ///< in the list of new operations
     void rename(const QString& id);                          ///< asks for a name where it stands
+    /// Only silhouettes, where there is little room.
+    void setFolded(bool on);
+    [[nodiscard]] bool folded() const { return m_folded; }
+
+signals:
+    void foldAsked();
 
 private:
     void rebuild();
     void refresh();
+    QVBoxLayout* makeButtons();
+    /// Where a station that is dragged to this height would stand: before which other, and where its line is drawn.
+    [[nodiscard]] std::pair<QString, int> dropAt(const QString& id, int y) const;
+    void dragged(const QString& id, const QPoint& global, bool done);
     AppModel& m_model;
     QLabel* m_heading = nullptr;
-    QVBoxLayout *m_column = nullptr, *m_stationsColumn = nullptr;
+    QPushButton* m_fold = nullptr;
+    QVBoxLayout* m_stationsColumn = nullptr;
+    QWidget *m_buttons = nullptr, *m_dropLine = nullptr, *m_inside = nullptr;
+    bool m_folded = false;
     QScrollArea* m_scroll = nullptr;
     QString m_shown; ///< the selected station that was last brought into sight
     std::vector<Station*> m_stations;
@@ -44,9 +58,14 @@ public:
     [[nodiscard]] QString id() const { return m_id; }
     void rename();
 
+signals:
+    void dragged(const QPoint& global, bool done);
+
 protected:
     void paintEvent(QPaintEvent* e) override;
     void mousePressEvent(QMouseEvent* e) override;
+    void mouseMoveEvent(QMouseEvent* e) override;
+    void mouseReleaseEvent(QMouseEvent* e) override;
     void mouseDoubleClickEvent(QMouseEvent* e) override;
     void keyPressEvent(QKeyEvent* e) override;
     void contextMenuEvent(QContextMenuEvent* e) override;
@@ -56,6 +75,8 @@ protected:
 private:
     AppModel& m_model;
     QString m_id;
+    QPoint m_pressed;
+    bool m_dragging = false;
 };
 
 } // namespace gyre

@@ -1,8 +1,8 @@
 #include "panels/SendPanel.h"
+#include "Ask.h"
 #include "base/File.h"
 #include "panels/Sentence.h"
 #include "session/Sending.h"
-#include <QFileDialog>
 #include <QFileInfo>
 #include <QLabel>
 #include <QPlainTextEdit>
@@ -194,7 +194,7 @@ void SendPanel::followLocation() {
 void SendPanel::store() {
     const QString name =
         QFileInfo(m_model.file()).absolutePath() + "/" + QString::fromStdString(m_model.job().name).toLower().replace(' ', '-') + kindOf(m_dialect).ending;
-    const QString file = QFileDialog::getSaveFileName(this, tr("Store the program"), name);
+    const QString file = askToSave(this, tr("Store the program"), name, tr("All files (*)"));
     if (!file.isEmpty()) storeAs(file);
 }
 

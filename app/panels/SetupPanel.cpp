@@ -1,7 +1,7 @@
 #include "panels/SetupPanel.h"
+#include "Ask.h"
 #include "panels/Card.h"
 #include <QDir>
-#include <QFileDialog>
 #include <QFileInfo>
 #include <QFrame>
 #include <QLabel>
@@ -82,9 +82,8 @@ BodiesPanel::BodiesPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_
     auto* add = new QPushButton(tr("+  Body from a file"), this);
     add->setObjectName("addBody");
     connect(add, &QPushButton::clicked, this, [this] {
-        const QString file =
-            QFileDialog::getOpenFileName(this, tr("Body"), QFileInfo(m_model.file()).absolutePath(),
-                                         tr("Parts and drawings (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.ply *.dxf *.svg *.STEP *.STP *.STL);;All files (*)"));
+        const QString file = askToOpen(this, tr("Body"), QFileInfo(m_model.file()).absolutePath(),
+                                       tr("Parts and drawings (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.ply *.dxf *.svg *.STEP *.STP *.STL);;All files (*)"));
         if (!file.isEmpty()) m_model.addBody(file);
     });
     outer->addWidget(add);
@@ -96,6 +95,7 @@ BodiesPanel::BodiesPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_
     outer->addStretch();
     connect(&m_model, &AppModel::jobChanged, this, &BodiesPanel::refresh);
     connect(&m_model, &AppModel::placeChanged, this, &BodiesPanel::refresh);
+    connect(&m_model, &AppModel::heldChanged, this, &BodiesPanel::refresh);
     refresh();
 }
 
@@ -112,10 +112,17 @@ void BodiesPanel::refresh() {
         column->setContentsMargins(10, 5, 8, 5);
         column->setSpacing(2);
         auto* row = new QHBoxLayout;
-        column->addLayout(row);
         auto* name = new QLabel(QString::fromStdString(b.name), frame);
         name->setToolTip(QString::fromStdString(b.file));
-        row->addWidget(name, 1);
+        // A name too long to stand beside role and buttons has a line of its own.
+        constexpr int kBesides = 68;
+        const bool alone = name->fontMetrics().horizontalAdvance(name->text()) > kBesides;
+        if (alone) {
+            column->addWidget(name);
+            row->addStretch(1);
+        }
+        column->addLayout(row);
+        if (!alone) row->addWidget(name, 1);
         auto* role = new Word(Word::Kind::Choice, QString("body.%1.role").arg(i), tr("Role of %1").arg(name->text()), frame);
         if (b.role == "drawing")
             role->setOptions({{"drawing", tr("drawing")}});
@@ -125,17 +132,36 @@ void BodiesPanel::refresh() {
         connect(
             role, &Word::changed, this, [this, i](const QString&, const QString& value) { m_model.setBodyRole(i, value); }, Qt::QueuedConnection);
         row->addWidget(role);
+        if (b.mayMove() || b.role == "part") {
+            auto* hold = new QPushButton(tr("move"), frame);
+            hold->setProperty("role", "flat");
+            hold->setObjectName(QString("holdBody.%1").arg(i));
+            hold->setAccessibleName(tr("Take %1 in hand").arg(name->text()));
+            hold->setToolTip(b.role == "part" ? tr("Arrows and a ring in the view move the part over the table, with all that stands around it")
+                                              : tr("Arrows and a ring in the view move it; a click on the body does the same"));
+            hold->setCheckable(true);
+            hold->setChecked(m_model.heldBody() == static_cast<int>(i));
+            connect(
+                hold, &QPushButton::clicked, this, [this, i] { m_model.holdBody(m_model.heldBody() == static_cast<int>(i) ? -1 : static_cast<int>(i)); },
+                Qt::QueuedConnection);
+            row->addWidget(hold);
+        }
         auto* remove = new QPushButton(QString::fromUtf8("×"), frame);
         remove->setProperty("role", "flat");
         remove->setAccessibleName(tr("Remove %1").arg(name->text()));
         remove->setFixedWidth(24);
         connect(
             remove, &QPushButton::clicked, this,
-            [this, i] { m_model.change(tr("remove body"), [&](Job& j) { j.bodies.erase(j.bodies.begin() + static_cast<std::ptrdiff_t>(i)); }); }, Qt::QueuedConnection);
+            [this, i] {
+                m_model.holdBody(-1);
+                m_model.change(tr("remove body"), [&](Job& j) { j.bodies.erase(j.bodies.begin() + static_cast<std::ptrdiff_t>(i)); });
+            },
+            Qt::QueuedConnection);
         row->addWidget(remove);
         if (b.shape) column->addWidget(stockSentence(i, *b.shape, frame));
         if (b.file.ends_with(".stl") || b.file.ends_with(".obj") || b.file.ends_with(".ply")) column->addWidget(unitSentence(i, b.unit, frame));
         if (b.role == "drawing") column->addWidget(drawingSentence(i, b, frame));
+        if (b.mayMove() && (m_model.heldBody() == static_cast<int>(i) || !b.moved.isZero() || !b.turned.isZero())) column->addWidget(placeSentence(i, b, frame));
         m_list->addWidget(frame);
     }
 }
@@ -199,6 +225,35 @@ Sentence* BodiesPanel::stockSentence(std::size_t body, const StockShape& shape, 
         sentence->set(tr("A {} of radius {}, inside {}, along {} from {} to {}."), {what, radius, length("inner", tr("Inner radius")), axis, from, to});
     else
         sentence->set(tr("A {} of radius {} along {} from {} to {}."), {what, radius, axis, from, to});
+    return sentence;
+}
+
+// Where the body stands against where its file has it.
+Sentence* BodiesPanel::placeSentence(std::size_t body, const JobBody& b, QWidget* parent) {
+    auto* sentence = new Sentence(parent);
+    std::vector<Word*> words;
+    for (const bool turn : {false, true})
+        for (int k = 0; k < 3; ++k) {
+            const QString axis = QStringLiteral("XYZ").mid(k, 1);
+            auto* w = new Word(turn ? Word::Kind::Angle : Word::Kind::Length, QString("body.%1.%2.%3").arg(body).arg(turn ? "turned" : "moved").arg(k),
+                               (turn ? tr("Turned about %1: %2") : tr("Moved along %1: %2")).arg(axis, QString::fromStdString(b.name)), sentence);
+            w->setStep(turn ? 5.0 : 1.0);
+            w->show(QString::number(turn ? b.turned[k] : b.moved[k], 'g', 12), !turn && m_model.inches());
+            connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+            connect(
+                w, &Word::changed, this,
+                [this, body, turn, k](const QString& key, const QString& value) {
+                    if (body >= m_model.job().bodies.size()) return;
+                    if (turn) return m_model.turnBody(body, k, value.toDouble());
+                    const JobBody& now = m_model.job().bodies[body];
+                    Vec3 moved = now.moved;
+                    moved[k] = value.toDouble();
+                    m_model.placeBody(body, moved, now.turned, key);
+                },
+                Qt::QueuedConnection);
+            words.push_back(w);
+        }
+    sentence->set(tr("Moved by {} {} {}, turned about X {}, Y {}, Z {}."), words);
     return sentence;
 }
 
@@ -288,6 +343,11 @@ PlacingPanel::PlacingPanel(AppModel& model, QWidget* parent) : QWidget(parent), 
     m_place = new Sentence(this);
     inside->addWidget(m_place);
     m_machine->set(tr("Cut on the {}; show lengths in {}."), {m_which, m_units});
+    m_material = make(K::Choice, "setup.material", tr("Material of the part"), 1);
+    m_material->setToolTip(tr("Tools that know the material take its speed and feed"));
+    m_made = new Sentence(this);
+    inside->addWidget(m_made);
+    m_made->set(tr("The part is of {}."), {m_material});
     m_place->set(tr("The part's datum stands at {} {} {} over the table seat, turned by {}."), {m_x, m_y, m_z, m_turn});
     const auto zero = [&](const QString& axis) { return make(K::Length, "zero." + axis.toLower(), tr("Zero of the programs, %1").arg(axis), 1.0); };
     m_zero = {zero("X"), zero("Y"), zero("Z")};
@@ -344,6 +404,13 @@ void PlacingPanel::refresh() {
     m_which->setOptions(options);
     m_which->show(QString::fromStdString(j.machine), false);
     m_units->show(unitSuffix(j.units), false);
+    std::vector<Word::Option> materials{{"", tr("any material")}};
+    for (const std::string& m : materialsOf(j)) materials.push_back({QString::fromStdString(m), QString::fromStdString(m)});
+    if (!j.material.empty() && std::none_of(materials.begin(), materials.end(), [&](const Word::Option& o) { return o.value == QString::fromStdString(j.material); }))
+        materials.push_back({QString::fromStdString(j.material), QString::fromStdString(j.material)});
+    m_material->setOptions(materials);
+    m_material->show(QString::fromStdString(j.material), false);
+    m_made->reflow();
     const bool in = m_model.inches();
     m_x->show(QString::number(j.seat.x(), 'g', 12), in);
     m_y->show(QString::number(j.seat.y(), 'g', 12), in);
@@ -363,7 +430,7 @@ void PlacingPanel::refresh() {
                          .arg(rotary ? "°" : " mm");
         }
     m_facts->setText(facts.join("\n"));
-    const QStringList beyond = m_model.beyondTravel();
+    const QStringList beyond = m_model.bodiesInside() + m_model.beyondTravel();
     m_travel->setProperty("role", beyond.isEmpty() ? "soft" : "unsafe");
     m_travel->style()->unpolish(m_travel);
     m_travel->style()->polish(m_travel);
@@ -388,6 +455,7 @@ void PlacingPanel::refreshSection() {
 
 void PlacingPanel::changed(const QString& key, const QString& value) {
     const double v = value.toDouble();
+    if (key == "setup.material") return m_model.setMaterial(value);
     m_model.change(
         tr("set %1").arg(key),
         [&](Job& j) {

@@ -18,6 +18,7 @@ private:
     void refresh();
     Sentence* stockSentence(std::size_t body, const StockShape& shape, QWidget* parent);
     Sentence* unitSentence(std::size_t body, LengthUnit unit, QWidget* parent);
+    Sentence* placeSentence(std::size_t body, const JobBody& b, QWidget* parent);
     Sentence* drawingSentence(std::size_t body, const JobBody& drawing, QWidget* parent);
     Word* unitWord(std::size_t body, LengthUnit unit, QWidget* parent);
     AppModel& m_model;
@@ -35,13 +36,13 @@ private:
     void changed(const QString& key, const QString& value);
     AppModel& m_model;
     void refreshSection();
-    Sentence *m_machine = nullptr, *m_place = nullptr, *m_sectionWords = nullptr;
+    Sentence *m_machine = nullptr, *m_made = nullptr, *m_place = nullptr, *m_sectionWords = nullptr;
     Word *m_cut = nullptr, *m_cutAt = nullptr, *m_cutSide = nullptr;
     QLabel* m_travel = nullptr;
     Sentence* m_zeroWords = nullptr;
     std::array<Word*, 3> m_zero{};
     Word* m_pickZero = nullptr;
-    Word *m_which, *m_x, *m_y, *m_z, *m_turn, *m_units;
+    Word *m_which, *m_material, *m_x, *m_y, *m_z, *m_turn, *m_units;
     QLabel* m_facts = nullptr;
 };
 

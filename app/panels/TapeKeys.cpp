@@ -39,6 +39,7 @@ std::vector<TapeChart::KeyMark> TapeChart::keyMarks() const {
         const double x = xOf(best);
         const auto pixel = static_cast<std::size_t>(std::clamp(x - plot().left(), 0.0, static_cast<double>(m_channels[0].low.size() - 1)));
         for (int channel = 0; channel < 2; ++channel) {
+            if (!m_channels[static_cast<std::size_t>(channel)].shown) continue;
             const float value = m_channels[static_cast<std::size_t>(channel)].low[pixel];
             if (std::isfinite(value)) out.push_back({k, channel, QPointF(x, yOf(static_cast<std::size_t>(channel), value))});
         }

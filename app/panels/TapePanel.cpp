@@ -1,8 +1,12 @@
 #include "panels/TapePanel.h"
 #include "Theme.h"
+#include "Units.h"
+#include "base/Units.h"
+#include "panels/RouteStrip.h"
 #include <QComboBox>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPushButton>
@@ -41,7 +45,7 @@ TapeChart::TapeChart(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     connect(&m_model, &AppModel::locationChanged, this, [this] { update(); });
 }
 
-QRect TapeChart::plot() const { return rect().adjusted(78, 10, -14, -8); }
+QRect TapeChart::plot() const { return rect().adjusted(160, 10, -14, -8); }
 
 void TapeChart::setByTime(bool on) {
     m_byTime = on;
@@ -68,12 +72,15 @@ void TapeChart::rebuild() {
         Channel c;
         c.name = name;
         c.unit = unit;
+        c.shown = shows(name);
+        c.values.reserve(n);
         c.low.assign(static_cast<std::size_t>(width), NAN);
         c.high.assign(static_cast<std::size_t>(width), NAN);
         bool any = false;
         float before = NAN;
         for (std::size_t i = 0; i < n; ++i) {
             const float v = value(i);
+            c.values.push_back(v);
             const float from = std::exchange(before, v);
             if (!std::isfinite(v)) continue;
             const auto add = [&](int x, float y) {
@@ -169,6 +176,7 @@ void TapeChart::paintEvent(QPaintEvent*) {
     p.drawLine(QPointF(x, area.top() - 6), QPointF(x, area.bottom() + 5));
     p.setBrush(t.ink);
     p.drawPolygon(QPolygonF({QPointF(x - 5, area.top() - 9), QPointF(x + 5, area.top() - 9), QPointF(x, area.top() - 2)}));
+    drawValues(p, x);
     drawKeys(p);
     if (hasFocus()) {
         p.setPen(QPen(t.accent, 1, Qt::DotLine));
@@ -178,8 +186,77 @@ void TapeChart::paintEvent(QPaintEvent*) {
 }
 
 QRectF TapeChart::lane(std::size_t channel) const {
-    const double each = static_cast<double>(plot().height()) / static_cast<double>(std::max<std::size_t>(1, m_channels.size()));
-    return {static_cast<double>(plot().left()), plot().top() + each * static_cast<double>(channel), static_cast<double>(plot().width()), each};
+    std::size_t shown = 0, before = 0;
+    for (std::size_t k = 0; k < m_channels.size(); ++k) {
+        shown += m_channels[k].shown;
+        before += k < channel && m_channels[k].shown;
+    }
+    if (!m_channels[channel].shown) return {};
+    const double each = static_cast<double>(plot().height()) / static_cast<double>(std::max<std::size_t>(1, shown));
+    return {static_cast<double>(plot().left()), plot().top() + each * static_cast<double>(before), static_cast<double>(plot().width()), each};
+}
+
+QStringList TapeChart::channels() const {
+    QStringList names;
+    for (const Channel& c : m_channels) names << c.name;
+    return names;
+}
+
+void TapeChart::showChannel(const QString& channel, bool on) {
+    if (on)
+        m_hidden.remove(channel);
+    else if (std::count_if(m_channels.begin(), m_channels.end(), [this](const Channel& c) { return shows(c.name); }) > 1) // one stays
+        m_hidden.insert(channel);
+    m_old = true;
+    update();
+}
+
+// Clearances are measured up to 20 mm.
+QString TapeChart::valueOf(const Channel& c) const {
+    if (m_model.location() >= c.values.size()) return {};
+    const float v = c.values[m_model.location()];
+    if (!std::isfinite(v)) return {};
+    if (c.demanded && v >= 19.999f) return inUnits(tr("over 20 mm"), m_model.inches());
+    return inUnits(QString("%1 %2").arg(static_cast<double>(v), 0, 'f', c.unit == "mm" ? 2 : 1).arg(c.unit), m_model.inches());
+}
+
+QString TapeChart::valueHere(const QString& channel) const {
+    for (const Channel& c : m_channels)
+        if (c.name == channel) return valueOf(c);
+    return {};
+}
+
+QString TapeChart::rangeOf(const Channel& c) const {
+    const bool length = c.unit == "mm", inches = length && m_model.inches();
+    const QString unit = inches ? QString("in") : c.unit;
+    const auto number = [&](float v) {
+        const bool beyond = c.demanded && v >= 19.999f;
+        const double value = (beyond ? 20.0 : static_cast<double>(v)) / (inches ? kMmPerInch : 1.0);
+        return QString::number(value, 'f', inches ? 3 : beyond || !length ? 0 : 2) + (beyond ? "+" : "");
+    };
+    const QString low = number(c.least), high = number(c.most);
+    return low == high ? QString("%1 %2").arg(low, unit) : QString("%1 … %2 %3").arg(low, high, unit);
+}
+
+// What each channel says where the playhead stands, beside it.
+void TapeChart::drawValues(QPainter& p, double x) const {
+    const Theme& t = theme();
+    QFont small = font();
+    small.setPixelSize(11);
+    p.setFont(small);
+    const QFontMetrics m(small);
+    for (std::size_t k = 0; k < m_channels.size(); ++k) {
+        const QString text = m_channels[k].shown ? valueOf(m_channels[k]) : QString();
+        if (text.isEmpty()) continue;
+        const QRectF lane = this->lane(k);
+        const double w = m.horizontalAdvance(text) + 8, h = std::min(lane.height() - 2.0, m.height() + 1.0);
+        const QRectF box(x + 6 + w > plot().right() ? x - 6 - w : x + 6, lane.center().y() - 0.5 * h, w, h);
+        p.setPen(QPen(t.hairline, 1));
+        p.setBrush(t.card);
+        p.drawRoundedRect(box, 3, 3);
+        p.setPen(t.ink);
+        p.drawText(box, Qt::AlignCenter, text);
+    }
 }
 
 double TapeChart::degreesPerPixel(std::size_t channel) const {
@@ -222,11 +299,18 @@ void TapeChart::drawChannels(QPainter& p) const {
     }
     for (std::size_t k = 0; k < m_channels.size(); ++k) {
         const Channel& c = m_channels[k];
+        if (!c.shown) continue;
         const QRectF lane = this->lane(k);
         p.setPen(QPen(t.hairline, 1));
         p.drawLine(lane.bottomLeft(), lane.bottomRight());
+        p.setPen(t.ink);
+        p.setFont(font());
+        p.drawText(QRectF(4, lane.top(), 54, lane.height()), Qt::AlignVCenter | Qt::AlignRight, c.name);
+        QFont small = font();
+        small.setPixelSize(11);
+        p.setFont(small);
         p.setPen(t.softInk);
-        p.drawText(QRectF(4, lane.top(), 68, lane.height()), Qt::AlignVCenter | Qt::AlignRight, c.name);
+        p.drawText(QRectF(62, lane.top(), 92, lane.height()), Qt::AlignVCenter | Qt::AlignLeft, rangeOf(c));
         const auto y = [&](double v) { return yOf(k, v); };
         if (c.demanded) {
             p.setPen(QPen(t.unsafe, 1, Qt::DashLine));
@@ -279,7 +363,7 @@ void TapeChart::mouseMoveEvent(QMouseEvent* e) {
     const auto at = static_cast<std::ptrdiff_t>(e->position().x()) - plot().left();
     QStringList words;
     for (const Channel& c : m_channels)
-        if (at >= 0 && at < static_cast<std::ptrdiff_t>(c.low.size()) && std::isfinite(c.low[static_cast<std::size_t>(at)]))
+        if (c.shown && at >= 0 && at < static_cast<std::ptrdiff_t>(c.low.size()) && std::isfinite(c.low[static_cast<std::size_t>(at)]))
             words << QString("%1 %2 %3").arg(c.name).arg(c.low[static_cast<std::size_t>(at)], 0, 'f', 2).arg(c.unit);
     if (keyAt(e->position())) words << tr("axis key: drag it, right-click takes it away");
     setToolTip(words.join("\n"));
@@ -319,10 +403,14 @@ TapePanel::TapePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     setAttribute(Qt::WA_StyledBackground);
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 4, 12, 4);
+    auto* charts = new QVBoxLayout;
+    charts->setSpacing(0);
+    charts->addWidget(new RouteStrip(model, this));
     m_chart = new TapeChart(model, this);
-    row->addWidget(m_chart, 1);
+    charts->addWidget(m_chart, 1);
+    row->addLayout(charts, 1);
     auto* side = new QVBoxLayout;
-    side->setSpacing(6);
+    side->setSpacing(2);
     auto* buttons = new QHBoxLayout;
     buttons->setSpacing(2);
     const auto button = [&](const QString& text, const QString& name, const QString& tip, auto&& action) {
@@ -331,7 +419,7 @@ TapePanel::TapePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
         b->setAccessibleName(tip);
         b->setToolTip(tip);
         b->setProperty("role", "flat");
-        b->setFixedWidth(32);
+        b->setFixedWidth(34);
         connect(b, &QPushButton::clicked, this, action);
         buttons->addWidget(b);
         return b;
@@ -360,27 +448,7 @@ TapePanel::TapePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     connect(back, &QPushButton::clicked, this, [this] { stepHazard(-1); });
     connect(forward, &QPushButton::clicked, this, [this] { stepHazard(1); });
     side->addLayout(hazards);
-    auto* choices = new QHBoxLayout;
-    auto* along = new QPushButton(tr("by time"), this);
-    along->setObjectName("tapeAlong");
-    along->setProperty("role", "flat");
-    along->setAccessibleName(tr("Tape along time or length"));
-    connect(along, &QPushButton::clicked, this, [this, along] {
-        const bool time = along->text() != tr("by time");
-        along->setText(time ? tr("by time") : tr("by length"));
-        m_chart->setByTime(time);
-    });
-    auto* speed = new QPushButton(tr("4×"), this);
-    speed->setObjectName("speed");
-    speed->setProperty("role", "flat");
-    speed->setAccessibleName(tr("Playing speed"));
-    connect(speed, &QPushButton::clicked, this, [this, speed] {
-        m_speed = m_speed >= 64.0 ? 1.0 : m_speed * 4.0;
-        speed->setText(QString("%1×").arg(m_speed));
-    });
-    choices->addWidget(along);
-    choices->addWidget(speed);
-    side->addLayout(choices);
+    makeChoices(side);
     side->addStretch();
     row->addLayout(side);
     m_timer.setInterval(33);
@@ -395,6 +463,51 @@ TapePanel::TapePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
         if (i + 1 >= stepOf.size()) play(false);
     });
     for (auto signal : {&AppModel::resultChanged, &AppModel::locationChanged, &AppModel::selectionChanged}) connect(&m_model, signal, this, &TapePanel::refresh);
+}
+
+// Along what the tape runs, how fast it plays, and which channels it has.
+void TapePanel::makeChoices(QVBoxLayout* side) {
+    const auto flat = [&](const QString& name, const QString& tip) {
+        auto* b = new QPushButton(this);
+        b->setObjectName(name);
+        b->setProperty("role", "flat");
+        b->setAccessibleName(tip);
+        b->setToolTip(tip);
+        return b;
+    };
+    auto* along = flat("tapeAlong", tr("Along what the tape runs: the time it takes, or the length of the path"));
+    along->setText(tr("along time"));
+    connect(along, &QPushButton::clicked, this, [this, along] {
+        const bool time = along->text() != tr("along time");
+        along->setText(time ? tr("along time") : tr("along length"));
+        m_chart->setByTime(time);
+    });
+    auto* speed = flat("speed", tr("How fast it plays: 1× as on the machine, then 4, 16 and 64 times that"));
+    speed->setText(tr("speed 4×"));
+    connect(speed, &QPushButton::clicked, this, [this, speed] {
+        m_speed = m_speed >= 64.0 ? 1.0 : m_speed * 4.0;
+        speed->setText(tr("speed %1×").arg(m_speed));
+    });
+    auto* channels = flat("tapeChannels", tr("Which channels the tape has"));
+    channels->setText(tr("channels"));
+    auto* menu = new QMenu(channels);
+    menu->setObjectName("tapeChannelsMenu");
+    connect(menu, &QMenu::aboutToShow, this, [this, menu] {
+        menu->clear();
+        for (const QString& c : m_chart->channels()) {
+            QAction* a = menu->addAction(c, this, [this, c](bool on) { m_chart->showChannel(c, on); });
+            a->setObjectName("channel." + c);
+            a->setCheckable(true);
+            a->setChecked(m_chart->shows(c));
+        }
+    });
+    channels->setMenu(menu);
+    auto* choices = new QHBoxLayout;
+    choices->setSpacing(2);
+    choices->addWidget(along);
+    choices->addWidget(speed);
+    side->addLayout(choices);
+    side->addWidget(channels);
 }
 
 void TapePanel::play(bool on) {

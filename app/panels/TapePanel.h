@@ -2,11 +2,13 @@
 #pragma once
 #include "model/AppModel.h"
 #include <QPixmap>
+#include <QSet>
 #include <QTimer>
 #include <QWidget>
 
 class QLabel;
 class QPushButton;
+class QVBoxLayout;
 
 namespace gyre {
 
@@ -18,6 +20,12 @@ public:
     [[nodiscard]] std::size_t locationAt(double x) const;
     [[nodiscard]] double xOf(std::size_t location) const;
     void setByTime(bool on);
+    /// What can be drawn, and what is.
+    [[nodiscard]] QStringList channels() const;
+    [[nodiscard]] bool shows(const QString& channel) const { return !m_hidden.contains(channel); }
+    void showChannel(const QString& channel, bool on);
+    /// What a channel says at the playhead, with its unit; empty where it says nothing.
+    [[nodiscard]] QString valueHere(const QString& channel) const;
 
 protected:
     void paintEvent(QPaintEvent* e) override;
@@ -43,6 +51,8 @@ private:
     struct Channel {
         QString name, unit;
         std::vector<float> low, high; ///< per pixel
+        std::vector<float> values;    ///< per location
+        bool shown = true;
         float least = 0.0f, most = 0.0f;
         std::optional<double> demanded;
         bool soft = false;
@@ -54,6 +64,9 @@ private:
     std::vector<double> m_along; ///< per location, length or time
     std::vector<std::pair<std::size_t, std::size_t>> m_hazards;
     void drawChannels(QPainter& p) const;
+    void drawValues(QPainter& p, double x) const;
+    [[nodiscard]] QString rangeOf(const Channel& channel) const;
+    [[nodiscard]] QString valueOf(const Channel& channel) const;
     [[nodiscard]] QRectF lane(std::size_t channel) const;
     [[nodiscard]] double degreesPerPixel(std::size_t channel) const;
     [[nodiscard]] double yOf(std::size_t channel, double value) const;
@@ -64,6 +77,7 @@ private:
     std::optional<KeyMark> m_drag;
     AxisKey m_dragged; ///< as it was when the drag began
     QPointF m_dragStart;
+    QSet<QString> m_hidden;
     QPixmap m_picture;
     QTimer m_later;
     bool m_byTime = true, m_old = true;
@@ -82,6 +96,7 @@ private:
     void refresh();
     AppModel& m_model;
     TapeChart* m_chart = nullptr;
+    void makeChoices(QVBoxLayout* side);
     QPushButton* m_play = nullptr;
     QLabel* m_where = nullptr;
     QTimer m_timer;

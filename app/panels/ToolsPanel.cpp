@@ -1,11 +1,12 @@
 #include "panels/ToolsPanel.h"
+#include "Ask.h"
 #include "Theme.h"
 #include "panels/Card.h"
 #include "panels/Silhouette.h"
 #include "panels/ToolDrawing.h"
-#include <QFileDialog>
 #include <QFileInfo>
 #include <QLineEdit>
+#include <QMenu>
 #include <QPainter>
 #include <QScrollArea>
 #include <QTimer>
@@ -63,6 +64,24 @@ private:
 
 } // namespace
 
+namespace {
+/// The end of a cutter of that shape.
+QIcon shapeIcon(CutterShape shape) {
+    Assembly a;
+    a.cutter = asShape(a.cutter, shape);
+    a = possible(a);
+    QPixmap picture(QSize(20, 28) * 2);
+    picture.setDevicePixelRatio(2.0);
+    picture.fill(Qt::transparent);
+    QPainter p(&picture);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.translate(10, 27);
+    p.scale(1.5, -1.5);
+    drawPieces(p, piecesOf(a));
+    return QIcon(picture);
+}
+} // namespace
+
 ToolList::ToolList(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(14, 12, 12, 10);
@@ -91,6 +110,22 @@ ToolList::ToolList(AppModel& model, QWidget* parent) : QWidget(parent), m_model(
     column->addStretch();
     scroll->setWidget(inside);
     outer->addWidget(scroll, 1);
+    auto* fresh = new QPushButton(tr("+  New tool"), this);
+    fresh->setObjectName("newTool");
+    auto* shapes = new QMenu(fresh);
+    shapes->setObjectName("newToolShapes");
+    for (int i = 0; i < kCutterShapes; ++i) {
+        const auto shape = static_cast<CutterShape>(i);
+        auto* a = shapes->addAction(QIcon(), tr(cutterShapeName(shape)));
+        a->setObjectName(QString("newTool.%1").arg(i));
+        connect(a, &QAction::triggered, this, [this, shape] { m_model.newTool(shape); });
+    }
+    // Silhouettes have the theme's colours.
+    connect(shapes, &QMenu::aboutToShow, this, [shapes] {
+        for (int i = 0; i < kCutterShapes; ++i) shapes->actions()[i]->setIcon(shapeIcon(static_cast<CutterShape>(i)));
+    });
+    fresh->setMenu(shapes);
+    outer->addWidget(fresh);
     auto* row = new QHBoxLayout;
     auto* copy = new QPushButton(tr("Duplicate"), this);
     copy->setObjectName("duplicateTool");
@@ -106,13 +141,13 @@ ToolList::ToolList(AppModel& model, QWidget* parent) : QWidget(parent), m_model(
     auto* in = new QPushButton(tr("Import"), this);
     in->setObjectName("importTools");
     connect(in, &QPushButton::clicked, this, [this, libraries] {
-        const QString f = QFileDialog::getOpenFileName(this, tr("Tool library"), m_model.shop(), libraries);
+        const QString f = askToOpen(this, tr("Tool library"), m_model.shop(), libraries);
         if (!f.isEmpty()) (void)m_model.importTools(f);
     });
     auto* out = new QPushButton(tr("Export"), this);
     out->setObjectName("exportTools");
     connect(out, &QPushButton::clicked, this, [this, libraries] {
-        const QString f = QFileDialog::getSaveFileName(this, tr("Write the tools to"), QFileInfo(m_model.file()).absolutePath() + "/tools.tools.json", libraries);
+        const QString f = askToSave(this, tr("Write the tools to"), QFileInfo(m_model.file()).absolutePath() + "/tools.tools.json", libraries);
         if (f.isEmpty()) return;
         if (const auto ok = m_model.exportTools(f); !ok) emit m_model.toldUser(QString::fromStdString(ok.error().text()));
     });

@@ -9,13 +9,11 @@
 
 namespace gyre {
 
-namespace {
-QFont wordFont(const QWidget* w) {
-    QFont f = w->font();
-    f.setWeight(QFont::DemiBold);
+QFont Word::wordFont() const {
+    QFont f = font();
+    f.setWeight(m_heavy ? QFont::Bold : QFont::Medium);
     return f;
 }
-} // namespace
 
 Word::Word(Kind kind, const QString& key, const QString& accessibleName, QWidget* parent) : QWidget(parent), m_kind(kind), m_key(key) {
     setObjectName("word." + key);
@@ -60,14 +58,14 @@ void Word::setChecked(bool on) {
 }
 
 QSize Word::sizeHint() const {
-    const QFontMetrics m(wordFont(this));
+    const QFontMetrics m(wordFont());
     return {m.horizontalAdvance(m_text) + 4, m.height() + 4};
 }
 
 void Word::paintEvent(QPaintEvent*) {
     const Theme& t = theme();
     QPainter p(this);
-    p.setFont(wordFont(this));
+    p.setFont(wordFont());
     if (m_checked || hasFocus() || underMouse()) {
         p.setRenderHint(QPainter::Antialiasing);
         p.setPen(Qt::NoPen);
@@ -149,6 +147,10 @@ void Word::openLine(const QString& text, bool select) {
     m_edit->setFocus();
     if (select) m_edit->selectAll();
     m_edit->installEventFilter(this);
+    connect(m_edit, &QLineEdit::returnPressed, this, [this] {
+        closeEdit(true);
+        emit entered();
+    });
     connect(m_edit, &QLineEdit::editingFinished, this, [this] { closeEdit(true); });
 }
 

@@ -22,6 +22,8 @@ public:
     [[nodiscard]] QString key() const { return m_key; }
     [[nodiscard]] QString text() const { return m_text; }
     [[nodiscard]] QString value() const { return m_value; }
+    /// Does it make much of the difference? Such words are heavier.
+    void setHeavy(bool on) { m_heavy = on; }
     void setStep(double step) { m_step = step; }
     void setOptions(std::vector<Option> options) { m_options = std::move(options); }
     /// @param value in the job file's units (mm, degrees) or the option's value
@@ -40,6 +42,7 @@ signals:
     void listed(const QString& key, const QString& numbers);
     void hovered(const QString& key); ///< empty when left
     void wrongText(const QString& why);
+    void entered(); ///< Return ended the typing
 
 protected:
     bool event(QEvent* e) override;
@@ -64,7 +67,8 @@ private:
     [[nodiscard]] bool isNumber() const { return m_kind == Kind::Length || m_kind == Kind::Angle || m_kind == Kind::Number; }
     void openLine(const QString& text, bool select);
     QString m_key, m_text, m_value, m_list, m_opened;
-    bool m_inches = false, m_checked = false, m_dragging = false;
+    bool m_inches = false, m_checked = false, m_dragging = false, m_heavy = true;
+    [[nodiscard]] QFont wordFont() const;
     double m_step = 0.1, m_dragStart = 0.0, m_dragValue = 0.0;
     std::vector<Option> m_options;
     QLineEdit* m_edit = nullptr;

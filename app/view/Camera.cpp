@@ -26,6 +26,11 @@ void Camera::frame(const Box& box) {
     }
 }
 
+void Camera::ride(const Frame& by) {
+    m_centre = by.inverse() * m_centre;
+    m_azimuth -= degrees(std::atan2(by.linear()(1, 0), by.linear()(0, 0)));
+}
+
 void Camera::look(double azimuth, double elevation) {
     m_azimuth = azimuth;
     m_elevation = elevation;

@@ -15,6 +15,8 @@ public:
     void pan(const QPointF& byPixels);
     /// Zooms by a factor, keeping what lies under the cursor in place.
     void zoom(double factor, const QPointF& at);
+    /// What it looks at is written in coordinates that have moved by `by`: it keeps looking at the same.
+    void ride(const Frame& by);
     void look(double azimuthDegrees, double elevationDegrees);
     void resize(const QSize& size) { m_size = size; }
 

@@ -8,6 +8,14 @@ FaceHit faceAt(const Part& part, const Camera& camera, const QPointF& pixel) {
     const auto ray = camera.ray(pixel);
     const RayHit hit = part.tree().ray(ray.origin, ray.direction);
     if (!hit.hit) return {};
+    // A mend that lies on the body is meant, whichever of their triangles comes first by a hair.
+    const double apart = 3.0 * part.deflection();
+    for (RayHit next = hit; next.hit && next.distance <= hit.distance + apart;) {
+        if (part.mesh().faces[next.triangle] >= part.bodyFaces()) return {part.mesh().faces[next.triangle], ray.origin + next.distance * ray.direction};
+        const double from = next.distance + 1e-6;
+        next = part.tree().ray(ray.origin + from * ray.direction, ray.direction);
+        next.distance += from;
+    }
     return {part.mesh().faces[hit.triangle], ray.origin + hit.distance * ray.direction};
 }
 

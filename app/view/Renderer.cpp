@@ -13,12 +13,26 @@ uniform mat4 model, view, projection; uniform vec4 section; out vec3 n; out vec3
 void main(){ vec4 v = view * model * vec4(position,1); p = v.xyz; gl_ClipDistance[0] = dot(section, v); n = mat3(view*model)*normal; gl_Position = projection*v; })";
 // Matte clay: a key light from the upper left, a soft fill from the right, a little light from below.
 constexpr const char* kMeshFragment = R"(#version 330 core
-in vec3 n; in vec3 p; uniform vec4 colour; uniform bool open; out vec4 result;
+in vec3 n; in vec3 p; uniform vec4 colour; uniform bool open, shaded; uniform mat4 toLight; uniform float texel; uniform sampler2DShadow shadow; out vec4 result;
+// How much of the key light arrives: four looks at the map around the place, each blended between four of its points.
+float seen(vec3 m){ vec4 s = toLight*vec4(p + m*texel*1.6, 1); if (any(lessThan(s.xyz, vec3(0))) || any(greaterThan(s.xyz, vec3(1)))) return 1.0;
+ float d = 1.2/float(textureSize(shadow,0).x), sum = 0.0;
+ for (int i = 0; i < 4; ++i) sum += texture(shadow, vec3(s.xy + d*vec2((i & 1)*2 - 1, (i & 2) - 1), s.z));
+ return 0.25*sum; }
 void main(){ vec3 m = normalize(n); if (dot(m, p) > 0.0) m = -m; bool inner = open && !gl_FrontFacing;
- float key = max(dot(m, normalize(vec3(-0.45,0.75,0.60))),0.0), fill = max(dot(m, normalize(vec3(0.8,0.15,0.5))),0.0);
+ float key = max(dot(m, normalize(vec3(-0.45,0.75,0.60))),0.0); if (shaded && key > 0.0) key *= mix(0.12, 1.0, mix(1.0, seen(m), smoothstep(0.04, 0.25, key))); // hardly lit at all, it would show the map's own grain
+ float fill = max(dot(m, normalize(vec3(0.8,0.15,0.5))),0.0);
  float rim = pow(1.0 - max(dot(m, normalize(-p)),0.0), 3.0);
  float light = 0.60 + 0.42*key + 0.14*fill - 0.08*rim;
  result = vec4(min(colour.rgb*(inner ? 0.72 : 1.0)*light, vec3(1)), colour.a); })";
+// What the key light sees: how far away it is.
+constexpr const char* kCastVertex = R"(#version 330 core
+layout(location=0) in vec3 position; uniform mat4 model, eye, flatten; uniform vec4 section;
+void main(){ vec4 v = eye*model*vec4(position,1); gl_ClipDistance[0] = dot(section, v); gl_Position = flatten*v; })";
+constexpr const char* kCastFragment = R"(#version 330 core
+void main(){})";
+constexpr int kShadowPixels = 1024;
+const QVector3D kKeyLight(-0.45f, 0.75f, 0.60f);
 constexpr const char* kLineVertex = R"(#version 330 core
 layout(location=0) in vec3 from; layout(location=1) in vec3 to; layout(location=2) in vec4 tint;
 uniform mat4 transform, eye; uniform vec4 section; uniform vec2 pixels; uniform float width, lift; out vec4 colour;
@@ -57,7 +71,8 @@ bool Renderer::initialise(QString& why) {
         why = p.log();
         return false;
     };
-    return build(m_mesh, kMeshVertex, kMeshFragment) && build(m_line, kLineVertex, kLineFragment) && build(m_back, kBackVertex, kBackFragment) && m_empty.create();
+    return build(m_mesh, kMeshVertex, kMeshFragment) && build(m_line, kLineVertex, kLineFragment) && build(m_back, kBackVertex, kBackFragment) &&
+           build(m_cast, kCastVertex, kCastFragment) && m_empty.create();
 }
 
 bool Renderer::inSoftware() {
@@ -118,6 +133,11 @@ Renderer::Mesh::Mesh(const TriangleMesh& mesh) {
         }
     }
     corners = static_cast<int>(order.size());
+    const Box box = mesh.bounds();
+    if (box.empty()) return;
+    const Vec3 c = box.centre();
+    middle = {static_cast<float>(c.x()), static_cast<float>(c.y()), static_cast<float>(c.z())};
+    radius = static_cast<float>(0.5 * box.diagonal());
 }
 
 void Renderer::make(Mesh& mesh) {
@@ -170,6 +190,7 @@ void Renderer::begin(const QMatrix4x4& view, const QMatrix4x4& projection, const
     m_projection = projection;
     m_pixels = pixels;
     m_section = {};
+    m_shaded = false;
     {
         const std::lock_guard guard(m_leftovers->lock);
         glDeleteVertexArrays(static_cast<GLsizei>(m_leftovers->arrays.size()), m_leftovers->arrays.data());
@@ -193,6 +214,70 @@ void Renderer::begin(const QMatrix4x4& view, const QMatrix4x4& projection, const
     m_empty.release();
 }
 
+void Renderer::castShadows(const std::vector<Caster>& casters) {
+    m_shaded = false;
+    // What the light must take in: every body's own sphere, seen along the light.
+    QMatrix4x4 along;
+    along.lookAt(QVector3D(), -kKeyLight, std::abs(kKeyLight.normalized().y()) > 0.95f ? QVector3D(1, 0, 0) : QVector3D(0, 1, 0));
+    QVector3D low(1e30f, 1e30f, 1e30f), high = -low;
+    for (const Caster& c : casters) {
+        const QVector3D at = along.map((m_view * c.model).map(c.mesh->middle));
+        const QVector3D r(c.mesh->radius, c.mesh->radius, c.mesh->radius);
+        for (int k = 0; k < 3; ++k) {
+            low[k] = std::min(low[k], (at - r)[k]);
+            high[k] = std::max(high[k], (at + r)[k]);
+        }
+    }
+    if (casters.empty() || !(high.x() > low.x())) return;
+    if (!m_shadowMap) {
+        glGenTextures(1, &m_shadowMap);
+        glBindTexture(GL_TEXTURE_2D, m_shadowMap);
+        glTexImage2D(GL_TEXTURE_2D, 0, GL_DEPTH_COMPONENT24, kShadowPixels, kShadowPixels, 0, GL_DEPTH_COMPONENT, GL_UNSIGNED_INT, nullptr);
+        glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MIN_FILTER, GL_LINEAR);
+        glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MAG_FILTER, GL_LINEAR);
+        glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_WRAP_S, GL_CLAMP_TO_EDGE);
+        glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_WRAP_T, GL_CLAMP_TO_EDGE);
+        glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_COMPARE_MODE, GL_COMPARE_REF_TO_TEXTURE);
+        glGenFramebuffers(1, &m_shadowTarget);
+    }
+    GLint drawn = 0;
+    glGetIntegerv(GL_DRAW_FRAMEBUFFER_BINDING, &drawn);
+    glBindFramebuffer(GL_DRAW_FRAMEBUFFER, m_shadowTarget);
+    glFramebufferTexture2D(GL_DRAW_FRAMEBUFFER, GL_DEPTH_ATTACHMENT, GL_TEXTURE_2D, m_shadowMap, 0);
+    glDrawBuffer(GL_NONE);
+    if (glCheckFramebufferStatus(GL_DRAW_FRAMEBUFFER) == GL_FRAMEBUFFER_COMPLETE) {
+        QMatrix4x4 flat;
+        flat.ortho(low.x(), high.x(), low.y(), high.y(), -high.z() - 1.0f, -low.z() + 1.0f);
+        const QMatrix4x4 cast = flat * along;
+        glViewport(0, 0, kShadowPixels, kShadowPixels);
+        glEnable(GL_DEPTH_TEST);
+        glDepthMask(GL_TRUE);
+        glClear(GL_DEPTH_BUFFER_BIT);
+        glEnable(GL_POLYGON_OFFSET_FILL);
+        glPolygonOffset(2.0f, 4.0f);
+        m_cast.bind();
+        m_cast.setUniformValue("eye", m_view);
+        m_cast.setUniformValue("flatten", cast);
+        m_cast.setUniformValue("section", m_section);
+        for (const Caster& c : casters) {
+            if (!c.mesh->gpu.leftovers) make(*c.mesh);
+            m_cast.setUniformValue("model", c.model);
+            glBindVertexArray(c.mesh->gpu.array);
+            glDrawElements(GL_TRIANGLES, c.mesh->corners, GL_UNSIGNED_INT, nullptr);
+        }
+        glBindVertexArray(0);
+        glDisable(GL_POLYGON_OFFSET_FILL);
+        QMatrix4x4 toMap;
+        toMap.translate(0.5f, 0.5f, 0.5f);
+        toMap.scale(0.5f);
+        m_toLight = toMap * cast;
+        m_texel = std::max(high.x() - low.x(), high.y() - low.y()) / kShadowPixels;
+        m_shaded = true;
+    }
+    glBindFramebuffer(GL_FRAMEBUFFER, static_cast<GLuint>(drawn));
+    glViewport(0, 0, m_pixels.width(), m_pixels.height());
+}
+
 void Renderer::cutOpen(const QVector4D& plane, const QMatrix4x4& model) {
     // A plane goes from one system to another by the inverse, transposed.
     m_section = (m_view * model).inverted().transposed() * plane;
@@ -207,6 +292,12 @@ void Renderer::setMeshUniforms(const QMatrix4x4& model, const QColor& colour, fl
     m_mesh.setUniformValue("colour", QVector4D(rgb(colour), alpha));
     m_mesh.setUniformValue("section", m_section);
     m_mesh.setUniformValue("open", !m_section.isNull());
+    m_mesh.setUniformValue("shaded", m_shaded);
+    m_mesh.setUniformValue("toLight", m_toLight);
+    m_mesh.setUniformValue("texel", m_texel);
+    m_mesh.setUniformValue("shadow", 0);
+    glActiveTexture(GL_TEXTURE0);
+    glBindTexture(GL_TEXTURE_2D, m_shadowMap);
     glDepthMask(alpha >= 1.0f ? GL_TRUE : GL_FALSE);
 }
 
@@ -279,9 +370,11 @@ Picture::Picture(const QMatrix4x4& view, const QMatrix4x4& projection, const QSi
 
 void Picture::cutOpen(const QVector4D& plane, const QMatrix4x4& model) {
     m_steps.emplace_back([=](Renderer& r) { r.cutOpen(plane, model); });
+    if (m_solid.empty()) m_castAfter = m_steps.size() - 1; // what is cut away casts no shadow either
 }
 
 void Picture::draw(const Mesh& mesh, const QMatrix4x4& model, const QColor& colour, float alpha) {
+    if (alpha >= 1.0f) m_solid.push_back({mesh, model}); // what is seen through casts no shadow
     m_steps.emplace_back([=](Renderer& r) { r.draw(*mesh, model, colour, alpha); });
 }
 
@@ -294,7 +387,12 @@ void Picture::draw(const Lines& lines, const QMatrix4x4& model, float width, flo
 }
 
 void Picture::drawWith(Renderer& renderer) const {
-    for (const auto& step : m_steps) step(renderer);
+    std::vector<Renderer::Caster> casters;
+    for (const auto& [mesh, model] : m_solid) casters.push_back({mesh.get(), model});
+    for (std::size_t i = 0; i < m_steps.size(); ++i) {
+        m_steps[i](renderer);
+        if (m_smooth && i == m_castAfter) renderer.castShadows(casters); // without a graphics card, once the picture rests
+    }
     renderer.end();
 }
 

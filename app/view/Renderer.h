@@ -41,6 +41,8 @@ public:
         std::vector<std::uint32_t> order;
         int corners = 0;
         std::vector<std::pair<int, int>> faceRange; ///< first corner and count per face
+        QVector3D middle;                           ///< of a sphere around all of it
+        float radius = 0.0f;
         OnGpu gpu;
     };
     struct Segment {
@@ -70,6 +72,12 @@ public:
     [[nodiscard]] QImage read(const QSize& pixels);
     void begin(const QMatrix4x4& view, const QMatrix4x4& projection, const QSize& pixels, const QColor& top, const QColor& bottom);
     void cutOpen(const QVector4D& plane, const QMatrix4x4& model);
+    struct Caster {
+        Mesh* mesh = nullptr;
+        QMatrix4x4 model;
+    };
+    /// What is drawn from here on lies in the shadow that these cast in the key light, which comes from over the viewer's left shoulder.
+    void castShadows(const std::vector<Caster>& casters);
     void draw(Mesh& mesh, const QMatrix4x4& model, const QColor& colour, float alpha);
     void drawFaces(Mesh& mesh, const std::vector<int>& faces, const QMatrix4x4& model, const QColor& colour, float alpha);
     void draw(Lines& lines, const QMatrix4x4& model, float width, float alpha, int first, int count, float lift);
@@ -79,7 +87,11 @@ private:
     void make(Mesh& mesh);
     void make(Lines& lines);
     void setMeshUniforms(const QMatrix4x4& model, const QColor& colour, float alpha);
-    QOpenGLShaderProgram m_mesh, m_line, m_back;
+    QOpenGLShaderProgram m_mesh, m_line, m_back, m_cast;
+    GLuint m_shadowMap = 0, m_shadowTarget = 0; ///< live as long as the context
+    bool m_shaded = false;
+    QMatrix4x4 m_toLight; ///< from eye coordinates to the map's, 0 … 1
+    float m_texel = 0.0f; ///< mm
     QOpenGLVertexArrayObject m_empty;
     QMatrix4x4 m_view, m_projection;
     QVector4D m_section; ///< in eye coordinates; 0: nothing is left out
@@ -109,6 +121,8 @@ public:
 private:
     QSize m_pixels;
     bool m_smooth = false;
+    std::vector<std::pair<Mesh, QMatrix4x4>> m_solid;
+    std::size_t m_castAfter = 0; ///< the step behind which shadows are cast
     std::vector<std::function<void(Renderer&)>> m_steps;
 };
 

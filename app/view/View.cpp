@@ -28,6 +28,10 @@ View::View(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
         m_solidsOld = m_pathOld = m_featuresOld = true;
         // Another part is framed anew; a mend or a moved stock does not turn the view.
         const auto place = m_model.place();
+        // The part is where the picture counts from; when a hand moves it over the table, the table stays where it was seen.
+        const auto inHand = held();
+        if (place && m_framed && inHand && m_model.job().bodies[*inHand].role == "part") m_camera.ride(m_seatShown.inverse() * place->partFrame);
+        if (place) m_seatShown = place->partFrame;
         const auto body = !place || !place->part ? nullptr : place->part->body() ? place->part->body() : place->part;
         m_framed = m_framed && body == m_framedBody;
         m_framedBody = body;
@@ -42,6 +46,7 @@ View::View(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
     connect(&m_model, &AppModel::selectionChanged, this, [this] { m_featuresOld = true; });
     connect(&m_model, &AppModel::peelChanged, this, [this] { redraw(); });
     connect(&m_model, &AppModel::locationChanged, this, &View::moving);
+    connect(&m_model, &AppModel::findingShown, this, &View::frameFinding);
     connect(&m_model, &AppModel::jobChanged, this, [this] {
         m_featuresOld = true; // planes and marks of holes stand in the job
         moving();
@@ -51,6 +56,7 @@ View::View(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
         redraw();
     });
     connect(&m_model, &AppModel::computingChanged, this, &View::moving);
+    connect(&m_model, &AppModel::heldChanged, this, [this] { update(); });
     connect(&m_model, &AppModel::shownChanged, this, [this] { redraw(); });
     connect(&m_model, &AppModel::hoveredChanged, this, [this] { redraw(); });
     connect(&m_model, &AppModel::closerChanged, this, [this] {
@@ -202,27 +208,59 @@ namespace {
 QString placeWords(const Vec3& p) { return QString("%1 %2 %3").arg(p.x(), 0, 'f', 2).arg(p.y(), 0, 'f', 2).arg(p.z(), 0, 'f', 2); }
 } // namespace
 
+const Part& View::pickedPart() const {
+    const Part& all = *m_model.place()->part;
+    return m_model.shown("mends") == Shown::Hidden && all.body() ? *all.body() : all;
+}
+
+// Faces of mends come behind the body's, lines behind all edges, both in the order of the mends.
+QString View::mendOfFace(int face) const {
+    const auto place = m_model.place();
+    int first = place->part->bodyFaces();
+    if (face < first || !place->mends) return {};
+    for (const MendResult& m : *place->mends) {
+        if (face < first + static_cast<int>(m.faces.size())) return QString::fromStdString(m.name);
+        first += static_cast<int>(m.faces.size());
+    }
+    return {};
+}
+
+QString View::mendOfLine(int edge) const {
+    const auto place = m_model.place();
+    if (!place->mends || edge < place->part->bodyEdges()) return {};
+    int lines = 0;
+    for (const MendResult& m : *place->mends) lines += static_cast<int>(m.curves.size());
+    int first = static_cast<int>(place->part->edges().size()) - lines;
+    if (edge < first) return {};
+    for (const MendResult& m : *place->mends) {
+        if (edge < first + static_cast<int>(m.curves.size())) return QString::fromStdString(m.name);
+        first += static_cast<int>(m.curves.size());
+    }
+    return {};
+}
+
 void View::hover(const QPointF& pixel) {
     const auto place = m_model.place();
     const QString before = hoverWords();
     std::vector<Guess> guesses;
     if (place && place->part && m_model.pickMode() != PickMode::None && !m_atMachine) {
         if (m_model.pickMode() == PickMode::PlaneFace) {
-            if (const FaceHit hit = faceAt(*place->part, m_camera, pixel); hit.face >= 0) {
+            if (const FaceHit hit = faceAt(pickedPart(), m_camera, pixel); hit.face >= 0) {
                 if (const auto plane = planeByFace(*place->part, hit.face, hit.point))
                     guesses = {{{hit.face}, {}, tr("plane here: %1").arg(m_model.reachOfPlane(*plane))}};
                 m_hoverPoint = hit.point;
             }
         } else if (picksFaces()) {
-            if (const FaceHit hit = faceAt(*place->part, m_camera, pixel); hit.face >= 0) {
+            if (const FaceHit hit = faceAt(pickedPart(), m_camera, pixel); hit.face >= 0) {
                 guesses = faceGuesses(*place->part, hit.face);
+                if (const QString mend = mendOfFace(hit.face); !mend.isEmpty()) guesses.front().words = tr("face of the mend “%1”").arg(mend);
                 // The cutter's side goes along a whole wall unless it is told otherwise.
                 if (const auto recipe = m_model.recipe(); recipe && recipe->kind == OperationKind::Swarf && m_model.pickMode() == PickMode::Faces)
                     if (const auto& wall = m_model.wallOf(hit.face); wall.size() > 1)
                         guesses.insert(guesses.begin(), {wall, {}, tr("%1 faces, one wall").arg(wall.size())});
             }
         } else if (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Holes) {
-            if (const FaceHit hit = faceAt(*place->part, m_camera, pixel); hit.face >= 0)
+            if (const FaceHit hit = faceAt(pickedPart(), m_camera, pixel); hit.face >= 0)
                 if (const auto hole = m_model.holeOfFace(hit.face)) {
                     const auto& holes = place->holes;
                     guesses = {
@@ -236,18 +274,21 @@ void View::hover(const QPointF& pixel) {
                 }
         } else if (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Points) {
             // Corners and middles of edges draw the point to themselves.
-            if (const auto corner = cornerAt(*place->part, m_camera, pixel)) {
+            if (const auto corner = cornerAt(pickedPart(), m_camera, pixel)) {
                 m_hoverPoint = *corner;
                 guesses = {{{}, {}, tr("point %1 on an edge: %2").arg(m_model.collected() + 1).arg(placeWords(*corner))}};
-            } else if (const FaceHit hit = faceAt(*place->part, m_camera, pixel); hit.face >= 0) {
+            } else if (const FaceHit hit = faceAt(pickedPart(), m_camera, pixel); hit.face >= 0) {
                 m_hoverPoint = hit.point;
                 guesses = {{{}, {}, tr("point %1 on the face: %2").arg(m_model.collected() + 1).arg(placeWords(hit.point))}};
             }
-        } else if (const int e = edgeAt(*place->part, m_camera, pixel); e >= 0) {
+        } else if (const int e = edgeAt(pickedPart(), m_camera, pixel); e >= 0) {
             const auto recipe = m_model.recipe();
             const bool rail = m_model.pickMode() == PickMode::Rail1 || m_model.pickMode() == PickMode::Rail2;
             const auto faces = recipe && rail ? resolveFaces(*place->part, recipe->target.faces).value_or(std::vector<int>{}) : std::vector<int>{};
             guesses = edgeGuesses(*place->part, faces, e);
+            if (const QString mend = mendOfLine(e); !mend.isEmpty())
+                for (Guess& g : guesses)
+                    if (g.edges.size() == 1) g.words = tr("curve of the mend “%1”").arg(mend);
         }
     }
     if (place && place->part && m_model.pickMode() == PickMode::None)
@@ -283,6 +324,8 @@ void View::click(const QPointF& pixel, bool add) {
         (void)m_model.setWord("pattern.reversed", m_model.word("pattern.reversed") == "true" ? "false" : "true");
     } else if (const auto hole = holeAt(pixel)) {
         m_model.turnHole(*hole);
+    } else if (takeInHand(pixel)) {
+        return;
     } else if (const auto r = m_model.result(); r && r->path() && m_model.place() && !m_atMachine && m_model.bench() != Bench::SetUp) {
         if (const auto at = locationAt(*m_model.place()->part, *r->path(), m_camera, pixel)) m_model.setLocation(*at);
     }
@@ -342,9 +385,9 @@ void View::takeInside() {
     if (!place || !place->part || polygon.size() < 3) return;
     Guess guess;
     if (picksFaces())
-        guess.faces = facesInside(*place->part, m_camera, polygon);
+        guess.faces = facesInside(pickedPart(), m_camera, polygon);
     else
-        guess.edges = edgesInside(*place->part, m_camera, polygon);
+        guess.edges = edgesInside(pickedPart(), m_camera, polygon);
     if (guess.faces.empty() && guess.edges.empty()) return emit cannotDraw(tr("Nothing lies wholly inside."));
     take(guess, true);
 }
@@ -367,6 +410,7 @@ void View::mousePressEvent(QMouseEvent* e) {
         m_drag = Drag::None;
         return m_model.turnAxisLine(*line);
     }
+    if (const auto handle = moveHandleAt(m_pressed)) return beginMove(*handle);
     if ((picksFaces() || picksEdges()) && !m_atMachine && (e->modifiers() & (Qt::ShiftModifier | Qt::ControlModifier))) {
         m_drag = e->modifiers() & Qt::ShiftModifier ? Drag::Window : Drag::Lasso;
         m_lasso = QPolygonF({m_pressed});
@@ -391,6 +435,7 @@ void View::mouseMoveEvent(QMouseEvent* e) {
         return update();
     }
     if (m_drag == Drag::Key) return dragKey(m_cursor);
+    if (m_drag == Drag::Body) return dragBody(m_cursor);
     if (m_drag == Drag::Lead || m_drag == Drag::Tilt) {
         const auto h = handles();
         if (!h) return;
@@ -462,6 +507,7 @@ void View::keyPressEvent(QKeyEvent* e) {
     if ((e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) && m_model.pickMode() != PickMode::None && !m_guesses.empty())
         return take(m_guesses[m_guess], e->modifiers() & Qt::ShiftModifier);
     if (e->key() == Qt::Key_Escape && m_model.pickMode() != PickMode::None) return m_model.setPickMode(PickMode::None);
+    if (e->key() == Qt::Key_Escape && held()) return m_model.holdBody(-1);
     if (e->key() == Qt::Key_Left && m_model.location() > 0) return m_model.setLocation(m_model.location() - 1);
     if (e->key() == Qt::Key_Right) return m_model.setLocation(m_model.location() + 1);
     QWidget::keyPressEvent(e);

@@ -17,6 +17,25 @@ public:
     [[nodiscard]] bool atMachine() const { return m_atMachine; }
     void setAtMachine(bool on);
     void frameAll();
+    /// The faces that are cut or lit, as large as they go.
+    void frameWork();
+    enum class From { Above, Below, Front, Back, Left, Right, Corner };
+    static constexpr int kFrom = 7;
+    void lookFrom(From from);
+    /// Holder and shank are seen through: always, or else while they hide where the tool touches.
+    void setToolFaded(bool on);
+    [[nodiscard]] bool toolFaded() const { return m_toolFaded; }
+    [[nodiscard]] bool toolHides() const;
+    /// Where the tool and a body are too near at this place, with their distance; null where nothing is.
+    struct TooNear {
+        Vec3 onTool, onBody;
+        double distance = 0.0;
+        Zone zone = Zone::Holder;
+        std::string body;
+    };
+    [[nodiscard]] const std::optional<TooNear>& tooNear() const;
+    /// Of how many rows one is drawn: rows closer than three pixels would be a flat patch.
+    [[nodiscard]] int everyRow() const;
     [[nodiscard]] const Camera& camera() const { return m_camera; }
     Camera& camera() { return m_camera; }
     void orbit(const QPointF& byPixels);
@@ -36,6 +55,8 @@ public:
     [[nodiscard]] std::vector<KeyMark> keyMarks() const;
     /// Where the heads of the lines stand that the axis goes by; a click on one turns its line over. Null: not in the picture.
     [[nodiscard]] std::vector<std::optional<QPointF>> axisLineHeads() const;
+    /// Where the handles stand that the body in hand is moved by: arrows along X, Y, Z (0 … 2), the ring about Z (3).
+    [[nodiscard]] std::optional<QPointF> moveHandle(int which) const;
     /// Lights what a word of the recipe speaks of: "target.faces", "pattern.rail1" …
     void lightWord(const QString& key);
     void drawOverlay(QPainter& painter);
@@ -45,6 +66,9 @@ public:
     void drawDrag(QPainter& painter) const;
     void drawSetUpNames(QPainter& painter) const;
     void drawPlaceWords(QPainter& painter) const;
+    void drawTooNear(QPainter& painter) const;
+    void drawAxes(QPainter& painter) const;
+    void drawRowsLeftOut(QPainter& painter) const;
     [[nodiscard]] QString pickWords() const;
     /// Draws the picture anew, soon and in the background.
     void redraw();
@@ -72,18 +96,21 @@ private:
         Picture::Mesh mesh;
         Picture::Lines edges;
         QString role;
+        std::string name;
         QColor colour;
         int link = -2; ///< machine bodies: the joint they ride on
     };
     /// Called by all that moves the picture: without a graphics card it is drawn without smoothed edges until it rests.
     void moving();
-    enum class Drag { None, Orbit, Pan, Lead, Tilt, Window, Lasso, Key };
+    enum class Drag { None, Orbit, Pan, Lead, Tilt, Window, Lasso, Key, Body };
     void uploadSolids();
     void uploadPath();
     void uploadRows();
     void uploadAxes();
     void uploadDeviation(); ///< what a finished wall is off
     void uploadCuts(const std::vector<PathHazard>& hazards);
+    void frameFinding(); ///< the place that was asked for
+    void drawTool(const QMatrix4x4& model, bool seenThrough);
     void uploadTool();
     void uploadCloser();
     void frameCloser();
@@ -92,6 +119,10 @@ private:
     void drawScene();
     void drawPath(const QMatrix4x4& model);
     void drawFeatures(const QMatrix4x4& model);
+    /// What clicks are about: the part with what mends made, or its body alone while mends are hidden.
+    [[nodiscard]] const Part& pickedPart() const;
+    [[nodiscard]] QString mendOfFace(int face) const; ///< empty: it is the body's own
+    [[nodiscard]] QString mendOfLine(int edge) const; ///< empty: it is an edge of a face
     void click(const QPointF& pixel, bool add);
     void hover(const QPointF& pixel);
     void take(const Guess& guess, bool add);
@@ -109,6 +140,8 @@ private:
         Vec3 leadWay, tiltWay;  ///< how they move by one radian
     };
     [[nodiscard]] std::optional<Handles> handles() const;
+    [[nodiscard]] std::optional<LeadTilt> leanHere() const;
+    [[nodiscard]] bool returningAt(std::size_t location) const; ///< on a row that runs back
     [[nodiscard]] bool keysPossible() const;
     /// The row at the start or the end of the pattern, in the pattern's direction.
     [[nodiscard]] Polyline keyRow(bool last) const;
@@ -121,6 +154,19 @@ private:
     [[nodiscard]] std::optional<std::size_t> axisLineAt(const QPointF& pixel) const; ///< whose head is there
     void drawAxisLines(QPainter& painter) const;
     [[nodiscard]] Vec3 feedAt(std::size_t location) const;
+    struct MoveHandles {
+        Vec3 centre = Vec3::Zero();
+        std::array<Vec3, 3> way{}; ///< unit
+        std::array<Vec3, 4> at{};
+    };
+    [[nodiscard]] std::optional<std::size_t> held() const; ///< the body in hand, where it can be moved in the view
+    [[nodiscard]] std::optional<MoveHandles> moveHandles() const;
+    [[nodiscard]] std::optional<int> moveHandleAt(const QPointF& pixel) const;
+    [[nodiscard]] std::optional<double> angleOnRing(const QPointF& pixel) const;
+    void beginMove(int which);
+    void dragBody(const QPointF& to);
+    bool takeInHand(const QPointF& pixel);
+    void drawMoving(QPainter& painter) const;
 
     AppModel& m_model;
     Drafter m_drafter;
@@ -137,7 +183,7 @@ private:
         Zone zone;
     };
     std::vector<ToolPiece> m_tool;
-    Picture::Lines m_rows, m_rails, m_axes, m_lit, m_features, m_drawn, m_flank, m_off;
+    Picture::Lines m_rails, m_axes, m_lit, m_features, m_drawn, m_flank, m_off;
     Picture::Mesh m_construction; ///< faces that mends made; numbered like the part's
     bool m_featuresOld = true;
     double m_featurePixel = 0.0; ///< scale that m_features was made for
@@ -152,8 +198,13 @@ private:
         double largestPixel = 0.0;
         Picture::Lines lines;
         std::vector<std::size_t> last; ///< per segment: the location where it ends
+        int everyRow = 1;
     };
-    std::vector<CutLines> m_cuts;
+    std::vector<CutLines> m_cuts, m_rows;
+    [[nodiscard]] const CutLines* atScale(const std::vector<CutLines>& grades) const; ///< those for the present scale; null where there are none
+    bool m_toolFaded = false;
+    mutable std::optional<TooNear> m_tooNear;
+    mutable std::pair<std::shared_ptr<const OperationResult>, std::size_t> m_tooNearOf{nullptr, SIZE_MAX};
     // What is uploaded now; a result that shares it need not be uploaded again.
     std::shared_ptr<const PatternResult> m_shownPattern;
     std::shared_ptr<const std::vector<Pass>> m_shownPasses;
@@ -162,6 +213,15 @@ private:
     bool m_coloursOld = false, m_solidsOld = true, m_pathOld = true;
     Drag m_drag = Drag::None;
     KeyMark m_keyDragged;
+    struct Move { ///< of the body in hand, as it was when the drag began
+        int which = 0;
+        MoveHandles from;
+        Vec3 moved = Vec3::Zero(), turned = Vec3::Zero(), seat = Vec3::Zero();
+        double seatTurn = 0.0;
+        QString key;
+    };
+    Move m_move;
+    Frame m_seatShown = Frame::Identity(); ///< of the part in the picture
     QPointF m_pressed, m_last;
     bool m_moved = false;
     std::vector<Guess> m_guesses;

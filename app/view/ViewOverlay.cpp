@@ -1,5 +1,6 @@
 // Words and handles drawn over the 3D view.
 #include "Theme.h"
+#include "Units.h"
 #include "view/View.h"
 #include <QPainter>
 #include <QPainterPath>
@@ -14,6 +15,26 @@ Vec3 View::feedAt(std::size_t i) const {
     return f.norm() > 1e-9 ? Vec3(f.normalized()) : anyPerpendicular(p.normal[i]);
 }
 
+bool View::returningAt(std::size_t i) const {
+    const auto r = m_model.result();
+    return r->pattern && std::any_of(r->pattern->rows.begin(), r->pattern->rows.end(), [&](const Row& row) { return row.index == r->path()->row[i] && row.returning; });
+}
+
+// As the recipe counts them: on rows that run back the signs turn.
+std::optional<LeadTilt> View::leanHere() const {
+    const auto r = m_model.result();
+    const auto recipe = m_model.recipe();
+    if (!r || !r->path() || !recipe) return std::nullopt;
+    const Toolpath& p = *r->path();
+    const std::size_t i = m_model.location();
+    if (i >= p.size() || p.motion[i] != Motion::Cut || p.normal[i].squaredNorm() < 0.5) return std::nullopt;
+    LeadTilt lean = leadTiltOf(p.axis[i], p.normal[i], feedAt(i));
+    const bool returning = returningAt(i);
+    if (returning) lean.tilt = -lean.tilt;
+    if (returning && recipe->axis.leadByPattern) lean.lead = -lean.lead;
+    return lean;
+}
+
 std::optional<View::Handles> View::handles() const {
     const auto r = m_model.result();
     const auto recipe = m_model.recipe();
@@ -25,8 +46,7 @@ std::optional<View::Handles> View::handles() const {
     if (i >= p.size() || p.motion[i] != Motion::Cut || p.normal[i].squaredNorm() < 0.5) return std::nullopt;
     const Vec3 f = feedAt(i), n = p.normal[i], side = n.cross(f);
     const LeadTilt lt = leadTiltOf(p.axis[i], n, f);
-    const bool returning =
-        r->pattern && std::any_of(r->pattern->rows.begin(), r->pattern->rows.end(), [&](const Row& row) { return row.index == p.row[i] && row.returning; });
+    const bool returning = returningAt(i);
     Handles h;
     const double reach = 0.62 * r->tool.stickOut;
     h.pivot = p.tip[i];
@@ -202,6 +222,9 @@ void View::drawPlaceWords(QPainter& painter) const {
             words << QString::fromStdString(passName(r->links->originOf(p.row[i]), p.row[i]));
         else
             words << tr(motionName(p.motion[i]));
+        const auto recipe = m_model.recipe();
+        if (recipe && (recipe->kind == OperationKind::Surface || recipe->kind == OperationKind::Curve))
+            if (const auto lean = leanHere()) words << tr("lead %1° · tilt %2°").arg(degrees(lean->lead), 0, 'f', 1).arg(degrees(lean->tilt), 0, 'f', 1);
         if (const auto q = joints()) {
             const auto place = m_model.place();
             for (int j : place->machine->rotaries())
@@ -210,12 +233,15 @@ void View::drawPlaceWords(QPainter& painter) const {
                              .arg(degrees((*q)[static_cast<std::size_t>(j)]), 0, 'f', 2);
         }
         if (i < r->holderClearance.size()) {
-            const auto text = [](float v) { return v >= 20.0f ? QObject::tr("over 20") : QString::number(v, 'f', 2); };
-            words << tr("shank %1 mm").arg(text(r->shankClearance[i])) << tr("holder %1 mm").arg(text(r->holderClearance[i]));
+            const auto text = [](float v) { return v >= 20.0f ? QObject::tr("over 20 mm") : QString("%1 mm").arg(v, 0, 'f', 2); };
+            words << tr("shank %1").arg(text(r->shankClearance[i])) << tr("holder %1").arg(text(r->holderClearance[i]));
         }
         const bool near = std::any_of(r->hazards.begin(), r->hazards.end(), [&](const PathHazard& h) { return i >= h.first && i <= h.last; });
         if (near) words << tr("▲ too near");
-        drawChip(painter, {14, height() - 14.0}, words.join("   ·   "), near ? t.unsafe : t.ink, false);
+        // In a narrow view what the tape says as well gives way, the axes in the corner stay free.
+        const auto said = [&] { return inUnits(words.join("  ·  "), m_model.inches()); };
+        while (words.size() > 2 && painter.fontMetrics().horizontalAdvance(said()) > width() - 120) words.removeAt(1);
+        drawChip(painter, {14, height() - 14.0}, said(), near ? t.unsafe : t.ink, false);
     } else if (m_model.hasJob() && !m_model.computing()) {
         const QString why = !m_model.setupTrouble().isEmpty() ? m_model.setupTrouble()
                             : r && !r->findings.empty()       ? QString::fromStdString(r->findings.front().text)
@@ -232,9 +258,13 @@ void View::drawOverlay(QPainter& painter) {
         drawHandle(painter, h->pivot, h->tilt, h->tiltWay, key ? tr("tilt of key %1").arg(*key + 1) : tr("tilt"));
         drawHandle(painter, h->pivot, h->lead, h->leadWay, key ? tr("lead of key %1").arg(*key + 1) : tr("lead"));
     }
+    drawAxes(painter);
+    drawRowsLeftOut(painter);
+    drawTooNear(painter);
     drawAxisLines(painter);
     drawKeys(painter);
     drawRowArrow(painter);
+    drawMoving(painter);
     drawDrag(painter);
     if (const QString words = hoverWords(); !words.isEmpty()) drawChip(painter, m_cursor + QPointF(16, 12), words, t.ink, true);
     if (const QString words = pickWords(); !words.isEmpty()) drawChip(painter, {14, 14}, words, t.accent, true);

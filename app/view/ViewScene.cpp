@@ -59,6 +59,7 @@ void View::uploadSolids() {
         }
         s.edges = std::make_shared<Renderer::Lines>(Renderer::segmentsOf(lines, theme().clayEdge));
         s.role = QString::fromStdString(b.role);
+        s.name = b.name;
         s.colour = b.role == "part" ? theme().clay : b.role == "stock" ? theme().oat : theme().fixture;
         // Bodies of an assembly lean towards the colours of their file, so that they can be told apart; roles still show.
         if (const auto& own = b.shape->colour()) {
@@ -77,6 +78,7 @@ void View::uploadSolids() {
         Solid s;
         s.mesh = std::make_shared<Renderer::Mesh>(mesh);
         s.role = QString::fromStdString(b.role);
+        s.name = b.name;
         s.link = b.joint;
         m_machine.push_back(std::move(s));
     }
@@ -116,16 +118,50 @@ void View::uploadPath() {
     if (renewed(m_shownLinks, now.links)) uploadCuts(now.hazards);
 }
 
+namespace {
+
+/// Scales, mm a pixel, up to which a grade of lines is drawn, and every which row then is at least three pixels from the next.
+struct Scale {
+    double largestPixel, tolerance;
+    int everyRow;
+};
+std::vector<Scale> scalesFor(double spacing) {
+    std::vector<Scale> out;
+    for (const double largest : {0.06, 0.12, 0.24, 0.48, 0.96, 1e9}) {
+        int every = 1;
+        while (every * spacing < 3.0 * std::min(largest, 8.0)) every *= 2;
+        out.push_back({largest, largest > 0.06 ? std::min(largest, 0.5) / 12.0 : 0.0, every});
+    }
+    return out;
+}
+
+} // namespace
+
 void View::uploadRows() {
-    m_rows.reset();
+    m_rows.clear();
     m_rails.reset();
     if (!m_shownPattern) return;
-    std::vector<Polyline> rows;
-    for (const Row& r : m_shownPattern->rows) {
-        rows.push_back(r.points);
-        if (r.closed && !r.points.empty()) rows.back().push_back(r.points.front());
+    const auto& rows = m_shownPattern->rows;
+    const auto result = m_model.result();
+    const bool alike = result && result->kind == OperationKind::Surface && m_shownPattern->spacing > 0.0;
+    for (const Scale& scale : scalesFor(alike ? m_shownPattern->spacing : 1e9)) {
+        if (!m_rows.empty() && m_rows.back().everyRow == scale.everyRow) {
+            m_rows.back().largestPixel = scale.largestPixel;
+            continue;
+        }
+        std::vector<Polyline> lines;
+        for (const Row& r : rows) {
+            // The last one is drawn as the first one is: where the rows end is seen at every scale.
+            if (r.index % scale.everyRow != 0 && r.index != rows.front().index && r.index != rows.back().index) continue;
+            lines.push_back(r.points);
+            if (r.closed && !r.points.empty()) lines.back().push_back(r.points.front());
+        }
+        CutLines grade;
+        grade.largestPixel = scale.largestPixel;
+        grade.everyRow = scale.everyRow;
+        grade.lines = std::make_shared<Renderer::Lines>(Renderer::segmentsOf(lines, theme().accent));
+        m_rows.push_back(std::move(grade));
     }
-    m_rows = std::make_shared<Renderer::Lines>(Renderer::segmentsOf(rows, theme().accent));
     std::vector<Polyline> rails = m_model.syncLines();
     for (const Polyline& rail : m_shownPattern->rails) rails.push_back(rail);
     m_rails = std::make_shared<Renderer::Lines>(Renderer::segmentsOf(rails, theme().ochre));
@@ -190,8 +226,8 @@ Renderer::Segment segmentOf(const Vec3& a, const Vec3& b, DrawnAs stroke) {
 
 } // namespace
 
-// Three grades: every move; moves joined where that shifts the line by less than a sixth of a pixel; and, for the view from afar,
-// rows left out as well that would lie within the same pixel. A range of locations is a range of segments in each.
+// In grades: every move; then moves joined where that shifts the line by less than a sixth of a pixel, and from afar rows left out that would lie
+// closer than three pixels. What is unsafe, enters or leaves is always drawn. A range of locations is a range of segments in each.
 void View::uploadCuts(const std::vector<PathHazard>& hazards) {
     m_cuts.clear();
     if (!m_shownLinks || m_shownLinks->path.size() < 2) return;
@@ -214,15 +250,14 @@ void View::uploadCuts(const std::vector<PathHazard>& hazards) {
                : path.motion[i] == Motion::Cut                                    ? path.contact[i - 1]
                                                                                   : path.tip[i - 1];
     };
-    const double spacing = m_shownPattern ? m_shownPattern->spacing : 1.0;
-    struct Grade {
-        double largestPixel, tolerance;
-        int everyRow;
-    };
-    for (const Grade& g : {Grade{0.06, 0.0, 1}, Grade{0.2, 0.01, 1}, Grade{1e9, 0.035, std::max(1, static_cast<int>(0.15 / std::max(spacing, 1e-3)))}}) {
+    // Only rows over faces are alike enough for some to stand for all.
+    const auto result = m_model.result();
+    const bool rows = result && result->kind == OperationKind::Surface && m_shownPattern && m_shownPattern->spacing > 0.0;
+    for (const Scale& g : scalesFor(rows ? m_shownPattern->spacing : 1e9)) {
         std::vector<Renderer::Segment> segments;
         CutLines lines;
         lines.largestPixel = g.largestPixel;
+        lines.everyRow = g.everyRow;
         for (std::size_t i = 1; i < n;) {
             std::size_t last = i;
             const auto joins = [&](std::size_t end) {
@@ -286,7 +321,8 @@ void View::drawScene() {
     for (Solid& s : m_solids) {
         if (m_model.shown(s.role) != Shown::Solid) continue;
         const bool isPart = s.role == "part";
-        m_picture.draw(s.mesh, part, s.colour);
+        const bool near = working && !isPart && tooNear() && tooNear()->body == s.name;
+        m_picture.draw(s.mesh, part, near ? t.unsafe : s.colour);
         m_picture.draw(s.edges, part, isPart ? 1.2f : 1.0f, isPart ? 0.9f : 0.55f);
     }
     if (m_partMesh && m_model.shown("part") == Shown::Solid) {
@@ -296,6 +332,7 @@ void View::drawScene() {
         if (!m_guesses.empty()) m_picture.drawFaces(m_partMesh, m_guesses[m_guess].faces, part, t.ochre, 0.5f);
         if (!working) m_picture.drawFaces(m_partMesh, m_model.litFaces(), part, t.accent, 0.4f);
     }
+    const float mendsShown = m_model.shown("mends") == Shown::Solid ? 1.0f : m_model.shown("mends") == Shown::Faded ? 0.45f : 0.0f;
     if (m_construction && result && working) m_picture.drawFaces(m_construction, result->faces, part, t.accent, 0.35f);
     if (place) {
         const JointValues q = joints().value_or(JointValues(place->machine->joints.size(), 0.0));
@@ -332,20 +369,32 @@ void View::drawScene() {
     }
     m_lit = lit.empty() ? nullptr : std::make_shared<Renderer::Lines>(Renderer::segmentsOf(lit, t.ochre));
     if (m_lit) m_picture.draw(m_lit, part, 3.5f, 1.0f, 0, -1, 0.0002f);
-    if (working && result && result->path() && !result->path()->empty() && (m_model.peel() >= Stage::Axis || m_atMachine)) {
-        const QMatrix4x4 tool = toolMatrix();
-        for (ToolPiece& p : m_tool) m_picture.draw(p.mesh, tool, p.zone == Zone::Cutter ? t.ochre : p.zone == Zone::Shank ? t.steel : t.steelDark);
-    }
+    const bool withTool = working && result && result->path() && !result->path()->empty() && (m_model.peel() >= Stage::Axis || m_atMachine);
+    const bool faded = withTool && (m_toolFaded || toolHides());
+    if (withTool) drawTool(toolMatrix(), false);
     // What is seen through comes last. The stock of a job is for setting up; beside a path it would only veil it.
     for (Solid& s : m_solids) {
         if (m_model.shown(s.role) != Shown::Faded || (working && s.role != "part" && s.role != "fixture")) continue;
         m_picture.draw(s.mesh, part, s.colour, 0.28f);
         m_picture.draw(s.edges, part, 1.0f, 0.5f);
     }
-    if (m_construction && (!working || m_model.pickMode() != PickMode::None)) {
-        m_picture.draw(m_construction, part, t.accent, 0.22f);
+    if (faded) drawTool(toolMatrix(), true);
+    if (m_construction && mendsShown > 0.0f && (!working || m_model.pickMode() != PickMode::None)) {
+        m_picture.draw(m_construction, part, t.accent, 0.22f * mendsShown);
         if (!m_guesses.empty()) m_picture.drawFaces(m_construction, m_guesses[m_guess].faces, part, t.ochre, 0.5f);
         if (!working) m_picture.drawFaces(m_construction, m_model.litFaces(), part, t.accent, 0.3f);
+    }
+}
+
+// What hides the place where the tool touches is seen through; what is too near stands out.
+void View::drawTool(const QMatrix4x4& tool, bool seenThrough) {
+    const Theme& t = theme();
+    const bool fades = m_toolFaded || toolHides();
+    const auto& near = tooNear();
+    for (ToolPiece& p : m_tool) {
+        if ((fades && p.zone != Zone::Cutter) != seenThrough) continue;
+        const QColor own = p.zone == Zone::Cutter ? t.ochre : p.zone == Zone::Shank ? t.steel : t.steelDark;
+        m_picture.draw(p.mesh, tool, near && near->zone == p.zone ? t.unsafe : own, seenThrough ? 0.22f : 1.0f);
     }
 }
 
@@ -394,7 +443,7 @@ void View::drawPicks(const QMatrix4x4& part) {
         }
         m_flank = std::make_shared<Renderer::Lines>(segments);
     }
-    if (settingUp || m_model.pickMode() != PickMode::None) m_picture.draw(m_drawn, part, 2.2f, 1.0f, 0, -1, 0.0002f);
+    if (m_model.shown("mends") != Shown::Hidden && (settingUp || m_model.pickMode() != PickMode::None)) m_picture.draw(m_drawn, part, 2.2f, 1.0f, 0, -1, 0.0002f);
     if (settingUp) m_picture.draw(m_flank, part, 3.4f, 1.0f, 0, -1, 0.0003f);
     m_featuresOld = false; // drawFeatures() has had its turn, or is not due
 }
@@ -456,17 +505,16 @@ void View::drawPath(const QMatrix4x4& part) {
     const Stage peel = m_model.bench() == Bench::Cut ? m_model.peel() : Stage::Links;
     // Sub-pixel lines vanish under multisampling, so nothing is thinner than a pixel.
     if (peel >= Stage::Pattern && m_rails && m_model.bench() == Bench::Cut) m_picture.draw(m_rails, part, 2.6f, alpha, 0, -1, 0.00008f);
-    if ((peel == Stage::Pattern || peel == Stage::Axis) && m_rows) m_picture.draw(m_rows, part, 1.1f, alpha);
+    const CutLines* rows = atScale(m_rows);
+    if ((peel == Stage::Pattern || peel == Stage::Axis) && rows) m_picture.draw(rows->lines, part, 1.1f, alpha);
     if ((peel == Stage::Pattern || peel == Stage::Axis) && m_off) m_picture.draw(m_off, part, 2.6f, alpha, 0, -1, 0.0002f);
     if (peel == Stage::Axis && m_axes) m_picture.draw(m_axes, part, 1.0f, 0.8f * alpha);
-    if (peel >= Stage::Guard && !m_cuts.empty()) {
-        const double pixel = m_camera.pixelSize();
-        const CutLines& cuts = *std::find_if(m_cuts.begin(), m_cuts.end(), [&](const CutLines& c) { return pixel <= c.largestPixel; });
-        const auto done = static_cast<int>(std::upper_bound(cuts.last.begin(), cuts.last.end(), m_model.location()) - cuts.last.begin());
-        m_picture.draw(cuts.lines, part, 1.2f, alpha, 0, done);
-        m_picture.draw(cuts.lines, part, 1.1f, (done > 0 ? 0.55f : 1.0f) * alpha, done);
-    } else if (peel >= Stage::Guard && m_rows) {
-        m_picture.draw(m_rows, part, 1.1f, alpha);
+    if (const CutLines* cuts = atScale(m_cuts); peel >= Stage::Guard && cuts) {
+        const auto done = static_cast<int>(std::upper_bound(cuts->last.begin(), cuts->last.end(), m_model.location()) - cuts->last.begin());
+        m_picture.draw(cuts->lines, part, 1.2f, alpha, 0, done);
+        m_picture.draw(cuts->lines, part, 1.1f, (done > 0 ? 0.55f : 1.0f) * alpha, done);
+    } else if (peel >= Stage::Guard && rows) {
+        m_picture.draw(rows->lines, part, 1.1f, alpha);
     }
 }
 

@@ -63,6 +63,28 @@ Hash hashBefore(const Job& job, const std::string& id) {
 }
 } // namespace
 
+std::size_t takeMaterial(Job& job, const std::string& material) {
+    job.material = material;
+    std::size_t took = 0;
+    for (Assembly& a : job.tools) took += useMaterial(a, material);
+    return took;
+}
+
+std::vector<std::string> materialsOf(const Job& job) {
+    std::vector<std::string> all;
+    for (const Assembly& a : job.tools)
+        for (const CuttingData& d : a.materials)
+            if (std::find(all.begin(), all.end(), d.material) == all.end()) all.push_back(d.material);
+    return all;
+}
+
+Frame JobBody::placed() const {
+    const auto about = [&](int axis) { return Eigen::AngleAxisd(radians(turned[axis]), Vec3(Vec3::Unit(axis))); };
+    Frame f = Frame::Identity();
+    f.translate(moved).rotate(about(2)).rotate(about(1)).rotate(about(0));
+    return f;
+}
+
 Frame Job::partFrame() const {
     Frame f = Frame::Identity();
     f.translation() = seat;
@@ -215,6 +237,11 @@ Status setWord(Job& job, const std::string& operation, const std::string& key, c
         OrderedJson changed = before;
         const OrderedJson parsed = OrderedJson::parse(value, nullptr, false);
         const std::string path = ofTool ? key.substr(5) : key;
+        // One number of three that are written only when they are not all zero.
+        const WordInfo* meant = wordAt(ofTool ? assemblyForm().info() : recipeWords(recipe->kind), path);
+        const std::string whole = path.substr(0, path.rfind('.'));
+        if (meant && (meant->kind == WordKind::Vector || meant->kind == WordKind::Place) && !changed.contains(pointerOf(whole)))
+            changed[pointerOf(whole)] = OrderedJson::array({0.0, 0.0, 0.0});
         changed[pointerOf(path)] = parsed.is_discarded() ? OrderedJson(value) : parsed;
         std::optional<Error> error;
         const Json plain = Json::parse(changed.dump());
@@ -250,6 +277,7 @@ std::string wordOf(const Job& job, const std::string& operation, const std::stri
     } catch (const OrderedJson::exception&) {
         // Some are written only when they differ from what they are without.
         const WordInfo* word = wordAt(ofTool ? assemblyForm().info() : recipeWords(recipe->kind), path);
+        if (word && (word->kind == WordKind::Vector || word->kind == WordKind::Place)) return "0.0";
         return word && word->initial.is_primitive() && !word->initial.is_null() ? text(word->initial) : std::string();
     }
 }

@@ -18,8 +18,12 @@ struct JobBody {
     std::string plane{};                      ///< of a drawing: the work plane it lies on; empty: XY of the datum
     bool flat = false;                        ///< of a drawing: kept flat, to be wrapped
     std::string only{};                       ///< the one body of an assembly that is meant, by its name in the file
+    Vec3 moved = Vec3::Zero();                ///< of a fixture, stock or reference from a file: from where its file has it, mm
+    Vec3 turned = Vec3::Zero();               ///< before that, about the datum's X, then Y, then Z, degrees
 
     [[nodiscard]] double meshUnit() const { return unit == LengthUnit::Inch ? 25.4 : 1.0; }
+    [[nodiscard]] bool mayMove() const { return !shape && role != "part" && role != "drawing"; } ///< the part's place is the datum's
+    [[nodiscard]] Frame placed() const;
 };
 
 /// What the user says of a hole that was found; it is known again by where its mouth was found.
@@ -36,6 +40,7 @@ struct Job {
     double seatTurnDegrees = 0.0;              ///< about the table's Z
     Vec3 zero = Vec3::Zero();                  ///< where programs count from, in part coordinates
     ProgramWords program;                      ///< what the control wants to read
+    std::string material;                      ///< what the part is made of, as tools name it
     std::vector<JobBody> bodies;
     std::vector<WorkPlane> planes;
     std::vector<HoleMark> holes;
@@ -67,6 +72,11 @@ inline constexpr int kJobVersion = 1;
 [[nodiscard]] Result<Job> openJob(const std::filesystem::path& file);
 /// Atomic; the file that was there is kept with "~" behind its name.
 [[nodiscard]] Status saveJob(const Job& job, const std::filesystem::path& file);
+
+/// The part is made of this: tools that know the material take its speed and feed, the others keep theirs. @return how many took it
+std::size_t takeMaterial(Job& job, const std::string& material);
+/// What the tools know, each once, in their order.
+[[nodiscard]] std::vector<std::string> materialsOf(const Job& job);
 
 /// Its files named as they must be when the job file lies in another folder.
 [[nodiscard]] Job movedTo(Job job, const std::filesystem::path& from, const std::filesystem::path& to);

@@ -35,7 +35,13 @@ const Form<JobBody>& bodyForm() {
                                     .writtenWhenChanged()
                                     .text("only", &B::only, 400, "The one body of an assembly that is meant, by its name in the file")
                                     .writtenWhenChanged()
+                                    .place("moved", &B::moved, 1e4, "How far it stands from where its file has it")
+                                    .writtenWhenChanged()
+                                    .vector("turned", &B::turned, 360.0, "Before that, turned about the datum's X, then Y, then Z, degrees")
+                                    .writtenWhenChanged()
                                     .check([](const JsonView& v, const B& b) {
+                                        if (!b.mayMove() && (v.has("moved") || v.has("turned")))
+                                            v.complain("only fixtures, stock and references from files are moved and turned");
                                         if (!b.shape && !v.has("file")) v.complain("'file' is missing");
                                         if (b.shape && v.has("file")) v.complain("a body has a file or a shape, not both");
                                         if (b.shape && b.role == "part") v.complain("the part must come from a file");
@@ -44,6 +50,7 @@ const Form<JobBody>& bodyForm() {
                                     .settled([](B& b) {
                                         if (b.shape) b.role = "stock";
                                         if (b.shape) b.file.clear();
+                                        if (!b.mayMove()) b.moved = b.turned = Vec3::Zero();
                                     });
     return form;
 }
@@ -126,6 +133,8 @@ const Form<Job>& jobForm() {
             .list("bodies", &J::bodies, 500, bodyForm(), "Part, fixtures, stock, drawings")
             .list("tools", &J::tools, 1000, assemblyForm(), "Tools")
             .list("route", &J::route, 1000, recipeForm(), "Operations in their order")
+            .text("material", &J::material, 80, "What the part is made of, as the tools name it")
+            .writtenWhenChanged()
             .part("program", &J::program, programForm(), "What the control wants to read")
             .writtenWhenChanged()
             .list("planes", &J::planes, 1000, planeForm(), "Work planes")

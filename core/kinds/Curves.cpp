@@ -13,7 +13,7 @@ Result<AlongWork> curveWork(const Workplace& place, const Recipe& r, const Assem
         if (faces->empty()) return fail("no channel is picked", {}, "Click its faces");
         PatternSpec one = r.pattern;
         one.kind = PatternBy::Rails;
-        one.byScallop = false;
+        one.by = RowsBy::Spacing;
         one.ends = RowEnds::HalfStepIn;
         one.spacing = 1000.0; // a single row, half way between the rails
         if (one.rail1.empty() || one.rail2.empty()) {

@@ -56,7 +56,7 @@ bool lay(Stages& s) {
 std::string facts(const OperationResult& r, Stage stage) {
     if (stage == Stage::Guard || stage == Stage::Links) return kAsAll;
     if (!r.mill) return "";
-    const std::string sheet = r.mill->sheet.wrapped ? fmt::format("unrolled at radius {:.3f}", r.mill->sheet.radius) : "";
+    const std::string sheet = r.mill->sheet.wrapped ? fmt::format("unrolled at radius {:.3f} mm", r.mill->sheet.radius) : "";
     if (stage == Stage::Target) {
         const std::string what = !r.mill->target.empty()  ? fmt::format("{:.2f} cm²", r.mill->target.area() / 100.0)
                                  : r.mill->curves.empty() ? ""
@@ -65,7 +65,7 @@ std::string facts(const OperationResult& r, Stage stage) {
     }
     if (stage == Stage::Pattern) {
         std::string text =
-            fmt::format("{} {} · {:.2f} m · down to {:.2f}", r.mill->levels, r.mill->levels == 1 ? "level" : "levels", r.mill->length / 1000.0, r.mill->bottom);
+            fmt::format("{} {} · {:.2f} m · down to {:.2f} mm", r.mill->levels, r.mill->levels == 1 ? "level" : "levels", r.mill->length / 1000.0, r.mill->bottom);
         if (r.mill->pitch > 0.0) text += fmt::format(" · helix pitch {:.2f} mm", r.mill->pitch);
         if (r.mill->scallop > 0.0) text += fmt::format(" · scallop {:.3f} mm", r.mill->scallop);
         return text;

@@ -457,7 +457,9 @@ private:
         case MendKind::Edges:
             return keep(c);
         case MendKind::Middle:
-            return keep(middleOf(c, second.front()));
+            return keep(middleOf(c, second.front()).map([up = Frame(Eigen::Translation3d(m.number("raise") * Vec3(Vec3::Unit(m.choice("along")))))](const Curve& middle) {
+                return middle.moved(up);
+            }));
         case MendKind::OffsetOnFace:
             return keep(offsetOnFaces(*m_now, faces, c, m.number("distance")));
         case MendKind::OffsetAway:

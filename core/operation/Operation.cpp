@@ -53,8 +53,8 @@ std::string OperationResult::facts(Stage stage) const {
             shank = std::min(shank, shankClearance[i]);
             holder = std::min(holder, holderClearance[i]);
         }
-        const auto text = [](float v) { return v >= 20.0f ? std::string("over 20") : fmt::format("{:.2f}", v); };
-        return fmt::format("nearest: shank {} · holder {} mm", text(shank), text(holder));
+        const auto text = [](float v) { return v >= 20.0f ? std::string("over 20 mm") : fmt::format("{:.2f} mm", v); };
+        return fmt::format("nearest: shank {} · holder {}", text(shank), text(holder));
     }
     case Stage::Links:
         return links ? fmt::format("{} {} · {} {}", links->joins, links->joins == 1 ? "join" : "joins", links->retracts, links->retracts == 1 ? "retract" : "retracts")

@@ -13,11 +13,14 @@
 
 namespace gyre {
 
+struct Overlap;
+
 /// A body of the setup. Its coordinates are those of the part datum.
 struct PlacedBody {
     std::string name;
     std::string role; ///< "part", "fixture", "stock", "reference"
     std::shared_ptr<const Part> shape;
+    Frame placed = Frame::Identity(); ///< how it was turned and moved from where its file has it
 };
 
 /// What operations are run against: the part, what stands around it, the machine, the tools. Immutable once made.
@@ -32,6 +35,7 @@ struct Workplace {
     std::vector<PlacedDrawing> drawings;
     std::vector<PlacedBody> bodies;     ///< all bodies of the setup, for drawing
     std::shared_ptr<const Scene> scene; ///< part datum coordinates: part, fixtures, machine bodies that ride with the work
+    std::shared_ptr<const std::vector<Overlap>> overlaps; ///< bodies of the scene that stand inside one another
     std::shared_ptr<const Machine> machine;
     Frame partFrame = Frame::Identity(); ///< part datum in table-seat coordinates
     std::vector<Assembly> tools;

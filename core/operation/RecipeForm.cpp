@@ -10,6 +10,7 @@
 #include "milling/MillForm.h"
 #include "part/ShapeRefForm.h"
 #include "pattern/PatternForm.h"
+#include "pattern/PatternKinds.h"
 #include "swarf/SwarfForm.h"
 #include "target/TargetForm.h"
 
@@ -101,6 +102,8 @@ const Form<Recipe>& recipeForm() {
     }();
     return form;
 }
+
+PatternWords patternWords(PatternBy by) { return {kindOf(by).says, kindOf(by).rails}; }
 
 OrderedJson stageToJson(const Recipe& r, Stage stage) {
     switch (stage) {

@@ -10,4 +10,11 @@ namespace gyre {
 [[nodiscard]] const Form<Recipe>& recipeForm(OperationKind kind);
 [[nodiscard]] const FormInfo& recipeWords(OperationKind kind);
 
+/// What a pattern is said with: the words that follow its name, in braces, and how many rails it needs.
+struct PatternWords {
+    const char* says;
+    int rails;
+};
+[[nodiscard]] PatternWords patternWords(PatternBy by);
+
 } // namespace gyre

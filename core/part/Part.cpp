@@ -473,6 +473,33 @@ Result<std::shared_ptr<const Part>> Part::fromMesh(TriangleMesh mesh, const std:
     return std::shared_ptr<const Part>(part);
 }
 
+Result<std::shared_ptr<const Part>> Part::moved(const Part& from, const Frame& to, const std::string& place, Progress& progress) {
+    const Kernel& old = *from.m_kernel;
+    std::shared_ptr<Part> part(new Part);
+    Kernel& k = *part->m_kernel;
+    k.name = old.name;
+    k.colour = old.colour;
+    k.remarks = old.remarks;
+    k.deflection = old.deflection;
+    if (old.scan) {
+        TriangleMesh mesh = old.source;
+        for (Vec3& p : mesh.points) p = to * p;
+        if (auto ok = fillFromMesh(k, std::move(mesh), place, progress); !ok) return tl::unexpected(ok.error());
+        return std::shared_ptr<const Part>(part);
+    }
+    gp_Trsf t;
+    const auto& m = to.matrix();
+    t.SetValues(m(0, 0), m(0, 1), m(0, 2), m(0, 3), m(1, 0), m(1, 1), m(1, 2), m(1, 3), m(2, 0), m(2, 1), m(2, 2), m(2, 3));
+    try {
+        // A copy: triangles for drawing are laid on the shape itself, and the one it comes from is in use.
+        if (auto ok = k.fill(*part, BRepBuilderAPI_Copy(old.shape.Moved(TopLoc_Location(t)), false, false).Shape(), place, progress); !ok)
+            return tl::unexpected(ok.error());
+    } catch (const Standard_Failure& failure) {
+        return fail(fmt::format("the CAD kernel cannot move it ({})", failure.DynamicType()->Name()), place);
+    }
+    return std::shared_ptr<const Part>(part);
+}
+
 const std::string& Part::name() const { return m_kernel->name; }
 const std::optional<std::array<double, 3>>& Part::colour() const { return m_kernel->colour; }
 double Part::deflection() const { return m_kernel->deflection; }

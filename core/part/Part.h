@@ -64,6 +64,12 @@ struct FieldMesh {
     std::vector<std::vector<std::uint32_t>> edgeLine; ///< for every part edge: its points in order; empty if not on the faces
 };
 
+/// Files that a STEP file refers to for parts of its assembly, several levels deep: those that are there, and those that are missing.
+struct OtherFiles {
+    std::vector<std::filesystem::path> there, missing;
+};
+[[nodiscard]] Result<OtherFiles> otherFilesOf(const std::filesystem::path& file);
+
 /// One body of a STEP file.
 struct BodyInFile {
     std::string name;                            ///< unique in the file
@@ -88,6 +94,8 @@ public:
                                                                       double deflection, Progress& progress);
     /// A part of triangles that are no file, e.g. stock with numbers.
     [[nodiscard]] static Result<std::shared_ptr<const Part>> fromMesh(TriangleMesh mesh, const std::string& name, double deflection);
+    /// The part elsewhere: turned and moved, never scaled.
+    [[nodiscard]] static Result<std::shared_ptr<const Part>> moved(const Part& part, const Frame& to, const std::string& place, Progress& progress);
     /// The part with more faces and lines beside its body, to be picked like its own; nothing of them is material.
     [[nodiscard]] static std::shared_ptr<const Part> withConstruction(std::shared_ptr<const Part> body, const std::vector<std::shared_ptr<const Part>>& faces,
                                                                       const std::vector<Curve>& lines);

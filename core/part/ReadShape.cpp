@@ -271,12 +271,6 @@ void collectBodies(const opencascade::handle<XCAFDoc_ShapeTool>& shapes, const o
     }
 }
 
-/// Files that a STEP file refers to for parts of its assembly, several levels deep: those that are there, and those that are missing.
-struct Elsewhere {
-    std::vector<std::filesystem::path> there;
-    std::vector<std::string> missing;
-};
-
 /// Names in DOCUMENT_FILE('name', …): those of STEP files.
 std::vector<std::string> documentsIn(const std::string& text) {
     static constexpr std::string_view kWord = "DOCUMENT_FILE";
@@ -296,9 +290,9 @@ std::vector<std::string> documentsIn(const std::string& text) {
     return names;
 }
 
-Result<Elsewhere> elsewhere(const std::filesystem::path& file, const std::string& text) {
+Result<OtherFiles> elsewhere(const std::filesystem::path& file, const std::string& text) {
     constexpr std::size_t kMostFiles = 2000;
-    Elsewhere out;
+    OtherFiles out;
     std::vector<std::pair<std::filesystem::path, std::vector<std::string>>> open{{file, documentsIn(text)}};
     std::vector<std::filesystem::path> known{file};
     while (!open.empty()) {
@@ -312,7 +306,7 @@ Result<Elsewhere> elsewhere(const std::filesystem::path& file, const std::string
             known.push_back(beside);
             std::error_code ec;
             if (!std::filesystem::is_regular_file(beside, ec)) {
-                out.missing.push_back(beside.filename().string());
+                out.missing.push_back(beside);
                 continue;
             }
             auto other = trustedText(beside); // nothing damaged reaches the kernel
@@ -429,24 +423,34 @@ Result<ReadBody> readBody(const std::filesystem::path& file, const std::string& 
 namespace {
 
 /// All bodies of an assembly whose parts lie in other files, as one shape.
-Result<ReadBody> readTogether(const std::filesystem::path& file, std::string& text, const Elsewhere& others, Progress& progress) {
+Result<ReadBody> readTogether(const std::filesystem::path& file, std::string& text, const OtherFiles& others, Progress& progress) {
     const auto bodies = namedBodies(file, text, progress);
     if (!bodies) return tl::unexpected(bodies.error());
     ReadBody out;
+    std::vector<std::string> missing;
+    for (const auto& f : others.missing) missing.push_back(f.filename().string());
     TopoDS_Compound all;
     const BRep_Builder builder;
     builder.MakeCompound(all);
     for (const NamedBody& b : *bodies) builder.Add(all, b.shape);
     out.shape = all;
-    if (others.missing.size() == 1) out.remarks.push_back("the assembly's file " + others.missing.front() + " is missing; the rest is open");
-    if (others.missing.size() > 1)
-        out.remarks.push_back(fmt::format("{} files of the assembly are missing ({}); the rest is open", others.missing.size(), fmt::join(others.missing, ", ")));
+    if (missing.size() == 1) out.remarks.push_back("the assembly's file " + missing.front() + " is missing; the rest is open");
+    if (missing.size() > 1) out.remarks.push_back(fmt::format("{} files of the assembly are missing ({}); the rest is open", missing.size(), fmt::join(missing, ", ")));
     if (TopExp_Explorer(all, TopAbs_FACE).More()) return out;
-    return fail(others.missing.empty() ? "the assembly holds no body" : fmt::format("the assembly's files are missing: {}", fmt::join(others.missing, ", ")),
-                file.filename().string(), "Put them beside it");
+    return fail(missing.empty() ? "the assembly holds no body" : fmt::format("the assembly's files are missing: {}", fmt::join(missing, ", ")), file.filename().string(),
+                "Put them beside it");
 }
 
 } // namespace
+
+Result<OtherFiles> otherFilesOf(const std::filesystem::path& file) {
+    std::string ending = file.extension().string();
+    for (char& c : ending) c = static_cast<char>(c >= 'A' && c <= 'Z' ? c - 'A' + 'a' : c);
+    if (ending != ".stp" && ending != ".step") return OtherFiles{};
+    const auto trusted = trustedText(file);
+    if (!trusted) return tl::unexpected(trusted.error());
+    return trusted->first == Format::Step ? elsewhere(file, trusted->second) : OtherFiles{};
+}
 
 Result<ReadBody> readShape(const std::filesystem::path& file, Progress& progress) {
     auto trusted = trustedText(file);

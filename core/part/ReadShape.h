@@ -2,6 +2,7 @@
 #pragma once
 #include "base/Progress.h"
 #include "base/Result.h"
+#include "part/Part.h"
 #include <TopoDS_Shape.hxx>
 #include <array>
 #include <filesystem>

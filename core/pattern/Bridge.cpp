@@ -133,6 +133,26 @@ void flip(FieldMesh& mesh, std::size_t first) {
     }
 }
 
+/// Do the faces go on over the border as they are beside it? The rim at the end of a wall, or the outer border of a face, is no hole: what would close
+/// it stands across the faces, or looks the other way.
+bool isHole(const FieldMesh& mesh, const std::vector<std::uint32_t>& line, const std::unordered_map<std::uint64_t, std::uint32_t>& triangleOf) {
+    Vec3 cap = Vec3::Zero();
+    for (std::size_t i = 0; i < line.size(); ++i) cap -= mesh.points[line[i]].cross(mesh.points[line[(i + 1) % line.size()]]);
+    if (!(cap.norm() > 0.0)) return false;
+    cap.normalize();
+    double agree = 0.0, length = 0.0;
+    for (std::size_t i = 0; i < line.size(); ++i) {
+        const std::uint32_t a = line[i], b = line[(i + 1) % line.size()];
+        const auto it = triangleOf.find((static_cast<std::uint64_t>(a) << 32) | b);
+        if (it == triangleOf.end()) continue;
+        const auto& t = mesh.triangles[it->second];
+        const double side = (mesh.points[b] - mesh.points[a]).norm();
+        agree += side * cap.dot((mesh.points[t[1]] - mesh.points[t[0]]).cross(mesh.points[t[2]] - mesh.points[t[0]]).normalized());
+        length += side;
+    }
+    return agree > 0.5 * length;
+}
+
 } // namespace
 
 std::size_t bridgeHoles(FieldMesh& mesh, const std::vector<std::uint32_t>& railPoints, double side) {
@@ -142,9 +162,12 @@ std::size_t bridgeHoles(FieldMesh& mesh, const std::vector<std::uint32_t>& railP
     const auto onRail = [&](const std::vector<std::uint32_t>& line) { return std::any_of(line.begin(), line.end(), [&](auto p) { return rail[p] != 0; }); };
     if (std::none_of(borders.begin(), borders.end(), onRail) && !borders.empty())
         borders.erase(std::max_element(borders.begin(), borders.end(), [&](const auto& a, const auto& b) { return around(mesh, a) < around(mesh, b); }));
+    std::unordered_map<std::uint64_t, std::uint32_t> triangleOf; // by its sides, as it has them
+    for (std::uint32_t t = 0; t < mesh.triangles.size(); ++t)
+        for (std::size_t k = 0; k < 3; ++k) triangleOf.emplace((static_cast<std::uint64_t>(mesh.triangles[t][k]) << 32) | mesh.triangles[t][(k + 1) % 3], t);
     std::size_t closed = 0;
     for (const auto& line : borders) {
-        if (onRail(line) || line.size() < 3) continue;
+        if (onRail(line) || line.size() < 3 || !isHole(mesh, line, triangleOf)) continue;
         const std::size_t first = mesh.triangles.size();
         close(mesh, line, side);
         flip(mesh, first);

@@ -19,9 +19,10 @@ Status Layer::findRails(const std::vector<int>& faces) {
     if (m_spec.rail1.empty() && m_spec.rail2.empty()) {
         auto pair = proposeRails(m_part, faces);
         if (!pair) return tl::unexpected(pair.error());
-        m_rails = {pair->first, pair->second};
+        m_rails = {pair->first, m_kind.rails == 2 ? pair->second : EdgeChain{}};
     } else {
         for (int which = 0; which < 2; ++which) {
+            if (which == 1 && m_kind.rails == 1 && m_spec.rail2.empty()) continue;
             auto edges = resolveEdges(m_part, which == 0 ? m_spec.rail1 : m_spec.rail2);
             const std::string name = fmt::format("rail {}", which + 1);
             if (!edges) return fail(edges.error().what, name, edges.error().remedy);
@@ -78,35 +79,39 @@ Status Layer::endAcross() {
 }
 
 Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& progress) {
-    if (m_kind.rails)
+    if (hasRails())
         if (auto ok = findRails(faces); !ok) return ok;
     double area = 0.0;
     for (int f : faces) area += m_part.faces()[index(f)].area;
     // Fine enough for smooth rows, coarse enough for a solution in a fraction of a second.
-    m_side = std::max(std::clamp(3.0 * spacing, 0.6, 2.0), std::sqrt(area / 15000.0));
+    m_side =
+        m_kind.fine ? std::max(std::clamp(0.7 * spacing, 0.6, 1.0), std::sqrt(area / 25000.0)) : std::max(std::clamp(3.0 * spacing, 0.6, 2.0), std::sqrt(area / 15000.0));
     progress.report(0.0, "Laying a field over the faces");
     auto mesh = m_part.fieldMesh(faces, m_side, &progress);
     if (!mesh) return tl::unexpected(mesh.error());
     m_mesh = std::move(*mesh);
-    if (m_spec.across && m_kind.rails)
+    if (m_spec.across && betweenRails())
         if (auto ok = endAcross(); !ok) return ok;
     for (std::size_t w = 0; w < 2; ++w)
         for (int e : m_rails[w].edges) {
-            const auto& line = m_mesh.edgeLine[index(e)];
-            m_railPoints[w].insert(m_railPoints[w].end(), line.begin(), line.end());
+            m_railPoints[w].push_back(m_mesh.edgeLine[index(e)]);
         }
-    std::vector<std::uint32_t> rails = m_railPoints[0];
-    rails.insert(rails.end(), m_railPoints[1].begin(), m_railPoints[1].end());
+    std::vector<std::uint32_t> rails;
+    for (const auto& lines : m_railPoints)
+        for (const auto& line : lines) rails.insert(rails.end(), line.begin(), line.end());
     bridgeHoles(m_mesh, rails, m_side);
     progress.report(0.2, "Solving the field of the rows");
-    auto field = m_kind.field({m_mesh, m_spec, m_railPoints, m_held});
+    auto field = m_kind.field({m_part, m_mesh, m_spec, m_railPoints, m_held, &progress});
     if (!field) return tl::unexpected(field.error());
     m_field = std::move(field->field);
     m_space = std::move(field->space);
+    m_even = field->width;
+    m_extent = field->extent;
     m_tracer.emplace(m_mesh, m_field);
     for (const auto& t : m_mesh.triangles)
         m_triangleNormal.push_back((m_mesh.points[t[1]] - m_mesh.points[t[0]]).cross(m_mesh.points[t[2]] - m_mesh.points[t[0]]).normalized());
-    for (int w = 0; w < 2 && m_kind.rails; ++w) {
+    for (int w = 0; w < 2; ++w) {
+        if (!hasRail(w)) continue;
         m_railRow[index(w)] = railRow(w);
         for (const auto& line : m_railRow[index(w)].lines)
             for (const auto& s : line.samples) m_railLine[index(w)].push_back(s.point);
@@ -135,7 +140,7 @@ RawRow Layer::railRow(int which) const {
     TriangleMesh along;
     along.points = m_mesh.points;
     for (const auto& t : m_mesh.triangles)
-        if (std::any_of(t.begin(), t.end(), [&](auto p) { return m_field.value[p] == (which == 0 ? 0.0 : 1.0); })) along.triangles.push_back(t);
+        if (std::any_of(t.begin(), t.end(), [&](auto p) { return m_field.value[p] == levelOfRail(which); })) along.triangles.push_back(t);
     const MeshTree tree(along);
     const std::size_t n = line.samples.size();
     for (std::size_t i = 0; i + 1 < n; i += std::max<std::size_t>(1, n / 16)) {
@@ -147,7 +152,7 @@ RawRow Layer::railRow(int which) const {
     }
     if (vote < 0.0) std::reverse(line.samples.begin(), line.samples.end());
     RawRow row;
-    row.level = which;
+    row.level = levelOfRail(which);
     row.lines.push_back(std::move(line));
     return row;
 }
@@ -155,6 +160,10 @@ RawRow Layer::railRow(int which) const {
 // Local width of a step of the field: what 1/|∇f| hardly anywhere exceeds at every level, summed up along the levels. At corners of the border the
 // field stands still; how wide the gaps really are there is measured on the rows.
 void Layer::calibrate() {
+    if (m_even > 0.0) {
+        m_knots = {{0.0, 0.0}, {1.0, m_even}};
+        return;
+    }
     constexpr std::size_t kBins = 512;
     constexpr double kHardly = 0.05;                                   // of the area
     std::vector<std::vector<std::pair<double, double>>> widths(kBins); // with the area that has it
@@ -197,8 +206,8 @@ std::vector<double> Layer::levels(std::size_t steps) const {
     }
     if (onRails) { // without rails the border may be a row, or a single point: a hair within
         constexpr double kHair = 1e-6;
-        out.front() = m_kind.rails ? 0.0 : kHair;
-        out.back() = m_kind.rails ? 1.0 : 1.0 - kHair;
+        out.front() = hasRails() ? 0.0 : kHair;
+        out.back() = betweenRails() ? 1.0 : 1.0 - kHair;
     }
     return out;
 }
@@ -228,17 +237,18 @@ bool Layer::trace(const std::vector<double>& levels, Grade grade, std::vector<Ra
         [&](std::size_t i) {
             RawRow& row = rows[i];
             row.level = levels[i];
-            if (m_kind.rails && (levels[i] <= 0.0 || levels[i] >= 1.0)) {
-                row = m_railRow[levels[i] <= 0.0 ? 0 : 1];
-                return;
-            }
+            if (levels[i] <= 0.0 || levels[i] >= 1.0)
+                for (int w = 0; w < 2; ++w)
+                    if (hasRail(w) && levelOfRail(w) == levels[i])
+                        for (const RawLine& line : m_railRow[index(w)].lines) row.lines.push_back(line);
+            if (!row.lines.empty()) return;
             for (const LevelLine& line : m_tracer->lines(levels[i])) {
                 RawLine raw;
                 raw.closed = line.closed;
                 raw.samples = samplesOf(line, grade);
                 if (raw.samples.size() >= 2 && (raw.samples.back().point - raw.samples[raw.samples.size() - 2].point).norm() < 1e-6) raw.samples.pop_back();
                 if (raw.samples.size() < 2) continue;
-                if (!m_space) smooth(raw);
+                if (!m_space && !(m_even > 0.0)) smooth(raw); // true distances do not tremble
                 if (grade == Grade::Exact) settle(raw, levels[i]);
                 row.lines.push_back(std::move(raw));
             }
@@ -317,7 +327,7 @@ Sample Layer::onEdge(const Sample& s, const Sample& before, double level) const 
         other.uv = before.uv;
         moved = onLevel(moved, level);
         other = onLevel(other, level);
-        return std::abs(m_space->value(moved.point) - level) <= std::abs(m_space->value(other.point) - level) ? moved : other;
+        return std::abs(m_space->value(moved) - level) <= std::abs(m_space->value(other) - level) ? moved : other;
     };
     Sample here = s;
     Vec3 p = s.point;
@@ -326,13 +336,14 @@ Sample Layer::onEdge(const Sample& s, const Sample& before, double level) const 
         here = exact(s.face, p, here.uv);
         const Sample other = exact(before.face, p, otherUv);
         otherUv = other.uv;
-        const Vec3 g = m_space->gradient(p);
+        const Sample inSpace{p, here.normal, here.uv, s.face, false};
+        const Vec3 g = m_space->gradient(inSpace);
         const double scale = g.norm();
         if (!(scale > 0.0)) break;
         Mat3 m;
         m << here.normal.transpose(), other.normal.transpose(), (g / scale).transpose();
         if (std::abs(m.determinant()) < 0.02) return eitherSide();
-        const Vec3 off((here.point - p).dot(here.normal), (other.point - p).dot(other.normal), (level - m_space->value(p)) / scale);
+        const Vec3 off((here.point - p).dot(here.normal), (other.point - p).dot(other.normal), (level - m_space->value(inSpace)) / scale);
         const Vec3 step = m.inverse() * off;
         if (step.norm() > m_side) return eitherSide();
         p += step;
@@ -345,8 +356,8 @@ Sample Layer::onEdge(const Sample& s, const Sample& before, double level) const 
 // Along the surface to where the field has the level: steps of Newton, none longer than a side of the mesh.
 Sample Layer::onLevel(Sample s, double level) const {
     for (int i = 0; i < 6; ++i) {
-        const double off = m_space->value(s.point) - level;
-        const Vec3 along = rejected(m_space->gradient(s.point), s.normal);
+        const double off = m_space->value(s) - level;
+        const Vec3 along = rejected(m_space->gradient(s), s.normal);
         const double slope = along.squaredNorm();
         if (!(slope > 0.0)) break;
         const Vec3 step = -off / slope * along;

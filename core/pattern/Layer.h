@@ -20,13 +20,24 @@ public:
     [[nodiscard]] RowSource source() const;
     [[nodiscard]] Row finish(const RawLine& line, double level, int number) const;
     [[nodiscard]] Polyline rail(int which) const { return m_railLine[static_cast<std::size_t>(which)]; }
-    [[nodiscard]] bool hasRails() const { return m_kind.rails; }
+    /// Are both its first and its last row picked?
+    [[nodiscard]] bool betweenRails() const { return m_kind.rails == 2; }
+    [[nodiscard]] bool hasRails() const { return m_kind.rails > 0; }
+    /// Are levels as far apart everywhere as their difference says?
+    [[nodiscard]] bool even() const { return m_even > 0.0; }
+    /// More rows are not laid, however near the faces come to lying at one level: what stays wide is told.
+    [[nodiscard]] std::size_t mostSteps(double spacing) const {
+        constexpr double kShallow = 12.0; // faces that rise less than five degrees towards the next level
+        return m_extent > 0.0 ? static_cast<std::size_t>(kShallow * m_extent / spacing) + 2 : static_cast<std::size_t>(-1);
+    }
     [[nodiscard]] double width() const { return m_knots.back().width; }
 
 private:
     Status findRails(const std::vector<int>& faces);
     Status endAcross();
     [[nodiscard]] RawRow railRow(int which) const;
+    [[nodiscard]] double levelOfRail(int which) const { return which == 0 ? 0.0 : m_kind.secondLevel; }
+    [[nodiscard]] bool hasRail(int which) const { return !m_rails[static_cast<std::size_t>(which)].edges.empty(); }
     [[nodiscard]] static bool stays(const RawLine& line, std::size_t i);
     void smooth(RawLine& line) const;
     void settle(RawLine& line, double level) const;
@@ -47,12 +58,14 @@ private:
     FieldMesh m_mesh;
     Field m_field;
     std::optional<SpaceField> m_space;
+    double m_extent = 0.0;
+    double m_even = 0.0; ///< mm from level 0 to 1 where that is the same everywhere
     std::optional<LevelTracer> m_tracer;
     std::vector<Vec3> m_triangleNormal;
     std::array<EdgeChain, 2> m_rails;
     std::array<std::vector<int>, 2> m_railFace;
-    std::array<std::vector<std::uint32_t>, 2> m_railPoints;
-    std::vector<std::pair<std::uint32_t, double>> m_held; ///< where rows end across: points with their levels
+    std::array<std::vector<std::vector<std::uint32_t>>, 2> m_railPoints; ///< edge by edge
+    std::vector<std::pair<std::uint32_t, double>> m_held;                ///< where rows end across: points with their levels
     std::array<Polyline, 2> m_railLine;
     std::array<RawRow, 2> m_railRow;
     /// How far rows have moved at most from the first rail up to a level; straight between two knots.

@@ -71,10 +71,60 @@ struct TracedRows {
     }
 };
 
+// A level may touch the faces at their border in next to a point.
+constexpr double kShortest = 0.1; // mm
+
+double lengthOf(const RawLine& line) {
+    double sum = 0.0;
+    for (std::size_t i = 1; i < line.samples.size(); ++i) sum += (line.samples[i].point - line.samples[i - 1].point).norm();
+    return sum;
+}
+
+// A given number of rows, as even as they get. @return false when cancelled
+bool traceCount(Layer& layer, const PatternSpec& spec, TracedRows& out, Progress& progress) {
+    const auto steps = static_cast<std::size_t>(std::max(1, spec.ends == RowEnds::OnRails ? spec.count - 1 : spec.count));
+    for (int round = 0; round < 4; ++round) {
+        progress.report(0.4 + 0.1 * round, "Tracing rows");
+        const std::vector<double> levels = layer.levels(steps);
+        if (!layer.trace(levels, round < 2 ? Layer::Grade::Rough : Layer::Grade::Exact, out.rows, &progress)) return false;
+        const auto gaps = gapsBetween(out.rows);
+        out.measure(gaps);
+        if (round < 3 && !gaps.empty()) layer.rescale(levels, gaps);
+    }
+    return true;
+}
+
+// Where the levels are even the width says how many rows it takes; a round more where they tremble. @return false when cancelled
+bool traceEven(Layer& layer, double spacing, TracedRows& out, Progress& progress) {
+    double more = 1.0;
+    for (int round = 0; round < 3; ++round) {
+        progress.report(0.4 + 0.1 * round, "Tracing rows");
+        const auto steps = std::max<std::size_t>(1, static_cast<std::size_t>(std::ceil(more * layer.width() / spacing - 1e-6)));
+        std::vector<double> levels = layer.levels(steps);
+        if (!layer.trace(levels, Layer::Grade::Exact, out.rows, &progress)) return false;
+        // Where all ways end in a point the last row is no row: one around the point takes its place, near enough to cover it.
+        double last = 0.0;
+        for (const RawLine& line : out.rows.back().lines) last += lengthOf(line);
+        if (levels.size() > 1 && last < 2.0 * spacing) {
+            levels.back() = 1.0 - 0.45 * (levels.back() - levels[levels.size() - 2]);
+            std::vector<RawRow> around;
+            if (!layer.trace({levels.back()}, Layer::Grade::Exact, around, &progress)) return false;
+            out.rows.back() = std::move(around.front());
+        }
+        const auto gaps = gapsBetween(out.rows);
+        out.measure(gaps);
+        double counts = 0.0;
+        for (const RowGap& g : gaps) counts = std::max(counts, g.counts);
+        if (counts <= 1.01 * spacing) break;
+        more = std::min(1.1, more * counts / spacing);
+    }
+    return true;
+}
+
 // Rough rows until the spacing is right, then exact ones until it is right for these too. @return false when cancelled
 bool traceToSpacing(Layer& layer, const PatternSpec& spec, double spacing, TracedRows& out, Progress& progress) {
     using Grade = Layer::Grade;
-    std::size_t extra = 0, most = static_cast<std::size_t>(-1);
+    std::size_t extra = 0, most = layer.mostSteps(spacing);
     int standing = 0; // rounds in which the field stood still at a corner
     Grade grade = Grade::Rough;
     for (int round = 0, exactRounds = 0; round < 12; ++round) {
@@ -114,15 +164,6 @@ bool traceToSpacing(Layer& layer, const PatternSpec& spec, double spacing, Trace
     return true;
 }
 
-// A level may touch the faces at their border in next to a point.
-constexpr double kShortest = 0.1; // mm
-
-double lengthOf(const RawLine& line) {
-    double sum = 0.0;
-    for (std::size_t i = 1; i < line.samples.size(); ++i) sum += (line.samples[i].point - line.samples[i - 1].point).norm();
-    return sum;
-}
-
 // Points placed, rows in their order and direction. @return false when cancelled
 bool placeRows(const Layer& layer, const PatternSpec& spec, const std::vector<RawRow>& rows, PatternResult& out, Progress& progress) {
     std::vector<std::pair<const RawRow*, RawLine>> work;
@@ -130,7 +171,7 @@ bool placeRows(const Layer& layer, const PatternSpec& spec, const std::vector<Ra
     for (std::size_t i = 0; i < rows.size(); ++i)
         for (const auto& line : rows[i].lines)
             for (RawLine& part : withoutHoles(line)) {
-                if (!layer.hasRails() && lengthOf(part) < kShortest) continue;
+                if (!layer.betweenRails() && lengthOf(part) < kShortest) continue;
                 work.emplace_back(&rows[i], std::move(part));
                 numbers.push_back(static_cast<int>(i));
             }
@@ -139,10 +180,25 @@ bool placeRows(const Layer& layer, const PatternSpec& spec, const std::vector<Ra
     if (!parallelFor(
             work.size(), 1, [&](std::size_t i) { out.rows[i] = layer.finish(work[i].second, work[i].first->level, numbers[i]); }, &progress))
         return false;
-    if (spec.fromSecondRail) std::stable_sort(out.rows.begin(), out.rows.end(), [](const Row& a, const Row& b) { return a.index > b.index; });
+    // A row's turn: from one end, from the middle out, or from both ends in.
+    const int last = static_cast<int>(rows.size()) - 1;
+    const auto turn = [&](const Row& r) {
+        switch (spec.start) {
+        case RowStart::First:
+            return r.index;
+        case RowStart::Last:
+            return -r.index;
+        case RowStart::Middle:
+            return r.index > last / 2 ? 2 * (r.index - last / 2) - 1 : 2 * (last / 2 - r.index);
+        case RowStart::Outside:
+            return r.index > last / 2 ? 2 * (last - r.index) + 1 : 2 * r.index;
+        }
+        return 0;
+    };
+    std::stable_sort(out.rows.begin(), out.rows.end(), [&](const Row& a, const Row& b) { return turn(a) < turn(b); });
     for (std::size_t i = 0; i < out.rows.size(); ++i) {
         Row& row = out.rows[i];
-        const bool odd = spec.order == RowOrder::BackAndForth && (row.index % 2) != 0;
+        const bool odd = spec.order == RowOrder::BackAndForth && (turn(row) % 2) != 0;
         row.returning = odd;
         if (odd != spec.reversed) reverseRow(row);
         if (row.closed && i > 0 && out.rows[i - 1].closed) alignStart(row, out.rows[i - 1].points.front());
@@ -165,11 +221,41 @@ Finding gapIsWide(const TracedRows& traced, double spacing) {
 
 } // namespace
 
+namespace {
+
+// Every face has rows of its own, one face after the other.
+Result<PatternResult> faceByFace(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, double contactRadius, Progress& progress) {
+    PatternResult out;
+    int next = 0;
+    for (std::size_t i = 0; i < faces.size(); ++i) {
+        const double share = 1.0 / static_cast<double>(faces.size());
+        const Progress::Span span(progress, share * static_cast<double>(i), share * static_cast<double>(i + 1));
+        auto one = layRows(part, {faces[i]}, spec, contactRadius, progress);
+        if (!one) return one;
+        int last = 0;
+        for (Row& r : one->rows) {
+            last = std::max(last, r.index);
+            r.index += next;
+            out.rows.push_back(std::move(r));
+        }
+        next += last + 1;
+        out.spacing = std::max(out.spacing, one->spacing);
+        out.widestGap = std::max(out.widestGap, one->widestGap);
+        out.rowsLength += one->rowsLength;
+        out.findings.insert(out.findings.end(), one->findings.begin(), one->findings.end());
+    }
+    return out;
+}
+
+} // namespace
+
 Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, double contactRadius, Progress& progress) {
     if (faces.empty()) return fail("no face is picked", "Target", "Pick the faces to cut");
+    if (kindOf(spec.kind).faceByFace && faces.size() > 1) return faceByFace(part, faces, spec, contactRadius, progress);
     PatternResult out;
-    if (spec.byScallop && contactRadius <= 0.0) return fail("a flat cutter leaves no scallop that could set the spacing", "Pattern", "Give the spacing as a distance");
-    out.spacing = spec.byScallop ? stepFromScallop(contactRadius, spec.scallop) : spec.spacing;
+    if (spec.by == RowsBy::Scallop && contactRadius <= 0.0)
+        return fail("a flat cutter leaves no scallop that could set the spacing", "Pattern", "Give the spacing as a distance");
+    out.spacing = spec.by == RowsBy::Scallop ? stepFromScallop(contactRadius, spec.scallop) : spec.by == RowsBy::Count ? 0.5 : spec.spacing;
     if (!(out.spacing >= 0.005)) return fail(fmt::format("rows {} mm apart cannot be laid", out.spacing), "Pattern", "Use at least 0.005 mm");
     Layer layer(part, spec, contactRadius);
     {
@@ -178,10 +264,16 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
     }
     layer.calibrate();
     constexpr double kMostRows = 20000.0;
-    if (layer.width() / out.spacing > kMostRows) return fail(fmt::format("{:.0f} rows would be needed", layer.width() / out.spacing), "Pattern", "Use a larger spacing");
+    const bool counted = spec.by == RowsBy::Count;
+    if (!counted && std::min(layer.width() / out.spacing, static_cast<double>(layer.mostSteps(out.spacing))) > kMostRows)
+        return fail(fmt::format("{:.0f} rows would be needed", layer.width() / out.spacing), "Pattern", "Use a larger spacing");
     TracedRows traced;
-    if (!traceToSpacing(layer, spec, out.spacing, traced, progress) || !placeRows(layer, spec, traced.rows, out, progress)) return cancelledError();
+    const bool there = counted        ? traceCount(layer, spec, traced, progress)
+                       : layer.even() ? traceEven(layer, out.spacing, traced, progress)
+                                      : traceToSpacing(layer, spec, out.spacing, traced, progress);
+    if (!there || !placeRows(layer, spec, traced.rows, out, progress)) return cancelledError();
     out.widestGap = traced.widest;
+    if (counted) out.spacing = traced.widest;
     if (layer.hasRails()) out.rails = {layer.rail(0), layer.rail(1)};
     if (out.rows.empty()) return fail("no row lies on the picked faces", "Pattern", "Pick other faces or rails");
     if (out.widestGap > 1.01 * out.spacing) out.findings.push_back(gapIsWide(traced, out.spacing));

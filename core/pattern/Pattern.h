@@ -10,24 +10,36 @@ namespace gyre {
 
 enum class RowOrder { OneWay, BackAndForth };
 enum class RowEnds { OnRails, HalfStepIn };
+/// What the distance between rows comes from.
+enum class RowsBy { Spacing, Scallop, Count };
+enum class RowStart { First, Last, Middle, Outside };
 
 /// Where the rows come from; one entry for each in PatternKinds.cpp.
 enum class PatternBy {
-    Rails, ///< between two rails: the field is 0 on the first rail, 1 on the second and harmonic between
-    Planes ///< where parallel planes meet the faces
+    Rails,    ///< between two rails: the field is 0 on the first rail, 1 on the second and harmonic between
+    Planes,   ///< where parallel planes meet the faces
+    Distance, ///< at true distance, along the faces, from one rail or from several
+    Rings,    ///< at the same distance from an axis
+    Lines,    ///< at the same angle around an axis
+    Point,    ///< at the same distance from a point
+    Grid      ///< along a face's own lines
 };
 
 struct PatternSpec {
     PatternBy kind = PatternBy::Rails;
     std::vector<ShapeRef> rail1, rail2;
-    double along = 0.0; ///< planes: degrees from X in which rows run
-    double lean = 0.0;  ///< planes: degrees off Z; at 90 they are levels
-    bool byScallop = false;
+    double along = 0.0;         ///< planes: degrees from X in which rows run
+    double lean = 0.0;          ///< planes: degrees off Z; at 90 they are levels
+    Vec3 centre = Vec3::Zero(); ///< rings, lines: a point of the axis; point: the point
+    int axis = 2;               ///< rings, lines: X, Y or Z of the datum
+    bool acrossGrid = false;    ///< grid: along the second of the face's own directions
+    RowsBy by = RowsBy::Spacing;
     double spacing = 0.5;   ///< widest gap between neighbouring rows, mm
-    double scallop = 0.005; ///< height of the ridge left between rows; used if byScallop
+    double scallop = 0.005; ///< height of the ridge left between rows
+    int count = 20;         ///< rows
     RowOrder order = RowOrder::BackAndForth;
     RowEnds ends = RowEnds::OnRails;
-    bool fromSecondRail = false;   ///< start at the second rail
+    RowStart start = RowStart::First;
     bool reversed = false;         ///< run the rows the other way
     bool across = false;           ///< open rails that end inside the faces: rows end straight across from one rail's end to the other's
     double chordTolerance = 0.005; ///< largest distance of the tool's way from the true one between two points
@@ -37,7 +49,7 @@ struct PatternSpec {
 struct PatternResult {
     std::vector<Row> rows;         ///< in cutting order, each in cutting direction
     std::array<Polyline, 2> rails; ///< empty where the pattern has none
-    double spacing = 0.0;          ///< asked for, or from the scallop
+    double spacing = 0.0;          ///< asked for, from the scallop, or what the count comes to
     double widestGap = 0.0;        ///< measured
     double rowsLength = 0.0;
     std::vector<Finding> findings;

@@ -21,14 +21,28 @@ const Form<PatternSpec>& patternForm() {
             .angle("lean", &P::lean, -90.0, 90.0, "How far the planes lean off Z; at 90 they are levels")
             .step(15.0)
             .writtenWhenChanged()
-            .choice("by", &P::byScallop, {{false, "spacing", "apart"}, {true, "scallop", "scallop"}}, "How the distance between rows is given")
+            .place("centre", &P::centre, 1e5, "Point that rows run about, or a point of the axis that they run around")
+            .writtenWhenChanged()
+            .choice("axis", &P::axis, {{0, "x", "X"}, {1, "y", "Y"}, {2, "z", "Z"}}, "Axis that rows run around or along")
+            .writtenWhenChanged()
+            .flag("acrossGrid", &P::acrossGrid, "Which of a face's own lines rows run along", "its second ones", "its first ones")
+            .writtenWhenChanged()
+            .choice("by", &P::by, {{RowsBy::Spacing, "spacing", "stepover"}, {RowsBy::Scallop, "scallop", "scallop"}, {RowsBy::Count, "count", "rows in all:"}},
+                    "How the distance between rows is given")
             .length("spacing", &P::spacing, 0.005, 1000.0, "Distance between rows")
             .step(0.05)
             .length("scallop", &P::scallop, 1e-5, 100.0, "Height of the scallop")
             .step(0.001)
+            .count("count", &P::count, 2, 20000, "How many rows, where their number is given")
+            .writtenWhenChanged()
             .choice("order", &P::order, {{RowOrder::OneWay, "oneWay", "one way"}, {RowOrder::BackAndForth, "backAndForth", "back and forth"}}, "Order of the rows")
             .choice("ends", &P::ends, {{RowEnds::OnRails, "onRails", "on the rails"}, {RowEnds::HalfStepIn, "halfStepIn", "half a step in"}}, "First and last row")
-            .choice("from", &P::fromSecondRail, {{false, "rail1", "rail 1"}, {true, "rail2", "rail 2"}}, "Where to start")
+            .choice("from", &P::start,
+                    {{RowStart::First, "rail1", "rail 1"},
+                     {RowStart::Last, "rail2", "rail 2"},
+                     {RowStart::Middle, "middle", "the middle"},
+                     {RowStart::Outside, "outside", "the outside"}},
+                    "Where to start")
             .flag("reversed", &P::reversed, "Direction of the rows", "turned round", "as laid")
             .flag("across", &P::across, "Where the faces go on beyond the ends of the rails", "they end straight across", "they go on")
             .length("chordTolerance", &P::chordTolerance, 1e-4, 10.0, "Largest distance of the tool's way from the true one between two points")

@@ -1,13 +1,180 @@
 #include "pattern/PatternKinds.h"
 #include "base/Units.h"
+#include "pattern/Distance.h"
+#include <algorithm>
 
 namespace gyre {
 namespace {
 
+std::vector<std::uint32_t> joined(const std::vector<std::vector<std::uint32_t>>& lines) {
+    std::vector<std::uint32_t> out;
+    for (const auto& l : lines) out.insert(out.end(), l.begin(), l.end());
+    return out;
+}
+
 Result<PatternField> betweenRails(const FieldInput& in) {
-    auto field = harmonicField(in.mesh, in.rails[0], in.rails[1], in.held);
+    auto field = harmonicField(in.mesh, joined(in.rails[0]), joined(in.rails[1]), in.held);
     if (!field) return tl::unexpected(field.error());
     return PatternField{std::move(*field), std::nullopt};
+}
+
+/// The length of the shortest way along the faces to the nearest rail, as a share of the longest of them.
+Result<PatternField> trueDistance(const FieldInput& in) {
+    std::vector<std::vector<std::uint32_t>> lines = in.rails[0];
+    lines.insert(lines.end(), in.rails[1].begin(), in.rails[1].end());
+    auto value = distancesFrom(in.mesh.points, in.mesh.triangles, lines, in.progress);
+    if (!value) return tl::unexpected(value.error());
+    double most = 0.0;
+    for (const auto& t : in.mesh.triangles)
+        for (const auto i : t) most = std::max(most, (*value)[i]);
+    if (!std::isfinite(most)) return fail("some of the picked faces are not connected with the rail", "Pattern", "Pick the faces between them, or another rail");
+    if (!(most > 0.01)) return fail("the faces end at the rail", "Pattern", "Pick another rail");
+    for (double& v : *value) v = std::isfinite(v) ? v / most : 0.0; // points of no triangle
+    PatternField out{fieldOf(in.mesh, std::move(*value)), std::nullopt, most};
+    // At a corner between faces the mean of the slopes on both sides is neither's: straight lines across the triangles are better there.
+    std::vector<Vec3> normal(in.mesh.points.size(), Vec3::Zero());
+    std::vector<char> corner(in.mesh.points.size(), 0);
+    const auto normalOf = [&](const auto& t) { return Vec3((in.mesh.points[t[1]] - in.mesh.points[t[0]]).cross(in.mesh.points[t[2]] - in.mesh.points[t[0]])); };
+    for (const auto& t : in.mesh.triangles)
+        for (const auto i : t) normal[i] += normalOf(t);
+    for (const auto& t : in.mesh.triangles)
+        for (const auto i : t) corner[i] = static_cast<char>(corner[i] | (angleBetween(normalOf(t), normal[i]) > radians(12)));
+    for (std::size_t i = 0; i < corner.size(); ++i)
+        if (corner[i]) out.field.gradient[i] = Vec3::Zero();
+    return out;
+}
+
+/// A field that space has: scaled to 0 … 1 over the faces.
+/// @param mm  in space for each unit of the value; 0: as many rows as it takes
+Result<PatternField> ofSpace(const FieldInput& in, std::function<double(const Vec3&)> value, std::function<Vec3(const Vec3&)> gradient, double mm, const char* flat) {
+    double low = 1e300, high = -1e300;
+    for (const auto& t : in.mesh.triangles)
+        for (const auto i : t) {
+            const double v = value(in.mesh.points[i]);
+            low = std::min(low, v);
+            high = std::max(high, v);
+        }
+    const double range = high - low;
+    if (!(range > 1e-4)) return fail(flat, "Pattern", "Choose another pattern");
+    std::vector<double> at;
+    for (const Vec3& p : in.mesh.points) at.push_back(std::clamp((value(p) - low) / range, 0.0, 1.0));
+    PatternField out{fieldOf(in.mesh, std::move(at)), SpaceField{}, 0.0, mm * range};
+    out.space->value = [value, low, range](const RowSample& s) { return (value(s.point) - low) / range; };
+    out.space->gradient = [gradient, range](const RowSample& s) { return Vec3(gradient(s.point) / range); };
+    return out;
+}
+
+Result<PatternField> aboutPoint(const FieldInput& in) {
+    const Vec3 c = in.spec.centre;
+    return ofSpace(
+        in, [c](const Vec3& p) { return (p - c).norm(); }, [c](const Vec3& p) { return Vec3((p - c).normalized()); }, 1.0,
+        "the faces lie at one distance from the point: no row runs over them");
+}
+
+Result<PatternField> ringsAround(const FieldInput& in) {
+    const Vec3 c = in.spec.centre, a = Vec3::Unit(in.spec.axis);
+    return ofSpace(
+        in, [c, a](const Vec3& p) { return rejected(p - c, a).norm(); }, [c, a](const Vec3& p) { return Vec3(rejected(p - c, a).normalized()); }, 1.0,
+        "the faces lie at one distance from the axis: no row runs over them");
+}
+
+/// The angle around the axis, counted from the widest gap that the faces leave. Faces that go all round have none, and on the axis there is no angle.
+Result<PatternField> linesAlong(const FieldInput& in) {
+    const int k = in.spec.axis;
+    const Vec3 c = in.spec.centre, x = Vec3::Unit((k + 1) % 3), y = Vec3::Unit((k + 2) % 3);
+    std::vector<double> angles;
+    double widest = 0.0, furthest = 0.0;
+    for (const auto& t : in.mesh.triangles) {
+        std::array<double, 3> at{};
+        for (std::size_t i = 0; i < 3; ++i) {
+            const Vec3 p = in.mesh.points[t[i]] - c;
+            if (std::hypot(p.dot(x), p.dot(y)) < 0.05) return fail("the faces touch the axis: all lines would meet there", "Pattern", "Take another axis, or rings");
+            at[i] = std::atan2(p.dot(y), p.dot(x));
+            furthest = std::max(furthest, std::hypot(p.dot(x), p.dot(y)));
+        }
+        for (const double a : at) {
+            angles.push_back(a);
+            for (const double b : at) widest = std::max(widest, std::abs(std::remainder(a - b, 2.0 * kPi)));
+        }
+    }
+    std::sort(angles.begin(), angles.end());
+    double gap = angles.front() + 2.0 * kPi - angles.back(), from = angles.front();
+    for (std::size_t i = 1; i < angles.size(); ++i)
+        if (angles[i] - angles[i - 1] > gap) {
+            gap = angles[i] - angles[i - 1];
+            from = angles[i];
+        }
+    if (gap < 1.5 * widest) return fail("the faces go all round the axis: the lines would have no first one", "Pattern", "Leave one face out, or use rings");
+    const double before = from - 0.5 * gap; // nothing lies there
+    return ofSpace(
+        in,
+        [c, x, y, before](const Vec3& p) {
+            const double a = std::atan2((p - c).dot(y), (p - c).dot(x)) - before;
+            return a - 2.0 * kPi * std::floor(a / (2.0 * kPi));
+        },
+        [c, x, y](const Vec3& p) {
+            const double u = (p - c).dot(x), v = (p - c).dot(y), r2 = std::max(u * u + v * v, 1e-12);
+            return Vec3((-v * x + u * y) / r2);
+        },
+        furthest, "the faces lie at one angle around the axis: no row runs over them");
+}
+
+/// A face's own parameter, as a share of what the face has of it.
+Result<PatternField> ownLines(const FieldInput& in) {
+    const int k = in.spec.acrossGrid ? 0 : 1; // along the first direction the second parameter stays
+    std::vector<double> value(in.mesh.points.size(), 0.0);
+    std::vector<char> known(value.size(), 0);
+    double low = 1e300, high = -1e300;
+    for (std::size_t t = 0; t < in.mesh.triangles.size(); ++t)
+        if (in.mesh.faces[t] >= 0)
+            for (const Vec2& uv : in.mesh.uv[t]) {
+                low = std::min(low, uv[k]);
+                high = std::max(high, uv[k]);
+            }
+    const double range = high - low;
+    if (!(range > 0.0)) return fail("the face has no lines of its own", "Pattern", "Use another pattern");
+    for (std::size_t t = 0; t < in.mesh.triangles.size(); ++t)
+        for (std::size_t i = 0; i < 3 && in.mesh.faces[t] >= 0; ++i) {
+            const auto point = in.mesh.triangles[t][i];
+            const double v = (in.mesh.uv[t][i][k] - low) / range;
+            if (known[point] && std::abs(value[point] - v) > 0.01)
+                return fail("the face closes on itself across its own lines: they would have no first one", "Pattern", "Run along its other lines");
+            value[point] = v;
+            known[point] = 1;
+        }
+    // Over a bridged hole the rim says how it goes on: the mean of what is known around, from the rim inwards.
+    for (bool open = true; open;) {
+        open = false;
+        std::vector<std::pair<double, int>> sum(value.size(), {0.0, 0});
+        for (const auto& t : in.mesh.triangles)
+            for (std::size_t i = 0; i < 3; ++i)
+                for (std::size_t j = 0; j < 3; ++j)
+                    if (!known[t[i]] && known[t[j]]) {
+                        sum[t[i]].first += value[t[j]];
+                        ++sum[t[i]].second;
+                    }
+        for (std::size_t i = 0; i < value.size(); ++i)
+            if (sum[i].second > 0) {
+                value[i] = sum[i].first / sum[i].second;
+                known[i] = 1;
+                open = true;
+            }
+    }
+    PatternField out{fieldOf(in.mesh, std::move(value)), SpaceField{}};
+    out.space->value = [k, low, range](const RowSample& s) { return (s.uv[k] - low) / range; };
+    // From the first fundamental form: the slope of a parameter along the surface.
+    out.space->gradient = [k, range, &part = in.part](const RowSample& s) -> Vec3 {
+        if (s.face < 0) return Vec3::Zero();
+        const double step = 1e-5 * range;
+        const auto along = [&](double u, double v) {
+            return Vec3((part.evaluate(s.face, s.uv.x() + u, s.uv.y() + v).point - part.evaluate(s.face, s.uv.x() - u, s.uv.y() - v).point) / (2.0 * step));
+        };
+        const Vec3 su = along(step, 0.0), sv = along(0.0, step);
+        const double e = su.dot(su), f = su.dot(sv), g = sv.dot(sv), det = e * g - f * f;
+        if (!(det > 1e-18)) return Vec3::Zero();
+        return Vec3((k == 0 ? g * su - f * sv : e * sv - f * su) / (det * range));
+    };
+    return out;
 }
 
 /// Planes stand on XY along the rows' direction, or lean from there: 90 degrees makes them levels of Z. The field is the height over the lowest of
@@ -16,25 +183,20 @@ Result<PatternField> betweenRails(const FieldInput& in) {
 Result<PatternField> inPlanes(const FieldInput& in) {
     const double a = radians(in.spec.along), lean = radians(in.spec.lean);
     const Vec3 n(-std::sin(a) * std::cos(lean), std::cos(a) * std::cos(lean), std::sin(lean));
-    double low = 1e300, high = -1e300;
-    for (const auto& t : in.mesh.triangles)
-        for (const auto i : t) {
-            low = std::min(low, n.dot(in.mesh.points[i]));
-            high = std::max(high, n.dot(in.mesh.points[i]));
-        }
-    if (high - low < 0.01) return fail("the faces lie in the planes: no row runs over them", "Pattern", "Choose another direction");
-    const double range = high - low;
-    std::vector<double> value;
-    for (const Vec3& p : in.mesh.points) value.push_back(std::clamp((n.dot(p) - low) / range, 0.0, 1.0));
-    PatternField out{fieldOf(in.mesh, std::move(value)), SpaceField{}};
-    out.space->value = [n, low, range](const Vec3& p) { return (n.dot(p) - low) / range; };
-    out.space->gradient = [n, range](const Vec3&) { return Vec3(n / range); };
-    return out;
+    return ofSpace(
+        in, [n](const Vec3& p) { return n.dot(p); }, [n](const Vec3&) { return n; }, 0.0, "the faces lie in the planes: no row runs over them");
 }
 
+const char* const kAxisWords = "{pattern.axis} through {pattern.centre.0} {pattern.centre.1} {pattern.centre.2}";
+
 const PatternKind kKinds[] = {
-    {PatternBy::Rails, "rails", "between rails", true, betweenRails},
-    {PatternBy::Planes, "planes", "in parallel planes", false, inPlanes},
+    {PatternBy::Rails, "rails", "between rails", "{pattern.rail1} and {pattern.rail2}", 2, 1.0, false, false, betweenRails},
+    {PatternBy::Planes, "planes", "in parallel planes", "along {pattern.along}, leaning {pattern.lean}", 0, 1.0, false, false, inPlanes},
+    {PatternBy::Distance, "distance", "at true distance from", "{pattern.rail1}, {pattern.rail2}", 1, 0.0, true, false, trueDistance},
+    {PatternBy::Rings, "rings", "in rings around", kAxisWords, 0, 1.0, false, false, ringsAround},
+    {PatternBy::Lines, "lines", "in lines towards", kAxisWords, 0, 1.0, false, false, linesAlong},
+    {PatternBy::Point, "point", "about a point at", "{pattern.centre.0} {pattern.centre.1} {pattern.centre.2}", 0, 1.0, false, false, aboutPoint},
+    {PatternBy::Grid, "grid", "along each face's own lines,", "{pattern.acrossGrid}", 0, 1.0, false, true, ownLines},
 };
 
 } // namespace

@@ -2,6 +2,7 @@
 #pragma once
 #include "pattern/Field.h"
 #include "pattern/Pattern.h"
+#include "pattern/RawRows.h"
 #include <functional>
 #include <span>
 
@@ -9,24 +10,33 @@ namespace gyre {
 
 /// What a field is made for: the mesh with its holes bridged, and the rails where there are any.
 struct FieldInput {
+    const Part& part;
     const FieldMesh& mesh;
     const PatternSpec& spec;
-    const std::array<std::vector<std::uint32_t>, 2>& rails;    ///< points of the mesh
-    const std::vector<std::pair<std::uint32_t, double>>& held; ///< points with their levels
+    const std::array<std::vector<std::vector<std::uint32_t>>, 2>& rails; ///< points of the mesh, edge by edge
+    const std::vector<std::pair<std::uint32_t, double>>& held;           ///< points with their levels
+    const Progress* progress;                                            ///< may call it off
 };
-/// A field that space has everywhere, 0 … 1 over the faces: its level lines are met exactly on the exact surfaces.
+/// A field with a closed form, 0 … 1 over the faces: its level lines are met exactly on the exact surfaces. It may go by the place in space, or by the
+/// face and where on it.
 struct SpaceField {
-    std::function<double(const Vec3&)> value;
-    std::function<Vec3(const Vec3&)> gradient;
+    std::function<double(const RowSample&)> value;
+    std::function<Vec3(const RowSample&)> gradient;
 };
 struct PatternField {
     Field field;
     std::optional<SpaceField> space;
+    double width = 0.0;  ///< mm from level 0 to 1 where that is the same everywhere
+    double extent = 0.0; ///< mm from level 0 to 1 in space, where faces that lie nearly at one level would ask for rows without end; 0: they do not
 };
 struct PatternKind {
     PatternBy by;
     const char *word, *label; ///< in files, in sentences
-    bool rails;               ///< runs from one picked rail to another; they are rows themselves
+    const char* says;         ///< what follows the label, with its words in braces
+    int rails;                ///< how many rails it needs; those are rows themselves
+    double secondLevel;       ///< of the field on the second rail; on the first one it is 0
+    bool fine;                ///< its rows are no better than the triangles that the field lies on
+    bool faceByFace;          ///< every face has rows of its own
     Result<PatternField> (*field)(const FieldInput& input);
 };
 [[nodiscard]] std::span<const PatternKind> patternKinds();

@@ -193,4 +193,29 @@ Recipe proposeAlong(const Job& job, const Workplace& place, OperationKind kind, 
     return r;
 }
 
+std::optional<Mend> raisedMiddle(const Job& job, const Part& part, const Recipe& recipe) {
+    if (recipe.pattern.rail1.empty() || recipe.pattern.rail2.empty()) return std::nullopt;
+    Mend m;
+    m.kind = MendKind::Middle;
+    m.name = job.freshMendName(MendKind::Middle);
+    m.first.edges = recipe.pattern.rail1;
+    m.second.edges = recipe.pattern.rail2;
+    // Off the faces, along the axis of the datum that they look along most.
+    Vec3 up = Vec3::Zero();
+    for (const ShapeRef& r : recipe.target.faces)
+        if (const auto f = part.findFace(r)) up += part.faces()[static_cast<std::size_t>(*f)].area * part.faces()[static_cast<std::size_t>(*f)].normal;
+    int k = 2;
+    if (up.norm() > 1e-9) up.cwiseAbs().maxCoeff(&k);
+    const auto middle = [&](const std::vector<ShapeRef>& rail) {
+        Box all;
+        for (const ShapeRef& r : rail)
+            if (const auto e = part.findEdge(r))
+                for (const Vec3& p : part.edgeLine(*e)) all.add(p);
+        return all.empty() ? Vec3(Vec3::Zero()) : all.centre();
+    };
+    const double apart = std::clamp(std::round((middle(m.first.edges) - middle(m.second.edges)).norm()), 10.0, 500.0);
+    m.numbers = {{"raise", up[k] < 0.0 ? -apart : apart}, {"along", static_cast<double>(k)}};
+    return m;
+}
+
 } // namespace gyre

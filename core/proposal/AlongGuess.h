@@ -9,4 +9,8 @@ namespace gyre {
 /// Tool, steps and skin that suit what the recipe has picked.
 void fitAlong(const Job& job, const Workplace& place, Recipe& recipe);
 
+/// A curve midway between both rails, raised off the faces as far as the rails lie apart, for an axis that goes through it or away from
+/// it; nothing where a rail is missing.
+[[nodiscard]] std::optional<Mend> raisedMiddle(const Job& job, const Part& part, const Recipe& recipe);
+
 } // namespace gyre

@@ -245,29 +245,99 @@ Recipe proposeMill(const Job& job, const Workplace& place, MillShape shape) {
     return r;
 }
 
-HelicalGroove proposeHelicalGroove(const Job& job, const Workplace& place) {
-    HelicalGroove out;
-    const int axis = roundAxis(place);
-    const Extent e = extentAbout(*place.part, axis);
+namespace {
+
+constexpr const char* kCentre[] = {"cx", "cy", "cz"};
+
+bool looksOutward(const FaceInfo& f) { return f.normal.dot(rejected(f.centre - f.axisPoint, f.axis)) > 0.0; }
+
+/// The axis of the datum that a cylinder lies along; −1: none.
+int axisOf(const FaceInfo& f) {
+    for (int k = 0; k < 3; ++k)
+        if (f.kind == SurfaceKind::Cylinder && std::abs(f.axis[k]) > 1.0 - 1e-9) return k;
+    return -1;
+}
+
+bool throughDatum(const FaceInfo& f) { return rejected(f.axisPoint, f.axis).norm() < 1e-6; }
+
+/// Where a groove about an axis begins and how long there is room for it.
+void layHelix(Mend& helix, const Part& part, int axis, const FaceInfo* around) {
+    Extent e = extentAbout(part, axis);
+    Vec3 centre = Vec3::Zero();
+    if (around) {
+        e = {around->radius, around->bounds.low[axis], around->bounds.high[axis]};
+        centre = around->axisPoint;
+        for (int k = 0; k < 3; ++k)
+            if (std::abs(centre[k]) < 1e-9) centre[k] = 0.0;
+    }
     const double length = e.high - e.low;
+    centre[axis] = tidy(e.low + 0.2 * length, 1.0);
+    helix.numbers["axis"] = axis;
+    for (int k = 0; k < 3; ++k) helix.numbers[kCentre[k]] = centre[k];
+    helix.numbers["radius"] = e.radius;
+    if (!helix.numbers.count("pitch")) helix.numbers["pitch"] = tidy(0.2 * length, 1.0);
+}
+
+void goAround(Recipe& r, const Workplace& place, int axis, const FaceInfo* around) {
+    // Sheets of an axis are those of the datum; a cylinder elsewhere is its own sheet.
+    const bool own = around && !throughDatum(*around);
+    r.mill.on = own ? "" : kRound[axis];
+    r.target.faces.clear();
+    if (own) r.target.faces = {place.part->faceRef(static_cast<int>(around - place.part->faces().data()))};
+    r.link.skin = skinAround(place, {Vec3::Unit((axis + 1) % 3), Vec3::Unit((axis + 2) % 3)}, true);
+}
+
+} // namespace
+
+std::optional<int> cylinderAlong(const Part& part, int axis) {
+    std::optional<int> best;
+    for (int f = 0; f < part.bodyFaces(); ++f) {
+        const FaceInfo& info = part.faces()[static_cast<std::size_t>(f)];
+        if (axisOf(info) == axis && looksOutward(info) && (!best || info.area > part.faces()[static_cast<std::size_t>(*best)].area)) best = f;
+    }
+    return best;
+}
+
+HelicalGroove proposeHelicalGroove(const Job& job, const Workplace& place, std::optional<int> around) {
+    HelicalGroove out;
+    int axis = roundAxis(place);
+    if (!around) around = cylinderAlong(*place.part, axis);
+    if (!around) // nothing there is round about the axis that turns
+        for (int k = 0; k < 3; ++k)
+            if (const auto f = cylinderAlong(*place.part, k);
+                f && (!around || place.part->faces()[static_cast<std::size_t>(*f)].area > place.part->faces()[static_cast<std::size_t>(*around)].area))
+                around = f;
+    const FaceInfo* cylinder = around ? &place.part->faces()[static_cast<std::size_t>(*around)] : nullptr;
+    if (cylinder && axisOf(*cylinder) >= 0) axis = axisOf(*cylinder);
     out.helix.kind = MendKind::Helix;
     out.helix.name = job.freshMendName(MendKind::Helix);
-    static constexpr const char* kCentre[] = {"cx", "cy", "cz"};
-    out.helix.numbers = {{"axis", axis}, {kCentre[axis], tidy(e.low + 0.2 * length, 1.0)}, {"radius", e.radius}, {"pitch", tidy(0.2 * length, 1.0)}, {"turns", 3.0}};
+    out.helix.numbers = {{"turns", 3.0}};
+    layHelix(out.helix, *place.part, axis, cylinder);
     Recipe& r = out.recipe;
     r = proposeMill(job, place, MillShape::Follow);
     r.name = "Helical groove";
     r.target.drawings = {out.helix.name};
-    r.mill.on = kRound[axis];
     r.mill.depthBy = MillDepth::Typed;
     r.mill.depth = 3.0;
     r.mill.stepdown = 1.0;
     const std::string flat =
         bestTool(job, [&](const Assembly& a) -> std::optional<double> { return a.cutter.shape == CutterShape::Flat ? std::optional(-a.cutter.diameter) : std::nullopt; });
     if (!flat.empty()) r.tool = flat;
-    std::vector<Vec3> ways{Vec3::Unit((axis + 1) % 3), Vec3::Unit((axis + 2) % 3)};
-    r.link.skin = skinAround(place, ways, true);
+    goAround(r, place, axis, cylinder);
     return out;
+}
+
+Status moveGroove(Job& job, const Workplace& place, const std::string& operation, const std::string& helix, int around) {
+    Recipe* r = job.operation(operation);
+    const auto mend = std::find_if(job.mends.begin(), job.mends.end(), [&](const Mend& m) { return m.name == helix && m.kind == MendKind::Helix; });
+    if (!r || mend == job.mends.end()) return fail("there is no groove to move");
+    const FaceInfo& face = place.part->faces()[static_cast<std::size_t>(around)];
+    if (face.kind != SurfaceKind::Cylinder) return fail("a groove goes around a cylinder", fmt::format("face {}", around), "Pick a cylinder");
+    const int axis = axisOf(face);
+    if (axis < 0) return fail("the cylinder lies along none of the datum's axes", fmt::format("face {}", around), "Lay the part's datum along it");
+    layHelix(*mend, *place.part, axis, &face);
+    goAround(*r, place, axis, &face);
+    return {};
 }
 
 } // namespace gyre

@@ -22,6 +22,12 @@ struct HelicalGroove {
     Mend helix;
     Recipe recipe;
 };
-[[nodiscard]] HelicalGroove proposeHelicalGroove(const Job& job, const Workplace& place);
+/// @param around  the cylinder it runs around; without one the largest outside cylinder along an axis of the datum, first of all one that the
+/// machine's one rotary turns about
+[[nodiscard]] HelicalGroove proposeHelicalGroove(const Job& job, const Workplace& place, std::optional<int> around = {});
+/// The groove goes around another cylinder, or another axis: curve, sheet and skin follow; pitch, turns and depth stay.
+[[nodiscard]] Status moveGroove(Job& job, const Workplace& place, const std::string& operation, const std::string& helix, int around);
+/// The largest outside cylinder along X, Y or Z (0 … 2) of the datum.
+[[nodiscard]] std::optional<int> cylinderAlong(const Part& part, int axis);
 
 } // namespace gyre

@@ -36,8 +36,8 @@ bool History::redo() {
     return true;
 }
 
-Computer::Computer(std::filesystem::path folder, ComputeEvents events, AsideReader reader)
-    : m_events(std::move(events)), m_workshop(std::move(folder), std::move(reader)), m_thread([this] { loop(); }) {}
+Computer::Computer(std::filesystem::path folder, ComputeEvents events, AsideReader reader, std::shared_ptr<Shelf> shelf)
+    : m_events(std::move(events)), m_shelf(std::move(shelf)), m_workshop(std::move(folder), std::move(reader), m_shelf), m_thread([this] { loop(); }) {}
 
 Computer::~Computer() {
     {
@@ -148,7 +148,7 @@ void Computer::work(const Job& job, bool alsoProve, Progress& progress) {
     if (progress.cancelled()) return;
     if (m_events.placeReady) m_events.placeReady(place);
     const std::vector<Recipe> active = job.worked();
-    LeftStock left(place, m_cache);
+    LeftStock left(place, m_shelf->results);
     const double share = 0.8 / static_cast<double>(std::max<std::size_t>(1, active.size()));
     std::shared_ptr<const OperationResult> before;
     for (std::size_t i = 0; i < active.size(); ++i) {
@@ -156,7 +156,7 @@ void Computer::work(const Job& job, bool alsoProve, Progress& progress) {
         std::shared_ptr<const OperationResult> done;
         {
             const Progress::Span span(progress, from, middle);
-            auto result = runOperation(*place, active[i], m_cache, progress, m_events.operationReady, [&](Progress& p) { return left.now(p); });
+            auto result = runOperation(*place, active[i], m_shelf->results, progress, m_events.operationReady, [&](Progress& p) { return left.now(p); });
             if (!result) return;
             done = *result;
             left.add(done);

@@ -46,7 +46,8 @@ struct ComputeEvents {
 /// Computes jobs one after the other on a thread of its own; a new request cancels the one under way.
 class Computer {
 public:
-    Computer(std::filesystem::path folder, ComputeEvents events, AsideReader reader = {});
+    /// @param shelf  what other jobs have left there is not computed or opened again
+    Computer(std::filesystem::path folder, ComputeEvents events, AsideReader reader = {}, std::shared_ptr<Shelf> shelf = std::make_shared<Shelf>());
     ~Computer();
     Computer(const Computer&) = delete;
     Computer& operator=(const Computer&) = delete;
@@ -60,8 +61,8 @@ private:
     void loop();
     void work(const Job& job, bool alsoProve, Progress& progress);
     ComputeEvents m_events;
+    std::shared_ptr<Shelf> m_shelf;
     Workshop m_workshop;
-    StageCache m_cache;
     mutable std::mutex m_mutex;
     std::condition_variable m_wake;
     std::shared_ptr<const Job> m_next;

@@ -20,6 +20,43 @@ Result<Workshop::Stamp> Workshop::stampOf(const std::string& file, const std::st
     return Stamp{path, *content};
 }
 
+const Workshop::Referred& Workshop::referredBy(const Stamp& part) {
+    const auto there = [](const fs::path& f) {
+        std::error_code ec;
+        return fs::is_regular_file(f, ec);
+    };
+    // Looked for anew when one that was missing is there, one that was there has gone, or one of them has changed: it may refer to others now.
+    if (const auto known = m_others.find(part); known != m_others.end() && std::none_of(known->second.missing.begin(), known->second.missing.end(), there) &&
+                                                changedFiles(known->second.there, m_contents).empty())
+        return known->second;
+    Referred found;
+    if (auto others = otherFilesOf(part.file)) { // what is wrong with it is told when it is opened
+        for (const fs::path& f : others->there)
+            if (const auto content = m_contents.of(f)) found.there.push_back({f, *content});
+        found.missing = std::move(others->missing);
+    }
+    return m_others.insert_or_assign(part, std::move(found)).first->second;
+}
+
+Result<Workshop::Stamp> Workshop::partStamp(const JobBody& b, std::vector<InputFile>& inputs) {
+    auto stamp = stampOf(b.file, b.name, inputs);
+    if (!stamp) return stamp;
+    const Referred& referred = referredBy(*stamp);
+    if (referred.there.empty() && referred.missing.empty()) return stamp;
+    Hash all;
+    all.add(stamp->content);
+    for (const InputFile& f : referred.there) {
+        inputs.push_back(f);
+        all.add(f.file.filename().string()).add(f.content);
+    }
+    stamp->content = all.value();
+    return stamp;
+}
+
+Shelf::Key Workshop::shelfKey(const std::pair<Stamp, std::string>& of, const Opened& opened) {
+    return {of.first.content, of.first.file.filename().string(), of.second, opened.part ? opened.part->deflection() : 0.0, opened.unit};
+}
+
 Result<std::shared_ptr<const Machine>> Workshop::machineOf(const Job& job, std::vector<InputFile>& inputs, Hash& key) {
     const auto stamp = stampOf(job.machine, "machine", inputs);
     if (!stamp) return tl::unexpected(stamp.error());
@@ -59,6 +96,28 @@ double deflectionFor(const Job& job) {
 } // namespace
 
 Result<std::shared_ptr<const Part>> Workshop::partFor(const JobBody& b, double deflection, Progress& progress, Hash& key, std::vector<InputFile>& inputs) {
+    auto opened = openPart(b, deflection, progress, key, inputs);
+    const Frame to = b.placed();
+    if (!opened || !b.mayMove() || to.isApprox(Frame::Identity(), 0.0)) return opened;
+    Hash where;
+    for (int r = 0; r < 3; ++r)
+        for (int c = 0; c < 4; ++c) where.add(to.matrix()(r, c));
+    key.add(where.value());
+    MovedPart& known = m_moved[{b.name, where.value()}];
+    known.used = m_turn;
+    if (known.from != *opened) {
+        auto part = Part::moved(**opened, to, b.name, progress);
+        if (!part) {
+            m_moved.erase({b.name, where.value()});
+            return part;
+        }
+        known.from = *opened;
+        known.part = *part;
+    }
+    return known.part;
+}
+
+Result<std::shared_ptr<const Part>> Workshop::openPart(const JobBody& b, double deflection, Progress& progress, Hash& key, std::vector<InputFile>& inputs) {
     key.add(b.name).add(b.role).add(b.only).add(deflection).add(b.meshUnit());
     if (b.shape) {
         const std::string text = stockForm().write(*b.shape).dump();
@@ -72,16 +131,22 @@ Result<std::shared_ptr<const Part>> Workshop::partFor(const JobBody& b, double d
         }
         return known.part;
     }
-    const auto stamp = stampOf(b.file, b.name, inputs);
+    const auto stamp = partStamp(b, inputs);
     if (!stamp) return tl::unexpected(stamp.error());
     auto& opened = m_parts[{*stamp, b.only}];
     if (!opened.part || opened.part->deflection() != deflection || opened.unit != b.meshUnit()) {
-        auto part = openAside(m_reader, stamp->file, deflection, progress, b.meshUnit(), b.only);
-        if (!part) {
-            if (!opened.part) m_parts.erase({*stamp, b.only});
-            return part;
+        const Shelf::Key shelved{stamp->content, stamp->file.filename().string(), b.only, deflection, b.meshUnit()};
+        if (auto kept = m_shelf ? m_shelf->find(shelved) : Shelf::Opened{}; kept.part) {
+            opened = {kept.part, b.meshUnit(), kept.holes, m_turn};
+        } else {
+            auto part = openAside(m_reader, stamp->file, deflection, progress, b.meshUnit(), b.only);
+            if (!part) {
+                if (!opened.part) m_parts.erase({*stamp, b.only});
+                return part;
+            }
+            opened = {*part, b.meshUnit(), nullptr, m_turn};
+            if (m_shelf) m_shelf->keep(shelved, {*part, nullptr});
         }
-        opened = {*part, b.meshUnit(), nullptr, m_turn};
         // What the file held before is not wanted again.
         std::erase_if(m_parts, [&](const auto& known) { return known.first.first.file == stamp->file && known.first.first.content != stamp->content; });
     }
@@ -180,8 +245,10 @@ void Workshop::forgetOld() {
     const auto old = [oldest](const auto& known) { return known.second.used < oldest; };
     std::erase_if(m_parts, old);
     std::erase_if(m_shapes, old);
+    std::erase_if(m_moved, old);
     std::erase_if(m_drawings, old);
     std::erase_if(m_machines, old);
+    if (m_others.size() > 1000) m_others.clear();
 }
 
 Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Progress& progress) {
@@ -218,12 +285,15 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
         looks.add(own.value());
         if (b.role == "stock") stock.add(own.value());
         if (b.role == "part" || b.role == "fixture") key.add(own.value()); // nothing else is in the way of a tool
-        place->bodies.push_back({b.name, b.role, *part});
+        place->bodies.push_back({b.name, b.role, *part, b.mayMove() ? b.placed() : Frame::Identity()});
         if (b.role != "part") continue;
         place->part = *part;
         for (auto& [stamp, opened] : m_parts)
             if (opened.part == *part) {
-                if (!opened.holes) opened.holes = std::make_shared<const std::vector<Hole>>(findHoles(**part));
+                if (!opened.holes) {
+                    opened.holes = std::make_shared<const std::vector<Hole>>(findHoles(**part));
+                    if (m_shelf) m_shelf->keep(shelfKey(stamp, opened), {opened.part, opened.holes});
+                }
                 place->holes = *opened.holes;
             }
     }
@@ -266,10 +336,12 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
             for (ConvexBody& piece : o.pieces) piece.frame = toPart * piece.frame;
             scene->push_back(std::move(o));
         }
+        m_overlaps = std::make_shared<const std::vector<Overlap>>(overlapsOf(*scene));
         m_scene = scene;
         m_sceneKey = place->key;
     }
     place->scene = m_scene;
+    place->overlaps = m_overlaps;
     forgetOld();
     return std::shared_ptr<const Workplace>(place);
 }

@@ -3,8 +3,10 @@
 #include "base/Hash.h"
 #include "base/Inputs.h"
 #include "drawing/Drawing.h"
+#include "guard/Overlaps.h"
 #include "job/Job.h"
 #include "part/Aside.h"
+#include "session/Shelf.h"
 #include <map>
 
 namespace gyre {
@@ -12,7 +14,9 @@ namespace gyre {
 class Workshop {
 public:
     /// @param reader  who reads part files; without one they are read here
-    explicit Workshop(std::filesystem::path folder, AsideReader reader = {}) : m_folder(std::move(folder)), m_reader(std::move(reader)) {}
+    /// @param shelf  keeps what is opened longer than this workshop lives
+    explicit Workshop(std::filesystem::path folder, AsideReader reader = {}, std::shared_ptr<Shelf> shelf = {})
+        : m_folder(std::move(folder)), m_reader(std::move(reader)), m_shelf(std::move(shelf)) {}
     [[nodiscard]] const std::filesystem::path& folder() const { return m_folder; }
 
     /// Loads what is new. Files are known by what is in them; each is looked at at every call.
@@ -28,9 +32,19 @@ private:
     };
     /// Looks at a file and notes that the workplace rests on it.
     [[nodiscard]] Result<Stamp> stampOf(const std::string& file, const std::string& what, std::vector<InputFile>& inputs);
+    /// The same for a part: files that it refers to count as if they stood in it.
+    [[nodiscard]] Result<Stamp> partStamp(const JobBody& body, std::vector<InputFile>& inputs);
+    /// What a part's file refers to, itself or through another, and what stood there when it was looked for.
+    struct Referred {
+        std::vector<InputFile> there;
+        std::vector<std::filesystem::path> missing;
+    };
+    [[nodiscard]] const Referred& referredBy(const Stamp& part);
+    std::map<Stamp, Referred> m_others; ///< of parts, as they were last
     FileContents m_contents;
     std::filesystem::path m_folder;
     AsideReader m_reader;
+    std::shared_ptr<Shelf> m_shelf;
     /// The body's part: opened anew only when its file, unit or shape has changed, or finer triangles are wanted.
     [[nodiscard]] Result<std::shared_ptr<const Part>> partFor(const JobBody& body, double deflection, Progress& progress, Hash& key, std::vector<InputFile>& inputs);
     struct Opened {
@@ -39,10 +53,18 @@ private:
         std::shared_ptr<const std::vector<Hole>> holes; ///< once they have been looked for
         std::uint64_t used = 0;                         ///< by which workplace, counted
     };
+    /// The body as its file has it.
+    [[nodiscard]] Result<std::shared_ptr<const Part>> openPart(const JobBody& body, double deflection, Progress& progress, Hash& key, std::vector<InputFile>& inputs);
+    [[nodiscard]] static Shelf::Key shelfKey(const std::pair<Stamp, std::string>& of, const Opened& opened);
     struct MadeShape {
         std::shared_ptr<const Part> part;
         std::uint64_t used = 0;
     };
+    struct MovedPart {
+        std::shared_ptr<const Part> from, part;
+        std::uint64_t used = 0;
+    };
+    std::map<std::pair<std::string, std::uint64_t>, MovedPart> m_moved; ///< by the body's name and where it stands
     struct ReadDrawing {
         double unit = 1.0; ///< it was read in
         Drawing drawing;
@@ -72,6 +94,7 @@ private:
     std::map<Stamp, ReadMachine> m_machines;
     Result<std::shared_ptr<const Machine>> machineOf(const Job& job, std::vector<InputFile>& inputs, Hash& key);
     std::shared_ptr<const Scene> m_scene;
+    std::shared_ptr<const std::vector<Overlap>> m_overlaps; ///< in that scene
     std::uint64_t m_sceneKey = 0;
 };
 

@@ -65,7 +65,7 @@ Assembly possible(Assembly a) {
 bool useMaterial(Assembly& a, const std::string& material) {
     for (const CuttingData& d : a.materials)
         if (d.material == material) {
-            a.spindleSpeed = std::round(1000.0 * d.surfaceSpeed / (kPi * a.cutter.diameter));
+            a.spindleSpeed = std::min(kFastestSpindle, std::round(1000.0 * d.surfaceSpeed / (kPi * a.cutter.diameter)));
             a.feedPerTooth = d.chipLoad;
             return true;
         }

@@ -105,6 +105,8 @@ struct Piece {
 /// The same cutter in another shape, with numbers that make one that can exist.
 [[nodiscard]] Cutter asShape(const Cutter& cutter, CutterShape shape);
 
+/// 1/min; what thin cutters would like beyond it no spindle gives.
+inline constexpr double kFastestSpindle = 60000.0;
 /// Spindle speed and feed from what the tool may do in the material; false when it does not say.
 bool useMaterial(Assembly& assembly, const std::string& material);
 

@@ -1,4 +1,5 @@
 #include "Support.h"
+#include "guard/Nearest.h"
 
 using namespace gyre;
 using test::Random;
@@ -65,6 +66,36 @@ private slots:
         QVERIFY(lift && std::abs(*lift - 7.0) < 1e-4);
         const ZoneClearance z = guard.clearance(pose, 20);
         QVERIFY(std::abs(z.shank - 4.0) < 1e-4 && z.holder <= 0.0);
+    }
+    // Where the drawing of a clearance begins and ends: as far apart as was measured, each on its own body; a closed form, and random ones.
+    void nearestPlacesAreThoseOfTheClearance() {
+        const Obstacle wall = meshObstacle("wall", ObstacleKind::Fixture, ConvexBody::box(Vec3(15, -50, -5), Vec3(30, 50, 90)));
+        const auto known = nearestPlaces(plainTool(40), Zone::Holder, wall, {Vec3(0, 0, 0), Vec3::UnitZ()}, 20.0);
+        QVERIFY(known && std::abs(known->distance - 5.0) < 1e-9);
+        QVERIFY(std::abs(known->onTool.x() - 10.0) < 1e-6 && std::abs(known->onBody.x() - 15.0) < 1e-9 && std::abs(known->onTool.y()) < 1e-3);
+        QVERIFY(!nearestPlaces(plainTool(40), Zone::Holder, wall, {Vec3(-40, 0, 0), Vec3::UnitZ()}, 20.0));
+        Random r(2711);
+        int apart = 0, inside = 0;
+        for (int i = 0; i < 300; ++i) {
+            const Vec3 low = r.point(40), high = low + Vec3(r.number(1, 30), r.number(1, 30), r.number(1, 30));
+            Obstacle o = meshObstacle("block", ObstacleKind::Fixture, ConvexBody::box(low, high));
+            if (i % 3 == 0) o = {"block", ObstacleKind::Machine, {}, {ConvexBody::box(low, high)}, 0.0};
+            const Scene scene{o};
+            const Assembly tool = plainTool(40);
+            const Guard guard(tool, scene, {1.0, 2.0, 0.01, true, true, true, GuardResponse::Report}, 0.0);
+            const AxisPose pose{r.point(40), r.direction()};
+            const Zone zone = i % 2 ? Zone::Holder : Zone::Shank;
+            const auto near = nearestPlaces(tool, zone, o, pose, 20.0);
+            const double wanted = guard.clearanceOf(zone, 0, pose, 20.0);
+            QCOMPARE(near.has_value(), wanted < 20.0 - 1e-9);
+            if (!near) continue;
+            QVERIFY2(std::abs(std::max(0.0, near->distance) - std::max(0.0, wanted)) < 1e-6, qPrintable(QString("%1: %2 and %3").arg(i).arg(near->distance).arg(wanted)));
+            QVERIFY2(std::abs((near->onTool - near->onBody).norm() - std::max(0.0, near->distance)) < 1e-4, qPrintable(QString::number(i)));
+            const TriangleMesh mesh = skinOf(ConvexBody::box(low, high), 96);
+            QVERIFY(MeshTree(mesh).closest(near->onBody).distance < 1e-6);
+            (near->distance > 0.0 ? apart : inside) += 1;
+        }
+        QVERIFY2(apart > 40 && inside > 3, qPrintable(QString("%1 %2").arg(apart).arg(inside)));
     }
     void gougesAreFoundAndMeasured() {
         // A ball of radius 3 in a slot 5 mm wide rides up on its walls: it cannot touch the floor.

@@ -56,7 +56,7 @@ private slots:
                                                               [](Recipe& r) { r.target.faces.pop_back(); },
                                                               [](Recipe& r) { r.pattern.spacing = 0.41; },
                                                               [](Recipe& r) { r.pattern.reversed = !r.pattern.reversed; },
-                                                              [](Recipe& r) { r.pattern.byScallop = true; },
+                                                              [](Recipe& r) { r.pattern.by = RowsBy::Scallop; },
                                                               [](Recipe& r) { r.axis.tiltDegrees = 1; },
                                                               [](Recipe& r) { r.axis.limited = !r.axis.limited; },
                                                               [](Recipe& r) { r.guard.holderClearance = 3; },
@@ -84,7 +84,7 @@ private slots:
             r.pattern.spacing = random.number(0.01, 9);
             r.pattern.order = random.integer(0, 1) ? RowOrder::OneWay : RowOrder::BackAndForth;
             r.pattern.ends = random.integer(0, 1) ? RowEnds::OnRails : RowEnds::HalfStepIn;
-            r.pattern.fromSecondRail = random.integer(0, 1);
+            r.pattern.start = static_cast<RowStart>(random.integer(0, 3));
             r.axis.rule = static_cast<AxisRule>(random.integer(0, 2));
             r.axis.leadDegrees = random.number(-80, 80);
             r.axis.limited = random.integer(0, 1);
@@ -143,7 +143,7 @@ private slots:
     void theScallopSetsTheSpacing() {
         StageCache cache;
         Recipe r = coarse();
-        r.pattern.byScallop = true;
+        r.pattern.by = RowsBy::Scallop;
         r.pattern.scallop = 0.1;
         const auto result = run(r, cache);
         QVERIFY(std::abs(result->pattern->spacing - 2.0 * std::sqrt(2.0 * 3.0 * 0.1 - 0.01)) < 1e-9);

@@ -417,7 +417,7 @@ private slots:
         const auto faces = resolveFaces(part, demo.job.route[0].target.faces).value();
         PatternSpec spec = demo.job.route[0].pattern;
         spec.spacing = 1.5;
-        spec.fromSecondRail = false;
+        spec.start = RowStart::First;
         const auto way = [](const Row& r) { return Vec3(r.points.back() - r.points.front()); };
         spec.order = RowOrder::OneWay;
         const PatternResult one = lay(part, faces, spec);
@@ -431,7 +431,7 @@ private slots:
             QVERIFY(way(both.rows[i]).dot(way(both.rows[i - 1])) < 0);
             QVERIFY((both.rows[i].points.front() - both.rows[i - 1].points.back()).norm() < 3.0);
         }
-        spec.fromSecondRail = true;
+        spec.start = RowStart::Last;
         spec.reversed = true;
         const PatternResult back = lay(part, faces, spec);
         QVERIFY(back.rows.front().index == both.rows.back().index);
@@ -478,7 +478,7 @@ private slots:
         spec.spacing = 0.001;
         refuse({wallOf(*part)}, spec, 3, "apart");
         spec = {};
-        spec.byScallop = true;
+        spec.by = RowsBy::Scallop;
         refuse({wallOf(*part)}, spec, 0, "scallop");
         spec = {};
         spec.rail1 = {part->edgeRef(0)};

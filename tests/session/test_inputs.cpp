@@ -35,6 +35,79 @@ private slots:
         QVERIFY2(workshop.kept() > few && workshop.kept() <= few + 20, qPrintable(QString::number(workshop.kept())));
         QVERIFY(workshop.placeFor(job, progress).value()->part == first->part); // used every time
     }
+    // Files that an assembly refers to count as its content: another one, one that goes and one that comes back change what rests on them.
+    void filesOfAnAssemblyAreItsContent() {
+        const QTemporaryDir folder;
+        const fs::path at = folder.path().toStdString(), file = test::pinnedPlate(at, true);
+        for (const auto& e : fs::directory_iterator(GYRE_DEMO_DIR))
+            if (e.path().filename().string().ends_with(".machine.json") || e.path().extension() == ".stl") fs::copy(e.path(), at / e.path().filename());
+        const auto others = otherFilesOf(file).value().there;
+        QCOMPARE(others.size(), std::size_t(2));
+        const fs::path other = others.front();
+        Job job;
+        job.machine = "heron-5t.machine.json";
+        job.bodies = {{"plate", "part", file.filename().string()}};
+        const auto shelf = std::make_shared<Shelf>();
+        Workshop workshop(at, {}, shelf);
+        Progress progress;
+        const auto opened = workshop.placeFor(job, progress);
+        QVERIFY2(opened, opened ? "" : opened.error().text().c_str());
+        const auto whole = *opened;
+        QVERIFY(std::any_of(whole->inputs.begin(), whole->inputs.end(), [&](const InputFile& f) { return f.file == other; }));
+        QCOMPARE(workshop.placeFor(job, progress).value()->key, whole->key);
+        const fs::path hidden = other.string() + ".away";
+        fs::rename(other, hidden);
+        const auto fewer = workshop.placeFor(job, progress).value();
+        QVERIFY(fewer->key != whole->key && fewer->part->volume() < whole->part->volume() - 1.0);
+        fs::rename(hidden, other);
+        const auto again = workshop.placeFor(job, progress).value();
+        QCOMPARE(again->key, whole->key);
+        QVERIFY(std::abs(again->part->volume() - whole->part->volume()) < 1e-9);
+        {
+            QFile f(QString::fromStdString(other.string()));
+            QVERIFY(f.open(QIODevice::Append) && f.write("\n") == 1);
+        }
+        QVERIFY(workshop.placeFor(job, progress).value()->key != whole->key);
+        // Another workshop at the same shelf has the same part in its hands, not read again; one without reads its own.
+        const auto last = workshop.placeFor(job, progress).value();
+        Workshop second(at, {}, shelf), alone(at);
+        QVERIFY(second.placeFor(job, progress).value()->part == last->part);
+        QVERIFY(alone.placeFor(job, progress).value()->part != last->part);
+    }
+    // One of the files becomes an assembly itself: what it refers to then counts as well.
+    void whatAReferredFileRefersToIsContentToo() {
+        const QTemporaryDir folder, deeper;
+        const fs::path at = folder.path().toStdString(), file = test::pinnedPlate(at, true);
+        for (const auto& e : fs::directory_iterator(GYRE_DEMO_DIR))
+            if (e.path().filename().string().ends_with(".machine.json") || e.path().extension() == ".stl") fs::copy(e.path(), at / e.path().filename());
+        const fs::path other = otherFilesOf(file).value().there.front();
+        Job job;
+        job.machine = "heron-5t.machine.json";
+        job.bodies = {{"plate", "part", file.filename().string()}};
+        Workshop workshop(at);
+        Progress progress;
+        const auto whole = workshop.placeFor(job, progress).value();
+        // The same plate once more, its own parts under other names, takes the place of one part.
+        const fs::path below = deeper.path().toStdString(), second = test::pinnedPlate(below, true);
+        std::string text = readFile(second, 1u << 20).value();
+        fs::path last;
+        const auto parts = otherFilesOf(second).value().there;
+        for (const fs::path& part : parts) {
+            const std::string name = part.filename().string();
+            last = at / ("deeper-" + name);
+            fs::copy(part, last);
+            for (auto p = text.find(name); p != std::string::npos; p = text.find(name, p + name.size() + 7)) text.replace(p, name.size(), "deeper-" + name);
+        }
+        QVERIFY(writeFileAtomic(other, text));
+        const auto nested = workshop.placeFor(job, progress).value();
+        QVERIFY(nested->key != whole->key);
+        QVERIFY(std::any_of(nested->inputs.begin(), nested->inputs.end(), [&](const InputFile& f) { return f.file.filename() == last.filename(); }));
+        {
+            QFile f(QString::fromStdString(last.string()));
+            QVERIFY(f.open(QIODevice::Append) && f.write("\n") == 1);
+        }
+        QVERIFY(workshop.placeFor(job, progress).value()->key != nested->key);
+    }
     void aFileIsItsContent() {
         FileContents contents;
         QVERIFY(writeFileAtomic(at("a"), "one") && writeFileAtomic(at("b"), "one") && writeFileAtomic(at("c"), "two") && writeFileAtomic(at("d"), ""));
@@ -74,7 +147,7 @@ private slots:
             Recipe r = first;
             r.id = "copy" + std::to_string(i);
             r.pattern.spacing = 3.0 + 0.1 * i;
-            r.pattern.byScallop = false;
+            r.pattern.by = RowsBy::Spacing;
             job.route.push_back(r);
         }
         Workshop workshop(GYRE_DEMO_DIR);

@@ -227,7 +227,7 @@ private slots:
         choose("tool", "taper-4");
         type("repeat.count", "7");
         settle();
-        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale() && m_model->result()->along, 60000);
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale() && m_model->result()->along, 240000);
         QCOMPARE(m_model->result()->along->passes.size(), std::size_t(1));
         QCOMPARE(m_model->result()->passes->size(), std::size_t(7));
         QVERIFY2(m_model->result()->along->over < 0.05, qPrintable(QString::number(m_model->result()->along->over)));
@@ -242,7 +242,7 @@ private slots:
         choose("pattern.across", "true");
         choose("tool", QString::fromStdString(hub.tool));
         settle();
-        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale() && m_model->result()->pattern, 60000);
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale() && m_model->result()->pattern, 240000);
         for (const Row& row : m_model->result()->pattern->rows) QVERIFY2(length(row.points) < 90, qPrintable(QString::number(length(row.points))));
         QVERIFY(m_model->result()->pattern->rows.size() > 5);
         QVERIFY2(m_actions <= 24, qPrintable(QString::number(m_actions)));

@@ -2,7 +2,6 @@
 #include "WindowTest.h"
 #include "base/File.h"
 #include "panels/SendPanel.h"
-#include <QMessageBox>
 #include <QTextBlock>
 
 using namespace gyre;
@@ -11,15 +10,6 @@ using namespace gyre::test;
 class TestSafety : public WindowTest {
     Q_OBJECT
 
-    /// Answers the next question that the window asks.
-    void answer(QMessageBox::StandardButton with, int* asked = nullptr) {
-        QTimer::singleShot(0, this, [with, asked] {
-            if (auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget())) {
-                if (asked) ++*asked;
-                QTest::mouseClick(box->button(with), Qt::LeftButton);
-            }
-        });
-    }
     /// Another program writes this file.
     void exchange(const QString& name, const QString& from) {
         const std::string text = readFile(m_dir->filePath(from).toStdString(), 1u << 30).value();
@@ -51,7 +41,7 @@ private slots:
         const auto dir = std::move(m_dir);
         openDemo();
         int asked = 0;
-        answer(QMessageBox::Yes, &asked);
+        answer("Take it up", &asked);
         QVERIFY(m_window->openFile(dir->filePath("whisper-runner.step")));
         QCOMPARE(asked, 1);
         QCOMPARE(m_model->job().name, std::string("precious"));
@@ -68,15 +58,15 @@ private slots:
         m_model->change("rename", [](Job& j) { j.name = "edited"; });
         QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(file + ".autosave"), 15000);
         int asked = 0;
-        answer(QMessageBox::Cancel, &asked);
+        answer("Cancel", &asked);
         QVERIFY(!m_window->openFile(m_dir->filePath("dome-setup.gyre.json")));
         QCOMPARE(asked, 1);
         QCOMPARE(m_model->job().name, std::string("edited"));
-        answer(QMessageBox::Cancel, &asked);
+        answer("Cancel", &asked);
         drop(m_dir->filePath("dome-setup.gyre.json"));
         QCOMPARE(asked, 2);
         QCOMPARE(m_model->job().name, std::string("edited"));
-        answer(QMessageBox::Discard, &asked);
+        answer("Discard", &asked);
         QVERIFY(m_window->openFile(m_dir->filePath("dome-setup.gyre.json")));
         QCOMPARE(asked, 3);
         QVERIFY(!QFile::exists(file + ".autosave"));
@@ -90,14 +80,14 @@ private slots:
         other.name = "of somebody else";
         QVERIFY(saveJob(other, file.toStdString()));
         m_model->change("rename", [](Job& j) { j.name = "mine"; });
-        answer(QMessageBox::Cancel);
+        answer("Cancel");
         m_window->findChild<QAction*>("action.save")->trigger();
         QCOMPARE(openJob(file.toStdString())->name, std::string("of somebody else"));
-        answer(QMessageBox::Yes);
+        answer("Write over it");
         m_window->findChild<QAction*>("action.save")->trigger();
         QCOMPARE(openJob(file.toStdString())->name, std::string("mine"));
         int asked = 0;
-        answer(QMessageBox::Cancel, &asked);
+        answer("Cancel", &asked);
         m_window->findChild<QAction*>("action.save")->trigger(); // known by now: no question
         QCOMPARE(asked, 0);
         settle();

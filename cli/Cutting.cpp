@@ -1,0 +1,100 @@
+// The stock as the operations leave it.
+#include "Console.h"
+#include "geom/WriteMesh.h"
+#include "session/Comparison.h"
+#include "session/Sending.h"
+#include <algorithm>
+
+namespace gyre {
+namespace {
+
+struct Left {
+    std::unique_ptr<Opened> opened;
+    std::shared_ptr<const Stock> before, after;
+};
+
+Result<Left> leftBy(const Console& c, const std::string& file, const std::string& until) {
+    auto opened = openAndCompute(c, file, 0.6);
+    if (!opened) return tl::unexpected(opened.error());
+    Opened& o = **opened;
+    if (!until.empty() && !o.job.operation(until)) return fail("there is no operation '" + until + "'", file, "'gyre plan' tells their ids");
+    Progress progress(c.listener());
+    const Progress::Span span(progress, 0.6, 0.95);
+    LeftStock left(o.results.place, o.cache);
+    auto before = left.now(progress);
+    if (!before) return tl::unexpected(before.error());
+    for (const auto& r : o.results.operations) {
+        left.add(r);
+        if (r->operation == until) break;
+    }
+    auto after = left.now(progress);
+    if (!after) return tl::unexpected(after.error());
+    return Left{std::move(*opened), *before, *after};
+}
+
+} // namespace
+
+int cutStock(const Console& c, const std::string& file, const std::string& out, const std::string& until) {
+    const auto left = leftBy(c, file, until);
+    if (!left) return c.failed(left.error());
+    const auto& place = *left->opened->results.place;
+    // Stock that was written before may be written anew, unless the job rests on it.
+    std::error_code ec;
+    const bool ours =
+        wroteStl(out) && std::none_of(place.inputs.begin(), place.inputs.end(), [&](const InputFile& f) { return std::filesystem::equivalent(f.file, out, ec); });
+    if (auto ok = mayBeReplaced(out, file, place.inputs); !ok && !ours) return c.failed(ok.error());
+    const TriangleMesh skin = left->after->skin();
+    if (auto ok = writeStl(skin, out); !ok) return c.failed(ok.error());
+    const double was = left->before->volume(), is = left->after->volume();
+    if (c.json)
+        fmt::print(c.out, "{}\n",
+                   textOf(OrderedJson{{"file", out}, {"triangles", skin.triangles.size()}, {"cell", left->after->cell()}, {"before", was}, {"left", is}}, 1));
+    else
+        fmt::print(c.out, "{}: {} triangles; {:.0f} of {:.0f} mm³ are left, known to cells of {:.3g} mm\n", out, skin.triangles.size(), is, was, left->after->cell());
+    return kExitOk;
+}
+
+int compareWithPart(const Console& c, const std::string& file, const std::vector<double>& limits, const std::string& until) {
+    const auto left = leftBy(c, file, until);
+    if (!left) return c.failed(left.error());
+    const auto& place = *left->opened->results.place;
+    if (!place.part) return c.failed({"the job has no part", file, {}, false});
+    Progress progress(c.listener());
+    progress.report(0.95, "Comparing");
+    const auto told = compareStock(*left->after, *place.part, limits, progress);
+    if (!told) return c.failed(told.error());
+    const double all = std::max(1e-300, told->wholeArea());
+    if (c.json) {
+        OrderedJson bands = OrderedJson::array();
+        for (std::size_t i = 0; i < told->area.size(); ++i) {
+            OrderedJson band;
+            if (i > 0) band["from"] = told->limits[i - 1];
+            if (i < told->limits.size()) band["to"] = told->limits[i];
+            band["area"] = told->area[i];
+            bands.push_back(band);
+        }
+        fmt::print(c.out, "{}\n",
+                   textOf(OrderedJson{{"cell", told->cell},
+                                      {"left", told->left},
+                                      {"part", told->part},
+                                      {"most", {{"mm", told->most}, {"at", list(told->mostAt)}}},
+                                      {"deepest", {{"mm", told->deepest}, {"at", list(told->deepestAt)}}},
+                                      {"bands", bands}},
+                          1));
+        return kExitOk;
+    }
+    fmt::print(c.out, "Stock left {:.0f} mm³, part {:.0f} mm³; surfaces are known to cells of {:.3g} mm\n", told->left, told->part, told->cell);
+    fmt::print(c.out, "  at the most {:.3f} mm stand over the part, at {:.2f} {:.2f} {:.2f}\n", told->most, told->mostAt.x(), told->mostAt.y(), told->mostAt.z());
+    fmt::print(c.out, "  at the deepest {:.3f} mm are cut into it, at {:.2f} {:.2f} {:.2f}\n", told->deepest, told->deepestAt.x(), told->deepestAt.y(),
+               told->deepestAt.z());
+    for (std::size_t i = 0; i < told->area.size(); ++i) {
+        const std::string band = told->limits.empty()       ? "all"
+                                 : i == 0                   ? fmt::format("below {:g} mm", told->limits[0])
+                                 : i == told->limits.size() ? fmt::format("above {:g} mm", told->limits.back())
+                                                            : fmt::format("{:g} to {:g} mm", told->limits[i - 1], told->limits[i]);
+        fmt::print(c.out, "  {:>18}: {:5.1f} %\n", band, 100.0 * told->area[i] / all);
+    }
+    return kExitOk;
+}
+
+} // namespace gyre

@@ -1,0 +1,22 @@
+// What is left of the stock against the exact part: where too much stands, where too little.
+#pragma once
+#include "part/Part.h"
+#include "stock/Stock.h"
+
+namespace gyre {
+
+struct StockComparison {
+    double cell = 0.0;                ///< mm; the surface of the stock is known to about half of it where it bends sharply
+    double left = 0.0, part = 0.0;    ///< volumes, mm³
+    double most = 0.0, deepest = 0.0; ///< what stands over the part at the most, and what was cut into it at the deepest, mm
+    Vec3 mostAt = Vec3::Zero(), deepestAt = Vec3::Zero();
+    std::vector<double> limits; ///< mm, rising: the ends of the bands
+    std::vector<double> area;   ///< mm² of the stock's surface in each band: below the first limit, between it and the next …, above the last
+    [[nodiscard]] double wholeArea() const;
+};
+
+/// From every triangle of the stock's surface to the part's own, outside of it counted positive.
+/// @param limits  rising, e.g. −0.05, 0.05, 0.2
+[[nodiscard]] Result<StockComparison> compareStock(const Stock& stock, const Part& part, std::vector<double> limits, const Progress& progress);
+
+} // namespace gyre

@@ -1,0 +1,130 @@
+// The stock that is left against the exact part, and as a file.
+#include "Commands.h"
+#include "Support.h"
+#include "base/File.h"
+#include "geom/Convex.h"
+#include "geom/Inside.h"
+#include "geom/MeshFile.h"
+#include "session/Comparison.h"
+#include <sstream>
+
+using namespace gyre;
+using namespace gyre::test;
+namespace fs = std::filesystem;
+
+namespace {
+TriangleMesh boxMesh(const Vec3& low, const Vec3& high) { return skinOf(ConvexBody::box(low, high)); }
+Stock stockOf(const TriangleMesh& mesh, double cell) {
+    Progress progress;
+    return Stock::of({&mesh}, cell, progress).value();
+}
+std::string told(const std::vector<std::string>& words, int expected) {
+    std::vector<const char*> argv{"gyre"};
+    for (const std::string& w : words) argv.push_back(w.c_str());
+    std::ostringstream out, err;
+    const int code = runCommandLine(static_cast<int>(argv.size()), argv.data(), out, err);
+    if (code != expected) qWarning("%s", err.str().c_str());
+    return code == expected ? out.str() : "";
+}
+} // namespace
+
+class TestComparison : public QObject {
+    Q_OBJECT
+    QTemporaryDir m_dir;
+    fs::path at(const std::string& name) const { return fs::path(m_dir.path().toStdString()) / name; }
+
+private slots:
+    // A block around a box: over its sides by what it is larger, over its corners by the diagonal of that; nothing is cut into it.
+    void aBlockAroundABox() {
+        const auto part = openPart(boxStep(at(""), 40, 30, 20));
+        const Box box = part->mesh().bounds();
+        const Vec3 more(2, 2, 2);
+        Progress progress;
+        const Stock stock = stockOf(boxMesh(box.low - more, box.high + more), 0.25);
+        const auto r = compareStock(stock, *part, {-0.05, 0.05, 1.0, 2.05}, progress).value();
+        QVERIFY2(std::abs(r.most - std::sqrt(12.0)) < 2 * stock.cell(), qPrintable(QString::number(r.most)));
+        QCOMPARE(r.deepest, 0.0);
+        QVERIFY(std::abs(r.part - 24000.0) < 1e-6 * 24000.0 && std::abs(r.left - 44.0 * 34.0 * 24.0) < 0.01 * r.left);
+        // All of its surface stands further out than one; most of it by two, the rims by more.
+        QCOMPARE(r.area[0] + r.area[1] + r.area[2], 0.0);
+        const double sides = 2.0 * (40 * 30 + 40 * 20 + 30 * 20);
+        QVERIFY2(std::abs(r.area[3] - sides) < 0.1 * sides, qPrintable(QString("%1 for %2").arg(r.area[3]).arg(sides)));
+        QVERIFY(std::abs(r.wholeArea() - 2.0 * (44 * 34 + 44 * 24 + 34 * 24)) < 0.02 * r.wholeArea());
+    }
+    // A top that lies too low is cut into the part, as deep as it lies; a stock of the part's own size is neither.
+    void tooLowIsToldAsDeepAsItIs() {
+        const auto part = openPart(boxStep(at(""), 40, 30, 20));
+        const Box box = part->mesh().bounds();
+        Progress progress;
+        Vec3 high = box.high;
+        const auto same = compareStock(stockOf(boxMesh(box.low, high), 0.2), *part, {-0.05, 0.05}, progress).value();
+        QVERIFY2(same.most < 1e-3 && same.deepest < 0.2, qPrintable(QString("%1 %2").arg(same.most).arg(same.deepest))); // rims are rounded by half a cell
+        QVERIFY(same.area[1] > 0.95 * same.wholeArea());
+        high.z() -= 1.3;
+        const auto low = compareStock(stockOf(boxMesh(box.low, high), 0.2), *part, {-0.05, 0.05}, progress).value();
+        QVERIFY2(std::abs(low.deepest - 1.3) < 0.02 && low.most < 1e-3, qPrintable(QString::number(low.deepest)));
+        QVERIFY(std::abs(low.area[0] - 40 * 30) < 0.05 * 40 * 30);
+        QVERIFY(low.deepestAt.z() < box.high.z() - 1.2);
+    }
+    // A ball that goes once along the top of a block leaves a groove of its own section, cut into the part where it should not be.
+    void aGrooveOfABall() {
+        const auto part = openPart(boxStep(at(""), 40, 30, 20));
+        const Box box = part->mesh().bounds();
+        Progress progress;
+        Stock stock = stockOf(boxMesh(box.low, box.high), 0.2);
+        const Assembly ball = ballTool(6, 40);
+        const double deep = 1.1;
+        for (double x = box.low.x() - 5; x <= box.high.x() + 5; x += 0.05) stock.remove({Vec3(x, box.centre().y(), box.high.z() - deep), Vec3::UnitZ()}, ball.cutter);
+        const auto r = compareStock(stock, *part, {-0.05, 0.05}, progress).value();
+        QVERIFY2(std::abs(r.deepest - deep) < 0.02, qPrintable(QString::number(r.deepest)));
+        QVERIFY(std::abs(r.deepestAt.y() - box.centre().y()) < 0.3);
+        const double angle = std::acos(1.0 - deep / 3.0), section = 9.0 * (angle - std::sin(angle) * std::cos(angle));
+        QVERIFY2(std::abs((r.part - r.left) - 40.0 * section) < 0.02 * r.part * 0.02 + 0.02 * 40.0 * section,
+                 qPrintable(QString("%1 for %2").arg(r.part - r.left).arg(40.0 * section)));
+    }
+    // Inside and outside of boxes turned anyhow, by their own coordinates.
+    void insideByAnotherFormula() {
+        Random random(77);
+        int in = 0, out = 0;
+        for (int i = 0; i < 60; ++i) {
+            const Vec3 half(random.number(1, 9), random.number(1, 9), random.number(1, 9));
+            Frame f = Frame::Identity();
+            f.rotate(Eigen::AngleAxisd(random.number(-3, 3), random.direction()));
+            f.translation() = random.point(5);
+            TriangleMesh moved;
+            moved.append(boxMesh(-half, half), f);
+            const MeshTree tree(moved);
+            for (int k = 0; k < 50; ++k) {
+                const Vec3 p = f * random.point(10), q = f.inverse() * p;
+                const bool truth = (q.cwiseAbs() - half).maxCoeff() < 0.0;
+                if (std::abs((q.cwiseAbs() - half).maxCoeff()) < 1e-6) continue;
+                QCOMPARE(insideClosed(tree, p), truth);
+                (truth ? in : out) += 1;
+            }
+        }
+        QVERIFY(in > 100 && out > 100);
+    }
+    // On the command line: the file holds the volume that is told, and what is told of the part agrees with the stock made by hand.
+    void onTheCommandLine() {
+        for (const auto& e : fs::directory_iterator(GYRE_DEMO_DIR))
+            if (e.path().extension() != ".autosave") fs::copy(e.path(), at(e.path().filename().string()));
+        const std::string job = at("yoke-work.gyre.json").string(), stl = at("left.stl").string();
+        const auto cut = nlohmann::json::parse(told({"--quiet", "--json", "cut", job, "--out", stl}, kExitOk));
+        QVERIFY(cut["left"].get<double>() < 0.98 * cut["before"].get<double>());
+        Progress progress;
+        const auto mesh = readMesh(stl, progress).value();
+        QVERIFY2(std::abs(signedVolume(mesh.mesh) - cut["left"].get<double>()) < 0.01 * cut["left"].get<double>(), qPrintable(QString::number(signedVolume(mesh.mesh))));
+        const auto first = nlohmann::json::parse(told({"--quiet", "--json", "cut", job, "--out", stl, "--until", "op1"}, kExitOk));
+        QVERIFY(first["left"].get<double>() > cut["left"].get<double>());
+        const auto compared = nlohmann::json::parse(told({"--quiet", "--json", "compare", job}, kExitOk));
+        QVERIFY(std::abs(compared["left"].get<double>() - cut["left"].get<double>()) < 1e-6 * cut["left"].get<double>());
+        QVERIFY(compared["bands"].size() == 5 && compared["most"]["mm"].get<double>() > 0.3);
+        // Never over what the job rests on; an operation that is not there is told.
+        (void)told({"--quiet", "cut", job, "--out", at("lamp-yoke.step").string()}, kExitFailed);
+        (void)told({"--quiet", "cut", job, "--out", stl, "--until", "nobody"}, kExitFailed);
+        QVERIFY(told({"--quiet", "compare", job}, kExitOk).find("cut into it") != std::string::npos);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestComparison)
+#include "test_comparison.moc"
