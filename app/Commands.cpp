@@ -1,101 +1,260 @@
+// The table of commands, bench by bench.
 #include "Commands.h"
-#include <algorithm>
-#include <numeric>
-#include <vector>
+#include "Ask.h"
+#include "MainWindow.h"
+#include "Theme.h"
+#include "panels/RecipePanel.h"
+#include "panels/RoutePanel.h"
+#include "panels/TapePanel.h"
+#include "view/SheetView.h"
+#include "view/View.h"
+#include <QFileInfo>
+#include <QPushButton>
+#include <cmath>
 
 namespace gyre {
-namespace {
 
-// The trade's own words first; an action may have many.
-const CommandWords kCommands[] = {
-    {"action.open", "Any bench", "load import file step stp iges stl part job"},
-    {"action.save", "Any bench", "store write file"},
-    {"action.saveAs", "Any bench", "store copy file"},
-    {"action.undo", "Any bench", "back revert"},
-    {"action.redo", "Any bench", "again forward"},
-    {"action.newOperation", "Cut, the route", "surface finishing rows scan 5 axis five 5-axis simultaneous toolpath add"},
-    {"action.holeWork", "Cut, the route", "drill drilling holes spot peck tap"},
-    {"action.holeStep0", "Cut, the route", "drill drilling"},
-    {"action.holeStep", "Cut, the route", "drill drilling cycle tap ream bore spot"},
-    {"action.mill.rough", "Cut, the route", "roughing clear adaptive hog stock 3 axis"},
-    {"action.mill.round", "Cut, the route", "turn rotary wrapped 4 axis four 4-axis lathe"},
-    {"action.mill.follow", "Cut, the route", "engrave engraving slot groove text"},
-    {"action.mill.face", "Cut, the route", "facing deck flat"},
-    {"action.mill.", "Cut, the route", "pocket contour profile 2d indexed 3+2 4 axis"},
-    {"action.mill", "Cut, the route", "pocket contour 2d indexed 3+2 wrapped"},
-    {"action.helicalGroove", "Cut, the route", "cam worm thread helix wrapped rotary 4 axis"},
-    {"action.along.swarf", "Cut, the route", "swarf side cutting flank ruled wall"},
-    {"action.along.curve", "Cut, the route", "guide trim curve channel slot"},
-    {"action.along.", "Cut, the route", "deburr deburring break edges chamfer burr sharp"},
-    {"action.operation.remove", "Cut, the route", "delete erase clear operation"},
-    {"action.operation.rename", "Cut, the route", "name title call operation"},
-    {"action.operation.duplicate", "Cut, the route", "copy variant clone operation"},
-    {"action.operation.switch", "Cut, the route", "disable enable suppress off on skip operation"},
-    {"action.operation.up", "Cut, the route", "order earlier before sort operation"},
-    {"action.operation.down", "Cut, the route", "order later after sort operation"},
-    {"action.sheet", "Cut, the view", "unroll unrolled flat develop wrapped"},
-    {"action.bench0", "", "set-up setup set up origin zero datum wcs work offset stock fixture clamp machine seat"},
-    {"action.bench1", "", "recipe toolpath tool axis tilt lead program operations"},
-    {"action.bench2", "", "simulate simulation verify collision check holder shank machine"},
-    {"action.bench3", "", "post nc g-code gcode program output control code"},
-    {"action.foldRoute", "Cut, the route", "panel narrow hide collapse silhouettes"},
-    {"action.onlyStage", "Cut, the recipe", "panel narrow hide collapse cards"},
-    {"action.peel", "Cut, the recipe", "stage hide show bare pattern"},
-    {"action.closer", "Cut and Prove", "measure compare deviation left over stock what stands inspect"},
-    {"action.machine", "Cut and Prove", "simulate machine kinematics rotary table head"},
-    {"action.show.", "The view", "hide visible fade transparent"},
-    {"action.proposeSetup", "Set up", "stock origin seat automatic"},
-    {"action.tools", "Cut and Set up", "tool library cutter holder stick-out magazine assembly"},
-    {"action.mend.", "Set up, mends", "construct construction build geometry"},
-    {"action.flank", "The view", "swarf ruled twist side cutting measure"},
-    {"action.section", "The view", "section clip plane cut"},
-    {"action.planeOnFace", "Set up", "work plane wcs indexed tilted 3+2"},
-    {"action.frame", "The view", "zoom fit all"},
-    {"action.frameWork", "The view", "zoom selection fit selected"},
-    {"action.from", "The view", "standard views top bottom front left right isometric side plan"},
-    {"action.toolFaded", "The view", "holder transparent fade hide tool"},
-    {"action.play", "The tape", "simulate simulation play run animate"},
-    {"action.nextHazard", "The tape", "collision gouge near holder"},
-    {"action.hazardBefore", "The tape", "collision gouge near holder"},
-    {"action.prove", "Prove", "collision check verify simulate holder machine safe"},
-    {"action.cancel", "Any bench", "stop abort"},
-    {"action.theme", "Any bench", "dark night light colours"},
-    {"action.units", "Any bench", "inch inches mm millimetre metric imperial"},
-    {"action.help", "Any bench", "help manual guide documentation how"},
-    {"action.tour", "Any bench", "introduction tutorial start getting started first steps"},
-    {"action.pick", "The view", "select selection choose"},
-    {"action.stopPicking", "The view", "select done"},
-};
-
-} // namespace
-
-const CommandWords* commandWords(const QString& action) {
-    const CommandWords* best = nullptr;
-    std::size_t longest = 0;
-    for (const CommandWords& c : kCommands) {
-        const QString name = c.name;
-        if (action.startsWith(name) && static_cast<std::size_t>(name.size()) > longest) {
-            best = &c;
-            longest = static_cast<std::size_t>(name.size());
-        }
+std::vector<Command> MainWindow::commands() {
+    std::vector<Command> all;
+    for (auto part : {&MainWindow::jobCommands, &MainWindow::newWorkCommands, &MainWindow::operationCommands, &MainWindow::setUpCommands, &MainWindow::benchCommands,
+                      &MainWindow::pickCommands, &MainWindow::viewCommands, &MainWindow::tapeCommands, &MainWindow::helpCommands}) {
+        std::vector<Command> some = (this->*part)();
+        all.insert(all.end(), std::make_move_iterator(some.begin()), std::make_move_iterator(some.end()));
     }
-    return best;
+    return all;
 }
 
-int lettersApart(const QString& a, const QString& b) {
-    std::vector<int> row(static_cast<std::size_t>(b.size()) + 1);
-    std::iota(row.begin(), row.end(), 0);
-    for (int i = 1; i <= a.size(); ++i) {
-        int corner = row[0];
-        row[0] = i;
-        for (int k = 1; k <= b.size(); ++k) {
-            const auto at = static_cast<std::size_t>(k);
-            const int changed = corner + (a[i - 1].toLower() == b[k - 1].toLower() ? 0 : 1);
-            corner = row[at];
-            row[at] = std::min({row[at] + 1, row[at - 1] + 1, changed});
+std::vector<Command> MainWindow::jobCommands() {
+    const QString any = tr("Any bench");
+    return {
+        {"action.open", tr("Open a job or a part"), QKeySequence::Open, any, tr("load import file step stp iges stl part job"), [this] { askAndOpen(); }},
+        {"action.save", tr("Save the job"), QKeySequence::Save, any, tr("store write file"), [this] { save(); }},
+        {"action.saveAs", tr("Save the job as another file"), QKeySequence("Ctrl+Shift+S"), any, tr("store copy file"), [this] { saveAs(); }},
+        {"action.undo", tr("Undo"), QKeySequence::Undo, any, tr("back revert"), [this] { m_model.undo(); }},
+        {"action.redo", tr("Redo"), QKeySequence("Ctrl+Shift+Z"), any, tr("again forward"), [this] { m_model.redo(); }},
+        {"action.cancel", tr("Cancel what is computed"), QKeySequence("Ctrl+."), any, tr("stop abort"), [this] { m_model.cancel(); }},
+        {"action.units", tr("Millimetres or inches"), {}, any, tr("inch inches mm millimetre metric imperial"), [this] { m_units->click(); }},
+        {"action.theme", tr("Day or night colours"), QKeySequence("Ctrl+D"), any, tr("dark night light colours"),
+         [this] {
+             applyTheme(!theme().dark);
+             emit m_model.placeChanged();
+             update();
+         }},
+    };
+}
+
+std::vector<Command> MainWindow::newWorkCommands() {
+    const QString route = tr("Cut, the route");
+    std::vector<Command> all{
+        {"action.newOperation", tr("New surface operation"), QKeySequence::New, route, tr("surface finishing rows scan 5 axis five 5-axis simultaneous toolpath add"),
+         [this] { m_model.addOperation(); }},
+        {"action.holeWork", tr("Work on the lit holes, or on all"), QKeySequence("Ctrl+H"), route, tr("drill drilling holes spot peck tap"),
+         [this] { m_model.addHoleWork(); }},
+        {"action.mill", tr("Mill what I pick"), QKeySequence("Ctrl+M"), route, tr("pocket contour 2d indexed 3+2 wrapped"), [this] { m_model.addMill({}); }},
+        {"action.helicalGroove", tr("New helical groove"), {}, route, tr("cam worm thread helix wrapped rotary 4 axis"), [this] { m_model.addHelicalGroove(); }},
+    };
+    for (int c = 0; c < kCycles; ++c)
+        all.push_back({QString("action.holeStep%1").arg(c),
+                       tr("Add a step in holes: %1").arg(cycleName(static_cast<Cycle>(c))),
+                       {},
+                       route,
+                       tr("drill drilling cycle tap ream bore spot"),
+                       [this, c] { m_model.addHoleStep(m_model.selected(), static_cast<Cycle>(c)); }});
+    const auto millWords = [](MillShape s) {
+        switch (s) {
+        case MillShape::Rough:
+            return tr("roughing clear adaptive hog stock 3 axis");
+        case MillShape::Round:
+            return tr("turn rotary wrapped 4 axis four 4-axis lathe");
+        case MillShape::Follow:
+            return tr("engrave engraving slot groove text");
+        case MillShape::Face:
+            return tr("facing deck flat");
+        case MillShape::Body:
+            return tr("finish finishing 3 axis three z-level waterline raster parallel scan drop rest left over indexed 3+2");
+        default:
+            return tr("pocket contour profile 2d indexed 3+2 4 axis");
         }
+    };
+    for (int s = 0; s < kMillShapes; ++s) {
+        const auto shape = static_cast<MillShape>(s);
+        all.push_back(
+            {QString("action.mill.%1").arg(millShapeName(shape)), tr("New milling: %1").arg(RoutePanel::millWords(shape)), {}, route, millWords(shape), [this, shape] {
+                 m_model.addMill(shape);
+             }});
     }
-    return row.back();
+    for (const RoutePanel::FollowKind& k : RoutePanel::followKinds())
+        all.push_back({"action.along." + k.id,
+                       tr("New work: %1").arg(k.words),
+                       {},
+                       route,
+                       k.kind == OperationKind::Swarf   ? tr("swarf side cutting flank ruled wall")
+                       : k.kind == OperationKind::Curve ? tr("guide trim curve channel slot")
+                                                        : tr("deburr deburring break edges chamfer burr sharp"),
+                       [this, k] { m_model.addFollow(k.kind, k.edges); }});
+    return all;
+}
+
+// What is done to the operation in hand.
+std::vector<Command> MainWindow::operationCommands() {
+    const QString route = tr("Cut, the route");
+    const auto onSelected = [this](void (AppModel::*what)(const QString&)) {
+        return [this, what] {
+            if (m_model.selected().isEmpty()) return tell(tr("Choose an operation first."));
+            (m_model.*what)(m_model.selected());
+        };
+    };
+    return {
+        {"action.operation.remove", tr("Remove the operation"), {}, route, tr("delete erase clear operation"), onSelected(&AppModel::removeOperation)},
+        {"action.operation.duplicate", tr("Duplicate the operation"), {}, route, tr("copy variant clone operation"), onSelected(&AppModel::duplicateOperation)},
+        {"action.operation.switch",
+         tr("Switch the operation on or off"),
+         {},
+         route,
+         tr("disable enable suppress off on skip operation"),
+         onSelected(&AppModel::toggleActive)},
+        {"action.operation.up",
+         tr("Move the operation up"),
+         {},
+         route,
+         tr("order earlier before sort operation"),
+         [this] { m_model.moveOperation(m_model.selected(), -1); }},
+        {"action.operation.down",
+         tr("Move the operation down"),
+         {},
+         route,
+         tr("order later after sort operation"),
+         [this] { m_model.moveOperation(m_model.selected(), 1); }},
+        {"action.operation.rename", tr("Rename the operation"), {}, route, tr("name title call operation"), [this] { m_route->rename(m_model.selected()); }},
+    };
+}
+
+std::vector<Command> MainWindow::setUpCommands() {
+    const QString setUp = tr("Set up");
+    std::vector<Command> all{
+        {"action.proposeSetup", tr("Propose stock and seat"), QKeySequence("Ctrl+B"), setUp, tr("stock origin seat automatic"), [this] { m_model.proposeSetup(); }},
+        {"action.tools", tr("Tools of the job"), QKeySequence("Ctrl+T"), tr("Cut and Set up"), tr("tool library cutter holder stick-out magazine assembly"),
+         [this] { m_model.setAtTools(!m_model.atTools()); }},
+        {"action.planeOnFace", tr("New work plane on a face"), QKeySequence("Alt+P"), setUp, tr("work plane wcs indexed tilted 3+2"),
+         [this] {
+             m_model.setBench(Bench::SetUp);
+             m_model.setPickMode(PickMode::PlaneFace);
+         }},
+        {"action.flank", tr("Can a cutter's side follow a face?"), QKeySequence("Alt+K"), tr("The view"), tr("swarf ruled twist side cutting measure"),
+         [this] {
+             m_model.setBench(Bench::SetUp);
+             m_model.pickFeature({PickKind::Faces, "flank", tr("Click a face: can a cutter's side follow it? · Esc when done")});
+         }},
+    };
+    for (int i = 0; i < kMendKinds; ++i) {
+        const auto kind = static_cast<MendKind>(i);
+        all.push_back({QString("action.mend.%1").arg(formOf(kind).id),
+                       tr("New mend: %1").arg(QString::fromUtf8(formOf(kind).title)),
+                       {},
+                       tr("Set up, mends"),
+                       tr("construct construction build geometry"),
+                       [this, kind] {
+                           m_model.setBench(Bench::SetUp);
+                           m_model.addMend(kind);
+                       }});
+    }
+    return all;
+}
+
+std::vector<Command> MainWindow::benchCommands() {
+    const std::pair<QString, QString> benches[] = {
+        {tr("Set up"), tr("set-up setup set up origin zero datum wcs work offset stock fixture clamp machine seat")},
+        {tr("Cut"), tr("recipe toolpath tool axis tilt lead program operations")},
+        {tr("Prove"), tr("simulate simulation verify collision check holder shank machine")},
+        {tr("Send"), tr("post nc g-code gcode program output control code")},
+    };
+    std::vector<Command> all;
+    for (int i = 0; i < 4; ++i)
+        all.push_back({QString("action.bench%1").arg(i),
+                       tr("Go to the %1 bench").arg(benches[i].first),
+                       QKeySequence(QString("Ctrl+%1").arg(i + 1)),
+                       {},
+                       benches[i].second,
+                       [this, i] { m_model.setBench(static_cast<Bench>(i)); }});
+    for (int i = 0; i < kStages; ++i)
+        all.push_back({QString("action.peel%1").arg(i), tr("Show the result up to %1").arg(stageName(static_cast<Stage>(i))), QKeySequence(QString::number(i + 1)),
+                       tr("Cut, the recipe"), tr("stage hide show bare pattern"), [this, i] { m_model.setPeel(static_cast<Stage>(i)); }});
+    all.push_back({"action.foldRoute", tr("Fold the route, or unfold it"), QKeySequence("Ctrl+["), tr("Cut, the route"), tr("panel narrow hide collapse silhouettes"),
+                   [this] { foldRoute(!m_route->folded()); }});
+    all.push_back({"action.onlyStage", tr("Only the stage in hand, or all stages"), QKeySequence("Ctrl+]"), tr("Cut, the recipe"), tr("panel narrow hide collapse cards"),
+                   [this] { m_recipe->setOnlyStage(!m_recipe->onlyStage()); }});
+    all.push_back({"action.prove", tr("Prove the whole job"), QKeySequence("Ctrl+P"), tr("Prove"), tr("collision check verify simulate holder machine safe"), [this] {
+                       m_model.setBench(Bench::Prove);
+                       m_model.computeNow(true);
+                   }});
+    return all;
+}
+
+std::vector<Command> MainWindow::pickCommands() {
+    const QString view = tr("The view"), words = tr("select selection choose");
+    const auto picks = [this](PickMode mode) { return [this, mode] { m_model.setPickMode(mode); }; };
+    return {
+        {"action.pickFaces", tr("Pick faces"), QKeySequence("Alt+F"), view, words, picks(PickMode::Faces)},
+        {"action.pickEdges", tr("Pick edges"), QKeySequence("Alt+E"), view, words, picks(PickMode::Edges)},
+        {"action.pickRail1", tr("Pick rail 1"), QKeySequence("Alt+1"), view, words, picks(PickMode::Rail1)},
+        {"action.pickRail2", tr("Pick rail 2"), QKeySequence("Alt+2"), view, words, picks(PickMode::Rail2)},
+        {"action.stopPicking", tr("Stop picking"), QKeySequence(Qt::Key_Escape), view, tr("select done"),
+         [this] {
+             if (m_model.pickMode() == PickMode::None) m_model.holdBody(-1);
+             m_model.setPickMode(PickMode::None);
+         }},
+    };
+}
+
+std::vector<Command> MainWindow::viewCommands() {
+    const QString view = tr("The view"), work = tr("Cut and Prove"), unrolled = tr("unroll unrolled flat develop wrapped");
+    std::vector<Command> all{
+        {"action.frame", tr("Frame everything in the view"), QKeySequence("F"), view, tr("zoom fit all"), [this] { m_view->frameAll(); }},
+        {"action.frameWork", tr("Frame what is cut or lit"), QKeySequence("Shift+F"), view, tr("zoom selection fit selected"), [this] { m_view->frameWork(); }},
+        {"action.toolFaded", tr("See through shank and holder"), QKeySequence("O"), view, tr("holder transparent fade hide tool"),
+         [this] { m_view->setToolFaded(!m_view->toolFaded()); }},
+        {"action.machine", tr("Look at the tool or the whole machine"), QKeySequence("M"), work, tr("simulate machine kinematics rotary table head"),
+         [this] { m_view->setAtMachine(!m_view->atMachine()); }},
+        {"action.closer", tr("Look closely at what stands after the cuts"), QKeySequence("L"), work, tr("measure compare deviation left over stock what stands inspect"),
+         [this] {
+             if (m_closer->isVisible()) m_closer->click();
+         }},
+        {"action.section", tr("Cut the view open, another way"), QKeySequence("C"), view, tr("section clip plane cut"), [this] { cutOpen(); }},
+        {"action.sheet", tr("Show the work solid, flat, or both"), QKeySequence("U"), tr("Cut, the view"), unrolled,
+         [this] {
+             if (m_sheetSwitch->isVisible()) m_model.setSheetShown(static_cast<SheetShown>((static_cast<int>(m_model.sheetShown()) + 1) % 3));
+         }},
+        {"action.sheetDraw", tr("Draw a curve on the sheet"), {}, tr("Cut, the view"), unrolled, [this] { drawOnSheet(); }},
+    };
+    const std::pair<const char*, QString> roles[] = {{"part", "P"}, {"fixture", "X"}, {"stock", "S"}, {"reference", "R"}, {"mends", "N"}};
+    for (const auto& [role, key] : roles)
+        all.push_back({QString("action.show.%1").arg(role), tr("Show, fade or hide: %1").arg(tr(role)), QKeySequence(key), view, tr("hide visible fade transparent"),
+                       [this, which = QString(role)] { m_model.cycleShown(which); }});
+    const QString sides[] = {tr("above"), tr("below"), tr("the front"), tr("the back"), tr("the left"), tr("the right"), tr("a corner")};
+    for (int i = 0; i < View::kFrom; ++i)
+        all.push_back({QString("action.from%1").arg(i), tr("Look from %1").arg(sides[i]), QKeySequence(QString("Alt+Shift+%1").arg(i + 1)), view,
+                       tr("standard views top bottom front left right isometric side plan"), [this, i] { m_view->lookFrom(static_cast<View::From>(i)); }});
+    return all;
+}
+
+std::vector<Command> MainWindow::tapeCommands() {
+    const QString tape = tr("The tape"), hazard = tr("collision gouge near holder"), rows = tr("step pass forward backward");
+    return {
+        {"action.play", tr("Play or pause"), QKeySequence("Ctrl+Space"), tape, tr("simulate simulation play run animate"), [this] { m_tape->play(!m_tape->playing()); }},
+        {"action.nextHazard", tr("Next hazard"), QKeySequence("H"), tape, hazard, [this] { m_tape->stepHazard(1); }},
+        {"action.hazardBefore", tr("Hazard before"), QKeySequence("Shift+H"), tape, hazard, [this] { m_tape->stepHazard(-1); }},
+        {"action.nextRow", tr("Next row"), QKeySequence("PgDown"), tape, rows, [this] { m_tape->stepRow(1); }},
+        {"action.rowBefore", tr("Row before"), QKeySequence("PgUp"), tape, rows, [this] { m_tape->stepRow(-1); }},
+    };
+}
+
+std::vector<Command> MainWindow::helpCommands() {
+    const QString any = tr("Any bench");
+    return {
+        {"action.help", tr("Open the guide"), QKeySequence::HelpContents, any, tr("help manual guide documentation how"), [this] { openGuide(); }},
+        {"action.tour", tr("Take the tour"), {}, any, tr("introduction tutorial start getting started first steps"), [this] { takeTour(); }},
+        {"action.find", tr("Find an action"), QKeySequence("Ctrl+K"), any, tr("search"), [this] { find(); }},
+    };
 }
 
 } // namespace gyre

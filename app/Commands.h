@@ -1,18 +1,18 @@
-// What the finder knows of an action besides its name: what else it is called, and where it lives.
+// All that the window can do: one entry for each command, with everything that is known of it.
 #pragma once
+#include <QKeySequence>
 #include <QString>
+#include <functional>
 
 namespace gyre {
 
-struct CommandWords {
-    const char* name;  ///< of the action, or how the names of several begin; the longest that fits counts
-    const char* where; ///< the bench or panel that it lives in
-    const char* words; ///< other words for it, apart by blanks
+struct Command {
+    QString name;      ///< of its action: "action.save"
+    QString text;      ///< what it does, as menus and the finder say it
+    QKeySequence keys; ///< may be none
+    QString where;     ///< the bench or panel that it lives in
+    QString words;     ///< what else it is called, apart by blanks: the trade's own words first
+    std::function<void()> run;
 };
-/// Null for an action that nothing is known of.
-[[nodiscard]] const CommandWords* commandWords(const QString& action);
-
-/// How many letters must be changed, added or left out to come from one word to the other.
-[[nodiscard]] int lettersApart(const QString& a, const QString& b);
 
 } // namespace gyre

@@ -1,13 +1,34 @@
 #include "Finder.h"
-#include "Commands.h"
-#include <QAction>
 #include <QKeyEvent>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QRegularExpression>
 #include <QVBoxLayout>
+#include <algorithm>
+#include <numeric>
+#include <vector>
 
 namespace gyre {
+namespace {
+
+/// How many letters must be changed, added or left out to come from one word to the other.
+int lettersApart(const QString& a, const QString& b) {
+    std::vector<int> row(static_cast<std::size_t>(b.size()) + 1);
+    std::iota(row.begin(), row.end(), 0);
+    for (int i = 1; i <= a.size(); ++i) {
+        int corner = row[0];
+        row[0] = i;
+        for (int k = 1; k <= b.size(); ++k) {
+            const auto at = static_cast<std::size_t>(k);
+            const int changed = corner + (a[i - 1].toLower() == b[k - 1].toLower() ? 0 : 1);
+            corner = row[at];
+            row[at] = std::min({row[at] + 1, row[at - 1] + 1, changed});
+        }
+    }
+    return row.back();
+}
+
+} // namespace
 
 Finder::Finder(std::vector<Entry> entries, QWidget* parent) : QDialog(parent, Qt::Popup), m_entries(std::move(entries)) {
     setObjectName("finder");
@@ -29,15 +50,6 @@ Finder::Finder(std::vector<Entry> entries, QWidget* parent) : QDialog(parent, Qt
     connect(m_list, &QListWidget::itemClicked, this, &Finder::take);
     filter({});
     m_line->setFocus();
-}
-
-Finder::Entry Finder::entryOf(QAction* action) {
-    Entry e{action->text(), action->shortcut().toString(QKeySequence::NativeText), {}, {}, [action] { action->trigger(); }};
-    if (const CommandWords* known = commandWords(action->objectName())) {
-        e.where = tr(known->where);
-        e.words = tr(known->words);
-    }
-    return e;
 }
 
 void Finder::add(std::size_t entry) {

@@ -19,7 +19,6 @@ public:
         std::function<void()> run;
     };
     Finder(std::vector<Entry> entries, QWidget* parent);
-    [[nodiscard]] static Entry entryOf(QAction* action);
 
 protected:
     bool eventFilter(QObject* object, QEvent* event) override;

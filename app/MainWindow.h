@@ -19,6 +19,7 @@ class RecipePanel;
 class RoutePanel;
 class SendPanel;
 class SheetView;
+struct Command;
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
@@ -52,7 +53,6 @@ private:
     void followModel();
     void makeActions();
     QPushButton* buttonFor(const QString& words, const char* name, QWidget* top);
-    void makeOperationActions();
     void openGuide();
     void refreshTop();
     void showBench();
@@ -61,7 +61,20 @@ private:
     void makeSheetSwitch();
     void tell(const QString& message);
     void find();
-    QAction* action(const QString& text, const QKeySequence& keys, const QString& name, const std::function<void()>& run);
+    void askAndOpen();
+    void cutOpen(); ///< the view, along another axis each time
+    void drawOnSheet();
+    // The table of commands: Commands.cpp
+    [[nodiscard]] std::vector<Command> commands();
+    [[nodiscard]] std::vector<Command> jobCommands();
+    [[nodiscard]] std::vector<Command> newWorkCommands();
+    [[nodiscard]] std::vector<Command> operationCommands();
+    [[nodiscard]] std::vector<Command> setUpCommands();
+    [[nodiscard]] std::vector<Command> benchCommands();
+    [[nodiscard]] std::vector<Command> pickCommands();
+    [[nodiscard]] std::vector<Command> viewCommands();
+    [[nodiscard]] std::vector<Command> tapeCommands();
+    [[nodiscard]] std::vector<Command> helpCommands();
 
     AppModel& m_model;
     View* m_view = nullptr;

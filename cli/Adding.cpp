@@ -164,7 +164,7 @@ int mill(const Console& c, const std::string& file, const std::string& out, cons
             kind = static_cast<MillShape>(s);
             known = true;
         }
-    if (!known) return c.failed({fmt::format("'{}' is no kind of milling", shape), {}, "face, pocket, outline, bore, follow, round or rough", false});
+    if (!known) return c.failed({fmt::format("'{}' is no kind of milling", shape), {}, "face, pocket, outline, bore, follow, round, rough or body", false});
     Recipe r = proposeMill(job, *place, kind);
     r.target.faces = picked.target.faces;
     r.target.edges = picked.target.edges;

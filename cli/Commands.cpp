@@ -332,7 +332,7 @@ private:
         auto* millCmd = addsToJob("mill", "add milling on a plane or around an axis to a job", [this] {
             return mill(m_c, m_file, m_second, m_shape, {m_faces, m_edges, m_drawing}, m_on, m_wanted);
         });
-        millCmd->add_option("--shape", m_shape, "face, pocket, outline, bore, follow, round or rough; guessed from what is picked when left out");
+        millCmd->add_option("--shape", m_shape, "face, pocket, outline, bore, follow, round, rough or body; guessed from what is picked when left out");
         millCmd->add_option("--on", m_on, "a work plane by name, or \"round X\", \"round Y\", \"round Z\"");
         auto* followCmd = addsToJob("follow", "add work along a wall, a curve, a channel or sharp edges to a job", [this] {
             return follow(m_c, m_file, m_second, m_shape, {m_faces, m_edges, m_drawing}, m_wanted);

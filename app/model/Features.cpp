@@ -481,7 +481,7 @@ QStringList AppModel::operationsWith(const QString& tool) const {
     QStringList out;
     if (hasJob())
         for (const Recipe& r : job().route)
-            if (r.tool == tool.toStdString()) out << QString::fromStdString(r.name);
+            if (r.tool == tool.toStdString() || r.mill.after == tool.toStdString()) out << QString::fromStdString(r.name);
     return out;
 }
 

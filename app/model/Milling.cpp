@@ -15,7 +15,7 @@ void AppModel::addMill(std::optional<MillShape> shape) {
     setBench(Bench::Cut);
     m_shapeOpen = !shape;
     if (!shape || *shape != MillShape::Rough) setPickMode(shape && *shape == MillShape::Follow ? PickMode::Edges : PickMode::Faces);
-    if (shape && *shape == MillShape::Round) setPickMode(PickMode::None); // nothing needs to be picked
+    if (shape && (*shape == MillShape::Round || *shape == MillShape::Body)) setPickMode(PickMode::None); // nothing needs to be picked
 }
 
 void AppModel::addHelicalGroove() {

@@ -31,6 +31,8 @@ QString RecipePanel::millLayoutKey(const Recipe& r) const {
                       .arg(mend ? QString("%1.%2.%3").arg(*mend).arg(static_cast<int>(m_model.job().mends[*mend].kind)).arg(m_model.job().mends[*mend].choice("growth"))
                                 : QString())
                       .arg(m_model.sheet() && m_model.sheet()->wrapped);
+    key += QString("/%1/%2").arg(static_cast<int>(r.mill.parts)).arg(QString::fromStdString(r.mill.after + "/" + r.tool));
+    for (const Assembly& a : m_model.job().tools) key += "/" + QString::fromStdString(a.name);
     for (const Mend& m : m_model.job().mends) key += "/" + QString::fromStdString(m.name);
     for (const std::string& n : r.target.drawings) key += "/" + QString::fromStdString(n);
     for (const WorkPlane& p : m_model.job().planes) key += "/" + QString::fromStdString(p.name);
@@ -50,9 +52,11 @@ Word* RecipePanel::drawingWord(const Recipe& r) {
 }
 
 Word* RecipePanel::sheetWord() {
-    std::vector<Word::Option> options{{"", tr("what is picked")}};
+    const bool body = m_model.recipe()->mill.shape == MillShape::Body;
+    std::vector<Word::Option> options{{"", body ? tr("Z") : tr("what is picked")}};
     for (const WorkPlane& p : m_model.job().planes) options.push_back({QString::fromStdString(p.name), QString::fromStdString(p.name)});
-    for (const char* axis : {"X", "Y", "Z"}) options.push_back({QString("round %1").arg(axis), tr("a round about %1").arg(axis)});
+    if (!body)
+        for (const char* axis : {"X", "Y", "Z"}) options.push_back({QString("round %1").arg(axis), tr("a round about %1").arg(axis)});
     return choice("mill.on", tr("Plane, or axis that the work is wrapped around"), options);
 }
 
@@ -108,6 +112,11 @@ void RecipePanel::layoutMillTarget() {
         say(s, tr("{mill.shape} what stands over {target.faces} with {tool}, stick-out {tool.stickOut}, stock to leave {target.leave} at walls, {mill.leaveFloor} on "
                   "floors."));
         break;
+    case MillShape::Body:
+        say(s, tr("{mill.shape} {target.faces} with {tool}, stick-out {tool.stickOut}, stock to leave {target.leave}; {} tool before"), {toolBeforeWord()});
+        if (!m_model.recipe()->mill.after.empty()) say(s, tr(", where that leaves more than {mill.afterMore}"));
+        say(s, ".");
+        break;
     }
     sayFollowed(s);
     Said feed;
@@ -145,6 +154,9 @@ void RecipePanel::layoutMillPattern() {
     case MillShape::Rough:
         say(s, tr("Fronts, stepover {mill.stepover}, {mill.climb}"));
         break;
+    case MillShape::Body:
+        layoutBodyPattern();
+        return;
     }
     std::vector<Word::Option> tops{{"geometry", shape == MillShape::Follow  ? tr("the curve")
                                                 : shape == MillShape::Rough ? tr("the stock's top")
@@ -172,6 +184,30 @@ void RecipePanel::layoutMillPattern() {
     put(Stage::Pattern, s, fine);
 }
 
+Word* RecipePanel::toolBeforeWord() {
+    std::vector<Word::Option> options{{"", tr("no")}};
+    const Assembly* own = m_model.job().tool(m_model.recipe()->tool);
+    for (const Assembly& a : m_model.job().tools)
+        if (!own || a.cutter.diameter > own->cutter.diameter || a.id == m_model.recipe()->mill.after)
+            options.push_back({QString::fromStdString(a.id), tr("only what is left by the %1 as").arg(QString::fromStdString(a.name))});
+    return choice("mill.after", tr("Larger tool that has cut it before"), options);
+}
+
+void RecipePanel::layoutBodyPattern() {
+    const MillSpec& m = m_model.recipe()->mill;
+    Said s;
+    say(s, tr("In {mill.parts}, ways {mill.stepover} apart"));
+    if (m.parts == MillParts::Both) say(s, tr(", steep from {mill.slope} on"));
+    if (m.parts != MillParts::Levels) say(s, tr("; strokes along {mill.along}"));
+    if (m.parts != MillParts::Strokes) say(s, tr("; levels {mill.climb}"));
+    say(s, tr("; down to {}"), {choice("mill.depthBy", tr("What the depth goes by"), {{"geometry", tr("the lowest place")}, {"typed", tr("a depth of")}})});
+    if (m.depthBy == MillDepth::Typed) say(s, " {mill.depth}");
+    say(s, ".");
+    Said fine;
+    say(fine, tr("Points within {pattern.chordTolerance} of the true way."));
+    put(Stage::Pattern, s, fine);
+}
+
 void RecipePanel::layoutMillAxis() {
     const Recipe& r = *m_model.recipe();
     const MillShape shape = r.mill.shape;
@@ -180,7 +216,9 @@ void RecipePanel::layoutMillAxis() {
         say(s, tr("Unrolled from {mill.on} at radius {mill.radius} (0: as picked); "));
         say(s, shape == MillShape::Round ? tr("the tool stands along the radius.") : "{mill.parallel}.");
     } else {
-        say(s, shape == MillShape::Bore ? tr("The tool stands along each bore.") : tr("The tool stands square to {mill.on}."));
+        say(s, shape == MillShape::Bore   ? tr("The tool stands along each bore.")
+               : shape == MillShape::Body ? tr("The tool stands along {mill.on}.")
+                                          : tr("The tool stands square to {mill.on}."));
     }
     std::vector<Word::Option> others{{"[]", tr("no other plane")}};
     std::vector<std::string> all;
@@ -202,7 +240,8 @@ void RecipePanel::layoutMill() {
     layoutMillAxis();
     layoutGuard();
     Said s;
-    if (r.mill.shape != MillShape::Round && r.mill.shape != MillShape::Bore) say(s, tr("Come down by {mill.entry} at {mill.rampDegrees}; "));
+    if (r.mill.shape != MillShape::Round && r.mill.shape != MillShape::Bore && r.mill.shape != MillShape::Body)
+        say(s, tr("Come down by {mill.entry} at {mill.rampDegrees}; "));
     if (r.mill.shape == MillShape::Outline) say(s, tr("touch walls by an arc of {links.entryRadius}; "));
     say(s, tr("join gaps under {links.smallGap}; travel"));
     saySkin(s);

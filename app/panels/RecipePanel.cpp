@@ -212,6 +212,15 @@ void RecipePanel::triggered(const QString& key) {
     m_model.setPickMode(m_model.pickMode() == mode ? PickMode::None : mode);
 }
 
+// What stands where faces may be picked and none are.
+QString RecipePanel::noFaces(const Recipe& r) {
+    if (r.kind == OperationKind::Mill && (r.mill.shape == MillShape::Rough || r.mill.shape == MillShape::Body)) return tr("all of it");
+    if (r.kind == OperationKind::Mill && r.mill.shape == MillShape::Round) return tr("no bosses");
+    const bool optional =
+        r.kind == OperationKind::Mill ? !r.target.edges.empty() || !r.target.drawings.empty() : r.kind == OperationKind::Curve && r.curve.by != CurveBy::Channel;
+    return optional ? tr("+ faces") : tr("pick faces");
+}
+
 void RecipePanel::put(Stage stage, const Said& usual, const Said& rare) { m_cards[static_cast<std::size_t>(stage)]->say(usual, rare); }
 
 void RecipePanel::sayTool(Said& s) { say(s, tr(" with {tool}, stick-out {tool.stickOut}, stock to leave {target.leave}")); }
@@ -388,15 +397,7 @@ void RecipePanel::refreshWords() {
             const Recipe all = m_model.job().resolved(*r);
             w->setWords(tr("%1 holes").arg(all.holes.size()));
         } else if (key == "target.faces") {
-            const bool optional = (r->kind == OperationKind::Curve && r->curve.by != CurveBy::Channel) ||
-                                  (r->kind == OperationKind::Mill &&
-                                   (r->mill.shape == MillShape::Round || r->mill.shape == MillShape::Rough || !r->target.edges.empty() || !r->target.drawings.empty()));
-            w->setWords(countedPicks(r->target.faces.size(),
-                                     r->mill.shape == MillShape::Rough && r->kind == OperationKind::Mill   ? tr("all of it")
-                                     : r->mill.shape == MillShape::Round && r->kind == OperationKind::Mill ? tr("no bosses")
-                                     : optional                                                            ? tr("+ faces")
-                                                                                                           : tr("pick faces"),
-                                     tr("1 face"), tr("%1 faces")));
+            w->setWords(countedPicks(r->target.faces.size(), noFaces(*r), tr("1 face"), tr("%1 faces")));
         } else if (key == "axis.faces")
             w->setWords(countedPicks(r->axis.faces.size(), tr("pick faces"), tr("1 face"), tr("%1 faces")));
         else if (key == "axis.edges")

@@ -74,6 +74,9 @@ private:
     Word* drawingWord(const Recipe& recipe);
     Word* curveWord(const QString& key, const QString& name, const QString& none, const std::string& now);
     Word* sheetWord();
+    Word* toolBeforeWord();
+    void layoutBodyPattern();
+    [[nodiscard]] static QString noFaces(const Recipe& r);
     Word* toolWord();
     Word* groupWord();
     [[nodiscard]] QString groupOf(const Recipe& recipe) const;

@@ -380,6 +380,8 @@ QString RoutePanel::millWords(MillShape shape) {
         return tr("A whole round part");
     case MillShape::Rough:
         return tr("Roughing");
+    case MillShape::Body:
+        return tr("A whole body from above");
     }
     return {};
 }

@@ -2,6 +2,7 @@
 #include "Theme.h"
 #include "Units.h"
 #include "base/Units.h"
+#include "operation/Leans.h"
 #include "panels/RouteStrip.h"
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -100,24 +101,10 @@ void TapeChart::rebuild() {
         m_channels.push_back(std::move(c));
         return m_channels.size() - 1;
     };
-    std::vector<char> returning;
-    if (r->pattern)
-        for (const Row& row : r->pattern->rows) {
-            if (static_cast<std::size_t>(row.index) >= returning.size()) returning.resize(static_cast<std::size_t>(row.index) + 1, 0);
-            returning[static_cast<std::size_t>(row.index)] = row.returning;
-        }
     std::vector<LeadTilt> lean(n, {NAN, NAN});
-    for (std::size_t i = 0; i < n; ++i) {
-        if (path.motion[i] != Motion::Cut || path.normal[i].squaredNorm() < 0.5) continue;
-        const std::size_t a = i > 0 && path.motion[i - 1] == Motion::Cut && path.row[i - 1] == path.row[i] ? i - 1 : i,
-                          b = i + 1 < n && path.motion[i + 1] == Motion::Cut && path.row[i + 1] == path.row[i] ? i + 1 : i;
-        const Vec3 f = rejected(path.contact[b] - path.contact[a], path.normal[i]);
-        if (f.norm() < 1e-9) continue;
-        lean[i] = leadTiltOf(path.axis[i], path.normal[i], f.normalized());
-        const auto row = static_cast<std::size_t>(path.row[i]);
-        if (row >= returning.size() || !returning[row]) continue;
-        lean[i].tilt = -lean[i].tilt;
-        if (m_model.recipe() && m_model.recipe()->axis.leadByPattern) lean[i].lead = -lean[i].lead;
+    if (m_model.recipe()) {
+        const Leans leans(*r, m_model.recipe()->axis);
+        for (std::size_t i = 0; i < n; ++i) lean[i] = leans.at(i).value_or(LeadTilt{NAN, NAN});
     }
     if (r->kind == OperationKind::Swarf) { // along the wall lead and tilt say nothing
         channel(tr("to Z"), "°",

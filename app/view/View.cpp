@@ -57,7 +57,10 @@ View::View(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
     });
     connect(&m_model, &AppModel::computingChanged, this, &View::moving);
     connect(&m_model, &AppModel::heldChanged, this, [this] { update(); });
-    connect(&m_model, &AppModel::shownChanged, this, [this] { redraw(); });
+    connect(&m_model, &AppModel::shownChanged, this, [this] {
+        if (!m_guesses.empty()) hover(m_cursor); // what lies under a still pointer may be something else now
+        redraw();
+    });
     connect(&m_model, &AppModel::hoveredChanged, this, [this] { redraw(); });
     connect(&m_model, &AppModel::closerChanged, this, [this] {
         m_closerOld = true;

@@ -41,6 +41,12 @@ public:
     void orbit(const QPointF& byPixels);
     /// Words beside the cursor: what a click would take.
     [[nodiscard]] QString hoverWords() const;
+    /// What is true where the tool stands, as the chip below says it; empty where there is no path.
+    struct HereWords {
+        QStringList words;
+        bool near = false; ///< something is nearer than it may be
+    };
+    [[nodiscard]] HereWords hereWords() const;
     /// Pixel positions of the handles, for dragging and for tests; null when not shown.
     [[nodiscard]] std::optional<QPointF> leadHandle() const;
     [[nodiscard]] std::optional<QPointF> tiltHandle() const;
@@ -140,8 +146,6 @@ private:
         Vec3 leadWay, tiltWay;  ///< how they move by one radian
     };
     [[nodiscard]] std::optional<Handles> handles() const;
-    [[nodiscard]] std::optional<LeadTilt> leanHere() const;
-    [[nodiscard]] bool returningAt(std::size_t location) const; ///< on a row that runs back
     [[nodiscard]] bool keysPossible() const;
     /// The row at the start or the end of the pattern, in the pattern's direction.
     [[nodiscard]] Polyline keyRow(bool last) const;
@@ -153,7 +157,6 @@ private:
     [[nodiscard]] bool axisLinesPossible() const;
     [[nodiscard]] std::optional<std::size_t> axisLineAt(const QPointF& pixel) const; ///< whose head is there
     void drawAxisLines(QPainter& painter) const;
-    [[nodiscard]] Vec3 feedAt(std::size_t location) const;
     struct MoveHandles {
         Vec3 centre = Vec3::Zero();
         std::array<Vec3, 3> way{}; ///< unit

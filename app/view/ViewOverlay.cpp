@@ -1,39 +1,13 @@
 // Words and handles drawn over the 3D view.
 #include "Theme.h"
 #include "Units.h"
+#include "operation/Leans.h"
 #include "view/View.h"
 #include <QPainter>
 #include <QPainterPath>
 #include <cmath>
 
 namespace gyre {
-
-Vec3 View::feedAt(std::size_t i) const {
-    const Toolpath& p = *m_model.result()->path();
-    const std::size_t a = i > 0 && p.motion[i] == Motion::Cut ? i - 1 : i, b = i + 1 < p.size() && p.motion[i + 1] == Motion::Cut ? i + 1 : i;
-    Vec3 f = rejected(p.contact[b] - p.contact[a], p.normal[i]);
-    return f.norm() > 1e-9 ? Vec3(f.normalized()) : anyPerpendicular(p.normal[i]);
-}
-
-bool View::returningAt(std::size_t i) const {
-    const auto r = m_model.result();
-    return r->pattern && std::any_of(r->pattern->rows.begin(), r->pattern->rows.end(), [&](const Row& row) { return row.index == r->path()->row[i] && row.returning; });
-}
-
-// As the recipe counts them: on rows that run back the signs turn.
-std::optional<LeadTilt> View::leanHere() const {
-    const auto r = m_model.result();
-    const auto recipe = m_model.recipe();
-    if (!r || !r->path() || !recipe) return std::nullopt;
-    const Toolpath& p = *r->path();
-    const std::size_t i = m_model.location();
-    if (i >= p.size() || p.motion[i] != Motion::Cut || p.normal[i].squaredNorm() < 0.5) return std::nullopt;
-    LeadTilt lean = leadTiltOf(p.axis[i], p.normal[i], feedAt(i));
-    const bool returning = returningAt(i);
-    if (returning) lean.tilt = -lean.tilt;
-    if (returning && recipe->axis.leadByPattern) lean.lead = -lean.lead;
-    return lean;
-}
 
 std::optional<View::Handles> View::handles() const {
     const auto r = m_model.result();
@@ -43,17 +17,18 @@ std::optional<View::Handles> View::handles() const {
     if (recipe->axis.rule != AxisRule::Surface && !m_model.keyHere()) return std::nullopt;
     const std::size_t i = m_model.location();
     const Toolpath& p = *r->path();
-    if (i >= p.size() || p.motion[i] != Motion::Cut || p.normal[i].squaredNorm() < 0.5) return std::nullopt;
-    const Vec3 f = feedAt(i), n = p.normal[i], side = n.cross(f);
+    const Leans leans(*r, recipe->axis);
+    const auto feed = leans.feed(i);
+    if (!feed) return std::nullopt;
+    const Vec3 f = *feed, n = p.normal[i], side = n.cross(f);
     const LeadTilt lt = leadTiltOf(p.axis[i], n, f);
-    const bool returning = returningAt(i);
     Handles h;
     const double reach = 0.62 * r->tool.stickOut;
     h.pivot = p.tip[i];
     h.tilt = p.tip[i] + reach * p.axis[i];
     h.lead = p.tip[i] + 0.62 * reach * p.axis[i];
-    h.leadWay = 0.62 * reach * std::cos(lt.tilt) * (-std::sin(lt.lead) * n + std::cos(lt.lead) * f) * (returning && recipe->axis.leadByPattern ? -1.0 : 1.0);
-    h.tiltWay = reach * (-std::sin(lt.tilt) * (std::cos(lt.lead) * n + std::sin(lt.lead) * f) + std::cos(lt.tilt) * side) * (returning ? -1.0 : 1.0);
+    h.leadWay = 0.62 * reach * std::cos(lt.tilt) * (-std::sin(lt.lead) * n + std::cos(lt.lead) * f) * leans.leadSign(i);
+    h.tiltWay = reach * (-std::sin(lt.tilt) * (std::cos(lt.lead) * n + std::sin(lt.lead) * f) + std::cos(lt.tilt) * side) * leans.tiltSign(i);
     return h;
 }
 
@@ -210,39 +185,46 @@ void View::drawSetUpNames(QPainter& painter) const {
     if (!m_model.job().zero.isZero()) name(m_model.job().zero, tr("zero"));
 }
 
+View::HereWords View::hereWords() const {
+    const auto r = m_model.result();
+    if (!r || !r->path() || r->path()->empty()) return {};
+    const Toolpath& p = *r->path();
+    const std::size_t i = std::min(m_model.location(), p.size() - 1);
+    HereWords out;
+    QStringList& words = out.words;
+    if (p.motion[i] == Motion::Cut)
+        words << QString::fromStdString(passName(r->links->originOf(p.row[i]), p.row[i]));
+    else
+        words << tr(motionName(p.motion[i]));
+    const auto recipe = m_model.recipe();
+    if (recipe && (recipe->kind == OperationKind::Surface || recipe->kind == OperationKind::Curve))
+        if (const auto lean = Leans(*r, recipe->axis).at(i)) words << tr("lead %1° · tilt %2°").arg(degrees(lean->lead), 0, 'f', 1).arg(degrees(lean->tilt), 0, 'f', 1);
+    if (const auto q = joints()) {
+        const auto place = m_model.place();
+        for (int j : place->machine->rotaries())
+            words << QString("%1 %2°")
+                         .arg(QString::fromStdString(place->machine->joints[static_cast<std::size_t>(j)].name))
+                         .arg(degrees((*q)[static_cast<std::size_t>(j)]), 0, 'f', 2);
+    }
+    if (i < r->holderClearance.size()) {
+        const auto text = [](float v) { return v >= 20.0f ? QObject::tr("over 20 mm") : QString("%1 mm").arg(v, 0, 'f', 2); };
+        words << tr("shank %1").arg(text(r->shankClearance[i])) << tr("holder %1").arg(text(r->holderClearance[i]));
+    }
+    out.near = std::any_of(r->hazards.begin(), r->hazards.end(), [&](const PathHazard& h) { return i >= h.first && i <= h.last; });
+    if (out.near) words << tr("▲ too near");
+    return out;
+}
+
 // What is true at this place, in one line; or why there is none.
 void View::drawPlaceWords(QPainter& painter) const {
     const Theme& t = theme();
-    const auto r = m_model.result();
-    if (r && r->path() && !r->path()->empty()) {
-        const Toolpath& p = *r->path();
-        const std::size_t i = std::min(m_model.location(), p.size() - 1);
-        QStringList words;
-        if (p.motion[i] == Motion::Cut)
-            words << QString::fromStdString(passName(r->links->originOf(p.row[i]), p.row[i]));
-        else
-            words << tr(motionName(p.motion[i]));
-        const auto recipe = m_model.recipe();
-        if (recipe && (recipe->kind == OperationKind::Surface || recipe->kind == OperationKind::Curve))
-            if (const auto lean = leanHere()) words << tr("lead %1° · tilt %2°").arg(degrees(lean->lead), 0, 'f', 1).arg(degrees(lean->tilt), 0, 'f', 1);
-        if (const auto q = joints()) {
-            const auto place = m_model.place();
-            for (int j : place->machine->rotaries())
-                words << QString("%1 %2°")
-                             .arg(QString::fromStdString(place->machine->joints[static_cast<std::size_t>(j)].name))
-                             .arg(degrees((*q)[static_cast<std::size_t>(j)]), 0, 'f', 2);
-        }
-        if (i < r->holderClearance.size()) {
-            const auto text = [](float v) { return v >= 20.0f ? QObject::tr("over 20 mm") : QString("%1 mm").arg(v, 0, 'f', 2); };
-            words << tr("shank %1").arg(text(r->shankClearance[i])) << tr("holder %1").arg(text(r->holderClearance[i]));
-        }
-        const bool near = std::any_of(r->hazards.begin(), r->hazards.end(), [&](const PathHazard& h) { return i >= h.first && i <= h.last; });
-        if (near) words << tr("▲ too near");
+    if (HereWords here = hereWords(); !here.words.isEmpty()) {
         // In a narrow view what the tape says as well gives way, the axes in the corner stay free.
-        const auto said = [&] { return inUnits(words.join("  ·  "), m_model.inches()); };
-        while (words.size() > 2 && painter.fontMetrics().horizontalAdvance(said()) > width() - 120) words.removeAt(1);
-        drawChip(painter, {14, height() - 14.0}, said(), near ? t.unsafe : t.ink, false);
+        const auto said = [&] { return inUnits(here.words.join("  ·  "), m_model.inches()); };
+        while (here.words.size() > 2 && painter.fontMetrics().horizontalAdvance(said()) > width() - 120) here.words.removeAt(1);
+        drawChip(painter, {14, height() - 14.0}, said(), here.near ? t.unsafe : t.ink, false);
     } else if (m_model.hasJob() && !m_model.computing()) {
+        const auto r = m_model.result();
         const QString why = !m_model.setupTrouble().isEmpty() ? m_model.setupTrouble()
                             : r && !r->findings.empty()       ? QString::fromStdString(r->findings.front().text)
                                                               : QString();

@@ -10,6 +10,10 @@ Result<GatheredMill> gatherMill(const Workplace& place, const Recipe& recipe) {
     MillInput& in = out.input;
     in.part = place.part.get();
     in.planes = recipe.planes;
+    if (recipe.mill.shape == MillShape::Body && !recipe.mill.after.empty()) {
+        in.after = place.tool(recipe.mill.after);
+        if (!in.after) return fail("the tool that cut before is not in the job: " + recipe.mill.after, {}, "Choose another tool before, or none");
+    }
     auto faces = resolveFaces(*place.part, recipe.target.faces);
     if (!faces) return tl::unexpected(faces.error());
     auto edges = resolveEdges(*place.part, recipe.target.edges);

@@ -4,6 +4,7 @@
 #include "kinds/MillInput.h"
 #include "milling/MillForm.h"
 #include "target/TargetForm.h"
+#include "tool/Library.h"
 #include <fmt/format.h>
 
 namespace gyre {
@@ -28,6 +29,7 @@ bool lay(Stages& s) {
                 .add(s.recipe.rests)
                 .add(gathered->curves)
                 .add(s.tool)
+                .add(gathered->input.after ? assemblyForm().write(*gathered->input.after).dump() : "")
                 .add(s.feed())
                 .add(s.recipe.pattern.chordTolerance)
                 .value();
@@ -64,6 +66,11 @@ std::string facts(const OperationResult& r, Stage stage) {
         return what + (what.empty() || sheet.empty() ? "" : " · ") + sheet;
     }
     if (stage == Stage::Pattern) {
+        if (r.shape == MillShape::Body) {
+            std::string text = r.mill->rows > 0 ? fmt::format("{} {}", r.mill->rows, r.mill->rows == 1 ? "stroke" : "strokes") : "";
+            if (r.mill->levels > 0) text += fmt::format("{}{} {}", text.empty() ? "" : " · ", r.mill->levels, r.mill->levels == 1 ? "level" : "levels");
+            return text + fmt::format(" · {:.2f} m · down to {:.2f} mm", r.mill->length / 1000.0, r.mill->bottom);
+        }
         std::string text =
             fmt::format("{} {} · {:.2f} m · down to {:.2f} mm", r.mill->levels, r.mill->levels == 1 ? "level" : "levels", r.mill->length / 1000.0, r.mill->bottom);
         if (r.mill->pitch > 0.0) text += fmt::format(" · helix pitch {:.2f} mm", r.mill->pitch);
@@ -76,7 +83,9 @@ std::string facts(const OperationResult& r, Stage stage) {
 double meantDepth(const Recipe& r) { return r.mill.shape == MillShape::Follow && r.mill.depthBy == MillDepth::Typed ? std::max(0.0, r.mill.depth) + kHair : 0.0; }
 
 void cure(const Recipe& r, std::vector<Finding>& findings) {
-    if (r.mill.topBy == MillTop::Stock) return;
+    for (Finding& f : findings)
+        if (f.code == "steep-wide" || f.code == "flat-left") f.remedies.push_back({"Levels and strokes", "mill.parts", "both"});
+    if (r.mill.topBy == MillTop::Stock || r.mill.shape == MillShape::Body) return;
     for (Finding& f : findings)
         if (f.code == "rapid-through-stock") f.remedies.push_back({"Begin at the stock", "mill.topBy", "stock"});
 }

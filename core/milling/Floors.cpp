@@ -68,11 +68,13 @@ Result<Sheet> sheetOf(const MillInput& input, const MillSpec& spec) {
             if (p.name == spec.on) {
                 Sheet s = planeSheet(p);
                 // Floors below or above the plane's own origin carry the sheet with them.
-                if (first && first->kind == SurfaceKind::Plane && std::abs(first->normal.dot(p.normal)) > 1.0 - 1e-9)
+                if (spec.shape != MillShape::Body && first && first->kind == SurfaceKind::Plane && std::abs(first->normal.dot(p.normal)) > 1.0 - 1e-9)
                     s.frame.translation() += (first->centre - p.origin).dot(p.normal) * p.normal;
                 return s;
             }
         return fail(fmt::format("there is no work plane '{}'", spec.on), {}, "Choose another plane");
+    } else if (spec.shape == MillShape::Body) { // from above, unless a plane says otherwise
+        return planeSheet({"", Vec3::Zero(), Vec3::UnitZ(), Vec3::UnitX()});
     } else if (first && first->kind == SurfaceKind::Plane) {
         auto plane = planeByFace(*input.part, input.faces.front());
         if (!plane) return tl::unexpected(plane.error());

@@ -7,7 +7,7 @@
 namespace gyre {
 
 const char* millShapeName(MillShape s) {
-    static constexpr const char* kNames[] = {"face", "pocket", "outline", "bore", "follow", "round", "rough"};
+    static constexpr const char* kNames[] = {"face", "pocket", "outline", "bore", "follow", "round", "rough", "body"};
     return kNames[static_cast<int>(s)];
 }
 
@@ -51,6 +51,9 @@ Status Miller::run() {
         break;
     case MillShape::Rough:
         ok = rough();
+        break;
+    case MillShape::Body:
+        ok = wholeBody();
         break;
     case MillShape::Bore:
         break;

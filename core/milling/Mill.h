@@ -19,15 +19,18 @@ enum class MillShape {
     Bore,    ///< round pockets by helices, each along its own axis
     Follow,  ///< along curves: engraving, slots, grooves
     Round,   ///< a whole round part about its axis, down to the model
-    Rough    ///< level by level from the stock, with steady engagement
+    Rough,   ///< level by level from the stock, with steady engagement
+    Body     ///< all that is seen from one direction: the cutter let down on it
 };
-inline constexpr int kMillShapes = 7;
+inline constexpr int kMillShapes = 8;
 [[nodiscard]] const char* millShapeName(MillShape s); ///< as in files: "face", "pocket" …
 enum class MillDepth { Geometry, Typed, Model, Profile };
 enum class MillTop { Geometry, Stock, Typed };
 enum class MillSide { Inside, Outside, Left, Right };
 enum class MillEntry { Helix, Ramp, Plunge };
 enum class MillLines { Rings, Lines, Spiral };
+/// Of a body from one direction: levels where it is steep, strokes where it is flat.
+enum class MillParts { Both, Levels, Strokes };
 
 /// Lengths in mm. Depths and tops count from the sheet: the floor faces, or the curves, that were picked.
 struct MillSpec {
@@ -53,9 +56,13 @@ struct MillSpec {
     double rampDegrees = 3.0;
     double beyond = 0.0; ///< bores and outlines go this much below their lower end
     double leaveFloor = 0.0;
-    double from = 0.0, to = 0.0; ///< Round: range along the axis; equal: the whole part
-    double bossClearance = 1.0;  ///< Round: the cutter stays this far from the picked faces
-    bool capped = true;          ///< Round: holes and ports are closed over, so that the cutter does not fall into them
+    double from = 0.0, to = 0.0;       ///< Round: range along the axis; equal: the whole part
+    double bossClearance = 1.0;        ///< Round: the cutter stays this far from the picked faces
+    bool capped = true;                ///< Round: holes and ports are closed over, so that the cutter does not fall into them
+    MillParts parts = MillParts::Both; ///< Body
+    double slope = 45.0;               ///< Body: degrees from the sheet; steeper is cut in levels, flatter in strokes
+    std::string after;                 ///< Body: id of a tool that has cut it before: only what that one cannot reach
+    double afterMore = 0.02;           ///< Body: what stands less than this above the part after that tool does not count
     bool operator==(const MillSpec&) const = default;
 };
 
@@ -72,6 +79,7 @@ struct MillInput {
     const Part* body = nullptr;         ///< the part those triangles are of: depths are refined on its exact faces
     std::vector<const MeshTree*> stock; ///< bodies of stock, as set up
     const Stock* present = nullptr;     ///< what earlier operations left of it
+    const Assembly* after = nullptr;    ///< a larger tool that has cut it before
 };
 
 /// The sheet that a recipe means: named, or from the picks.
@@ -103,6 +111,8 @@ struct MillResult {
     double scallop = 0.0;           ///< that is left on a round floor
     double pitch = 0.0;             ///< mm of depth for each turn of a bore's helix; 0: none
     double leftOver = 0.0;          ///< mm² the cutter does not reach
+    double widestGap = 0.0;         ///< of a body: mm along its surface between neighbouring ways where they are kept
+    std::size_t rows = 0;           ///< of a body: strokes; its levels are counted apart
     double length = 0.0;            ///< of all cutting
 };
 

@@ -7,7 +7,7 @@ const Form<MillSpec>& millForm() {
     using M = MillSpec;
     constexpr double kFar = 1e5;
     static const Form<M> form = [] {
-        static constexpr const char* kLabels[] = {"Face off", "Clear", "Go along", "Bore out", "Follow", "Go round", "Rough"};
+        static constexpr const char* kLabels[] = {"Face off", "Clear", "Go along", "Bore out", "Follow", "Go round", "Rough", "Finish"};
         std::vector<Form<M>::Option<MillShape>> shapes;
         for (int i = 0; i < kMillShapes; ++i) shapes.push_back({static_cast<MillShape>(i), millShapeName(static_cast<MillShape>(i)), kLabels[i]});
         return Form<M>("milling")
@@ -63,6 +63,16 @@ const Form<MillSpec>& millForm() {
             .step(1.0)
             .length("bossClearance", &M::bossClearance, 0.0, 1e3, "Distance to the bosses")
             .step(0.1)
+            .choice("parts", &M::parts,
+                    {{MillParts::Both, "both", "levels on the steep, strokes on the flat"},
+                     {MillParts::Levels, "levels", "levels alone"},
+                     {MillParts::Strokes, "strokes", "strokes alone"}},
+                    "What cuts the body")
+            .angle("slope", &M::slope, 5.0, 85.0, "Slope at which levels take over from strokes")
+            .step(5.0)
+            .text("after", &M::after, 200, "A larger tool that has cut it before: only what that one cannot reach; all of it when empty")
+            .length("afterMore", &M::afterMore, 0.001, 100.0, "What counts as left by the tool before")
+            .step(0.01)
             .choice("holes", &M::capped, {{true, "closed", "closed over"}, {false, "open", "as they are"}}, "Holes and ports")
             .check([](const JsonView& v, const M& m) {
                 if (m.stepdown > 0.0 && m.stepdown < 0.005) v.complain("'stepdown' is 0 or at least 0.005");

@@ -68,6 +68,9 @@ private:
     [[nodiscard]] TriangleMesh capsOverHoles() const;
     Status rough();
 
+    // Whole bodies from one direction: MillBody.cpp
+    Status wholeBody();
+
     // From the flat into space
     void finish(std::size_t first = 0);
     /// Every point to the lowest height it may have; what a level before has cut already is left out.

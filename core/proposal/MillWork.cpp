@@ -109,6 +109,8 @@ UsualSteps usualSteps(MillShape shape) {
         return {0.0, 0.1};
     case MillShape::Rough:
         return {0.5, 0.25};
+    case MillShape::Body:
+        return {0.0, 0.08};
     case MillShape::Pocket:
     case MillShape::Outline:
         break;
@@ -156,6 +158,7 @@ std::optional<double> suits(const Assembly& a, MillShape shape, const Workplace&
     case MillShape::Follow:
         return cutter == CutterShape::Ball || cutter == CutterShape::TaperedBall ? std::optional(-d) : std::nullopt;
     case MillShape::Round:
+    case MillShape::Body:
         return cutter == CutterShape::Ball ? std::optional(d) : std::nullopt;
     }
     return std::nullopt;
@@ -227,7 +230,7 @@ void fitMill(const Job& job, const Workplace& place, Recipe& r) {
 }
 
 Recipe proposeMill(const Job& job, const Workplace& place, MillShape shape) {
-    static constexpr const char* kNames[] = {"Facing", "Pocket", "Outline", "Bore", "Along curves", "Whole round", "Roughing"};
+    static constexpr const char* kNames[] = {"Facing", "Pocket", "Outline", "Bore", "Along curves", "Whole round", "Roughing", "Body from above"};
     Recipe r;
     r.id = job.freshId();
     r.kind = OperationKind::Mill;
@@ -235,9 +238,11 @@ Recipe proposeMill(const Job& job, const Workplace& place, MillShape shape) {
     r.mill.shape = shape;
     r.mill.beyond = shape == MillShape::Bore ? 0.5 : 0.0;
     if (shape == MillShape::Round) r.mill.on = kRound[roundAxis(place)];
-    if (shape == MillShape::Rough) { // down on the whole part, from above
+    if (shape == MillShape::Rough) {
         r.mill.leaveFloor = 0.3;
         r.target.leave = 0.3;
+    }
+    if (shape == MillShape::Rough || shape == MillShape::Body) { // down on the whole part, from above
         for (const WorkPlane& p : job.planes)
             if (r.mill.on.empty() && p.normal.z() > 1.0 - 1e-9) r.mill.on = p.name;
     }

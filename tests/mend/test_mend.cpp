@@ -306,6 +306,15 @@ private slots:
         const auto belt = one(bar, m);
         QCOMPARE(belt.trouble, std::string());
         QVERIFY(furthest(belt.curves.at(0), [](const Vec3& p) { return p.z() - 15; }) < kExact);
+        // Raised along X, Y or Z it is the same line somewhere else.
+        for (int k = 0; k < 3; ++k) {
+            m.numbers = {{"raise", -7.0}, {"along", static_cast<double>(k)}};
+            const auto raised = one(bar, m);
+            QVERIFY(std::abs(raised.curves.at(0).length() - belt.curves.at(0).length()) < 1e-6);
+            const Vec3 centre = Vec3(0, 0, 15) - 7.0 * Vec3::Unit(k);
+            QVERIFY(furthest(raised.curves.at(0), [&](const Vec3& p) { return (p - centre).norm() - 20; }) < kExact);
+            QVERIFY(furthest(raised.curves.at(0), [&](const Vec3& p) { return p.z() - centre.z(); }) < kExact);
+        }
         Mend copy = onEdge(MendKind::Copy, "copies", *bar, ringAt(*bar, 30));
         copy.numbers = {{"count", 3}, {"dx", 50}, {"turn", 90}};
         const auto copies = one(bar, copy);

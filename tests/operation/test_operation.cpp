@@ -1,12 +1,15 @@
 // A recipe through its stages: what rests on what, what is kept, what comes early, what is told.
+#include "Near.h"
 #include "Support.h"
 #include "base/Json.h"
 #include "form/Form.h"
 #include "machine/Reach.h"
+#include "operation/Leans.h"
 #include "operation/RecipeForm.h"
 #include <set>
 
 using namespace gyre;
+using test::near;
 using test::Random;
 
 class TestOperation : public QObject {
@@ -76,6 +79,34 @@ private slots:
         longer.stickOut += 1.0;
         QVERIFY(keys.insert(operationKey(place().key, flare(), &longer)).second);
         QVERIFY(keys.insert(operationKey(place().key + 1, flare(), tool)).second);
+    }
+    // What a kind does not have counts for nothing: neither in its text, nor in its key (decision 24).
+    void partsOfOtherKindsCountForNothing() {
+        Random random(82);
+        std::set<OperationKind> kinds;
+        int changed = 0;
+        for (const char* file :
+             {"lantern-collar.gyre.json", "barrel-work.gyre.json", "dome-stars.gyre.json", "dome-edges.gyre.json", "collar-walls.gyre.json", "horn-guide.gyre.json"}) {
+            const Job job = openJob(test::demoFile(file)).value();
+            for (const Recipe& plain : job.route) {
+                Recipe r = plain;
+                const auto foreign = [&](std::initializer_list<OperationKind> has) { return std::find(has.begin(), has.end(), r.kind) == has.end(); };
+                using K = OperationKind;
+                if (foreign({K::Mill})) r.mill.shape = static_cast<MillShape>(random.integer(0, kMillShapes - 1)), r.mill.after = "another", ++changed;
+                if (foreign({K::Swarf})) r.swarf.past = random.number(1, 9), ++changed;
+                if (foreign({K::Curve})) r.curve.backAndForth = !r.curve.backAndForth, ++changed;
+                if (foreign({K::Edge})) r.edge.size = random.number(1, 9), ++changed;
+                if (foreign({K::Holes, K::HoleStep})) r.drill.peck = random.number(1, 9), ++changed;
+                if (foreign({K::Surface, K::Curve})) r.axis.leadDegrees = random.number(1, 9), ++changed;
+                if (foreign({K::Surface, K::Swarf, K::Curve, K::Edge})) r.pattern.spacing = random.number(1, 9), ++changed;
+                QCOMPARE(recipeForm().write(r).dump(), recipeForm().write(plain).dump());
+                const Assembly* tool = job.tool(r.tool);
+                QCOMPARE(operationKey(7, r, tool), operationKey(7, plain, tool));
+                kinds.insert(r.kind);
+            }
+        }
+        QCOMPARE(kinds.size(), std::size_t(7));
+        QVERIFY(changed > 60);
     }
     void recipesSurviveTheirOwnText() {
         Random random(81);
@@ -212,6 +243,38 @@ private slots:
             const auto again = run(coarse(), cache);
             QCOMPARE(again->path()->size(), expected->path()->size());
             for (std::size_t i = 0; i < again->path()->size(); ++i) QVERIFY(again->path()->tip[i] == expected->path()->tip[i]);
+        }
+    }
+    // What the tape and the view tell of lead and tilt is what was asked for, on rows that run back too, and its own formula agrees.
+    void toldLeansAreThoseAskedFor() {
+        for (const bool byPattern : {false, true}) {
+            Recipe r = coarse();
+            r.axis = {};
+            r.axis.rule = AxisRule::Surface;
+            r.axis.leadDegrees = 7.0;
+            r.axis.tiltDegrees = 15.0;
+            r.axis.leadByPattern = byPattern;
+            r.pattern.order = RowOrder::BackAndForth;
+            StageCache cache;
+            const auto result = run(r, cache);
+            QVERIFY(result->path());
+            const Toolpath& p = *result->path();
+            const Leans leans(*result, r.axis);
+            int there = 0, back = 0;
+            for (std::size_t i = 2; i + 2 < p.size(); ++i) {
+                const auto told = leans.at(i);
+                if (!told) continue;
+                bool inner = true; // the feed is known from both neighbours
+                for (const std::size_t k : {i - 2, i - 1, i + 1, i + 2}) inner = inner && p.motion[k] == Motion::Cut && p.row[k] == p.row[i];
+                if (!inner) continue;
+                (leans.returning(i) ? back : there) += 1;
+                QVERIFY2(std::abs(degrees(told->lead) - 7.0) < 0.1 && std::abs(degrees(told->tilt) - 15.0) < 0.1,
+                         qPrintable(QString("%1 %2 at %3").arg(degrees(told->lead)).arg(degrees(told->tilt)).arg(i)));
+                // To the left of the pattern's own direction the axis leans on every row.
+                const Vec3 way = *leans.feed(i) * (leans.returning(i) ? -1.0 : 1.0);
+                QVERIFY(near(degrees(std::asin(p.axis[i].dot(p.normal[i].cross(way)))), 15.0, 0.1));
+            }
+            QVERIFY(there > 100 && back > 100);
         }
     }
     void theRotaryLineStandsWhereTheTableTurns() {

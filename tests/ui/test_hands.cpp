@@ -253,6 +253,24 @@ private slots:
         while (!m_model->undoLabel().isEmpty()) m_model->undo();
         QVERIFY(m_model->job().mends.empty() || !m_model->axisMiddle());
     }
+    // The chip below the view tells lead and tilt as they were typed, on rows that run back as well.
+    void theChipTellsLeadAndTilt() {
+        openJobFile("lantern-collar.gyre.json");
+        waitForPath();
+        type("axis.lead", "6");
+        type("axis.tilt", "31");
+        waitForPath();
+        const Toolpath& p = *m_model->result()->path();
+        std::set<int> rows;
+        for (std::size_t i = 2; i + 2 < p.size() && rows.size() < 2; ++i) {
+            if (p.motion[i] != Motion::Cut || rows.count(p.row[i]) || p.row[i] != p.row[i - 2] || p.row[i] != p.row[i + 2] || p.motion[i - 2] != Motion::Cut) continue;
+            rows.insert(p.row[i]);
+            m_model->setLocation(i);
+            const auto here = m_window->view().hereWords();
+            QVERIFY2(here.words.contains(QStringLiteral("lead 6.0° · tilt 31.0°")), qPrintable(here.words.join(" | ")));
+        }
+        QCOMPARE(rows.size(), std::size_t(2));
+    }
     // A mend that is not drawn takes no clicks; what is drawn says whose it is.
     void mendsAreHiddenAndNamed() {
         atSetUp("barrel-setup.gyre.json");
@@ -284,6 +302,7 @@ private slots:
         QVERIFY(named >= 1);
         for (int i = 0; i < 2; ++i) QTest::keyClick(m_window.get(), Qt::Key_N); // faded, hidden
         QCOMPARE(m_model->shown("mends"), Shown::Hidden);
+        QVERIFY2(!view.hoverWords().contains("mend"), qPrintable(view.hoverWords())); // also under a pointer that rests
         QCoreApplication::processEvents();
         on = where();
         QVERIFY(on);
