@@ -1,4 +1,4 @@
-#include "milling/Mill.h"
+#include "milling/Dropper.h"
 #include "part/Part.h"
 #include "tool/Contact.h"
 #include <algorithm>
@@ -113,6 +113,63 @@ double liftOntoFaces(const Part& body, const Cutter& cutter, const AxisPose& pos
         return free = t != touched.end() && t->hollow;
     });
     return free ? lift : 0.0;
+}
+
+Vec3 asideOntoFaces(const Part& body, const Cutter& cutter, const AxisPose& pose, double allowance) {
+    const std::vector<RoundedFrustum> pieces = cuttingZone(cutter);
+    const double near = 2.0 * body.deflection();
+    const std::vector<double> clearance(pieces.size(), allowance + near);
+    std::vector<int> faces;
+    constexpr std::size_t kMost = 12;
+    body.tree().forEachWithin(pose, pieces.data(), clearance.data(), pieces.size(), [&](const auto&, std::uint32_t triangle, std::size_t) {
+        const int face = body.mesh().faces[triangle];
+        if (std::find(faces.begin(), faces.end(), face) == faces.end()) faces.push_back(face);
+        return faces.size() < kMost;
+    });
+    struct Wall {
+        Vec3 out;    ///< unit, square to the axis
+        double move; ///< along it until the cutter touches the face
+    };
+    std::vector<Wall> walls;
+    std::size_t level = 0; // faces that a move aside comes no nearer to
+    for (const int face : faces) {
+        Vec3 from = pose.tip + contactRadius(cutter) * pose.axis;
+        for (int round = 0; round < 3; ++round) {
+            const SurfacePoint s = footOn(body, face, from);
+            const Vec3 contact = s.point + allowance * s.normal, tip = tipFromContact(cutter, contact, s.normal, pose.axis).tip, aside = rejected(s.normal, pose.axis);
+            constexpr double kLevel = 0.05;
+            if (aside.norm() < kLevel) {
+                ++level;
+                break;
+            }
+            const double gap = (tip - pose.tip).dot(s.normal);
+            const Vec3 touches = contact - tip + pose.tip + gap * s.normal;
+            if ((touches - contact).norm() >= 1e-4 && round < 2) {
+                from = touches - allowance * s.normal;
+                continue;
+            }
+            // It must be touched within its trim, not beyond an edge.
+            const auto lies = [&](const Vec3& p) {
+                const ClosestPoint c = body.tree().closest(p, near);
+                return c.distance < near && body.mesh().faces[c.triangle] == face;
+            };
+            const bool upright = aside.norm() > 1.0 - 1e-9; // the flank touches it all along: at its very foot another face may be as near
+            if (std::abs(gap) < 4.0 * near && (lies(s.point) || (upright && lies(s.point + 2.0 * near * pose.axis))))
+                walls.push_back({aside.normalized(), gap / aside.norm()});
+            break;
+        }
+    }
+    if (walls.empty()) return Vec3::Zero();
+    const auto most = std::max_element(walls.begin(), walls.end(), [](const Wall& a, const Wall& b) { return a.move < b.move; });
+    if (walls.size() == 1) return most->move > 0.0 || faces.size() == 1 + level ? Vec3(most->move * most->out) : Vec3(Vec3::Zero());
+    // Between two walls both are touched; where they are nearly one, the one that asks for more.
+    for (const Wall& w : walls) {
+        const double cosine = w.out.dot(most->out), sine2 = 1.0 - cosine * cosine;
+        if (sine2 < 0.03 || most->move <= 0.0) continue;
+        const double a = (most->move - cosine * w.move) / sine2, b = (w.move - cosine * most->move) / sine2;
+        return a * most->out + b * w.out;
+    }
+    return std::max(0.0, most->move) * most->out;
 }
 
 } // namespace gyre

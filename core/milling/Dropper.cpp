@@ -141,14 +141,12 @@ double Dropper::over(const Vec2& at, double best, bool any) const {
 
 double Dropper::roughHeight(const Vec2& at) const { return over(at, m_bottom - m_keep, false) + m_keep; }
 
-// Exact faces and their triangles are no further apart than twice the deflection: only there they have to be asked.
-bool Dropper::standsAbove(const Vec2& at, double height) const {
-    if (height < m_bottom) return true;
-    const double given = height - m_keep;
-    if (!m_body) return over(at, given, true) > given;
-    const double near = 3.0 * m_body->deflection();
-    if (over(at, given + near, true) > given + near) return true;
-    return over(at, given - near, true) > given - near && this->height(at) > height;
+bool Dropper::standsAbove(const Vec2& at, double height) const { return height < m_bottom || over(at, height - m_keep, true) > height - m_keep; }
+
+Vec2 Dropper::onFaces(const Vec2& at, double height) const {
+    if (!m_body) return at;
+    const AxisPose pose = m_sheet.pose({at.x(), at.y(), height});
+    return m_sheet.flat(pose.tip + asideOntoFaces(*m_body, m_cutter, pose, m_keep)).head<2>();
 }
 
 double Dropper::height(const Vec2& at) const {

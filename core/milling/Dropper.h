@@ -20,7 +20,9 @@ public:
     [[nodiscard]] double height(const Vec2& at) const;
     /// The same on the triangles alone: quicker, and without steps where one face's correction ends.
     [[nodiscard]] double roughHeight(const Vec2& at) const;
-    /// Must the tip stay above that height there? Much quicker than to ask for the lowest height.
+    /// A tip at that height that just touches the triangles, moved sideways to touch the exact faces.
+    [[nodiscard]] Vec2 onFaces(const Vec2& at, double height) const;
+    /// Must the tip stay above that height there? On the triangles, and much quicker than to ask for the lowest height.
     [[nodiscard]] bool standsAbove(const Vec2& at, double height) const;
     /// The part's normal where the cutter touches it with its tip at that height, in the flat: of what it rests on, or else of the wall beside it. From the
     /// triangles; straight up where it touches nothing.
@@ -60,6 +62,10 @@ private:
     std::vector<Facet> m_facets;
     std::vector<Hull> m_tree; ///< every branch is followed by its first half
 };
+
+/// How far a cutter that just touches the triangles must move square to its axis to touch the exact faces instead, as liftOntoFaces() tells along it. Zero
+/// where it touches an edge.
+[[nodiscard]] Vec3 asideOntoFaces(const Part& body, const Cutter& cutter, const AxisPose& pose, double allowance);
 
 /// Points (place, height) along a straight way, so near to each other that the cutter goes straight between them and enters nothing by more than
 /// `tolerance`. Where it has to climb a wall it goes up first and then on.

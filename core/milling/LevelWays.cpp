@@ -141,6 +141,10 @@ std::vector<LevelWay> waysAtLevel(const Dropper& dropper, const LevelGrid& grid,
         }
         if (way.points.size() > 1) out.push_back(std::move(way));
     }
+    for (LevelWay& way : out) {
+        for (Vec2& p : way.points) p = dropper.onFaces(p, height);
+        if (way.closed) way.points.back() = way.points.front();
+    }
     return out;
 }
 

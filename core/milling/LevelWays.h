@@ -7,7 +7,7 @@ namespace gyre {
 
 /// Heights of the tip on a grid that covers the part and a cutter's radius around it.
 struct LevelGrid {
-    const std::vector<double>& height; ///< row by row
+    const std::vector<double>& height; ///< on the triangles, row by row
     int columns, rows;
     std::function<Vec2(double column, double row)> place; ///< a right-handed grid: columns grow along x, rows along y of some turned frame
 };

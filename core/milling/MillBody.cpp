@@ -98,7 +98,7 @@ bool BodyWays::measure() {
     return parallelFor(
         static_cast<std::size_t>(m_rows), 1,
         [&](std::size_t j) {
-            for (int i = 0; i < m_columns; ++i) m_height[cell(i, static_cast<int>(j))] = m_dropper.height(place(m_u0 + i * m_fine, m_v0 + static_cast<double>(j) * m_dv));
+            for (int i = 0; i < m_columns; ++i) m_height[cell(i, static_cast<int>(j))] = m_dropper.roughHeight(place(m_u0 + i * m_fine, m_v0 + static_cast<double>(j) * m_dv));
         },
         &m_progress);
 }

@@ -281,6 +281,24 @@ private slots:
             }
         QVERIFY(looked > 300);
     }
+    // Levels around an upright cylinder lie on the exact face, not on its triangles: every cutter keeps its radius off.
+    void levelsLieOnTheExactFace() {
+        const auto p = test::openPart(test::cylinderStep(std::filesystem::path(m_dir.path().toStdString()), 20, 10));
+        for (const Assembly& t : {tool(CutterShape::Ball, 6), tool(CutterShape::Flat, 8), tool(CutterShape::CornerRadius, 10, 2)})
+            for (const double leave : {0.0, 0.2}) {
+                const auto r = mill(inputOf(*p), bodySpec(2.0, MillParts::Levels), t, leave);
+                QVERIFY2(r.has_value(), r ? "" : r.error().text().c_str());
+                int looked = 0;
+                for (const Pass& pass : r->passes)
+                    for (const Vec3& tip : pass.path.tip) {
+                        if (tip.z() > 7.5) continue; // over the rim
+                        ++looked;
+                        const double off = std::hypot(tip.x(), tip.y()) - 20.0 - leave - 0.5 * t.cutter.diameter;
+                        QVERIFY2(std::abs(off) < 3e-4, qPrintable(QString("%1 at %2 %3 %4, diameter %5 leave %6, %7").arg(off).arg(tip.x()).arg(tip.y()).arg(tip.z()).arg(t.cutter.diameter).arg(leave).arg(p->deflection())));
+                    }
+                QVERIFY(looked > 100);
+            }
+    }
     // In a groove of two planes a ball of radius R touches R / tan(φ/2) from its edge: what a Ø10 leaves to a Ø4 ends there.
     void whatALargerBallLeftEndsAtItsContactLines() {
         for (const double angle : {60.0, 90.0, 120.0}) {

@@ -2,6 +2,7 @@
 #include "WindowTest.h"
 #include "view/SheetView.h"
 #include <QStandardPaths>
+#include <numeric>
 
 using namespace gyre;
 
@@ -102,6 +103,48 @@ private slots:
         m_model->undo();
         m_model->undo();
         expectPath(MillShape::Pocket);
+    }
+    // A whole body from above by words alone: coarse, not deep, strokes alone with what they say of walls, what a larger tool left, and all the way back.
+    void theYokeFromAbove() {
+        openJobFile("yoke-setup.gyre.json");
+        m_actions = 0;
+        add("body");
+        QCOMPARE(m_model->pickMode(), PickMode::None); // nothing needs to be picked
+        choose("mill.depthBy", "typed");
+        type("mill.depth", "6");
+        type("mill.stepover", "2");
+        QVERIFY2(m_actions <= 8, qPrintable(QString::number(m_actions)));
+        const auto done = [&] {
+            settle();
+            QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale() && m_model->settled(), 60000);
+        };
+        done();
+        const auto mill = m_model->result()->mill;
+        QVERIFY(mill && mill->rows > 5 && mill->levels > 2 && m_model->result()->path());
+        const double lowest = std::accumulate(m_model->result()->path()->tip.begin(), m_model->result()->path()->tip.end(), 1e9,
+                                              [](double z, const Vec3& p) { return std::min(z, p.z()); });
+        const double top = m_model->place()->part->mesh().bounds().high.z();
+        QVERIFY2(std::abs(top - 6.0 - lowest) < 1e-3, qPrintable(QString::number(top - lowest))); // the depth is the depth
+        choose("mill.parts", "strokes");
+        done();
+        const auto wide = std::find_if(m_model->result()->findings.begin(), m_model->result()->findings.end(), [](const Finding& f) { return f.code == "steep-wide"; });
+        QVERIFY(wide != m_model->result()->findings.end() && wide->remedies.size() == 1);
+        m_model->applyRemedy(*wide, wide->remedies[0]);
+        done();
+        QCOMPARE(op().mill.parts, MillParts::Both);
+        const double own = m_model->job().tool(op().tool)->cutter.diameter;
+        QString larger;
+        for (const Assembly& a : m_model->job().tools)
+            if (a.cutter.diameter > own) larger = QString::fromStdString(a.id);
+        QVERIFY(!larger.isEmpty());
+        const double whole = m_model->result()->mill->length;
+        choose("mill.after", larger);
+        done();
+        QVERIFY(wordFor("mill.afterMore"));
+        QVERIFY(!m_model->result()->mill || m_model->result()->mill->length < whole);
+        QVERIFY(m_model->operationsWith(larger).contains(QString::fromStdString(op().name))); // it cannot be thrown away meanwhile
+        while (!m_model->undoLabel().isEmpty()) m_model->undo();
+        QVERIFY(m_model->job().route.empty());
     }
     void theYokeFromNothing() {
         openJobFile("yoke-setup.gyre.json");
