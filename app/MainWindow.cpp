@@ -240,7 +240,7 @@ QLayout* MainWindow::makeLeft(QWidget* centre) {
     m_setUpSwitch->setFixedWidth(236);
     auto* sides = new QHBoxLayout(m_setUpSwitch);
     sides->setContentsMargins(14, 10, 12, 0);
-    sides->setSpacing(4);
+    sides->setSpacing(0);
     m_setUpSide = new QButtonGroup(this);
     m_setUpSide->setExclusive(true);
     for (int i = 0; i < 2; ++i) {
@@ -248,6 +248,7 @@ QLayout* MainWindow::makeLeft(QWidget* centre) {
         b->setObjectName(i == 0 ? "sideWork" : "sideTools");
         b->setCheckable(true);
         b->setProperty("role", "bench");
+        b->setProperty("place", i == 0 ? "first" : "last");
         m_setUpSide->addButton(b, i);
         connect(b, &QPushButton::clicked, this, [this, i] { m_model.setAtTools(i == 1); });
         sides->addWidget(b);
@@ -377,7 +378,9 @@ void MainWindow::refreshTop() {
     for (const QAbstractButton* b : m_benches->buttons()) room -= b->minimumWidth();
     for (const char* name : {"closerButton", "unitsButton", "finderButton", "top.help"})
         if (auto* b = findChild<QPushButton*>(name); b && !b->isHidden()) room -= b->sizeHint().width();
-    m_machine->setText(m_machine->fontMetrics().elidedText(machine, Qt::ElideRight, std::max(40, room)));
+    const QString shorter = !place ? tr("none") : m_view->atMachine() ? tr("machine") : tr("tool");
+    const QFontMetrics letters = m_machine->fontMetrics();
+    m_machine->setText(letters.horizontalAdvance(machine) <= room ? machine : letters.elidedText(shorter, Qt::ElideRight, std::max(40, room)));
     m_machine->setAccessibleName(machine);
     m_undo->setText(m_model.undoLabel().isEmpty() ? tr("Undo") : tr("Undo: %1").arg(m_model.undoLabel()));
     m_redo->setText(m_model.redoLabel().isEmpty() ? tr("Redo") : tr("Redo: %1").arg(m_model.redoLabel()));

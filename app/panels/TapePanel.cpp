@@ -1,6 +1,7 @@
 #include "panels/TapePanel.h"
 #include "Theme.h"
 #include "Units.h"
+#include "base/Parallel.h"
 #include "base/Units.h"
 #include "operation/Leans.h"
 #include "panels/RouteStrip.h"
@@ -54,6 +55,32 @@ void TapeChart::setByTime(bool on) {
     update();
 }
 
+// Every pixel's lowest and highest value; where locations are few, a line joins them.
+void TapeChart::fill(Channel& c, const std::function<float(std::size_t)>& value, const std::vector<int>& pixel, int width) {
+    c.values.resize(pixel.size());
+    c.low.assign(static_cast<std::size_t>(width), NAN);
+    c.high.assign(static_cast<std::size_t>(width), NAN);
+    const auto add = [&](int x, float y) {
+        auto &lo = c.low[static_cast<std::size_t>(x)], &hi = c.high[static_cast<std::size_t>(x)];
+        lo = std::isfinite(lo) ? std::min(lo, y) : y;
+        hi = std::isfinite(hi) ? std::max(hi, y) : y;
+    };
+    bool any = false;
+    float before = NAN;
+    for (std::size_t i = 0; i < pixel.size(); ++i) {
+        const float v = c.values[i] = value(i);
+        const float from = std::exchange(before, v);
+        if (!std::isfinite(v)) continue;
+        add(pixel[i], v);
+        if (i > 0 && std::isfinite(from))
+            for (int x = pixel[i - 1] + 1; x < pixel[i]; ++x)
+                add(x, from + (v - from) * static_cast<float>(x - pixel[i - 1]) / static_cast<float>(pixel[i] - pixel[i - 1]));
+        c.least = any ? std::min(c.least, v) : v;
+        c.most = any ? std::max(c.most, v) : v;
+        any = true;
+    }
+}
+
 void TapeChart::rebuild() {
     m_old = false;
     m_channels.clear();
@@ -69,64 +96,41 @@ void TapeChart::rebuild() {
     std::vector<int> pixel(n);
     const double whole = std::max(1e-9, m_along.back());
     for (std::size_t i = 0; i < n; ++i) pixel[i] = std::clamp(static_cast<int>(m_along[i] / whole * (width - 1)), 0, width - 1);
-    const auto channel = [&](const QString& name, const QString& unit, auto&& value) {
+    std::vector<std::function<float(std::size_t)>> values;
+    const auto channel = [&](const QString& name, const QString& unit, std::function<float(std::size_t)> value) -> Channel& {
+        values.push_back(std::move(value));
         Channel c;
         c.name = name;
         c.unit = unit;
         c.shown = shows(name);
-        c.values.reserve(n);
-        c.low.assign(static_cast<std::size_t>(width), NAN);
-        c.high.assign(static_cast<std::size_t>(width), NAN);
-        bool any = false;
-        float before = NAN;
-        for (std::size_t i = 0; i < n; ++i) {
-            const float v = value(i);
-            c.values.push_back(v);
-            const float from = std::exchange(before, v);
-            if (!std::isfinite(v)) continue;
-            const auto add = [&](int x, float y) {
-                auto &lo = c.low[static_cast<std::size_t>(x)], &hi = c.high[static_cast<std::size_t>(x)];
-                lo = std::isfinite(lo) ? std::min(lo, y) : y;
-                hi = std::isfinite(hi) ? std::max(hi, y) : y;
-            };
-            add(pixel[i], v);
-            // Where locations are few, a line joins them.
-            if (i > 0 && std::isfinite(from))
-                for (int x = pixel[i - 1] + 1; x < pixel[i]; ++x)
-                    add(x, from + (v - from) * static_cast<float>(x - pixel[i - 1]) / static_cast<float>(pixel[i] - pixel[i - 1]));
-            c.least = any ? std::min(c.least, v) : v;
-            c.most = any ? std::max(c.most, v) : v;
-            any = true;
-        }
-        m_channels.push_back(std::move(c));
-        return m_channels.size() - 1;
+        return m_channels.emplace_back(std::move(c));
     };
     std::vector<LeadTilt> lean(n, {NAN, NAN});
-    if (m_model.recipe()) {
-        const Leans leans(*r, m_model.recipe()->axis);
-        for (std::size_t i = 0; i < n; ++i) lean[i] = leans.at(i).value_or(LeadTilt{NAN, NAN});
-    }
     if (r->kind == OperationKind::Swarf) { // along the wall lead and tilt say nothing
         channel(tr("to Z"), "°",
                 [&](std::size_t i) { return path.motion[i] == Motion::Cut ? static_cast<float>(degrees(angleBetween(path.axis[i], Vec3::UnitZ()))) : NAN; });
     } else {
+        if (m_model.recipe()) {
+            const Leans leans(*r, m_model.recipe()->axis);
+            parallelFor(n, 4096, [&](std::size_t i) { lean[i] = leans.at(i).value_or(LeadTilt{NAN, NAN}); });
+        }
         channel(tr("lead"), "°", [&](std::size_t i) { return static_cast<float>(degrees(lean[i].lead)); });
         channel(tr("tilt"), "°", [&](std::size_t i) { return static_cast<float>(degrees(lean[i].tilt)); });
     }
     if (const auto place = m_model.place(); place && r->complete())
-        for (int j : place->machine->rotaries()) {
-            const auto c = channel(QString::fromStdString(place->machine->joints[static_cast<std::size_t>(j)].name), "°",
-                                   [&](std::size_t i) { return static_cast<float>(degrees(r->motion->at(r->motion->stepOf[i])[j])); });
-            m_channels[c].soft = true;
-        }
+        for (int j : place->machine->rotaries())
+            channel(QString::fromStdString(place->machine->joints[static_cast<std::size_t>(j)].name), "°", [&, j](std::size_t i) {
+                return static_cast<float>(degrees(r->motion->at(r->motion->stepOf[i])[j]));
+            }).soft = true;
     if (r->shankClearance.size() == n) {
         std::optional<Recipe> recipe; // a step is guarded as its parent says
         if (m_model.recipe()) recipe = m_model.job().resolved(*m_model.recipe());
-        auto c = channel(tr("shank"), "mm", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : r->shankClearance[i]; });
-        if (recipe) m_channels[c].demanded = recipe->guard.shankClearance;
-        c = channel(tr("holder"), "mm", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : r->holderClearance[i]; });
-        if (recipe) m_channels[c].demanded = recipe->guard.holderClearance;
+        Channel& shank = channel(tr("shank"), "mm", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : r->shankClearance[i]; });
+        if (recipe) shank.demanded = recipe->guard.shankClearance;
+        Channel& holder = channel(tr("holder"), "mm", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : r->holderClearance[i]; });
+        if (recipe) holder.demanded = recipe->guard.holderClearance;
     }
+    parallelFor(m_channels.size(), 1, [&](std::size_t c) { fill(m_channels[c], values[c], pixel, width); });
     for (const PathHazard& h : r->hazards) m_hazards.emplace_back(h.first, h.last);
 }
 

@@ -5,6 +5,7 @@
 #include <QSet>
 #include <QTimer>
 #include <QWidget>
+#include <functional>
 
 class QLabel;
 class QPushButton;
@@ -58,6 +59,7 @@ private:
         bool soft = false;
     };
     void rebuild();
+    static void fill(Channel& channel, const std::function<float(std::size_t)>& value, const std::vector<int>& pixel, int width);
     [[nodiscard]] QRect plot() const;
     AppModel& m_model;
     std::vector<Channel> m_channels;

@@ -1,7 +1,9 @@
 #include "view/Renderer.h"
 #include <QImage>
 #include <QOpenGLContext>
+#include <algorithm>
 #include <cstddef>
+#include <utility>
 
 namespace gyre {
 
@@ -13,18 +15,26 @@ uniform mat4 model, view, projection; uniform vec4 section; out vec3 n; out vec3
 void main(){ vec4 v = view * model * vec4(position,1); p = v.xyz; gl_ClipDistance[0] = dot(section, v); n = mat3(view*model)*normal; gl_Position = projection*v; })";
 // Matte clay: a key light from the upper left, a soft fill from the right, a little light from below.
 constexpr const char* kMeshFragment = R"(#version 330 core
-in vec3 n; in vec3 p; uniform vec4 colour; uniform bool open, shaded; uniform mat4 toLight; uniform float texel; uniform sampler2DShadow shadow; out vec4 result;
+in vec3 n; in vec3 p; uniform vec4 colour; uniform bool open; out vec4 result;
+float shade(vec3 m, float key);
+void main(){ vec3 m = normalize(n); if (dot(m, p) > 0.0) m = -m; bool inner = open && !gl_FrontFacing;
+ float key = shade(m, max(dot(m, normalize(vec3(-0.45,0.75,0.60))),0.0));
+ float fill = max(dot(m, normalize(vec3(0.8,0.15,0.5))),0.0);
+ float rim = pow(1.0 - max(dot(m, normalize(-p)),0.0), 3.0);
+ float light = 0.60 + 0.42*key + 0.14*fill - 0.08*rim;
+ result = vec4(min(colour.rgb*(inner ? 0.72 : 1.0)*light, vec3(1)), colour.a); })";
+// Without shadows a program of its own: a software renderer would do the looks at the map all the same.
+constexpr const char* kOpenFragment = R"(#version 330 core
+float shade(vec3 m, float key){ return key; })";
+constexpr const char* kShadedFragment = R"(#version 330 core
+in vec3 p; uniform mat4 toLight; uniform float texel; uniform sampler2DShadow shadow;
 // How much of the key light arrives: four looks at the map around the place, each blended between four of its points.
 float seen(vec3 m){ vec4 s = toLight*vec4(p + m*texel*1.6, 1); if (any(lessThan(s.xyz, vec3(0))) || any(greaterThan(s.xyz, vec3(1)))) return 1.0;
  float d = 1.2/float(textureSize(shadow,0).x), sum = 0.0;
  for (int i = 0; i < 4; ++i) sum += texture(shadow, vec3(s.xy + d*vec2((i & 1)*2 - 1, (i & 2) - 1), s.z));
  return 0.25*sum; }
-void main(){ vec3 m = normalize(n); if (dot(m, p) > 0.0) m = -m; bool inner = open && !gl_FrontFacing;
- float key = max(dot(m, normalize(vec3(-0.45,0.75,0.60))),0.0); if (shaded && key > 0.0) key *= mix(0.12, 1.0, mix(1.0, seen(m), smoothstep(0.04, 0.25, key))); // hardly lit at all, it would show the map's own grain
- float fill = max(dot(m, normalize(vec3(0.8,0.15,0.5))),0.0);
- float rim = pow(1.0 - max(dot(m, normalize(-p)),0.0), 3.0);
- float light = 0.60 + 0.42*key + 0.14*fill - 0.08*rim;
- result = vec4(min(colour.rgb*(inner ? 0.72 : 1.0)*light, vec3(1)), colour.a); })";
+// What is hardly lit at all would show the map's own grain.
+float shade(vec3 m, float key){ return key > 0.0 ? key*mix(0.12, 1.0, mix(1.0, seen(m), smoothstep(0.04, 0.25, key))) : key; })";
 // What the key light sees: how far away it is.
 constexpr const char* kCastVertex = R"(#version 330 core
 layout(location=0) in vec3 position; uniform mat4 model, eye, flatten; uniform vec4 section;
@@ -66,13 +76,15 @@ bool Renderer::initialise(QString& why) {
         why = QStringLiteral("OpenGL 3.3 is not to be had on this display");
         return false;
     }
-    const auto build = [&](QOpenGLShaderProgram& p, const char* v, const char* f) {
-        if (p.addShaderFromSourceCode(QOpenGLShader::Vertex, v) && p.addShaderFromSourceCode(QOpenGLShader::Fragment, f) && p.link()) return true;
+    const auto build = [&](QOpenGLShaderProgram& p, const char* v, const char* f, const char* more = nullptr) {
+        if (p.addShaderFromSourceCode(QOpenGLShader::Vertex, v) && p.addShaderFromSourceCode(QOpenGLShader::Fragment, f) &&
+            (!more || p.addShaderFromSourceCode(QOpenGLShader::Fragment, more)) && p.link())
+            return true;
         why = p.log();
         return false;
     };
-    return build(m_mesh, kMeshVertex, kMeshFragment) && build(m_line, kLineVertex, kLineFragment) && build(m_back, kBackVertex, kBackFragment) &&
-           build(m_cast, kCastVertex, kCastFragment) && m_empty.create();
+    return build(m_open, kMeshVertex, kMeshFragment, kOpenFragment) && build(m_shadedMesh, kMeshVertex, kMeshFragment, kShadedFragment) &&
+           build(m_line, kLineVertex, kLineFragment) && build(m_back, kBackVertex, kBackFragment) && build(m_cast, kCastVertex, kCastFragment) && m_empty.create();
 }
 
 bool Renderer::inSoftware() {
@@ -104,7 +116,8 @@ OnGpu::~OnGpu() {
     if (order) leftovers->buffers.push_back(order);
 }
 
-Renderer::Mesh::Mesh(const TriangleMesh& mesh) {
+void Renderer::Mesh::layOut() {
+    const TriangleMesh mesh = std::exchange(source, {});
     const auto vertex = [&](const Vec3& p, const Vec3& n) {
         for (int k = 0; k < 3; ++k) vertices.push_back(static_cast<float>(p[k]));
         for (int k = 0; k < 3; ++k) vertices.push_back(static_cast<float>(n[k]));
@@ -141,6 +154,7 @@ Renderer::Mesh::Mesh(const TriangleMesh& mesh) {
 }
 
 void Renderer::make(Mesh& mesh) {
+    mesh.layOut();
     mesh.gpu.leftovers = m_leftovers;
     glGenVertexArrays(1, &mesh.gpu.array);
     glBindVertexArray(mesh.gpu.array);
@@ -216,6 +230,8 @@ void Renderer::begin(const QMatrix4x4& view, const QMatrix4x4& projection, const
 
 void Renderer::castShadows(const std::vector<Caster>& casters) {
     m_shaded = false;
+    for (const Caster& c : casters)
+        if (!c.mesh->gpu.leftovers) make(*c.mesh);
     // What the light must take in: every body's own sphere, seen along the light.
     QMatrix4x4 along;
     along.lookAt(QVector3D(), -kKeyLight, std::abs(kKeyLight.normalized().y()) > 0.95f ? QVector3D(1, 0, 0) : QVector3D(0, 1, 0));
@@ -260,7 +276,6 @@ void Renderer::castShadows(const std::vector<Caster>& casters) {
         m_cast.setUniformValue("flatten", cast);
         m_cast.setUniformValue("section", m_section);
         for (const Caster& c : casters) {
-            if (!c.mesh->gpu.leftovers) make(*c.mesh);
             m_cast.setUniformValue("model", c.model);
             glBindVertexArray(c.mesh->gpu.array);
             glDrawElements(GL_TRIANGLES, c.mesh->corners, GL_UNSIGNED_INT, nullptr);
@@ -285,19 +300,21 @@ void Renderer::cutOpen(const QVector4D& plane, const QMatrix4x4& model) {
 }
 
 void Renderer::setMeshUniforms(const QMatrix4x4& model, const QColor& colour, float alpha) {
-    m_mesh.bind();
-    m_mesh.setUniformValue("model", model);
-    m_mesh.setUniformValue("view", m_view);
-    m_mesh.setUniformValue("projection", m_projection);
-    m_mesh.setUniformValue("colour", QVector4D(rgb(colour), alpha));
-    m_mesh.setUniformValue("section", m_section);
-    m_mesh.setUniformValue("open", !m_section.isNull());
-    m_mesh.setUniformValue("shaded", m_shaded);
-    m_mesh.setUniformValue("toLight", m_toLight);
-    m_mesh.setUniformValue("texel", m_texel);
-    m_mesh.setUniformValue("shadow", 0);
-    glActiveTexture(GL_TEXTURE0);
-    glBindTexture(GL_TEXTURE_2D, m_shadowMap);
+    QOpenGLShaderProgram& mesh = m_shaded ? m_shadedMesh : m_open;
+    mesh.bind();
+    mesh.setUniformValue("model", model);
+    mesh.setUniformValue("view", m_view);
+    mesh.setUniformValue("projection", m_projection);
+    mesh.setUniformValue("colour", QVector4D(rgb(colour), alpha));
+    mesh.setUniformValue("section", m_section);
+    mesh.setUniformValue("open", !m_section.isNull());
+    if (m_shaded) {
+        mesh.setUniformValue("toLight", m_toLight);
+        mesh.setUniformValue("texel", m_texel);
+        mesh.setUniformValue("shadow", 0);
+        glActiveTexture(GL_TEXTURE0);
+        glBindTexture(GL_TEXTURE_2D, m_shadowMap);
+    }
     glDepthMask(alpha >= 1.0f ? GL_TRUE : GL_FALSE);
 }
 

@@ -36,10 +36,12 @@ class Renderer : protected QOpenGLFunctions_3_3_Core {
 public:
     /// Triangles; those of one face lie together.
     struct Mesh {
-        explicit Mesh(const TriangleMesh& mesh);
+        explicit Mesh(TriangleMesh mesh) : source(std::move(mesh)) {}
+        void layOut();               ///< in the thread that draws: large ones take a while
+        TriangleMesh source;         ///< until it is laid out
         std::vector<float> vertices; ///< position and normal; until they are on the GPU
         std::vector<std::uint32_t> order;
-        int corners = 0;
+        int corners = 0;                            ///< what follows is known once it is laid out
         std::vector<std::pair<int, int>> faceRange; ///< first corner and count per face
         QVector3D middle;                           ///< of a sphere around all of it
         float radius = 0.0f;
@@ -87,7 +89,7 @@ private:
     void make(Mesh& mesh);
     void make(Lines& lines);
     void setMeshUniforms(const QMatrix4x4& model, const QColor& colour, float alpha);
-    QOpenGLShaderProgram m_mesh, m_line, m_back, m_cast;
+    QOpenGLShaderProgram m_open, m_shadedMesh, m_line, m_back, m_cast;
     GLuint m_shadowMap = 0, m_shadowTarget = 0; ///< live as long as the context
     bool m_shaded = false;
     QMatrix4x4 m_toLight; ///< from eye coordinates to the map's, 0 … 1

@@ -198,11 +198,17 @@ private:
     bool m_closerOld = true, m_closerFramed = false;
     Camera m_cameraBefore; ///< when the closer look began
     struct CutLines {      ///< the path, drawn while a pixel is no larger than `largestPixel` mm
-        double largestPixel = 0.0;
-        Picture::Lines lines;
-        std::vector<std::size_t> last; ///< per segment: the location where it ends
+        double largestPixel = 0.0, tolerance = 0.0;
         int everyRow = 1;
+        Picture::Lines lines;          ///< null until it is looked at for the first time
+        std::vector<std::size_t> last; ///< per segment: the location where it ends
     };
+    /// How a location is drawn: unsafe, cutting, entering or leaving, travelling.
+    enum class DrawnAs : std::uint8_t { Unsafe, Cut, Entry, Link, Rapid };
+    std::vector<DrawnAs> m_drawnAs; ///< the locations of the path
+    [[nodiscard]] static Renderer::Segment segmentOf(const Vec3& a, const Vec3& b, DrawnAs stroke);
+    void layRows(CutLines& grade) const;
+    void layCuts(CutLines& grade) const;
     std::vector<CutLines> m_cuts, m_rows;
     [[nodiscard]] const CutLines* atScale(const std::vector<CutLines>& grades) const; ///< those for the present scale; null where there are none
     bool m_toolFaded = false;

@@ -141,7 +141,6 @@ void View::uploadRows() {
     m_rows.clear();
     m_rails.reset();
     if (!m_shownPattern) return;
-    const auto& rows = m_shownPattern->rows;
     const auto result = m_model.result();
     const bool alike = result && result->kind == OperationKind::Surface && m_shownPattern->spacing > 0.0;
     for (const Scale& scale : scalesFor(alike ? m_shownPattern->spacing : 1e9)) {
@@ -149,22 +148,23 @@ void View::uploadRows() {
             m_rows.back().largestPixel = scale.largestPixel;
             continue;
         }
-        std::vector<Polyline> lines;
-        for (const Row& r : rows) {
-            // The last one is drawn as the first one is: where the rows end is seen at every scale.
-            if (r.index % scale.everyRow != 0 && r.index != rows.front().index && r.index != rows.back().index) continue;
-            lines.push_back(r.points);
-            if (r.closed && !r.points.empty()) lines.back().push_back(r.points.front());
-        }
-        CutLines grade;
-        grade.largestPixel = scale.largestPixel;
-        grade.everyRow = scale.everyRow;
-        grade.lines = std::make_shared<Renderer::Lines>(Renderer::segmentsOf(lines, theme().accent));
-        m_rows.push_back(std::move(grade));
+        m_rows.push_back({scale.largestPixel, scale.tolerance, scale.everyRow, nullptr, {}});
     }
     std::vector<Polyline> rails = m_model.syncLines();
     for (const Polyline& rail : m_shownPattern->rails) rails.push_back(rail);
     m_rails = std::make_shared<Renderer::Lines>(Renderer::segmentsOf(rails, theme().ochre));
+}
+
+void View::layRows(CutLines& grade) const {
+    const auto& rows = m_shownPattern->rows;
+    std::vector<Polyline> lines;
+    for (const Row& r : rows) {
+        // The last one is drawn as the first one is: where the rows end is seen at every scale.
+        if (r.index % grade.everyRow != 0 && r.index != rows.front().index && r.index != rows.back().index) continue;
+        lines.push_back(r.points);
+        if (r.closed && !r.points.empty()) lines.back().push_back(r.points.front());
+    }
+    grade.lines = std::make_shared<Renderer::Lines>(Renderer::segmentsOf(lines, theme().accent));
 }
 
 // From what cuts well to what is too much (the colour of unsafe) or stays (the colour of keys), against what is let pass.
@@ -204,12 +204,7 @@ void View::uploadAxes() {
     m_axes = std::make_shared<Renderer::Lines>(Renderer::segmentsOf(whiskers, theme().slate));
 }
 
-namespace {
-
-/// How a location is drawn: unsafe, cutting, entering or leaving, travelling.
-enum class DrawnAs : std::uint8_t { Unsafe, Cut, Entry, Link, Rapid };
-
-Renderer::Segment segmentOf(const Vec3& a, const Vec3& b, DrawnAs stroke) {
+Renderer::Segment View::segmentOf(const Vec3& a, const Vec3& b, DrawnAs stroke) {
     const Theme& t = theme();
     Renderer::Segment s{};
     for (int k = 0; k < 3; ++k) {
@@ -224,16 +219,16 @@ Renderer::Segment segmentOf(const Vec3& a, const Vec3& b, DrawnAs stroke) {
     return s;
 }
 
-} // namespace
-
-// In grades: every move; then moves joined where that shifts the line by less than a sixth of a pixel, and from afar rows left out that would lie
-// closer than three pixels. What is unsafe, enters or leaves is always drawn. A range of locations is a range of segments in each.
+// In grades, each laid when it is first looked at: every move; then moves joined where that shifts the line by less than a sixth of a pixel, and from afar rows left out
+// that would lie closer than three pixels. What is unsafe, enters or leaves is always drawn. A range of locations is a range of segments in each.
 void View::uploadCuts(const std::vector<PathHazard>& hazards) {
     m_cuts.clear();
+    m_drawnAs.clear();
     if (!m_shownLinks || m_shownLinks->path.size() < 2) return;
     const Toolpath& path = m_shownLinks->path;
     const std::size_t n = path.size();
-    std::vector<DrawnAs> stroke(n);
+    std::vector<DrawnAs>& stroke = m_drawnAs;
+    stroke.resize(n);
     for (std::size_t i = 0; i < n; ++i) {
         const Motion m = path.motion[i];
         stroke[i] = m == Motion::Cut                                                     ? DrawnAs::Cut
@@ -243,6 +238,16 @@ void View::uploadCuts(const std::vector<PathHazard>& hazards) {
     }
     for (const PathHazard& h : hazards)
         for (std::size_t i = h.first; i <= std::min(h.last, n - 1); ++i) stroke[i] = DrawnAs::Unsafe;
+    // Only rows over faces are alike enough for some to stand for all.
+    const auto result = m_model.result();
+    const bool rows = result && result->kind == OperationKind::Surface && m_shownPattern && m_shownPattern->spacing > 0.0;
+    for (const Scale& g : scalesFor(rows ? m_shownPattern->spacing : 1e9)) m_cuts.push_back({g.largestPixel, g.tolerance, g.everyRow, nullptr, {}});
+}
+
+void View::layCuts(CutLines& g) const {
+    const Toolpath& path = m_shownLinks->path;
+    const std::vector<DrawnAs>& stroke = m_drawnAs;
+    const std::size_t n = path.size();
     // Cuts are drawn where they touch, everything else where the tip goes.
     const auto at = [&](std::size_t i) -> const Vec3& { return path.motion[i] == Motion::Cut ? path.contact[i] : path.tip[i]; };
     const auto from = [&](std::size_t i) -> const Vec3& {
@@ -250,33 +255,24 @@ void View::uploadCuts(const std::vector<PathHazard>& hazards) {
                : path.motion[i] == Motion::Cut                                    ? path.contact[i - 1]
                                                                                   : path.tip[i - 1];
     };
-    // Only rows over faces are alike enough for some to stand for all.
-    const auto result = m_model.result();
-    const bool rows = result && result->kind == OperationKind::Surface && m_shownPattern && m_shownPattern->spacing > 0.0;
-    for (const Scale& g : scalesFor(rows ? m_shownPattern->spacing : 1e9)) {
-        std::vector<Renderer::Segment> segments;
-        CutLines lines;
-        lines.largestPixel = g.largestPixel;
-        lines.everyRow = g.everyRow;
-        for (std::size_t i = 1; i < n;) {
-            std::size_t last = i;
-            const auto joins = [&](std::size_t end) {
-                if (stroke[end] != stroke[i] || path.row[end] != path.row[i] || path.motion[end] != path.motion[i] || end - i > 48) return false;
-                for (std::size_t k = i; k < end; ++k)
-                    if (distanceToSegment(at(k), from(i), at(end)) > g.tolerance) return false;
-                return true;
-            };
-            if (g.tolerance > 0.0)
-                while (last + 1 < n && joins(last + 1)) ++last;
-            if (stroke[i] != DrawnAs::Cut || path.row[i] % g.everyRow == 0) {
-                segments.push_back(segmentOf(from(i), at(last), stroke[i]));
-                lines.last.push_back(last);
-            }
-            i = last + 1;
+    std::vector<Renderer::Segment> segments;
+    for (std::size_t i = 1; i < n;) {
+        std::size_t last = i;
+        const auto joins = [&](std::size_t end) {
+            if (stroke[end] != stroke[i] || path.row[end] != path.row[i] || path.motion[end] != path.motion[i] || end - i > 48) return false;
+            for (std::size_t k = i; k < end; ++k)
+                if (distanceToSegment(at(k), from(i), at(end)) > g.tolerance) return false;
+            return true;
+        };
+        if (g.tolerance > 0.0)
+            while (last + 1 < n && joins(last + 1)) ++last;
+        if (stroke[i] != DrawnAs::Cut || path.row[i] % g.everyRow == 0) {
+            segments.push_back(segmentOf(from(i), at(last), stroke[i]));
+            g.last.push_back(last);
         }
-        lines.lines = std::make_shared<Renderer::Lines>(segments);
-        m_cuts.push_back(std::move(lines));
+        i = last + 1;
     }
+    g.lines = std::make_shared<Renderer::Lines>(segments);
 }
 
 QMatrix4x4 View::partMatrix() const {
@@ -505,11 +501,13 @@ void View::drawPath(const QMatrix4x4& part) {
     const Stage peel = m_model.bench() == Bench::Cut ? m_model.peel() : Stage::Links;
     // Sub-pixel lines vanish under multisampling, so nothing is thinner than a pixel.
     if (peel >= Stage::Pattern && m_rails && m_model.bench() == Bench::Cut) m_picture.draw(m_rails, part, 2.6f, alpha, 0, -1, 0.00008f);
-    const CutLines* rows = atScale(m_rows);
+    const CutLines *rows = atScale(m_rows), *cuts = peel >= Stage::Guard ? atScale(m_cuts) : nullptr;
+    if (rows && !cuts && peel >= Stage::Pattern && !rows->lines) layRows(m_rows[static_cast<std::size_t>(rows - m_rows.data())]);
+    if (cuts && !cuts->lines) layCuts(m_cuts[static_cast<std::size_t>(cuts - m_cuts.data())]);
     if ((peel == Stage::Pattern || peel == Stage::Axis) && rows) m_picture.draw(rows->lines, part, 1.1f, alpha);
     if ((peel == Stage::Pattern || peel == Stage::Axis) && m_off) m_picture.draw(m_off, part, 2.6f, alpha, 0, -1, 0.0002f);
     if (peel == Stage::Axis && m_axes) m_picture.draw(m_axes, part, 1.0f, 0.8f * alpha);
-    if (const CutLines* cuts = atScale(m_cuts); peel >= Stage::Guard && cuts) {
+    if (cuts) {
         const auto done = static_cast<int>(std::upper_bound(cuts->last.begin(), cuts->last.end(), m_model.location()) - cuts->last.begin());
         m_picture.draw(cuts->lines, part, 1.2f, alpha, 0, done);
         m_picture.draw(cuts->lines, part, 1.1f, (done > 0 ? 0.55f : 1.0f) * alpha, done);

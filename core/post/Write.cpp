@@ -1,6 +1,7 @@
 // From acts to text: whatever differs from what the control has been told is said before the act, then the act itself.
 #include "base/Units.h"
 #include "post/Words.h"
+#include <algorithm>
 #include <fmt/format.h>
 #include <map>
 
@@ -8,10 +9,21 @@ namespace gyre {
 
 namespace {
 
-// Comments hold letters, digits and simple signs only, in capitals: every control reads those.
+// Comments hold capitals, figures and simple signs only: every control reads those. Signs and letters that names have are spelled with them.
 std::string plain(const std::string& text) {
+    static constexpr std::pair<std::string_view, std::string_view> kSpelled[] = {
+        {"×", "X"},  {"Ø", "D"},  {"ø", "D"},  {"⌀", "D"},  {"°", "DEG"}, {"µ", "U"},  {"±", "+-"}, {"–", "-"}, {"—", "-"}, {"·", "-"},
+        {"ä", "AE"}, {"ö", "OE"}, {"ü", "UE"}, {"Ä", "AE"}, {"Ö", "OE"},  {"Ü", "UE"}, {"ß", "SS"}, {"å", "A"}, {"Å", "A"}, {"é", "E"},
+        {"É", "E"},  {"è", "E"},  {"à", "A"},  {"ç", "C"},  {"ñ", "N"},   {"_", "-"},  {"/", "-"},  {"+", "+"}};
     std::string out;
-    for (char c : text) {
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        const auto spelled = std::find_if(std::begin(kSpelled), std::end(kSpelled), [&](const auto& s) { return text.compare(i, s.first.size(), s.first) == 0; });
+        if (spelled != std::end(kSpelled)) {
+            out += spelled->second;
+            i += spelled->first.size() - 1;
+            continue;
+        }
+        const char c = text[i];
         const auto u = static_cast<unsigned char>(c);
         if (u < 128 && std::isalnum(u))
             out += static_cast<char>(std::toupper(u));

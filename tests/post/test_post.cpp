@@ -32,6 +32,16 @@ private slots:
         QVERIFY(r.moves > input.operations[0].result->path()->size());
         QVERIFY(r.tip < 2e-3 && r.axis < 1e-5);
     }
+    // Names keep their meaning in the few signs that every control has.
+    void namesAreSpelledInPlainLetters() {
+        PostInput input = demoInput();
+        input.operations[0].name = "12 × Ø4, 90° – Größe/ä_1 ∞ (x)";
+        for (const Dialect d : {Dialect::TipControl, Dialect::Joints}) {
+            const std::string text = writeProgram(input, d).value();
+            QVERIFY2(text.find("(12 X D4, 90DEG - GROESSE-AE-1  X)") != std::string::npos, text.substr(0, 600).c_str());
+            QVERIFY(compareProgram(readProgram(text, *input.machine).value(), input).agrees());
+        }
+    }
     // Another zero moves the tip's words and nothing else.
     void programsCountFromTheirZero() {
         PostInput input = demoInput();
