@@ -100,9 +100,11 @@ Recipe Job::resolved(const Recipe& recipe) const {
         if ((r.kind == OperationKind::Mill && p.name == r.mill.on) || std::find(r.repeat.planes.begin(), r.repeat.planes.end(), p.name) != r.repeat.planes.end())
             r.planes.push_back(p);
     if (r.kind == OperationKind::Mill && r.mill.on.empty()) r.planes = planes; // directions that the user knows
-    // What stands in the job and not in the recipe: curves of mends and drawings, planes, holes, and all that is cut before.
+    // What stands in the job and not in the recipe: curves of mends and drawings, planes, holes, a larger tool, and all that is cut before.
     const bool aimed = !r.axis.curve.empty() || !r.axis.last.curve.empty();
     if (!r.target.drawings.empty() || aimed) r.rests = hashOfCurves(*this).value() | 1u;
+    if (const Assembly* larger = r.kind == OperationKind::Mill && r.mill.shape == MillShape::Body ? tool(r.mill.after) : nullptr)
+        r.rests = Hash().add(r.rests).add(assemblyForm().write(*larger).dump()).value() | 1u;
     if (restsOnStock(r))
         r.rests = hashBefore(*this, recipe.id).value() | 1u;
     else if (r.kind == OperationKind::Mill || r.kind == OperationKind::HoleStep)

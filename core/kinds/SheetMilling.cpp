@@ -4,7 +4,6 @@
 #include "kinds/MillInput.h"
 #include "milling/MillForm.h"
 #include "target/TargetForm.h"
-#include "tool/Library.h"
 #include <fmt/format.h>
 
 namespace gyre {
@@ -29,7 +28,6 @@ bool lay(Stages& s) {
                 .add(s.recipe.rests)
                 .add(gathered->curves)
                 .add(s.tool)
-                .add(gathered->input.after ? assemblyForm().write(*gathered->input.after).dump() : "")
                 .add(s.feed())
                 .add(s.recipe.pattern.chordTolerance)
                 .value();

@@ -98,7 +98,8 @@ bool BodyWays::measure() {
     return parallelFor(
         static_cast<std::size_t>(m_rows), 1,
         [&](std::size_t j) {
-            for (int i = 0; i < m_columns; ++i) m_height[cell(i, static_cast<int>(j))] = m_dropper.roughHeight(place(m_u0 + i * m_fine, m_v0 + static_cast<double>(j) * m_dv));
+            for (int i = 0; i < m_columns; ++i)
+                m_height[cell(i, static_cast<int>(j))] = m_dropper.roughHeight(place(m_u0 + i * m_fine, m_v0 + static_cast<double>(j) * m_dv));
         },
         &m_progress);
 }
@@ -259,6 +260,50 @@ std::vector<Way> neighbourly(std::vector<Way> ways, double near) {
     return out;
 }
 
+/// Level by level down each hill before the next one: a ring begins where the one above it ended; open ways keep their direction, for climb.
+std::vector<Way> downward(std::vector<Way> ways, double near) {
+    std::vector<Box> boxes;
+    for (const Way& w : ways) {
+        Box& box = boxes.emplace_back();
+        for (const Vec3& p : w.points) box.add(p);
+    }
+    struct Next {
+        std::size_t way;
+        std::size_t start = 0; ///< its point where it begins
+    };
+    std::vector<char> taken(ways.size(), 0);
+    const auto below = [&](const Way& last) -> std::optional<Next> {
+        const Vec3& end = last.points.back();
+        std::optional<Next> best;
+        double least = near;
+        const auto from = std::lower_bound(ways.begin(), ways.end(), last.number + 1, [](const Way& w, int number) { return w.number < number; });
+        for (auto w = from; w != ways.end() && w->number == last.number + 1; ++w) {
+            const auto i = static_cast<std::size_t>(w - ways.begin());
+            if (taken[i] || boxes[i].distance(end) >= least) continue;
+            for (std::size_t k = 0; k < (w->closed ? w->points.size() : 1); ++k)
+                if (const double d = (w->points[k] - end).norm(); d < least) {
+                    least = d;
+                    best = Next{i, k};
+                }
+        }
+        return best;
+    };
+    std::vector<Way> out;
+    for (std::size_t first = 0; first < ways.size(); ++first)
+        for (std::optional<Next> next = taken[first] ? std::optional<Next>() : Next{first}; next; next = below(out.back())) {
+            taken[next->way] = 1;
+            Way way = ways[next->way];
+            if (next->start > 0) {
+                auto& p = way.points;
+                p.pop_back();
+                std::rotate(p.begin(), p.begin() + static_cast<std::ptrdiff_t>(next->start % p.size()), p.end());
+                p.push_back(p.front());
+            }
+            out.push_back(std::move(way));
+        }
+    return out;
+}
+
 bool BodyWays::layStrokes() {
     const int count = (m_rows - 1) / kBetween + 1;
     std::vector<std::vector<Way>> kept(static_cast<std::size_t>(count));
@@ -309,38 +354,7 @@ bool BodyWays::layLevels(double top) {
             w.closed = w.closed && w.points.size() > 2;
             all.push_back(std::move(w));
         }
-    // A ring begins where the one above it ended; open ways keep their direction, for climb.
-    std::vector<char> taken(all.size(), 0);
-    for (std::size_t first = 0; first < all.size(); ++first) {
-        if (taken[first]) continue;
-        std::size_t now = first;
-        while (now < all.size()) {
-            taken[now] = 1;
-            levels.push_back(all[now]);
-            const Vec3 end = levels.back().points.back();
-            const int number = levels.back().number;
-            std::size_t best = all.size();
-            std::size_t start = 0;
-            double least = 3.0 * m_spec.stepover;
-            for (std::size_t i = first; i < all.size() && all[i].number <= number + 1; ++i) {
-                if (taken[i] || all[i].number != number + 1) continue;
-                const std::size_t tries = all[i].closed ? all[i].points.size() : 1;
-                for (std::size_t k = 0; k < tries; ++k)
-                    if (const double d = (all[i].points[k] - end).norm(); d < least) {
-                        least = d;
-                        best = i;
-                        start = k;
-                    }
-            }
-            if (best < all.size() && start > 0) {
-                auto& p = all[best].points;
-                p.pop_back();
-                std::rotate(p.begin(), p.begin() + static_cast<std::ptrdiff_t>(start % p.size()), p.end());
-                p.push_back(p.front());
-            }
-            now = best;
-        }
-    }
+    levels = downward(std::move(all), 3.0 * m_spec.stepover);
     return true;
 }
 
@@ -385,9 +399,9 @@ Status Miller::wholeBody() {
     m_top = m_out.top = where.high.z() + m_leave;
     m_bottom = m_out.bottom = bottom + kHair;
     if (m_bottom >= m_top + 1e-9) return fail("nothing of the part stands above the depth", {}, "Cut deeper");
-    constexpr double kMostPoints = 2e7;
+    constexpr double kMostCells = 4e7;
     const Vec3 size = where.high - where.low + Vec3(2.0 * r, 2.0 * r, 0.0);
-    if (size.x() * size.y() / (m_spec.stepover * m_spec.stepover) > kMostPoints)
+    if (size.x() * size.y() / (std::min(firstStep(m_tool.cutter, m_chord), 0.5 * m_spec.stepover) * 0.35 * m_spec.stepover) > kMostCells)
         return fail("that many strokes are not laid: the stepover is too small for a part of this size", {}, "Type a larger stepover");
     const Part* exact = m_in.body && !m_in.body->isMesh() ? m_in.body : nullptr;
     const Dropper dropper(*m_in.model, exact, m_tool.cutter, m_sheet, m_leave, bottom);

@@ -308,6 +308,14 @@ private slots:
         QVERIFY(saveJob(made, out));
         const Ran plan = gyre_({"--json", "--quiet", "plan", out});
         QVERIFY2(plan.code == kExitOk || plan.code == kExitStop, plan.err.c_str());
+        // A body from above, by its words.
+        const std::string yoke = (dir / "yoke-setup.gyre.json").string();
+        const Ran body = gyre_({"--quiet", "mill", yoke, "--out", out, "--shape", "body", "--set", "mill.depthBy=typed", "--set", "mill.depth=4", "--set",
+                                "mill.stepover=3", "--set", "mill.parts=strokes"});
+        QVERIFY2(body.code == kExitOk, body.err.c_str());
+        const Ran laid = gyre_({"--json", "--quiet", "plan", out});
+        QVERIFY2(laid.code == kExitOk || laid.code == kExitStop, laid.err.c_str());
+        QVERIFY2(laid.out.find("steep-wide") != std::string::npos && laid.out.find("mill.parts") != std::string::npos, laid.out.c_str());
         // What cannot be is said.
         QVERIFY(gyre_({"--quiet", "mill", job, "--out", out, "--shape", "lathe"}).err.find("no kind of milling") != std::string::npos);
         QVERIFY(gyre_({"--quiet", "mill", job, "--out", out, "--faces", "99999"}).err.find("face 99999") != std::string::npos);

@@ -12,6 +12,24 @@ class TestJob : public QObject {
 private slots:
     void initTestCase() { m_text = readFile(test::demoFile("lantern-collar.gyre.json"), 1 << 24).value(); }
 
+    // What a larger tool left depends on that tool: a proof of it does not outlive a change of either.
+    void theToolThatCutBeforeCounts() {
+        Job job = jobFromJson(m_text, "job").value();
+        QVERIFY(job.tools.size() > 2);
+        Recipe body;
+        body.id = "body";
+        body.kind = OperationKind::Mill;
+        body.mill.shape = MillShape::Body;
+        body.tool = job.tools[0].id;
+        body.mill.after = job.tools[1].id;
+        const std::string before = keyTextOf(job.resolved(body));
+        job.tools[2].cutter.diameter += 1.0;
+        QCOMPARE(keyTextOf(job.resolved(body)), before);
+        job.tools[1].cutter.diameter += 0.001;
+        QVERIFY(keyTextOf(job.resolved(body)) != before);
+        body.mill.shape = MillShape::Round; // others do not ask for it
+        QCOMPARE(job.resolved(body).rests, std::uint64_t(0));
+    }
     void jobsSurviveARoundTrip() {
         const auto job = jobFromJson(m_text, "job");
         QVERIFY2(job, job ? "" : job.error().text().c_str());

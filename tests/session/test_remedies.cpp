@@ -52,6 +52,9 @@ private slots:
         QTest::newRow("lifted off a floor") << "runner-vanes" << 0 << QStringList{} << "wall-lifted";
         QTest::newRow("no feed") << "yoke-work" << 1 << QStringList{"tool.feedPerTooth=0"} << "no-feed";
         QTest::newRow("no speed") << "yoke-work" << 1 << QStringList{"tool.spindleSpeed=0"} << "no-speed";
+        const QStringList body{"mill.shape=body", "tool=ball-8", "mill.depthBy=typed", "mill.depth=4", "mill.stepover=3"};
+        QTest::newRow("strokes alone down walls") << "yoke-work" << 0 << body + QStringList{"mill.parts=strokes"} << "steep-wide";
+        QTest::newRow("levels alone around flat places") << "yoke-work" << 0 << body + QStringList{"mill.parts=levels"} << "flat-left";
         QTest::newRow("holder too near") << "lantern-collar" << 0 << QStringList{"tool.stickOut=24", "guard.response=report"} << "holder-near";
         QTest::newRow("a drill that does not go in") << "dome-stars" << 2 << QStringList{"tool=drill-8"} << "tool-does-not-fit";
         QTest::newRow("a spot step without a tool") << "dome-stars" << 1 << QStringList{"tool="} << "step-omitted";

@@ -273,6 +273,21 @@ private slots:
         QTest::keyClick(line, Qt::Key_Return);
         QCOMPARE(m_model->bench(), Bench::Send);
     }
+    // Each has a name and a key of its own, says what it does, where it lives and what else it is called.
+    void everyCommandIsComplete() {
+        QSet<QString> names, keys;
+        for (const QAction* a : m_window->actions()) {
+            if (a->objectName().startsWith("action.recent.")) continue;
+            QVERIFY2(a->objectName().startsWith("action.") && !names.contains(a->objectName()), qPrintable(a->objectName()));
+            names << a->objectName();
+            QVERIFY2(a->text().size() > 3 && !a->property("otherWords").toString().isEmpty(), qPrintable(a->objectName()));
+            QVERIFY2(!a->property("where").toString().isEmpty() || a->objectName().startsWith("action.bench"), qPrintable(a->objectName()));
+            const QString key = a->shortcut().toString();
+            QVERIFY2(key.isEmpty() || !keys.contains(key), qPrintable(key));
+            if (!key.isEmpty()) keys << key;
+        }
+        QVERIFY(names.size() > 80 && keys.size() > 40);
+    }
     // A machinist's words find something, spelled nearly right as well; what nothing is called says so and does nothing.
     void theFinderKnowsTheTradesWords() {
         waitForPath();
@@ -289,11 +304,12 @@ private slots:
             return out;
         };
         const std::pair<const char*, const char*> words[] = {
-            {"swarf", "side"},     {"side cutting", "side"}, {"deburr", "edges"},    {"break edges", "edges"}, {"4 axis", "groove"},  {"5 axis", "surface"},
-            {"simulate", "Prove"}, {"play", "Play"},         {"collision", "Prove"}, {"holder", "Prove"},      {"post", "Send"},      {"NC", "Send"},
-            {"G-code", "Send"},    {"measure", "closely"},   {"section", "open"},    {"compare", "closely"},   {"set-up", "Set up"},  {"origin", "Set up"},
-            {"tool axis", "Cut"},  {"tilt", "Tilt"},         {"rotary", "groove"},   {"delete", "Remove"},     {"rename", "Rename"},  {"help", "guide"},
-            {"inch", "inches"},    {"spacing", "rows"},      {"stick-out", "Tools"}, {"engrav", "curves"},     {"colision", "Prove"}, {"simulaton", "Prove"}};
+            {"swarf", "side"},     {"side cutting", "side"}, {"deburr", "edges"},    {"break edges", "edges"}, {"4 axis", "groove"}, {"5 axis", "surface"},
+            {"simulate", "Prove"}, {"play", "Play"},         {"collision", "Prove"}, {"holder", "Prove"},      {"post", "Send"},     {"NC", "Send"},
+            {"G-code", "Send"},    {"measure", "closely"},   {"section", "open"},    {"compare", "closely"},   {"set-up", "Set up"}, {"origin", "Set up"},
+            {"tool axis", "Cut"},  {"tilt", "Tilt"},         {"rotary", "groove"},   {"delete", "Remove"},     {"rename", "Rename"}, {"help", "guide"},
+            {"inch", "inches"},    {"spacing", "rows"},      {"stick-out", "Tools"}, {"engrav", "curves"},     {"z-level", "above"}, {"left over", "above"},
+            {"colision", "Prove"}, {"simulaton", "Prove"}};
         for (const auto& [typed, named] : words)
             QVERIFY2(!found(typed).filter(named, Qt::CaseInsensitive).isEmpty(), qPrintable(QString("%1: %2").arg(typed, found(typed).join(" | "))));
         QVERIFY(found("qqqqzz").isEmpty());
