@@ -46,6 +46,7 @@ private:
     bool layStrokes();
     bool layLevels(double top);
     void keepWanted(const std::vector<Vec3>& line, bool closed, const std::vector<char>& mask, int number, std::vector<Way>& out) const;
+    void bridge(const std::vector<Vec3>& line, std::vector<char>& keep) const;
     [[nodiscard]] Vec2 uv(const Vec3& p) const { return {p.head<2>().dot(m_along), p.head<2>().dot(leftOf(m_along))}; }
 
     const Dropper& m_dropper;
@@ -58,6 +59,7 @@ private:
     Progress& m_progress;
     Vec2 m_along = Vec2::UnitX();
     double m_step = 1.0, m_down = 1.0, m_fine = 0.5; ///< between strokes, between levels, along the grid
+    double m_steep = 1.0;                            ///< rise for each mm from which on levels cut
     double m_u0 = 0.0, m_v0 = 0.0, m_dv = 0.5;
     int m_columns = 0, m_rows = 0;
     std::vector<double> m_height;
@@ -65,7 +67,10 @@ private:
 };
 
 bool BodyWays::run(const Vec2& low, const Vec2& high, double top) {
-    const double turn = radians(m_spec.along), slope = radians(m_spec.slope);
+    // Planes that lean by just that much, as chamfers do, are cut by strokes alone.
+    constexpr double kJust = 0.5;
+    const double turn = radians(m_spec.along), slope = radians(std::clamp(m_spec.slope + kJust, 0.0, 89.9));
+    m_steep = std::tan(slope);
     m_along = {std::cos(turn), std::sin(turn)};
     const bool both = m_spec.parts == MillParts::Both;
     m_step = m_spec.stepover * (both ? std::cos(slope) : 1.0);
@@ -109,7 +114,6 @@ bool BodyWays::measure() {
 void BodyWays::sortCells() {
     const std::size_t n = m_height.size();
     std::vector<char> flat(n, 0), steep(n, 0);
-    const double most = std::tan(radians(std::clamp(m_spec.slope, 0.0, 89.9)));
     for (int j = 0; j < m_rows; ++j)
         for (int i = 0; i < m_columns; ++i) {
             const double h = m_height[cell(i, j)];
@@ -121,8 +125,8 @@ void BodyWays::sortCells() {
             const auto larger = [](double a, double b) { return std::max(std::abs(a), std::abs(b)); };
             const auto smaller = [](double a, double b) { return std::min(std::abs(a), std::abs(b)); };
             // At the foot and at the edge of a wall one side is flat and the other steep: it is both.
-            steep[cell(i, j)] = std::hypot(larger(left, right), larger(near, far)) >= most;
-            flat[cell(i, j)] = m_dropper.rests(h) && std::hypot(smaller(left, right), smaller(near, far)) <= most;
+            steep[cell(i, j)] = std::hypot(larger(left, right), larger(near, far)) > m_steep;
+            flat[cell(i, j)] = m_dropper.rests(h) && std::hypot(smaller(left, right), smaller(near, far)) <= m_steep;
         }
     if (m_spec.parts == MillParts::Strokes)
         for (std::size_t c = 0; c < n; ++c) flat[c] = m_dropper.rests(m_height[c]);
@@ -186,11 +190,28 @@ bool BodyWays::wanted(const Vec2& at, double height) const {
     return !m_after || leftByLarger(m_dropper, *m_after, at, height) > m_spec.afterMore;
 }
 
+// Going on over a short stretch that the other ways cut as well is quicker than up and down again.
+void BodyWays::bridge(const std::vector<Vec3>& line, std::vector<char>& keep) const {
+    const double most = 6.0 * m_spec.stepover;
+    for (std::size_t i = 1; i < line.size(); ++i) {
+        if (keep[i] || !keep[i - 1]) continue;
+        double gone = (line[i] - line[i - 1]).norm();
+        std::size_t k = i;
+        while (k < line.size() && !keep[k] && m_dropper.rests(line[k].z()) && gone <= most) {
+            ++k;
+            if (k < line.size()) gone += (line[k] - line[k - 1]).norm();
+        }
+        if (k < line.size() && keep[k] && gone <= most) std::fill(keep.begin() + static_cast<std::ptrdiff_t>(i), keep.begin() + static_cast<std::ptrdiff_t>(k), 1);
+        i = std::max(i, k);
+    }
+}
+
 // The stretches of a line that are to be cut; where that changes between two points the place is found to 2 µm.
 void BodyWays::keepWanted(const std::vector<Vec3>& line, bool closed, const std::vector<char>& mask, int number, std::vector<Way>& out) const {
     const auto stays = [&](const Vec3& p) { return marked(mask, uv(p)) && m_dropper.rests(p.z()) && wanted(p.head<2>(), p.z()); };
     std::vector<char> keep(line.size());
     for (std::size_t i = 0; i < line.size(); ++i) keep[i] = stays(line[i]);
+    if (!m_picked && !m_after) bridge(line, keep);
     if (closed && std::all_of(keep.begin(), keep.end(), [](char k) { return k != 0; })) {
         out.push_back({line, number, true});
         return;

@@ -226,6 +226,8 @@ void fitMill(const Job& job, const Workplace& place, Recipe& r) {
     r.link.entryRadius = m.shape == MillShape::Outline ? tidy(0.2 * d, 0.5) : 0.0;
     r.link.low = false;
     r.link.approach = 2.0;
+    // From one way of a body to the next beside or below it there is no need to go up.
+    if (m.shape == MillShape::Body) r.link.smallGap = 4.0 * m.stepover;
     if (const std::vector<Vec3> ways = waysOut(job, place, r, seen); !ways.empty() && place.part) r.link.skin = skinAround(place, ways, true);
 }
 

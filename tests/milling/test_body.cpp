@@ -294,7 +294,14 @@ private slots:
                         if (tip.z() > 7.5) continue; // over the rim
                         ++looked;
                         const double off = std::hypot(tip.x(), tip.y()) - 20.0 - leave - 0.5 * t.cutter.diameter;
-                        QVERIFY2(std::abs(off) < 3e-4, qPrintable(QString("%1 at %2 %3 %4, diameter %5 leave %6, %7").arg(off).arg(tip.x()).arg(tip.y()).arg(tip.z()).arg(t.cutter.diameter).arg(leave).arg(p->deflection())));
+                        QVERIFY2(std::abs(off) < 3e-4, qPrintable(QString("%1 at %2 %3 %4, diameter %5 leave %6, %7")
+                                                                      .arg(off)
+                                                                      .arg(tip.x())
+                                                                      .arg(tip.y())
+                                                                      .arg(tip.z())
+                                                                      .arg(t.cutter.diameter)
+                                                                      .arg(leave)
+                                                                      .arg(p->deflection())));
                     }
                 QVERIFY(looked > 100);
             }
@@ -366,6 +373,48 @@ private slots:
         const auto both = mill(inputOf(*p), bodySpec(0.8), tool(CutterShape::Ball, 4));
         QVERIFY(both && both->findings.empty());
         QVERIFY2(both->widestGap <= 0.8 + 1e-6, qPrintable(QString::number(both->widestGap)));
+    }
+    // Over a round back and up a valley whose border between flat and steep runs along the strokes: across it no two ways are further apart than asked for,
+    // whatever the step.
+    void noStripStaysWhereLevelsTakeOver() {
+        const double t30 = std::tan(radians(30)), t60 = std::tan(radians(60));
+        const std::shared_ptr<const Part> parts[] = {part(heights(40, 20, 0.5, [](double x, double) { return std::sqrt(21.0 * 21.0 - (x - 20) * (x - 20)); })),
+                                                     part(heights(30, 20, 0.5, [&](double x, double) { return x < 16 ? t30 * x : t30 * 16 + t60 * (x - 16); }))};
+        for (const auto& p : parts)
+            for (const double stepover : {0.7, 0.83, 0.96, 1.09, 1.22, 1.35}) {
+                MillSpec spec = bodySpec(stepover);
+                spec.along = 90;
+                const auto r = mill(inputOf(*p), spec, tool(CutterShape::Ball, 4));
+                QVERIFY2(r.has_value(), r ? "" : r.error().text().c_str());
+                const double right = p->mesh().bounds().high.x();
+                std::vector<Vec2> across; // where ways cross the plane y = 10
+                walk(*r, 1e9, [&](const Vec3& a, const Vec3& b) {
+                    if ((a.y() - 10) * (b.y() - 10) > 0 || std::abs(a.y() - b.y()) < 1e-9) return;
+                    const Vec3 at = a + (10 - a.y()) / (b.y() - a.y()) * (b - a);
+                    if (at.x() > 0.5 && at.x() < right - 0.5) across.emplace_back(at.x(), at.z());
+                });
+                std::sort(across.begin(), across.end(), [](const Vec2& a, const Vec2& b) { return a.x() < b.x(); });
+                QVERIFY(across.size() > 20);
+                for (std::size_t i = 1; i < across.size(); ++i) {
+                    const double gap = (across[i] - across[i - 1]).norm();
+                    QVERIFY2(gap < 1.01 * stepover, qPrintable(QString("step %1: %2 at x %3").arg(stepover).arg(gap).arg(across[i].x())));
+                }
+            }
+    }
+    // What leans by just the slope at which levels take over is cut once, by strokes, and no further apart than asked for.
+    void aPlaneAtJustTheSlopeIsCutOnce() {
+        const auto p = part(heights(24, 20, 1.0, [](double x, double) { return x; }));
+        MillSpec spec = bodySpec(1.0);
+        spec.along = 90;
+        const auto r = mill(inputOf(*p), spec, tool(CutterShape::Ball, 4));
+        QVERIFY2(r.has_value(), r ? "" : r.error().text().c_str());
+        int strokes = 0;
+        for (const FlatPass& pass : r->flat)
+            for (const FlatPoint& q : pass.points)
+                if (q.at.x() > 5 && q.at.x() < 19 && q.at.y() > 5 && q.at.y() < 15) QVERIFY2(pass.level < 0, qPrintable(QString::number(pass.level)));
+        for (const FlatPass& pass : r->flat) strokes += pass.level < 0;
+        QVERIFY(strokes > 24);
+        QVERIFY2(r->widestGap < 1.0 + 1e-6, qPrintable(QString::number(r->widestGap)));
     }
     void whatIsPickedBoundsIt() {
         const auto p = test::openPart(test::filletedPocket(std::filesystem::path(m_dir.path().toStdString())));
