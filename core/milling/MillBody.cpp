@@ -29,9 +29,9 @@ public:
 
     std::vector<Way> strokes, levels; ///< in cutting order
     Region target;
-    double widest = 0.0;   ///< between neighbouring strokes, tip to tip
-    double flatArea = 0.0; ///< mm² that levels alone leave out
-    Vec2 widestAt = Vec2::Zero(), flatAt = Vec2::Zero();
+    double widest = 0.0; ///< between neighbouring strokes, tip to tip
+    Vec2 widestAt = Vec2::Zero();
+    std::optional<Vec2> flatAt; ///< a flat place that levels alone leave out
 
 private:
     // Strokes run along u; the grid is finer across than they are apart, so that narrow flat places are seen.
@@ -136,9 +136,9 @@ void BodyWays::sortCells() {
         for (int j = 1; j < m_rows; ++j)
             for (int i = 1; i < m_columns; ++i) {
                 const double h = m_height[cell(i, j)], du = (m_height[cell(i - 1, j)] - h) / m_fine, dv = (m_height[cell(i, j - 1)] - h) / m_dv;
-                if (!m_dropper.rests(h) || std::hypot(du, dv) > level) continue;
-                if (flatArea == 0.0) flatAt = place(m_u0 + i * m_fine, m_v0 + j * m_dv);
-                flatArea += m_fine * m_dv;
+                const Vec2 at = place(m_u0 + i * m_fine, m_v0 + j * m_dv);
+                if (m_picked || flatAt || !m_dropper.rests(h) || std::hypot(du, dv) > level || !wanted(at, h)) continue;
+                flatAt = at;
             }
     }
     const auto grownBy = [&](const std::vector<char>& mask, double by) {
@@ -173,7 +173,8 @@ void BodyWays::measureGaps() {
             if (!m_forStrokes[a] || !m_forStrokes[b] || !m_dropper.rests(m_height[a]) || !m_dropper.rests(m_height[b])) continue;
             if (m_spec.parts == MillParts::Both && (m_forLevels[a] || m_forLevels[b])) continue;
             const double gap = std::hypot(kBetween * m_dv, m_height[b] - m_height[a]);
-            if (gap <= widest) continue;
+            const Vec2 at = place(m_u0 + i * m_fine, m_v0 + j * m_dv);
+            if (gap <= widest || !wanted(at, m_height[a])) continue; // what is not to be cut is not left out either
             widest = gap;
             widestAt = place(m_u0 + i * m_fine, m_v0 + (j + 0.5 * kBetween) * m_dv);
         }
@@ -458,9 +459,7 @@ Status Miller::wholeBody() {
     if (ways.widest > 1.5 * m_spec.stepover)
         tell(Rank::Note, "steep-wide", fmt::format("strokes lie up to {:.2f} mm apart on the steep", ways.widest), "Strokes come down walls, but do not cut along them",
              at(ways.widestAt), ways.widest);
-    if (ways.flatArea > m_spec.stepover * m_spec.stepover)
-        tell(Rank::Note, "flat-left", fmt::format("{:.2f} cm² of flat places lie between the levels", ways.flatArea / 100.0),
-             "Levels go around flat places, not over them", at(ways.flatAt), ways.flatArea);
+    if (ways.flatAt) tell(Rank::Note, "flat-left", "flat places lie between the levels", "Levels go around flat places, not over them", at(*ways.flatAt));
     return {};
 }
 

@@ -450,6 +450,8 @@ private slots:
         const auto r = mill(in, bodySpec(1.0, MillParts::Levels), tool(CutterShape::Flat, 6));
         QVERIFY2(r.has_value(), r ? "" : r.error().text().c_str());
         QCOMPARE(r->passes.size(), std::size_t(10));
+        // The plate's top is flat, but nobody asked for it.
+        QVERIFY(std::none_of(r->findings.begin(), r->findings.end(), [](const Finding& f) { return f.code == "flat-left"; }));
         for (const Pass& pass : r->passes) {
             QVERIFY(!pass.closed);
             // Round the corners as far as the cutter still touches them, no further.
