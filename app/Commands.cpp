@@ -3,6 +3,7 @@
 #include "Ask.h"
 #include "MainWindow.h"
 #include "Theme.h"
+#include "model/StockShow.h"
 #include "panels/RecipePanel.h"
 #include "panels/RoutePanel.h"
 #include "panels/TapePanel.h"
@@ -218,6 +219,11 @@ std::vector<Command> MainWindow::viewCommands() {
         {"action.closer", tr("Look closely at what stands after the cuts"), QKeySequence("L"), work, tr("measure compare deviation left over stock what stands inspect"),
          [this] {
              if (m_closer->isVisible()) m_closer->click();
+         }},
+        {"action.stock", tr("Show the part, the stock as it is cut, or its deviation"), QKeySequence("K"), work,
+         tr("simulate simulation material removal verify stock left rest rough cut away deviation gouge compare colour"),
+         [this] {
+             if (m_model.bench() == Bench::Cut || m_model.bench() == Bench::Prove) m_model.stock().cycle();
          }},
         {"action.section", tr("Cut the view open, another way"), QKeySequence("C"), view, tr("section clip plane cut"), [this] { cutOpen(); }},
         {"action.sheet", tr("Show the work solid, flat, or both"), QKeySequence("U"), tr("Cut, the view"), unrolled,

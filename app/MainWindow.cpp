@@ -1,6 +1,7 @@
 #include "MainWindow.h"
 #include "Ask.h"
 #include "Theme.h"
+#include "model/StockShow.h"
 #include "panels/FeaturesPanel.h"
 #include "panels/FindingsPanel.h"
 #include "panels/MendsPanel.h"
@@ -272,6 +273,7 @@ void MainWindow::makeViews(QWidget* centre) {
     views->setStretchFactor(1, 2);
     m_centre->addWidget(views);
     makeSheetSwitch();
+    makeStockSwitch();
     m_centre->addWidget(new ToolDrawing(m_model, centre));
 }
 
@@ -404,6 +406,7 @@ void MainWindow::showBench() {
     m_left->setFixedWidth(m_model.bench() == Bench::Prove ? 320 : route && m_route->folded() ? 72 : 236);
     m_tape->setVisible(m_model.bench() != Bench::SetUp);
     showSheet();
+    showStock();
     refreshTop();
     if (m_model.bench() == Bench::Prove) m_view->setAtMachine(true);
     if (m_model.bench() == Bench::Cut) m_view->setAtMachine(false);
@@ -415,27 +418,54 @@ void MainWindow::foldRoute(bool on) {
     showBench();
 }
 
-// Over the views' upper corner: the work round, flat, or both.
-void MainWindow::makeSheetSwitch() {
-    m_sheetSwitch = new QWidget(m_centre);
-    m_sheetSwitch->setObjectName("sheetSwitch");
-    auto* row = new QHBoxLayout(m_sheetSwitch);
+// Over a corner of the view: one of a few.
+QWidget* MainWindow::makeSwitch(const QString& name, const QStringList& titles, const QString& help, QButtonGroup*& group) {
+    auto* all = new QWidget(m_centre);
+    all->setObjectName(name + "Switch");
+    auto* row = new QHBoxLayout(all);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(0);
-    m_sheetSides = new QButtonGroup(this);
-    const QString names[] = {tr("Solid"), tr("Both"), tr("Flat")};
-    for (int i = 0; i < 3; ++i) {
-        auto* b = new QPushButton(names[i], m_sheetSwitch);
-        b->setObjectName(QString("sheetShown.%1").arg(i));
-        b->setToolTip(tr("The work as it is, laid flat, or both (U)"));
+    group = new QButtonGroup(this);
+    for (int i = 0; i < titles.size(); ++i) {
+        auto* b = new QPushButton(titles[i], all);
+        b->setObjectName(QString("%1Shown.%2").arg(name).arg(i));
+        b->setToolTip(help);
         b->setCheckable(true);
         b->setProperty("role", "bench");
-        b->setProperty("place", i == 0 ? "first" : i == 2 ? "last" : "middle");
-        m_sheetSides->addButton(b, i);
-        connect(b, &QPushButton::clicked, this, [this, i] { m_model.setSheetShown(static_cast<SheetShown>(i)); });
+        b->setProperty("place", i == 0 ? "first" : i + 1 == titles.size() ? "last" : "middle");
+        group->addButton(b, i);
         row->addWidget(b);
     }
-    m_sheetSwitch->hide();
+    all->hide();
+    return all;
+}
+
+void MainWindow::makeSheetSwitch() {
+    m_sheetSwitch = makeSwitch("sheet", {tr("Solid"), tr("Both"), tr("Flat")}, tr("The work as it is, laid flat, or both (U)"), m_sheetSides);
+    connect(m_sheetSides, &QButtonGroup::idClicked, this, [this](int i) { m_model.setSheetShown(static_cast<SheetShown>(i)); });
+}
+
+// The part, or what stands of the stock: in Prove, and in Cut while it is shown.
+void MainWindow::makeStockSwitch() {
+    m_stockSwitch = makeSwitch("stock", {tr("Part"), tr("Stock"), tr("Deviation")},
+                               tr("The part as modelled; the stock as it is cut up to this place, by who cut it; or by how far it is off the part (K)"), m_stockSides);
+    connect(m_stockSides, &QButtonGroup::idClicked, this, [this](int i) { m_model.stock().show(i == 0 ? std::nullopt : std::optional(static_cast<StockBy>(i - 1))); });
+    connect(&m_model.stock(), &StockShow::changed, this, &MainWindow::showStock);
+    connect(&m_model, &AppModel::placeChanged, this, &MainWindow::showStock);
+}
+
+void MainWindow::showStock() {
+    const auto by = m_model.stock().shown();
+    const auto place = m_model.place();
+    const bool any = place && std::any_of(place->bodies.begin(), place->bodies.end(), [](const PlacedBody& b) { return b.role == "stock"; });
+    const bool visible = (by || any) && (m_model.bench() == Bench::Prove || (m_model.bench() == Bench::Cut && by));
+    m_stockSides->button(by ? static_cast<int>(*by) + 1 : 0)->setChecked(true);
+    m_stockSwitch->setVisible(visible);
+    m_view->setOverlayTop(visible ? 56.0 : 14.0);
+    if (!visible) return;
+    m_stockSwitch->adjustSize();
+    m_stockSwitch->move(12, 12);
+    m_stockSwitch->raise();
 }
 
 void MainWindow::showSheet() {

@@ -58,7 +58,10 @@ private:
     void showBench();
     void foldRoute(bool on);
     void showSheet();
+    [[nodiscard]] QWidget* makeSwitch(const QString& name, const QStringList& titles, const QString& help, QButtonGroup*& group);
     void makeSheetSwitch();
+    void makeStockSwitch();
+    void showStock();
     void tell(const QString& message);
     void find();
     void askAndOpen();
@@ -79,7 +82,8 @@ private:
     AppModel& m_model;
     View* m_view = nullptr;
     SheetView* m_sheet = nullptr;
-    QWidget* m_sheetSwitch = nullptr; ///< wrapped, both or flat
+    QWidget *m_sheetSwitch = nullptr, *m_stockSwitch = nullptr; ///< solid, both or flat; the part, the stock or its deviation
+    QButtonGroup* m_stockSides = nullptr;
     QButtonGroup* m_sheetSides = nullptr;
     TapePanel* m_tape = nullptr;
     SendPanel* m_send = nullptr;

@@ -193,7 +193,7 @@ void operations(const std::vector<const char*>& files) {
         Progress progress;
         const auto place = workshop.placeFor(job, progress).value();
         StageCache stocks;
-        LeftStock left(place, stocks);
+        RouteStock left(place, stocks);
         fmt::print("{}\n", file);
         for (const Recipe& r : job.worked()) {
             StageCache cache;

@@ -20,7 +20,7 @@ Result<Left> leftBy(const Console& c, const std::string& file, const std::string
     if (!until.empty() && !o.job.operation(until)) return fail("there is no operation '" + until + "'", file, "'gyre plan' tells their ids");
     Progress progress(c.listener());
     const Progress::Span span(progress, 0.6, 0.95);
-    LeftStock left(o.results.place, o.cache);
+    RouteStock left(o.results.place, o.cache);
     auto before = left.now(progress);
     if (!before) return tl::unexpected(before.error());
     for (const auto& r : o.results.operations) {

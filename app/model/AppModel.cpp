@@ -1,6 +1,7 @@
 #include "model/AppModel.h"
 #include "base/File.h"
 #include "geom/MeshFile.h"
+#include "model/StockShow.h"
 #include "proposal/MillWork.h"
 #include "proposal/NewJob.h"
 #include "session/Sending.h"
@@ -33,9 +34,11 @@ AppModel::AppModel(QObject* parent) : QObject(parent) {
         emit toldUser(tr("%1 has changed: the paths are computed anew").arg(QString::fromStdString(changed.front().filename().string())));
         computeNow(m_proveNext || m_proving); // what was being proven is proven as it is now
     });
+    m_stock = std::make_unique<StockShow>(*this);
 }
 
 AppModel::~AppModel() {
+    m_stock.reset();
     m_computer.reset();
     endLooking();
     endCloser();

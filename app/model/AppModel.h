@@ -35,6 +35,8 @@ struct Section {
 /// How bodies of one role are drawn.
 enum class Shown { Solid, Faded, Hidden };
 
+class StockShow;
+
 class AppModel : public QObject {
     Q_OBJECT
 public:
@@ -71,6 +73,9 @@ public:
     void setReader(const AsideReader& reader) { m_reader = reader; }
     /// Results and opened parts of other jobs, too; without it the model keeps its own while jobs come and go.
     void setShelf(std::shared_ptr<Shelf> shelf) { m_shelf = std::move(shelf); }
+    [[nodiscard]] const std::shared_ptr<Shelf>& shelf() const { return m_shelf; }
+    /// The stock as it is cut, in place of the part.
+    [[nodiscard]] StockShow& stock() const { return *m_stock; }
     /// Machine files beside the job and of the shop; the file as it is to stand in the job.
     [[nodiscard]] std::vector<MachineFile> machines() const;
     Status save();
@@ -405,6 +410,7 @@ private:
     std::unique_ptr<Posted> m_posted;
     ReplayReport m_noReport;
     FileContents m_contents;
+    std::unique_ptr<StockShow> m_stock;
 };
 
 } // namespace gyre

@@ -396,6 +396,7 @@ void Picture::draw(const Mesh& mesh, const QMatrix4x4& model, const QColor& colo
 }
 
 void Picture::drawFaces(const Mesh& mesh, const std::vector<int>& faces, const QMatrix4x4& model, const QColor& colour, float alpha) {
+    if (alpha >= 1.0f && (m_solid.empty() || m_solid.back().first != mesh)) m_solid.push_back({mesh, model});
     m_steps.emplace_back([=](Renderer& r) { r.drawFaces(*mesh, faces, model, colour, alpha); });
 }
 

@@ -1,5 +1,6 @@
 #include "view/View.h"
 #include "Theme.h"
+#include "model/StockShow.h"
 #include <QBackingStore>
 #include <QMouseEvent>
 #include <QPainter>
@@ -67,6 +68,10 @@ View::View(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
         if (!m_model.closerFrom() && std::exchange(m_closerFramed, false)) m_camera = m_cameraBefore;
         redraw();
     });
+    connect(&m_model.stock(), &StockShow::changed, this, [this] {
+        m_stockOld = true;
+        redraw();
+    });
     connect(&m_model, &AppModel::featuresChanged, this, [this] {
         m_featuresOld = true;
         redraw();
@@ -102,6 +107,7 @@ void View::askForPicture() {
     if (m_solidsOld) uploadSolids();
     if (m_pathOld) uploadPath();
     if (m_closerOld) uploadCloser();
+    if (m_stockOld) uploadStock();
     if (!m_framed) frameAll();
     drawScene();
     m_drafter.ask(std::exchange(m_picture, {}));

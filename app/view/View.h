@@ -25,6 +25,10 @@ public:
     /// Holder and shank are seen through: always, or else while they hide where the tool touches.
     void setToolFaded(bool on);
     [[nodiscard]] bool toolFaded() const { return m_toolFaded; }
+    /// Words in the upper left corner begin below this.
+    void setOverlayTop(double pixels);
+    /// Is the stock drawn in place of the part?
+    [[nodiscard]] bool stockDrawn() const;
     [[nodiscard]] bool toolHides() const;
     /// Where the tool and a body are too near at this place, with their distance; null where nothing is.
     struct TooNear {
@@ -118,6 +122,10 @@ private:
     void frameFinding(); ///< the place that was asked for
     void drawTool(const QMatrix4x4& model, bool seenThrough);
     void uploadTool();
+    void uploadStock();
+    void drawStock(const QMatrix4x4& model);
+    void drawStockLegend(QPainter& painter) const;
+    [[nodiscard]] std::vector<QColor> stockColours() const; ///< of the picture's bands
     void uploadCloser();
     void frameCloser();
     [[nodiscard]] QString closerWords() const;
@@ -195,6 +203,10 @@ private:
         QColor colour;
     };
     std::vector<Band> m_closer;
+    Picture::Mesh m_stockNow; ///< as it is cut, in place of the part; faces by band
+    std::size_t m_stockBands = 0;
+    bool m_stockOld = true;
+    double m_overlayTop = 14.0; ///< where words may begin
     bool m_closerOld = true, m_closerFramed = false;
     Camera m_cameraBefore; ///< when the closer look began
     struct CutLines {      ///< the path, drawn while a pixel is no larger than `largestPixel` mm

@@ -249,11 +249,12 @@ void View::drawOverlay(QPainter& painter) {
     drawMoving(painter);
     drawDrag(painter);
     if (const QString words = hoverWords(); !words.isEmpty()) drawChip(painter, m_cursor + QPointF(16, 12), words, t.ink, true);
-    if (const QString words = pickWords(); !words.isEmpty()) drawChip(painter, {14, 14}, words, t.accent, true);
+    if (const QString words = pickWords(); !words.isEmpty()) drawChip(painter, {14, m_overlayTop}, words, t.accent, true);
     const bool setUp = m_model.bench() == Bench::SetUp;
     if (setUp && m_model.hasJob() && !m_atMachine) drawSetUpNames(painter);
     if (const QString words = closerWords(); !words.isEmpty() && !setUp && !m_atMachine && m_model.pickMode() == PickMode::None)
-        drawChip(painter, {14, 14}, words, words.contains("▲") ? t.unsafe : t.ink, true);
+        drawChip(painter, {14, m_overlayTop}, words, words.contains("▲") ? t.unsafe : t.ink, true);
+    if (!m_model.closerFrom()) drawStockLegend(painter);
     if (!setUp || !m_model.setupTrouble().isEmpty()) drawPlaceWords(painter);
 }
 

@@ -314,14 +314,17 @@ void View::drawScene() {
         drawPath(part);
         return;
     }
+    const bool stock = stockDrawn();
+    if (stock) drawStock(part);
     for (Solid& s : m_solids) {
         if (m_model.shown(s.role) != Shown::Solid) continue;
         const bool isPart = s.role == "part";
+        if (stock && (isPart || s.role == "stock")) continue;
         const bool near = working && !isPart && tooNear() && tooNear()->body == s.name;
         m_picture.draw(s.mesh, part, near ? t.unsafe : s.colour);
         m_picture.draw(s.edges, part, isPart ? 1.2f : 1.0f, isPart ? 0.9f : 0.55f);
     }
-    if (m_partMesh && m_model.shown("part") == Shown::Solid) {
+    if (m_partMesh && m_model.shown("part") == Shown::Solid && !stock) {
         if (result && working && m_model.bench() != Bench::Prove)
             m_picture.drawFaces(m_partMesh, result->faces, part, t.accent, m_model.peel() == Stage::Target || m_model.pickMode() == PickMode::Faces ? 0.45f : 0.10f);
         if (m_litWord == "target.faces" && result) m_picture.drawFaces(m_partMesh, result->faces, part, t.accent, 0.45f);
@@ -339,7 +342,7 @@ void View::drawScene() {
                 m_picture.draw(s.mesh, qt((place->machine->workFrame * place->partFrame).inverse()), t.machine);
         }
     }
-    if (working) drawPath(part);
+    if (working && !stock) drawPath(part); // it would veil what it has cut
     if (m_model.bench() == Bench::SetUp || (m_model.recipe() && m_model.recipe()->kind == OperationKind::Holes)) drawFeatures(part);
     drawPicks(part);
     // Light the edges a guess would take, and those a word speaks of.

@@ -156,7 +156,7 @@ void View::drawAxes(QPainter& painter) const {
 
 void View::drawRowsLeftOut(QPainter& painter) const {
     const int every = everyRow();
-    if (every < 2 || m_model.bench() == Bench::SetUp || !m_model.result()) return;
+    if (every < 2 || m_model.bench() == Bench::SetUp || !m_model.result() || stockDrawn()) return;
     drawChip(painter, {width() - 8.0, height() - 92.0}, tr("one row of %1 is drawn · zoom in for all").arg(every), theme().softInk, false);
 }
 

@@ -64,6 +64,7 @@ Result<CloserLook> lookCloser(const Workplace& place, const std::vector<std::sha
     }
     progress.report(0.8, "Measuring what stands");
     TriangleMesh skin = stock->skin();
+    skin.faces.clear();
     // The walls of the box are no surface of the work.
     const double rim = 1.01 * out.cell;
     const auto onWall = [&](const Vec3& p) {

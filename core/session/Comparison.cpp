@@ -8,38 +8,58 @@ namespace gyre {
 
 double StockComparison::wholeArea() const { return std::accumulate(area.begin(), area.end(), 0.0); }
 
+double offBody(const Part& body, const Vec3& p) {
+    const ClosestPoint near = body.tree().closest(p);
+    if (near.distance < 4.0 * body.deflection() && !body.isMesh()) {
+        // The foot on the exact surface, unless that lies beyond the face's own edge.
+        const SurfacePoint foot = body.project(body.mesh().faces[near.triangle], p);
+        const double off = (p - foot.point).dot(foot.normal);
+        if ((foot.point - near.point).norm() < 2.0 * body.deflection() && std::abs(std::abs(off) - (p - foot.point).norm()) < 1e-6) return off;
+    }
+    return near.distance > 1e-9 && insideClosed(body.tree(), p) ? -near.distance : near.distance;
+}
+
+Result<StockOff> stockOff(const Stock& stock, const Part& part, const Progress& progress) {
+    const Part& body = part.body() ? *part.body() : part; // mends are no material
+    StockOff out;
+    std::vector<SurfaceMet> met;
+    out.skin = stock.skin(&met);
+    out.off.resize(met.size());
+    const auto measure = [&](std::size_t i) {
+        double off = offBody(body, met[i].at);
+        // No more is told than is known.
+        if (!met[i].exact) off = std::copysign(std::max(0.0, std::abs(off) - 0.5 * stock.cell()), off);
+        out.off[i] = static_cast<float>(off);
+    };
+    if (!parallelFor(met.size(), 256, measure, &progress)) return cancelledError();
+    return out;
+}
+
 Result<StockComparison> compareStock(const Stock& stock, const Part& part, std::vector<double> limits, const Progress& progress) {
     StockComparison out;
-    const Part& body = part.body() ? *part.body() : part; // mends are no material
     out.cell = stock.cell();
     out.left = stock.volume();
-    out.part = body.volume();
+    out.part = (part.body() ? *part.body() : part).volume();
     std::sort(limits.begin(), limits.end());
     out.limits = std::move(limits);
     out.area.assign(out.limits.size() + 1, 0.0);
-    const TriangleMesh skin = stock.skin();
-    const auto off = [&](const Vec3& p) {
-        const double d = body.tree().closest(p).distance;
-        return d > 1e-9 && insideClosed(body.tree(), p) ? -d : d;
-    };
-    std::vector<double> distance(skin.points.size());
-    if (!parallelFor(
-            skin.points.size(), 256, [&](std::size_t i) { distance[i] = off(skin.points[i]); }, &progress))
-        return cancelledError();
-    for (std::size_t i = 0; i < skin.points.size(); ++i) {
-        if (distance[i] > out.most) {
-            out.most = distance[i];
-            out.mostAt = skin.points[i];
+    const auto compared = stockOff(stock, part, progress);
+    if (!compared) return tl::unexpected(compared.error());
+    const TriangleMesh& skin = compared->skin;
+    for (std::size_t i = 0; i < compared->off.size(); ++i) {
+        const double off = static_cast<double>(compared->off[i]);
+        const Vec3 middle = 0.5 * (skin.corner(2 * i, 0) + skin.corner(2 * i, 2));
+        if (off > out.most) {
+            out.most = off;
+            out.mostAt = middle;
         }
-        if (-distance[i] > out.deepest) {
-            out.deepest = -distance[i];
-            out.deepestAt = skin.points[i];
+        if (-off > out.deepest) {
+            out.deepest = -off;
+            out.deepestAt = middle;
         }
-    }
-    for (const auto& t : skin.triangles) {
-        const double area = 0.5 * (skin.points[t[1]] - skin.points[t[0]]).cross(skin.points[t[2]] - skin.points[t[0]]).norm();
-        const double mean = (distance[t[0]] + distance[t[1]] + distance[t[2]]) / 3.0;
-        out.area[static_cast<std::size_t>(std::upper_bound(out.limits.begin(), out.limits.end(), mean) - out.limits.begin())] += area;
+        double area = 0.0;
+        for (const std::size_t t : {2 * i, 2 * i + 1}) area += 0.5 * (skin.corner(t, 1) - skin.corner(t, 0)).cross(skin.corner(t, 2) - skin.corner(t, 0)).norm();
+        out.area[static_cast<std::size_t>(std::upper_bound(out.limits.begin(), out.limits.end(), off) - out.limits.begin())] += area;
     }
     return out;
 }

@@ -6,7 +6,7 @@
 namespace gyre {
 
 struct StockComparison {
-    double cell = 0.0;                ///< mm; the surface of the stock is known to about half of it where it bends sharply
+    double cell = 0.0;                ///< mm; what is thinner may be missed
     double left = 0.0, part = 0.0;    ///< volumes, mm³
     double most = 0.0, deepest = 0.0; ///< what stands over the part at the most, and what was cut into it at the deepest, mm
     Vec3 mostAt = Vec3::Zero(), deepestAt = Vec3::Zero();
@@ -15,7 +15,17 @@ struct StockComparison {
     [[nodiscard]] double wholeArea() const;
 };
 
-/// From every triangle of the stock's surface to the part's own, outside of it counted positive.
+/// How far a point lies outside of a body (positive) or inside of it, mm: from its exact surfaces where it is near them.
+[[nodiscard]] double offBody(const Part& body, const Vec3& p);
+
+/// The surface of a stock, and how far it is off the part.
+struct StockOff {
+    TriangleMesh skin;      ///< see Stock::skin
+    std::vector<float> off; ///< mm, for every two triangles: taken where the surface is known exactly
+};
+[[nodiscard]] Result<StockOff> stockOff(const Stock& stock, const Part& part, const Progress& progress);
+
+/// From every point of the stock's surface to the part's own, outside of it counted positive.
 /// @param limits  rising, e.g. −0.05, 0.05, 0.2
 [[nodiscard]] Result<StockComparison> compareStock(const Stock& stock, const Part& part, std::vector<double> limits, const Progress& progress);
 

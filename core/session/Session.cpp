@@ -97,43 +97,6 @@ void Computer::loop() {
     }
 }
 
-Result<std::shared_ptr<const Stock>> LeftStock::now(Progress& progress) const {
-    std::vector<const TriangleMesh*> bodies;
-    Hash key;
-    Box box;
-    key.add(std::string_view("stock")).add(m_place->looks);
-    for (const PlacedBody& b : m_place->bodies) {
-        if (b.role != "stock") continue;
-        bodies.push_back(&b.shape->mesh());
-        for (const Vec3& p : b.shape->mesh().points) {
-            box.add(p);
-            key.add(p.x()).add(p.y()).add(p.z());
-        }
-    }
-    if (bodies.empty()) return fail("there is no stock", {}, "Add stock in Set up");
-    std::shared_ptr<const Stock> at;
-    at = m_cache.find<Stock>(key.value());
-    if (!at) {
-        auto made = Stock::of(bodies, std::max(0.1, box.diagonal() / 300.0), progress);
-        if (!made) return tl::unexpected(made.error());
-        at = std::make_shared<const Stock>(std::move(*made));
-        m_cache.keep<Stock>(key.value(), at, at->bytes());
-    }
-    for (const auto& done : m_done) {
-        if (!done->path()) continue;
-        key.add(done->key);
-        if (const auto known = m_cache.find<Stock>(key.value())) {
-            at = known;
-            continue;
-        }
-        auto next = std::make_shared<Stock>(*at);
-        if (auto ok = next->remove(*done->path(), done->tool.cutter, progress); !ok) return tl::unexpected(ok.error());
-        at = next;
-        m_cache.keep<Stock>(key.value(), at, at->bytes());
-    }
-    return at;
-}
-
 void Computer::work(const Job& job, bool alsoProve, Progress& progress) {
     std::shared_ptr<const Workplace> place;
     {
@@ -148,7 +111,7 @@ void Computer::work(const Job& job, bool alsoProve, Progress& progress) {
     if (progress.cancelled()) return;
     if (m_events.placeReady) m_events.placeReady(place);
     const std::vector<Recipe> active = job.worked();
-    LeftStock left(place, m_shelf->results);
+    RouteStock left(place, m_shelf->results);
     const double share = 0.8 / static_cast<double>(std::max<std::size_t>(1, active.size()));
     std::shared_ptr<const OperationResult> before;
     for (std::size_t i = 0; i < active.size(); ++i) {
@@ -181,7 +144,7 @@ Result<JobResults> computeJob(const Job& job, Workshop& workshop, StageCache& ca
         out.place = *place;
     }
     const Progress::Span span(progress, 0.2, 1.0);
-    LeftStock left(out.place, cache);
+    RouteStock left(out.place, cache);
     for (const Recipe& r : job.worked()) {
         auto result = runOperation(*out.place, r, cache, progress, {}, [&](Progress& p) { return left.now(p); });
         if (result) left.add(*result);

@@ -2,6 +2,7 @@
 #pragma once
 #include "post/Post.h"
 #include "proof/Proof.h"
+#include "session/RouteStock.h"
 #include "session/Workshop.h"
 #include <condition_variable>
 #include <thread>
@@ -70,19 +71,6 @@ private:
     std::shared_ptr<Progress> m_running;
     std::atomic<bool> m_busy{false};
     std::thread m_thread;
-};
-
-/// What the operations so far leave of the stock; kept by what it rests on. Cells are a 300th of the stock's size, at least 0.1 mm.
-class LeftStock {
-public:
-    LeftStock(std::shared_ptr<const Workplace> place, StageCache& cache) : m_place(std::move(place)), m_cache(cache) {}
-    void add(std::shared_ptr<const OperationResult> done) { m_done.push_back(std::move(done)); }
-    [[nodiscard]] Result<std::shared_ptr<const Stock>> now(Progress& progress) const;
-
-private:
-    std::shared_ptr<const Workplace> m_place;
-    StageCache& m_cache;
-    std::vector<std::shared_ptr<const OperationResult>> m_done;
 };
 
 /// Everything at once, for the command line.

@@ -1,6 +1,7 @@
 #include "stock/Stock.h"
 #include "base/Parallel.h"
 #include <algorithm>
+#include <atomic>
 #include <fmt/format.h>
 #include <numeric>
 
@@ -8,36 +9,42 @@ namespace gyre {
 
 // ---- one ray ----
 
-void Stock::Ray::cut(float from, float to) {
-    if (!(from < to)) return;
+double Stock::Ray::cut(float from, float to, std::uint16_t by) {
+    if (!(from < to)) return 0.0;
+    const auto shared = [&](const StockSpan& s) { return static_cast<double>(std::min(to, s.to)) - static_cast<double>(std::max(from, s.from)); };
     if (!more) {
-        if (one.to < one.from || to <= one.from || from >= one.to) return;
+        if (one.to < one.from || to <= one.from || from >= one.to) return 0.0;
+        const double went = shared(one);
         const bool left = from > one.from, right = to < one.to;
+        const StockSpan below{one.from, from, one.fromBy, by}, above{to, one.to, by, one.toBy};
         if (left && right)
-            more = std::make_unique<std::vector<StockSpan>>(std::vector<StockSpan>{{one.from, from}, {to, one.to}});
+            more = std::make_unique<std::vector<StockSpan>>(std::vector<StockSpan>{below, above});
         else if (left)
-            one.to = from;
+            one = below;
         else if (right)
-            one.from = to;
+            one = above;
         else
             one = {0.0F, -1.0F};
-        return;
+        return went;
     }
+    double went = 0.0;
     std::vector<StockSpan> left;
     for (const StockSpan& s : *more) {
         if (to <= s.from || from >= s.to) {
             left.push_back(s);
             continue;
         }
-        if (from > s.from) left.push_back({s.from, from});
-        if (to < s.to) left.push_back({to, s.to});
+        went += shared(s);
+        if (from > s.from) left.push_back({s.from, from, s.fromBy, by});
+        if (to < s.to) left.push_back({to, s.to, by, s.toBy});
     }
     if (left.size() > 1) {
         *more = std::move(left);
-        return;
+        return went;
     }
     more.reset();
     one = left.empty() ? StockSpan{0.0F, -1.0F} : left.front();
+    return went;
 }
 
 double Stock::Ray::length() const {
@@ -185,10 +192,20 @@ std::array<int, 4> Stock::reach(const Field& f, const AxisPose& pose, const Prof
 template <class Each> void Stock::visit(const Field& f, const AxisPose& pose, const Profile& profile, int uFrom, int uTo, const Each& each) const {
     const auto r = reach(f, pose, profile);
     const Mat3 turn = toTool(pose.axis);
-    const Vec3 d = turn.col(f.axis);
-    for (int u = std::max(uFrom, r[0]); u < std::min(uTo, r[1]); ++u)
+    const Vec3 d = turn.col(f.axis), across = m_cell * turn.col((f.axis + 2) % 3);
+    const double flat = d.x() * d.x() + d.y() * d.y(), widest = profile.radius * profile.radius;
+    for (int u = std::max(uFrom, r[0]); u < std::min(uTo, r[1]); ++u) {
+        const Vec3 first = turn * (middle(f, u, 0) - pose.tip);
         for (int v = r[2]; v < r[3]; ++v) {
-            const Vec3 o = turn * (middle(f, u, v) - pose.tip);
+            // Rays with nothing left, and such as pass the cutter's hull by, are most of them.
+            const StockSpan left = f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].hull();
+            if (left.to < left.from) continue;
+            const Vec3 o = first + v * across;
+            const double t0 = static_cast<double>(left.from), t1 = static_cast<double>(left.to), z0 = o.z() + t0 * d.z(), z1 = o.z() + t1 * d.z();
+            if ((z0 < profile.low && z1 < profile.low) || (z0 > profile.high && z1 > profile.high)) continue;
+            const double nearest = flat > 1e-14 ? std::clamp(-(o.x() * d.x() + o.y() * d.y()) / flat, t0, t1) : t0;
+            const double x = o.x() + nearest * d.x(), y = o.y() + nearest * d.y();
+            if (x * x + y * y > widest + 1e-9) continue;
             // Frustums that follow each other on the ray become one stretch.
             double from = 0.0, to = -1.0;
             for (const auto& part : profile.frustums) {
@@ -208,6 +225,7 @@ template <class Each> void Stock::visit(const Field& f, const AxisPose& pose, co
             }
             if (to > from) each(u, v, static_cast<float>(from), static_cast<float>(to));
         }
+    }
 }
 
 // ---- making ----
@@ -358,7 +376,7 @@ void Stock::remove(const AxisPose& pose, const Cutter& cutter) {
     const Profile profile = profileOf(cutter, 0.05 * m_cell);
     for (Field& f : m_fields)
         visit(f, pose, profile, 0, f.count[0], [&](int u, int v, float from, float to) {
-            f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].cut(from, to);
+            f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].cut(from, to, 0);
         });
 }
 
@@ -368,13 +386,13 @@ namespace {
 struct Sweep {
     AxisPose a, b;
     bool moves = false;
+    std::size_t location = 0; ///< on the way to it
 };
 
 /// The stretch of a line within the prism that a frustum sweeps; everything in coordinates whose x runs along the way (without its
 /// part along the axis) and whose z is the tool's.
+/// Only as far as `from` and `to` go beforehand.
 bool prismStretch(const std::array<double, 4>& f, double length, double rise, const Vec3& o, const Vec3& d, double& from, double& to) {
-    from = -1e30;
-    to = 1e30;
     // Sheared so that the frustum stays at one height: linear in the line's parameter.
     const double oz = o.z() - rise * o.x(), dz = d.z() - rise * d.x();
     const double slope = (f[3] - f[1]) / (f[2] - f[0]);
@@ -394,8 +412,10 @@ bool prismStretch(const std::array<double, 4>& f, double length, double rise, co
 
 } // namespace
 
-Status Stock::remove(const Toolpath& path, const Cutter& cutter, Progress& progress, bool everything) {
-    const Profile profile = profileOf(cutter, 0.05 * m_cell);
+Status Stock::remove(const StockCut& cut, Progress& progress) {
+    const Toolpath& path = cut.path;
+    if (cut.taken) cut.taken->resize(path.size(), 0.0);
+    const Profile profile = profileOf(cut.cutter, 0.05 * m_cell);
     if (profile.frustums.empty()) return {};
     // What stands out of the stock's box cuts nothing: only the rest of the cutter is swept, and only its turning counts.
     const auto upTo = [&](double top) {
@@ -415,23 +435,24 @@ Status Stock::remove(const Toolpath& path, const Cutter& cutter, Progress& progr
     };
     const double error = 0.25 * m_cell, longest = std::max(4.0 * profile.radius, 4.0 * m_cell);
     std::vector<Sweep> sweeps;
-    for (std::size_t i = 0; i < path.size(); ++i) {
+    const auto takes = [&](std::size_t i) { return cut.everything || (path.motion[i] != Motion::Rapid && path.motion[i] != Motion::Retract); };
+    for (std::size_t i = cut.from; i < std::min(cut.to, path.size()); ++i) {
+        if (!takes(i)) continue;
         const AxisPose b{path.tip[i], path.axis[i]};
-        const bool takes = everything || (path.motion[i] != Motion::Rapid && path.motion[i] != Motion::Retract);
-        if (!takes) continue;
         if (i == 0) {
-            sweeps.push_back({b, b, false});
+            sweeps.push_back({b, b, false, i});
             continue;
         }
         const AxisPose a{path.tip[i - 1], path.axis[i - 1]};
-        if (sweeps.empty() || (sweeps.back().b.tip - a.tip).norm() > 1e-9) sweeps.push_back({a, a, false});
+        // Where a stretch begins the cutter stands first; where a path was cut up to here, that takes nothing any more.
+        if (i == cut.from || !takes(i - 1)) sweeps.push_back({a, a, false, i});
         // With the axis still a sweep is exact whatever its length; a turning one is divided until its ends lie within the error.
         const int n = std::max(1, static_cast<int>(std::ceil(std::max((b.tip - a.tip).norm() / longest, angleBetween(a.axis, b.axis) * topOf(a, b) / (2.0 * error)))));
         AxisPose last = a;
         for (int k = 1; k <= n; ++k) {
             const double t = static_cast<double>(k) / n;
             const AxisPose next{(1.0 - t) * a.tip + t * b.tip, slerp(a.axis, b.axis, t)};
-            sweeps.push_back({last, next, true});
+            sweeps.push_back({last, next, true, i});
             last = next;
         }
     }
@@ -473,36 +494,49 @@ Status Stock::remove(const Toolpath& path, const Cutter& cutter, Progress& progr
     constexpr int kWide = 8;
     for (std::size_t k = 0; k < 3; ++k)
         for (int u = 0; u < m_fields[k].count[0]; u += kWide) stripes.push_back({k, u, std::min(u + kWide, m_fields[k].count[0])});
+    // Counted in millionths of a millimetre: sums of whole numbers do not depend on their order.
+    std::vector<std::atomic<std::int64_t>> taken(cut.taken ? path.size() : 0);
     const auto cutStripe = [&](std::size_t number) {
         const Stripe& stripe = stripes[number];
         Field& f = m_fields[stripe.field];
-        const auto rayAt = [&](int u, int v) -> Ray& { return f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)]; };
+        std::int64_t went = 0;
+        const auto cutRay = [&](int u, int v, float from, float to) {
+            const double mm = f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].cut(from, to, cut.by);
+            if (mm > 0.0) went += std::llround(1e6 * mm);
+        };
         for (std::size_t i = 0; i < sweeps.size(); ++i) {
             const Ready& r = ready[i];
             const auto& bounds = r.reach[stripe.field];
             if (bounds[0] >= stripe.to || bounds[1] <= stripe.from) continue;
             const Sweep& s = sweeps[i];
-            visit(f, s.b, r.profile, stripe.from, stripe.to, [&](int u, int v, float from, float to) { rayAt(u, v).cut(from, to); });
-            if (!s.moves) continue;
-            if (r.length < 1e-9) { // straight down or up: what lies between is the widest disc's way
+            went = 0;
+            visit(f, s.b, r.profile, stripe.from, stripe.to, cutRay);
+            if (s.moves && r.length < 1e-9) { // straight down or up: what lies between is the widest disc's way
                 const double down = (s.b.tip - s.a.tip).norm(), step = 0.4 * (r.profile.high - r.profile.low);
                 for (double at = step; at < down; at += step)
-                    visit(f, {s.a.tip + (s.b.tip - s.a.tip) * (at / down), s.b.axis}, r.profile, stripe.from, stripe.to,
-                          [&](int u, int v, float from, float to) { rayAt(u, v).cut(from, to); });
-                continue;
-            }
-            const Vec3 d = r.turn.col(f.axis);
-            for (int u = std::max(stripe.from, bounds[0]); u < std::min(stripe.to, bounds[1]); ++u)
-                for (int v = bounds[2]; v < bounds[3]; ++v) {
-                    const Vec3 o = r.turn * (middle(f, u, v) - s.a.tip);
-                    for (const auto& part : r.profile.frustums) {
-                        double from = 0.0, to = 0.0;
-                        if (prismStretch(part, r.length, r.rise, o, d, from, to)) rayAt(u, v).cut(static_cast<float>(from), static_cast<float>(to));
+                    visit(f, {s.a.tip + (s.b.tip - s.a.tip) * (at / down), s.b.axis}, r.profile, stripe.from, stripe.to, cutRay);
+            } else if (s.moves) {
+                const Vec3 d = r.turn.col(f.axis);
+                const Vec3 across = m_cell * r.turn.col((f.axis + 2) % 3);
+                const double margin = m_cell; // spans are cut by the whole stretch, not by its part within the hull
+                for (int u = std::max(stripe.from, bounds[0]); u < std::min(stripe.to, bounds[1]); ++u) {
+                    const Vec3 first = r.turn * (middle(f, u, 0) - s.a.tip);
+                    for (int v = bounds[2]; v < bounds[3]; ++v) {
+                        const StockSpan left = f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].hull();
+                        if (left.to < left.from) continue;
+                        const Vec3 o = first + v * across;
+                        for (const auto& part : r.profile.frustums) {
+                            double from = static_cast<double>(left.from) - margin, to = static_cast<double>(left.to) + margin;
+                            if (prismStretch(part, r.length, r.rise, o, d, from, to)) cutRay(u, v, static_cast<float>(from), static_cast<float>(to));
+                        }
                     }
                 }
+            }
+            if (went != 0 && cut.taken) taken[s.location].fetch_add(went, std::memory_order_relaxed);
         }
     };
     if (!parallelFor(stripes.size(), 1, cutStripe, &progress)) return cancelledError();
+    for (std::size_t i = 0; i < taken.size(); ++i) (*cut.taken)[i] += 1e-6 * static_cast<double>(taken[i].load()) * m_cell * m_cell / 3.0;
     return {};
 }
 

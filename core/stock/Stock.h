@@ -8,12 +8,31 @@
 #include "path/Toolpath.h"
 #include "tool/Assembly.h"
 #include <array>
+#include <cstdint>
 #include <memory>
 
 namespace gyre {
 
 struct StockSpan {
-    float from, to; ///< along the ray, mm in the part's datum
+    float from, to;                     ///< along the ray, mm in the part's datum
+    std::uint16_t fromBy = 0, toBy = 0; ///< who made that end: the number that came with the cut; 0: the stock as it was
+};
+
+/// A point of the surface.
+struct SurfaceMet {
+    Vec3 at = Vec3::Zero();
+    bool exact = true; ///< false: known to half a cell only, where rays pass by a sharp edge
+};
+
+/// What is to be taken away.
+struct StockCut {
+    const Toolpath& path;
+    const Cutter& cutter;
+    std::uint16_t by = 0;                 ///< kept with the surface that is made
+    std::size_t from = 0;                 ///< so many locations of the path are cut already
+    std::size_t to = SIZE_MAX;            ///< so many are to be cut then
+    bool everything = false;              ///< also what rapids sweep
+    std::vector<double>* taken = nullptr; ///< mm³ that went on the way to each location of the path; as long as that
 };
 
 /// Material as rays along X, Y and Z through the middles of square cells. Ends of spans are exact along their ray; across the rays a
@@ -39,12 +58,17 @@ public:
 
     /// Its surface, with normals that look out of the material. Rays cross at the points of a lattice; every cube of it that lies partly in
     /// material gets one point, in the middle of where its sides meet the surface: what is bent sharply is rounded by half a cell.
-    [[nodiscard]] TriangleMesh skin() const;
+    /// The face of a triangle is the number of the cut that made it.
+    /// @param met  for every two triangles, in their order: where a side of the lattice meets the surface
+    [[nodiscard]] TriangleMesh skin(std::vector<SurfaceMet>* met = nullptr) const;
 
     /// Takes away what the cutter sweeps from pose to pose of a path; rapids and retracts take nothing.
     /// The way is divided until what a single place of the cutter leaves between two is below a quarter of a cell.
-    /// @param everything also what rapids sweep
-    [[nodiscard]] Status remove(const Toolpath& path, const Cutter& cutter, Progress& progress, bool everything = false);
+    /// A path that is cut piece by piece leaves the same, to the last bit, as one that is cut at once.
+    [[nodiscard]] Status remove(const StockCut& cut, Progress& progress);
+    [[nodiscard]] Status remove(const Toolpath& path, const Cutter& cutter, Progress& progress, bool everything = false) {
+        return remove({.path = path, .cutter = cutter, .everything = everything}, progress);
+    }
     /// The cutter at one place.
     void remove(const AxisPose& pose, const Cutter& cutter);
 
@@ -68,9 +92,11 @@ private:
         Ray(Ray&&) = default;
         Ray& operator=(Ray&&) = default;
         ~Ray() = default;
-        void cut(float from, float to);
+        double cut(float from, float to, std::uint16_t by); ///< @return how much of it went, mm
         [[nodiscard]] double length() const;
         [[nodiscard]] double overlap(float from, float to) const;
+        /// From the first span's begin to the last one's end; to < from: there is nothing.
+        [[nodiscard]] StockSpan hull() const { return more ? StockSpan{more->front().from, more->back().to} : one; }
         template <class Each> void each(const Each& f) const {
             if (more)
                 for (const StockSpan& s : *more) f(s);

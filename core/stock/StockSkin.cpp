@@ -1,49 +1,133 @@
 // The surface of a stock of rays.
+#include "base/Parallel.h"
 #include "stock/Stock.h"
+#include <bit>
 #include <cmath>
 
 namespace gyre {
+namespace {
 
-TriangleMesh Stock::skin() const {
+/// Points of the lattice of one X as bits, Y by Y: is there material? One more on each side is air.
+class Slab {
+public:
+    Slab(int ny, int nz) : m_words((static_cast<std::size_t>(nz) + 2 + 63) / 64), m_bits((static_cast<std::size_t>(ny) + 2) * m_words, 0) {}
+    [[nodiscard]] std::size_t words() const { return m_words; }
+    /// All Z at a Y, from −1 on; the bit of Z is at Z + 1.
+    [[nodiscard]] std::uint64_t* row(int y) { return m_bits.data() + static_cast<std::size_t>(y + 1) * m_words; }
+    [[nodiscard]] const std::uint64_t* row(int y) const { return m_bits.data() + static_cast<std::size_t>(y + 1) * m_words; }
+    void set(int y, int z) { row(y)[static_cast<std::size_t>(z + 1) / 64] |= std::uint64_t{1} << (static_cast<std::size_t>(z + 1) % 64); }
+    [[nodiscard]] bool at(int y, int z) const { return row(y)[static_cast<std::size_t>(z + 1) / 64] >> (static_cast<std::size_t>(z + 1) % 64) & 1; }
+    void operator|=(const Slab& o) {
+        for (std::size_t i = 0; i < m_bits.size(); ++i) m_bits[i] |= o.m_bits[i];
+    }
+    /// What at least two of three say.
+    static Slab most(const Slab& a, const Slab& b, const Slab& c) {
+        Slab out = a;
+        for (std::size_t i = 0; i < out.m_bits.size(); ++i) out.m_bits[i] = (a.m_bits[i] & b.m_bits[i]) | (b.m_bits[i] & c.m_bits[i]) | (c.m_bits[i] & a.m_bits[i]);
+        return out;
+    }
+
+private:
+    std::size_t m_words;
+    std::vector<std::uint64_t> m_bits;
+};
+
+/// A side of the lattice, from a point to the next along an axis, that meets the surface.
+struct Crossing {
+    int axis = 0;
+    std::array<int, 3> from{}; ///< −1: before the first
+    bool leaves = false;       ///< there is material at `from`
+    bool exact = false;        ///< a ray ends there
+    float where = 0.0F;        ///< along the axis
+    std::uint16_t by = 0;
+};
+
+} // namespace
+
+TriangleMesh Stock::skin(std::vector<SurfaceMet>* met) const {
     const std::array<int, 3> n{m_fields[2].count[0], m_fields[0].count[0], m_fields[1].count[0]}; // points of the lattice along X, Y, Z
-    const auto id = [&](int x, int y, int z) {
-        return (static_cast<std::size_t>(x) * static_cast<std::size_t>(n[1] + 1) + static_cast<std::size_t>(y)) * static_cast<std::size_t>(n[2] + 1) +
-               static_cast<std::size_t>(z);
-    };
-    const std::size_t all = static_cast<std::size_t>(n[0] + 1) * static_cast<std::size_t>(n[1] + 1) * static_cast<std::size_t>(n[2] + 1);
     const auto at = [&](int axis, int i) { return m_origin[axis] + (i + 0.5) * m_cell; };
     const auto rayAt = [&](int axis, const std::array<int, 3>& p) -> const Ray& {
         const Field& f = m_fields[static_cast<std::size_t>(axis)];
         const auto u = static_cast<std::size_t>(p[static_cast<std::size_t>((axis + 1) % 3)]), v = static_cast<std::size_t>(p[static_cast<std::size_t>((axis + 2) % 3)]);
         return f.rays[u * static_cast<std::size_t>(f.count[1]) + v];
     };
-    // Material at the points of the lattice: as two of the three rays through them say.
-    std::vector<std::uint8_t> votes(all, 0);
-    for (int axis = 0; axis < 3; ++axis) {
-        const auto k = static_cast<std::size_t>(axis), iu = static_cast<std::size_t>((axis + 1) % 3), iv = static_cast<std::size_t>((axis + 2) % 3);
-        std::array<int, 3> p{};
-        for (p[iu] = 0; p[iu] < n[iu]; ++p[iu])
-            for (p[iv] = 0; p[iv] < n[iv]; ++p[iv]) {
-                p[k] = 0;
-                rayAt(axis, p).each([&](const StockSpan& s) {
-                    const int first = std::max(0, static_cast<int>(std::ceil((static_cast<double>(s.from) - m_origin[axis]) / m_cell - 0.5))),
-                              last = std::min(n[k] - 1, static_cast<int>(std::floor((static_cast<double>(s.to) - m_origin[axis]) / m_cell - 0.5)));
-                    std::array<int, 3> q = p;
-                    for (q[k] = first; q[k] <= last; ++q[k]) ++votes[id(q[0], q[1], q[2])];
-                });
-            }
-    }
-    const auto inside = [&](const std::array<int, 3>& p) {
-        for (std::size_t k = 0; k < 3; ++k)
-            if (p[k] < 0 || p[k] >= n[k]) return false;
-        return votes[id(p[0], p[1], p[2])] >= 2;
+    // The points of the lattice along a ray that lie in a span of it.
+    const auto within = [&](int axis, const StockSpan& s) {
+        const int last = n[static_cast<std::size_t>(axis)] - 1;
+        return std::pair{std::max(0, static_cast<int>(std::ceil((static_cast<double>(s.from) - m_origin[axis]) / m_cell - 0.5))),
+                         std::min(last, static_cast<int>(std::floor((static_cast<double>(s.to) - m_origin[axis]) / m_cell - 0.5)))};
     };
-    // Where sides of the lattice meet the surface: each adds to the four cubes around it. Cube (i, j, k) lies below point (i, j, k).
-    std::vector<std::uint32_t> cube(all, UINT32_MAX);
+    // Material at the points of the lattice: as two of the three rays through them say. Slab −1 and the last are air.
+    const Slab air(n[1], n[2]);
+    std::vector<Slab> along(static_cast<std::size_t>(n[0]), air), slabs(static_cast<std::size_t>(n[0]) + 2, air);
+    constexpr std::size_t kRows = 16; // Y of a thread at a time: no two write to the same word
+    parallelFor((static_cast<std::size_t>(n[1]) + kRows - 1) / kRows, 1, [&](std::size_t group) {
+        const int first = static_cast<int>(group * kRows), end = std::min(n[1], first + static_cast<int>(kRows));
+        for (int y = first; y < end; ++y)
+            for (int z = 0; z < n[2]; ++z)
+                rayAt(0, {0, y, z}).each([&](const StockSpan& s) {
+                    const auto [low, high] = within(0, s);
+                    for (int x = low; x <= high; ++x) along[static_cast<std::size_t>(x)].set(y, z);
+                });
+    });
+    parallelFor(static_cast<std::size_t>(n[0]), 1, [&](std::size_t i) {
+        const int x = static_cast<int>(i);
+        Slab across = air, up = air;
+        for (int z = 0; z < n[2]; ++z)
+            rayAt(1, {x, 0, z}).each([&](const StockSpan& s) {
+                const auto [low, high] = within(1, s);
+                for (int y = low; y <= high; ++y) across.set(y, z);
+            });
+        for (int y = 0; y < n[1]; ++y)
+            rayAt(2, {x, y, 0}).each([&](const StockSpan& s) {
+                const auto [low, high] = within(2, s);
+                for (int z = low; z <= high; ++z) up.set(y, z);
+            });
+        slabs[i + 1] = Slab::most(along[i], across, up);
+    });
+    // Where sides of the lattice meet the surface. Bits that differ from the next of their row, from the next row, from the next slab.
+    std::vector<std::vector<Crossing>> crossings(static_cast<std::size_t>(n[0]) + 1);
+    parallelFor(crossings.size(), 1, [&](std::size_t i) {
+        const Slab &here = slabs[i], &next = slabs[i + 1];
+        auto& out = crossings[i];
+        const int x = static_cast<int>(i) - 1;
+        const auto add = [&](int axis, int y, int z) {
+            Crossing c{axis, {x, y, z}, here.at(y, z), false, 0.0F, 0};
+            // The end of a span between the two points; half way where this ray sees none.
+            const auto k = static_cast<std::size_t>(axis);
+            const double low = at(axis, c.from[k]), high = low + m_cell, middle = 0.5 * (low + high);
+            double least = 1e300, w = middle;
+            rayAt(axis, c.from).each([&](const StockSpan& s) {
+                const double end = static_cast<double>(c.leaves ? s.to : s.from);
+                if (const double d = std::abs(end - middle); d < least) {
+                    least = d;
+                    c.by = c.leaves ? s.toBy : s.fromBy;
+                    c.exact = end >= low && end <= high;
+                    if (d < 0.75 * m_cell) w = std::clamp(end, low, high);
+                }
+            });
+            c.where = static_cast<float>(w);
+            out.push_back(c);
+        };
+        const std::size_t words = here.words();
+        for (int y = -1; y < n[1]; ++y) {
+            const std::uint64_t *row = here.row(y), *beside = here.row(y + 1), *beyond = next.row(y);
+            for (std::size_t word = 0; word < words; ++word) {
+                const std::uint64_t above = (row[word] >> 1) | (word + 1 < words ? row[word + 1] << 63 : 0);
+                const std::uint64_t steps[3] = {row[word] ^ beyond[word], row[word] ^ beside[word], row[word] ^ above};
+                for (int axis = 0; axis < 3; ++axis)
+                    for (std::uint64_t bits = steps[axis]; bits != 0; bits &= bits - 1) add(axis, y, static_cast<int>(64 * word) + std::countr_zero(bits) - 1);
+            }
+        }
+    });
+    // Each adds to the four cubes around it. Cube (i, j, k) lies below point (i, j, k); those of two neighbouring X are open at a time.
+    const std::size_t width = static_cast<std::size_t>(n[2]) + 1, plane = (static_cast<std::size_t>(n[1]) + 1) * width;
+    std::array<std::vector<std::uint32_t>, 2> cubes{std::vector<std::uint32_t>(plane, UINT32_MAX), std::vector<std::uint32_t>(plane, UINT32_MAX)};
     TriangleMesh mesh;
     std::vector<int> count;
     const auto pointOf = [&](const std::array<int, 3>& c) {
-        std::uint32_t& p = cube[id(c[0], c[1], c[2])];
+        std::uint32_t& p = cubes[static_cast<std::size_t>(c[0] & 1)][static_cast<std::size_t>(c[1]) * width + static_cast<std::size_t>(c[2])];
         if (p == UINT32_MAX) {
             p = static_cast<std::uint32_t>(mesh.points.size());
             mesh.points.push_back(Vec3::Zero());
@@ -51,42 +135,30 @@ TriangleMesh Stock::skin() const {
         }
         return p;
     };
-    for (int axis = 0; axis < 3; ++axis) {
-        const auto k = static_cast<std::size_t>(axis), iu = static_cast<std::size_t>((axis + 1) % 3), iv = static_cast<std::size_t>((axis + 2) % 3);
-        std::array<int, 3> p{};
-        for (p[0] = axis == 0 ? -1 : 0; p[0] < n[0]; ++p[0])
-            for (p[1] = axis == 1 ? -1 : 0; p[1] < n[1]; ++p[1])
-                for (p[2] = axis == 2 ? -1 : 0; p[2] < n[2]; ++p[2]) {
-                    std::array<int, 3> q = p;
-                    ++q[k];
-                    const bool here = inside(p), there = inside(q);
-                    if (here == there) continue;
-                    // The end of a span between the two points; half way where this ray sees none.
-                    const double low = at(axis, p[k]), high = at(axis, q[k]);
-                    double w = 0.5 * (low + high), least = 0.75 * m_cell;
-                    rayAt(axis, p).each([&](const StockSpan& s) {
-                        const double end = static_cast<double>(here ? s.to : s.from);
-                        if (const double d = std::abs(end - 0.5 * (low + high)); d < least) {
-                            least = d;
-                            w = std::clamp(end, low, high);
-                        }
-                    });
-                    Vec3 where(at(0, p[0]), at(1, p[1]), at(2, p[2]));
-                    where[axis] = w;
-                    std::array<std::uint32_t, 4> around{};
-                    for (std::size_t corner = 0; corner < 4; ++corner) {
-                        std::array<int, 3> c = q; // the cube's upper point
-                        if (corner == 1 || corner == 2) ++c[iu];
-                        if (corner >= 2) ++c[iv];
-                        const std::uint32_t point = around[corner] = pointOf(c);
-                        mesh.points[point] += where;
-                        ++count[point];
-                    }
-                    // Counter-clockwise, seen from outside.
-                    if (!here) std::swap(around[1], around[3]);
-                    mesh.triangles.push_back({around[0], around[1], around[2]});
-                    mesh.triangles.push_back({around[0], around[2], around[3]});
-                }
+    for (std::size_t i = 0; i < crossings.size(); ++i) {
+        if (i > 0) std::fill(cubes[i & 1].begin(), cubes[i & 1].end(), UINT32_MAX); // of X, which this slab begins
+        for (const Crossing& c : crossings[i]) {
+            const auto k = static_cast<std::size_t>(c.axis), iu = static_cast<std::size_t>((c.axis + 1) % 3), iv = static_cast<std::size_t>((c.axis + 2) % 3);
+            Vec3 where(at(0, c.from[0]), at(1, c.from[1]), at(2, c.from[2]));
+            where[c.axis] = static_cast<double>(c.where);
+            std::array<int, 3> q = c.from;
+            ++q[k];
+            std::array<std::uint32_t, 4> around{};
+            for (std::size_t corner = 0; corner < 4; ++corner) {
+                std::array<int, 3> cube = q; // its upper point
+                if (corner == 1 || corner == 2) ++cube[iu];
+                if (corner >= 2) ++cube[iv];
+                const std::uint32_t point = around[corner] = pointOf(cube);
+                mesh.points[point] += where;
+                ++count[point];
+            }
+            // Counter-clockwise, seen from outside.
+            if (!c.leaves) std::swap(around[1], around[3]);
+            mesh.triangles.push_back({around[0], around[1], around[2]});
+            mesh.triangles.push_back({around[0], around[2], around[3]});
+            mesh.faces.insert(mesh.faces.end(), 2, static_cast<int>(c.by));
+            if (met) met->push_back({where, c.exact});
+        }
     }
     for (std::size_t i = 0; i < mesh.points.size(); ++i) mesh.points[i] /= count[i];
     mesh.normals.assign(mesh.points.size(), Vec3::Zero());

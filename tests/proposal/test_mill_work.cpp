@@ -140,7 +140,7 @@ private slots:
     void theRoughingOfTheYoke() {
         StageCache cache;
         Progress progress;
-        LeftStock left(m_yoke.place, cache);
+        RouteStock left(m_yoke.place, cache);
         const Recipe r = m_yoke.job.worked().front();
         QCOMPARE(r.mill.shape, MillShape::Rough);
         const auto done = runOperation(*m_yoke.place, r, cache, progress, {}, [&](Progress& p) { return left.now(p); }).value();
@@ -204,7 +204,7 @@ private slots:
         left.add(done);
         const double then = left.now(progress).value()->volume();
         QVERIFY(near(then, stock.volume(), 0.004 * whole));
-        LeftStock again(m_yoke.place, cache);
+        RouteStock again(m_yoke.place, cache);
         again.add(done);
         QCOMPARE(again.now(progress).value()->volume(), then);
     }
@@ -212,12 +212,12 @@ private slots:
     void rapidsIntoWhatStandsAreTold() {
         StageCache cache;
         Progress progress;
-        const auto told = [&](const Recipe& r, LeftStock& left) {
+        const auto told = [&](const Recipe& r, RouteStock& left) {
             const auto done = runOperation(*m_yoke.place, m_yoke.job.resolved(r), cache, progress, {}, [&](Progress& p) { return left.now(p); }).value();
             return std::any_of(done->findings.begin(), done->findings.end(), [](const Finding& f) { return f.code == "rapid-through-stock"; });
         };
         const Recipe& ring = *m_yoke.job.operation("op3");
-        LeftStock untouched(m_yoke.place, cache), roughed(m_yoke.place, cache);
+        RouteStock untouched(m_yoke.place, cache), roughed(m_yoke.place, cache);
         QVERIFY(told(ring, untouched));
         for (const char* id : {"op1", "op2"})
             roughed.add(

@@ -96,6 +96,67 @@ private slots:
         only.high.x() = only.high.y() = 30;
         QVERIFY(!Stock::of({&b}, 0.1, progress, only));
     }
+    // Each piece of the surface knows which cut made it, and every location how much went on the way to it.
+    void whoMadeItAndHowMuchWent() {
+        Progress progress;
+        Stock s = stockOf(block({-20, -15, 0}, {20, 15, 20}), 0.25);
+        const double whole = s.volume();
+        const Cutter flat = cutter(CutterShape::Flat, 8);
+        Toolpath first, second;
+        first.push({-40, 0, 12}, Vec3::UnitZ(), Motion::Rapid, 0, 0);
+        first.push({0, 0, 12}, Vec3::UnitZ(), Motion::Cut, 0, 100);
+        first.push({40, 0, 12}, Vec3::UnitZ(), Motion::Cut, 0, 100);
+        second.push({0, -40, 15}, Vec3::UnitZ(), Motion::Rapid, 0, 0);
+        second.push({0, 40, 15}, Vec3::UnitZ(), Motion::Cut, 0, 100);
+        std::vector<double> one, two;
+        QVERIFY(s.remove({.path = first, .cutter = flat, .by = 1, .taken = &one}, progress).has_value());
+        const double after = s.volume();
+        QVERIFY(s.remove({.path = second, .cutter = flat, .by = 2, .taken = &two}, progress).has_value());
+        QVERIFY(one.size() == 3 && one[0] == 0.0 && two.size() == 2 && two[0] == 0.0);
+        QVERIFY(std::abs(one[1] + one[2] - (whole - after)) < 1e-3 * whole && std::abs(two[1] - (after - s.volume())) < 1e-3 * whole);
+        QVERIFY(near(one[1], 8.0 * (8.0 * 20 + 0.5 * kPi * 16), 0.01) && near(one[2], 8.0 * (8.0 * 20 - 0.5 * kPi * 16), 0.01));
+        QVERIFY(near(two[1], 5.0 * 8 * (30 - 8), 0.01)); // but for what the first slot had taken
+        const TriangleMesh skin = s.skin();
+        QCOMPARE(skin.faces.size(), skin.triangles.size());
+        int of[3]{};
+        for (std::size_t i = 0; i < skin.triangles.size(); ++i) {
+            const Vec3 p = (skin.corner(i, 0) + skin.corner(i, 1) + skin.corner(i, 2)) / 3.0;
+            QVERIFY(skin.faces[i] >= 0 && skin.faces[i] <= 2);
+            ++of[skin.faces[i]];
+            // Away from edges there is no doubt.
+            if (std::abs(p.x()) < 3 && std::abs(p.z() - 15) < 0.3 && std::abs(p.y()) > 5 && std::abs(p.y()) < 14) QCOMPARE(skin.faces[i], 2);
+            if (std::abs(p.x()) < 19 && std::abs(p.z() - 12) < 0.3 && std::abs(p.y()) < 3) QCOMPARE(skin.faces[i], 1);
+            if (p.z() < 11 || std::abs(p.x()) > 19.9) QVERIFY(skin.faces[i] == 0 || std::abs(p.y()) < 4.3);
+        }
+        QVERIFY(of[0] > 1000 && of[1] > 1000 && of[2] > 1000);
+    }
+    // Cut piece by piece, at random places, with turning axes and rapids between: the same to the last bit as at once.
+    void pieceByPiece() {
+        test::Random random(23);
+        const auto share = [&] { return random.number(0.0, 1.0); };
+        const auto at = [&] { return random.number(-14.0, 14.0); };
+        int taken = 0;
+        for (int round = 0; round < 6; ++round) {
+            Toolpath path;
+            for (int i = 0; i < 40; ++i)
+                path.push({at(), at(), 6 + 10 * share()}, Vec3(0.6 * share(), 0.6 * share(), 1.0).normalized(), share() < 0.25 ? Motion::Rapid : Motion::Cut, 0, 100);
+            const Cutter c = cutter(round % 2 ? CutterShape::Ball : CutterShape::Flat, 4.0 + 3.0 * share());
+            Progress progress;
+            Stock whole = stockOf(block({-15, -15, 0}, {15, 15, 20}), 0.5), pieces = whole;
+            QVERIFY(whole.remove({.path = path, .cutter = c, .by = 3}, progress).has_value());
+            for (std::size_t from = 0; from < path.size();) {
+                const std::size_t to = from + 1 + static_cast<std::size_t>(7 * share());
+                QVERIFY(pieces.remove({.path = path, .cutter = c, .by = 3, .from = from, .to = to}, progress).has_value());
+                from = to;
+            }
+            QCOMPARE(pieces.volume(), whole.volume());
+            const TriangleMesh a = whole.skin(), b = pieces.skin();
+            QVERIFY(a.points.size() == b.points.size() && a.triangles == b.triangles && a.faces == b.faces);
+            for (std::size_t i = 0; i < a.points.size(); ++i) QCOMPARE(a.points[i], b.points[i]);
+            taken += whole.volume() < 17900.0;
+        }
+        QVERIFY(taken >= 4); // it did cut
+    }
     // Drilled, slotted, turned: within half a percent of the formula.
     void drilledSlottedTurned() {
         Progress progress;
