@@ -225,6 +225,11 @@ std::vector<Command> MainWindow::viewCommands() {
          [this] {
              if (m_model.bench() == Bench::Cut || m_model.bench() == Bench::Prove) m_model.stock().cycle();
          }},
+        {"action.stockWorst", tr("Go to where most is gone of the part, or stands over it"), QKeySequence("Shift+K"), work,
+         tr("deviation worst gouge deepest compare stock"),
+         [this] {
+             if (!m_view->frameWorstOfStock()) tell(tr("Show the deviation of the stock first (K)."));
+         }},
         {"action.section", tr("Cut the view open, another way"), QKeySequence("C"), view, tr("section clip plane cut"), [this] { cutOpen(); }},
         {"action.sheet", tr("Show the work solid, flat, or both"), QKeySequence("U"), tr("Cut, the view"), unrolled,
          [this] {

@@ -25,6 +25,7 @@ Guide::Guide(const QString& page, QWidget* parent) : QDialog(parent) {
                                                      {"following.md", tr("Walls, curves, edges, the axis")},
                                                      {"milling.md", tr("Planes, wrapped, roughing")},
                                                      {"holes.md", tr("Holes")},
+                                                     {"proving.md", tr("Prove, and the stock as it is cut")},
                                                      {"by-hand.md", tr("A job written by hand")}};
     for (const auto& [file, title] : pages) {
         auto* item = new QListWidgetItem(title, m_pages);

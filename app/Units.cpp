@@ -20,11 +20,17 @@ QString converted(const QString& digits, const QString& unit) {
     if (unit == "m") return number(1000.0 * v / kMmPerInch, std::max(0, decimals - 1));
     if (unit == "mm/min") return number(v / kMmPerInch, std::min(4, decimals + 1));
     if (unit == "cm²") return number(100.0 * v / (kMmPerInch * kMmPerInch), decimals + 1);
+    if (unit == "cm³" || unit == "cm³/min") return number(1000.0 * v / (kMmPerInch * kMmPerInch * kMmPerInch), decimals + 1);
     if (unit == "°/mm") return number(v * kMmPerInch, std::max(0, decimals - 1));
     return digits;
 }
 
-QString nameOf(const QString& unit) { return unit == "mm/min" ? QString("in/min") : unit == "cm²" ? QString("in²") : unit == "°/mm" ? QString("°/in") : QString("in"); }
+QString nameOf(const QString& unit) {
+    static const std::pair<const char*, const char*> kNames[] = {{"mm/min", "in/min"}, {"cm²", "in²"}, {"cm³", "in³"}, {"cm³/min", "in³/min"}, {"°/mm", "°/in"}};
+    for (const auto& [own, inch] : kNames)
+        if (unit == own) return inch;
+    return "in";
+}
 
 } // namespace
 
@@ -32,7 +38,7 @@ QString inUnits(const QString& text, bool inches) {
     if (!inches) return text;
     static const QString kNumber = "-?\\d+(?:\\.\\d+)?";
     // One number or several that share a unit: "0.20 mm", "1 to 2 mm", "3 and 4 mm".
-    static const QRegularExpression length(QString("(?<![\\w.])(%1)((?: to | and | or | … | × )(%1))?( ?)(mm/min|mm|cm²|°/mm|m)(?![\\w²³/])").arg(kNumber));
+    static const QRegularExpression length(QString("(?<![\\w.])(%1)((?: to | and | or | … | × )(%1))?( ?)(mm/min|mm|cm²|cm³/min|cm³|°/mm|m)(?![\\w²³/])").arg(kNumber));
     static const QRegularExpression diameter("Ø(\\d+(?:\\.\\d+)?)");
     QString out;
     qsizetype at = 0;

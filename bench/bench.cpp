@@ -1,5 +1,8 @@
 // Measures: collision questions beside FCL in the same run, the demo operation, an edit.   gyre-bench
+#include "session/Comparison.h"
+#include "session/RouteStock.h"
 #include "session/Session.h"
+#include <algorithm>
 #include <chrono>
 #include <fmt/format.h>
 #include <random>
@@ -205,14 +208,63 @@ void operations(const std::vector<const char*>& files) {
     }
 }
 
+// The stock of a whole route at several sizes of cells: cut, its surface, its deviation; then places within the longest operation, to and fro.
+void stock(const std::vector<const char*>& files) {
+    for (const char* file : files) {
+        const Job job = openJob(std::string(GYRE_DEMO_DIR) + "/" + file + ".gyre.json").value();
+        Workshop workshop(GYRE_DEMO_DIR);
+        Progress progress;
+        StageCache cache;
+        const JobResults made = computeJob(job, workshop, cache, progress).value();
+        std::vector<const TriangleMesh*> bodies;
+        for (const PlacedBody& b : made.place->bodies)
+            if (b.role == "stock") bodies.push_back(&b.shape->mesh());
+        fmt::print("stock of {}\n", file);
+        for (const double cell : {0.5, 0.25}) {
+            Stock stock = Stock::of(bodies, cell, progress).value();
+            std::size_t locations = 0;
+            double t = now();
+            for (const auto& done : made.operations) {
+                if (!done->path()) continue;
+                locations += done->path()->size();
+                (void)stock.remove(*done->path(), done->tool.cutter, progress);
+            }
+            const double cutting = now() - t;
+            t = now();
+            const auto triangles = stock.skin().triangles.size();
+            const double skin = now() - t;
+            t = now();
+            (void)stockOff(stock, *made.place->part, progress);
+            fmt::print("  cells of {:4.2f} mm  cut {:6.2f} s ({} locations, {:.0f} a minute)  surface {:5.3f} s ({} triangles)  deviation {:5.2f} s  {:.0f} MB\n", cell, cutting,
+                       locations, 60.0 * static_cast<double>(locations) / cutting, skin, triangles, now() - t - skin, static_cast<double>(stock.bytes()) / 1e6);
+        }
+        RouteStock route(made.place, cache);
+        StageCache moments;
+        for (const auto& done : made.operations) route.add(done);
+        const auto longest = std::max_element(route.operations().begin(), route.operations().end(),
+                                              [](const auto& a, const auto& b) { return a->path()->size() < b->path()->size(); });
+        const auto which = static_cast<std::size_t>(longest - route.operations().begin());
+        (void)route.after(which, progress);
+        const double n = static_cast<double>((*longest)->path()->size());
+        for (const double share : {0.5, 0.49, 0.25, 0.9, 0.1}) {
+            const double t = now();
+            const auto at = route.at(which, static_cast<std::size_t>(share * n), moments, progress).value();
+            const double found = now() - t;
+            (void)at->skin();
+            fmt::print("  at {:3.0f} % of {} locations: state {:5.3f} s, surface {:5.3f} s\n", 100.0 * share, n, found, now() - t - found);
+        }
+    }
+}
+
 } // namespace
 
-// gyre-bench [collisions|pattern|demo|milling|following]
+// gyre-bench [collisions|pattern|demo|milling|following|stock]
 int main(int argc, char** argv) {
     const std::string only = argc > 1 ? argv[1] : "";
     if (only.empty() || only == "collisions") collisions();
     if (only.empty() || only == "pattern") pattern();
     if (only.empty() || only == "demo") demo();
     if (only.empty() || only == "milling") operations({"barrel-work", "yoke-work"});
+    if (only.empty() || only == "stock") stock({"barrel-work", "yoke-work", "horn-guide"});
     if (only.empty() || only == "following") operations({"collar-walls", "horn-guide", "dome-edges", "yoke-edges", "runner-vanes"});
 }

@@ -11,6 +11,7 @@ namespace {
 struct Left {
     std::unique_ptr<Opened> opened;
     std::shared_ptr<const Stock> before, after;
+    std::vector<std::string> cutBy; ///< ids, as surfaces of the stock count them
 };
 
 Result<Left> leftBy(const Console& c, const std::string& file, const std::string& until) {
@@ -29,7 +30,9 @@ Result<Left> leftBy(const Console& c, const std::string& file, const std::string
     }
     auto after = left.now(progress);
     if (!after) return tl::unexpected(after.error());
-    return Left{std::move(*opened), *before, *after};
+    std::vector<std::string> cutBy;
+    for (const auto& r : left.operations()) cutBy.push_back(r->operation);
+    return Left{std::move(*opened), *before, *after, std::move(cutBy)};
 }
 
 } // namespace
@@ -64,6 +67,7 @@ int compareWithPart(const Console& c, const std::string& file, const std::vector
     const auto told = compareStock(*left->after, *place.part, limits, progress);
     if (!told) return c.failed(told.error());
     const double all = std::max(1e-300, told->wholeArea());
+    const std::string by = told->deepestBy > 0 ? left->cutBy[static_cast<std::size_t>(told->deepestBy - 1)] : "";
     if (c.json) {
         OrderedJson bands = OrderedJson::array();
         for (std::size_t i = 0; i < told->area.size(); ++i) {
@@ -78,15 +82,15 @@ int compareWithPart(const Console& c, const std::string& file, const std::vector
                                       {"left", told->left},
                                       {"part", told->part},
                                       {"most", {{"mm", told->most}, {"at", list(told->mostAt)}}},
-                                      {"deepest", {{"mm", told->deepest}, {"at", list(told->deepestAt)}}},
+                                      {"deepest", {{"mm", told->deepest}, {"at", list(told->deepestAt)}, {"by", by}}},
                                       {"bands", bands}},
                           1));
         return kExitOk;
     }
     fmt::print(c.out, "Stock left {:.0f} mm³, part {:.0f} mm³; surfaces are known to cells of {:.3g} mm\n", told->left, told->part, told->cell);
     fmt::print(c.out, "  at the most {:.3f} mm stand over the part, at {:.2f} {:.2f} {:.2f}\n", told->most, told->mostAt.x(), told->mostAt.y(), told->mostAt.z());
-    fmt::print(c.out, "  at the deepest {:.3f} mm are cut into it, at {:.2f} {:.2f} {:.2f}\n", told->deepest, told->deepestAt.x(), told->deepestAt.y(),
-               told->deepestAt.z());
+    fmt::print(c.out, "  at the deepest {:.3f} mm are cut into it{}, at {:.2f} {:.2f} {:.2f}\n", told->deepest, by.empty() ? "" : " by " + by, told->deepestAt.x(),
+               told->deepestAt.y(), told->deepestAt.z());
     for (std::size_t i = 0; i < told->area.size(); ++i) {
         const std::string band = told->limits.empty()       ? "all"
                                  : i == 0                   ? fmt::format("below {:g} mm", told->limits[0])

@@ -1,16 +1,11 @@
 #include "model/StockShow.h"
 #include "model/AppModel.h"
 #include "session/Comparison.h"
-#include "session/RouteStock.h"
 #include <algorithm>
 
 namespace gyre {
-namespace {
-
-constexpr std::size_t kMomentBytes = 256u << 20;
-
 /// What is asked for: with what stands before the selected operation, and how far that one has come.
-struct Asked {
+struct StockShow::Asked {
     std::shared_ptr<const Workplace> place;
     std::shared_ptr<Shelf> shelf;
     std::shared_ptr<StageCache> moments;
@@ -21,45 +16,81 @@ struct Asked {
     StockBy by = StockBy::Operation;
 };
 
-Result<StockShow::Picture> pictureOf(const Asked& asked, Progress& progress) {
+namespace {
+constexpr std::size_t kMomentBytes = 256u << 20;
+} // namespace
+
+Result<StockShow::Picture> StockShow::pictureOf(const Asked& asked, Progress& progress) {
     RouteStock route(asked.place, asked.shelf->results);
     for (const auto& r : asked.done) route.add(r);
     const std::size_t before = route.operations().size() - (asked.begun ? 1 : 0);
     const auto stock = route.at(before, asked.begun ? asked.location + 1 : 0, *asked.moments, progress);
     if (!stock) return tl::unexpected(stock.error());
-    StockShow::Picture out;
+    Picture out;
     out.by = asked.by;
     out.location = asked.location;
     out.cell = (*stock)->cell();
     out.volume = (*stock)->volume();
+    TriangleMesh skin;
     if (asked.by == StockBy::Operation) {
-        out.skin = (*stock)->skin();
-        for (const QString& name : asked.names) out.bands.push_back({name, 0.0});
+        skin = (*stock)->skin();
+        for (const QString& name : asked.names) out.bands.push_back({name});
     } else {
         auto off = stockOff(**stock, *asked.place->part, progress);
         if (!off) return tl::unexpected(off.error());
         // Where the axis turns, a sweep is known to a quarter of a cell: less is not told.
         out.fine = std::max(0.05, 0.25 * out.cell);
-        const double limits[] = {-0.5, -out.fine, out.fine, 0.5, 2.0};
+        const double coarse = std::max(0.5, 2.0 * out.fine), most = 4.0 * coarse;
+        const double limits[] = {-coarse, -out.fine, out.fine, coarse, most};
         const auto mm = [](double v) { return QString::number(v, 'f', v < 0.995 ? 2 : 1); };
-        out.bands = {{QObject::tr("▲ over %1 mm gone").arg(mm(0.5)), 0.0},          {QObject::tr("▲ %1 to %2 mm gone").arg(mm(out.fine), mm(0.5)), 0.0},
-                     {QObject::tr("within %1 mm").arg(mm(out.fine)), 0.0},          {QObject::tr("%1 to %2 mm stand").arg(mm(out.fine), mm(0.5)), 0.0},
-                     {QObject::tr("%1 to %2 mm stand").arg(mm(0.5), mm(2.0)), 0.0}, {QObject::tr("over %1 mm stand").arg(mm(2.0)), 0.0}};
-        out.skin = std::move(off->skin);
-        for (std::size_t i = 0; i < out.skin.faces.size(); ++i)
-            out.skin.faces[i] = static_cast<int>(std::upper_bound(std::begin(limits), std::end(limits), static_cast<double>(off->off[i / 2])) - std::begin(limits));
+        out.bands = {{tr("▲ over %1 mm gone").arg(mm(coarse))},
+                     {tr("▲ %1 to %2 mm gone").arg(mm(out.fine), mm(coarse))},
+                     {tr("within %1 mm").arg(mm(out.fine))},
+                     {tr("%1 to %2 mm stand").arg(mm(out.fine), mm(coarse))},
+                     {tr("%1 to %2 mm stand").arg(mm(coarse), mm(most))},
+                     {tr("over %1 mm stand").arg(mm(most))}};
+        skin = std::move(off->skin);
+        out.off = std::move(off->off);
+        for (std::size_t i = 0; i < out.off.size(); ++i) {
+            const double mm = static_cast<double>(out.off[i]);
+            Picture::Worst& worst = mm < 0.0 ? out.gone : out.stands;
+            if (std::abs(mm) <= worst.mm) continue;
+            const Vec3 &a = skin.corner(2 * i, 0), across = (skin.corner(2 * i, 1) - a).cross(skin.corner(2 * i, 2) - a);
+            worst = {std::abs(mm), 0.5 * (a + skin.corner(2 * i, 2)), across.norm() > 0.0 ? Vec3(across.normalized()) : Vec3(Vec3::UnitZ()),
+                     asked.names.value(skin.faces[2 * i])};
+        }
+        for (std::size_t i = 0; i < skin.faces.size(); ++i)
+            skin.faces[i] = static_cast<int>(std::upper_bound(std::begin(limits), std::end(limits), static_cast<double>(out.off[i / 2])) - std::begin(limits));
     }
     double whole = 0.0;
-    for (std::size_t i = 0; i < out.skin.faces.size(); ++i) {
-        const double area = 0.5 * (out.skin.corner(i, 1) - out.skin.corner(i, 0)).cross(out.skin.corner(i, 2) - out.skin.corner(i, 0)).norm();
-        out.bands[static_cast<std::size_t>(out.skin.faces[i])].share += area;
+    for (std::size_t i = 0; i < skin.faces.size(); ++i) {
+        const double area = 0.5 * (skin.corner(i, 1) - skin.corner(i, 0)).cross(skin.corner(i, 2) - skin.corner(i, 0)).norm();
+        out.bands[static_cast<std::size_t>(skin.faces[i])].share += area;
         whole += area;
     }
-    for (StockShow::Band& b : out.bands) b.share /= std::max(1e-300, whole);
+    for (Band& b : out.bands) b.share /= std::max(1e-300, whole);
+    out.skin = std::make_shared<const TriangleMesh>(std::move(skin));
     return out;
 }
 
-} // namespace
+// Once for each move of the pointer: a few milliseconds for half a million triangles, and no tree to be made for every picture.
+std::optional<std::size_t> StockShow::Picture::hit(const Vec3& from, const Vec3& way, const std::function<bool(const Vec3&)>& drawn) const {
+    std::optional<std::size_t> best;
+    double nearest = 1e300;
+    for (std::size_t i = 0; i < skin->triangles.size(); ++i) {
+        const Vec3 &a = skin->corner(i, 0), u = skin->corner(i, 1) - a, v = skin->corner(i, 2) - a, p = way.cross(v), o = from - a;
+        const double det = u.dot(p);
+        if (det <= 1e-14) continue; // seen from behind, or along it
+        const double s = o.dot(p) / det;
+        if (s < 0.0 || s > 1.0) continue;
+        const Vec3 q = o.cross(u);
+        const double t = way.dot(q) / det, at = v.dot(q) / det;
+        if (t < 0.0 || s + t > 1.0 || at >= nearest || !drawn(from + at * way)) continue;
+        nearest = at;
+        best = i;
+    }
+    return best;
+}
 
 StockShow::StockShow(AppModel& model) : m_model(model), m_moments(std::make_shared<StageCache>(kMomentBytes)) {
     for (const auto signal : {&AppModel::locationChanged, &AppModel::benchChanged}) connect(&model, signal, this, &StockShow::ask);
@@ -73,6 +104,7 @@ void StockShow::end() {
     m_progress->cancel();
     m_thread->wait();
     m_thread.reset();
+    m_measuring = false;
 }
 
 void StockShow::cycle() { show(!m_by ? std::optional(StockBy::Operation) : *m_by == StockBy::Operation ? std::optional(StockBy::Deviation) : std::nullopt); }
@@ -93,10 +125,9 @@ void StockShow::askAnew() {
 
 // While one is made, the playhead may go on: then the next is of where it stands by then.
 void StockShow::ask() {
-    if (m_thread)
-        m_again = true;
-    else
-        start();
+    if (!m_thread) return start();
+    m_again = true;
+    if (m_measuring) m_progress->cancel(); // that comes when all else is done
 }
 
 void StockShow::start() {
@@ -126,20 +157,53 @@ void StockShow::start() {
         if (present) break;
     }
     auto made = std::make_shared<Result<Picture>>();
+    run([made, asked](Progress& progress) { *made = pictureOf(asked, progress); },
+        [this, made, asked] {
+            if (*made) {
+                m_picture = std::make_shared<const Picture>(std::move(**made));
+                m_trouble.clear();
+            } else if (!made->error().cancelled) {
+                m_picture.reset();
+                m_trouble = QString::fromStdString(made->error().text());
+            }
+            // With time left, what cutting the whole operation is like.
+            if (!m_again && *made && asked.begun && asked.done.back()->complete() && m_figuresOf != asked.done.back()) measure(asked);
+            emit changed();
+        });
+}
+
+void StockShow::measure(const Asked& asked) {
+    auto figures = std::make_shared<Result<CutFigures>>();
+    m_measuring = true;
+    run(
+        [figures, asked](Progress& progress) {
+            RouteStock route(asked.place, asked.shelf->results);
+            for (const auto& r : asked.done) route.add(r);
+            const OperationResult& own = *asked.done.back();
+            *figures = route.after(route.operations().size(), progress).map([&](const auto& after) {
+                return cutFigures(*own.path(), *after, [&](std::size_t i) { return own.motion->timeOf(i); });
+            });
+        },
+        [this, figures, asked] {
+            m_measuring = false;
+            if (!*figures) return;
+            m_figures = std::make_shared<const CutFigures>(std::move(**figures));
+            m_figuresOf = asked.done.back();
+            emit measured();
+            emit changed();
+        });
+}
+
+const CutFigures* StockShow::figures() const { return m_by && m_figuresOf && m_figuresOf == m_model.result() ? m_figures.get() : nullptr; }
+
+void StockShow::run(const std::function<void(Progress&)>& work, const std::function<void()>& then) {
     m_progress = std::make_shared<Progress>();
-    m_thread.reset(QThread::create([made, asked, progress = m_progress] { *made = pictureOf(asked, *progress); }));
-    connect(m_thread.get(), &QThread::finished, this, [this, made, own = m_thread.get()] {
+    m_thread.reset(QThread::create([work, progress = m_progress] { work(*progress); }));
+    connect(m_thread.get(), &QThread::finished, this, [this, then, own = m_thread.get()] {
         if (m_thread.get() != own) return;
         m_thread.release()->deleteLater();
-        if (*made) {
-            m_picture = std::make_shared<const Picture>(std::move(**made));
-            m_trouble.clear();
-        } else if (!made->error().cancelled) {
-            m_picture.reset();
-            m_trouble = QString::fromStdString(made->error().text());
-        }
-        if (m_again) start();
-        emit changed();
+        then();
+        if (m_again && !m_thread) start();
     });
     m_thread->start(QThread::LowPriority);
 }

@@ -1,10 +1,11 @@
 // The stock over the route in the window: as it stands where the playhead is, made away from the window's thread.
 #pragma once
 #include "geom/TriangleMesh.h"
-#include "operation/StageCache.h"
+#include "session/RouteStock.h"
 #include <QObject>
 #include <QString>
 #include <QThread>
+#include <functional>
 #include <memory>
 #include <optional>
 #include <vector>
@@ -12,7 +13,6 @@
 namespace gyre {
 
 class AppModel;
-class Progress;
 
 /// By what its surface is coloured: who made it, or how far it is off the part.
 enum class StockBy { Operation, Deviation };
@@ -34,25 +34,42 @@ public:
     };
     struct Picture {
         StockBy by = StockBy::Operation;
-        TriangleMesh skin;                           ///< the face of a triangle is a number in `bands`
+        std::shared_ptr<const TriangleMesh> skin;    ///< the face of a triangle is a number in `bands`
         std::vector<Band> bands;                     ///< by operation: as it was set up, then each up to the present one; by deviation: from gone to standing
         double cell = 0.0, volume = 0.0, fine = 0.0; ///< mm, mm³; deviations below `fine` mm are not told
         std::size_t location = 0;
+        std::vector<float> off; ///< mm, for every two triangles, by deviation alone
+        struct Worst {
+            double mm = 0.0;
+            Vec3 at = Vec3::Zero(), outward = Vec3::UnitZ();
+            QString by; ///< the operation that made the surface there
+        };
+        Worst gone, stands; ///< by deviation alone
+        [[nodiscard]] bool anyGone() const { return gone.mm > fine; }
+        /// The triangle that a ray meets first, of what is drawn.
+        [[nodiscard]] std::optional<std::size_t> hit(const Vec3& from, const Vec3& way, const std::function<bool(const Vec3&)>& drawn) const;
     };
     /// Null until it is there; it stays while the next one is made.
     [[nodiscard]] const std::shared_ptr<const Picture>& picture() const { return m_picture; }
     [[nodiscard]] QString trouble() const { return m_trouble; } ///< why there is none
+    /// What cutting the selected operation is like; null until it is known, and while no stock is shown.
+    [[nodiscard]] const CutFigures* figures() const;
     [[nodiscard]] bool settled() const { return !m_thread && !m_again; }
     /// The bands of a deviation that stand for what is as modelled.
     static constexpr std::size_t kWithin = 2;
 
 signals:
     void changed();
+    void measured(); ///< there are figures, or none any more
 
 private:
     void ask();
     void askAnew(); ///< calls off what is under way first
     void start();
+    struct Asked;
+    [[nodiscard]] static Result<Picture> pictureOf(const Asked& asked, Progress& progress);
+    void measure(const Asked& asked);
+    void run(const std::function<void(Progress&)>& work, const std::function<void()>& then);
     void end();
     AppModel& m_model;
     std::optional<StockBy> m_by;
@@ -61,7 +78,9 @@ private:
     std::shared_ptr<StageCache> m_moments;
     std::unique_ptr<QThread> m_thread;
     std::shared_ptr<Progress> m_progress;
-    bool m_again = false;
+    bool m_again = false, m_measuring = false;
+    std::shared_ptr<const CutFigures> m_figures;
+    std::shared_ptr<const OperationResult> m_figuresOf;
 };
 
 } // namespace gyre

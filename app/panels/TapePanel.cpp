@@ -3,6 +3,7 @@
 #include "Units.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "model/StockShow.h"
 #include "operation/Leans.h"
 #include "panels/RouteStrip.h"
 #include <QComboBox>
@@ -13,6 +14,7 @@
 #include <QPainter>
 #include <QPushButton>
 #include <QVBoxLayout>
+#include <algorithm>
 #include <cmath>
 #include <utility>
 
@@ -41,6 +43,11 @@ TapeChart::TapeChart(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     connect(&m_later, &QTimer::timeout, this, old);
     connect(&m_model, &AppModel::resultChanged, &m_later, qOverload<>(&QTimer::start));
     connect(&m_model, &AppModel::selectionChanged, this, old);
+    connect(&m_model.stock(), &StockShow::measured, this, old);
+    connect(&m_model.stock(), &StockShow::changed, this, [this, old] { // hidden again: so is what it told
+        const bool told = std::any_of(m_channels.begin(), m_channels.end(), [](const Channel& c) { return c.unit == "cm³/min"; });
+        if (told != (m_model.stock().figures() != nullptr)) old();
+    });
     connect(&m_model, &AppModel::computingChanged, this, [this, old] {
         if (m_channels.empty()) old();
     });
@@ -130,6 +137,8 @@ void TapeChart::rebuild() {
         Channel& holder = channel(tr("holder"), "mm", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : r->holderClearance[i]; });
         if (recipe) holder.demanded = recipe->guard.holderClearance;
     }
+    if (const CutFigures* figures = m_model.stock().figures(); figures && figures->rate.size() == n)
+        channel(tr("removal"), "cm³/min", [&, figures](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : figures->rate[i]; });
     parallelFor(m_channels.size(), 1, [&](std::size_t c) { fill(m_channels[c], values[c], pixel, width); });
     for (const PathHazard& h : r->hazards) m_hazards.emplace_back(h.first, h.last);
 }
@@ -451,7 +460,7 @@ TapePanel::TapePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
         std::size_t i = m_model.location();
         while (i + 1 < stepOf.size() && r->motion->timeOf(i) < m_clock) ++i;
         m_model.setLocation(i);
-        if (i + 1 >= stepOf.size()) play(false);
+        if (i + 1 >= stepOf.size() && !playOn()) play(false);
     });
     for (auto signal : {&AppModel::resultChanged, &AppModel::locationChanged, &AppModel::selectionChanged}) connect(&m_model, signal, this, &TapePanel::refresh);
 }
@@ -473,10 +482,10 @@ void TapePanel::makeChoices(QVBoxLayout* side) {
         along->setText(time ? tr("along time") : tr("along length"));
         m_chart->setByTime(time);
     });
-    auto* speed = flat("speed", tr("How fast it plays: 1× as on the machine, then 4, 16 and 64 times that"));
+    auto* speed = flat("speed", tr("How fast it plays: 1× as on the machine, then 4, 16, 64 and 256 times that"));
     speed->setText(tr("speed 4×"));
     connect(speed, &QPushButton::clicked, this, [this, speed] {
-        m_speed = m_speed >= 64.0 ? 1.0 : m_speed * 4.0;
+        m_speed = m_speed >= 256.0 ? 1.0 : m_speed * 4.0;
         speed->setText(tr("speed %1×").arg(m_speed));
     });
     auto* channels = flat("tapeChannels", tr("Which channels the tape has"));
@@ -511,6 +520,24 @@ void TapePanel::play(bool on) {
         m_timer.stop();
     }
     m_play->setText(m_timer.isActive() ? QString::fromUtf8("❚❚") : QString::fromUtf8("▶"));
+}
+
+// In Prove the whole route is played: on with the next operation whose path is there.
+bool TapePanel::playOn() {
+    if (m_model.bench() != Bench::Prove) return false;
+    bool behind = false;
+    for (const Recipe& r : m_model.job().worked()) {
+        const QString id = QString::fromStdString(r.id);
+        if (behind)
+            if (const auto next = m_model.result(id); next && next->complete() && next->path() && next->path()->size() > 1) {
+                m_model.select(id);
+                m_model.setLocation(0);
+                m_clock = 0.0;
+                return true;
+            }
+        behind = behind || id == m_model.selected();
+    }
+    return false;
 }
 
 void TapePanel::stepRow(int way) {

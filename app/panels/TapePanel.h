@@ -96,6 +96,7 @@ public:
 
 private:
     void refresh();
+    bool playOn(); ///< @return false at the end of what is played
     AppModel& m_model;
     TapeChart* m_chart = nullptr;
     void makeChoices(QVBoxLayout* side);

@@ -117,7 +117,8 @@ OnGpu::~OnGpu() {
 }
 
 void Renderer::Mesh::layOut() {
-    const TriangleMesh mesh = std::exchange(source, {});
+    const auto held = std::exchange(source, nullptr);
+    const TriangleMesh& mesh = *held;
     const auto vertex = [&](const Vec3& p, const Vec3& n) {
         for (int k = 0; k < 3; ++k) vertices.push_back(static_cast<float>(p[k]));
         for (int k = 0; k < 3; ++k) vertices.push_back(static_cast<float>(n[k]));

@@ -36,10 +36,11 @@ class Renderer : protected QOpenGLFunctions_3_3_Core {
 public:
     /// Triangles; those of one face lie together.
     struct Mesh {
-        explicit Mesh(TriangleMesh mesh) : source(std::move(mesh)) {}
-        void layOut();               ///< in the thread that draws: large ones take a while
-        TriangleMesh source;         ///< until it is laid out
-        std::vector<float> vertices; ///< position and normal; until they are on the GPU
+        explicit Mesh(TriangleMesh mesh) : source(std::make_shared<const TriangleMesh>(std::move(mesh))) {}
+        explicit Mesh(std::shared_ptr<const TriangleMesh> mesh) : source(std::move(mesh)) {}
+        void layOut();                              ///< in the thread that draws: large ones take a while
+        std::shared_ptr<const TriangleMesh> source; ///< until it is laid out
+        std::vector<float> vertices;                ///< position and normal; until they are on the GPU
         std::vector<std::uint32_t> order;
         int corners = 0;                            ///< what follows is known once it is laid out
         std::vector<std::pair<int, int>> faceRange; ///< first corner and count per face

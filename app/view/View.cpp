@@ -8,6 +8,19 @@
 
 namespace gyre {
 
+namespace {
+
+// The same, or laid out anew: more or fewer triangles leave its extent as it was.
+bool sameBody(const Part* a, const Part* b) {
+    if (a == b) return true;
+    if (!a || !b) return false;
+    const Box one = a->mesh().bounds(), two = b->mesh().bounds();
+    const double slack = 2.0 * std::max(a->deflection(), b->deflection()) + 1e-9;
+    return !one.empty() && !two.empty() && (one.low - two.low).cwiseAbs().maxCoeff() < slack && (one.high - two.high).cwiseAbs().maxCoeff() < slack;
+}
+
+} // namespace
+
 View::View(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
     setAttribute(Qt::WA_OpaquePaintEvent);
     setObjectName("view");
@@ -27,14 +40,14 @@ View::View(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
     connect(&m_rest, &QTimer::timeout, this, [this] { redraw(); });
     connect(&m_model, &AppModel::placeChanged, this, [this] {
         m_solidsOld = m_pathOld = m_featuresOld = true;
-        // Another part is framed anew; a mend or a moved stock does not turn the view.
+        // Another part is framed anew; a mend, a moved stock or finer triangles of the same part do not turn the view.
         const auto place = m_model.place();
         // The part is where the picture counts from; when a hand moves it over the table, the table stays where it was seen.
         const auto inHand = held();
         if (place && m_framed && inHand && m_model.job().bodies[*inHand].role == "part") m_camera.ride(m_seatShown.inverse() * place->partFrame);
         if (place) m_seatShown = place->partFrame;
         const auto body = !place || !place->part ? nullptr : place->part->body() ? place->part->body() : place->part;
-        m_framed = m_framed && body == m_framedBody;
+        m_framed = m_framed && sameBody(body.get(), m_framedBody.get());
         m_framedBody = body;
         redraw();
     });
@@ -306,6 +319,8 @@ void View::hover(const QPointF& pixel) {
             guesses = {
                 {{}, {}, h.bottom == HoleBottom::Through ? tr("%1 · click to turn it round").arg(QString::fromStdString(h.words())) : QString::fromStdString(h.words())}};
         }
+    const QString probed = guesses.empty() ? stockWords(pixel) : QString();
+    if (!probed.isEmpty()) guesses = {{{}, {}, probed}};
     const bool same = guesses.size() == m_guesses.size() && !guesses.empty() && guesses[0].faces == m_guesses[0].faces && guesses[0].edges == m_guesses[0].edges;
     if (!same) m_guess = 0;
     m_guesses = std::move(guesses);
@@ -317,6 +332,7 @@ void View::hover(const QPointF& pixel) {
             for (const auto& loop : place->part->faces()[static_cast<std::size_t>(f)].loops) edges.insert(edges.end(), loop.begin(), loop.end());
     }
     m_model.setHovered(edges);
+    if (same && !probed.isEmpty()) return update(); // words alone
     if (!same || !m_guesses.empty() || !before.isEmpty()) redraw();
 }
 

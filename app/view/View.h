@@ -29,6 +29,8 @@ public:
     void setOverlayTop(double pixels);
     /// Is the stock drawn in place of the part?
     [[nodiscard]] bool stockDrawn() const;
+    /// Goes to where most is gone of the part, or else where most stands over it. @return false where the stock is not shown by its deviation
+    bool frameWorstOfStock();
     [[nodiscard]] bool toolHides() const;
     /// Where the tool and a body are too near at this place, with their distance; null where nothing is.
     struct TooNear {
@@ -125,7 +127,9 @@ private:
     void uploadStock();
     void drawStock(const QMatrix4x4& model);
     void drawStockLegend(QPainter& painter) const;
-    [[nodiscard]] std::vector<QColor> stockColours() const; ///< of the picture's bands
+    void drawWorstOfStock(QPainter& painter) const;
+    [[nodiscard]] QString stockWords(const QPointF& pixel) const; ///< of the stock's surface under the cursor: who cut it, how far it is off
+    [[nodiscard]] std::vector<QColor> stockColours() const;       ///< of the picture's bands
     void uploadCloser();
     void frameCloser();
     [[nodiscard]] QString closerWords() const;

@@ -242,6 +242,7 @@ void View::drawOverlay(QPainter& painter) {
     }
     drawAxes(painter);
     drawRowsLeftOut(painter);
+    drawWorstOfStock(painter);
     drawTooNear(painter);
     drawAxisLines(painter);
     drawKeys(painter);

@@ -1,10 +1,11 @@
 // The stock as it is cut, in the 3D view: in place of the part, coloured by who made its surface or by how far it is off the part.
 #include "Theme.h"
 #include "Units.h"
+#include "base/Units.h"
 #include "model/StockShow.h"
 #include "view/View.h"
 #include <QPainter>
-#include <QPainterPath>
+#include <cmath>
 
 namespace gyre {
 namespace {
@@ -52,9 +53,64 @@ std::vector<QColor> View::stockColours() const {
     return out;
 }
 
+QString View::stockWords(const QPointF& pixel) const {
+    const auto& picture = m_model.stock().picture();
+    if (!stockDrawn() || !picture) return {};
+    // The picture's own coordinates are the part's.
+    const Camera::Ray ray = m_camera.ray(pixel);
+    const QMatrix4x4 back = partMatrix().inverted();
+    const auto moved = [&](const Vec3& p) {
+        const QVector3D q = back.map(QVector3D(static_cast<float>(p.x()), static_cast<float>(p.y()), static_cast<float>(p.z())));
+        return Vec3(q.x(), q.y(), q.z());
+    };
+    const Vec3 from = moved(ray.origin), way = (moved(ray.origin + ray.direction) - from).normalized();
+    const Section cut = m_model.section();
+    const auto hit = picture->hit(from, way, [&](const Vec3& p) { return cut.axis < 0 || (cut.flipped ? p[cut.axis] >= cut.at : p[cut.axis] <= cut.at); });
+    if (!hit) return {};
+    const auto& bands = picture->bands;
+    const QString& name = bands[static_cast<std::size_t>(picture->skin->faces[*hit])].name;
+    if (picture->by == StockBy::Operation) return picture->skin->faces[*hit] == 0 ? name : tr("cut by %1").arg(name);
+    const double off = static_cast<double>(picture->off[*hit / 2]);
+    if (std::abs(off) <= picture->fine) return inUnits(name, m_model.inches());
+    return inUnits((off < 0.0 ? tr("▲ %1 mm gone") : tr("%1 mm stand")).arg(std::abs(off), 0, 'f', 2), m_model.inches());
+}
+
 void View::drawStock(const QMatrix4x4& model) {
     const std::vector<QColor> colours = stockColours();
     for (std::size_t i = 0; i < std::min(m_stockBands, colours.size()); ++i) m_picture.drawFaces(m_stockNow, {static_cast<int>(i)}, model, colours[i], 1.0f);
+}
+
+bool View::frameWorstOfStock() {
+    const auto& picture = m_model.stock().picture();
+    if (!stockDrawn() || !picture || picture->by != StockBy::Deviation) return false;
+    const auto& worst = picture->anyGone() ? picture->gone : picture->stands;
+    setAtMachine(false);
+    m_camera.look(degrees(std::atan2(worst.outward.y(), worst.outward.x())) - 20.0,
+                  std::clamp(degrees(std::asin(std::clamp(worst.outward.z(), -1.0, 1.0))) + 15.0, -80.0, 80.0));
+    Box box;
+    const double room = std::max(15.0, 40.0 * picture->cell);
+    box.add(Vec3(worst.at - Vec3::Constant(room)));
+    box.add(Vec3(worst.at + Vec3::Constant(room)));
+    m_camera.frame(box);
+    moving();
+    return true;
+}
+
+// Where most is gone, with how much and by whom, while that side is seen.
+void View::drawWorstOfStock(QPainter& painter) const {
+    const auto& picture = m_model.stock().picture();
+    if (!stockDrawn() || m_atMachine || !picture || picture->by != StockBy::Deviation || !picture->anyGone()) return;
+    const auto at = m_camera.project(picture->gone.at), out = m_camera.project(picture->gone.at + 0.01 * picture->gone.outward);
+    if (!at || !out || m_camera.ray(*at).direction.dot(picture->gone.outward) > 0.0) return;
+    const Theme& t = theme();
+    const QPointF label = *at + QPointF(34, -44);
+    painter.setPen(QPen(t.card, 3.5));
+    painter.drawLine(*at, label);
+    painter.setPen(QPen(t.unsafe, 1.5));
+    painter.drawLine(*at, label);
+    painter.setBrush(t.unsafe);
+    painter.drawEllipse(*at, 3.5, 3.5);
+    drawChip(painter, label, inUnits(tr("▲ %1 mm gone · %2").arg(picture->gone.mm, 0, 'f', 2).arg(picture->gone.by), m_model.inches()), t.unsafe, false);
 }
 
 // What the colours mean, and how much of the surface has each: below the switch.
@@ -92,8 +148,20 @@ void View::drawStockLegend(QPainter& painter) const {
         share = std::max(share, static_cast<double>(letters.horizontalAdvance(l.share)));
     }
     const QString foot = inUnits(tr("%1 cm³ · cells of %2 mm").arg(picture->volume / 1000.0, 0, 'f', 1).arg(picture->cell, 0, 'f', 2), inches);
-    const double bar = 46.0, wide = std::max(34.0 + name + 12.0 + bar + 8.0 + share + 12.0, letters.horizontalAdvance(foot) + 24.0);
-    const QRectF card(12.0, m_overlayTop, wide, row * static_cast<double>(lines.size() + 1) + 14.0);
+    QStringList feet{show.settled() || show.figures() ? foot : tr("cutting on …")};
+    if (picture->by == StockBy::Deviation)
+        feet << inUnits((picture->anyGone() ? tr("most gone %1 mm (Shift+K)") : tr("most stands %1 mm (Shift+K)"))
+                            .arg((picture->anyGone() ? picture->gone : picture->stands).mm, 0, 'f', 2),
+                        inches);
+    if (const CutFigures* f = show.figures()) {
+        const auto clock = [](double s) { return QString("%1:%2").arg(static_cast<int>(s) / 60).arg(static_cast<int>(s) % 60, 2, 10, QChar('0')); };
+        feet << tr("this operation cuts %1, in air %2").arg(clock(f->cutting), clock(f->air));
+        if (f->most > 0.0) feet << inUnits(tr("at most %1 cm³/min").arg(f->most, 0, 'f', 1), inches);
+    }
+    const double bar = 46.0;
+    double wide = 34.0 + name + 12.0 + bar + 8.0 + share + 12.0;
+    for (const QString& f : feet) wide = std::max(wide, letters.horizontalAdvance(f) + 24.0);
+    const QRectF card(12.0, m_overlayTop, wide, row * static_cast<double>(lines.size() + static_cast<std::size_t>(feet.size())) + 14.0);
     painter.setPen(QPen(t.hairline, 1));
     painter.setBrush(t.card);
     painter.drawRoundedRect(card, 6, 6);
@@ -114,7 +182,10 @@ void View::drawStockLegend(QPainter& painter) const {
         y += row;
     }
     painter.setPen(t.softInk);
-    painter.drawText(QRectF(card.left() + 12.0, y, wide - 24.0, row), Qt::AlignVCenter | Qt::AlignLeft, show.settled() ? foot : tr("cutting on …"));
+    for (const QString& f : feet) {
+        painter.drawText(QRectF(card.left() + 12.0, y, wide - 24.0, row), Qt::AlignVCenter | Qt::AlignLeft, f);
+        y += row;
+    }
 }
 
 } // namespace gyre

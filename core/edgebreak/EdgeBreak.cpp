@@ -16,8 +16,8 @@ namespace {
 
 class Breaker {
 public:
-    Breaker(const BreakInput& in, const BreakSpec& spec, const Assembly& tool, double tolerance, double longest, Progress& progress)
-        : m_in(in), m_spec(spec), m_tool(tool), m_cutter(tool.cutter), m_tolerance(tolerance), m_longest(longest), m_progress(progress) {}
+    Breaker(const BreakInput& in, const BreakSpec& spec, const Assembly& tool, const Fineness& fineness, Progress& progress)
+        : m_in(in), m_spec(spec), m_tool(tool), m_cutter(tool.cutter), m_fineness(fineness), m_progress(progress) {}
     Result<AlongResult> run();
 
 private:
@@ -53,7 +53,7 @@ private:
     const BreakSpec& m_spec;
     const Assembly& m_tool;
     const Cutter& m_cutter;
-    double m_tolerance, m_longest;
+    Fineness m_fineness;
     Progress& m_progress;
     AlongResult m_out;
     std::vector<EdgeRun> m_runs;
@@ -351,7 +351,7 @@ void Breaker::openStrips() {
         }
         if (strip.line.empty()) continue;
         if (m_runs[i].closed) strip.line.push_back(strip.line.front());
-        strip.width += 0.02 + m_tolerance + 2.0 * m_in.part->deflection();
+        strip.width += 0.02 + m_fineness.chord + 2.0 * m_in.part->deflection();
         m_out.strips.push_back(std::move(strip));
     }
     if (m_in.protect) m_in.protect(m_out.strips);
@@ -428,7 +428,7 @@ Result<AlongResult> Breaker::run() {
             m_runs.size(), 1,
             [&](std::size_t i) {
                 bool lost = false;
-                m_sections[i] = sectionsAlong(m_in, m_spec, m_runs[i], m_cutter, m_tolerance, m_longest, lost);
+                m_sections[i] = sectionsAlong(m_in, m_spec, m_runs[i], m_cutter, m_fineness, lost);
                 unread[i] = lost ? 1 : 0;
             },
             &m_progress))
@@ -456,8 +456,8 @@ Result<AlongResult> Breaker::run() {
 
 } // namespace
 
-Result<AlongResult> breakEdges(const BreakInput& input, const BreakSpec& spec, const Assembly& tool, double chordTolerance, double longestStep, Progress& progress) {
-    return Breaker(input, spec, tool, chordTolerance, longestStep, progress).run();
+Result<AlongResult> breakEdges(const BreakInput& input, const BreakSpec& spec, const Assembly& tool, const Fineness& fineness, Progress& progress) {
+    return Breaker(input, spec, tool, fineness, progress).run();
 }
 
 } // namespace gyre

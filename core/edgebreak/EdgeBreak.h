@@ -9,6 +9,7 @@
 // A ball's axis may stand anywhere; it is turned about the edge so that the contact keeps off the ball's dead centre.
 #pragma once
 #include "along/Along.h"
+#include "geom/Fineness.h"
 
 namespace gyre {
 
@@ -47,8 +48,7 @@ struct BreakInput {
 /// The edges that are meant, without those that cannot be broken, which are told.
 [[nodiscard]] std::vector<int> edgesToBreak(const BreakInput& input, const BreakSpec& spec, std::vector<Finding>& findings);
 
-[[nodiscard]] Result<AlongResult> breakEdges(const BreakInput& input, const BreakSpec& spec, const Assembly& tool, double chordTolerance, double longestStep,
-                                             Progress& progress);
+[[nodiscard]] Result<AlongResult> breakEdges(const BreakInput& input, const BreakSpec& spec, const Assembly& tool, const Fineness& fineness, Progress& progress);
 
 /// Legs of a round of radius ρ between plane faces whose outward normals are θ apart: ρ·tan(θ/2).
 [[nodiscard]] double legOfRound(double radius, double bend);

@@ -149,8 +149,7 @@ std::vector<EdgeRun> edgeRuns(const BreakInput& in, const std::vector<int>& edge
     return runs;
 }
 
-std::vector<EdgeSection> sectionsAlong(const BreakInput& in, const BreakSpec& spec, const EdgeRun& run, const Cutter& cutter, double tolerance, double longest,
-                                       bool& missing) {
+std::vector<EdgeSection> sectionsAlong(const BreakInput& in, const BreakSpec& spec, const EdgeRun& run, const Cutter& cutter, const Fineness& fineness, bool& missing) {
     const Part& part = *in.part;
     std::vector<EdgeSection> out;
     missing = false;
@@ -166,7 +165,7 @@ std::vector<EdgeSection> sectionsAlong(const BreakInput& in, const BreakSpec& sp
             const Curve::Place p = c.atLength(s);
             return sectionAt(part, spec, run.edges[i], c.at(p), c.tangent(p));
         };
-        std::size_t n = std::max<std::size_t>(2, static_cast<std::size_t>(std::ceil(length / longest)));
+        std::size_t n = std::max<std::size_t>(2, static_cast<std::size_t>(std::ceil(length / fineness.longest)));
         std::vector<EdgeSection> fine;
         for (int round = 0; round < 9; ++round, n *= 2) {
             fine.clear();
@@ -177,7 +176,7 @@ std::vector<EdgeSection> sectionsAlong(const BreakInput& in, const BreakSpec& sp
                 off = std::max(off, distanceToSegment(way(fine[k]), way(fine[k - 1]), way(fine[k + 1])));
                 off = std::max(off, distanceToSegment(fine[k].at, fine[k - 1].at, fine[k + 1].at));
             }
-            if (off <= tolerance) break;
+            if (off <= fineness.chord) break;
         }
         // Every other one was there to look between.
         for (std::size_t k = 0; k < fine.size(); k += 2) {

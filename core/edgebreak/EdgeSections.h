@@ -2,6 +2,7 @@
 #pragma once
 #include "base/Units.h"
 #include "edgebreak/EdgeBreak.h"
+#include "geom/Fineness.h"
 
 namespace gyre {
 
@@ -28,9 +29,9 @@ struct EdgeRun {
 
 [[nodiscard]] std::vector<EdgeRun> edgeRuns(const BreakInput& in, const std::vector<int>& edges);
 
-/// So many places that between two of them the cutter's way leaves the true one by no more than the tolerance.
+/// So many places that between two of them the cutter's way leaves the true one by no more than the chord's tolerance.
 /// @param missing an edge has no curve
-[[nodiscard]] std::vector<EdgeSection> sectionsAlong(const BreakInput& in, const BreakSpec& spec, const EdgeRun& run, const Cutter& cutter, double tolerance,
-                                                     double longest, bool& missing);
+[[nodiscard]] std::vector<EdgeSection> sectionsAlong(const BreakInput& in, const BreakSpec& spec, const EdgeRun& run, const Cutter& cutter, const Fineness& fineness,
+                                                     bool& missing);
 
 } // namespace gyre

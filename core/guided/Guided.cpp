@@ -45,7 +45,7 @@ private:
 
 } // namespace
 
-Result<std::vector<Row>> guideRows(const GuideInput& in, const CurveSpec& spec, double tolerance, double longest) {
+Result<std::vector<Row>> guideRows(const GuideInput& in, const CurveSpec& spec, const Fineness& fineness) {
     if (spec.by == CurveBy::Channel) {
         if (in.channel.empty()) return fail("no channel is picked", {}, "Click its faces");
         std::vector<Row> rows = in.channel;
@@ -69,12 +69,12 @@ Result<std::vector<Row>> guideRows(const GuideInput& in, const CurveSpec& spec, 
         if (spec.reversed) c = c.reversed();
         Row row;
         row.closed = all && whole.closed();
-        Polyline line = c.polyline(0.25 * tolerance);
+        Polyline line = c.polyline(0.25 * fineness.chord);
         if (row.closed && line.size() > 1) {
             if (spec.entry > 0.0) { // begins elsewhere: a point of its own there
                 const double start = spec.entry * c.length();
                 const Curve two = joined(c.between(start, c.length()), c.between(0.0, start));
-                line = two.polyline(0.25 * tolerance);
+                line = two.polyline(0.25 * fineness.chord);
                 if ((line.front() - line.back()).norm() > 1e-9) line.push_back(line.front());
             }
         }
@@ -82,7 +82,7 @@ Result<std::vector<Row>> guideRows(const GuideInput& in, const CurveSpec& spec, 
             if (i > 0) {
                 const double d = (line[i] - line[i - 1]).norm();
                 if (d < 1e-9) continue;
-                const int steps = static_cast<int>(std::ceil(d / longest));
+                const int steps = static_cast<int>(std::ceil(d / fineness.longest));
                 for (int k = 1; k < steps; ++k) row.points.push_back(line[i - 1] + (line[i] - line[i - 1]) * k / steps);
             }
             row.points.push_back(line[i]);

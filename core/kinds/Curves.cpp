@@ -42,7 +42,7 @@ Result<AlongWork> curveWork(const Workplace& place, const Recipe& r, const Assem
             in.curves.insert(in.curves.end(), named->curves.begin(), named->curves.end());
         }
     }
-    auto rows = guideRows(in, r.curve, r.pattern.chordTolerance, r.pattern.longestStep);
+    auto rows = guideRows(in, r.curve, r.pattern.fineness());
     if (!rows) return tl::unexpected(rows.error());
     const auto help = axisHelp(place, r, tool);
     if (!help) return tl::unexpected(help.error());

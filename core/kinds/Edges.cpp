@@ -41,7 +41,7 @@ Result<AlongWork> edgeWork(const Workplace& place, const Recipe& r, const Assemb
         if (const auto hit = guard->hit(pose, Contact::Cutting)) return fmt::format("the {} comes too near to {}", zoneName(hit->zone), (*scene)[hit->obstacle].name);
         return {};
     };
-    auto made = breakEdges(in, r.edge, tool, r.pattern.chordTolerance, r.pattern.longestStep, progress);
+    auto made = breakEdges(in, r.edge, tool, r.pattern.fineness(), progress);
     if (!made) return tl::unexpected(made.error());
     return AlongWork{std::make_shared<const AlongResult>(std::move(*made)), nullptr, scene};
 }

@@ -106,7 +106,7 @@ Result<AlongWork> swarfWork(const Workplace& place, const Recipe& r, const Assem
         work.ownTolerance = r.swarf.tolerance;
         return !r.swarf.lift || liftOffFloors(place, r, tool, work, going);
     };
-    auto made = swarf(in, r.swarf, tool, r.target.leave, r.pattern.chordTolerance, r.pattern.longestStep, progress);
+    auto made = swarf(in, r.swarf, tool, r.target.leave, r.pattern.fineness(), progress);
     if (!made) return tl::unexpected(made.error());
     const auto scene = made->ownFaces.empty() ? nullptr : withOwnFaces(place, made->ownFaces, made->ownTolerance);
     return AlongWork{std::make_shared<const AlongResult>(std::move(*made)), nullptr, scene};

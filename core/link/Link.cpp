@@ -330,7 +330,7 @@ private:
         const Approach a = approach(pass, false);
         if (!a.rapid.empty()) {
             const std::size_t before = m_out.path.size();
-            if (from) travel(*from, a.rapid.front(), pass.row);
+            if (from) travel(*from, a.rapid.front(), pass);
             // A location of its own where it is entered from, also where it was left right there: the rotaries may have to turn between.
             if (m_out.path.size() == before && (split || !from)) m_out.path.push(a.rapid.front().tip, a.rapid.front().axis, Motion::Rapid, pass.row, 0.0);
         }
@@ -339,7 +339,8 @@ private:
         push(a.arc, Motion::LeadIn, pass.row, 0.6 * m_feed);
     }
 
-    void travel(const AxisPose& from, const AxisPose& to, int row) {
+    void travel(const AxisPose& from, const AxisPose& to, const Pass& pass) {
+        const int row = pass.row;
         for (const double higher : {0.0, 10.0, 25.0, 50.0, 100.0}) {
             const AxisPose a{from.tip + higher * from.axis, from.axis}, b{to.tip + higher * to.axis, to.axis};
             std::vector<AxisPose> way = alongSkin(m_spec.skin, a, b);
@@ -352,7 +353,8 @@ private:
             return;
         }
         const auto way = alongSkin(m_spec.skin, from, to);
-        complain("travel-blocked", fmt::format("The rapid to row {} comes too near to something", row + 1), nameOf(way, Contact::Free), row, from.tip);
+        complain("travel-blocked", fmt::format("The rapid to {} comes too near to something", passName(pass.origin, pass.row)), nameOf(way, Contact::Free), row,
+                 from.tip);
         push(way, Motion::Rapid, row, 0.0);
     }
 

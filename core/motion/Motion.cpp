@@ -129,8 +129,8 @@ bool Chooser::collect(std::vector<Finding>& findings, const Progress* progress) 
         f.span = {first, last};
         const Vec3& p = m_path.tip[worst];
         f.place = {p.x(), p.y(), p.z()};
-        f.text = fmt::format("{} cannot point the tool there: {:.2f}° are missing at row {} ({} locations)", m_k.machine().name, degrees(missing[worst]),
-                             m_path.row[worst] + 1, count);
+        f.text = fmt::format("{} cannot point the tool there: {:.2f}° are missing at {} ({} locations)", m_k.machine().name, degrees(missing[worst]),
+                             m_spec.nameOf(m_path.row[worst]), count);
         f.reason = m_rotary.size() < 2 ? "with one rotary axis the tool can only be turned around it" : "the two rotary axes do not reach this direction";
         findings.push_back(f);
         const Option held{};
@@ -459,7 +459,7 @@ void setTimes(const Toolpath& path, const Kinematics& k, const MotionSpec& spec,
     m.duration = m.time.back();
 }
 
-void findTravel(const Toolpath& path, const Kinematics& k, JointMotion& m) {
+void findTravel(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, JointMotion& m) {
     const auto& joints = k.machine().joints;
     for (std::size_t j = 0; j < joints.size(); ++j) {
         const Joint& joint = joints[j];
@@ -492,14 +492,14 @@ void findTravel(const Toolpath& path, const Kinematics& k, JointMotion& m) {
         f.amount = most * unit;
         f.span = {first, last};
         f.place = {path.tip[loc].x(), path.tip[loc].y(), path.tip[loc].z()};
-        f.text = fmt::format("{} would have to go to {:.2f}{}, {:.2f}{} beyond its travel, at row {}", joint.name, m.at(worst)[j] * unit, suffix, most * unit, suffix,
-                             path.row[loc] + 1);
+        f.text = fmt::format("{} would have to go to {:.2f}{}, {:.2f}{} beyond its travel, at {}", joint.name, m.at(worst)[j] * unit, suffix, most * unit, suffix,
+                             spec.nameOf(path.row[loc]));
         f.reason = fmt::format("{} of {} goes from {:g} to {:g}{}", joint.name, k.machine().name, joint.low * unit, joint.high * unit, suffix);
         m.findings.push_back(f);
     }
 }
 
-Finding notReached(const Toolpath& path, const std::vector<std::uint32_t>& jumps) {
+Finding notReached(const Toolpath& path, const MotionSpec& spec, const std::vector<std::uint32_t>& jumps) {
     const std::size_t i = jumps.front();
     Finding f;
     f.rank = Rank::Stop;
@@ -510,7 +510,7 @@ Finding notReached(const Toolpath& path, const std::vector<std::uint32_t>& jumps
     f.span = {i, i};
     f.amount = static_cast<double>(jumps.size());
     f.place = {path.tip[i].x(), path.tip[i].y(), path.tip[i].z()};
-    f.text = fmt::format("A rotary axis would have to rewind in the middle of row {}", path.row[i] + 1);
+    f.text = fmt::format("A rotary axis would have to rewind in the middle of {}", spec.nameOf(path.row[i]));
     if (jumps.size() > 1) f.text += fmt::format(" and at {} more places", jumps.size() - 1);
     f.reason = "its travel ends there and the other solution is not within reach";
     return f;
@@ -531,8 +531,8 @@ Finding notLocked(const Toolpath& path, const Kinematics& k, const MotionSpec& s
     f.span = {at.front(), at.back()};
     f.amount = degrees(off(worst));
     f.place = {path.tip[worst].x(), path.tip[worst].y(), path.tip[worst].z()};
-    f.text = fmt::format("{} leaves the angle that it is locked at by up to {:.3f}° (row {}, {} locations)", k.machine().joints[index(spec.locked)].name, f.amount,
-                         path.row[worst] + 1, at.size());
+    f.text = fmt::format("{} leaves the angle that it is locked at by up to {:.3f}° ({}, {} locations)", k.machine().joints[index(spec.locked)].name, f.amount,
+                         spec.nameOf(path.row[worst]), at.size());
     f.reason = "the axis there can only be reached with another angle of it";
     return f;
 }
@@ -553,7 +553,7 @@ Result<JointMotion> solveMotion(const Toolpath& path, const Kinematics& k, const
     if (!chooser.choose(&progress)) return cancelledError();
     m.swings = chooser.swings();
     m.jumps = chooser.jumps();
-    if (!m.jumps.empty()) m.findings.push_back(notReached(path, m.jumps));
+    if (!m.jumps.empty()) m.findings.push_back(notReached(path, spec, m.jumps));
     if (!chooser.unlocked().empty()) m.findings.push_back(notLocked(path, k, spec, chooser.unlocked(), chooser.choices()));
     std::vector<JointValues> q(n);
     const std::vector<Choice>& choices = chooser.choices();
@@ -585,7 +585,7 @@ Result<JointMotion> solveMotion(const Toolpath& path, const Kinematics& k, const
     }
     progress.report(0.9, "Timing");
     setTimes(path, k, spec, m);
-    findTravel(path, k, m);
+    findTravel(path, k, spec, m);
     progress.report(1.0, "Motion is solved");
     return m;
 }

@@ -4,6 +4,8 @@
 #include "base/Progress.h"
 #include "machine/Kinematics.h"
 #include "path/Toolpath.h"
+#include <functional>
+#include <string>
 
 namespace gyre {
 
@@ -14,6 +16,8 @@ struct MotionSpec {
     double cornerTime = 0.01;                     ///< s over which a joint may spread a jump of its speed
     int locked = -1;                              ///< a rotary joint that stays at `lockedAt`, −1: none
     double lockedAt = 0.0;                        ///< rad
+    std::function<std::string(int)> passName;     ///< what findings call a pass by its number; empty: "row 3"
+    [[nodiscard]] std::string nameOf(int pass) const { return passName ? passName(pass) : "row " + std::to_string(pass + 1); }
 };
 
 /// Joint motion in fine steps; between them every joint moves linearly.

@@ -260,6 +260,7 @@ bool Runner::linkAndMove(const Guard& guard) {
         if (m_s.out.links->path.empty()) return true;
         {
             const Progress::Span span(m_s.progress, 0.75, 0.9);
+            spec.passName = [linked = m_s.out.links](int pass) { return passName(linked->originOf(pass), pass); };
             const auto move = [&] { return solveMotion(m_s.out.links->path, kinematics, spec, m_s.progress, m_s.out.links->away); };
             if (!m_s.take(Stage::Links, key + 2, m_s.out.motion, move)) return false;
         }

@@ -33,8 +33,8 @@ struct Workplace {
         std::vector<Curve> curves; ///< where they lie in the part's datum
     };
     std::vector<PlacedDrawing> drawings;
-    std::vector<PlacedBody> bodies;     ///< all bodies of the setup, for drawing
-    std::shared_ptr<const Scene> scene; ///< part datum coordinates: part, fixtures, machine bodies that ride with the work
+    std::vector<PlacedBody> bodies;                       ///< all bodies of the setup, for drawing
+    std::shared_ptr<const Scene> scene;                   ///< part datum coordinates: part, fixtures, machine bodies that ride with the work
     std::shared_ptr<const std::vector<Overlap>> overlaps; ///< bodies of the scene that stand inside one another
     std::shared_ptr<const Machine> machine;
     Frame partFrame = Frame::Identity(); ///< part datum in table-seat coordinates

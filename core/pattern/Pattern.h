@@ -2,6 +2,7 @@
 #pragma once
 #include "base/Finding.h"
 #include "base/Progress.h"
+#include "geom/Fineness.h"
 #include "path/Toolpath.h"
 #include "target/Target.h"
 #include <array>
@@ -44,6 +45,7 @@ struct PatternSpec {
     bool across = false;           ///< open rails that end inside the faces: rows end straight across from one rail's end to the other's
     double chordTolerance = 0.005; ///< largest distance of the tool's way from the true one between two points
     double longestStep = 2.0;      ///< mm between two points
+    [[nodiscard]] Fineness fineness() const { return {chordTolerance, longestStep}; }
 };
 
 struct PatternResult {

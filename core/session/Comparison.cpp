@@ -8,13 +8,32 @@ namespace gyre {
 
 double StockComparison::wholeArea() const { return std::accumulate(area.begin(), area.end(), 0.0); }
 
+namespace {
+
+/// Does the exact foot stand for the nearest place of the triangles? Within a triangle it does. On a side, the side may be the border of the face
+/// and the foot lie beyond: then it stands off the triangles where they are flat, or the way from the border leans away from the triangle.
+bool footCounts(const Part& body, const ClosestPoint& near, const Vec3& p, const SurfacePoint& foot) {
+    const TriangleMesh& mesh = body.mesh();
+    const Vec3 &a = mesh.corner(near.triangle, 0), u = mesh.corner(near.triangle, 1) - a, v = mesh.corner(near.triangle, 2) - a, w = near.point - a;
+    const Vec3 across = u.cross(v);
+    const double area = across.norm();
+    if (area < 1e-14) return false;
+    const double s = w.cross(v).dot(across) / (area * area), t = u.cross(w).dot(across) / (area * area);
+    if (std::min({s, t, 1.0 - s - t}) > 1e-9) return true;
+    const Vec3 normal = across / area;
+    if ((normal - foot.normal).norm() < 1e-9) return body.tree().closest(foot.point).distance < 1e-7;
+    const double lean = std::abs((p - near.point).dot(normal));
+    return lean > std::cos(0.35) * near.distance;
+}
+
+} // namespace
+
 double offBody(const Part& body, const Vec3& p) {
     const ClosestPoint near = body.tree().closest(p);
     if (near.distance < 4.0 * body.deflection() && !body.isMesh()) {
-        // The foot on the exact surface, unless that lies beyond the face's own edge.
         const SurfacePoint foot = body.project(body.mesh().faces[near.triangle], p);
         const double off = (p - foot.point).dot(foot.normal);
-        if ((foot.point - near.point).norm() < 2.0 * body.deflection() && std::abs(std::abs(off) - (p - foot.point).norm()) < 1e-6) return off;
+        if (std::abs(std::abs(off) - (p - foot.point).norm()) < 1e-6 && footCounts(body, near, p, foot)) return off;
     }
     return near.distance > 1e-9 && insideClosed(body.tree(), p) ? -near.distance : near.distance;
 }
@@ -56,6 +75,7 @@ Result<StockComparison> compareStock(const Stock& stock, const Part& part, std::
         if (-off > out.deepest) {
             out.deepest = -off;
             out.deepestAt = middle;
+            out.deepestBy = skin.faces[2 * i];
         }
         double area = 0.0;
         for (const std::size_t t : {2 * i, 2 * i + 1}) area += 0.5 * (skin.corner(t, 1) - skin.corner(t, 0)).cross(skin.corner(t, 2) - skin.corner(t, 0)).norm();

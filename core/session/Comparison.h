@@ -10,6 +10,7 @@ struct StockComparison {
     double left = 0.0, part = 0.0;    ///< volumes, mm³
     double most = 0.0, deepest = 0.0; ///< what stands over the part at the most, and what was cut into it at the deepest, mm
     Vec3 mostAt = Vec3::Zero(), deepestAt = Vec3::Zero();
+    int deepestBy = 0;          ///< the number of the cut that went deepest, see Stock::skin; 0: the stock as it was set up
     std::vector<double> limits; ///< mm, rising: the ends of the bands
     std::vector<double> area;   ///< mm² of the stock's surface in each band: below the first limit, between it and the next …, above the last
     [[nodiscard]] double wholeArea() const;

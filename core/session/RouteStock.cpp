@@ -3,6 +3,54 @@
 
 namespace gyre {
 
+CutFigures cutFigures(const Toolpath& path, const StockAfter& after, const std::function<double(std::size_t)>& timeOf) {
+    CutFigures out;
+    out.cell = after.stock.cell();
+    const std::size_t n = std::min(path.size(), after.taken.size());
+    out.rate.assign(path.size(), 0.0F);
+    if (n < 2) return out;
+    std::vector<double> way(n, 0.0), sum(n, 0.0), time(n, 0.0);
+    for (std::size_t i = 1; i < n; ++i) {
+        way[i] = way[i - 1] + (path.tip[i] - path.tip[i - 1]).norm();
+        sum[i] = sum[i - 1] + after.taken[i];
+        time[i] = timeOf(i);
+    }
+    // Rays are met now and then only: what goes is told over ten cells to either side, within moves that cut without a rapid between.
+    const double reach = 10.0 * out.cell;
+    const auto cuts = [&](std::size_t i) { return path.motion[i] != Motion::Rapid && path.motion[i] != Motion::Retract; };
+    for (std::size_t first = 1, end = 1; first < n; first = std::max(end, first + 1)) {
+        end = first;
+        while (end < n && cuts(end)) ++end;
+        for (std::size_t i = first, low = first, high = first; i < end; ++i) {
+            while (way[i] - way[low] >= reach) ++low;
+            while (high + 1 < end && way[high] - way[i] < reach) ++high;
+            const double seconds = time[high] - time[low - 1];
+            if (seconds <= 0.0) continue;
+            out.rate[i] = static_cast<float>((sum[high] - sum[low - 1]) / 1000.0 / (seconds / 60.0));
+            if (static_cast<double>(out.rate[i]) > out.most) {
+                out.most = static_cast<double>(out.rate[i]);
+                out.mostAt = i;
+            }
+        }
+    }
+    for (std::size_t i = 1; i < n;) {
+        std::size_t end = i;
+        while (end < n && path.motion[end] == Motion::Cut && after.taken[end] <= 0.0) ++end;
+        if (end == i) {
+            if (path.motion[i] == Motion::Cut) out.cutting += time[i] - time[i - 1];
+            ++i;
+            continue;
+        }
+        out.cutting += time[end - 1] - time[i - 1];
+        if (const double length = way[end - 1] - way[i - 1]; length >= 10.0 * out.cell) {
+            out.air += time[end - 1] - time[i - 1];
+            out.airWay += length;
+        }
+        i = end;
+    }
+    return out;
+}
+
 RouteStock::RouteStock(std::shared_ptr<const Workplace> place, StageCache& kept) : m_place(std::move(place)), m_kept(kept) {
     m_setUp.add(std::string_view("stock")).add(m_place->looks);
     for (const PlacedBody& b : m_place->bodies) {

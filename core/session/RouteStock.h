@@ -4,6 +4,7 @@
 #include "operation/Operation.h"
 #include "operation/StageCache.h"
 #include "stock/Stock.h"
+#include <functional>
 
 namespace gyre {
 
@@ -12,6 +13,18 @@ struct StockAfter {
     Stock stock;
     std::vector<double> taken; ///< mm³ that went on the way to each location of the operation's path
 };
+
+/// What cutting a path is like.
+struct CutFigures {
+    std::vector<float> rate;        ///< cm³/min on the way to each location, over ten cells' length to either side; 0 where nothing is cut
+    double most = 0.0;              ///< of them
+    std::size_t mostAt = 0;         ///< its location
+    double cutting = 0.0;           ///< s at cutting feed, passes alone
+    double air = 0.0, airWay = 0.0; ///< of that in air: s, mm. Only stretches of ten cells and more count, for what is thinner may be missed
+    double cell = 0.0;              ///< mm, that it was measured with
+};
+/// @param timeOf  s from the start of the path, by location
+[[nodiscard]] CutFigures cutFigures(const Toolpath& path, const StockAfter& after, const std::function<double(std::size_t)>& timeOf);
 
 /// Operations in their order. What is left after each is kept by what it rests on. Cells are a 300th of the stock's size, at least 0.1 mm.
 /// Surfaces carry the number of the operation that made them, counted from 1 among those with a path; 0: the stock as it was set up.

@@ -105,6 +105,8 @@ private:
         }
     };
     struct Profile; ///< a cutter as a stack of frustums
+    struct Remover;
+    struct Skinner;
     struct Field {
         int axis = 0; ///< rays run along it
         std::array<int, 2> count{0, 0};

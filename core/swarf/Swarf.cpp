@@ -148,8 +148,8 @@ void Swarfer::hollows() {
 Status Swarfer::takeWall() {
     const double widest = m_cutter.shape == CutterShape::Barrel ? 0.5 * m_cutter.diameter : flankRadius(m_cutter, cuttingLength(m_cutter));
     const double radius = widest + std::abs(m_leave) + m_spec.thickness;
-    auto wall = m_spec.fromRails ? wallOfRails(m_in.lower, m_in.upper, m_spec.sync, m_tolerance, m_longest, radius, &body())
-                                 : wallOfFaces(*m_in.part, m_in.faces, m_tolerance, m_longest, radius);
+    auto wall = m_spec.fromRails ? wallOfRails(m_in.lower, m_in.upper, m_spec.sync, m_fineness.chord, m_fineness.longest, radius, &body())
+                                 : wallOfFaces(*m_in.part, m_in.faces, m_fineness.chord, m_fineness.longest, radius);
     if (!wall) return tl::unexpected(wall.error());
     m_wall = std::move(*wall);
     if (count() < 2) return fail("the wall has no length");
@@ -174,7 +174,7 @@ Status Swarfer::takeWall() {
         tell(Rank::Stop, "wall-side", "the tool would stand in the part", "it is on the wrong side of the rails: that side is material", middle, 0.0,
              {{"Take the other side", "swarf.otherSide", "false"}}, "Target");
     if (m_spec.fromRails) {
-        roundCorners(m_wall, radius, m_tolerance);
+        roundCorners(m_wall, radius, m_fineness.chord);
         layOnPart(m_wall, body());
     }
     if (m_spec.flipped) {
@@ -271,9 +271,8 @@ Result<AlongResult> Swarfer::run() {
     return std::move(m_out);
 }
 
-Result<AlongResult> swarf(const SwarfInput& input, const SwarfSpec& spec, const Assembly& tool, double leave, double chordTolerance, double longestStep,
-                          Progress& progress) {
-    return Swarfer(input, spec, tool, leave, chordTolerance, longestStep, progress).run();
+Result<AlongResult> swarf(const SwarfInput& input, const SwarfSpec& spec, const Assembly& tool, double leave, const Fineness& fineness, Progress& progress) {
+    return Swarfer(input, spec, tool, leave, fineness, progress).run();
 }
 
 } // namespace gyre

@@ -7,6 +7,7 @@
 #pragma once
 #include "along/Along.h"
 #include "geom/Curve.h"
+#include "geom/Fineness.h"
 
 namespace gyre {
 
@@ -83,7 +84,6 @@ struct SwarfInput {
     std::function<bool(AlongResult&, Progress&)> settle;
 };
 
-[[nodiscard]] Result<AlongResult> swarf(const SwarfInput& input, const SwarfSpec& spec, const Assembly& tool, double leave, double chordTolerance, double longestStep,
-                                        Progress& progress);
+[[nodiscard]] Result<AlongResult> swarf(const SwarfInput& input, const SwarfSpec& spec, const Assembly& tool, double leave, const Fineness& fineness, Progress& progress);
 
 } // namespace gyre

@@ -9,8 +9,8 @@ namespace gyre {
 
 class Swarfer {
 public:
-    Swarfer(const SwarfInput& in, const SwarfSpec& spec, const Assembly& tool, double leave, double tolerance, double longest, Progress& progress)
-        : m_in(in), m_spec(spec), m_tool(tool), m_cutter(tool.cutter), m_leave(leave), m_tolerance(tolerance), m_longest(longest), m_progress(progress) {}
+    Swarfer(const SwarfInput& in, const SwarfSpec& spec, const Assembly& tool, double leave, const Fineness& fineness, Progress& progress)
+        : m_in(in), m_spec(spec), m_tool(tool), m_cutter(tool.cutter), m_leave(leave), m_fineness(fineness), m_progress(progress) {}
     Result<AlongResult> run();
 
 private:
@@ -69,7 +69,8 @@ private:
     const SwarfSpec& m_spec;
     const Assembly& m_tool;
     const Cutter& m_cutter;
-    double m_leave, m_tolerance, m_longest;
+    double m_leave;
+    Fineness m_fineness;
     Progress& m_progress;
     Wall m_wall;
     struct Room {

@@ -38,13 +38,13 @@ class TestEdgeBreak : public QObject {
 
     static AlongResult made(const BreakInput& in, const BreakSpec& spec, const Assembly& tool) {
         Progress progress;
-        auto r = breakEdges(in, spec, tool, 0.001, 1.0, progress);
+        auto r = breakEdges(in, spec, tool, {0.001, 1.0}, progress);
         if (!r) qFatal("%s", r.error().text().c_str());
         return std::move(*r);
     }
     static QString refusal(const BreakInput& in, const BreakSpec& spec, const Assembly& tool) {
         Progress progress;
-        const auto r = breakEdges(in, spec, tool, 0.001, 1.0, progress);
+        const auto r = breakEdges(in, spec, tool, {0.001, 1.0}, progress);
         return r ? QString() : QString::fromStdString(r.error().text());
     }
     static int edgeAt(const Part& part, const Vec3& middle) {

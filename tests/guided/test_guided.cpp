@@ -13,7 +13,7 @@ class TestGuided : public QObject {
     std::shared_ptr<const Part> m_box, m_round;
 
     static AlongResult made(const GuideInput& in, const CurveSpec& spec, const Assembly& tool, const AxisSpec& axis = {}, double leave = 0.0) {
-        const auto rows = guideRows(in, spec, 0.002, 1.0);
+        const auto rows = guideRows(in, spec, {0.002, 1.0});
         if (!rows) qFatal("%s", rows.error().text().c_str());
         const auto axes = setAxes(*rows, axis, tool.cutter, std::nullopt);
         if (!axes) qFatal("%s", axes.error().text().c_str());
@@ -194,14 +194,14 @@ private slots:
     static double distanceTo(const Part& part, int face, const Vec3& p) { return (part.project(face, p).point - p).norm(); }
 
     void whatCannotBe() {
-        QVERIFY(guideRows({m_box.get(), {}, {}, {}}, {}, 0.01, 1.0).error().what.find("no curve") != std::string::npos);
+        QVERIFY(guideRows({m_box.get(), {}, {}, {}}, {}, {0.01, 1.0}).error().what.find("no curve") != std::string::npos);
         CurveSpec spec;
         spec.from = 0.6;
         spec.to = 0.4;
-        QVERIFY(!guideRows(line(), spec, 0.01, 1.0));
+        QVERIFY(!guideRows(line(), spec, {0.01, 1.0}));
         spec = CurveSpec();
         spec.by = CurveBy::BallCentre;
-        const auto rows = guideRows(line(), spec, 0.01, 1.0).value();
+        const auto rows = guideRows(line(), spec, {0.01, 1.0}).value();
         const auto axes = setAxes(rows, {}, test::flatTool(6, 20).cutter, std::nullopt).value();
         QVERIFY(guidedPasses(rows, axes, spec, test::flatTool(6, 20), 0.0, 0.002).error().what.find("no ball") != std::string::npos);
         spec.by = CurveBy::Side;

@@ -189,6 +189,12 @@ private slots:
         QVERIFY(has(m, "axis-unreachable") && has(m, "travel"));
         for (const Finding& f : m.findings)
             if (f.code == "axis-unreachable") QVERIFY(std::abs(f.amount - 7) < 1e-9);
+        // They call a pass what those call it that made it.
+        MotionSpec spec;
+        spec.passName = [](int pass) { return "hole " + QString::number(pass + 5).toStdString(); };
+        Progress quiet;
+        const JointMotion named = solveMotion(path, k, spec, quiet).value();
+        for (const Finding& f : named.findings) QVERIFY2(f.text.find("hole 5") != std::string::npos, f.text.c_str());
     }
     // A straight cut of 100 mm at 6000 mm/min takes 1 s, and a little more to start and stop.
     void timesAreThoseOfFeedAndAcceleration() {

@@ -82,6 +82,33 @@ private slots:
         QVERIFY2(std::abs((r.part - r.left) - 40.0 * section) < 0.02 * r.part * 0.02 + 0.02 * 40.0 * section,
                  qPrintable(QString("%1 for %2").arg(r.part - r.left).arg(40.0 * section)));
     }
+    // How far a point is off a box and a cylinder, by their formulas: near the surfaces, beside edges and corners, far away.
+    void offBodiesByTheirFormulas() {
+        Random random(78);
+        const auto box = openPart(boxStep(at(""), 40, 30, 20)), round = openPart(cylinderStep(at(""), 12, 25));
+        const Box of = box->mesh().bounds(), rim = round->mesh().bounds();
+        const auto signedFrom = [](const auto& q) { return q.cwiseMax(0.0).norm() + std::min(0.0, q.maxCoeff()); };
+        int beside = 0;
+        for (int i = 0; i < 4000; ++i) {
+            const double far = i % 4 == 0 ? 3.0 : 0.03;
+            // About a random place of the box's surface, an edge or a corner of it.
+            Vec3 p;
+            for (int k = 0; k < 3; ++k) p[k] = random.integer(0, 1) ? random.number(of.low[k], of.high[k]) : (random.integer(0, 1) ? of.low[k] : of.high[k]);
+            p += random.point(far);
+            const Vec3 q = (p - of.centre()).cwiseAbs() - 0.5 * (of.high - of.low);
+            beside += (q.array() > 0.0).count() > 1;
+            QVERIFY2(std::abs(offBody(*box, p) - signedFrom(q)) < 1e-6, qPrintable(QString("%1 for %2").arg(offBody(*box, p)).arg(signedFrom(q))));
+            const double angle = random.number(0, 2 * M_PI), r = 12 + random.number(-far, far);
+            const Vec3 c(r * std::cos(angle), r * std::sin(angle),
+                         random.integer(0, 1) ? rim.high.z() + random.number(-far, far) : random.number(rim.low.z(), rim.high.z()));
+            const double truth = signedFrom(Vec2(std::abs(c.z() - rim.centre().z()) - 12.5, r - 12.0));
+            // Beside the rim the triangles' own corners count, else the exact surface.
+            const bool rimmed = std::abs(c.z() - rim.centre().z()) > 12.5 - 4.0 * round->deflection() || far > 1.0;
+            QVERIFY2(std::abs(offBody(*round, c) - truth) < (rimmed ? 2.0 * round->deflection() : 1e-6),
+                     qPrintable(QString("%1 for %2").arg(offBody(*round, c)).arg(truth)));
+        }
+        QVERIFY(beside > 300);
+    }
     // Inside and outside of boxes turned anyhow, by their own coordinates.
     void insideByAnotherFormula() {
         Random random(77);

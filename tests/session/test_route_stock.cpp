@@ -1,5 +1,6 @@
 // The stock over the route: any place of it, from whatever was kept, is what cutting from the start gives.
 #include "Support.h"
+#include "geom/Convex.h"
 #include "job/Job.h"
 #include "session/RouteStock.h"
 #include "session/Session.h"
@@ -66,6 +67,37 @@ private slots:
         }
         QVERIFY(same(**stock.now(progress), stock.after(operations.size(), progress).value()->stock));
     }
+    // A slot through a block, by its own formula: so much a minute within it, so much of the way in air on both sides.
+    void whatCuttingIsLike() {
+        const TriangleMesh block = skinOf(ConvexBody::box({-20, -15, 0}, {20, 15, 20}));
+        Progress progress;
+        StockAfter after{Stock::of({&block}, 0.25, progress).value(), {}};
+        Cutter flat;
+        flat.shape = CutterShape::Flat;
+        flat.diameter = 8;
+        flat.fluteLength = flat.shoulderLength = 30;
+        Toolpath path;
+        path.push({-40, 0, 12}, Vec3::UnitZ(), Motion::Rapid, 0, 0);
+        for (int x = -79; x <= 80; ++x) path.push({0.5 * x, 0, 12}, Vec3::UnitZ(), Motion::Cut, 0, 600);
+        path.push({40, 0, 40}, Vec3::UnitZ(), Motion::Retract, 0, kRapidFeed);
+        QVERIFY(after.stock.remove({.path = path, .cutter = flat, .taken = &after.taken}, progress).has_value());
+        const auto timeOf = [&](std::size_t i) { return 0.05 * static_cast<double>(i); }; // half a millimetre at 600 a minute
+        const CutFigures f = cutFigures(path, after, timeOf);
+        for (std::size_t i = 0; i < path.size(); ++i) {
+            const double x = path.tip[i].x();
+            if (std::abs(x) < 12 && path.motion[i] == Motion::Cut)
+                QVERIFY2(std::abs(static_cast<double>(f.rate[i]) - 38.4) < 1.2, qPrintable(QString::number(f.rate[i])));
+            if (x < -27 || x > 23 || path.motion[i] != Motion::Cut) QCOMPARE(f.rate[i], 0.0F);
+        }
+        QVERIFY(std::abs(f.most - 38.4) < 1.2 && std::abs(path.tip[f.mostAt].x()) < 20);
+        QVERIFY(std::abs(f.cutting - 8.0) < 1e-9);
+        QVERIFY2(std::abs(f.airWay - (16 + 20)) < 1.6 && std::abs(f.air - 0.1 * f.airWay) < 1e-9, qPrintable(QString::number(f.airWay)));
+        // Once more along the same way: all of it is air.
+        StockAfter again{after.stock, {}};
+        QVERIFY(again.stock.remove({.path = path, .cutter = flat, .taken = &again.taken}, progress).has_value());
+        const CutFigures none = cutFigures(path, again, timeOf);
+        QVERIFY(none.most == 0.0 && std::abs(none.air - none.cutting) < 1e-9);
+    }
     // A word that changes gives another key: what was kept for the old one is not shown for the new.
     void nothingStaleIsShown() {
         StageCache kept, moments;
@@ -81,6 +113,11 @@ private slots:
         changed.add(other);
         QVERIFY(changed.at(0, n / 2, moments, progress).value()->volume() > before);
         QCOMPARE(stock.at(0, n / 2, moments, progress).value()->volume(), before);
+        // Nor what was kept for an operation that is the same, behind another.
+        changed.add(stock.operations()[1]);
+        const auto middle = stock.operations()[1]->path()->size() / 2;
+        const double behind = stock.at(1, middle, moments, progress).value()->volume();
+        QVERIFY(changed.at(1, middle, moments, progress).value()->volume() > behind + 1.0);
     }
     void withoutStockThereIsNone() {
         auto bare = std::make_shared<Workplace>(*m_route.place);

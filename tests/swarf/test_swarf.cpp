@@ -14,7 +14,7 @@ class TestSwarf : public QObject {
 
     static Result<AlongResult> attempt(const SwarfInput& in, const SwarfSpec& spec, const Assembly& tool, double leave = 0.0) {
         Progress progress;
-        return swarf(in, spec, tool, leave, 0.005, 1.0, progress);
+        return swarf(in, spec, tool, leave, {0.005, 1.0}, progress);
     }
     static AlongResult made(const SwarfInput& in, const SwarfSpec& spec, const Assembly& tool, double leave = 0.0) {
         auto r = attempt(in, spec, tool, leave);

@@ -17,7 +17,7 @@ Assembly shaped(CutterShape shape, double d, double flutes) {
 
 AlongResult made(const SwarfInput& in, const SwarfSpec& spec, const Assembly& tool, double leave = 0.0) {
     Progress progress;
-    auto r = swarf(in, spec, tool, leave, 0.005, 1.0, progress);
+    auto r = swarf(in, spec, tool, leave, {0.005, 1.0}, progress);
     if (!r) qFatal("%s", r.error().text().c_str());
     return std::move(*r);
 }

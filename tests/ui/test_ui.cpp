@@ -68,6 +68,27 @@ private slots:
         QVERIFY(m_model->result()->pattern && m_model->result()->pattern->rows.size() > 3);
         QVERIFY(!m_model->recipe()->pattern.rail1.empty()); // proposed
     }
+    // The first operation, or one with a smaller tolerance, lays the part out in finer triangles: what the user looks at stays where it is.
+    void finerTrianglesDoNotTurnTheView() {
+        waitForPath();
+        View& view = m_window->view();
+        (void)view.grab();
+        view.camera().look(-40.0, 33.0);
+        view.camera().pan({37, 12});
+        const Vec3 eye = view.camera().eye();
+        const auto part = m_model->place()->part;
+        QVERIFY(m_model->setWord("pattern.chordTolerance", "0.001"));
+        settle();
+        waitForPath();
+        QVERIFY(m_model->place()->part != part && m_model->place()->part->deflection() < part->deflection());
+        (void)view.grab();
+        QVERIFY((view.camera().eye() - eye).norm() < 1e-9);
+        // Another part is framed anew.
+        QVERIFY(m_window->openFile(m_dir->filePath("horn-guide.gyre.json"), false));
+        settle();
+        (void)view.grab();
+        QVERIFY((view.camera().eye() - eye).norm() > 1.0);
+    }
     void guessesGoRoundWithSpace() {
         click(find<Word>("word.target.faces"));
         const int face = visibleFace();

@@ -1,0 +1,378 @@
+// Taking away from a stock of rays what a cutter sweeps, and asking what lies within one.
+#include "base/Parallel.h"
+#include "stock/Stock.h"
+#include <algorithm>
+#include <atomic>
+
+namespace gyre {
+
+/// Frustums from the tip up; the last ends at the flutes' end.
+struct Stock::Profile {
+    std::vector<std::array<double, 4>> frustums; ///< z0, r0, z1, r1
+    double radius = 0.0, low = 0.0, high = 0.0;
+};
+
+namespace {
+
+/// How far up the tool's axis from `p` the stock's box may still be met by something of this radius.
+double heightWithin(const Box& box, const Vec3& p, const Vec3& axis, double radius) {
+    double top = 1e300;
+    for (int k = 0; k < 3; ++k) {
+        if (std::abs(axis[k]) < 1e-9) continue;
+        const double across = radius * std::sqrt(std::max(0.0, 1.0 - axis[k] * axis[k]));
+        top = std::min(top, ((axis[k] > 0.0 ? box.high[k] + across : box.low[k] - across) - p[k]) / axis[k]);
+    }
+    return top;
+}
+
+} // namespace
+
+// Round ends become frustums whose corners lie on the true outline and half the error outside of its chords.
+Stock::Profile Stock::profileOf(const Cutter& cutter, double error) {
+    Profile p;
+    std::vector<Vec2> outline; // radius, height
+    for (const RoundedFrustum& f : cuttingZone(cutter)) {
+        std::vector<Vec2> part;
+        if (f.round > 0.0) {
+            const int n = std::max(4, static_cast<int>(std::ceil(0.5 * M_PI / std::acos(1.0 - std::min(0.5, 2.0 * error / f.round)))));
+            const double grow = f.round * (0.5 + 0.5 / std::cos(0.25 * M_PI / n));
+            // The flank's own lean is left to the true frustum: below, the quarter down; above, the quarter up.
+            for (int i = 0; i <= n; ++i) part.push_back({f.r0 + grow * std::sin(0.5 * M_PI * i / n), f.z0 - grow * std::cos(0.5 * M_PI * i / n)});
+            for (int i = 0; i <= n; ++i) part.push_back({f.r1 + grow * std::cos(0.5 * M_PI * i / n), f.z1 + grow * std::sin(0.5 * M_PI * i / n)});
+        } else {
+            part = {{f.r0, f.z0}, {f.r1, f.z1}};
+        }
+        for (std::size_t i = 1; i < part.size(); ++i)
+            if (part[i].y() > part[i - 1].y() + 1e-9) p.frustums.push_back({part[i - 1].y(), part[i - 1].x(), part[i].y(), part[i].x()});
+        p.high = std::max(p.high, f.high());
+        p.low = std::min(p.low, f.low());
+        p.radius = std::max(p.radius, f.radius());
+    }
+    return p;
+}
+
+namespace {
+
+/// The stretch of a line (point and unit direction in tool coordinates) within a frustum.
+bool stretch(const std::array<double, 4>& f, const Vec3& o, const Vec3& d, double& from, double& to) {
+    from = -1e30;
+    to = 1e30;
+    if (std::abs(d.z()) > 1e-12) {
+        double a = (f[0] - o.z()) / d.z(), b = (f[2] - o.z()) / d.z();
+        if (a > b) std::swap(a, b);
+        from = a;
+        to = b;
+    } else if (o.z() < f[0] || o.z() > f[2]) {
+        return false;
+    }
+    const double slope = (f[3] - f[1]) / (f[2] - f[0]);
+    const double r = f[1] + slope * (o.z() - f[0]), rd = slope * d.z();
+    const double a = d.x() * d.x() + d.y() * d.y() - rd * rd, b = o.x() * d.x() + o.y() * d.y() - r * rd, c = o.x() * o.x() + o.y() * o.y() - r * r;
+    if (std::abs(a) < 1e-14) {
+        if (std::abs(b) < 1e-14) return c <= 0.0;
+        const double t = -0.5 * c / b;
+        if (b > 0.0)
+            to = std::min(to, t);
+        else
+            from = std::max(from, t);
+        return from < to;
+    }
+    const double root = b * b - a * c;
+    if (a > 0.0) {
+        if (root <= 0.0) return false;
+        const double s = std::sqrt(root);
+        from = std::max(from, (-b - s) / a);
+        to = std::min(to, (-b + s) / a);
+        return from < to;
+    }
+    // Steeper than the cone: within the caps the line is inside before the first or after the second crossing; one of the two lies there.
+    if (root <= 0.0) return from < to;                                      // always inside of the double cone
+    const double s = std::sqrt(root), t0 = (-b + s) / a, t1 = (-b - s) / a; // t0 < t1
+    const double before = std::min(to, t0), after = std::max(from, t1);
+    // Of the double cone only the half with a positive radius counts.
+    const auto positive = [&](double t) { return r + rd * t >= -1e-12; };
+    if (from < before && positive(0.5 * (from + before))) {
+        to = before;
+        return true;
+    }
+    if (after < to && positive(0.5 * (after + to))) {
+        from = after;
+        return true;
+    }
+    return false;
+}
+
+Mat3 toTool(const Vec3& axis) {
+    Mat3 m;
+    m.row(0) = anyPerpendicular(axis);
+    m.row(1) = axis.cross(Vec3(m.row(0)));
+    m.row(2) = axis;
+    return m;
+}
+
+} // namespace
+
+std::array<int, 4> Stock::reach(const Field& f, const AxisPose& pose, const Profile& profile) const {
+    std::array<int, 4> out{};
+    for (int k = 0; k < 2; ++k) {
+        const int axis = (f.axis + 1 + k) % 3;
+        const double across = profile.radius * std::sqrt(std::max(0.0, 1.0 - pose.axis[axis] * pose.axis[axis]));
+        const double a = pose.tip[axis] + profile.low * pose.axis[axis], b = pose.tip[axis] + profile.high * pose.axis[axis];
+        const double low = std::min(a, b) - across, high = std::max(a, b) + across;
+        const auto index = static_cast<std::size_t>(k);
+        out[2 * index] = static_cast<int>(std::clamp(std::ceil((low - m_origin[axis]) / m_cell - 0.5), 0.0, static_cast<double>(f.count[index])));
+        out[2 * index + 1] = static_cast<int>(std::clamp(std::floor((high - m_origin[axis]) / m_cell - 0.5) + 1.0, 0.0, static_cast<double>(f.count[index])));
+    }
+    return out;
+}
+
+template <class Each> void Stock::visit(const Field& f, const AxisPose& pose, const Profile& profile, int uFrom, int uTo, const Each& each) const {
+    const auto r = reach(f, pose, profile);
+    const Mat3 turn = toTool(pose.axis);
+    const Vec3 d = turn.col(f.axis), across = m_cell * turn.col((f.axis + 2) % 3);
+    const double flat = d.x() * d.x() + d.y() * d.y(), widest = profile.radius * profile.radius;
+    for (int u = std::max(uFrom, r[0]); u < std::min(uTo, r[1]); ++u) {
+        const Vec3 first = turn * (middle(f, u, 0) - pose.tip);
+        for (int v = r[2]; v < r[3]; ++v) {
+            // Rays with nothing left, and such as pass the cutter's hull by, are most of them.
+            const StockSpan left = f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].hull();
+            if (left.to < left.from) continue;
+            const Vec3 o = first + v * across;
+            const double t0 = static_cast<double>(left.from), t1 = static_cast<double>(left.to), z0 = o.z() + t0 * d.z(), z1 = o.z() + t1 * d.z();
+            if ((z0 < profile.low && z1 < profile.low) || (z0 > profile.high && z1 > profile.high)) continue;
+            const double nearest = flat > 1e-14 ? std::clamp(-(o.x() * d.x() + o.y() * d.y()) / flat, t0, t1) : t0;
+            const double x = o.x() + nearest * d.x(), y = o.y() + nearest * d.y();
+            if (x * x + y * y > widest + 1e-9) continue;
+            // Frustums that follow each other on the ray become one stretch.
+            double from = 0.0, to = -1.0;
+            for (const auto& part : profile.frustums) {
+                double a = 0.0, b = 0.0;
+                if (!stretch(part, o, d, a, b)) continue;
+                if (to < from) {
+                    from = a;
+                    to = b;
+                } else if (a <= to + 1e-6 && b >= from - 1e-6) {
+                    from = std::min(from, a);
+                    to = std::max(to, b);
+                } else {
+                    each(u, v, static_cast<float>(from), static_cast<float>(to));
+                    from = a;
+                    to = b;
+                }
+            }
+            if (to > from) each(u, v, static_cast<float>(from), static_cast<float>(to));
+        }
+    }
+}
+
+double Stock::within(const AxisPose& pose, const Cutter& cutter) const {
+    const Profile profile = profileOf(cutter, 0.05 * m_cell);
+    double sum = 0.0;
+    for (const Field& f : m_fields)
+        visit(f, pose, profile, 0, f.count[0], [&](int u, int v, float from, float to) {
+            sum += f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].overlap(from, to);
+        });
+    return sum * m_cell * m_cell / 3.0;
+}
+
+void Stock::remove(const AxisPose& pose, const Cutter& cutter) {
+    const Profile profile = profileOf(cutter, 0.05 * m_cell);
+    for (Field& f : m_fields)
+        visit(f, pose, profile, 0, f.count[0], [&](int u, int v, float from, float to) {
+            f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].cut(from, to, 0);
+        });
+}
+
+namespace {
+
+/// From a to b with the axis all but still: between its ends a frustum sweeps a prism.
+struct Sweep {
+    AxisPose a, b;
+    bool moves = false;
+    std::size_t location = 0; ///< on the way to it
+};
+
+/// The stretch of a line within the prism that a frustum sweeps; everything in coordinates whose x runs along the way (without its
+/// part along the axis) and whose z is the tool's.
+/// Only as far as `from` and `to` go beforehand.
+bool prismStretch(const std::array<double, 4>& f, double length, double rise, const Vec3& o, const Vec3& d, double& from, double& to) {
+    // Sheared so that the frustum stays at one height: linear in the line's parameter.
+    const double oz = o.z() - rise * o.x(), dz = d.z() - rise * d.x();
+    const double slope = (f[3] - f[1]) / (f[2] - f[0]);
+    const auto clip = [&](double value, double change) { // value + t·change ≥ 0
+        if (std::abs(change) < 1e-14) return value >= 0.0;
+        const double t = -value / change;
+        if (change > 0.0)
+            from = std::max(from, t);
+        else
+            to = std::min(to, t);
+        return from < to;
+    };
+    const double r = f[1] + slope * (oz - f[0]), dr = slope * dz;
+    return clip(o.x(), d.x()) && clip(length - o.x(), -d.x()) && clip(oz - f[0], dz) && clip(f[2] - oz, -dz) && clip(r - o.y(), dr - d.y()) &&
+           clip(r + o.y(), dr + d.y());
+}
+
+} // namespace
+
+/// One path cut out of a stock.
+struct Stock::Remover {
+    Stock& stock;
+    const StockCut& cut;
+    const Profile profile;
+    std::vector<Sweep> sweeps;
+    struct Ready {
+        Profile profile;                         ///< of the cutter, as far up as the stock reaches
+        std::array<std::array<int, 4>, 3> reach; ///< of the whole sweep, per field
+        Mat3 turn = Mat3::Identity();            ///< into the prism's coordinates
+        double length = 0.0, rise = 0.0;
+    };
+    std::vector<Ready> ready;
+    /// Rays that belong to one thread: no two write to the same ray, and every ray sees the sweeps in their order.
+    struct Stripe {
+        std::size_t field;
+        int from, to;
+    };
+    std::vector<Stripe> stripes;
+    std::vector<std::atomic<std::int64_t>> taken; ///< in millionths of a millimetre of ray: sums of whole numbers do not depend on their order
+
+    Remover(Stock& s, const StockCut& c) : stock(s), cut(c), profile(profileOf(c.cutter, 0.05 * s.m_cell)), taken(c.taken ? c.path.size() : 0) {}
+    Status run(Progress& progress);
+    [[nodiscard]] double topOf(const AxisPose& a, const AxisPose& b) const;
+    [[nodiscard]] Profile upTo(double top) const;
+    void divide();
+    void prepare(const Sweep& sweep, Ready& out) const;
+    void cutStripe(const Stripe& stripe);
+    void cutPrism(const Stripe& stripe, const Sweep& sweep, const Ready& r, std::int64_t& went);
+    /// @param went  grows by what is taken
+    void cutRay(Field& f, int u, int v, float from, float to, std::int64_t& went) const {
+        const double mm = f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].cut(from, to, cut.by);
+        if (mm > 0.0) went += std::llround(1e6 * mm);
+    }
+};
+
+double Stock::Remover::topOf(const AxisPose& a, const AxisPose& b) const {
+    const Box& box = stock.m_bounds;
+    return std::clamp(std::max(heightWithin(box, a.tip, a.axis, profile.radius), heightWithin(box, b.tip, b.axis, profile.radius)) + 2.0 * stock.m_cell,
+                      profile.low + 1e-3, profile.high);
+}
+
+// What stands out of the stock's box cuts nothing: only the rest of the cutter is swept, and only its turning counts.
+Stock::Profile Stock::Remover::upTo(double top) const {
+    Profile p = profile;
+    std::erase_if(p.frustums, [&](const auto& f) { return f[0] >= top; });
+    for (auto& f : p.frustums)
+        if (f[2] > top) {
+            f[3] = f[1] + (f[3] - f[1]) * (top - f[0]) / (f[2] - f[0]);
+            f[2] = top;
+        }
+    p.high = std::min(p.high, top);
+    return p;
+}
+
+void Stock::Remover::divide() {
+    const Toolpath& path = cut.path;
+    const double error = 0.25 * stock.m_cell, longest = std::max(4.0 * profile.radius, 4.0 * stock.m_cell);
+    const auto takes = [&](std::size_t i) { return cut.everything || (path.motion[i] != Motion::Rapid && path.motion[i] != Motion::Retract); };
+    for (std::size_t i = cut.from; i < std::min(cut.to, path.size()); ++i) {
+        if (!takes(i)) continue;
+        const AxisPose b{path.tip[i], path.axis[i]};
+        if (i == 0) {
+            sweeps.push_back({b, b, false, i});
+            continue;
+        }
+        const AxisPose a{path.tip[i - 1], path.axis[i - 1]};
+        // Where a stretch begins the cutter stands first; where a path was cut up to here, that takes nothing any more.
+        if (i == cut.from || !takes(i - 1)) sweeps.push_back({a, a, false, i});
+        // With the axis still a sweep is exact whatever its length; a turning one is divided until its ends lie within the error.
+        const int n = std::max(1, static_cast<int>(std::ceil(std::max((b.tip - a.tip).norm() / longest, angleBetween(a.axis, b.axis) * topOf(a, b) / (2.0 * error)))));
+        AxisPose last = a;
+        for (int k = 1; k <= n; ++k) {
+            const double t = static_cast<double>(k) / n;
+            const AxisPose next{(1.0 - t) * a.tip + t * b.tip, slerp(a.axis, b.axis, t)};
+            sweeps.push_back({last, next, true, i});
+            last = next;
+        }
+    }
+}
+
+void Stock::Remover::prepare(const Sweep& s, Ready& r) const {
+    r.profile = upTo(topOf(s.a, s.b));
+    for (std::size_t k = 0; k < 3; ++k) {
+        r.reach[k] = stock.reach(stock.m_fields[k], s.b, r.profile);
+        if (!s.moves) continue;
+        const auto other = stock.reach(stock.m_fields[k], s.a, r.profile);
+        for (const std::size_t c : {0u, 2u}) {
+            r.reach[k][c] = std::min(r.reach[k][c], other[c]);
+            r.reach[k][c + 1] = std::max(r.reach[k][c + 1], other[c + 1]);
+        }
+    }
+    if (!s.moves) return;
+    const Vec3 axis = (s.a.axis + s.b.axis).normalized(), way = s.b.tip - s.a.tip, flat = rejected(way, axis);
+    r.length = flat.norm();
+    if (r.length < 1e-9) return;
+    r.turn.row(0) = flat / r.length;
+    r.turn.row(1) = axis.cross(Vec3(r.turn.row(0)));
+    r.turn.row(2) = axis;
+    r.rise = way.dot(axis) / r.length;
+}
+
+void Stock::Remover::cutPrism(const Stripe& stripe, const Sweep& s, const Ready& r, std::int64_t& went) {
+    Field& f = stock.m_fields[stripe.field];
+    const auto& bounds = r.reach[stripe.field];
+    const Vec3 d = r.turn.col(f.axis), across = stock.m_cell * r.turn.col((f.axis + 2) % 3);
+    const double margin = stock.m_cell; // spans are cut by the whole stretch, not by its part within the hull
+    for (int u = std::max(stripe.from, bounds[0]); u < std::min(stripe.to, bounds[1]); ++u) {
+        const Vec3 first = r.turn * (stock.middle(f, u, 0) - s.a.tip);
+        for (int v = bounds[2]; v < bounds[3]; ++v) {
+            const StockSpan left = f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].hull();
+            if (left.to < left.from) continue;
+            const Vec3 o = first + v * across;
+            for (const auto& part : r.profile.frustums) {
+                double from = static_cast<double>(left.from) - margin, to = static_cast<double>(left.to) + margin;
+                if (prismStretch(part, r.length, r.rise, o, d, from, to)) cutRay(f, u, v, static_cast<float>(from), static_cast<float>(to), went);
+            }
+        }
+    }
+}
+
+void Stock::Remover::cutStripe(const Stripe& stripe) {
+    Field& f = stock.m_fields[stripe.field];
+    for (std::size_t i = 0; i < sweeps.size(); ++i) {
+        const Ready& r = ready[i];
+        const auto& bounds = r.reach[stripe.field];
+        if (bounds[0] >= stripe.to || bounds[1] <= stripe.from) continue;
+        const Sweep& s = sweeps[i];
+        std::int64_t went = 0;
+        const auto each = [&](int u, int v, float from, float to) { cutRay(f, u, v, from, to, went); };
+        stock.visit(f, s.b, r.profile, stripe.from, stripe.to, each);
+        if (s.moves && r.length < 1e-9) { // straight down or up: what lies between is the widest disc's way
+            const double down = (s.b.tip - s.a.tip).norm(), step = 0.4 * (r.profile.high - r.profile.low);
+            for (double at = step; at < down; at += step)
+                stock.visit(f, {s.a.tip + (s.b.tip - s.a.tip) * (at / down), s.b.axis}, r.profile, stripe.from, stripe.to, each);
+        } else if (s.moves) {
+            cutPrism(stripe, s, r, went);
+        }
+        if (went != 0 && cut.taken) taken[s.location].fetch_add(went, std::memory_order_relaxed);
+    }
+}
+
+Status Stock::Remover::run(Progress& progress) {
+    if (cut.taken) cut.taken->resize(cut.path.size(), 0.0);
+    if (profile.frustums.empty()) return {};
+    divide();
+    ready.resize(sweeps.size());
+    for (std::size_t i = 0; i < sweeps.size(); ++i) prepare(sweeps[i], ready[i]);
+    constexpr int kWide = 8;
+    for (std::size_t k = 0; k < 3; ++k)
+        for (int u = 0; u < stock.m_fields[k].count[0]; u += kWide) stripes.push_back({k, u, std::min(u + kWide, stock.m_fields[k].count[0])});
+    if (!parallelFor(
+            stripes.size(), 1, [&](std::size_t i) { cutStripe(stripes[i]); }, &progress))
+        return cancelledError();
+    for (std::size_t i = 0; i < taken.size(); ++i) (*cut.taken)[i] += 1e-6 * static_cast<double>(taken[i].load()) * stock.m_cell * stock.m_cell / 3.0;
+    return {};
+}
+
+Status Stock::remove(const StockCut& cut, Progress& progress) { return Remover(*this, cut).run(progress); }
+
+} // namespace gyre

@@ -1,0 +1,193 @@
+// The stock as it is cut, in the window: shown by key and by switch, at any place of the route, by who cut it and by how far it is off.
+#include "WindowTest.h"
+#include "model/StockShow.h"
+#include <QStandardPaths>
+
+using namespace gyre;
+using namespace gyre::test;
+
+class TestStockShow : public WindowTest {
+    Q_OBJECT
+    StockShow& stock() { return m_model->stock(); }
+    void waitForStock() { QTRY_VERIFY_WITH_TIMEOUT(stock().settled() && (stock().picture() || !stock().trouble().isEmpty() || !stock().shown()), 120000); }
+    int facesOf(int band) {
+        const auto& f = stock().picture()->skin->faces;
+        return static_cast<int>(std::count(f.begin(), f.end(), band));
+    }
+    bool pressed(const char* name) {
+        auto* b = find<QPushButton>(name);
+        return b && b->isChecked();
+    }
+
+private slots:
+    void init() {
+        QStandardPaths::setTestModeEnabled(true);
+        openDemo();
+    }
+    void cleanup() { closeAll(); }
+
+    // In Prove: the switch; what the present operation has cut grows with the playhead; back at the start none of it is there.
+    void theStockGrowsLess() {
+        openJobFile("barrel-work.gyre.json");
+        m_model->setBench(Bench::Prove);
+        m_model->select("op1");
+        QVERIFY(pressed("stockShown.0"));
+        QTest::mouseClick(find<QPushButton>("stockShown.1"), Qt::LeftButton);
+        QCOMPARE(stock().shown(), std::optional(StockBy::Operation));
+        const std::size_t n = m_model->result()->path()->size();
+        double before = 1e300;
+        int faces = 0;
+        for (const double share : {0.0, 0.25, 0.5, 1.0}) {
+            m_model->setLocation(static_cast<std::size_t>(share * static_cast<double>(n - 1)));
+            waitForStock();
+            const auto& picture = *stock().picture();
+            QCOMPARE(picture.location, m_model->location());
+            QCOMPARE(picture.bands.size(), 2u);
+            QVERIFY(picture.bands[1].name.startsWith("1 "));
+            QVERIFY(share == 0.0 ? facesOf(1) == 0 && picture.volume < before : facesOf(1) > faces && picture.volume < before);
+            double sum = 0.0;
+            for (const auto& b : picture.bands) sum += b.share;
+            QVERIFY(std::abs(sum - 1.0) < 1e-9);
+            before = picture.volume;
+            faces = facesOf(1);
+        }
+        // The next one begins with what this one left.
+        m_model->select("op2");
+        m_model->setLocation(0);
+        waitForStock();
+        QVERIFY(std::abs(stock().picture()->volume - before) < 1e-6 * before);
+        QCOMPARE(stock().picture()->bands.size(), 3u);
+    }
+    // It is drawn: in place of the part, in other colours, and the part comes back.
+    void itIsDrawnInPlaceOfThePart() {
+        openJobFile("yoke-work.gyre.json");
+        m_model->select("op1");
+        m_model->setLocation(SIZE_MAX);
+        auto* view = &m_window->view();
+        const QImage part = view->grab().toImage();
+        QTest::keyClick(view, Qt::Key_K);
+        waitForStock();
+        QTRY_VERIFY(view->stockDrawn() && pressed("stockShown.1"));
+        QTRY_VERIFY(view->grab().toImage() != part);
+        const auto onStock = view->camera().project(Vec3(m_model->result()->path()->tip.back().x(), m_model->result()->path()->tip.back().y(), 0));
+        QTest::mouseMove(view, onStock ? onStock->toPoint() : view->rect().center());
+        QVERIFY(view->hoverWords().isEmpty() || view->hoverWords().contains("cut by 1") || view->hoverWords().contains("set up"));
+        QTest::keyClick(view, Qt::Key_K);
+        QCOMPARE(stock().shown(), std::optional(StockBy::Deviation));
+        waitForStock();
+        const auto& bands = stock().picture()->bands;
+        QCOMPARE(bands.size(), 6u);
+        QVERIFY(bands[0].share == 0.0 && bands[1].share == 0.0); // roughing leaves stock, and takes nothing of the part
+        QVERIFY(bands[StockShow::kWithin].share > 0.0 && bands.back().share > 0.3);
+        // To the worst place, by key: it lies in the middle of the picture.
+        const auto& worst = stock().picture()->stands;
+        QVERIFY(worst.mm > 2.0 && !stock().picture()->anyGone());
+        view->setAtMachine(true);
+        QTest::keyClick(view, Qt::Key_K, Qt::ShiftModifier);
+        const auto there = view->camera().project(worst.at);
+        QVERIFY(!view->atMachine() && there && (there->toPoint() - view->rect().center()).manhattanLength() < 40);
+        view->frameAll();
+        // Under the pointer: how far it is off there, as the colour says.
+        int told = 0;
+        for (int y = 120; y < view->height() - 80; y += 24)
+            for (int x = 330; x < view->width() - 40; x += 24) {
+                QTest::mouseMove(view, QPoint(x, y));
+                const QString words = view->hoverWords();
+                if (words.isEmpty()) continue;
+                ++told;
+                QVERIFY2(words.contains("within") || words.endsWith("stand"), qPrintable(words));
+            }
+        QVERIFY(told > 20);
+        // While something is picked the part is there to be clicked.
+        m_model->setPickMode(PickMode::Faces);
+        QVERIFY(!view->stockDrawn());
+        m_model->setPickMode(PickMode::None);
+        QVERIFY(view->stockDrawn());
+        QTest::keyClick(view, Qt::Key_K);
+        QVERIFY(!stock().shown() && !view->stockDrawn() && !find<QPushButton>("stockShown.0"));
+        // Set up is about bodies: the key does nothing there.
+        m_model->setBench(Bench::SetUp);
+        QTest::keyClick(view, Qt::Key_K);
+        QVERIFY(!stock().shown());
+    }
+    // What cutting is like: a channel of the tape and words; gone when the stock is hidden.
+    void whatCuttingIsLike() {
+        openJobFile("yoke-work.gyre.json");
+        m_model->select("op2");
+        auto* tape = m_window->findChild<TapeChart*>();
+        QVERIFY(tape);
+        (void)tape->grab();
+        QVERIFY(!tape->channels().contains("removal"));
+        stock().show(StockBy::Operation);
+        QTRY_VERIFY_WITH_TIMEOUT(stock().figures(), 120000);
+        (void)tape->grab();
+        QVERIFY(tape->channels().contains("removal"));
+        const CutFigures f = *stock().figures();
+        QVERIFY(f.most > 0.0 && f.cutting > 0.0 && f.air <= f.cutting && f.cutting <= m_model->result()->motion->duration + 1e-6);
+        m_model->setLocation(f.mostAt);
+        QCOMPARE(tape->valueHere("removal"), QString("%1 cm³/min").arg(f.most, 0, 'f', 1));
+        // An edit takes the figures away until there are new ones.
+        m_model->setWord("mill.stepover", "3");
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->settled(), 120000);
+        QTRY_VERIFY_WITH_TIMEOUT(stock().figures() && stock().settled(), 120000);
+        QVERIFY(stock().figures()->cutting > f.cutting);
+        stock().show({});
+        (void)tape->grab();
+        QVERIFY(!stock().figures() && !tape->channels().contains("removal"));
+    }
+    // Played in Prove, the route goes on with the next operation; in Cut it ends with its own.
+    void thePlayheadGoesOn() {
+        openJobFile("yoke-work.gyre.json");
+        m_model->select("op2");
+        m_model->setLocation(m_model->result()->path()->size() - 2);
+        auto* tape = m_window->findChild<TapePanel*>();
+        tape->play(true);
+        QTRY_VERIFY(!tape->playing());
+        QCOMPARE(m_model->selected(), QString("op2"));
+        m_model->setBench(Bench::Prove);
+        m_model->setLocation(m_model->result()->path()->size() - 2);
+        tape->play(true);
+        QTRY_COMPARE(m_model->selected(), QString("op3"));
+        QVERIFY(tape->playing());
+        tape->play(false);
+    }
+    // Without stock there is no switch, and the key says why nothing is shown.
+    void withoutStock() {
+        openJobFile("lantern-collar.gyre.json");
+        m_model->setBench(Bench::Prove);
+        QVERIFY(!find<QPushButton>("stockShown.1"));
+        QTest::keyClick(&m_window->view(), Qt::Key_K);
+        waitForStock();
+        QVERIFY(!stock().picture() && stock().trouble().contains("no stock"));
+        QVERIFY(find<QPushButton>("stockShown.1") && !m_window->view().stockDrawn());
+        QTest::mouseClick(find<QPushButton>("stockShown.0"), Qt::LeftButton);
+        QVERIFY(!stock().shown() && !find<QPushButton>("stockShown.1"));
+    }
+    // Dragged to and fro, called off, another job opened in the middle: never a picture of another place or job.
+    void hurried() {
+        openJobFile("barrel-work.gyre.json");
+        m_model->setBench(Bench::Prove);
+        m_model->select("op2");
+        stock().show(StockBy::Operation);
+        const std::size_t n = m_model->result()->path()->size();
+        Random random(91);
+        for (int i = 0; i < 30; ++i) {
+            m_model->setLocation(static_cast<std::size_t>(random.integer(0, static_cast<int>(n) - 1)));
+            QCoreApplication::processEvents();
+        }
+        waitForStock();
+        QCOMPARE(stock().picture()->location, m_model->location());
+        stock().show(StockBy::Deviation);
+        QVERIFY(m_window->openFile(m_dir->filePath("horn-guide.gyre.json"), false));
+        settle();
+        waitForStock();
+        QVERIFY(stock().picture() && stock().picture()->by == StockBy::Deviation);
+        QVERIFY(stock().picture()->volume > 500000.0);
+        stock().show({});
+        QVERIFY(!stock().picture());
+        waitForStock();
+    }
+};
+
+int main(int argc, char** argv) { return runWindowTest<TestStockShow>(argc, argv); }
+#include "test_stock_show.moc"
