@@ -130,6 +130,19 @@ private slots:
         }
         QVERIFY(of[0] > 1000 && of[1] > 1000 && of[2] > 1000);
     }
+    // Where a stretch begins the cutter stands whole, not only from its middle on; after every rapid anew.
+    void whereAStretchBegins() {
+        Progress progress;
+        Stock s = stockOf(block({-20, -15, 0}, {20, 15, 20}), 0.25);
+        const double whole = s.volume();
+        Toolpath path;
+        for (const double x : {-12.0, 8.0}) {
+            path.push({x, 0, 12}, Vec3::UnitZ(), Motion::Rapid, 0, 0);
+            path.push({x + 5, 0, 12}, Vec3::UnitZ(), Motion::Cut, 0, 100);
+        }
+        QVERIFY(s.remove(path, cutter(CutterShape::Flat, 8), progress).has_value());
+        QVERIFY(near(whole - s.volume(), 2 * 8.0 * (8.0 * 5 + kPi * 16), 0.01));
+    }
     // Cut piece by piece, at random places, with turning axes and rapids between: the same to the last bit as at once.
     void pieceByPiece() {
         test::Random random(23);
