@@ -235,14 +235,14 @@ void stock(const std::vector<const char*>& files) {
             const double skin = now() - t;
             t = now();
             (void)stockOff(stock, *made.place->part, progress);
-            fmt::print("  cells of {:4.2f} mm  cut {:6.2f} s ({} locations, {:.0f} a minute)  surface {:5.3f} s ({} triangles)  deviation {:5.2f} s  {:.0f} MB\n", cell, cutting,
-                       locations, 60.0 * static_cast<double>(locations) / cutting, skin, triangles, now() - t - skin, static_cast<double>(stock.bytes()) / 1e6);
+            fmt::print("  cells of {:4.2f} mm  cut {:6.2f} s ({} locations, {:.0f} a minute)  surface {:5.3f} s ({} triangles)  deviation {:5.2f} s  {:.0f} MB\n", cell,
+                       cutting, locations, 60.0 * static_cast<double>(locations) / cutting, skin, triangles, now() - t - skin, static_cast<double>(stock.bytes()) / 1e6);
         }
         RouteStock route(made.place, cache);
         StageCache moments;
         for (const auto& done : made.operations) route.add(done);
-        const auto longest = std::max_element(route.operations().begin(), route.operations().end(),
-                                              [](const auto& a, const auto& b) { return a->path()->size() < b->path()->size(); });
+        const auto longest =
+            std::max_element(route.operations().begin(), route.operations().end(), [](const auto& a, const auto& b) { return a->path()->size() < b->path()->size(); });
         const auto which = static_cast<std::size_t>(longest - route.operations().begin());
         (void)route.after(which, progress);
         const double n = static_cast<double>((*longest)->path()->size());
