@@ -167,4 +167,9 @@ void applyTheme(bool dark) {
     qApp->setStyleSheet(t.styleSheet());
 }
 
+QColor mixed(const QColor& a, const QColor& b, double share) {
+    const auto mix = [&](int x, int y) { return static_cast<int>(x + share * (y - x)); };
+    return {mix(a.red(), b.red()), mix(a.green(), b.green()), mix(a.blue(), b.blue())};
+}
+
 } // namespace gyre

@@ -25,6 +25,8 @@ struct Theme {
     [[nodiscard]] QString styleSheet() const;
 };
 
+/// From one colour to another, by a share from 0 to 1.
+[[nodiscard]] QColor mixed(const QColor& a, const QColor& b, double share);
 /// The theme in force. Changed only by applyTheme().
 [[nodiscard]] const Theme& theme();
 /// Sets palette, font and style sheet of the application.

@@ -282,6 +282,8 @@ public:
     [[nodiscard]] std::shared_ptr<const Workplace> place() const { return m_place; }
     [[nodiscard]] std::shared_ptr<const OperationResult> result() const { return result(m_selected); }
     [[nodiscard]] std::shared_ptr<const OperationResult> result(const QString& operation) const;
+    /// Its path is that of the job as it stands now.
+    [[nodiscard]] bool upToDate(const QString& operation) const;
     [[nodiscard]] const ProofResult* proof(const QString& operation) const;
     [[nodiscard]] Standing standingBefore(const QString& operation) const; ///< as the operation before it leaves the machine
     [[nodiscard]] bool stale() const { return m_stale; }                   ///< the shown result is older than the job

@@ -102,6 +102,11 @@ std::shared_ptr<const OperationResult> AppModel::result(const QString& operation
     return it == m_known.end() ? nullptr : it->second.result;
 }
 
+bool AppModel::upToDate(const QString& operation) const {
+    const auto known = result(operation);
+    return known && known->key == keyOf(operation);
+}
+
 const ProofResult* AppModel::proof(const QString& operation) const {
     const auto it = m_known.find(operation.toStdString());
     // A proof holds until anything it rests on changes.

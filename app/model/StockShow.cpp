@@ -4,6 +4,7 @@
 #include <algorithm>
 
 namespace gyre {
+
 /// What is asked for: with what stands before the selected operation, and how far that one has come.
 struct StockShow::Asked {
     std::shared_ptr<const Workplace> place;
@@ -14,6 +15,12 @@ struct StockShow::Asked {
     bool begun = false;                                       ///< the selected one makes a path
     std::size_t location = 0;
     StockBy by = StockBy::Operation;
+    bool old = false; ///< a path is older than the job
+    [[nodiscard]] std::vector<std::uint64_t> restsOn() const {
+        std::vector<std::uint64_t> keys{place->looks};
+        for (const auto& r : done) keys.push_back(r->key);
+        return keys;
+    }
 };
 
 namespace {
@@ -29,6 +36,7 @@ Result<StockShow::Picture> StockShow::pictureOf(const Asked& asked, Progress& pr
     Picture out;
     out.by = asked.by;
     out.location = asked.location;
+    out.old = asked.old;
     out.cell = (*stock)->cell();
     out.volume = (*stock)->volume();
     TriangleMesh skin;
@@ -94,7 +102,8 @@ std::optional<std::size_t> StockShow::Picture::hit(const Vec3& from, const Vec3&
 
 StockShow::StockShow(AppModel& model) : m_model(model), m_moments(std::make_shared<StageCache>(kMomentBytes)) {
     for (const auto signal : {&AppModel::locationChanged, &AppModel::benchChanged}) connect(&model, signal, this, &StockShow::ask);
-    for (const auto signal : {&AppModel::selectionChanged, &AppModel::resultChanged, &AppModel::placeChanged}) connect(&model, signal, this, &StockShow::askAnew);
+    for (const auto signal : {&AppModel::selectionChanged, &AppModel::resultChanged, &AppModel::placeChanged, &AppModel::jobChanged})
+        connect(&model, signal, this, &StockShow::askAnew);
 }
 
 StockShow::~StockShow() { end(); }
@@ -130,6 +139,18 @@ void StockShow::ask() {
     if (m_measuring) m_progress->cancel(); // that comes when all else is done
 }
 
+std::optional<std::vector<StockShow::Done>> StockShow::doneNow() const {
+    std::vector<Done> out;
+    for (const Recipe& r : m_model.job().worked()) {
+        auto result = m_model.result(QString::fromStdString(r.id));
+        const bool present = QString::fromStdString(r.id) == m_model.selected();
+        if (!result && !present && r.kind != OperationKind::Holes) return std::nullopt;
+        if (result && result->path()) out.push_back({r, std::move(result), present});
+        if (present) break;
+    }
+    return out;
+}
+
 void StockShow::start() {
     m_again = false;
     const bool working = m_model.bench() == Bench::Cut || m_model.bench() == Bench::Prove;
@@ -142,20 +163,15 @@ void StockShow::start() {
         if (m_picture) tell({});
         return;
     }
-    Asked asked{m_model.place(), m_model.shelf(), m_moments, {}, {tr("as it was set up")}, false, m_model.location(), *m_by};
-    if (*m_by == StockBy::Deviation && !asked.place->part) return tell(tr("There is no part to compare with."));
-    for (const Recipe& r : m_model.job().worked()) {
-        const QString id = QString::fromStdString(r.id);
-        const auto result = m_model.result(id);
-        const bool present = id == m_model.selected();
-        if (!result && !present && r.kind != OperationKind::Holes) return tell(tr("The operations before are not computed yet."));
-        if (result && result->path()) {
-            asked.done.push_back(result);
-            asked.names << m_model.numberOf(r) + " " + QString::fromStdString(r.name);
-            asked.begun = present;
-        }
-        if (present) break;
+    const auto done = doneNow();
+    if (!done) return tell(tr("The operations before are not computed yet."));
+    Asked asked{m_model.place(), m_model.shelf(), m_moments, {}, {tr("as it was set up")}, !done->empty() && done->back().present, m_model.location(), *m_by, false};
+    for (const Done& d : *done) {
+        asked.done.push_back(d.result);
+        asked.names << m_model.numberOf(d.recipe) + " " + QString::fromStdString(d.recipe.name);
+        asked.old = asked.old || !m_model.upToDate(QString::fromStdString(d.recipe.id));
     }
+    if (asked.by == StockBy::Deviation && !asked.place->part) return tell(tr("There is no part to compare with."));
     auto made = std::make_shared<Result<Picture>>();
     run([made, asked](Progress& progress) { *made = pictureOf(asked, progress); },
         [this, made, asked] {
@@ -167,7 +183,7 @@ void StockShow::start() {
                 m_trouble = QString::fromStdString(made->error().text());
             }
             // With time left, what cutting the whole operation is like.
-            if (!m_again && *made && asked.begun && asked.done.back()->complete() && m_figuresOf != asked.done.back()) measure(asked);
+            if (!m_again && *made && asked.begun && asked.done.back()->complete() && m_figuresOf != asked.restsOn()) measure(asked);
             emit changed();
         });
 }
@@ -188,13 +204,20 @@ void StockShow::measure(const Asked& asked) {
             m_measuring = false;
             if (!*figures) return;
             m_figures = std::make_shared<const CutFigures>(std::move(**figures));
-            m_figuresOf = asked.done.back();
+            m_figuresOf = asked.restsOn();
             emit measured();
             emit changed();
         });
 }
 
-const CutFigures* StockShow::figures() const { return m_by && m_figuresOf && m_figuresOf == m_model.result() ? m_figures.get() : nullptr; }
+const CutFigures* StockShow::figures() const {
+    if (!m_by || !m_figures || !m_model.hasJob() || !m_model.place() || !m_model.result()) return nullptr;
+    const auto done = doneNow();
+    if (!done || done->empty() || !done->back().present || done->size() + 1 != m_figuresOf.size() || m_model.place()->looks != m_figuresOf.front()) return nullptr;
+    for (std::size_t i = 0; i < done->size(); ++i)
+        if ((*done)[i].result->key != m_figuresOf[i + 1]) return nullptr;
+    return m_figures.get();
+}
 
 void StockShow::run(const std::function<void(Progress&)>& work, const std::function<void()>& then) {
     m_progress = std::make_shared<Progress>();

@@ -45,6 +45,7 @@ public:
             QString by; ///< the operation that made the surface there
         };
         Worst gone, stands; ///< by deviation alone
+        bool old = false;   ///< a path that it was cut with is not that of the job as it stands now
         [[nodiscard]] bool anyGone() const { return gone.mm > fine; }
         /// The triangle that a ray meets first, of what is drawn.
         [[nodiscard]] std::optional<std::size_t> hit(const Vec3& from, const Vec3& way, const std::function<bool(const Vec3&)>& drawn) const;
@@ -67,6 +68,13 @@ private:
     void askAnew(); ///< calls off what is under way first
     void start();
     struct Asked;
+    struct Done {
+        Recipe recipe;
+        std::shared_ptr<const OperationResult> result;
+        bool present = false; ///< the selected one
+    };
+    /// The operations up to the selected one that make a path, as it is known now; nothing while one before it is missing.
+    [[nodiscard]] std::optional<std::vector<Done>> doneNow() const;
     [[nodiscard]] static Result<Picture> pictureOf(const Asked& asked, Progress& progress);
     void measure(const Asked& asked);
     void run(const std::function<void(Progress&)>& work, const std::function<void()>& then);
@@ -80,7 +88,7 @@ private:
     std::shared_ptr<Progress> m_progress;
     bool m_again = false, m_measuring = false;
     std::shared_ptr<const CutFigures> m_figures;
-    std::shared_ptr<const OperationResult> m_figuresOf;
+    std::vector<std::uint64_t> m_figuresOf; ///< what they rest on: the set-up, then the operations up to that one
 };
 
 } // namespace gyre

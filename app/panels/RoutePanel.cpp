@@ -19,12 +19,6 @@ namespace gyre {
 
 namespace {
 
-QString clock(double seconds) {
-    const int s = static_cast<int>(std::lround(seconds));
-    return s >= 3600 ? QString("%1:%2:%3").arg(s / 3600).arg(s / 60 % 60, 2, 10, QChar('0')).arg(s % 60, 2, 10, QChar('0'))
-                     : QString("%1:%2").arg(s / 60).arg(s % 60, 2, 10, QChar('0'));
-}
-
 // Circle, triangle, square, diamond, double bar: gouge, shank, holder, travel, machine.
 QPainterPath markShape(int which, const QRectF& r) {
     QPainterPath p;
@@ -124,7 +118,7 @@ void Station::paintEvent(QPaintEvent*) {
     if (!r->active)
         line += tr(" · switched off");
     else if (result && result->complete())
-        line += " · " + clock(secondsOf(*result));
+        line += " · " + clockWords(secondsOf(*result));
     else if (result)
         line += result->omitted ? tr(" · left out") : tr(" · no path");
     p.drawText(QRect(44, 28, width() - 90, 18), Qt::AlignVCenter, line);
@@ -414,7 +408,7 @@ void RoutePanel::refresh() {
     if (m_model.hasJob())
         for (const Recipe& r : m_model.job().route)
             if (const auto known = m_model.result(QString::fromStdString(r.id)); known && r.active && known->complete()) seconds += secondsOf(*known);
-    m_heading->setText(seconds > 0.0 ? tr("ROUTE · %1").arg(clock(seconds)) : tr("ROUTE"));
+    m_heading->setText(seconds > 0.0 ? tr("ROUTE · %1").arg(clockWords(seconds)) : tr("ROUTE"));
     for (Station* s : m_stations) {
         s->update();
         if (s->id() == m_model.selected() && std::exchange(m_shown, s->id()) != s->id()) QTimer::singleShot(0, s, [this, s] { m_scroll->ensureWidgetVisible(s, 0, 20); });

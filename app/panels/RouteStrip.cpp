@@ -1,5 +1,6 @@
 #include "panels/RouteStrip.h"
 #include "Theme.h"
+#include "Units.h"
 #include <QHelpEvent>
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -12,10 +13,6 @@ namespace gyre {
 namespace {
 constexpr int kHigh = 22;
 constexpr double kUnknown = 20.0; // s, for the eye: of a path that is not there yet
-QString clock(double seconds) {
-    const int s = static_cast<int>(std::lround(seconds));
-    return s < 3600 ? QString("%1:%2").arg(s / 60).arg(s % 60, 2, 10, QChar('0')) : QString("%1 h %2 min").arg(s / 3600).arg(s % 3600 / 60);
-}
 } // namespace
 
 RouteStrip::RouteStrip(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
@@ -118,7 +115,7 @@ bool RouteStrip::event(QEvent* e) {
     const Stretch* s = at(help->pos().x());
     const Recipe* r = s ? m_model.job().operation(s->operation.toStdString()) : nullptr;
     QToolTip::showText(help->globalPos(), r ? tr("%1  %2 · %3%4")
-                                                  .arg(s->number, QString::fromStdString(r->name), s->known ? clock(s->to - s->from) : tr("no path yet"),
+                                                  .arg(s->number, QString::fromStdString(r->name), s->known ? clockWords(s->to - s->from) : tr("no path yet"),
                                                        s->stops    ? tr(" · there are Stops")
                                                        : s->proven ? tr(" · proven")
                                                                    : QString())
@@ -138,7 +135,7 @@ void RouteStrip::paintEvent(QPaintEvent*) {
     const bool all = std::all_of(m_stretches.begin(), m_stretches.end(), [](const Stretch& s) { return s.known; });
     p.drawText(QRectF(4, 0, 150, height()), Qt::AlignVCenter | Qt::AlignRight,
                m_stretches.empty() ? QString()
-               : all               ? tr("route  %1").arg(clock(m_stretches.back().to))
+               : all               ? tr("route  %1").arg(clockWords(m_stretches.back().to))
                                    : tr("route"));
     for (const Stretch& s : m_stretches) {
         const bool here = s.operation == m_model.selected();

@@ -20,13 +20,6 @@
 
 namespace gyre {
 
-namespace {
-QString clock(double seconds) {
-    const int s = static_cast<int>(seconds);
-    return QString("%1:%2").arg(s / 60).arg(s % 60, 2, 10, QChar('0'));
-}
-} // namespace
-
 TapeChart::TapeChart(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
     setObjectName("tape");
     setAccessibleName(tr("Tape: motion along the path"));
@@ -569,7 +562,7 @@ void TapePanel::refresh() {
     const int number = r->path()->row[i];
     QString what = QString::fromStdString(passName(r->links->originOf(number), number));
     if (r->links->originOf(number).level < 0) what = tr("%1 of %2").arg(what).arg(r->pattern->rows.size());
-    m_where->setText(tr("%1\n%2 of %3").arg(what, clock(r->motion->timeOf(i)), clock(r->motion->duration)));
+    m_where->setText(tr("%1\n%2 of %3").arg(what, clockWords(r->motion->timeOf(i)), clockWords(r->motion->duration)));
 }
 
 } // namespace gyre

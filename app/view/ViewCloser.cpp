@@ -15,10 +15,6 @@ void View::uploadCloser() {
     if (!look) return;
     const Theme& t = theme();
     const double fine = std::max(0.01, 0.5 * look->cell);
-    const auto mixed = [](const QColor& a, const QColor& b, double share) {
-        const auto mix = [&](int x, int y) { return static_cast<int>(x + share * (y - x)); };
-        return QColor(mix(a.red(), b.red()), mix(a.green(), b.green()), mix(a.blue(), b.blue()));
-    };
     const auto bandOf = [&](std::uint32_t p) {
         const double off = look->off[p];
         return std::abs(off) <= fine ? 0 : off > 0.0 ? (off > 0.1 ? 2 : 1) : look->meant[p] ? 3 : 4;

@@ -8,15 +8,6 @@
 #include <cmath>
 
 namespace gyre {
-namespace {
-
-QColor mixed(const QColor& a, const QColor& b, double share) {
-    const auto mix = [&](int x, int y) { return static_cast<int>(x + share * (y - x)); };
-    return {mix(a.red(), b.red()), mix(a.green(), b.green()), mix(a.blue(), b.blue())};
-}
-
-} // namespace
-
 void View::setOverlayTop(double pixels) {
     if (pixels == std::exchange(m_overlayTop, pixels)) return;
     update();
@@ -24,7 +15,8 @@ void View::setOverlayTop(double pixels) {
 
 // While faces and edges are picked, the part is there to be clicked.
 bool View::stockDrawn() const {
-    return m_stockNow && m_model.stock().shown() && m_model.pickMode() == PickMode::None && (m_model.bench() == Bench::Cut || m_model.bench() == Bench::Prove);
+    return m_stockNow && m_model.stock().shown() && !m_model.closerFrom() && m_model.pickMode() == PickMode::None &&
+           (m_model.bench() == Bench::Cut || m_model.bench() == Bench::Prove);
 }
 
 void View::uploadStock() {
@@ -34,7 +26,7 @@ void View::uploadStock() {
     m_stockBands = picture ? picture->bands.size() : 0;
 }
 
-// By operation: the stock's own, then by turns; the present one stands out. By deviation: what is gone unsafe, what stands the darker the more.
+// By operation: the stock's own, then by turns; the present one stands out. By deviation: what is gone unsafe, what stands the stronger the more.
 std::vector<QColor> View::stockColours() const {
     const Theme& t = theme();
     const auto& picture = m_model.stock().picture();
@@ -141,7 +133,13 @@ void View::drawStockLegend(QPainter& painter) const {
     const QFontMetrics letters = painter.fontMetrics();
     const double row = letters.height() + 6.0;
     const int most = static_cast<int>((height() - m_overlayTop - 100.0) / row);
-    if (most > 3 && static_cast<int>(lines.size()) > most) lines.erase(lines.begin() + 1, lines.begin() + 1 + (static_cast<int>(lines.size()) - most));
+    if (most > 3 && static_cast<int>(lines.size()) > most) { // those in the middle on one line
+        const auto first = lines.begin() + 1, last = first + (static_cast<int>(lines.size()) - most + 1);
+        double others = 0.0;
+        for (auto l = first; l != last; ++l) others += l->part;
+        const Line together{tr("%1 others").arg(last - first), tr("%1 %").arg(100.0 * others, 0, 'f', 1), t.card, others};
+        lines.insert(lines.erase(first, last), together);
+    }
     double name = 0.0, share = 0.0;
     for (const Line& l : lines) {
         name = std::max(name, static_cast<double>(std::min(170, letters.horizontalAdvance(l.name))));
@@ -149,13 +147,13 @@ void View::drawStockLegend(QPainter& painter) const {
     }
     const QString foot = inUnits(tr("%1 cm³ · cells of %2 mm").arg(picture->volume / 1000.0, 0, 'f', 1).arg(picture->cell, 0, 'f', 2), inches);
     QStringList feet{show.settled() || show.figures() ? foot : tr("cutting on …")};
+    if (picture->old) feet << tr("▲ cut with paths from before a change");
     if (picture->by == StockBy::Deviation)
         feet << inUnits((picture->anyGone() ? tr("most gone %1 mm (Shift+K)") : tr("most stands %1 mm (Shift+K)"))
                             .arg((picture->anyGone() ? picture->gone : picture->stands).mm, 0, 'f', 2),
                         inches);
     if (const CutFigures* f = show.figures()) {
-        const auto clock = [](double s) { return QString("%1:%2").arg(static_cast<int>(s) / 60).arg(static_cast<int>(s) % 60, 2, 10, QChar('0')); };
-        feet << tr("this operation cuts %1, in air %2").arg(clock(f->cutting), clock(f->air));
+        feet << tr("this operation cuts %1, in air %2").arg(clockWords(f->cutting), clockWords(f->air));
         if (f->most > 0.0) feet << inUnits(tr("at most %1 cm³/min").arg(f->most, 0, 'f', 1), inches);
     }
     const double bar = 46.0;

@@ -109,6 +109,22 @@ private slots:
         }
         QVERIFY(beside > 300);
     }
+    // The deepest of two grooves is told with the number of the cut that made it.
+    void whoWentDeepest() {
+        const auto part = openPart(boxStep(at(""), 40, 30, 20));
+        const Box box = part->mesh().bounds();
+        Progress progress;
+        Stock stock = stockOf(boxMesh(box.low, box.high), 0.2);
+        const Assembly ball = ballTool(6, 40);
+        for (const auto& [y, deep, by] : {std::tuple{-6.0, 0.7, 1}, std::tuple{5.0, 0.9, 2}, std::tuple{0.0, 0.3, 3}}) {
+            Toolpath path;
+            for (const double x : {box.low.x() - 5, box.high.x() + 5}) path.push({x, box.centre().y() + y, box.high.z() - deep}, Vec3::UnitZ(), Motion::Cut, 0, 100);
+            QVERIFY(stock.remove({.path = path, .cutter = ball.cutter, .by = static_cast<std::uint16_t>(by)}, progress).has_value());
+        }
+        const auto r = compareStock(stock, *part, {-0.05, 0.05}, progress).value();
+        QVERIFY(r.deepestBy == 2 && std::abs(r.deepest - 0.9) < 0.02 && std::abs(r.deepestAt.y() - box.centre().y() - 5.0) < 0.5);
+        QCOMPARE(compareStock(stockOf(boxMesh(box.low, box.high), 0.2), *part, {}, progress).value().deepestBy, 0);
+    }
     // Inside and outside of boxes turned anyhow, by their own coordinates.
     void insideByAnotherFormula() {
         Random random(77);
@@ -145,6 +161,8 @@ private slots:
         QVERIFY(first["left"].get<double>() > cut["left"].get<double>());
         const auto compared = nlohmann::json::parse(told({"--quiet", "--json", "compare", job}, kExitOk));
         QVERIFY(std::abs(compared["left"].get<double>() - cut["left"].get<double>()) < 1e-6 * cut["left"].get<double>());
+        const std::string by = compared["deepest"]["by"];
+        QVERIFY2(by.empty() || by.starts_with("op"), by.c_str());
         QVERIFY(compared["bands"].size() == 5 && compared["most"]["mm"].get<double>() > 0.3);
         // Never over what the job rests on; an operation that is not there is told.
         (void)told({"--quiet", "cut", job, "--out", at("lamp-yoke.step").string()}, kExitFailed);

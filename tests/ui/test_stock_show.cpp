@@ -135,6 +135,34 @@ private slots:
         (void)tape->grab();
         QVERIFY(!stock().figures() && !tape->channels().contains("removal"));
     }
+    // An operation before it is changed: figures and picture of what was are not told as what is.
+    void whatStoodBeforeIsChanged() {
+        openJobFile("yoke-work.gyre.json");
+        m_model->select("op2");
+        stock().show(StockBy::Operation);
+        QTRY_VERIFY_WITH_TIMEOUT(stock().figures() && stock().settled(), 120000);
+        QVERIFY(!stock().picture()->old);
+        const double volume = stock().picture()->volume;
+        // Changed and called off: what is drawn was cut with a path that is no longer the job's, and says so.
+        m_model->change("rough less", [](Job& j) { j.operation("op1")->target.leave += 3.0; });
+        m_model->cancel();
+        waitForStock();
+        QTRY_VERIFY(stock().picture() && stock().picture()->old);
+        QCOMPARE(stock().picture()->volume, volume);
+        m_model->computeNow();
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(stock().settled() && stock().picture() && !stock().picture()->old && stock().figures(), 120000);
+        QVERIFY(stock().picture()->volume > volume + 100.0);
+        // One that is switched off takes nothing.
+        const double rough = stock().picture()->volume;
+        m_model->toggleActive("op1");
+        QTRY_VERIFY_WITH_TIMEOUT(stock().settled() && stock().picture() && stock().picture()->volume > rough + 100.0, 120000);
+        QCOMPARE(stock().picture()->bands.size(), 2u);
+        // While one looks closely, the stock is not there to be told about.
+        m_model->setCloser(LookFrom::Part);
+        QVERIFY(!m_window->view().stockDrawn());
+        m_model->setCloser(std::nullopt);
+    }
     // Played in Prove, the route goes on with the next operation; in Cut it ends with its own.
     void thePlayheadGoesOn() {
         openJobFile("yoke-work.gyre.json");
