@@ -142,7 +142,7 @@ private slots:
         stock().show(StockBy::Operation);
         QTRY_VERIFY_WITH_TIMEOUT(stock().figures() && stock().settled(), 120000);
         QVERIFY(!stock().picture()->old);
-        const double volume = stock().picture()->volume;
+        const double volume = stock().picture()->volume, most = stock().figures()->most;
         // Changed and called off: what is drawn was cut with a path that is no longer the job's, and says so.
         m_model->change("rough less", [](Job& j) { j.operation("op1")->target.leave += 3.0; });
         m_model->cancel();
@@ -152,7 +152,7 @@ private slots:
         m_model->computeNow();
         settle();
         QTRY_VERIFY_WITH_TIMEOUT(stock().settled() && stock().picture() && !stock().picture()->old && stock().figures(), 120000);
-        QVERIFY(stock().picture()->volume > volume + 100.0);
+        QVERIFY(stock().picture()->volume > volume + 100.0 && stock().figures()->most > 1.05 * most); // more is left for this one
         // One that is switched off takes nothing.
         const double rough = stock().picture()->volume;
         m_model->toggleActive("op1");
@@ -162,6 +162,19 @@ private slots:
         m_model->setCloser(LookFrom::Part);
         QVERIFY(!m_window->view().stockDrawn());
         m_model->setCloser(std::nullopt);
+    }
+    // Its own path the same, but something else before it: measured anew all the same.
+    void figuresRestOnWhatStoodBefore() {
+        openJobFile("horn-guide.gyre.json");
+        m_model->select("op2");
+        stock().show(StockBy::Operation);
+        QTRY_VERIFY_WITH_TIMEOUT(stock().figures() && stock().settled(), 120000);
+        const auto key = m_model->result()->key;
+        QSignalSpy measured(&stock(), &StockShow::measured);
+        m_model->change("cut less", [](Job& j) { j.operation("op1")->target.leave += 0.5; });
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(stock().settled() && stock().figures() && measured.count() == 1, 120000);
+        QCOMPARE(m_model->result()->key, key);
     }
     // Played in Prove, the route goes on with the next operation; in Cut it ends with its own.
     void thePlayheadGoesOn() {
