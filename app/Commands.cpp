@@ -3,6 +3,7 @@
 #include "Ask.h"
 #include "MainWindow.h"
 #include "Theme.h"
+#include "model/SkyShow.h"
 #include "model/StockShow.h"
 #include "panels/RecipePanel.h"
 #include "panels/RoutePanel.h"
@@ -216,6 +217,12 @@ std::vector<Command> MainWindow::viewCommands() {
          [this] { m_view->setToolFaded(!m_view->toolFaded()); }},
         {"action.machine", tr("Look at the tool or the whole machine"), QKeySequence("M"), work, tr("simulate machine kinematics rotary table head"),
          [this] { m_view->setAtMachine(!m_view->atMachine()); }},
+        {"action.sky", tr("Map of directions: small, large, off"), QKeySequence("Y"), tr("Cut, the view"),
+         tr("sky map lean tilt lead collision avoid safe free direction axis holder reach"),
+         [this] {
+             if (!m_model.sky().possible()) return tell(tr("The axis of this work is its own: there is nothing to lean."));
+             m_model.sky().cycle();
+         }},
         {"action.closer", tr("Look closely at what stands after the cuts"), QKeySequence("L"), work, tr("measure compare deviation left over stock what stands inspect"),
          [this] {
              if (m_closer->isVisible()) m_closer->click();

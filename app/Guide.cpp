@@ -23,6 +23,7 @@ Guide::Guide(const QString& page, QWidget* parent) : QDialog(parent) {
     const std::pair<const char*, QString> pages[] = {{"set-up.md", tr("Setting up")},
                                                      {"rows.md", tr("Rows over faces")},
                                                      {"following.md", tr("Walls, curves, edges, the axis")},
+                                                     {"in-the-way.md", tr("When something is in the way")},
                                                      {"milling.md", tr("Planes, wrapped, roughing")},
                                                      {"holes.md", tr("Holes")},
                                                      {"proving.md", tr("Prove, and the stock as it is cut")},

@@ -9,6 +9,7 @@
 #include "panels/RoutePanel.h"
 #include "panels/SendPanel.h"
 #include "panels/SetupPanel.h"
+#include "panels/SkyPanel.h"
 #include "panels/TapePanel.h"
 #include "panels/ToolDrawing.h"
 #include "panels/ToolsPanel.h"
@@ -274,6 +275,7 @@ void MainWindow::makeViews(QWidget* centre) {
     m_centre->addWidget(views);
     makeSheetSwitch();
     makeStockSwitch();
+    new SkyPanel(m_model, m_view);
     m_centre->addWidget(new ToolDrawing(m_model, centre));
 }
 

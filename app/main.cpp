@@ -1,6 +1,7 @@
 #include "MainWindow.h"
 #include "Theme.h"
 #include "Tour.h"
+#include "model/SkyShow.h"
 #include "model/StockShow.h"
 #include "view/View.h"
 #include <CLI/CLI.hpp>
@@ -45,9 +46,10 @@ int main(int argc, char** argv) {
     options.add_option("--at", at, "place on the path for the picture, 0 to 1")->check(CLI::Range(0.0, 1.0));
     int stage = gyre::kStages;
     options.add_option("--stage", stage, "show the result up to this stage, 1 (target) to 5 (links)")->check(CLI::Range(1, gyre::kStages));
-    std::string closely, stock;
+    std::string closely, stock, directions;
     options.add_option("--stock", stock, "the stock as it is cut up to that place, by who cut it or by how far it is off the part")
         ->check(CLI::IsMember({"operation", "deviation"}));
+    options.add_option("--directions", directions, "the map of directions at that place")->check(CLI::IsMember({"small", "large"}));
     options.add_option("--closely", closely, "look closely at that place: at the part, or with the stock that is left")->check(CLI::IsMember({"part", "stock"}));
     CLI11_PARSE(options, argc, argv);
 
@@ -101,6 +103,12 @@ int main(int argc, char** argv) {
                 if (model.stock().settled() && (model.stock().picture() || !model.stock().trouble().isEmpty())) write();
             });
             return model.stock().show(stock == "deviation" ? gyre::StockBy::Deviation : gyre::StockBy::Operation);
+        }
+        if (!directions.empty()) {
+            QObject::connect(&model.sky(), &gyre::SkyShow::changed, &window, [&, write] {
+                if (model.sky().picture()) write();
+            });
+            return model.sky().show(directions == "large" ? gyre::SkySize::Large : gyre::SkySize::Small);
         }
         if (closely.empty()) return write();
         QObject::connect(&model, &gyre::AppModel::closerChanged, &window, [&, write] {

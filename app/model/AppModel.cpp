@@ -1,6 +1,7 @@
 #include "model/AppModel.h"
 #include "base/File.h"
 #include "geom/MeshFile.h"
+#include "model/SkyShow.h"
 #include "model/StockShow.h"
 #include "proposal/MillWork.h"
 #include "proposal/NewJob.h"
@@ -35,9 +36,11 @@ AppModel::AppModel(QObject* parent) : QObject(parent) {
         computeNow(m_proveNext || m_proving); // what was being proven is proven as it is now
     });
     m_stock = std::make_unique<StockShow>(*this);
+    m_sky = std::make_unique<SkyShow>(*this);
 }
 
 AppModel::~AppModel() {
+    m_sky.reset();
     m_stock.reset();
     m_computer.reset();
     endLooking();

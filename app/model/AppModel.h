@@ -35,6 +35,7 @@ struct Section {
 /// How bodies of one role are drawn.
 enum class Shown { Solid, Faded, Hidden };
 
+class SkyShow;
 class StockShow;
 
 class AppModel : public QObject {
@@ -76,6 +77,8 @@ public:
     [[nodiscard]] const std::shared_ptr<Shelf>& shelf() const { return m_shelf; }
     /// The stock as it is cut, in place of the part.
     [[nodiscard]] StockShow& stock() const { return *m_stock; }
+    /// All directions at the present place.
+    [[nodiscard]] SkyShow& sky() const { return *m_sky; }
     /// Machine files beside the job and of the shop; the file as it is to stand in the job.
     [[nodiscard]] std::vector<MachineFile> machines() const;
     Status save();
@@ -413,6 +416,7 @@ private:
     ReplayReport m_noReport;
     FileContents m_contents;
     std::unique_ptr<StockShow> m_stock;
+    std::unique_ptr<SkyShow> m_sky;
 };
 
 } // namespace gyre

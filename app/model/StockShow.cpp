@@ -106,16 +106,6 @@ StockShow::StockShow(AppModel& model) : m_model(model), m_moments(std::make_shar
         connect(&model, signal, this, &StockShow::askAnew);
 }
 
-StockShow::~StockShow() { end(); }
-
-void StockShow::end() {
-    if (!m_thread) return;
-    m_progress->cancel();
-    m_thread->wait();
-    m_thread.reset();
-    m_measuring = false;
-}
-
 void StockShow::cycle() { show(!m_by ? std::optional(StockBy::Operation) : *m_by == StockBy::Operation ? std::optional(StockBy::Deviation) : std::nullopt); }
 
 void StockShow::show(std::optional<StockBy> by) {
@@ -128,15 +118,15 @@ void StockShow::show(std::optional<StockBy> by) {
 }
 
 void StockShow::askAnew() {
-    if (m_thread) m_progress->cancel();
+    m_apart.cancel();
     ask();
 }
 
 // While one is made, the playhead may go on: then the next is of where it stands by then.
 void StockShow::ask() {
-    if (!m_thread) return start();
+    if (!m_apart.busy()) return start();
     m_again = true;
-    if (m_measuring) m_progress->cancel(); // that comes when all else is done
+    if (m_measuring) m_apart.cancel(); // that comes when all else is done
 }
 
 std::optional<std::vector<StockShow::Done>> StockShow::doneNow() const {
@@ -220,15 +210,10 @@ const CutFigures* StockShow::figures() const {
 }
 
 void StockShow::run(const std::function<void(Progress&)>& work, const std::function<void()>& then) {
-    m_progress = std::make_shared<Progress>();
-    m_thread.reset(QThread::create([work, progress = m_progress] { work(*progress); }));
-    connect(m_thread.get(), &QThread::finished, this, [this, then, own = m_thread.get()] {
-        if (m_thread.get() != own) return;
-        m_thread.release()->deleteLater();
+    m_apart.run(this, work, [this, then] {
         then();
-        if (m_again && !m_thread) start();
+        if (m_again && !m_apart.busy()) start();
     });
-    m_thread->start(QThread::LowPriority);
 }
 
 } // namespace gyre

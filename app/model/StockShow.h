@@ -1,10 +1,10 @@
 // The stock over the route in the window: as it stands where the playhead is, made away from the window's thread.
 #pragma once
 #include "geom/TriangleMesh.h"
+#include "model/Apart.h"
 #include "session/RouteStock.h"
 #include <QObject>
 #include <QString>
-#include <QThread>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -21,7 +21,6 @@ class StockShow : public QObject {
     Q_OBJECT
 public:
     explicit StockShow(AppModel& model);
-    ~StockShow() override;
 
     /// What is drawn in place of the part; nothing: the part itself.
     void show(std::optional<StockBy> by);
@@ -55,7 +54,7 @@ public:
     [[nodiscard]] QString trouble() const { return m_trouble; } ///< why there is none
     /// What cutting the selected operation is like; null until it is known, and while no stock is shown.
     [[nodiscard]] const CutFigures* figures() const;
-    [[nodiscard]] bool settled() const { return !m_thread && !m_again; }
+    [[nodiscard]] bool settled() const { return !m_apart.busy() && !m_again; }
     /// The bands of a deviation that stand for what is as modelled.
     static constexpr std::size_t kWithin = 2;
 
@@ -78,14 +77,12 @@ private:
     [[nodiscard]] static Result<Picture> pictureOf(const Asked& asked, Progress& progress);
     void measure(const Asked& asked);
     void run(const std::function<void(Progress&)>& work, const std::function<void()>& then);
-    void end();
     AppModel& m_model;
     std::optional<StockBy> m_by;
     std::shared_ptr<const Picture> m_picture;
     QString m_trouble;
     std::shared_ptr<StageCache> m_moments;
-    std::unique_ptr<QThread> m_thread;
-    std::shared_ptr<Progress> m_progress;
+    Apart m_apart;
     bool m_again = false, m_measuring = false;
     std::shared_ptr<const CutFigures> m_figures;
     std::vector<std::uint64_t> m_figuresOf; ///< what they rest on: the set-up, then the operations up to that one

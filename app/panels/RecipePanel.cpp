@@ -268,22 +268,6 @@ void RecipePanel::layoutSentences() {
     put(Stage::Links, links, gaps);
 }
 
-void RecipePanel::layoutGuard() {
-    const Recipe& r = *m_model.recipe();
-    Said s, rare;
-    say(s, tr("Shank {guard.shank} and holder {guard.holder} clear of {}; if not, {guard.response}."),
-        {choice("guard.against", tr("What is guarded"),
-                {{R"(["part","fixture","machine"])", tr("part, fixture, machine")}, {R"(["part","fixture"])", tr("part, fixture")}, {R"(["part"])", tr("part")}})});
-    const bool engraves = (r.kind == OperationKind::Mill && r.mill.shape == MillShape::Follow) || (r.kind == OperationKind::Curve && r.curve.by != CurveBy::Channel);
-    if (engraves) // what is engraved need not be in the model
-        say(s, tr(" The cutter may enter the part by {guard.gouge}."));
-    else if (r.kind == OperationKind::Swarf) // the wall has a tolerance of its own
-        say(rare, tr("The cutter may enter what is beside the wall by {guard.gouge}."));
-    else
-        say(rare, tr("The cutter may enter what is not cut by {guard.gouge}."));
-    put(Stage::Guard, s, rare);
-}
-
 Word* RecipePanel::toolWord() {
     std::vector<Word::Option> tools;
     for (const Assembly& a : m_model.job().tools)
@@ -374,7 +358,8 @@ void RecipePanel::refreshWords() {
                               .arg(static_cast<int>(r->drill.cycle))
                               .arg(r->drill.toGeometry)
                               .arg(static_cast<int>(r->link.skin.kind))
-                              .arg(m_model.holeGroups().size());
+                              .arg(m_model.holeGroups().size()) +
+                          guardLayoutKey(*r);
     if (shape != m_shape) {
         if (r->kind == OperationKind::Surface)
             layoutSentences();

@@ -67,6 +67,7 @@ private:
     void layoutEdges();
     void layoutAxis(); ///< rules, keys, limits: of surface rows and curves
     void layoutGuard();
+    static QString guardLayoutKey(const Recipe& r); ///< changes when the guard's sentence does
     void layoutTravel();
     [[nodiscard]] QString followLayoutKey(const Recipe& recipe) const; ///< changes when other words are needed
     [[nodiscard]] QString axisLayoutKey(const Recipe& recipe) const;

@@ -2,6 +2,7 @@
 #pragma once
 #include "base/Finding.h"
 #include "part/Part.h"
+#include "path/LeadTilt.h"
 #include "path/Toolpath.h"
 #include "tool/Contact.h"
 #include <functional>
@@ -86,22 +87,6 @@ struct AxisResult {
     double mostEvened = 0.0;  ///< rad, furthest that the largest turn per millimetre did
     std::vector<Finding> findings;
 };
-
-/// Tool axis for one contact from lead and tilt.
-///
-/// `a = cos τ (cos λ N + sin λ F) + sin τ B` with `B = N × F`.
-/// @param normal  outward unit normal of the surface at the contact
-/// @param feed    unit feed direction, perpendicular to `normal`
-/// @param lead    rad; positive leans the spindle into the feed, negative is lag
-/// @param tilt    rad; positive leans it to the left of the feed
-/// @return unit vector from tip to spindle
-[[nodiscard]] Vec3 axisFromLeadTilt(const Vec3& normal, const Vec3& feed, double lead, double tilt);
-
-/// The inverse: lead and tilt (rad) of an axis; lead is 0 where the axis lies along the left side.
-struct LeadTilt {
-    double lead, tilt;
-};
-[[nodiscard]] LeadTilt leadTiltOf(const Vec3& axis, const Vec3& normal, const Vec3& feed);
 
 /// Nearest direction whose angle to `z` lies within [low, high] (rad). An axis along z itself is turned towards `hint`.
 [[nodiscard]] Vec3 limitedAxis(const Vec3& axis, const Vec3& z, double low, double high, const Vec3& hint);

@@ -65,7 +65,8 @@ Guard::Guard(const Assembly& assembly, const Scene& scene, const GuardSpec& spec
 
 bool Guard::looksAt(const Obstacle& o) const { return o.kind == ObstacleKind::Part ? m_spec.part : o.kind == ObstacleKind::Fixture ? m_spec.fixture : m_spec.machine; }
 
-std::optional<Zone> Guard::hitOf(std::size_t obstacle, const MeshTree& tree, const Set& set, const AxisPose& pose, double grow, std::uint32_t* hint) const {
+std::optional<Zone> Guard::hitOf(std::size_t obstacle, const MeshTree& tree, const Set& set, const AxisPose& pose, double grow, std::uint32_t* hint,
+                                 bool whichZone) const {
     const Obstacle& o = (*m_scene)[obstacle];
     const Extent& extent = m_extents[obstacle];
     const double extra = grow + o.allowance;
@@ -78,7 +79,8 @@ std::optional<Zone> Guard::hitOf(std::size_t obstacle, const MeshTree& tree, con
     }
     if (!near) return std::nullopt;
     if (tree.anyWithin(pose, set.pieces.data(), clearance.data(), n, hint)) {
-        // Which zone? The one nearest to the spindle is the gravest.
+        if (!whichZone) return set.zones.front();
+        // The one nearest to the spindle is the gravest.
         int gravest = 0;
         tree.forEachWithin(pose, set.pieces.data(), clearance.data(), n, [&](const auto&, std::uint32_t, std::size_t k) {
             gravest = std::max(gravest, static_cast<int>(set.zones[k]));
@@ -99,8 +101,7 @@ std::optional<Hit> Guard::bodyHit(const AxisPose& pose, Contact contact, double 
     for (std::size_t i = 0; i < m_scene->size(); ++i) {
         const Obstacle& o = (*m_scene)[i];
         if (!looksAt(o)) continue;
-        const Set& set = o.kind != ObstacleKind::Part ? m_others : contact == Contact::Cutting ? m_cutting : m_free;
-        if (const auto zone = hitOf(i, o.tree, set, pose, grow, &hints.body[i])) return Hit{*zone, i};
+        if (const auto zone = hitOf(i, o.tree, bodySet(o, contact), pose, grow, &hints.body[i])) return Hit{*zone, i};
     }
     return std::nullopt;
 }
@@ -121,8 +122,22 @@ bool Guard::endEnters(std::size_t obstacle, const AxisPose& at, std::uint32_t* h
 
 std::optional<Hit> Guard::hit(const AxisPose& pose, Contact contact, double grow) const {
     HitHints hints = this->hints();
+    return hit(pose, contact, grow, hints);
+}
+
+std::optional<Hit> Guard::hit(const AxisPose& pose, Contact contact, double grow, HitHints& hints) const {
     if (const auto h = bodyHit(pose, contact, grow, hints)) return h;
     return contact == Contact::Cutting ? endHit(pose, hints) : std::nullopt;
+}
+
+bool Guard::blocked(const AxisPose& pose, double grow, HitHints& hints) const {
+    for (std::size_t i = 0; i < m_scene->size(); ++i) {
+        const Obstacle& o = (*m_scene)[i];
+        if (!looksAt(o)) continue;
+        if (hitOf(i, o.tree, bodySet(o, Contact::Cutting), pose, grow, &hints.body[i], false)) return true;
+        if (o.kind == ObstacleKind::Part && endEnters(i, pose, &hints.end[i])) return true;
+    }
+    return false;
 }
 
 std::optional<Hit> Guard::sweep(const AxisPose& a, const AxisPose& b, Contact contact, HitHints* hints) const {

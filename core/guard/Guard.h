@@ -2,11 +2,13 @@
 #pragma once
 #include "base/Finding.h"
 #include "base/Progress.h"
+#include "base/Units.h"
 #include "geom/Convex.h"
 #include "geom/MeshTree.h"
 #include "path/Pass.h"
 #include "tool/Assembly.h"
 #include <array>
+#include <functional>
 #include <memory>
 #include <optional>
 
@@ -31,8 +33,17 @@ using Scene = std::vector<Obstacle>;
 
 enum class GuardResponse {
     Report, ///< only tell
+    Lean,   ///< turn the axis away, only where and as far as needed
     Lift,   ///< lift along the axis until clear
     Drop    ///< leave the stretch out
+};
+
+/// How the axis may lean away.
+enum class LeanBy {
+    LeadTilt, ///< in lead and tilt
+    X,        ///< about an axis of the datum
+    Y,
+    Z
 };
 
 struct GuardSpec {
@@ -40,7 +51,15 @@ struct GuardSpec {
     double gougeTolerance = 0.01; ///< how deep the cutter may enter neighbouring faces
     bool part = true, fixture = true, machine = true;
     GuardResponse response = GuardResponse::Report;
+    GuardResponse otherwise = GuardResponse::Report, atLast = GuardResponse::Report; ///< for what the one before has left
+    LeanBy leanBy = LeanBy::LeadTilt;
+    double leanLead = 30.0, leanTilt = 30.0; ///< ° to either side of what is wished for, at most; about an axis the tilt counts
+    double leanOver = 10.0;                  ///< mm over which it leans over and back
+    double highestLift = 300.0;              ///< mm
 };
+
+/// Is it one of the responses?
+[[nodiscard]] inline bool asks(const GuardSpec& spec, GuardResponse what) { return spec.response == what || spec.otherwise == what || spec.atLast == what; }
 
 struct Hit {
     Zone zone;
@@ -76,6 +95,9 @@ public:
 
     /// What is nearer than its clearance plus `grow`?
     [[nodiscard]] std::optional<Hit> hit(const AxisPose& pose, Contact contact, double grow = 0.0) const;
+    [[nodiscard]] std::optional<Hit> hit(const AxisPose& pose, Contact contact, double grow, HitHints& hints) const;
+    /// Only whether.
+    [[nodiscard]] bool blocked(const AxisPose& pose, double grow, HitHints& hints) const;
     /// What comes too near on the way from a to b (tip straight, axis on a great circle)? Certain to 0.01 mm: nothing can slip
     /// through between samples, since every point of the tool moves less than the way left over. Only the cutting end, which
     /// slides along the part and so is always near it, is looked at against the part every 0.5 mm instead.
@@ -121,7 +143,11 @@ private:
     [[nodiscard]] double deepest(const MeshTree& tree, const AxisPose& pose) const;
     [[nodiscard]] bool endEnters(std::size_t obstacle, const AxisPose& pose, std::uint32_t* hint) const;
     [[nodiscard]] bool certainOf(std::size_t obstacle, const Set& set, const AxisPose& a, const AxisPose& b) const;
-    [[nodiscard]] std::optional<Zone> hitOf(std::size_t obstacle, const MeshTree& tree, const Set& set, const AxisPose& pose, double grow, std::uint32_t* hint) const;
+    [[nodiscard]] std::optional<Zone> hitOf(std::size_t obstacle, const MeshTree& tree, const Set& set, const AxisPose& pose, double grow, std::uint32_t* hint,
+                                            bool whichZone = true) const;
+    [[nodiscard]] const Set& bodySet(const Obstacle& o, Contact contact) const {
+        return o.kind != ObstacleKind::Part ? m_others : contact == Contact::Cutting ? m_cutting : m_free;
+    }
     [[nodiscard]] double distanceTo(std::size_t obstacle, const std::vector<RoundedFrustum>& pieces, const AxisPose& pose, double limit, std::uint32_t* hint) const;
     [[nodiscard]] std::optional<double> escape(const AxisPose& pose, double limit, bool holderOnly) const;
 
@@ -155,9 +181,19 @@ struct GuardResult {
     std::vector<Hazard> hazards; ///< what is left after the response, by pass and location
     std::vector<Finding> findings;
     std::optional<double> stickOut; ///< that would free the holder everywhere; empty when it is free or none would do
-    std::size_t lifted = 0, dropped = 0;
+    std::size_t leaned = 0, lifted = 0, dropped = 0;
 };
 
-[[nodiscard]] Result<GuardResult> guardPasses(const Guard& guard, std::vector<Pass> passes, Progress& progress);
+/// What the axis of an operation may do while what it cuts stays as it is.
+struct Freedom {
+    /// Where the tool stands with another axis at a location of a pass; empty: its axis is not free.
+    std::function<AxisPose(const Pass& pass, std::size_t location, const Vec3& axis)> turned{};
+    bool tipTouches = false;                         ///< what counts as its contact is the tip, and moves with it
+    std::function<bool(const Vec3& axis)> reached{}; ///< can the machine stand like that? Empty: always
+    double low = 0.0, high = kPi;                    ///< rad, window of the angle to the datum's Z
+    double steepest = 0.0;                           ///< rad/mm that it may turn; 0: as leaning asks
+};
+
+[[nodiscard]] Result<GuardResult> guardPasses(const Guard& guard, std::vector<Pass> passes, Progress& progress, const Freedom& freedom = {});
 
 } // namespace gyre

@@ -7,6 +7,10 @@ const Form<GuardSpec>& guardForm() {
     using G = GuardSpec;
     static constexpr std::pair<const char*, bool G::*> kBodies[] = {{"part", &G::part}, {"fixture", &G::fixture}, {"machine", &G::machine}};
     static const Form<G> form = [] {
+        const std::vector<Form<G>::Option<GuardResponse>> responses{{GuardResponse::Report, "report", "only tell"},
+                                                                    {GuardResponse::Lean, "lean", "lean away"},
+                                                                    {GuardResponse::Lift, "lift", "lift along the axis"},
+                                                                    {GuardResponse::Drop, "drop", "leave the stretch out"}};
         WordInfo against;
         against.key = "against";
         against.kind = WordKind::Texts;
@@ -37,11 +41,23 @@ const Form<GuardSpec>& guardForm() {
                 [](G& g, Dice& dice) {
                     for (const auto& [name, member] : kBodies) g.*member = (dice() & 1u) != 0;
                 })
-            .choice("response", &G::response,
-                    {{GuardResponse::Report, "report", "only tell"},
-                     {GuardResponse::Lift, "lift", "lift along the axis"},
-                     {GuardResponse::Drop, "drop", "leave the stretch out"}},
-                    "What to do when too near");
+            .choice("response", &G::response, responses, "What to do when too near")
+            .choice("otherwise", &G::otherwise, responses, "What to do with what that leaves")
+            .writtenWhenChanged()
+            .choice("atLast", &G::atLast, responses, "What to do with what is left even then")
+            .writtenWhenChanged()
+            .choice("leanBy", &G::leanBy,
+                    {{LeanBy::LeadTilt, "leadTilt", "in lead and tilt"}, {LeanBy::X, "x", "about X"}, {LeanBy::Y, "y", "about Y"}, {LeanBy::Z, "z", "about Z"}},
+                    "How the axis may lean away")
+            .writtenWhenChanged()
+            .angle("leanLead", &G::leanLead, 0.0, 90.0, "How far lead may go from what is wished for when the axis leans away")
+            .writtenWhenChanged()
+            .angle("leanTilt", &G::leanTilt, 0.0, 90.0, "How far tilt may go from what is wished for when the axis leans away; about an axis: how far it may turn")
+            .writtenWhenChanged()
+            .length("leanOver", &G::leanOver, 0.5, 1000.0, "Over what length it leans over and back")
+            .writtenWhenChanged()
+            .length("highestLift", &G::highestLift, 0.0, 300.0, "How far it may be lifted")
+            .writtenWhenChanged();
     }();
     return form;
 }

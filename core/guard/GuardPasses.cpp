@@ -1,19 +1,11 @@
-// The guard's answer for whole passes: hazards, lifting, leaving out, the stick-out that would do.
+// The guard's answer for whole passes: hazards, leaning away, lifting, leaving out, the stick-out that would do.
 #include "base/Parallel.h"
-#include "guard/Guard.h"
+#include "base/Units.h"
+#include "guard/Lean.h"
 #include <fmt/format.h>
 #include <map>
-#include <set>
 
 namespace gyre {
-namespace {
-
-constexpr double kFurthestLift = 300.0;
-
-AxisPose poseOf(const Pass& p, std::size_t i) { return {p.path.tip[i], p.path.axis[i]}; }
-
-/// By pass and location: all that is hit at it or on the way to it.
-using HitTable = std::vector<std::vector<std::vector<Hit>>>;
 
 bool findHits(const Guard& guard, const std::vector<Pass>& passes, HitTable& hits, const Progress* progress) {
     hits.assign(passes.size(), {});
@@ -32,6 +24,28 @@ bool findHits(const Guard& guard, const std::vector<Pass>& passes, HitTable& hit
                progress) &&
            !(progress && progress->cancelled());
 }
+
+bool anyHit(const HitTable& hits) {
+    return std::any_of(hits.begin(), hits.end(), [](const auto& pass) { return std::any_of(pass.begin(), pass.end(), [](const auto& h) { return !h.empty(); }); });
+}
+
+std::string rowsText(const std::vector<Pass>& passes, const std::set<int>& rows) {
+    const auto named = std::find_if(passes.begin(), passes.end(), [&](const Pass& p) { return rows.count(p.row) > 0; });
+    const std::string word = passWord(named == passes.end() ? PassOrigin{} : named->origin);
+    std::string text = word + (rows.size() == 1 ? " " : word == "pass" ? "es " : "s ");
+    int shown = 0;
+    for (auto it = rows.begin(); it != rows.end();) {
+        int last = *it;
+        const int first = last;
+        for (++it; it != rows.end() && *it == last + 1; ++it) last = *it;
+        if (shown++ == 4) return text + " …";
+        text += fmt::format("{}{}", shown > 1 ? ", " : "", first + 1);
+        if (last > first) text += fmt::format("–{}", last + 1);
+    }
+    return text;
+}
+
+namespace {
 
 std::vector<Hazard> hazardsOf(const Guard& guard, const std::vector<Pass>& passes, const HitTable& hits) {
     std::vector<Hazard> hazards;
@@ -62,24 +76,6 @@ std::vector<Hazard> hazardsOf(const Guard& guard, const std::vector<Pass>& passe
         }
     });
     return hazards;
-}
-
-/// "rows 11–14, 20"
-/// @param rows numbers of passes
-std::string rowsText(const std::vector<Pass>& passes, const std::set<int>& rows) {
-    const auto it = std::find_if(passes.begin(), passes.end(), [&](const Pass& p) { return rows.count(p.row) > 0; });
-    const std::string word = passWord(it == passes.end() ? PassOrigin{} : it->origin);
-    std::string text = word + (rows.size() == 1 ? " " : word == "pass" ? "es " : "s ");
-    int shown = 0;
-    for (auto it = rows.begin(); it != rows.end();) {
-        int last = *it;
-        const int first = last;
-        for (++it; it != rows.end() && *it == last + 1; ++it) last = *it;
-        if (shown++ == 4) return text + " …";
-        text += fmt::format("{}{}", shown > 1 ? ", " : "", first + 1);
-        if (last > first) text += fmt::format("–{}", last + 1);
-    }
-    return text;
 }
 
 std::optional<double> neededStickOut(const Guard& guard, const std::vector<Pass>& passes, const std::vector<Hazard>& hazards) {
@@ -121,8 +117,8 @@ void liftOnce(const Guard& guard, std::vector<Pass>& passes, const HitTable& hit
         std::vector<double> up(n, 0.0);
         for (std::size_t i = 0; i < n; ++i) {
             if (hits[p][i].empty() && (i + 1 >= n || hits[p][i + 1].empty())) continue;
-            up[i] = guard.lift(poseOf(pass, i), kFurthestLift).value_or(0.0);
-            up[i] = up[i] > 0.0 ? up[i] + 0.02 + more : more;
+            const auto lift = guard.lift(poseOf(pass, i), guard.spec().highestLift);
+            if (lift) up[i] = *lift > 0.0 ? *lift + 0.02 + more : more;
         }
         // Neighbours rise with it at no more than 45°, so that the way stays smooth.
         for (std::size_t i = 1; i < n; ++i) up[i] = std::max(up[i], up[i - 1] - (pass.path.tip[i] - pass.path.tip[i - 1]).norm());
@@ -146,9 +142,7 @@ bool liftPasses(const Guard& guard, std::vector<Pass>& passes, HitTable& hits, G
     for (const double more : {0.0, 0.05, 0.2, 0.8}) {
         liftOnce(guard, passes, hits, more, lifts);
         if (!findHits(guard, passes, hits, &progress)) return false; // what was changed is checked anew, from nothing
-        const bool still =
-            std::any_of(hits.begin(), hits.end(), [](const auto& pass) { return std::any_of(pass.begin(), pass.end(), [](const auto& h) { return !h.empty(); }); });
-        if (!still) break;
+        if (!anyHit(hits)) break;
     }
     std::set<int> rows;
     double highest = 0.0;
@@ -169,6 +163,28 @@ bool liftPasses(const Guard& guard, std::vector<Pass>& passes, HitTable& hits, G
     f.row = *rows.begin();
     f.text = fmt::format("{} locations were lifted by up to {:.2f} mm, {}: the surface is not cut there", out.lifted, highest, rowsText(passes, rows));
     f.reason = "the cutter would have entered what lies beside, or shank or holder come too near";
+    out.findings.push_back(f);
+    return true;
+}
+
+/// Leans away and tells. @return false: called off
+bool leanAway(const Guard& guard, const Freedom& freedom, std::vector<Pass>& passes, HitTable& hits, GuardResult& out, Progress& progress) {
+    LeanResult leaned;
+    if (!leanPasses(guard, freedom, passes, hits, leaned, progress)) return false;
+    out.leaned = leaned.leaned;
+    if (leaned.leaned == 0) return true;
+    const Pass& pass = passes[leaned.pass];
+    const Vec3& at = pass.path.contact[leaned.at];
+    Finding f;
+    f.rank = Rank::Note;
+    f.check = Check::Path;
+    f.code = "guard-leaned";
+    f.stage = "Guard";
+    f.amount = degrees(leaned.most);
+    f.row = pass.row;
+    f.place = {at.x(), at.y(), at.z()};
+    f.text = fmt::format("The axis leans away by up to {:.1f}°, {}", degrees(leaned.most), rowsText(passes, leaned.rows));
+    f.reason = fmt::format("shank, holder or cutter would have come too near; it turns by {:.1f}° a millimetre at most", degrees(leaned.steepest));
     out.findings.push_back(f);
     return true;
 }
@@ -238,7 +254,39 @@ void dropStretches(std::vector<Pass>& passes, const HitTable& hits, GuardResult&
     out.findings.push_back(f);
 }
 
-void report(const Guard& guard, const std::vector<Pass>& passes, GuardResult& out) {
+/// What it would take to lean clear at a place, in words, and the limits that would have to be wider.
+std::string leanWords(const Guard& guard, const Freedom& freedom, const Pass& pass, std::size_t at, std::vector<Remedy>& remedies) {
+    if (!freedom.turned) return "; the axis of this work cannot lean";
+    const auto needed = neededLean(guard, freedom, pass, at);
+    if (!needed) return "; no other direction is free there";
+    const GuardSpec& spec = guard.spec();
+    const double lead = std::abs(degrees(needed->lead)), tilt = std::abs(degrees(needed->tilt));
+    if (spec.leanBy == LeanBy::LeadTilt && asks(spec, GuardResponse::Lean)) {
+        const auto wider = [&](const char* key, const char* what, double by, double most) {
+            const double to = std::ceil(by + 1.0);
+            if (by > most && to <= 90.0) remedies.push_back({fmt::format("Let the {} lean by {:.0f}°", what, to), key, fmt::format("{:.0f}", to)});
+        };
+        if (lead <= spec.leanLead) wider("guard.leanTilt", "tilt", tilt, spec.leanTilt);
+        if (tilt <= spec.leanTilt) wider("guard.leanLead", "lead", lead, spec.leanLead);
+    }
+    return fmt::format("; the nearest free direction there leans {:.1f}° further, lead {:+.1f}°, tilt {:+.1f}°", degrees(needed->turn), degrees(needed->lead),
+                       degrees(needed->tilt));
+}
+
+/// What leaning away would come to, where it is not asked for.
+struct LeanTrial {
+    bool serves = false; ///< nothing would be too near
+    double most = 0.0;   ///< rad
+};
+/// @return false: called off
+bool tryLeaning(const Guard& guard, const Freedom& freedom, std::vector<Pass> passes, HitTable hits, LeanTrial& out, Progress& progress) {
+    LeanResult leaned;
+    if (!leanPasses(guard, freedom, passes, hits, leaned, progress)) return false;
+    out = {!anyHit(hits) && leaned.leaned > 0, leaned.most};
+    return true;
+}
+
+void report(const Guard& guard, const Freedom& freedom, const LeanTrial& trial, const std::vector<Pass>& passes, GuardResult& out) {
     std::map<std::pair<std::size_t, int>, std::vector<const Hazard*>> groups;
     for (const Hazard& h : out.hazards) groups[{h.obstacle, static_cast<int>(h.zone)}].push_back(&h);
     out.stickOut = neededStickOut(guard, passes, out.hazards);
@@ -258,6 +306,7 @@ void report(const Guard& guard, const std::vector<Pass>& passes, GuardResult& ou
         f.amount = worst->least;
         const Vec3& at = pass.path.contact[worst->worst];
         f.place = {at.x(), at.y(), at.z()};
+        if (trial.serves) f.remedies.push_back({fmt::format("Lean away, by up to {:.1f}°", degrees(trial.most)), "guard.response", "lean"});
         if (worst->zone == Zone::Cutter) {
             f.check = Check::Gouge;
             f.code = "cutter-gouges";
@@ -273,7 +322,7 @@ void report(const Guard& guard, const std::vector<Pass>& passes, GuardResult& ou
             f.code = holder ? "holder-near" : "shank-near";
             f.text = worst->least <= 0.0 ? fmt::format("{} runs into {}, {}", zoneName(worst->zone), body, rowsText(passes, rows))
                                          : fmt::format("{} comes within {:.2f} mm of {}, {}", zoneName(worst->zone), worst->least, body, rowsText(passes, rows));
-            f.reason = fmt::format("{:g} mm are asked for", asked);
+            f.reason = fmt::format("{:g} mm are asked for", asked) + leanWords(guard, freedom, pass, worst->worst, f.remedies);
             if (holder && out.stickOut) f.remedies.push_back({fmt::format("Stick out {:.1f} mm", *out.stickOut), "tool.stickOut", fmt::format("{:.1f}", *out.stickOut)});
             f.remedies.push_back({"Leave the stretch out", "guard.response", "drop"});
             f.remedies.push_back({"Lift along the axis", "guard.response", "lift"});
@@ -284,29 +333,36 @@ void report(const Guard& guard, const std::vector<Pass>& passes, GuardResult& ou
 
 } // namespace
 
-Result<GuardResult> guardPasses(const Guard& guard, std::vector<Pass> passes, Progress& progress) {
+Result<GuardResult> guardPasses(const Guard& guard, std::vector<Pass> passes, Progress& progress, const Freedom& freedom) {
     GuardResult out;
     progress.report(0.0, "Guarding shank and holder");
     HitTable hits;
     if (!findHits(guard, passes, hits, &progress)) return cancelledError();
-    const auto anyHit = [&] {
-        for (const auto& h : hits)
-            for (const auto& x : h)
-                if (!x.empty()) return true;
-        return false;
-    };
-    if (anyHit() && guard.spec().response != GuardResponse::Report) {
-        progress.report(0.4, guard.spec().response == GuardResponse::Lift ? "Lifting" : "Leaving stretches out");
-        if (guard.spec().response == GuardResponse::Lift) {
+    for (const GuardResponse response : {guard.spec().response, guard.spec().otherwise, guard.spec().atLast}) {
+        if (!anyHit(hits)) break;
+        switch (response) {
+        case GuardResponse::Report:
+            break;
+        case GuardResponse::Lean:
+            if (!leanAway(guard, freedom, passes, hits, out, progress)) return cancelledError();
+            break;
+        case GuardResponse::Lift:
+            progress.report(0.4, "Lifting");
             if (!liftPasses(guard, passes, hits, out, progress)) return cancelledError();
-        } else {
+            break;
+        case GuardResponse::Drop:
+            progress.report(0.4, "Leaving stretches out");
             dropStretches(passes, hits, out);
             if (!findHits(guard, passes, hits, &progress)) return cancelledError(); // what was changed is checked anew, from nothing
+            break;
         }
     }
+    LeanTrial trial;
+    if (anyHit(hits) && freedom.turned && guard.spec().response == GuardResponse::Report && !tryLeaning(guard, freedom, passes, hits, trial, progress))
+        return cancelledError();
     progress.report(0.8, "Measuring what is too near");
     out.hazards = hazardsOf(guard, passes, hits);
-    report(guard, passes, out);
+    report(guard, freedom, trial, passes, out);
     out.passes = std::move(passes);
     progress.report(1.0, "Guarded");
     return out;

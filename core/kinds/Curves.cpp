@@ -53,6 +53,27 @@ Result<AlongWork> curveWork(const Workplace& place, const Recipe& r, const Assem
     return AlongWork{std::make_shared<const AlongResult>(std::move(*made)), std::make_shared<const AxisResult>(std::move(*axes)), nullptr};
 }
 
+namespace {
+
+// The point that follows the curve stays. A side that follows it cannot lean on its own.
+Freedom freedom(const Recipe& r, const Assembly& tool) {
+    Freedom out;
+    if (r.curve.by == CurveBy::Side) return out;
+    const double axial = r.curve.axial;
+    if (r.curve.by == CurveBy::Channel) {
+        out.turned = [cutter = tool.cutter, axial](const Pass& pass, std::size_t i, const Vec3& axis) {
+            return AxisPose{tipFromContact(cutter, pass.path.contact[i], pass.path.normal[i], axis).tip + axial * axis, axis};
+        };
+        return out;
+    }
+    const double up = (r.curve.by == CurveBy::BallCentre ? 0.5 * tool.cutter.diameter : 0.0) - axial; // of that point over the tip
+    out.tipTouches = true;
+    out.turned = [up](const Pass& pass, std::size_t i, const Vec3& axis) { return AxisPose{pass.path.tip[i] + up * (pass.path.axis[i] - axis), axis}; };
+    return out;
+}
+
+} // namespace
+
 const Definition& curveDefinition() {
     static const Definition definition{.kind = OperationKind::Curve,
                                        .lay = [](Stages& s) { return layAlong(s, curveWork); },
@@ -60,7 +81,8 @@ const Definition& curveDefinition() {
                                        .drawsPasses = true,
                                        .meantDepth = [](const Recipe& r) { return r.curve.by != CurveBy::Channel && r.curve.depth > 0.0 ? r.curve.depth + kHair : 0.0; },
                                        .spacing = [](const Recipe& r) { return r.mill.stepover; },
-                                       .locks = true};
+                                       .locks = true,
+                                       .freedom = freedom};
     return definition;
 }
 

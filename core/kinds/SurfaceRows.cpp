@@ -56,6 +56,15 @@ bool lay(Stages& s) {
                   [&]() -> Result<std::vector<Pass>> { return passesOf(*s.out.pattern, *s.out.axis, s.out.tool.cutter, s.recipe.target.leave); });
 }
 
+// What it touches stays, whatever the axis.
+Freedom freedom(const Recipe&, const Assembly& tool) {
+    Freedom out;
+    out.turned = [cutter = tool.cutter](const Pass& pass, std::size_t i, const Vec3& axis) {
+        return AxisPose{tipFromContact(cutter, pass.path.contact[i], pass.path.normal[i], axis).tip, axis};
+    };
+    return out;
+}
+
 // Faces that no two rails bound can be cut by planes all the same.
 void curePattern(const Recipe& r, std::vector<Finding>& findings) {
     if (!kindOf(r.pattern.kind).rails) return;
@@ -66,7 +75,7 @@ void curePattern(const Recipe& r, std::vector<Finding>& findings) {
 } // namespace
 
 const Definition& surfaceDefinition() {
-    static const Definition definition{.kind = OperationKind::Surface, .lay = lay, .facts = nullptr, .locks = true, .cure = curePattern};
+    static const Definition definition{.kind = OperationKind::Surface, .lay = lay, .facts = nullptr, .locks = true, .freedom = freedom, .cure = curePattern};
     return definition;
 }
 

@@ -68,6 +68,8 @@ struct Definition {
     bool (*feedsItself)(const Recipe& recipe) = nullptr; ///< its feed comes of a pitch and the speed
     bool locks = false;                                  ///< its axis may ask for a locked joint
     bool readsStock = false;                             ///< its rapids are followed through what earlier operations left of the stock
+    /// What its axis may do while what it cuts stays; null: nothing. Reach, window and largest turn are filled in by freedomOf().
+    Freedom (*freedom)(const Recipe& recipe, const Assembly& tool) = nullptr;
     /// More remedies for findings that others made.
     void (*cure)(const Recipe& recipe, std::vector<Finding>& findings) = nullptr;
 };

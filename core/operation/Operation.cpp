@@ -7,6 +7,7 @@
 #include "link/LinkForm.h"
 #include "machine/Reach.h"
 #include "operation/Definition.h"
+#include "operation/Free.h"
 #include "operation/StockOnTheWay.h"
 #include "tool/Library.h"
 #include <fmt/format.h>
@@ -338,10 +339,11 @@ bool Runner::stages() {
     if (m_definition.drawsPasses) showPasses();
     const double meant = m_definition.meantDepth ? m_definition.meantDepth(m_s.recipe) : 0.0;
     const Guard guard(m_s.out.tool, *m_s.scene, m_s.recipe.guard, m_s.recipe.pattern.chordTolerance, meant);
+    const Freedom freedom = freedomOf(m_s.place, m_s.recipe, m_s.out.tool);
     m_s.key = Hash().add(m_s.key).add("Guard").add(guardForm().write(m_s.recipe.guard).dump()).add(meant).value();
     {
         const Progress::Span span(m_s.progress, 0.3, 0.6);
-        if (!m_s.take(Stage::Guard, m_s.key, m_s.out.guard, [&] { return guardPasses(guard, *m_s.out.passes, m_s.progress); })) return !m_s.cancelled;
+        if (!m_s.take(Stage::Guard, m_s.key, m_s.out.guard, [&] { return guardPasses(guard, *m_s.out.passes, m_s.progress, freedom); })) return !m_s.cancelled;
     }
     m_s.add(m_s.out.guard->findings);
     m_s.key = Hash().add(m_s.key).add("Links").add(linkForm().write(m_s.recipe.link).dump()).add(m_s.recipe.feed).value();

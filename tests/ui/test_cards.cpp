@@ -144,7 +144,7 @@ private slots:
         auto* rows = m_window->findChild<QSplitter*>("viewAndTape");
         const QPoint edge = rows->handle(1)->rect().center();
         QTest::mousePress(rows->handle(1), Qt::LeftButton, {}, edge);
-        QTest::mouseMove(rows->handle(1), edge - QPoint(0, 60));
+        moveMouse(rows->handle(1), edge - QPoint(0, 60));
         QTest::mouseRelease(rows->handle(1), Qt::LeftButton, {}, edge - QPoint(0, 60));
         QTRY_VERIFY(tape->height() > height + 20);
     }
@@ -184,8 +184,8 @@ private slots:
         auto* panel = m_window->findChild<RoutePanel*>();
         QVERIFY(first && panel);
         QTest::mousePress(first, Qt::LeftButton, {}, QPoint(60, 20));
-        QTest::mouseMove(first, QPoint(60, 60));
-        QTest::mouseMove(first, QPoint(60, 3000));
+        moveMouse(first, QPoint(60, 60));
+        moveMouse(first, QPoint(60, 3000));
         QVERIFY(m_window->findChild<QWidget*>("dropLine")->isVisible());
         QTest::mouseRelease(first, Qt::LeftButton, {}, QPoint(60, 3000));
         QVERIFY(!m_window->findChild<QWidget*>("dropLine")->isVisible());

@@ -62,7 +62,7 @@ private slots:
                     const auto& points = part.faceMesh(holes[hole].faces[0]).points;
                     const auto p = view.camera().project((points[t[0]] + points[t[1]] + points[t[2]]) / 3.0);
                     if (!p || faceAt(part, view.camera(), p->toPoint()).face != holes[hole].faces[0]) continue;
-                    QTest::mouseMove(&view, p->toPoint());
+                    moveMouse(&view, p->toPoint());
                     QVERIFY(view.hoverWords().contains("take it"));
                     return QTest::mouseClick(&view, Qt::LeftButton, {}, p->toPoint());
                 }

@@ -521,7 +521,7 @@ private slots:
         const auto mark = *std::find_if(now.begin(), now.end(), [](const TapeChart::KeyMark& k) { return k.channel == 1; });
         const double before = op().axis.keys[mark.key].tiltDegrees;
         QTest::mousePress(tape, Qt::LeftButton, {}, mark.at.toPoint());
-        QTest::mouseMove(tape, mark.at.toPoint() - QPoint(0, 10));
+        moveMouse(tape, mark.at.toPoint() - QPoint(0, 10));
         QMouseEvent move(QEvent::MouseMove, mark.at - QPointF(0, 14), tape->mapToGlobal(mark.at - QPointF(0, 14)), Qt::NoButton, Qt::LeftButton, {});
         QApplication::sendEvent(tape, &move);
         QTest::mouseRelease(tape, Qt::LeftButton, {}, mark.at.toPoint() - QPoint(0, 14));

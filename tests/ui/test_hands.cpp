@@ -29,7 +29,7 @@ class TestHands : public WindowTest {
         QVERIFY(from);
         ++m_actions;
         QTest::mousePress(&view, Qt::LeftButton, {}, from->toPoint());
-        for (int k = 1; k <= 5; ++k) QTest::mouseMove(&view, from->toPoint() + by * k / 5);
+        for (int k = 1; k <= 5; ++k) moveMouse(&view, from->toPoint() + by * k / 5);
         QTest::mouseRelease(&view, Qt::LeftButton, {}, from->toPoint() + by);
     }
     /// A word of the Set up bench.
@@ -294,8 +294,8 @@ private slots:
         };
         auto on = where();
         QVERIFY(on);
-        QTest::mouseMove(&view, QPoint(3, 3));
-        QTest::mouseMove(&view, *on);
+        moveMouse(&view, QPoint(3, 3));
+        moveMouse(&view, *on);
         QTRY_VERIFY2(view.hoverWords().contains("face of the mend"), qPrintable(view.hoverWords()));
         int named = 0;
         for (const MendResult& m : *place->mends) named += view.hoverWords().contains(QString::fromStdString(m.name));
@@ -306,8 +306,8 @@ private slots:
         QCoreApplication::processEvents();
         on = where();
         QVERIFY(on);
-        QTest::mouseMove(&view, QPoint(3, 3));
-        QTest::mouseMove(&view, *on);
+        moveMouse(&view, QPoint(3, 3));
+        moveMouse(&view, *on);
         QTRY_VERIFY2(!view.hoverWords().isEmpty() && !view.hoverWords().contains("mend"), qPrintable(view.hoverWords()));
         QTest::mouseClick(&view, Qt::LeftButton, {}, *on);
         QCOMPARE(m_model->recipe()->target.faces.size(), std::size_t(1));

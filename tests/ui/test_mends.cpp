@@ -41,8 +41,8 @@ class TestMends : public test::WindowTest {
     }
     void clickAt(const QPoint& p, Qt::KeyboardModifiers with = {}) {
         ++m_actions;
-        QTest::mouseMove(&view(), p + QPoint(1, 0));
-        QTest::mouseMove(&view(), p);
+        moveMouse(&view(), p + QPoint(1, 0));
+        moveMouse(&view(), p);
         QTest::mouseClick(&view(), Qt::LeftButton, with, p);
     }
     int visible(const std::function<bool(int)>& wanted) {
@@ -209,8 +209,8 @@ private slots:
         // Corners draw the points to themselves.
         for (const Vec3& p : {Vec3(0, 0, 20), Vec3(40, 0, 20), Vec3(0, 30, 20)}) {
             const QPoint at = pixelOf(p);
-            QTest::mouseMove(&view(), at + QPoint(3, 2));
-            QTest::mouseMove(&view(), at + QPoint(2, 2));
+            moveMouse(&view(), at + QPoint(3, 2));
+            moveMouse(&view(), at + QPoint(2, 2));
             QTRY_VERIFY2(view().hoverWords().contains("on an edge"), qPrintable(view().hoverWords()));
             QTest::mouseClick(&view(), Qt::LeftButton, {}, at + QPoint(2, 2));
         }

@@ -338,7 +338,7 @@ private slots:
                 edge = static_cast<int>(e);
         QVERIFY(edge >= 0);
         const QPoint at = sheet.pixelOf(m_model->sheet()->flat(part.edges()[static_cast<std::size_t>(edge)].middle).head<2>()).toPoint();
-        QTest::mouseMove(&sheet, at);
+        moveMouse(&sheet, at);
         QTRY_VERIFY(!m_model->hovered().empty());
         QVERIFY(std::find(m_model->hovered().begin(), m_model->hovered().end(), edge) != m_model->hovered().end());
         QTest::mouseClick(&sheet, Qt::LeftButton, {}, at);

@@ -132,8 +132,8 @@ private slots:
             if (!p || !view.rect().adjusted(40, 40, -40, -40).contains(p->toPoint()) ||
                 h.direction.dot(view.camera().eye() - h.mouth) < 0.6 * (view.camera().eye() - h.mouth).norm())
                 continue;
-            QTest::mouseMove(&view, p->toPoint() + QPoint(1, 0));
-            QTest::mouseMove(&view, p->toPoint());
+            moveMouse(&view, p->toPoint() + QPoint(1, 0));
+            moveMouse(&view, p->toPoint());
             if (!view.hoverWords().contains("turn it round")) continue;
             at = p->toPoint();
             which = static_cast<int>(i);
@@ -159,8 +159,8 @@ private slots:
         QCOMPARE(m_model->pickMode(), PickMode::PlaneFace);
         View& view = m_window->view();
         const QPoint middle(view.width() / 2, view.height() / 2);
-        QTest::mouseMove(&view, middle + QPoint(1, 0));
-        QTest::mouseMove(&view, middle);
+        moveMouse(&view, middle + QPoint(1, 0));
+        moveMouse(&view, middle);
         QVERIFY2(view.hoverWords().contains("plane here"), qPrintable(view.hoverWords()));
         ++m_actions;
         QTest::mouseClick(&view, Qt::LeftButton, {}, middle);

@@ -70,7 +70,7 @@ private slots:
         QTRY_VERIFY(view->stockDrawn() && pressed("stockShown.1"));
         QTRY_VERIFY(view->grab().toImage() != part);
         const auto onStock = view->camera().project(Vec3(m_model->result()->path()->tip.back().x(), m_model->result()->path()->tip.back().y(), 0));
-        QTest::mouseMove(view, onStock ? onStock->toPoint() : view->rect().center());
+        moveMouse(view, onStock ? onStock->toPoint() : view->rect().center());
         QVERIFY(view->hoverWords().isEmpty() || view->hoverWords().contains("cut by 1") || view->hoverWords().contains("set up"));
         QTest::keyClick(view, Qt::Key_K);
         QCOMPARE(stock().shown(), std::optional(StockBy::Deviation));
@@ -91,7 +91,7 @@ private slots:
         int told = 0;
         for (int y = 120; y < view->height() - 80; y += 24)
             for (int x = 330; x < view->width() - 40; x += 24) {
-                QTest::mouseMove(view, QPoint(x, y));
+                moveMouse(view, QPoint(x, y));
                 const QString words = view->hoverWords();
                 if (words.isEmpty()) continue;
                 ++told;

@@ -55,8 +55,8 @@ private slots:
         const int face = visibleFace();
         QVERIFY(face >= 0);
         ++m_actions;
-        QTest::mouseMove(&m_window->view(), QPoint(3, 3));
-        QTest::mouseMove(&m_window->view(), pixelOfFace(face));
+        moveMouse(&m_window->view(), QPoint(3, 3));
+        moveMouse(&m_window->view(), pixelOfFace(face));
         QTRY_VERIFY(m_window->view().hoverWords().contains("1 face"));
         QTest::mouseClick(&m_window->view(), Qt::LeftButton, {}, pixelOfFace(face));
         QCOMPARE(m_model->recipe()->target.faces.size(), std::size_t(1));
@@ -97,8 +97,8 @@ private slots:
     void guessesGoRoundWithSpace() {
         click(find<Word>("word.target.faces"));
         const int face = visibleFace();
-        QTest::mouseMove(&m_window->view(), QPoint(3, 3));
-        QTest::mouseMove(&m_window->view(), pixelOfFace(face));
+        moveMouse(&m_window->view(), QPoint(3, 3));
+        moveMouse(&m_window->view(), pixelOfFace(face));
         QTRY_VERIFY(m_window->view().hoverWords().startsWith("1 face"));
         m_window->view().setFocus();
         QTest::keyClick(&m_window->view(), Qt::Key_Space);
@@ -118,7 +118,7 @@ private slots:
             if (line.size() < 3 || static_cast<int>(e) == old) continue;
             const auto p = m_window->view().camera().project(line[line.size() / 2]);
             if (!p || !m_window->view().rect().contains(p->toPoint()) || edgeAt(part, m_window->view().camera(), *p, 4.0) != static_cast<int>(e)) continue;
-            QTest::mouseMove(&m_window->view(), p->toPoint());
+            moveMouse(&m_window->view(), p->toPoint());
             if (!m_window->view().hoverWords().contains("edge")) continue;
             QTest::mouseClick(&m_window->view(), Qt::LeftButton, {}, p->toPoint());
             picked = true;
@@ -154,7 +154,7 @@ private slots:
         QCOMPARE(m_model->word("guard.shank"), before);
         // Sideways drag: five pixels a step.
         QTest::mousePress(lead, Qt::LeftButton, {}, QPoint(5, 5));
-        QTest::mouseMove(lead, QPoint(26, 5));
+        moveMouse(lead, QPoint(26, 5));
         QTest::mouseRelease(lead, Qt::LeftButton, {}, QPoint(26, 5));
         QCOMPARE(m_model->recipe()->axis.leadDegrees, 0.0);
         waitForPath();
@@ -207,7 +207,7 @@ private slots:
         QTest::mouseClick(tape, Qt::LeftButton, {}, QPoint(static_cast<int>(tape->xOf(10000)), 50));
         QVERIFY(std::abs(static_cast<double>(m_model->location()) - 10000) < 200);
         QTest::mousePress(tape, Qt::LeftButton, {}, QPoint(200, 50));
-        QTest::mouseMove(tape, QPoint(300, 50));
+        moveMouse(tape, QPoint(300, 50));
         const auto dragged = m_model->location();
         QVERIFY(dragged > 0);
         QTest::mouseRelease(tape, Qt::LeftButton, {}, QPoint(300, 50));
@@ -238,7 +238,7 @@ private slots:
         QVERIFY(at);
         const double before = m_model->recipe()->axis.tiltDegrees;
         QTest::mousePress(&m_window->view(), Qt::LeftButton, {}, at->toPoint());
-        for (int k = 1; k <= 6; ++k) QTest::mouseMove(&m_window->view(), at->toPoint() + QPoint(3 * k, 5 * k));
+        for (int k = 1; k <= 6; ++k) moveMouse(&m_window->view(), at->toPoint() + QPoint(3 * k, 5 * k));
         QTest::mouseRelease(&m_window->view(), Qt::LeftButton, {}, at->toPoint() + QPoint(18, 30));
         QVERIFY(m_model->recipe()->axis.tiltDegrees != before);
         QTest::keyClick(m_window.get(), Qt::Key_Z, Qt::ControlModifier); // the whole drag is one step

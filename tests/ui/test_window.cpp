@@ -186,15 +186,15 @@ private slots:
         (void)view.grab(); // framed, if that is still due
         const QPointF start = where();
         QTest::mousePress(&view, Qt::LeftButton, {}, QPoint(60, 60));
-        QTest::mouseMove(&view, QPoint(90, 60));
-        QTest::mouseMove(&view, QPoint(160, 90));
+        moveMouse(&view, QPoint(90, 60));
+        moveMouse(&view, QPoint(160, 90));
         QTest::mouseRelease(&view, Qt::LeftButton, {}, QPoint(160, 90));
         QVERIFY((where() - start).manhattanLength() > 5);
         QTest::keyClick(m_window.get(), Qt::Key_F);
         QVERIFY((where() - start).manhattanLength() < 1e-6);
         QTest::mousePress(&view, Qt::RightButton, {}, QPoint(60, 60));
-        QTest::mouseMove(&view, QPoint(90, 60));
-        QTest::mouseMove(&view, QPoint(140, 60));
+        moveMouse(&view, QPoint(90, 60));
+        moveMouse(&view, QPoint(140, 60));
         QTest::mouseRelease(&view, Qt::RightButton, {}, QPoint(140, 60));
         QVERIFY(std::abs(where().x() - start.x() - 80) < 40);
         QTest::keyClick(m_window.get(), Qt::Key_M);

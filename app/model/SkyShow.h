@@ -1,0 +1,54 @@
+// The map of directions at the place where the playhead stands, in the window: made away from the window's thread.
+#pragma once
+#include "guard/Sky.h"
+#include "model/Apart.h"
+#include <QString>
+#include <optional>
+
+namespace gyre {
+
+class AppModel;
+
+enum class SkySize { Off, Small, Large };
+
+class SkyShow : public QObject {
+    Q_OBJECT
+public:
+    explicit SkyShow(AppModel& model);
+
+    void show(SkySize size);
+    void cycle(); ///< off, small, large
+    [[nodiscard]] SkySize size() const { return m_size; }
+    /// Is there work whose axis is free in hand?
+    [[nodiscard]] bool possible() const;
+
+    struct Picture {
+        SkyMap map;
+        std::size_t location = 0;
+        Vec3 axis = Vec3::UnitZ();      ///< as the path has it there
+        std::optional<Vec3> wish;       ///< before the guard leaned it away, where that is known
+        std::vector<Vec3> row;          ///< axes along the row, seen from here: turned with the surface and the feed
+        std::vector<QString> obstacles; ///< names, by number
+    };
+    /// Null until it is there, and where there is none; it stays while the next one is made.
+    [[nodiscard]] const std::shared_ptr<const Picture>& picture() const { return m_picture; }
+    [[nodiscard]] bool settled() const { return !m_apart.busy() && !m_again; }
+    /// "holder · clamp 2", "free, 3.2 mm to spare": what a direction is like.
+    [[nodiscard]] QString words(const Vec3& axis) const;
+    /// The axis of this place becomes that one: a key on the row, or another turn of the one that is there.
+    void turnTo(const Vec3& axis);
+
+signals:
+    void changed();
+
+private:
+    void ask();
+    void start();
+    AppModel& m_model;
+    SkySize m_size = SkySize::Off;
+    std::shared_ptr<const Picture> m_picture;
+    Apart m_apart;
+    bool m_again = false;
+};
+
+} // namespace gyre

@@ -1,0 +1,18 @@
+// What the axis of an operation is free to do.
+#pragma once
+#include "guard/Sky.h"
+#include "operation/Operation.h"
+
+namespace gyre {
+
+/// Can the axis of the work lean away from what is too near?
+[[nodiscard]] bool axisIsFree(const Recipe& recipe);
+/// With the machine's reach, the axis' own window and its largest turn. Outlives the workplace.
+[[nodiscard]] Freedom freedomOf(const Workplace& place, const Recipe& recipe, const Assembly& tool);
+
+/// All directions at a location of its path; nothing where the cutter touches nothing or the axis is not free.
+/// @param cell  ° across a cell
+/// @param rooms measure how much room safe directions have
+[[nodiscard]] std::optional<SkyMap> skyAt(const Workplace& place, const Recipe& recipe, const OperationResult& result, std::size_t location, double cell, bool rooms);
+
+} // namespace gyre
