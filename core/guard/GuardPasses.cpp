@@ -9,12 +9,17 @@ namespace gyre {
 
 bool findHits(const Guard& guard, const std::vector<Pass>& passes, HitTable& hits, const Progress* progress) {
     hits.assign(passes.size(), {});
+    return findHits(guard, passes, std::vector<char>(passes.size(), 1), hits, progress);
+}
+
+bool findHits(const Guard& guard, const std::vector<Pass>& passes, const std::vector<char>& anew, HitTable& hits, const Progress* progress) {
     return parallelFor(
                passes.size(), 1,
                [&](std::size_t p) {
+                   if (!anew[p]) return;
                    const Pass& pass = passes[p];
                    auto& mine = hits[p];
-                   mine.resize(pass.path.size());
+                   mine.assign(pass.path.size(), {});
                    HitHints hints = guard.hints();
                    for (std::size_t i = 0; i < pass.path.size(); ++i) {
                        if (progress && progress->cancelled()) return;

@@ -12,6 +12,8 @@ using HitTable = std::vector<std::vector<std::vector<Hit>>>;
 
 /// @return false: called off
 [[nodiscard]] bool findHits(const Guard& guard, const std::vector<Pass>& passes, HitTable& hits, const Progress* progress);
+/// Only of those passes that are to be asked anew; what is known of the others stays.
+[[nodiscard]] bool findHits(const Guard& guard, const std::vector<Pass>& passes, const std::vector<char>& anew, HitTable& hits, const Progress* progress);
 [[nodiscard]] bool anyHit(const HitTable& hits);
 /// "rows 11–14, 20"
 /// @param rows numbers of passes

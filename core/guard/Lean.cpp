@@ -11,7 +11,7 @@ namespace {
 constexpr double kBlocked = 1e4; // rad²: what a place costs that is not safe, against its lean
 constexpr double kPinned = 1e7;  // rad² mm: what a lean costs where there is to be none
 constexpr double kStill = 1e-4;  // rad: less is none
-constexpr int kFiner = 4;        // times finer grid for grid
+constexpr int kFiner = 3;        // times finer grid for grid
 constexpr int kCells = 12;       // of the first grid, to either side, at most
 
 /// A place of a pass at which a lean is chosen; between them it is interpolated.
@@ -20,6 +20,7 @@ struct Station {
     double along = 0.0;       ///< mm from its start
     Vec2 lean = Vec2::Zero(); ///< rad, lead and tilt beside the wish
     bool near = false;        ///< near enough to something that is hit to lean
+    bool sure = false;        ///< its lean was asked and is safe
     bool pinned = false;      ///< the last one that is near, with more of the pass behind it: as it is wished
     bool free = true;         ///< safe as it is wished
     struct Beside {
@@ -69,11 +70,10 @@ struct Line {
 };
 
 // Where locations lie further apart than `step`, more of them between: straight, as the chord's tolerance allows.
-Pass divided(const Pass& from, double step, std::vector<std::size_t>& placeOf) {
+Pass divided(const Pass& from, double step) {
     Pass out = from;
     out.path = {};
     out.feedDirection.clear();
-    placeOf.assign(from.path.size(), 0);
     const Toolpath& p = from.path;
     for (std::size_t i = 0; i < p.size(); ++i) {
         const bool touches = i > 0 && p.normal[i].squaredNorm() > 0.5 && p.normal[i - 1].squaredNorm() > 0.5;
@@ -87,11 +87,37 @@ Pass divided(const Pass& from, double step, std::vector<std::size_t>& placeOf) {
                           static_cast<double>(p.feed[i]), p.face[i]);
             out.feedDirection.push_back(feed.norm() > 1e-9 ? Vec3(feed.normalized()) : from.feedDirection[i]);
         }
-        placeOf[i] = out.path.size();
         out.path.push(p.tip[i], p.axis[i], p.contact[i], p.normal[i], p.motion[i], p.row[i], static_cast<double>(p.feed[i]), p.face[i]);
         out.feedDirection.push_back(from.feedDirection[i]);
     }
     return out;
+}
+
+double stationStep(const GuardSpec& spec) { return std::clamp(std::max(0.1, spec.leanOver) / 10.0, 0.25, 2.0); }
+
+/// How far a lean may turn from the wish, rad in lead and tilt; and how fast, rad/mm.
+Vec2 mostLean(const GuardSpec& spec) { return {spec.leanBy == LeanBy::LeadTilt ? radians(spec.leanLead) : 0.0, radians(spec.leanTilt)}; }
+double fastestTurn(const GuardSpec& spec, const Freedom& freedom) {
+    return freedom.steepest > 0.0 ? freedom.steepest : 4.0 * std::max(mostLean(spec).maxCoeff(), 0.02) / std::max(0.1, spec.leanOver);
+}
+/// mm around what is hit within which it may have to lean over and back.
+double leanReach(const GuardSpec& spec, const Freedom& freedom) {
+    return std::max(3.5 * spec.leanOver, 1.2 * mostLean(spec).maxCoeff() / fastestTurn(spec, freedom) + 0.5 * spec.leanOver);
+}
+
+/// Places that are hit, none nearer to another than `apart`.
+std::vector<Vec3> placesHit(const std::vector<Pass>& passes, const HitTable& hits, double apart) {
+    std::vector<Vec3> places;
+    for (std::size_t p = 0; p < passes.size(); ++p)
+        for (std::size_t i = 0; i < hits[p].size(); ++i) {
+            if (hits[p][i].empty()) continue;
+            const Vec3& at = passes[p].path.contact[i];
+            if (std::none_of(places.begin(), places.end(), [&](const Vec3& q) { return (q - at).squaredNorm() < apart * apart; })) places.push_back(at);
+        }
+    return places;
+}
+bool anyNear(const std::vector<Vec3>& places, const Vec3& at, double reach) {
+    return std::any_of(places.begin(), places.end(), [&](const Vec3& q) { return (q - at).squaredNorm() < reach * reach; });
 }
 
 bool turns(const Pass& pass) {
@@ -99,13 +125,30 @@ bool turns(const Pass& pass) {
     return !pass.whole && pass.path.size() >= 2 && pass.feedDirection.size() == pass.path.size();
 }
 
+/// Numbers of the passes that may have to lean.
+std::vector<std::size_t> passesNear(const std::vector<Pass>& passes, const HitTable& hits, double reach) {
+    const std::vector<Vec3> places = placesHit(passes, hits, 0.1 * reach);
+    std::vector<std::size_t> out;
+    for (std::size_t p = 0; p < passes.size(); ++p) {
+        const auto& at = passes[p].path.contact;
+        if (turns(passes[p]) && std::any_of(at.begin(), at.end(), [&](const Vec3& q) { return anyNear(places, q, 1.1 * reach); })) out.push_back(p);
+    }
+    return out;
+}
+
+std::size_t countOf(const HitTable& hits) {
+    std::size_t n = 0;
+    for (const auto& pass : hits) n += static_cast<std::size_t>(std::count_if(pass.begin(), pass.end(), [](const auto& h) { return !h.empty(); }));
+    return n;
+}
+
 class Leaner {
 public:
     Leaner(const Guard& guard, const Freedom& freedom, std::vector<Pass>& passes, const HitTable& hits, double margin)
         : m_guard(guard), m_freedom(freedom), m_spec(guard.spec()), m_passes(passes), m_hits(hits), m_margin(margin), m_over(std::max(0.1, m_spec.leanOver)) {
-        m_most = {m_spec.leanBy == LeanBy::LeadTilt ? radians(m_spec.leanLead) : 0.0, radians(m_spec.leanTilt)};
-        m_turn = freedom.steepest > 0.0 ? freedom.steepest : 4.0 * std::max({m_most.x(), m_most.y(), 0.02}) / m_over;
-        m_step = std::clamp(m_over / 10.0, 0.25, 2.0);
+        m_most = mostLean(m_spec);
+        m_turn = fastestTurn(m_spec, freedom);
+        m_step = stationStep(m_spec);
     }
 
     [[nodiscard]] bool run(Progress& progress);
@@ -188,20 +231,13 @@ void Leaner::prepare(std::size_t p) {
 
 // Near are those within a few lengths of what is hit, so that it can lean over and back.
 void Leaner::findNear() {
-    std::vector<Vec3> places;
-    const double apart = 0.5 * m_over;
-    for (const Line& line : m_lines)
-        for (const Station& s : line.stations) {
-            if (s.free) continue;
-            const Vec3& at = line.pass->path.contact[s.at];
-            if (std::none_of(places.begin(), places.end(), [&](const Vec3& p) { return (p - at).squaredNorm() < apart * apart; })) places.push_back(at);
-        }
-    const double reach = std::max(4.0 * m_over, 1.2 * std::max(m_most.x(), m_most.y()) / m_turn) + apart;
+    const double reach = leanReach(m_spec, m_freedom);
+    const std::vector<Vec3> places = placesHit(m_passes, m_hits, 0.1 * reach);
     parallelFor(m_lines.size(), 1, [&](std::size_t p) {
         Line& line = m_lines[p];
         for (Station& s : line.stations) {
             const Vec3& at = line.pass->path.contact[s.at];
-            s.near = !s.free || std::any_of(places.begin(), places.end(), [&](const Vec3& q) { return (q - at).squaredNorm() < reach * reach; });
+            s.near = !s.free || anyNear(places, at, reach);
             s.near = s.near && line.pass->path.normal[s.at].squaredNorm() > 0.5;
             line.any = line.any || s.near;
         }
@@ -304,7 +340,11 @@ bool Leaner::cheapest(const Line& line, const std::vector<std::size_t>& run, con
     std::vector<std::vector<std::uint16_t>> from(n);
     std::vector<std::vector<char>> bad(n);
     std::vector<double> cost, next;
-    HitHints hints = m_guard.hints();
+    parallelFor(n, 1, [&](std::size_t k) {
+        HitHints hints = m_guard.hints();
+        bad[k].resize(choices[k].size());
+        for (std::size_t c = 0; c < bad[k].size(); ++c) bad[k][c] = !safe(line, line.stations[run[k]], choices[k].at(c), hints);
+    });
     for (std::size_t k = 0; k < n; ++k) {
         const Station& s = line.stations[run[k]];
         const Choices& mine = choices[k];
@@ -314,7 +354,6 @@ bool Leaner::cheapest(const Line& line, const std::vector<std::size_t>& run, con
         weight = std::min(weight * m_over * m_over, 25.0);
         next.assign(mine.size(), 0.0);
         from[k].assign(mine.size(), 0);
-        bad[k].assign(mine.size(), 0);
         // No faster than allowed, or than it came here: what stays beside the grid before is always to be had.
         const double shift = k > 0 ? (mine.about - choices[k - 1].about).norm() + 1e-9 : 0.0;
         const double reach = std::max(std::min(m_turn * before, widest), shift), slow = m_over * m_over / before;
@@ -331,7 +370,6 @@ bool Leaner::cheapest(const Line& line, const std::vector<std::size_t>& run, con
                     }
                 });
             const double own = lean.squaredNorm() + weight * (lean - beside).squaredNorm();
-            bad[k][c] = best < 1e300 && !safe(line, s, lean, hints);
             next[c] = best + 0.5 * (before + after) * (own + (bad[k][c] ? kBlocked : 0.0)) + (s.pinned && lean.norm() > kStill ? kPinned : 0.0);
         }
         cost.swap(next);
@@ -363,7 +401,7 @@ void Leaner::take(Line& line, const std::vector<std::size_t>& run, const std::ve
     }
 }
 
-// Within a third of the limits first, then in all of them: little is mostly enough, and a ninth of the questions.
+// Within a small part of the limits first, then in more of them: little is mostly enough, and far fewer questions.
 void Leaner::coarse(std::size_t p, double cell) {
     Line& line = m_lines[p];
     const auto cells = [&](double most) { return static_cast<int>(std::floor(most / cell + 1e-9)); };
@@ -373,8 +411,9 @@ void Leaner::coarse(std::size_t p, double cell) {
         std::vector<std::size_t> places;
         for (const std::size_t k : picked) places.push_back(run[k]);
         std::vector<Vec2> leans;
-        for (const double share : {1.0 / 3.0, 1.0}) {
+        for (const double share : {1.0 / 6.0, 1.0 / 3.0, 2.0 / 3.0, 1.0}) {
             const int wide = cells(share * m_most.x()), high = cells(share * m_most.y());
+            if (share < 1.0 && wide + high < 2) continue;
             const Choices grid{Vec2(-wide * cell, -high * cell), Vec2::Zero(), cell, 2 * wide + 1, 2 * high + 1, false};
             if (cheapest(line, places, std::vector<Choices>(places.size(), grid), 4.01 * cell, leans)) break;
         }
@@ -389,10 +428,17 @@ void Leaner::finer(std::size_t p, double cell) {
         const std::vector<std::size_t> picked = thinned(line, run, std::max(m_step, 1.02 * cell / m_turn));
         std::vector<std::size_t> places;
         std::vector<Choices> choices;
-        for (const std::size_t k : picked) {
+        const auto still = [&](std::size_t i) { // no lean there, nor nearby
+            for (std::size_t j = i < 3 ? 0 : i - 3; j <= std::min(picked.size() - 1, i + 3); ++j)
+                if (const Station& s = line.stations[run[picked[j]]]; !s.free || s.lean.norm() >= kStill) return false;
+            return true;
+        };
+        for (std::size_t i = 0; i < picked.size(); ++i) {
+            const std::size_t k = picked[i];
             places.push_back(run[k]);
             const Vec2& about = line.stations[run[k]].lean;
             Choices& mine = choices.emplace_back();
+            if (still(i)) continue;
             mine.cell = cell;
             mine.about = about;
             const auto side = [&](int i) { // how many cells down and up
@@ -446,7 +492,7 @@ void Leaner::relax(std::size_t p) {
         sum += over2 * across * beside;
         weight += over2 * across;
         const Vec2 goal = (sum / weight).cwiseMax(-m_most).cwiseMin(m_most);
-        if ((goal - here.lean).norm() < 0.1 * kStill) continue;
+        if ((goal - here.lean).norm() < 0.5 * kStill) continue;
         const auto allowed = [&](const Vec2& lean) {
             for (const auto& to : {a, b})
                 if (to) {
@@ -456,7 +502,8 @@ void Leaner::relax(std::size_t p) {
                 }
             return safe(line, here, lean, hints);
         };
-        if (!safe(line, here, here.lean, hints)) {
+        if (!here.sure) here.sure = safe(line, here, here.lean, hints);
+        if (!here.sure) {
             here.lean = goal; // nothing to lose
             continue;
         }
@@ -491,7 +538,7 @@ bool Leaner::run(Progress& progress) {
         for (std::size_t p = 0; p < m_lines.size(); ++p) publish(p);
         return true;
     };
-    for (cell /= kFiner; cell > radians(0.1); cell /= kFiner)
+    for (cell /= kFiner; cell > radians(0.2); cell /= kFiner)
         if (!all([&](std::size_t p) { finer(p, cell); })) return false;
     constexpr int kRounds = 60;
     for (int round = 0; round < kRounds; ++round)
@@ -548,12 +595,18 @@ void Leaner::write(LeanResult& out) {
 
 bool leanPasses(const Guard& guard, const Freedom& freedom, std::vector<Pass>& passes, HitTable& hits, LeanResult& out, Progress& progress) {
     if (!freedom.turned) return true;
-    const double step = std::clamp(guard.spec().leanOver / 10.0, 0.25, 2.0);
-    std::vector<Pass> wished(passes.size());
-    std::vector<std::size_t> placeOf;
-    for (std::size_t p = 0; p < passes.size(); ++p) wished[p] = turns(passes[p]) ? divided(passes[p], step, placeOf) : passes[p];
+    const double step = stationStep(guard.spec());
+    const std::vector<std::size_t> near = passesNear(passes, hits, leanReach(guard.spec(), freedom));
+    std::vector<Pass> wished;
+    for (const std::size_t p : near) wished.push_back(divided(passes[p], step));
     HitTable wishedHits;
-    if (!findHits(guard, wished, wishedHits, &progress)) return false;
+    std::vector<char> anew(near.size());
+    for (std::size_t k = 0; k < near.size(); ++k) {
+        anew[k] = wished[k].path.size() != passes[near[k]].path.size();
+        wishedHits.push_back(hits[near[k]]);
+    }
+    if (!findHits(guard, wished, anew, wishedHits, &progress)) return false;
+    std::size_t least = countOf(wishedHits);
     // Between the stations, and on the way, a little more room is needed than at them: as much as it takes.
     for (const double margin : {0.02, 0.1, 0.4}) {
         std::vector<Pass> tried = wished;
@@ -561,20 +614,19 @@ bool leanPasses(const Guard& guard, const Freedom& freedom, std::vector<Pass>& p
         Leaner leaner(guard, freedom, tried, wishedHits, margin);
         if (!leaner.run(progress)) return false;
         leaner.write(result);
-        HitTable left;
-        if (!findHits(guard, tried, left, &progress)) return false;
-        const auto count = [](const HitTable& t) {
-            std::size_t n = 0;
-            for (const auto& pass : t) n += static_cast<std::size_t>(std::count_if(pass.begin(), pass.end(), [](const auto& h) { return !h.empty(); }));
-            return n;
-        };
-        const bool first = out.leaned == 0 && margin < 0.05;
-        if (first || count(left) < count(hits)) {
-            passes = std::move(tried);
-            hits = std::move(left);
-            out = std::move(result);
+        HitTable left = wishedHits;
+        for (std::size_t k = 0; k < near.size(); ++k) anew[k] = tried[k].path.axis != wished[k].path.axis;
+        if (!findHits(guard, tried, anew, left, &progress)) return false;
+        const std::size_t now = countOf(left);
+        if (now >= least) continue;
+        least = now;
+        out = std::move(result);
+        out.pass = near[out.pass];
+        for (std::size_t k = 0; k < near.size(); ++k) {
+            passes[near[k]] = std::move(tried[k]);
+            hits[near[k]] = std::move(left[k]);
         }
-        if (!anyHit(hits)) break;
+        if (least == 0) break;
     }
     return true;
 }
