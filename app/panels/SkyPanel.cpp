@@ -25,7 +25,8 @@ bool inked(const SkyMap::Cell& c, int x, int y) {
     }
 }
 
-std::pair<QColor, QColor> coloursOf(const SkyMap::Cell& c) { // ground and ink
+/// Ground and ink. @param rooms it was measured how much room there is
+std::pair<QColor, QColor> coloursOf(const SkyMap::Cell& c, bool rooms) {
     const Theme& t = theme();
     switch (c.kind) {
     case SkyMap::Kind::Blocked:
@@ -35,8 +36,8 @@ std::pair<QColor, QColor> coloursOf(const SkyMap::Cell& c) { // ground and ink
     case SkyMap::Kind::Outside:
         return {mixed(t.ochre, t.card, 0.75), t.ochre};
     default: { // the more room the stronger
-        const double share = static_cast<double>(c.room / SkyMap::kMostRoom);
-        return {mixed(t.accent, t.card, 0.85 - 0.35 * share), t.accent};
+        const double share = rooms ? static_cast<double>(c.room / SkyMap::kMostRoom) : 0.4;
+        return {mixed(t.accent, t.card, 0.9 - 0.35 * share), t.accent};
     }
     }
 }
@@ -144,6 +145,7 @@ void SkyPanel::drawDisc() {
         const SkyMap::Cell& c = picture->map.cellAt(at);
         return c.kind == SkyMap::Kind::Below ? &picture->map.cellAt(0.97 * at) : &c; // the rim cuts through cells
     };
+    const bool rooms = m_model.sky().size() == SkySize::Large;
     const QRgb border = mixed(theme().ink, theme().card, 0.25).rgba();
     for (int y = 0; y < across; ++y) {
         auto* line = reinterpret_cast<QRgb*>(m_disc.scanLine(y));
@@ -151,7 +153,7 @@ void SkyPanel::drawDisc() {
             const SkyMap::Cell* here = cell(x, y);
             if (!here || here->kind == SkyMap::Kind::Below) continue;
             const SkyMap::Cell *left = cell(x - 1, y), *above = cell(x, y - 1);
-            const auto [ground, ink] = coloursOf(*here);
+            const auto [ground, ink] = coloursOf(*here, rooms);
             const bool edge = (left && !same(*left, *here)) || (above && !same(*above, *here));
             line[x] = edge ? border : (inked(*here, static_cast<int>(x / scale), static_cast<int>(y / scale)) ? ink : ground).rgba();
         }
@@ -231,7 +233,7 @@ void SkyPanel::paintEvent(QPaintEvent*) {
     };
     const auto patch = [&](const SkyMap::Cell& c) {
         return [&, c](const QRectF& at) {
-            const auto [ground, ink] = coloursOf(c);
+            const auto [ground, ink] = coloursOf(c, true);
             for (int i = 0; i < static_cast<int>(at.width()); ++i)
                 for (int k = 0; k < static_cast<int>(at.height()); ++k) painter.fillRect(QRectF(at.x() + i, at.y() + k, 1, 1), inked(c, i, k) ? ink : ground);
         };

@@ -52,7 +52,7 @@ QFrame* findingBlock(AppModel& model, const Finding& f, QWidget* parent, bool pe
         reason->setWordWrap(true);
         column->addWidget(reason);
     }
-    // One line for Show and the first cure, one more for the next: nothing is cut off in a narrow card.
+    // One line for Show and the first cure, one more for every two: nothing is cut off in a narrow card.
     auto* links = new QHBoxLayout;
     links->setSpacing(12);
     const auto link = [&](const QString& label, const QString& name, auto&& action) {
@@ -67,8 +67,8 @@ QFrame* findingBlock(AppModel& model, const Finding& f, QWidget* parent, bool pe
         return b;
     };
     if (f.place || f.span) link(QObject::tr("Show"), "show." + QString::fromStdString(f.code), [&model, f] { model.showFinding(f); });
-    for (std::size_t i = 0; i < std::min<std::size_t>(3, f.remedies.size()); ++i) {
-        if (i == 1) {
+    for (std::size_t i = 0; i < std::min<std::size_t>(5, f.remedies.size()); ++i) {
+        if (i % 2 == 1) {
             links->addStretch();
             column->addLayout(links);
             links = new QHBoxLayout;
@@ -76,7 +76,8 @@ QFrame* findingBlock(AppModel& model, const Finding& f, QWidget* parent, bool pe
         }
         // Two remedies may set the same word; the later one's name tells its value as well.
         QString name = "fix." + QString::fromStdString(f.remedies[i].key) + "." + QString::fromStdString(f.code);
-        if (i > 0 && f.remedies[i].key == f.remedies[i - 1].key) name += "." + QString::fromStdString(f.remedies[i].value);
+        if (std::any_of(f.remedies.begin(), f.remedies.begin() + static_cast<std::ptrdiff_t>(i), [&](const Remedy& r) { return r.key == f.remedies[i].key; }))
+            name += "." + QString::fromStdString(f.remedies[i].value);
         link(said(f.remedies[i].label), name, [&model, f, r = f.remedies[i]] { model.applyRemedy(f, r); });
     }
     links->addStretch();

@@ -26,6 +26,7 @@ public:
     void setHeavy(bool on) { m_heavy = on; }
     void setStep(double step) { m_step = step; }
     void setOptions(std::vector<Option> options) { m_options = std::move(options); }
+    [[nodiscard]] const std::vector<Option>& options() const { return m_options; }
     /// @param value in the job file's units (mm, degrees) or the option's value
     void show(const QString& value, bool inches);
     void setWords(const QString& text); ///< of an action

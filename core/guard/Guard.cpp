@@ -117,7 +117,7 @@ std::optional<Hit> Guard::endHit(const AxisPose& pose, HitHints& hints) const {
 bool Guard::endEnters(std::size_t obstacle, const AxisPose& at, std::uint32_t* hint) const {
     const Obstacle& o = (*m_scene)[obstacle];
     const AxisPose pose = drawnBack(o, at);
-    return hitOf(obstacle, o.cutTree(), m_cuttingEnd, pose, 0.0, hint) || (o.own && hitOf(obstacle, *o.own, m_ownEnds[obstacle], pose, 0.0, nullptr));
+    return hitOf(obstacle, o.cutTree(), m_cuttingEnd, pose, 0.0, hint, false) || (o.own && hitOf(obstacle, *o.own, m_ownEnds[obstacle], pose, 0.0, nullptr, false));
 }
 
 std::optional<Hit> Guard::hit(const AxisPose& pose, Contact contact, double grow) const {
@@ -183,8 +183,8 @@ bool Guard::certainOf(std::size_t obstacle, const Set& set, const AxisPose& a, c
     const double way = (b.tip - a.tip).norm() + angleBetween(a.axis, b.axis) * m_reach;
     const AxisPose middle{0.5 * (a.tip + b.tip), slerp(a.axis, b.axis, 0.5)};
     const MeshTree& tree = (*m_scene)[obstacle].tree;
-    if (set.pieces.empty() || !hitOf(obstacle, tree, set, middle, 0.5 * way, nullptr)) return false;
-    if (way < kResolution || hitOf(obstacle, tree, set, middle, 0.0, nullptr)) return true;
+    if (set.pieces.empty() || !hitOf(obstacle, tree, set, middle, 0.5 * way, nullptr, false)) return false;
+    if (way < kResolution || hitOf(obstacle, tree, set, middle, 0.0, nullptr, false)) return true;
     return certainOf(obstacle, set, a, middle) || certainOf(obstacle, set, middle, b);
 }
 

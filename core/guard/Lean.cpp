@@ -4,12 +4,14 @@
 #include "base/Parallel.h"
 #include "base/Units.h"
 #include "path/LeadTilt.h"
+#include <functional>
 
 namespace gyre {
 namespace {
 
 constexpr double kBlocked = 1e4; // rad²: what a place costs that is not safe, against its lean
 constexpr double kPinned = 1e7;  // rad² mm: what a lean costs where there is to be none
+constexpr double kMoves = 2e-4;  // rad: what is less off is left as it is
 constexpr double kStill = 1e-4;  // rad: less is none
 constexpr int kFiner = 3;        // times finer grid for grid
 constexpr int kCells = 12;       // of the first grid, to either side, at most
@@ -65,6 +67,7 @@ struct Line {
     std::vector<Station> stations;
     double whole = 0.0; ///< mm, once around when closed
     bool closed = false, any = false;
+    double moved = 1e9; ///< rad, the furthest of the last round
     /// Runs of stations that are near, as they follow each other; on closed ones they may go over the seam.
     std::vector<std::vector<std::size_t>> runs;
 };
@@ -153,6 +156,8 @@ public:
 
     [[nodiscard]] bool run(Progress& progress);
     void write(LeanResult& out);
+    /// Is something hit where it was to be safe? Then more room between the stations may help.
+    [[nodiscard]] bool surprised(const HitTable& left) const;
 
     [[nodiscard]] Vec3 axisAt(const Line& line, std::size_t at, const Vec2& lean) const {
         const Toolpath& p = line.pass->path;
@@ -181,7 +186,8 @@ private:
     [[nodiscard]] double gap(const Line& line, std::size_t from, std::size_t to) const; ///< mm from a station to the next
     [[nodiscard]] Vec2 wishedBeside(const Station& s, double& weight) const;
     [[nodiscard]] std::vector<std::size_t> thinned(const Line& line, const std::vector<std::size_t>& run, double apart) const;
-    [[nodiscard]] bool cheapest(const Line& line, const std::vector<std::size_t>& run, const std::vector<Choices>& choices, double widest,
+    using SafeAt = std::function<bool(std::size_t place, std::size_t choice, HitHints& hints)>;
+    [[nodiscard]] bool cheapest(const Line& line, const std::vector<std::size_t>& run, const std::vector<Choices>& choices, double widest, const SafeAt& safeAt,
                                 std::vector<Vec2>& leans) const;
     void take(Line& line, const std::vector<std::size_t>& run, const std::vector<std::size_t>& picked, const std::vector<Vec2>& leans) const;
 
@@ -335,7 +341,8 @@ std::vector<std::size_t> Leaner::thinned(const Line& line, const std::vector<std
 // The cheapest way through the choices of some places; each is asked once whether it is safe.
 // @param widest  rad from one place to the next
 // @return false: it had to take one that is not
-bool Leaner::cheapest(const Line& line, const std::vector<std::size_t>& run, const std::vector<Choices>& choices, double widest, std::vector<Vec2>& leans) const {
+bool Leaner::cheapest(const Line& line, const std::vector<std::size_t>& run, const std::vector<Choices>& choices, double widest, const SafeAt& safeAt,
+                      std::vector<Vec2>& leans) const {
     const std::size_t n = run.size();
     std::vector<std::vector<std::uint16_t>> from(n);
     std::vector<std::vector<char>> bad(n);
@@ -343,7 +350,7 @@ bool Leaner::cheapest(const Line& line, const std::vector<std::size_t>& run, con
     parallelFor(n, 1, [&](std::size_t k) {
         HitHints hints = m_guard.hints();
         bad[k].resize(choices[k].size());
-        for (std::size_t c = 0; c < bad[k].size(); ++c) bad[k][c] = !safe(line, line.stations[run[k]], choices[k].at(c), hints);
+        for (std::size_t c = 0; c < bad[k].size(); ++c) bad[k][c] = !safeAt(k, c, hints);
     });
     for (std::size_t k = 0; k < n; ++k) {
         const Station& s = line.stations[run[k]];
@@ -411,11 +418,20 @@ void Leaner::coarse(std::size_t p, double cell) {
         std::vector<std::size_t> places;
         for (const std::size_t k : picked) places.push_back(run[k]);
         std::vector<Vec2> leans;
+        // What was asked within less is known within more.
+        const int mostWide = cells(m_most.x()), mostHigh = cells(m_most.y());
+        std::vector<std::vector<char>> known(places.size(), std::vector<char>(static_cast<std::size_t>((2 * mostWide + 1) * (2 * mostHigh + 1)), 2));
         for (const double share : {1.0 / 6.0, 1.0 / 3.0, 2.0 / 3.0, 1.0}) {
             const int wide = cells(share * m_most.x()), high = cells(share * m_most.y());
             if (share < 1.0 && wide + high < 2) continue;
             const Choices grid{Vec2(-wide * cell, -high * cell), Vec2::Zero(), cell, 2 * wide + 1, 2 * high + 1, false};
-            if (cheapest(line, places, std::vector<Choices>(places.size(), grid), 4.01 * cell, leans)) break;
+            const auto safeAt = [&](std::size_t k, std::size_t c, HitHints& hints) {
+                const int x = static_cast<int>(c) / grid.high - wide + mostWide, y = static_cast<int>(c) % grid.high - high + mostHigh;
+                char& answer = known[k][static_cast<std::size_t>(x * (2 * mostHigh + 1) + y)];
+                if (answer == 2) answer = safe(line, line.stations[places[k]], grid.at(c), hints) ? 1 : 0;
+                return answer == 1;
+            };
+            if (cheapest(line, places, std::vector<Choices>(places.size(), grid), 4.01 * cell, safeAt, leans)) break;
         }
         take(line, run, picked, leans);
     }
@@ -453,7 +469,9 @@ void Leaner::finer(std::size_t p, double cell) {
             mine.wish = about.norm() > 0.0 && about.norm() < 2.0 * kFiner * cell;
         }
         std::vector<Vec2> leans;
-        (void)cheapest(line, places, choices, kPi, leans);
+        (void)cheapest(
+            line, places, choices, kPi, [&](std::size_t k, std::size_t c, HitHints& hints) { return safe(line, line.stations[places[k]], choices[k].at(c), hints); },
+            leans);
         take(line, run, picked, leans);
     }
 }
@@ -492,7 +510,7 @@ void Leaner::relax(std::size_t p) {
         sum += over2 * across * beside;
         weight += over2 * across;
         const Vec2 goal = (sum / weight).cwiseMax(-m_most).cwiseMin(m_most);
-        if ((goal - here.lean).norm() < 0.5 * kStill) continue;
+        if ((goal - here.lean).norm() < kMoves) continue;
         const auto allowed = [&](const Vec2& lean) {
             for (const auto& to : {a, b})
                 if (to) {
@@ -507,8 +525,10 @@ void Leaner::relax(std::size_t p) {
             here.lean = goal; // nothing to lose
             continue;
         }
-        for (double share = 1.0; share > 0.2; share *= 0.5)
-            if (const Vec2 lean = here.lean + share * (goal - here.lean); allowed(lean)) {
+        // A little further than asked, so that it comes there sooner; else less.
+        for (const double share : {1.3, 0.65, 0.3})
+            if (const Vec2 lean = (here.lean + share * (goal - here.lean)).cwiseMax(-m_most).cwiseMin(m_most); allowed(lean)) {
+                line.moved = std::max(line.moved, (lean - here.lean).norm());
                 here.lean = lean.norm() < kStill ? Vec2(Vec2::Zero()) : lean;
                 break;
             }
@@ -540,10 +560,29 @@ bool Leaner::run(Progress& progress) {
     };
     for (cell /= kFiner; cell > radians(0.2); cell /= kFiner)
         if (!all([&](std::size_t p) { finer(p, cell); })) return false;
-    constexpr int kRounds = 60;
-    for (int round = 0; round < kRounds; ++round)
-        if (!all([&](std::size_t p) { relax(p); })) return false;
-    return true;
+    constexpr int kRounds = 40;
+    for (int round = 0; round < kRounds; ++round) {
+        std::vector<double> moved;
+        for (const Line& line : m_lines) moved.push_back(line.any ? line.moved : 0.0);
+        if (*std::max_element(moved.begin(), moved.end()) < kMoves) break;
+        // Every other pass, then those between: each sees what those beside it have come to.
+        for (const std::size_t odd : {0u, 1u}) {
+            const auto step = [&](std::size_t p) { // where it or one beside it has moved
+                if (p % 2 != odd) return;
+                m_lines[p].moved = 0.0;
+                const double around = std::max({moved[p], p > 0 ? moved[p - 1] : 0.0, p + 1 < moved.size() ? moved[p + 1] : 0.0});
+                if (around >= kMoves) relax(p);
+            };
+            if (!all(step)) return false;
+        }
+    }
+    return parallelFor(
+        m_lines.size(), 1,
+        [&](std::size_t p) {
+            HitHints hints = m_guard.hints();
+            for (Station& s : m_lines[p].stations) s.sure = s.sure || safe(m_lines[p], s, s.lean, hints);
+        },
+        &progress);
 }
 
 void Leaner::write(LeanResult& out) {
@@ -591,12 +630,26 @@ void Leaner::write(LeanResult& out) {
     }
 }
 
+bool Leaner::surprised(const HitTable& left) const {
+    for (std::size_t p = 0; p < m_lines.size(); ++p) {
+        const auto& stations = m_lines[p].stations;
+        for (std::size_t i = 0; i < left[p].size(); ++i) {
+            if (left[p][i].empty()) continue;
+            const auto after = std::lower_bound(stations.begin(), stations.end(), i, [](const Station& s, std::size_t at) { return s.at < at; });
+            const bool ahead = after == stations.end() || after->sure, behind = after == stations.begin() || std::prev(after)->sure;
+            if (ahead && behind) return true;
+        }
+    }
+    return false;
+}
+
 } // namespace
 
 bool leanPasses(const Guard& guard, const Freedom& freedom, std::vector<Pass>& passes, HitTable& hits, LeanResult& out, Progress& progress) {
     if (!freedom.turned) return true;
     const double step = stationStep(guard.spec());
     const std::vector<std::size_t> near = passesNear(passes, hits, leanReach(guard.spec(), freedom));
+    if (near.empty()) return true;
     std::vector<Pass> wished;
     for (const std::size_t p : near) wished.push_back(divided(passes[p], step));
     HitTable wishedHits;
@@ -618,7 +671,11 @@ bool leanPasses(const Guard& guard, const Freedom& freedom, std::vector<Pass>& p
         for (std::size_t k = 0; k < near.size(); ++k) anew[k] = tried[k].path.axis != wished[k].path.axis;
         if (!findHits(guard, tried, anew, left, &progress)) return false;
         const std::size_t now = countOf(left);
-        if (now >= least) continue;
+        const bool again = leaner.surprised(left);
+        if (now >= least) {
+            if (!again) break;
+            continue;
+        }
         least = now;
         out = std::move(result);
         out.pass = near[out.pass];
@@ -626,7 +683,7 @@ bool leanPasses(const Guard& guard, const Freedom& freedom, std::vector<Pass>& p
             passes[near[k]] = std::move(tried[k]);
             hits[near[k]] = std::move(left[k]);
         }
-        if (least == 0) break;
+        if (least == 0 || !again) break;
     }
     return true;
 }

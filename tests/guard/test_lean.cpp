@@ -2,6 +2,7 @@
 #include "Support.h"
 #include "base/Units.h"
 #include "guard/Lean.h"
+#include "guard/Sky.h"
 #include "tool/Contact.h"
 
 using namespace gyre;
@@ -346,6 +347,60 @@ private slots:
             QVERIFY(!anyHit(a.left));
             QVERIFY2(degrees(a.told.steepest) < 1.05 * most, qPrintable(QString("%1 of %2").arg(degrees(a.told.steepest)).arg(most)));
         }
+    }
+    // The map of directions: a shaft of pins, reach and window; every direction that lies further than a cell from a border, asked on its own.
+    void theMapAgrees() {
+        Random random(703);
+        std::size_t asked = 0, safe = 0;
+        for (int round = 0; round < 12; ++round) {
+            const Assembly t = tool(random.number(18, 40), random.number(16, 36));
+            Scene scene;
+            for (int k = 0; k < 5; ++k) {
+                const double a = random.number(0, 2 * kPi), d = random.number(8, 25), w = random.number(1, 4);
+                const Vec3 at(d * std::cos(a), d * std::sin(a), 0);
+                scene.push_back(block("pin", ObstacleKind::Fixture, at - Vec3(w, w, 10), at + Vec3(w, w, random.number(5, 60))));
+            }
+            const GuardSpec spec = leaning();
+            const Guard guard(t, scene, spec, 0.0);
+            Freedom freedom = freeOn(t.cutter);
+            freedom.high = radians(random.number(40, 120));
+            freedom.reached = [](const Vec3& axis) { return axis.x() < 0.7; };
+            const Vec3 normal = (Vec3(0.4, 0.2, 1.0)).normalized(), contact(0, 0, 0);
+            const Pass row = rowOf(t.cutter, {contact, contact + Vec3(0, 1, -0.2)}, {normal, normal}, 0);
+            const SkyMap map = skyMap(guard, freedom, row, 0, 4.0, round % 2 == 0);
+            const double cell = 2.0 / map.across;
+            for (int k = 0; k < 400; ++k) {
+                const Vec3 axis = random.direction();
+                if (axis.dot(normal) < 0.05) continue;
+                const Vec2 at = map.placeOf(axis);
+                QVERIFY((map.axisAt(at) - axis).norm() < 1e-9);
+                const SkyMap::Cell& c = map.cellAt(at);
+                bool border = false;
+                for (const double x : {-1.0, 0.0, 1.0})
+                    for (const double y : {-1.0, 0.0, 1.0}) border = border || map.cellAt(at + cell * Vec2(x, y)).kind != c.kind;
+                if (border) continue;
+                ++asked;
+                const AxisPose pose = freedom.turned(row, 0, axis);
+                const auto hit = guard.hit(pose, Contact::Cutting);
+                const double high = angleBetween(axis, Vec3::UnitZ());
+                const SkyMap::Kind kind = !freedom.reached(axis) ? SkyMap::Kind::Reach
+                                          : hit                  ? SkyMap::Kind::Blocked
+                                          : high > freedom.high  ? SkyMap::Kind::Outside
+                                                                 : SkyMap::Kind::Safe;
+                QCOMPARE(c.kind, kind);
+                safe += kind == SkyMap::Kind::Safe;
+                if (kind != SkyMap::Kind::Safe || round % 2 != 0) continue;
+                // How much room there is: of the cell's middle, by plain distances.
+                const auto index = [&](double v) { return static_cast<int>(std::floor(0.5 * (v + 1.0) * map.across)); };
+                const AxisPose middle = freedom.turned(row, 0, *map.axisOf(index(at.x()), index(at.y())));
+                double room = SkyMap::kMostRoom;
+                for (std::size_t o = 0; o < scene.size(); ++o)
+                    room = std::min({room, guard.clearanceOf(Zone::Shank, o, middle, 20.0) - spec.shankClearance,
+                                     guard.clearanceOf(Zone::Holder, o, middle, 20.0) - spec.holderClearance});
+                QVERIFY(std::abs(static_cast<double>(c.room) - std::max(0.0, room)) < 1e-4);
+            }
+        }
+        QVERIFY2(asked > 800 && safe > 200, qPrintable(QString("%1 %2").arg(asked).arg(safe)));
     }
     // Outside of the axis' window, and where the machine does not reach, it does not lean.
     void withinReach() {

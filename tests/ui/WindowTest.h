@@ -168,7 +168,7 @@ protected:
     }
     // Qt's own moves the pointer of the screen while no button is held, and the event comes when the server sends it: on a busy machine after the next check.
     static void moveMouse(QWidget* w, QPoint at) {
-        if (QTest::qtestMouseButtons != Qt::NoButton) return QTest::mouseMove(w, at);
+        if (QTestPrivate::qtestMouseButtons != Qt::NoButton) return QTest::mouseMove(w, at);
         QMouseEvent moved(QEvent::MouseMove, at, w->mapToGlobal(at), Qt::NoButton, Qt::NoButton, Qt::NoModifier);
         QApplication::sendEvent(w, &moved);
     }
