@@ -218,6 +218,20 @@ bool makePatternJob(Job job, const std::filesystem::path& folder) {
     return ok ? true : complain(ok.error());
 }
 
+// A short, stiff cutter: the holder would run into a clamp, and the axis leans away there.
+bool makeLeaningJob(Job job, const std::filesystem::path& folder) {
+    job.name = "Lantern collar, leaning";
+    for (Assembly& a : job.tools)
+        if (a.id == "ball-6") a.stickOut = 30.0;
+    Recipe& flare = job.route.front();
+    flare.pattern.spacing = 0.8;
+    flare.guard.response = GuardResponse::Lean;
+    flare.guard.otherwise = GuardResponse::Lift;
+    flare.guard.atLast = GuardResponse::Drop;
+    const auto ok = saveJob(job, folder / "collar-leans.gyre.json");
+    return ok ? true : complain(ok.error());
+}
+
 } // namespace
 
 bool makeJobs(const std::filesystem::path& folder) {
@@ -251,7 +265,7 @@ bool makeJobs(const std::filesystem::path& folder) {
     for (int e : rails->first.edges) job.route[0].pattern.rail1.push_back((*part)->edgeRef(e));
     for (int e : rails->second.edges) job.route[0].pattern.rail2.push_back((*part)->edgeRef(e));
     if (auto ok = saveJob(job, folder / "lantern-collar.gyre.json"); !ok) return complain(ok.error());
-    if (!makePatternJob(job, folder)) return false;
+    if (!makePatternJob(job, folder) || !makeLeaningJob(job, folder)) return false;
     // Set up only, as the others are: in a turned blank.
     job.name = "Lantern collar, setup";
     job.route.clear();

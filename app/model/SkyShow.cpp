@@ -89,14 +89,18 @@ void SkyShow::start() {
     m_apart.run(
         this,
         [made, place = m_model.place(), recipe = *m_model.recipe(), result, at = m_model.location(), large = m_size == SkySize::Large](Progress&) {
-            auto map = skyAt(*place, recipe, *result, at, large ? kLargeCell : kSmallCell, large);
-            if (!map || map->cells.empty()) return;
+            auto here = skyAt(*place, recipe, *result, at, large ? kLargeCell : kSmallCell, large);
+            if (!here || here->map.cells.empty()) return;
             auto out = std::make_shared<Picture>();
-            out->map = std::move(*map);
+            out->map = std::move(here->map);
+            out->ask = std::move(here->ask);
             out->location = at;
             out->axis = result->path()->axis[at];
             out->wish = wishAt(*result, at);
-            out->row = rowFromHere(*result, Leans(*result, recipe.axis), out->map, at);
+            const Leans leans(*result, recipe.axis);
+            out->row = rowFromHere(*result, leans, out->map, at);
+            out->leadSign = leans.leadSign(at);
+            out->tiltSign = leans.tiltSign(at);
             for (const Obstacle& o : *place->scene) out->obstacles.push_back(QString::fromStdString(o.name));
             *made = std::move(out);
         },
@@ -110,8 +114,10 @@ void SkyShow::start() {
 QString SkyShow::words(const Vec3& axis) const {
     if (!m_picture) return {};
     const SkyMap& map = m_picture->map;
-    const SkyMap::Cell& c = map.cellAt(map.placeOf(axis));
-    const LeadTilt lean = leadTiltOf(axis, map.normal, map.feed);
+    const SkyMap::Cell c = m_picture->ask(axis); // the cells only draw
+    LeadTilt lean = leadTiltOf(axis, map.normal, map.feed);
+    lean.lead *= m_picture->leadSign;
+    lean.tilt *= m_picture->tiltSign;
     const QString where = tr("lead %1°, tilt %2°").arg(degrees(lean.lead), 0, 'f', 0).arg(degrees(lean.tilt), 0, 'f', 0);
     switch (c.kind) {
     case SkyMap::Kind::Blocked:
@@ -121,9 +127,8 @@ QString SkyShow::words(const Vec3& axis) const {
     case SkyMap::Kind::Outside:
         return tr("%1: outside of the window of angles").arg(where);
     case SkyMap::Kind::Safe:
-        return m_size != SkySize::Large      ? tr("%1: free").arg(where)
-               : c.room >= SkyMap::kMostRoom ? inUnits(tr("%1: free, over %2 mm to spare").arg(where).arg(double{SkyMap::kMostRoom}, 0, 'f', 0), m_model.inches())
-                                             : inUnits(tr("%1: free, %2 mm to spare").arg(where).arg(static_cast<double>(c.room), 0, 'f', 1), m_model.inches());
+        return c.room >= SkyMap::kMostRoom ? inUnits(tr("%1: free, over %2 mm to spare").arg(where).arg(double{SkyMap::kMostRoom}, 0, 'f', 0), m_model.inches())
+                                           : inUnits(tr("%1: free, %2 mm to spare").arg(where).arg(static_cast<double>(c.room), 0, 'f', 1), m_model.inches());
     case SkyMap::Kind::Below:
         break;
     }
@@ -135,11 +140,9 @@ void SkyShow::turnTo(const Vec3& axis) {
     if (!m_picture || !result || !result->path() || !m_model.recipe() || m_picture->location != m_model.location()) return;
     const auto here = m_model.onRow(m_model.location());
     if (!here) return;
-    const Leans leans(*result, m_model.recipe()->axis);
-    const std::size_t at = m_model.location();
     const LeadTilt now = leadTiltOf(m_picture->wish.value_or(m_picture->axis), m_picture->map.normal, m_picture->map.feed),
                    then = leadTiltOf(axis, m_picture->map.normal, m_picture->map.feed);
-    const double lead = degrees(then.lead - now.lead) * leans.leadSign(at), tilt = degrees(then.tilt - now.tilt) * leans.tiltSign(at);
+    const double lead = degrees(then.lead - now.lead) * m_picture->leadSign, tilt = degrees(then.tilt - now.tilt) * m_picture->tiltSign;
     const auto key = m_model.keyHere();
     m_model.change(tr("turn the axis on the map"), [&](Job& j) {
         auto& keys = j.operation(m_model.selected().toStdString())->axis.keys;

@@ -24,11 +24,13 @@ public:
 
     struct Picture {
         SkyMap map;
+        std::function<SkyMap::Cell(const Vec3&)> ask; ///< what exactly a direction is like
         std::size_t location = 0;
-        Vec3 axis = Vec3::UnitZ();      ///< as the path has it there
-        std::optional<Vec3> wish;       ///< before the guard leaned it away, where that is known
-        std::vector<Vec3> row;          ///< axes along the row, seen from here: turned with the surface and the feed
-        std::vector<QString> obstacles; ///< names, by number
+        Vec3 axis = Vec3::UnitZ();             ///< as the path has it there
+        std::optional<Vec3> wish;              ///< before the guard leaned it away, where that is known
+        std::vector<Vec3> row;                 ///< axes along the row, seen from here: turned with the surface and the feed
+        std::vector<QString> obstacles;        ///< names, by number
+        double leadSign = 1.0, tiltSign = 1.0; ///< how the recipe counts them on this row
     };
     /// Null until it is there, and where there is none; it stays while the next one is made.
     [[nodiscard]] const std::shared_ptr<const Picture>& picture() const { return m_picture; }

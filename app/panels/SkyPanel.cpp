@@ -160,6 +160,46 @@ void SkyPanel::drawDisc() {
     }
 }
 
+void SkyPanel::drawNames(QPainter& painter) const {
+    const auto& picture = m_model.sky().picture();
+    const SkyMap& map = picture->map;
+    const auto at = [&](int x, int y) -> const SkyMap::Cell* {
+        return x < 0 || y < 0 || x >= map.across || y >= map.across ? nullptr : &map.cells[static_cast<std::size_t>(y * map.across + x)];
+    };
+    for (std::size_t o = 0; o < picture->obstacles.size(); ++o) {
+        const auto mine = [&](int x, int y) {
+            const SkyMap::Cell* c = at(x, y);
+            return c && c->kind == SkyMap::Kind::Blocked && static_cast<std::size_t>(c->obstacle) == o;
+        };
+        int room = 1; // the widest square of cells that are all its own
+        QPoint best(-1, -1);
+        for (int y = 0; y < map.across; ++y)
+            for (int x = 0; x < map.across; ++x) {
+                const auto fits = [&](int r) {
+                    for (int i = -r; i <= r; ++i)
+                        for (int k = -r; k <= r; ++k)
+                            if (!mine(x + i, y + k)) return false;
+                    return true;
+                };
+                while (fits(room)) {
+                    best = {x, y};
+                    ++room;
+                }
+            }
+        if (best.x() < 0) continue;
+        const Vec2 place((2.0 * best.x() + 1.0) / map.across - 1.0, (2.0 * best.y() + 1.0) / map.across - 1.0);
+        const QString& name = picture->obstacles[o];
+        const double wide = painter.fontMetrics().horizontalAdvance(name) + 8.0, high = painter.fontMetrics().height();
+        const QPointF middle = centre() + radius() * QPointF(place.x(), -place.y());
+        const QRectF box(std::clamp(middle.x() - 0.5 * wide, 4.0, width() - 4.0 - wide), middle.y() - 0.5 * high, wide, high);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(theme().card);
+        painter.drawRoundedRect(box, 3, 3);
+        painter.setPen(theme().ink);
+        painter.drawText(box, Qt::AlignCenter, name);
+    }
+}
+
 QString SkyPanel::words() const {
     const SkyShow& sky = m_model.sky();
     const auto& picture = sky.picture();
@@ -189,6 +229,10 @@ void SkyPanel::paintEvent(QPaintEvent*) {
         painter.drawLine(centre() + QPointF(4, 0), centre() - QPointF(4, 0));
         painter.setPen(QPen(t.ink, 1.2));
         painter.drawEllipse(centre(), r, r);
+        QFont label = font();
+        label.setPixelSize(11);
+        painter.setFont(label);
+        if (large) drawNames(painter);
         // The way of the row across it, the wish as a ring, the axis as a dot.
         QPolygonF way;
         for (const Vec3& axis : picture->row) way << pixelOf(axis);

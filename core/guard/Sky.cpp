@@ -33,6 +33,29 @@ std::size_t SkyMap::count(Kind kind) const {
     return static_cast<std::size_t>(std::count_if(cells.begin(), cells.end(), [&](const Cell& c) { return c.kind == kind; }));
 }
 
+SkyMap::Cell skyCell(const Guard& guard, const Freedom& freedom, const Pass& pass, std::size_t at, const Vec3& axis, bool rooms, HitHints& hints) {
+    SkyMap::Cell c;
+    if (freedom.reached && !freedom.reached(axis)) {
+        c.kind = SkyMap::Kind::Reach;
+        return c;
+    }
+    const AxisPose pose = freedom.turned(pass, at, axis);
+    if (const auto hit = guard.hit(pose, Contact::Cutting, 0.0, hints)) {
+        c.kind = SkyMap::Kind::Blocked;
+        c.zone = hit->zone;
+        c.obstacle = static_cast<std::int16_t>(hit->obstacle);
+        return c;
+    }
+    const double high = angleBetween(axis, Vec3::UnitZ());
+    c.kind = high < freedom.low - 1e-9 || high > freedom.high + 1e-9 ? SkyMap::Kind::Outside : SkyMap::Kind::Safe;
+    c.room = SkyMap::kMostRoom;
+    if (c.kind != SkyMap::Kind::Safe || !rooms) return c;
+    const GuardSpec& spec = guard.spec();
+    const ZoneClearance z = guard.clearance(pose, double{SkyMap::kMostRoom} + std::max(spec.shankClearance, spec.holderClearance));
+    c.room = static_cast<float>(std::clamp(std::min(z.shank - spec.shankClearance, z.holder - spec.holderClearance), 0.0, double{SkyMap::kMostRoom}));
+    return c;
+}
+
 SkyMap skyMap(const Guard& guard, const Freedom& freedom, const Pass& pass, std::size_t at, double cell, bool rooms) {
     SkyMap map;
     if (!freedom.turned || pass.path.normal[at].squaredNorm() < 0.5) return map;
@@ -40,35 +63,11 @@ SkyMap skyMap(const Guard& guard, const Freedom& freedom, const Pass& pass, std:
     map.normal = pass.path.normal[at];
     map.feed = pass.feedDirection[at];
     map.cells.resize(static_cast<std::size_t>(map.across * map.across));
-    const GuardSpec& spec = guard.spec();
     parallelFor(static_cast<std::size_t>(map.across), 1, [&](std::size_t row) {
         HitHints hints = guard.hints();
-        ClearanceHints near;
-        for (int column = 0; column < map.across; ++column) {
-            const auto axis = map.axisOf(column, static_cast<int>(row));
-            if (!axis) continue;
-            SkyMap::Cell& c = map.cells[row * static_cast<std::size_t>(map.across) + static_cast<std::size_t>(column)];
-            const double high = angleBetween(*axis, Vec3::UnitZ());
-            if (freedom.reached && !freedom.reached(*axis)) {
-                c.kind = SkyMap::Kind::Reach;
-                continue;
-            }
-            const AxisPose pose = freedom.turned(pass, at, *axis);
-            if (const auto hit = guard.hit(pose, Contact::Cutting, 0.0, hints)) {
-                c.kind = SkyMap::Kind::Blocked;
-                c.zone = hit->zone;
-                c.obstacle = static_cast<std::int16_t>(hit->obstacle);
-            } else if (high < freedom.low - 1e-9 || high > freedom.high + 1e-9) {
-                c.kind = SkyMap::Kind::Outside;
-            } else {
-                c.kind = SkyMap::Kind::Safe;
-                c.room = SkyMap::kMostRoom;
-                if (!rooms) continue;
-                const double limit = SkyMap::kMostRoom + std::max(spec.shankClearance, spec.holderClearance);
-                const ZoneClearance z = guard.clearance(pose, limit, &near);
-                c.room = static_cast<float>(std::clamp(std::min(z.shank - spec.shankClearance, z.holder - spec.holderClearance), 0.0, double{SkyMap::kMostRoom}));
-            }
-        }
+        for (int column = 0; column < map.across; ++column)
+            if (const auto axis = map.axisOf(column, static_cast<int>(row)))
+                map.cells[row * static_cast<std::size_t>(map.across) + static_cast<std::size_t>(column)] = skyCell(guard, freedom, pass, at, *axis, rooms, hints);
     });
     return map;
 }

@@ -34,7 +34,10 @@ struct SkyMap {
     [[nodiscard]] std::size_t count(Kind kind) const;
 };
 
-/// @param cell  ° across a cell
+/// What one direction is like.
+/// @param rooms measure how much room it has
+[[nodiscard]] SkyMap::Cell skyCell(const Guard& guard, const Freedom& freedom, const Pass& pass, std::size_t at, const Vec3& axis, bool rooms, HitHints& hints);
+/// @param cell  ° across a cell, each as its middle is
 /// @param rooms measure how much room safe directions have
 [[nodiscard]] SkyMap skyMap(const Guard& guard, const Freedom& freedom, const Pass& pass, std::size_t at, double cell, bool rooms);
 

@@ -25,18 +25,30 @@ Freedom freedomOf(const Workplace& place, const Recipe& recipe, const Assembly& 
     return out;
 }
 
-std::optional<SkyMap> skyAt(const Workplace& place, const Recipe& recipe, const OperationResult& result, std::size_t location, double cell, bool rooms) {
+std::optional<SkyHere> skyAt(const Workplace& place, const Recipe& recipe, const OperationResult& result, std::size_t location, double cell, bool rooms) {
     if (!result.path() || !place.scene || location >= result.path()->size()) return std::nullopt;
     const auto feed = Leans(result, recipe.axis).feed(location);
-    const Freedom freedom = freedomOf(place, recipe, result.tool);
-    if (!feed || !freedom.turned) return std::nullopt;
-    const Toolpath& path = *result.path();
-    Pass here;
-    here.path.push(path.tip[location], path.axis[location], path.contact[location], path.normal[location], Motion::Cut, path.row[location], 0.0, path.face[location]);
-    here.feedDirection.push_back(*feed);
+    if (!feed || !axisIsFree(recipe)) return std::nullopt;
+    struct Asked { // outlives the workplace
+        std::shared_ptr<const Scene> scene;
+        Guard guard;
+        Freedom freedom;
+        Pass here;
+    };
     const Definition& definition = definitionOf(recipe.kind);
-    const Guard guard(result.tool, *place.scene, recipe.guard, recipe.pattern.chordTolerance, definition.meantDepth ? definition.meantDepth(recipe) : 0.0);
-    return skyMap(guard, freedom, here, 0, cell, rooms);
+    const double meant = definition.meantDepth ? definition.meantDepth(recipe) : 0.0;
+    const auto asked = std::make_shared<Asked>(
+        Asked{place.scene, Guard(result.tool, *place.scene, recipe.guard, recipe.pattern.chordTolerance, meant), freedomOf(place, recipe, result.tool), {}});
+    const Toolpath& path = *result.path();
+    asked->here.path.push(path.tip[location], path.axis[location], path.contact[location], path.normal[location], Motion::Cut, path.row[location], 0.0,
+                          path.face[location]);
+    asked->here.feedDirection.push_back(*feed);
+    SkyHere out{skyMap(asked->guard, asked->freedom, asked->here, 0, cell, rooms), {}};
+    out.ask = [asked](const Vec3& axis) {
+        HitHints hints = asked->guard.hints();
+        return skyCell(asked->guard, asked->freedom, asked->here, 0, axis, true, hints);
+    };
+    return out;
 }
 
 } // namespace gyre

@@ -10,9 +10,14 @@ namespace gyre {
 /// With the machine's reach, the axis' own window and its largest turn. Outlives the workplace.
 [[nodiscard]] Freedom freedomOf(const Workplace& place, const Recipe& recipe, const Assembly& tool);
 
-/// All directions at a location of its path; nothing where the cutter touches nothing or the axis is not free.
+/// All directions at a location of a path.
+struct SkyHere {
+    SkyMap map;
+    std::function<SkyMap::Cell(const Vec3& axis)> ask; ///< what exactly one is like, with its room
+};
+/// Nothing where the cutter touches nothing or the axis is not free.
 /// @param cell  ° across a cell
 /// @param rooms measure how much room safe directions have
-[[nodiscard]] std::optional<SkyMap> skyAt(const Workplace& place, const Recipe& recipe, const OperationResult& result, std::size_t location, double cell, bool rooms);
+[[nodiscard]] std::optional<SkyHere> skyAt(const Workplace& place, const Recipe& recipe, const OperationResult& result, std::size_t location, double cell, bool rooms);
 
 } // namespace gyre

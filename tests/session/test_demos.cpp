@@ -10,7 +10,8 @@ class TestDemos : public QObject {
 private slots:
     void everyJobIsProvenAndReplayed_data() {
         QTest::addColumn<QString>("file");
-        for (const char* job : {"barrel-work", "yoke-work", "dome-stars", "moth-relief", "collar-walls", "horn-guide", "dome-edges", "yoke-edges", "runner-vanes"})
+        for (const char* job :
+             {"barrel-work", "yoke-work", "dome-stars", "moth-relief", "collar-walls", "collar-leans", "horn-guide", "dome-edges", "yoke-edges", "runner-vanes"})
             QTest::newRow(job) << QString(job) + ".gyre.json";
     }
     void everyJobIsProvenAndReplayed() {
@@ -45,6 +46,7 @@ private slots:
             });
         };
         if (QTest::currentDataTag() == std::string("collar-walls")) QVERIFY(told("wall-under", Rank::Look));
+        if (QTest::currentDataTag() == std::string("collar-leans")) QVERIFY(told("guard-leaned", Rank::Note));
         if (QTest::currentDataTag() == std::string("yoke-work")) QVERIFY(told("heavy-cuts", Rank::Note));
         const PostInput input = postInputOf(job, results.place, results.operations);
         for (const Dialect dialect : {Dialect::TipControl, Dialect::Joints, Dialect::CutterData}) {
