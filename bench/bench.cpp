@@ -1,4 +1,5 @@
 // Measures: collision questions beside FCL in the same run, the demo operation, an edit.   gyre-bench
+#include "operation/Free.h"
 #include "session/Comparison.h"
 #include "session/RouteStock.h"
 #include "session/Session.h"
@@ -256,15 +257,49 @@ void stock(const std::vector<const char*>& files) {
     }
 }
 
+// Leaning away: the operation that leans and the same without, maps of directions along it.
+void leaning() {
+    const Job job = openJob(std::string(GYRE_DEMO_DIR) + "/collar-leans.gyre.json").value();
+    Workshop workshop(GYRE_DEMO_DIR);
+    Progress progress;
+    const auto place = workshop.placeFor(job, progress).value();
+    std::shared_ptr<const OperationResult> leaned;
+    fmt::print("leaning away\n");
+    for (const GuardResponse response : {GuardResponse::Lean, GuardResponse::Drop, GuardResponse::Report, GuardResponse::Lean}) {
+        StageCache cache;
+        Recipe r = job.route[0];
+        r.guard.response = response;
+        const double t = now();
+        const auto done = runOperation(*place, r, cache, progress).value();
+        fmt::print("  {:28} {:6.2f} s  ({} locations, {} leaned)\n",
+                   response == GuardResponse::Lean   ? "leans"
+                   : response == GuardResponse::Drop ? "leaves out"
+                                                     : "tells, and tries to lean",
+                   now() - t, done->path()->size(), done->guard->leaned);
+        if (response == GuardResponse::Lean) leaned = done;
+    }
+    for (const auto& [cell, rooms] : {std::pair(4.0, false), std::pair(2.0, false), std::pair(2.5, true)}) {
+        constexpr int kMaps = 40;
+        const double t = now();
+        std::size_t directions = 0;
+        for (int k = 0; k < kMaps; ++k) {
+            const auto here = skyAt(*place, job.route[0], *leaned, leaned->path()->size() * static_cast<std::size_t>(k) / kMaps, cell, rooms);
+            if (here) directions += here->map.cells.size() - here->map.count(SkyMap::Kind::Below);
+        }
+        fmt::print("  a map at {:.1f}°{} {:6.1f} ms  ({} directions)\n", cell, rooms ? ", with room" : "           ", 1e3 * (now() - t) / kMaps, directions / kMaps);
+    }
+}
+
 } // namespace
 
-// gyre-bench [collisions|pattern|demo|milling|following|stock]
+// gyre-bench [collisions|pattern|demo|milling|following|leaning|stock]
 int main(int argc, char** argv) {
     const std::string only = argc > 1 ? argv[1] : "";
     if (only.empty() || only == "collisions") collisions();
     if (only.empty() || only == "pattern") pattern();
     if (only.empty() || only == "demo") demo();
     if (only.empty() || only == "milling") operations({"barrel-work", "yoke-work"});
+    if (only.empty() || only == "leaning") leaning();
     if (only.empty() || only == "stock") stock({"barrel-work", "yoke-work", "horn-guide"});
     if (only.empty() || only == "following") operations({"collar-walls", "horn-guide", "dome-edges", "yoke-edges", "runner-vanes"});
 }

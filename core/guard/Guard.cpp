@@ -80,13 +80,13 @@ std::optional<Zone> Guard::hitOf(std::size_t obstacle, const MeshTree& tree, con
     if (!near) return std::nullopt;
     if (tree.anyWithin(pose, set.pieces.data(), clearance.data(), n, hint)) {
         if (!whichZone) return set.zones.front();
-        // The one nearest to the spindle is the gravest.
-        int gravest = 0;
-        tree.forEachWithin(pose, set.pieces.data(), clearance.data(), n, [&](const auto&, std::uint32_t, std::size_t k) {
-            gravest = std::max(gravest, static_cast<int>(set.zones[k]));
-            return gravest < static_cast<int>(Zone::Holder);
-        });
-        return static_cast<Zone>(gravest);
+        // Pieces stand zone by zone, the gravest, nearest to the spindle, last.
+        for (std::size_t end = n; end > 0;) {
+            std::size_t first = end - 1;
+            while (first > 0 && set.zones[first - 1] == set.zones[first]) --first;
+            if (first == 0 || tree.anyWithin(pose, set.pieces.data() + first, clearance.data() + first, end - first)) return set.zones[first];
+            end = first;
+        }
     }
     for (std::size_t i = n; i-- > 0;)
         for (std::size_t b = 0; b < o.pieces.size(); ++b) {

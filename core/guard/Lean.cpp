@@ -558,7 +558,7 @@ bool Leaner::run(Progress& progress) {
         for (std::size_t p = 0; p < m_lines.size(); ++p) publish(p);
         return true;
     };
-    for (cell /= kFiner; cell > radians(0.2); cell /= kFiner)
+    for (cell /= kFiner; cell > radians(0.12); cell /= kFiner)
         if (!all([&](std::size_t p) { finer(p, cell); })) return false;
     constexpr int kRounds = 40;
     for (int round = 0; round < kRounds; ++round) {
@@ -661,7 +661,7 @@ bool leanPasses(const Guard& guard, const Freedom& freedom, std::vector<Pass>& p
     if (!findHits(guard, wished, anew, wishedHits, &progress)) return false;
     std::size_t least = countOf(wishedHits);
     // Between the stations, and on the way, a little more room is needed than at them: as much as it takes.
-    for (const double margin : {0.02, 0.1, 0.4}) {
+    for (const double margin : {0.06, 0.3}) {
         std::vector<Pass> tried = wished;
         LeanResult result;
         Leaner leaner(guard, freedom, tried, wishedHits, margin);
