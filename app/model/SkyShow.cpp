@@ -31,7 +31,7 @@ std::vector<Vec3> rowFromHere(const OperationResult& result, const Leans& leans,
 std::optional<Vec3> wishAt(const OperationResult& result, std::size_t location) {
     if (!result.axis || !result.pattern || !result.guard || result.guard->leaned == 0) return std::nullopt;
     const Toolpath& path = *result.path();
-    double least = 1e300;
+    double least = 4.0; // mm²: a copy elsewhere has rows of the same number
     std::optional<Vec3> wish;
     for (std::size_t r = 0; r < std::min(result.pattern->rows.size(), result.axis->axes.size()); ++r) {
         const Row& row = result.pattern->rows[r];

@@ -18,21 +18,20 @@ void RecipePanel::layoutGuard() {
     const Recipe& r = *m_model.recipe();
     const GuardSpec& g = r.guard;
     Said s, rare;
-    // One response after the other; only an axis that is free can lean, and a file may ask for it all the same.
-    const auto responses = [&](const QString& key, const QString& what) {
-        std::vector<Word::Option> options{{"report", tr("only tell")}};
-        if (axisIsFree(r) || asks(g, GuardResponse::Lean)) options.push_back({"lean", tr("lean away")});
-        options.push_back({"lift", tr("lift along the axis")});
-        options.push_back({"drop", tr("leave the stretch out")});
-        return choice(key, what, options);
+    // Only an axis that is free can lean; a file may ask for it all the same.
+    const auto response = [&](const QString& key) {
+        Word* w = formWord(key);
+        std::vector<Word::Option> options = w->options();
+        if (!axisIsFree(r) && !asks(g, GuardResponse::Lean)) std::erase_if(options, [](const Word::Option& o) { return o.value == "lean"; });
+        w->setOptions(std::move(options));
+        return w;
     };
     say(s, tr("Shank {guard.shank} and holder {guard.holder} clear of {}; if not, {}"),
         {choice("guard.against", tr("What is guarded"),
                 {{R"(["part","fixture","machine"])", tr("part, fixture, machine")}, {R"(["part","fixture"])", tr("part, fixture")}, {R"(["part"])", tr("part")}}),
-         responses("guard.response", tr("What to do when too near"))});
-    if (g.response != GuardResponse::Report) say(s, tr("; what that leaves, {}"), {responses("guard.otherwise", tr("What to do with what that leaves"))});
-    if (g.response != GuardResponse::Report && g.otherwise != GuardResponse::Report)
-        say(s, tr("; and at last, {}"), {responses("guard.atLast", tr("What to do with what is left even then"))});
+         response("guard.response")});
+    if (g.response != GuardResponse::Report) say(s, tr("; what that leaves, {}"), {response("guard.otherwise")});
+    if (g.response != GuardResponse::Report && g.otherwise != GuardResponse::Report) say(s, tr("; and at last, {}"), {response("guard.atLast")});
     say(s, ".");
     if (asks(g, GuardResponse::Lean))
         say(s, g.leanBy == LeanBy::LeadTilt ? tr(" Lean {guard.leanBy} by up to {guard.leanLead} and {guard.leanTilt}, over {guard.leanOver}.")

@@ -274,7 +274,7 @@ std::string leanWords(const Guard& guard, const Freedom& freedom, const Pass& pa
         if (lead <= spec.leanLead) wider("guard.leanTilt", "tilt", tilt, spec.leanTilt);
         if (tilt <= spec.leanTilt) wider("guard.leanLead", "lead", lead, spec.leanLead);
     }
-    return fmt::format("; the nearest free direction there leans {:.1f}° further, lead {:+.1f}°, tilt {:+.1f}°", degrees(needed->turn), degrees(needed->lead),
+    return fmt::format("; the nearest free direction there leans about {:.0f}° further, lead {:+.0f}°, tilt {:+.0f}°", degrees(needed->turn), degrees(needed->lead),
                        degrees(needed->tilt));
 }
 
