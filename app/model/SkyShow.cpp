@@ -81,6 +81,7 @@ void SkyShow::start() {
     if (m_size == SkySize::Off || !possible() || !result || !result->path() || !m_model.place()) {
         if (m_picture) {
             m_picture.reset();
+            point({});
             emit changed();
         }
         return;
@@ -94,6 +95,7 @@ void SkyShow::start() {
             auto out = std::make_shared<Picture>();
             out->map = std::move(here->map);
             out->ask = std::move(here->ask);
+            out->stands = std::move(here->stands);
             out->location = at;
             out->axis = result->path()->axis[at];
             out->wish = wishAt(*result, at);
@@ -106,9 +108,23 @@ void SkyShow::start() {
         },
         [this, made] {
             m_picture = *made;
+            point({});
             emit changed();
             if (m_again) start();
         });
+}
+
+void SkyShow::point(const std::optional<Vec3>& axis) {
+    const bool any = m_pointed.has_value();
+    m_pointed.reset();
+    if (axis && m_picture) {
+        m_pointed = Pointed{*axis, m_picture->stands(*axis), {}, {}};
+        if (const SkyMap::Cell c = m_picture->ask(*axis); c.kind == SkyMap::Kind::Blocked) {
+            m_pointed->zone = c.zone;
+            m_pointed->body = m_picture->obstacles.at(static_cast<std::size_t>(c.obstacle));
+        }
+    }
+    if (any || m_pointed) emit pointedChanged();
 }
 
 QString SkyShow::words(const Vec3& axis) const {

@@ -205,7 +205,7 @@ QString SkyPanel::words() const {
     const auto& picture = sky.picture();
     if (!picture) return tr("nothing is cut here");
     if (m_dragged) return sky.words(*m_dragged);
-    if (m_under) return sky.words(*m_under);
+    if (sky.pointed()) return sky.words(sky.pointed()->axis);
     return sky.words(picture->axis);
 }
 
@@ -306,8 +306,9 @@ void SkyPanel::mousePressEvent(QMouseEvent* e) {
 }
 
 void SkyPanel::mouseMoveEvent(QMouseEvent* e) {
-    m_under = axisUnder(e->position());
-    if (m_dragged && m_under) m_dragged = m_under;
+    const auto under = axisUnder(e->position());
+    if (m_dragged && under) m_dragged = under;
+    m_model.sky().point(under);
     update();
 }
 
@@ -319,7 +320,7 @@ void SkyPanel::mouseReleaseEvent(QMouseEvent* e) {
 }
 
 void SkyPanel::leaveEvent(QEvent* e) {
-    m_under.reset();
+    m_model.sky().point({});
     update();
     QWidget::leaveEvent(e);
 }

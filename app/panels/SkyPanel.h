@@ -37,7 +37,7 @@ private:
     AppModel& m_model;
     QPushButton *m_open, *m_larger, *m_close;
     QImage m_disc; ///< the cells, in the pixels of the screen
-    std::optional<Vec3> m_under, m_dragged;
+    std::optional<Vec3> m_dragged;
 };
 
 } // namespace gyre

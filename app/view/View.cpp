@@ -1,5 +1,6 @@
 #include "view/View.h"
 #include "Theme.h"
+#include "model/SkyShow.h"
 #include "model/StockShow.h"
 #include <QBackingStore>
 #include <QMouseEvent>
@@ -61,6 +62,7 @@ View::View(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
     connect(&m_model, &AppModel::peelChanged, this, [this] { redraw(); });
     connect(&m_model, &AppModel::locationChanged, this, &View::moving);
     connect(&m_model, &AppModel::findingShown, this, &View::frameFinding);
+    connect(&m_model.sky(), &SkyShow::pointedChanged, this, &View::redraw);
     connect(&m_model, &AppModel::jobChanged, this, [this] {
         m_featuresOld = true; // planes and marks of holes stand in the job
         moving();

@@ -1,6 +1,7 @@
 // What the 3D view uploads and draws.
 #include "Theme.h"
 #include "machine/Reach.h"
+#include "model/SkyShow.h"
 #include "view/View.h"
 #include <algorithm>
 #include <cmath>
@@ -316,11 +317,12 @@ void View::drawScene() {
     }
     const bool stock = stockDrawn();
     if (stock) drawStock(part);
+    const auto& pointed = m_model.sky().pointed(); // on the map of directions
     for (Solid& s : m_solids) {
         if (m_model.shown(s.role) != Shown::Solid) continue;
         const bool isPart = s.role == "part";
         if (stock && (isPart || s.role == "stock")) continue;
-        const bool near = working && !isPart && tooNear() && tooNear()->body == s.name;
+        const bool near = working && !isPart && (pointed ? pointed->body.toStdString() == s.name : tooNear() && tooNear()->body == s.name);
         m_picture.draw(s.mesh, part, near ? t.unsafe : s.colour);
         m_picture.draw(s.edges, part, isPart ? 1.2f : 1.0f, isPart ? 0.9f : 0.55f);
     }
@@ -378,6 +380,8 @@ void View::drawScene() {
         m_picture.draw(s.edges, part, 1.0f, 0.5f);
     }
     if (faded) drawTool(toolMatrix(), true);
+    if (pointed && withTool && !m_atMachine)
+        for (ToolPiece& p : m_tool) m_picture.draw(p.mesh, qt(poseFrame(pointed->stands.tip, pointed->stands.axis)), pointed->zone == p.zone ? t.unsafe : t.steel, 0.35f);
     if (m_construction && mendsShown > 0.0f && (!working || m_model.pickMode() != PickMode::None)) {
         m_picture.draw(m_construction, part, t.accent, 0.22f * mendsShown);
         if (!m_guesses.empty()) m_picture.drawFaces(m_construction, m_guesses[m_guess].faces, part, t.ochre, 0.5f);

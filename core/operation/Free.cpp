@@ -43,7 +43,8 @@ std::optional<SkyHere> skyAt(const Workplace& place, const Recipe& recipe, const
     asked->here.path.push(path.tip[location], path.axis[location], path.contact[location], path.normal[location], Motion::Cut, path.row[location], 0.0,
                           path.face[location]);
     asked->here.feedDirection.push_back(*feed);
-    SkyHere out{skyMap(asked->guard, asked->freedom, asked->here, 0, cell, rooms), {}};
+    SkyHere out{skyMap(asked->guard, asked->freedom, asked->here, 0, cell, rooms), {}, {}};
+    out.stands = [asked](const Vec3& axis) { return asked->freedom.turned(asked->here, 0, axis); };
     out.ask = [asked](const Vec3& axis) {
         HitHints hints = asked->guard.hints();
         return skyCell(asked->guard, asked->freedom, asked->here, 0, axis, true, hints);

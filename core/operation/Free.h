@@ -14,6 +14,7 @@ namespace gyre {
 struct SkyHere {
     SkyMap map;
     std::function<SkyMap::Cell(const Vec3& axis)> ask; ///< what exactly one is like, with its room
+    std::function<AxisPose(const Vec3& axis)> stands;  ///< where the tool would stand
 };
 /// Nothing where the cutter touches nothing or the axis is not free.
 /// @param cell  ° across a cell

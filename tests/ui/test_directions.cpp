@@ -100,6 +100,22 @@ private slots:
         QVERIFY(std::abs(static_cast<double>(sky().picture()->ask(sky().picture()->axis).room) - std::min(room, double{SkyMap::kMostRoom})) < 1e-3);
         const SkyMap map = sky().picture()->map;
         QVERIFY(map.count(SkyMap::Kind::Safe) > 100 && map.count(SkyMap::Kind::Blocked) > 100 && map.count(SkyMap::Kind::Reach) > 10);
+        // Under the pointer: the tool as it would stand, and the body in its way.
+        const QRect beside(0, 0, panel()->x() - 4, m_window->view().height()); // of the map
+        const QImage before = m_window->view().grab(beside).toImage();
+        std::optional<Vec3> blocked;
+        for (const SkyMap::Cell& c : map.cells)
+            if (const auto i = static_cast<int>(&c - map.cells.data()); c.kind == SkyMap::Kind::Blocked && !blocked) blocked = map.axisOf(i % map.across, i / map.across);
+        QVERIFY(blocked);
+        moveMouse(panel(), panel()->pixelOf(*blocked).toPoint());
+        QVERIFY(sky().pointed() && sky().pointed()->zone && !sky().pointed()->body.isEmpty());
+        QVERIFY(panel()->words().contains(sky().pointed()->body));
+        const Vec3 contact = r->path()->contact[at], normal = r->path()->normal[at];
+        QVERIFY((sky().pointed()->stands.tip + 3.0 * sky().pointed()->axis - contact - 3.0 * normal).norm() < 1e-6); // the ball stays
+        QTRY_VERIFY(m_window->view().grab(beside).toImage() != before);
+        QEvent leave(QEvent::Leave);
+        QApplication::sendEvent(panel(), &leave);
+        QVERIFY(!sky().pointed());
         moveMouse(panel(), panel()->pixelOf(map.axisAt(Vec2(0.95, 0.0))).toPoint());
         QVERIFY2(panel()->words().contains("machine") || panel()->words().contains(QString::fromUtf8("·")), qPrintable(panel()->words()));
         QTest::keyClick(&m_window->view(), Qt::Key_Y);
