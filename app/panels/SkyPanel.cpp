@@ -79,7 +79,7 @@ QSize SkyPanel::sizeHint() const {
     case SkySize::Large:
         return {372, 432};
     case SkySize::Small:
-        return {186, 210};
+        return {186, 228};
     case SkySize::Off:
         break;
     }
@@ -253,7 +253,13 @@ void SkyPanel::paintEvent(QPaintEvent*) {
     painter.setFont(small);
     painter.setPen(t.ink);
     const double top = kEdge + 2.0 * r + 4.0;
-    painter.drawText(QRectF(6.0, top, width() - 12.0, kLine), Qt::AlignCenter, painter.fontMetrics().elidedText(words(), Qt::ElideRight, width() - 12));
+    // The small map has two lines for it: the direction, and what it is like.
+    const QString all = words();
+    double line = top;
+    for (const QString& part : large ? QStringList{all} : all.split(": ")) {
+        painter.drawText(QRectF(6.0, line, width() - 12.0, kLine), Qt::AlignCenter, painter.fontMetrics().elidedText(part, Qt::ElideRight, width() - 12));
+        line += kLine;
+    }
     if (!large) return;
     // What the marks mean.
     double x = 12.0, y = top + kLine + 4.0;
