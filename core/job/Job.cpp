@@ -240,7 +240,7 @@ Status setWord(Job& job, const std::string& operation, const std::string& key, c
         const OrderedJson parsed = OrderedJson::parse(value, nullptr, false);
         const std::string path = ofTool ? key.substr(5) : key;
         // One number of three that are written only when they are not all zero.
-        const WordInfo* meant = wordAt(ofTool ? assemblyForm().info() : recipeWords(recipe->kind), path);
+        const WordInfo* meant = wordAt(ofTool ? toolWords() : recipeWords(recipe->kind), path);
         const std::string whole = path.substr(0, path.rfind('.'));
         if (meant && (meant->kind == WordKind::Vector || meant->kind == WordKind::Place) && !changed.contains(pointerOf(whole)))
             changed[pointerOf(whole)] = OrderedJson::array({0.0, 0.0, 0.0});
@@ -256,7 +256,7 @@ Status setWord(Job& job, const std::string& operation, const std::string& key, c
             if (!error) *recipe = r;
         }
         if (error) {
-            const WordInfo* word = wordAt(ofTool ? assemblyForm().info() : recipeWords(recipe->kind), path);
+            const WordInfo* word = wordAt(ofTool ? toolWords() : recipeWords(recipe->kind), path);
             return tl::unexpected(word ? wrongValue(*word, value, *error, job.units) : *error);
         }
     } catch (const Json::exception& e) {
@@ -278,7 +278,7 @@ std::string wordOf(const Job& job, const std::string& operation, const std::stri
         return text(j.at(pointerOf(path)));
     } catch (const OrderedJson::exception&) {
         // Some are written only when they differ from what they are without.
-        const WordInfo* word = wordAt(ofTool ? assemblyForm().info() : recipeWords(recipe->kind), path);
+        const WordInfo* word = wordAt(ofTool ? toolWords() : recipeWords(recipe->kind), path);
         if (word && (word->kind == WordKind::Vector || word->kind == WordKind::Place)) return "0.0";
         return word && word->initial.is_primitive() && !word->initial.is_null() ? text(word->initial) : std::string();
     }
