@@ -59,6 +59,7 @@ struct WordInfo {
 
 /// The word that a path leads to, e.g. "links.skin.size" or "axis.keys.3.lead".
 [[nodiscard]] const WordInfo* wordAt(const FormInfo& form, const std::string& path);
+const WordInfo* wordAt(FormInfo&&, const std::string&) = delete; // what it returns lives in the form
 
 /// JSON Schema of what is read by it.
 [[nodiscard]] OrderedJson schemaOf(const FormInfo& form);
