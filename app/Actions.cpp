@@ -5,6 +5,7 @@
 #include "Guide.h"
 #include "MainWindow.h"
 #include "Tour.h"
+#include "model/Milling.h"
 #include "panels/RecipePanel.h"
 #include "panels/RoutePanel.h"
 #include "panels/Word.h"
@@ -51,7 +52,7 @@ void MainWindow::cutOpen() {
 
 void MainWindow::drawOnSheet() {
     if (!m_sheetSwitch->isVisible()) return tell(tr("Choose a milling operation first."));
-    if (m_model.sheetShown() == SheetShown::Wrapped) m_model.setSheetShown(SheetShown::Both);
+    if (m_model.milling().sheetShown() == SheetShown::Wrapped) m_model.milling().setSheetShown(SheetShown::Both);
     m_sheet->setFocus();
     m_sheet->setDrawing(true);
 }
@@ -63,12 +64,12 @@ void MainWindow::takeTour() {
 
 // The page about what is in hand.
 void MainWindow::openGuide() {
-    QString page = "set-up.md";
+    QString page = m_model.bench() == Bench::Send ? "sending.md" : m_model.bench() == Bench::Prove ? "proving.md" : "set-up.md";
     if (const Recipe* r = m_model.recipe(); r && m_model.bench() == Bench::Cut)
         page = r->kind == OperationKind::Mill                                          ? "milling.md"
                : r->kind == OperationKind::Holes || r->kind == OperationKind::HoleStep ? "holes.md"
                : r->kind == OperationKind::Surface                                     ? "rows.md"
-                                                                                       : "following.md";
+                                                                                       : "along.md";
     if (auto* open = findChild<Guide*>("guide")) {
         open->turnTo(page);
         open->raise();

@@ -3,8 +3,16 @@
 #include "Ask.h"
 #include "MainWindow.h"
 #include "Theme.h"
+#include "model/Along.h"
+#include "model/Holes.h"
+#include "model/Mending.h"
+#include "model/Milling.h"
+#include "model/Picks.h"
+#include "model/Route.h"
+#include "model/SetUp.h"
 #include "model/SkyShow.h"
 #include "model/StockShow.h"
+#include "model/ToolShelf.h"
 #include "panels/RecipePanel.h"
 #include "panels/RoutePanel.h"
 #include "panels/TapePanel.h"
@@ -49,11 +57,16 @@ std::vector<Command> MainWindow::newWorkCommands() {
     const QString route = tr("Cut, the route");
     std::vector<Command> all{
         {"action.newOperation", tr("New surface operation"), QKeySequence::New, route, tr("surface finishing rows scan 5 axis five 5-axis simultaneous toolpath add"),
-         [this] { m_model.addOperation(); }},
+         [this] { m_model.route().addRows(); }},
         {"action.holeWork", tr("Work on the lit holes, or on all"), QKeySequence("Ctrl+H"), route, tr("drill drilling holes spot peck tap"),
-         [this] { m_model.addHoleWork(); }},
-        {"action.mill", tr("Mill what I pick"), QKeySequence("Ctrl+M"), route, tr("pocket contour 2d indexed 3+2 wrapped"), [this] { m_model.addMill({}); }},
-        {"action.helicalGroove", tr("New helical groove"), {}, route, tr("cam worm thread helix wrapped rotary 4 axis"), [this] { m_model.addHelicalGroove(); }},
+         [this] { m_model.holes().addWork(); }},
+        {"action.mill", tr("Mill what I pick"), QKeySequence("Ctrl+M"), route, tr("pocket contour 2d indexed 3+2 wrapped"), [this] { m_model.milling().add({}); }},
+        {"action.helicalGroove",
+         tr("New helical groove"),
+         {},
+         route,
+         tr("cam worm thread helix wrapped rotary 4 axis"),
+         [this] { m_model.milling().addHelicalGroove(); }},
     };
     for (int c = 0; c < kCycles; ++c)
         all.push_back({QString("action.holeStep%1").arg(c),
@@ -61,7 +74,7 @@ std::vector<Command> MainWindow::newWorkCommands() {
                        {},
                        route,
                        tr("drill drilling cycle tap ream bore spot"),
-                       [this, c] { m_model.addHoleStep(m_model.selected(), static_cast<Cycle>(c)); }});
+                       [this, c] { m_model.holes().addStep(m_model.selected(), static_cast<Cycle>(c)); }});
     const auto millWords = [](MillShape s) {
         switch (s) {
         case MillShape::Rough:
@@ -82,10 +95,10 @@ std::vector<Command> MainWindow::newWorkCommands() {
         const auto shape = static_cast<MillShape>(s);
         all.push_back(
             {QString("action.mill.%1").arg(millShapeName(shape)), tr("New milling: %1").arg(RoutePanel::millWords(shape)), {}, route, millWords(shape), [this, shape] {
-                 m_model.addMill(shape);
+                 m_model.milling().add(shape);
              }});
     }
-    for (const RoutePanel::FollowKind& k : RoutePanel::followKinds())
+    for (const RoutePanel::AlongKind& k : RoutePanel::alongKinds())
         all.push_back({"action.along." + k.id,
                        tr("New work: %1").arg(k.words),
                        {},
@@ -93,40 +106,40 @@ std::vector<Command> MainWindow::newWorkCommands() {
                        k.kind == OperationKind::Swarf   ? tr("swarf side cutting flank ruled wall")
                        : k.kind == OperationKind::Curve ? tr("guide trim curve channel slot")
                                                         : tr("deburr deburring break edges chamfer burr sharp"),
-                       [this, k] { m_model.addFollow(k.kind, k.edges); }});
+                       [this, k] { m_model.along().add(k.kind, k.edges); }});
     return all;
 }
 
 // What is done to the operation in hand.
 std::vector<Command> MainWindow::operationCommands() {
     const QString route = tr("Cut, the route");
-    const auto onSelected = [this](void (AppModel::*what)(const QString&)) {
+    const auto onSelected = [this](void (Route::*what)(const QString&)) {
         return [this, what] {
             if (m_model.selected().isEmpty()) return tell(tr("Choose an operation first."));
-            (m_model.*what)(m_model.selected());
+            (m_model.route().*what)(m_model.selected());
         };
     };
     return {
-        {"action.operation.remove", tr("Remove the operation"), {}, route, tr("delete erase clear operation"), onSelected(&AppModel::removeOperation)},
-        {"action.operation.duplicate", tr("Duplicate the operation"), {}, route, tr("copy variant clone operation"), onSelected(&AppModel::duplicateOperation)},
+        {"action.operation.remove", tr("Remove the operation"), {}, route, tr("delete erase clear operation"), onSelected(&Route::remove)},
+        {"action.operation.duplicate", tr("Duplicate the operation"), {}, route, tr("copy variant clone operation"), onSelected(&Route::duplicate)},
         {"action.operation.switch",
          tr("Switch the operation on or off"),
          {},
          route,
          tr("disable enable suppress off on skip operation"),
-         onSelected(&AppModel::toggleActive)},
+         onSelected(&Route::toggleActive)},
         {"action.operation.up",
          tr("Move the operation up"),
          {},
          route,
          tr("order earlier before sort operation"),
-         [this] { m_model.moveOperation(m_model.selected(), -1); }},
+         [this] { m_model.route().move(m_model.selected(), -1); }},
         {"action.operation.down",
          tr("Move the operation down"),
          {},
          route,
          tr("order later after sort operation"),
-         [this] { m_model.moveOperation(m_model.selected(), 1); }},
+         [this] { m_model.route().move(m_model.selected(), 1); }},
         {"action.operation.rename", tr("Rename the operation"), {}, route, tr("name title call operation"), [this] { m_route->rename(m_model.selected()); }},
     };
 }
@@ -134,18 +147,18 @@ std::vector<Command> MainWindow::operationCommands() {
 std::vector<Command> MainWindow::setUpCommands() {
     const QString setUp = tr("Set up");
     std::vector<Command> all{
-        {"action.proposeSetup", tr("Propose stock and seat"), QKeySequence("Ctrl+B"), setUp, tr("stock origin seat automatic"), [this] { m_model.proposeSetup(); }},
+        {"action.proposeSetup", tr("Propose stock and seat"), QKeySequence("Ctrl+B"), setUp, tr("stock origin seat automatic"), [this] { m_model.setUp().propose(); }},
         {"action.tools", tr("Tools of the job"), QKeySequence("Ctrl+T"), tr("Cut and Set up"), tr("tool library cutter holder stick-out magazine assembly"),
-         [this] { m_model.setAtTools(!m_model.atTools()); }},
+         [this] { m_model.tools().setOpen(!m_model.tools().isOpen()); }},
         {"action.planeOnFace", tr("New work plane on a face"), QKeySequence("Alt+P"), setUp, tr("work plane wcs indexed tilted 3+2"),
          [this] {
              m_model.setBench(Bench::SetUp);
-             m_model.setPickMode(PickMode::PlaneFace);
+             m_model.picks().setMode(PickMode::PlaneFace);
          }},
         {"action.flank", tr("Can a cutter's side follow a face?"), QKeySequence("Alt+K"), tr("The view"), tr("swarf ruled twist side cutting measure"),
          [this] {
              m_model.setBench(Bench::SetUp);
-             m_model.pickFeature({PickKind::Faces, "flank", tr("Click a face: can a cutter's side follow it? · Esc when done")});
+             m_model.picks().ask({PickKind::Faces, "flank", tr("Click a face: can a cutter's side follow it? · Esc when done")});
          }},
     };
     for (int i = 0; i < kMendKinds; ++i) {
@@ -157,7 +170,7 @@ std::vector<Command> MainWindow::setUpCommands() {
                        tr("construct construction build geometry"),
                        [this, kind] {
                            m_model.setBench(Bench::SetUp);
-                           m_model.addMend(kind);
+                           m_model.mending().add(kind);
                        }});
     }
     return all;
@@ -178,6 +191,14 @@ std::vector<Command> MainWindow::benchCommands() {
                        {},
                        benches[i].second,
                        [this, i] { m_model.setBench(static_cast<Bench>(i)); }});
+    const auto press = [this](const char* button) {
+        return [this, button] {
+            m_model.setBench(Bench::Send);
+            if (auto* b = findChild<QPushButton*>(button)) b->click();
+        };
+    };
+    all.push_back({"action.sheet", tr("Store the set-up sheet"), {}, tr("Send"), tr("setup sheet paper print pdf html document clamping times"), press("storeSheet")});
+    all.push_back({"action.toolList", tr("Store the tool list"), {}, tr("Send"), tr("csv table presetter magazine tools export"), press("storeToolList")});
     for (int i = 0; i < kStages; ++i)
         all.push_back({QString("action.peel%1").arg(i), tr("Show the result up to %1").arg(stageName(static_cast<Stage>(i))), QKeySequence(QString::number(i + 1)),
                        tr("Cut, the recipe"), tr("stage hide show bare pattern"), [this, i] { m_model.setPeel(static_cast<Stage>(i)); }});
@@ -194,7 +215,7 @@ std::vector<Command> MainWindow::benchCommands() {
 
 std::vector<Command> MainWindow::pickCommands() {
     const QString view = tr("The view"), words = tr("select selection choose");
-    const auto picks = [this](PickMode mode) { return [this, mode] { m_model.setPickMode(mode); }; };
+    const auto picks = [this](PickMode mode) { return [this, mode] { m_model.picks().setMode(mode); }; };
     return {
         {"action.pickFaces", tr("Pick faces"), QKeySequence("Alt+F"), view, words, picks(PickMode::Faces)},
         {"action.pickEdges", tr("Pick edges"), QKeySequence("Alt+E"), view, words, picks(PickMode::Edges)},
@@ -202,8 +223,8 @@ std::vector<Command> MainWindow::pickCommands() {
         {"action.pickRail2", tr("Pick rail 2"), QKeySequence("Alt+2"), view, words, picks(PickMode::Rail2)},
         {"action.stopPicking", tr("Stop picking"), QKeySequence(Qt::Key_Escape), view, tr("select done"),
          [this] {
-             if (m_model.pickMode() == PickMode::None) m_model.holdBody(-1);
-             m_model.setPickMode(PickMode::None);
+             if (m_model.picks().mode() == PickMode::None) m_model.setUp().holdBody(-1);
+             m_model.picks().setMode(PickMode::None);
          }},
     };
 }
@@ -240,7 +261,7 @@ std::vector<Command> MainWindow::viewCommands() {
         {"action.section", tr("Cut the view open, another way"), QKeySequence("C"), view, tr("section clip plane cut"), [this] { cutOpen(); }},
         {"action.sheet", tr("Show the work solid, flat, or both"), QKeySequence("U"), tr("Cut, the view"), unrolled,
          [this] {
-             if (m_sheetSwitch->isVisible()) m_model.setSheetShown(static_cast<SheetShown>((static_cast<int>(m_model.sheetShown()) + 1) % 3));
+             if (m_sheetSwitch->isVisible()) m_model.milling().setSheetShown(static_cast<SheetShown>((static_cast<int>(m_model.milling().sheetShown()) + 1) % 3));
          }},
         {"action.sheetDraw", tr("Draw a curve on the sheet"), {}, tr("Cut, the view"), unrolled, [this] { drawOnSheet(); }},
     };

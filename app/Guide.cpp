@@ -22,11 +22,12 @@ Guide::Guide(const QString& page, QWidget* parent) : QDialog(parent) {
     m_pages->setFixedWidth(210);
     const std::pair<const char*, QString> pages[] = {{"set-up.md", tr("Setting up")},
                                                      {"rows.md", tr("Rows over faces")},
-                                                     {"following.md", tr("Walls, curves, edges, the axis")},
+                                                     {"along.md", tr("Walls, curves, edges, the axis")},
                                                      {"in-the-way.md", tr("When something is in the way")},
                                                      {"milling.md", tr("Planes, wrapped, roughing")},
                                                      {"holes.md", tr("Holes")},
                                                      {"proving.md", tr("Prove, and the stock as it is cut")},
+                                                     {"sending.md", tr("Programs and the set-up sheet")},
                                                      {"by-hand.md", tr("A job written by hand")}};
     for (const auto& [file, title] : pages) {
         auto* item = new QListWidgetItem(title, m_pages);

@@ -2,21 +2,63 @@
 #include "Theme.h"
 #include <QPainter>
 #include <QPainterPath>
+#include <optional>
 
 namespace gyre {
 namespace {
 
+void ink(QPainter& p, const QColor& c) { p.setPen(QPen(c, 1.5, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin)); }
+
+void stroke(QPainter& p, std::initializer_list<QPointF> points) {
+    QPainterPath path(*points.begin());
+    for (const QPointF& q : points) path.lineTo(q);
+    p.drawPath(path);
+}
+
+/// Through the middle of the field, along X or Y.
+void arrow(QPainter& p, const QPointF& way) {
+    const QPointF middle(8, 8), tip = middle + 5.0 * way, across(way.y(), way.x());
+    stroke(p, {middle - 5.0 * way, tip, tip - 4.0 * way - 4.0 * across});
+    stroke(p, {tip, tip - 4.0 * way + 4.0 * across});
+}
+
+std::optional<QPointF> wayOf(QStyle::StandardPixmap which) {
+    switch (which) {
+    case QStyle::SP_ArrowBack:
+    case QStyle::SP_ArrowLeft:
+        return QPointF(-1, 0);
+    case QStyle::SP_ArrowForward:
+    case QStyle::SP_ArrowRight:
+        return QPointF(1, 0);
+    case QStyle::SP_FileDialogToParent:
+    case QStyle::SP_ArrowUp:
+        return QPointF(0, -1);
+    default:
+        return std::nullopt;
+    }
+}
+
+/// A cutter's end over a line that it has not decided on yet.
+void message(QPainter& p, const QColor& colour) {
+    ink(p, colour);
+    QPainterPath end(QPointF(5, 1.5));
+    end.lineTo(5, 7);
+    end.arcTo(QRectF(5, 4, 6, 6), 180, 180);
+    end.lineTo(11, 1.5);
+    p.drawPath(end);
+    for (const double x : {1.5, 6.75, 12.0}) stroke(p, {{x, 13.5}, {x + 2.5, 13.5}});
+}
+
 /// Strokes on a field of 16 by 16; false: there is none of our own.
 bool drawn(QPainter& p, QStyle::StandardPixmap which) {
     const Theme& t = theme();
-    const auto ink = [&](const QColor& c) { p.setPen(QPen(c, 1.5, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin)); };
-    const auto line = [&](std::initializer_list<QPointF> points) {
-        QPainterPath path(*points.begin());
-        for (const QPointF& q : points) path.lineTo(q);
-        p.drawPath(path);
-    };
-    ink(t.softInk);
+    const auto line = [&](std::initializer_list<QPointF> points) { stroke(p, points); };
+    ink(p, t.softInk);
     p.setBrush(Qt::NoBrush);
+    if (const auto way = wayOf(which)) {
+        arrow(p, *way);
+        return true;
+    }
     switch (which) {
     case QStyle::SP_DirIcon:
     case QStyle::SP_DirOpenIcon:
@@ -36,24 +78,9 @@ bool drawn(QPainter& p, QStyle::StandardPixmap which) {
         line({{6.5, 8}, {10.5, 8}});
         line({{6.5, 11}, {10.5, 11}});
         return true;
-    case QStyle::SP_ArrowBack:
-    case QStyle::SP_ArrowLeft:
-        line({{13, 8}, {3, 8}, {7, 4}});
-        line({{3, 8}, {7, 12}});
-        return true;
-    case QStyle::SP_ArrowForward:
-    case QStyle::SP_ArrowRight:
-        line({{3, 8}, {13, 8}, {9, 4}});
-        line({{13, 8}, {9, 12}});
-        return true;
-    case QStyle::SP_FileDialogToParent:
-    case QStyle::SP_ArrowUp:
-        line({{8, 13}, {8, 3}, {4, 7}});
-        line({{8, 3}, {12, 7}});
-        return true;
     case QStyle::SP_FileDialogNewFolder:
         line({{2, 13}, {2, 4}, {6, 4}, {7.5, 6}, {14, 6}, {14, 13}, {2, 13}});
-        ink(t.accent);
+        ink(p, t.accent);
         line({{8, 7.5}, {8, 11.5}});
         line({{6, 9.5}, {10, 9.5}});
         return true;
@@ -72,19 +99,9 @@ bool drawn(QPainter& p, QStyle::StandardPixmap which) {
     case QStyle::SP_MessageBoxQuestion:
     case QStyle::SP_MessageBoxInformation:
     case QStyle::SP_MessageBoxWarning:
-    case QStyle::SP_MessageBoxCritical: {
-        // A cutter's end over a line that it has not decided on yet.
-        ink(which == QStyle::SP_MessageBoxQuestion || which == QStyle::SP_MessageBoxInformation ? t.accent : t.unsafe);
-        QPainterPath end(QPointF(5, 1.5));
-        end.lineTo(5, 7);
-        end.arcTo(QRectF(5, 4, 6, 6), 180, 180);
-        end.lineTo(11, 1.5);
-        p.drawPath(end);
-        line({{1.5, 13.5}, {4, 13.5}});
-        line({{6.75, 13.5}, {9.25, 13.5}});
-        line({{12, 13.5}, {14.5, 13.5}});
+    case QStyle::SP_MessageBoxCritical:
+        message(p, which == QStyle::SP_MessageBoxQuestion || which == QStyle::SP_MessageBoxInformation ? t.accent : t.unsafe);
         return true;
-    }
     default:
         return false;
     }

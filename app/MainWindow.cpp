@@ -1,7 +1,10 @@
 #include "MainWindow.h"
 #include "Ask.h"
 #include "Theme.h"
+#include "model/Closer.h"
+#include "model/Milling.h"
 #include "model/StockShow.h"
+#include "model/ToolShelf.h"
 #include "panels/FeaturesPanel.h"
 #include "panels/FindingsPanel.h"
 #include "panels/MendsPanel.h"
@@ -199,9 +202,9 @@ void MainWindow::makeTopButtons(QWidget* top, QHBoxLayout* bar) {
     m_closer->setToolTip(tr("What stands around this place after the cuts, finely: against the part as modelled, then with the stock that is left (L)"));
     connect(m_closer, &QPushButton::clicked, this, [this] {
         m_view->setAtMachine(false);
-        m_model.cycleCloser();
+        m_model.closer().cycle();
     });
-    connect(&m_model, &AppModel::closerChanged, this, &MainWindow::refreshTop);
+    connect(&m_model.closer(), &Closer::changed, this, &MainWindow::refreshTop);
     m_machine = new QPushButton(top);
     m_machine->setObjectName("machineButton");
     m_machine->setMinimumWidth(60); // its name takes what the others leave
@@ -252,7 +255,7 @@ QLayout* MainWindow::makeLeft(QWidget* centre) {
         b->setProperty("role", "bench");
         b->setProperty("place", i == 0 ? "first" : "last");
         m_setUpSide->addButton(b, i);
-        connect(b, &QPushButton::clicked, this, [this, i] { m_model.setAtTools(i == 1); });
+        connect(b, &QPushButton::clicked, this, [this, i] { m_model.tools().setOpen(i == 1); });
         sides->addWidget(b);
     }
     sides->addStretch();
@@ -295,6 +298,7 @@ void MainWindow::makeRight(QWidget* centre) {
     m_recipe = new RecipePanel(m_model);
     m_right->addWidget(m_recipe);
     m_send = new SendPanel(m_model);
+    m_send->setSeen([this] { return m_view->grab().toImage(); });
     m_right->addWidget(m_send);
     m_right->addWidget(scrolled("toolCards", new ToolCards(m_model)));
     connect(m_recipe, &RecipePanel::wordHovered, m_view, &View::lightWord);
@@ -360,8 +364,8 @@ void MainWindow::followModel() {
     connect(&m_model, &AppModel::placeChanged, this, &MainWindow::refreshTop);
     connect(m_view, &View::atMachineChanged, this, &MainWindow::refreshTop);
     connect(&m_model, &AppModel::benchChanged, this, &MainWindow::showBench);
-    for (auto signal : {&AppModel::sheetChanged, &AppModel::selectionChanged, &AppModel::jobChanged, &AppModel::placeChanged})
-        connect(&m_model, signal, this, &MainWindow::showSheet);
+    for (auto signal : {&AppModel::selectionChanged, &AppModel::jobChanged, &AppModel::placeChanged}) connect(&m_model, signal, this, &MainWindow::showSheet);
+    connect(&m_model.milling(), &Milling::sheetChanged, this, &MainWindow::showSheet);
 }
 
 void MainWindow::refreshTop() {
@@ -373,7 +377,7 @@ void MainWindow::refreshTop() {
     m_title->setText(m_title->fontMetrics().elidedText(name, Qt::ElideRight, std::max(40, m_topLeft->sizeHint().width() - taken - 24)));
     m_title->setToolTip(name);
     const auto place = m_model.place();
-    m_closer->setText(!m_model.closerFrom() ? tr("Look closely") : *m_model.closerFrom() == LookFrom::Part ? tr("Closely: the part") : tr("Closely: the stock"));
+    m_closer->setText(!m_model.closer().from() ? tr("Look closely") : *m_model.closer().from() == LookFrom::Part ? tr("Closely: the part") : tr("Closely: the stock"));
     m_closer->setVisible(m_model.bench() == Bench::Cut || m_model.bench() == Bench::Prove);
     m_units->setText(m_model.inches() ? "in" : "mm");
     // The machine's name takes what the others leave.
@@ -396,7 +400,7 @@ void MainWindow::showBench() {
     const int i = static_cast<int>(m_model.bench());
     m_benches->button(i)->setChecked(true);
     const int left[] = {0, 1, 2, 1}, right[] = {0, 1, 1, 2};
-    const bool tools = m_model.atTools();
+    const bool tools = m_model.tools().isOpen();
     m_setUpSide->button(tools ? 1 : 0)->setChecked(true);
     m_setUpSwitch->setVisible(m_model.bench() == Bench::SetUp);
     m_left->setCurrentIndex(tools ? 3 : left[i]);
@@ -444,7 +448,7 @@ QWidget* MainWindow::makeSwitch(const QString& name, const QStringList& titles, 
 
 void MainWindow::makeSheetSwitch() {
     m_sheetSwitch = makeSwitch("sheet", {tr("Solid"), tr("Both"), tr("Flat")}, tr("The work as it is, laid flat, or both (U)"), m_sheetSides);
-    connect(m_sheetSides, &QButtonGroup::idClicked, this, [this](int i) { m_model.setSheetShown(static_cast<SheetShown>(i)); });
+    connect(m_sheetSides, &QButtonGroup::idClicked, this, [this](int i) { m_model.milling().setSheetShown(static_cast<SheetShown>(i)); });
 }
 
 // The part, or what stands of the stock: in Prove, and in Cut while it is shown.
@@ -472,7 +476,7 @@ void MainWindow::showStock() {
 
 void MainWindow::showSheet() {
     const bool possible = m_model.bench() == Bench::Cut && m_model.recipe() && m_model.recipe()->kind == OperationKind::Mill;
-    const SheetShown shown = possible ? m_model.sheetShown() : SheetShown::Wrapped;
+    const SheetShown shown = possible ? m_model.milling().sheetShown() : SheetShown::Wrapped;
     m_sheet->setVisible(shown != SheetShown::Wrapped);
     m_view->setVisible(shown != SheetShown::Flat);
     m_sheetSides->button(static_cast<int>(shown))->setChecked(true);

@@ -80,16 +80,10 @@ Theme Theme::night() {
     return t;
 }
 
-QString Theme::styleSheet() const {
-    const auto fill = [this](QString s) {
-        const std::pair<const char*, QColor> roles[] = {{"@ground", ground},         {"@panel", panel},     {"@card", card},
-                                                        {"@hairline", hairline},     {"@softInk", softInk}, {"@ink", ink},
-                                                        {"@accentSoft", accentSoft}, {"@accent", accent},   {"@unsafeSoft", unsafeSoft},
-                                                        {"@unsafe", unsafe},         {"@ochre", ochre},     {"@slate", slate}};
-        for (const auto& [name, colour] : roles) s.replace(name, colour.name());
-        return s;
-    };
-    return fill(R"(
+namespace {
+
+/// Grounds and texts.
+constexpr const char* kGrounds = R"(
 QWidget { color: @ink; font-size: 13px; }
 QMainWindow, QDialog { background: @ground; }
 QWidget#topBar { background: @panel; border-bottom: 1px solid @hairline; }
@@ -107,7 +101,10 @@ QFrame[role="card"][active="true"] { border: 1px solid @accent; }
 QFrame[role="stop"] { background: @unsafeSoft; border: none; border-left: 3px solid @unsafe; border-radius: 0px; }
 QFrame[role="pending"] { background: transparent; border: none; border-left: 3px solid @hairline; border-radius: 0px; }
 QFrame[role="look"] { background: transparent; border: none; border-left: 3px solid @ochre; border-radius: 0px; }
-QPushButton, QToolButton { background: @card; border: 1px solid @hairline; border-radius: 6px; padding: 4px 10px; }
+)";
+
+/// What is pressed, written in and scrolled.
+constexpr const char* kControls = R"(QPushButton, QToolButton { background: @card; border: 1px solid @hairline; border-radius: 6px; padding: 4px 10px; }
 QPushButton:hover, QToolButton:hover { border-color: @accent; }
 QPushButton:focus, QToolButton:focus { border-color: @accent; outline: none; }
 QPushButton:disabled, QToolButton:disabled { color: @softInk; background: transparent; border-style: dashed; }
@@ -143,7 +140,20 @@ QProgressBar::chunk { background: @accent; border-radius: 3px; }
 QScrollBar:vertical { background: transparent; width: 8px; }
 QScrollBar::handle:vertical { background: @hairline; border-radius: 4px; min-height: 24px; }
 QScrollBar::add-line:vertical, QScrollBar::sub-line:vertical { height: 0; }
-)");
+)";
+
+} // namespace
+
+QString Theme::styleSheet() const {
+    const auto fill = [this](QString s) {
+        const std::pair<const char*, QColor> roles[] = {{"@ground", ground},         {"@panel", panel},     {"@card", card},
+                                                        {"@hairline", hairline},     {"@softInk", softInk}, {"@ink", ink},
+                                                        {"@accentSoft", accentSoft}, {"@accent", accent},   {"@unsafeSoft", unsafeSoft},
+                                                        {"@unsafe", unsafe},         {"@ochre", ochre},     {"@slate", slate}};
+        for (const auto& [name, colour] : roles) s.replace(name, colour.name());
+        return s;
+    };
+    return fill(QString(kGrounds) + kControls);
 }
 
 void applyTheme(bool dark) {

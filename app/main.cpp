@@ -1,8 +1,10 @@
 #include "MainWindow.h"
 #include "Theme.h"
 #include "Tour.h"
+#include "model/Closer.h"
 #include "model/SkyShow.h"
 #include "model/StockShow.h"
+#include "model/ToolShelf.h"
 #include "view/View.h"
 #include <CLI/CLI.hpp>
 #include <QApplication>
@@ -11,6 +13,8 @@
 #include <QOpenGLContext>
 #include <QTimer>
 #include <cstdio>
+#include <functional>
+#include <map>
 
 namespace {
 
@@ -25,32 +29,87 @@ bool openGlWorks() {
     return surface.isValid() && context.makeCurrent(&surface) && context.format().version() >= qMakePair(3, 3);
 }
 
+struct Asked {
+    std::string job = std::string(GYRE_DEMO_DIR) + "/lantern-collar.gyre.json", picture, bench = "cut", tool, operation, closely, stock, directions;
+    bool night = false;
+    int width = 1280, height = 800, stage = gyre::kStages;
+    double at = 0.4;
+};
+
+void declare(CLI::App& options, Asked& a) {
+    options.add_option("job", a.job, "job or part file; the demo job when none is given");
+    options.add_option("--picture", a.picture, "write a picture of the computed window to this PNG file and leave");
+    options.add_option("--bench", a.bench, "setup, tools, cut, prove or send")->check(CLI::IsMember({"setup", "tools", "cut", "prove", "send"}));
+    options.add_option("--tool", a.tool, "the tool to show");
+    options.add_option("--operation", a.operation, "the operation to show, by its id");
+    options.add_flag("--night", a.night, "dark colours");
+    options.add_option("--width", a.width)->check(CLI::Range(640, 7680));
+    options.add_option("--height", a.height)->check(CLI::Range(480, 4320));
+    options.add_option("--at", a.at, "place on the path for the picture, 0 to 1")->check(CLI::Range(0.0, 1.0));
+    options.add_option("--stage", a.stage, "show the result up to this stage, 1 (target) to 5 (links)")->check(CLI::Range(1, gyre::kStages));
+    options.add_option("--stock", a.stock, "the stock as it is cut up to that place, by who cut it or by how far it is off the part")
+        ->check(CLI::IsMember({"operation", "deviation"}));
+    options.add_option("--directions", a.directions, "the map of directions at that place")->check(CLI::IsMember({"small", "large"}));
+    options.add_option("--closely", a.closely, "look closely at that place: at the part, or with the stock that is left")->check(CLI::IsMember({"part", "stock"}));
+}
+
+void show(const Asked& a, gyre::AppModel& model) {
+    static const std::map<std::string, gyre::Bench> benches{
+        {"setup", gyre::Bench::SetUp}, {"cut", gyre::Bench::Cut}, {"prove", gyre::Bench::Prove}, {"send", gyre::Bench::Send}};
+    if (const auto bench = benches.find(a.bench); bench != benches.end()) model.setBench(bench->second);
+    if (a.bench == "tools") model.tools().setOpen(true);
+    if (!a.operation.empty()) model.select(QString::fromStdString(a.operation));
+    if (!a.tool.empty()) model.tools().show(QString::fromStdString(a.tool));
+    model.setPeel(static_cast<gyre::Stage>(a.stage - 1));
+}
+
+/// What is asked for over the view is there: `then`.
+void whenShown(const Asked& a, gyre::AppModel& model, QObject* owner, const std::function<void()>& then) {
+    if (!a.stock.empty()) {
+        QObject::connect(&model.stock(), &gyre::StockShow::changed, owner, [&model, then] {
+            if (model.stock().settled() && (model.stock().picture() || !model.stock().trouble().isEmpty())) then();
+        });
+        return model.stock().show(a.stock == "deviation" ? gyre::StockBy::Deviation : gyre::StockBy::Operation);
+    }
+    if (!a.directions.empty()) {
+        QObject::connect(&model.sky(), &gyre::SkyShow::changed, owner, [&model, then] {
+            if (model.sky().picture()) then();
+        });
+        return model.sky().show(a.directions == "large" ? gyre::SkySize::Large : gyre::SkySize::Small);
+    }
+    if (a.closely.empty()) return then();
+    QObject::connect(&model.closer(), &gyre::Closer::changed, owner, [&model, then] {
+        if (model.closer().picture() || !model.closer().trouble().isEmpty()) then();
+    });
+    model.closer().look(a.closely == "part" ? gyre::LookFrom::Part : gyre::LookFrom::Stock);
+}
+
+/// Computes (and proves, where the bench shows that), goes to the place, lets everything be drawn, writes.
+bool takePicture(const Asked& a, gyre::AppModel& model, gyre::MainWindow& window) {
+    window.setProperty("closeWithoutAsking", true);
+    if (a.bench == "prove" || a.bench == "send") model.computeNow(true);
+    bool written = false;
+    QObject::connect(&model, &gyre::AppModel::computingChanged, &window, [&] {
+        if (model.computing()) return;
+        if (const auto r = model.result(); r && r->path()) model.setLocation(static_cast<std::size_t>(a.at * static_cast<double>(r->path()->size() - 1)));
+        if (a.bench == "send") window.findChild<QObject*>("postNow")->metaObject()->invokeMethod(window.findChild<QObject*>("postNow"), "click");
+        whenShown(a, model, &window, [&] {
+            QTimer::singleShot(400, &window, [&] {
+                written = window.grab().save(QString::fromStdString(a.picture));
+                QApplication::quit();
+            });
+        });
+    });
+    QApplication::exec();
+    return written;
+}
+
 } // namespace
 
 int main(int argc, char** argv) {
     CLI::App options{"Humble Gyre: toolpaths for 4- and 5-axis milling", "humble-gyre"};
-    std::string job = std::string(GYRE_DEMO_DIR) + "/lantern-collar.gyre.json", picture, bench = "cut";
-    bool night = false;
-    options.add_option("job", job, "job or part file; the demo job when none is given");
-    options.add_option("--picture", picture, "write a picture of the computed window to this PNG file and leave");
-    options.add_option("--bench", bench, "setup, tools, cut, prove or send")->check(CLI::IsMember({"setup", "tools", "cut", "prove", "send"}));
-    std::string tool;
-    options.add_option("--tool", tool, "the tool to show");
-    std::string operation;
-    options.add_option("--operation", operation, "the operation to show, by its id");
-    options.add_flag("--night", night, "dark colours");
-    int width = 1280, height = 800;
-    double at = 0.4;
-    options.add_option("--width", width)->check(CLI::Range(640, 7680));
-    options.add_option("--height", height)->check(CLI::Range(480, 4320));
-    options.add_option("--at", at, "place on the path for the picture, 0 to 1")->check(CLI::Range(0.0, 1.0));
-    int stage = gyre::kStages;
-    options.add_option("--stage", stage, "show the result up to this stage, 1 (target) to 5 (links)")->check(CLI::Range(1, gyre::kStages));
-    std::string closely, stock, directions;
-    options.add_option("--stock", stock, "the stock as it is cut up to that place, by who cut it or by how far it is off the part")
-        ->check(CLI::IsMember({"operation", "deviation"}));
-    options.add_option("--directions", directions, "the map of directions at that place")->check(CLI::IsMember({"small", "large"}));
-    options.add_option("--closely", closely, "look closely at that place: at the part, or with the stock that is left")->check(CLI::IsMember({"part", "stock"}));
+    Asked asked;
+    declare(options, asked);
     CLI11_PARSE(options, argc, argv);
 
     QSurfaceFormat::setDefaultFormat(gyre::Renderer::surfaceFormat());
@@ -61,61 +120,18 @@ int main(int argc, char** argv) {
                              "Mesa's software rendering under Xvfb does: xvfb-run humble-gyre\n");
         return 1;
     }
-    gyre::applyTheme(night);
+    gyre::applyTheme(asked.night);
     gyre::AppModel model;
     model.setShop(GYRE_DEMO_DIR);
     // Part files are read by the command line beside this program: whatever happens there, the window lives.
     if (const QString reader = QApplication::applicationDirPath() + "/gyre"; QFileInfo(reader).isExecutable()) model.setReader({reader.toStdString()});
     gyre::MainWindow window(model);
-    window.resize(width, height);
+    window.resize(asked.width, asked.height);
     window.show();
-    if (!window.openFile(QString::fromStdString(job), picture.empty()) && !picture.empty()) return 1;
-    const gyre::Bench benches[] = {gyre::Bench::SetUp, gyre::Bench::Cut, gyre::Bench::Prove, gyre::Bench::Send};
-    const char* names[] = {"setup", "cut", "prove", "send"};
-    for (int i = 0; i < 4; ++i)
-        if (bench == names[i]) model.setBench(benches[i]);
-    if (bench == "tools") model.setAtTools(true);
-    if (!operation.empty()) model.select(QString::fromStdString(operation));
-    if (!tool.empty()) model.showTool(QString::fromStdString(tool));
-    model.setPeel(static_cast<gyre::Stage>(stage - 1));
-    if (picture.empty()) {
-        if (options.count("job") == 0 && !gyre::Tour::seen()) window.takeTour();
-        return QApplication::exec();
-    }
-
-    // A picture: compute (and prove, where the bench shows that), go to the place, let everything be drawn, write.
-    window.setProperty("closeWithoutAsking", true);
-    const bool prove = bench == "prove" || bench == "send";
-    if (prove) model.computeNow(true);
-    bool written = false;
-    QObject::connect(&model, &gyre::AppModel::computingChanged, &window, [&] {
-        if (model.computing()) return;
-        if (const auto r = model.result(); r && r->path()) model.setLocation(static_cast<std::size_t>(at * static_cast<double>(r->path()->size() - 1)));
-        if (bench == "send") window.findChild<QObject*>("postNow")->metaObject()->invokeMethod(window.findChild<QObject*>("postNow"), "click");
-        const auto write = [&] {
-            QTimer::singleShot(400, &window, [&] {
-                written = window.grab().save(QString::fromStdString(picture));
-                QApplication::quit();
-            });
-        };
-        if (!stock.empty()) {
-            QObject::connect(&model.stock(), &gyre::StockShow::changed, &window, [&, write] {
-                if (model.stock().settled() && (model.stock().picture() || !model.stock().trouble().isEmpty())) write();
-            });
-            return model.stock().show(stock == "deviation" ? gyre::StockBy::Deviation : gyre::StockBy::Operation);
-        }
-        if (!directions.empty()) {
-            QObject::connect(&model.sky(), &gyre::SkyShow::changed, &window, [&, write] {
-                if (model.sky().picture()) write();
-            });
-            return model.sky().show(directions == "large" ? gyre::SkySize::Large : gyre::SkySize::Small);
-        }
-        if (closely.empty()) return write();
-        QObject::connect(&model, &gyre::AppModel::closerChanged, &window, [&, write] {
-            if (model.closer() || !model.closerTrouble().isEmpty()) write();
-        });
-        model.setCloser(closely == "part" ? gyre::LookFrom::Part : gyre::LookFrom::Stock);
-    });
-    QApplication::exec();
-    return written ? 0 : 1;
+    const bool forUser = asked.picture.empty();
+    if (!window.openFile(QString::fromStdString(asked.job), forUser) && !forUser) return 1;
+    show(asked, model);
+    if (!forUser) return takePicture(asked, model, window) ? 0 : 1;
+    if (options.count("job") == 0 && !gyre::Tour::seen()) window.takeTour();
+    return QApplication::exec();
 }

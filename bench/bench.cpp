@@ -35,38 +35,13 @@ TriangleMesh scene() {
     return m;
 }
 
-void collisions() {
-    const TriangleMesh mesh = scene();
-    const MeshTree tree(mesh);
-    std::mt19937 random(7);
-    const auto number = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(random); };
-    std::vector<AxisPose> poses;
-    // Rows back and forth, as a path has them; height, lean and direction wander from row to row and along it.
-    constexpr int kRows = 250, kPerRow = 400;
-    for (int r = 0; r < kRows; ++r) {
-        const double up = number(1.5, 6), lean = number(0, 0.7), turn = number(0, 6.28), y = 90.0 * r / kRows - 45.0;
-        for (int i = 0; i < kPerRow; ++i) {
-            const double t = static_cast<double>(r % 2 ? kPerRow - 1 - i : i) / kPerRow, x = 90.0 * t - 45.0;
-            const double l = lean * (0.8 + 0.2 * std::sin(9 * t)), d = turn + 0.6 * std::sin(5 * t);
-            poses.push_back({Vec3(x, y, 0.006 * (x * x + y * y) + up + 0.5 * std::sin(20 * t)), Vec3(std::sin(l) * std::cos(d), std::sin(l) * std::sin(d), std::cos(l))});
-        }
-    }
-    const std::vector<RoundedFrustum> pieces{{0, 3, 12, 3, 0}, {12, 3, 42, 3, 0}, {42, 10, 92, 10, 0}};
-    const std::vector<double> clearance{0.5, 1.0, 2.0};
-    double t = now();
-    std::size_t hits = 0;
-    std::uint32_t near = UINT32_MAX;
-    for (const auto& p : poses) hits += tree.anyWithin(p, pieces.data(), clearance.data(), 3, &near);
-    const double yes = (now() - t) / static_cast<double>(poses.size());
-    t = now();
-    double sum = 0;
-    std::uint32_t hint = UINT32_MAX;
-    for (const auto& p : poses) sum += std::min(1e3, tree.distance(p, pieces.data(), 3, 1e9, &hint));
-    const double exact = (now() - t) / static_cast<double>(poses.size());
-    fmt::print("collision, {} triangles, 3 pieces, one thread, 100 000 locations\n  yes/no within a clearance  {:8.2f} µs  ({} hits)\n  exact clearance            "
-               "{:8.2f} µs  (mean {:.3f} mm)\n",
-               mesh.triangles.size(), 1e6 * yes, hits, 1e6 * exact, sum / static_cast<double>(poses.size()));
+constexpr int kRows = 250, kPerRow = 400;
+const std::vector<RoundedFrustum> pieces{{0, 3, 12, 3, 0}, {12, 3, 42, 3, 0}, {42, 10, 92, 10, 0}};
+const std::vector<double> clearance{0.5, 1.0, 2.0};
+
 #ifdef GYRE_HAVE_FCL
+void againstFcl(const TriangleMesh& mesh, const MeshTree& tree, const std::vector<AxisPose>& poses, double yes, double exact) {
+    double t = 0.0;
     auto model = std::make_shared<fcl::BVHModel<fcl::OBBRSSd>>();
     std::vector<fcl::Triangle> triangles;
     for (const auto& f : mesh.triangles) triangles.emplace_back(f[0], f[1], f[2]);
@@ -118,6 +93,39 @@ void collisions() {
                "   {:8.2f} µs  (mean {:.3f} mm, ours there {:.3f}): {:.0f} times ours\n",
                some.size(), few.size(), 1e6 * fclYes, theirs, ours, fclYes / yes, 1e6 * fclExact, fclSum / static_cast<double>(few.size()),
                ourSum / static_cast<double>(few.size()), fclExact / exact);
+}
+#endif
+
+void collisions() {
+    const TriangleMesh mesh = scene();
+    const MeshTree tree(mesh);
+    std::mt19937 random(7);
+    const auto number = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(random); };
+    std::vector<AxisPose> poses;
+    // Rows back and forth, as a path has them; height, lean and direction wander from row to row and along it.
+    for (int r = 0; r < kRows; ++r) {
+        const double up = number(1.5, 6), lean = number(0, 0.7), turn = number(0, 6.28), y = 90.0 * r / kRows - 45.0;
+        for (int i = 0; i < kPerRow; ++i) {
+            const double t = static_cast<double>(r % 2 ? kPerRow - 1 - i : i) / kPerRow, x = 90.0 * t - 45.0;
+            const double l = lean * (0.8 + 0.2 * std::sin(9 * t)), d = turn + 0.6 * std::sin(5 * t);
+            poses.push_back({Vec3(x, y, 0.006 * (x * x + y * y) + up + 0.5 * std::sin(20 * t)), Vec3(std::sin(l) * std::cos(d), std::sin(l) * std::sin(d), std::cos(l))});
+        }
+    }
+    double t = now();
+    std::size_t hits = 0;
+    std::uint32_t near = UINT32_MAX;
+    for (const auto& p : poses) hits += tree.anyWithin(p, pieces.data(), clearance.data(), 3, &near);
+    const double yes = (now() - t) / static_cast<double>(poses.size());
+    t = now();
+    double sum = 0;
+    std::uint32_t hint = UINT32_MAX;
+    for (const auto& p : poses) sum += std::min(1e3, tree.distance(p, pieces.data(), 3, 1e9, &hint));
+    const double exact = (now() - t) / static_cast<double>(poses.size());
+    fmt::print("collision, {} triangles, 3 pieces, one thread, 100 000 locations\n  yes/no within a clearance  {:8.2f} µs  ({} hits)\n  exact clearance            "
+               "{:8.2f} µs  (mean {:.3f} mm)\n",
+               mesh.triangles.size(), 1e6 * yes, hits, 1e6 * exact, sum / static_cast<double>(poses.size()));
+#ifdef GYRE_HAVE_FCL
+    againstFcl(mesh, tree, poses, yes, exact);
 #endif
 }
 

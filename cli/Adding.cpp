@@ -185,7 +185,7 @@ int mill(const Console& c, const std::string& file, const std::string& out, cons
     return kExitOk;
 }
 
-int follow(const Console& c, const std::string& file, const std::string& out, const std::string& what, const Picked& pick, const Wanted& wanted) {
+int along(const Console& c, const std::string& file, const std::string& out, const std::string& what, const Picked& pick, const Wanted& wanted) {
     const auto& [faces, edges, drawing] = pick;
     struct Known {
         const char* name;

@@ -334,12 +334,13 @@ private:
         });
         millCmd->add_option("--shape", m_shape, "face, pocket, outline, bore, follow, round, rough or body; guessed from what is picked when left out");
         millCmd->add_option("--on", m_on, "a work plane by name, or \"round X\", \"round Y\", \"round Z\"");
-        auto* followCmd = addsToJob("follow", "add work along a wall, a curve, a channel or sharp edges to a job", [this] {
-            return follow(m_c, m_file, m_second, m_shape, {m_faces, m_edges, m_drawing}, m_wanted);
+        auto* alongCmd = addsToJob("along", "add work along a wall, a curve, a channel or sharp edges to a job", [this] {
+            return along(m_c, m_file, m_second, m_shape, {m_faces, m_edges, m_drawing}, m_wanted);
         });
-        followCmd->add_option("--what", m_shape, "wall, curve, channel, edges, around, body, holes-near, holes-far or holes")->required();
-        for (CLI::App* picks : {millCmd, followCmd}) {
-            picks->add_option("--faces", m_faces, std::string(kByNumber) + (picks == followCmd ? "; one face of a wall stands for all of it" : ""))->delimiter(',');
+        alongCmd->alias("follow"); // its name before
+        alongCmd->add_option("--what", m_shape, "wall, curve, channel, edges, around, body, holes-near, holes-far or holes")->required();
+        for (CLI::App* picks : {millCmd, alongCmd}) {
+            picks->add_option("--faces", m_faces, std::string(kByNumber) + (picks == alongCmd ? "; one face of a wall stands for all of it" : ""))->delimiter(',');
             picks->add_option("--edges", m_edges, "edges by number")->delimiter(',');
             picks->add_option("--drawing", m_drawing, "a drawing of the job, or a curve that its mends made");
         }
@@ -370,6 +371,11 @@ private:
         postCmd->add_option("--out", m_second, "file to write")->required();
         postCmd->add_option("--dialect", m_dialect, "tip, joints or cldata")->capture_default_str();
         postCmd->add_flag("--despite-stops", m_despiteStops, "write it although there are findings of rank Stop; they stand at its head");
+        auto* sheetCmd = onJob("setup-sheet", "prove, write the set-up sheet: clamping, tools, operations, what to look at; exit 3 when a Stop stands on it",
+                               [this] { return setupSheet(m_c, m_file, m_second, m_tools, m_program); });
+        sheetCmd->add_option("--out", m_second, "HTML file to write")->required();
+        sheetCmd->add_option("--tools", m_tools, "write the list of tools to this CSV file as well");
+        sheetCmd->add_option("--program", m_program, "the NC file that goes with it: it is compared with the job, and its checksum told");
         auto* replayCmd = command("replay", "compare an NC program with a job; exit 3 when it differs", [this] { return replay(m_c, m_second, m_file); });
         replayCmd->add_option("program", m_second, "NC or cutter-location file")->required();
         replayCmd->add_option("--job", m_file, "job file")->required();
@@ -378,7 +384,7 @@ private:
     Console m_c;
     CLI::App m_app{"Humble Gyre without a window: toolpaths for 4- and 5-axis milling", "gyre"};
     int m_code = kExitOk;
-    std::string m_file, m_second, m_dialect = "tip", m_machine, m_shape, m_drawing, m_on, m_shop, m_only;
+    std::string m_file, m_second, m_dialect = "tip", m_machine, m_shape, m_drawing, m_on, m_shop, m_only, m_tools, m_program;
     std::vector<int> m_faces, m_edges, m_lower, m_upper;
     std::vector<double> m_limits{-0.05, 0.05, 0.2, 1.0};
     double m_diameter = 6.0, m_allowance = 2.0, m_deflection = 0.0;

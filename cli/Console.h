@@ -82,7 +82,7 @@ struct Picked {
 int drill(const Console& c, const std::string& file, const std::string& out, int group, const Wanted& wanted);
 int mill(const Console& c, const std::string& file, const std::string& out, const std::string& shape, const Picked& picked, const std::string& on, const Wanted& wanted);
 /// Along a wall, a curve, a channel or edges.
-int follow(const Console& c, const std::string& file, const std::string& out, const std::string& what, const Picked& picked, const Wanted& wanted);
+int along(const Console& c, const std::string& file, const std::string& out, const std::string& what, const Picked& picked, const Wanted& wanted);
 /// Rows on faces between two rails of edges.
 int rows(const Console& c, const std::string& file, const std::string& out, const std::vector<int>& faces, const std::vector<int>& rail1, const std::vector<int>& rail2,
          const Wanted& wanted);
@@ -90,5 +90,8 @@ int rows(const Console& c, const std::string& file, const std::string& out, cons
 /// What the operations leave of the stock: as a file, or told against the part. @param until  the last operation that counts; empty: all
 int cutStock(const Console& c, const std::string& file, const std::string& out, const std::string& until);
 int compareWithPart(const Console& c, const std::string& file, const std::vector<double>& limits, const std::string& until);
+
+/// The set-up sheet, and the list of tools where a file for it is named. @param program  the NC file that goes with it; empty: none
+int setupSheet(const Console& c, const std::string& file, const std::string& out, const std::string& tools, const std::string& program);
 
 } // namespace gyre

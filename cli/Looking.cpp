@@ -22,6 +22,43 @@ Result<std::optional<Kinematics>> machineFor(const std::string& file) {
 
 } // namespace
 
+namespace {
+
+const char* convexity(const EdgeInfo& e) { return std::abs(e.angle) < 0.01 ? "smooth" : e.angle > 0.0 ? "convex" : "concave"; }
+
+OrderedJson described(const Part& p) {
+    OrderedJson faces = OrderedJson::array(), edges = OrderedJson::array();
+    for (std::size_t i = 0; i < p.faces().size(); ++i) {
+        const FaceInfo& f = p.faces()[i];
+        faces.push_back({{"index", i},
+                         {"kind", surfaceKindName(f.kind)},
+                         {"area", f.area},
+                         {"centre", list(f.centre)},
+                         {"normal", list(f.normal)},
+                         {"low", list(f.bounds.low)},
+                         {"high", list(f.bounds.high)},
+                         {"radius", f.radius},
+                         {"loops", f.loops}});
+    }
+    for (std::size_t i = 0; i < p.edges().size(); ++i) {
+        const EdgeInfo& e = p.edges()[i];
+        if (e.degenerate) continue;
+        edges.push_back({{"index", i},
+                         {"kind", curveKindName(e.kind)},
+                         {"length", e.length},
+                         {"start", list(e.start)},
+                         {"middle", list(e.middle)},
+                         {"end", list(e.end)},
+                         {"faces", {e.faces[0], e.faces[1]}},
+                         {"angle", degrees(e.angle)},
+                         {"convexity", convexity(e)}});
+    }
+    const Box b = p.mesh().bounds();
+    return {{"part", p.name()}, {"volume", p.volume()}, {"low", list(b.low)}, {"high", list(b.high)}, {"faces", faces}, {"edges", edges}, {"remarks", p.remarks()}};
+}
+
+} // namespace
+
 int inspect(const Console& c, const std::string& file) {
     Progress progress(c.listener());
     auto part = Part::open(file, 0.02, progress);
@@ -30,44 +67,7 @@ int inspect(const Console& c, const std::string& file) {
     if (!c.json)
         for (const std::string& r : p.remarks()) fmt::print(c.out, "{}\n", r);
     if (c.json) {
-        OrderedJson faces = OrderedJson::array(), edges = OrderedJson::array();
-        for (std::size_t i = 0; i < p.faces().size(); ++i) {
-            const FaceInfo& f = p.faces()[i];
-            faces.push_back({{"index", i},
-                             {"kind", surfaceKindName(f.kind)},
-                             {"area", f.area},
-                             {"centre", list(f.centre)},
-                             {"normal", list(f.normal)},
-                             {"low", list(f.bounds.low)},
-                             {"high", list(f.bounds.high)},
-                             {"radius", f.radius},
-                             {"loops", f.loops}});
-        }
-        for (std::size_t i = 0; i < p.edges().size(); ++i) {
-            const EdgeInfo& e = p.edges()[i];
-            if (e.degenerate) continue;
-            edges.push_back({{"index", i},
-                             {"kind", curveKindName(e.kind)},
-                             {"length", e.length},
-                             {"start", list(e.start)},
-                             {"middle", list(e.middle)},
-                             {"end", list(e.end)},
-                             {"faces", {e.faces[0], e.faces[1]}},
-                             {"angle", degrees(e.angle)},
-                             {"convexity", std::abs(e.angle) < 0.01 ? "smooth"
-                                           : e.angle > 0.0          ? "convex"
-                                                                    : "concave"}});
-        }
-        const Box b = p.mesh().bounds();
-        fmt::print(c.out, "{}\n",
-                   textOf(OrderedJson{{"part", p.name()},
-                                      {"volume", p.volume()},
-                                      {"low", list(b.low)},
-                                      {"high", list(b.high)},
-                                      {"faces", faces},
-                                      {"edges", edges},
-                                      {"remarks", p.remarks()}},
-                          1));
+        fmt::print(c.out, "{}\n", textOf(described(p), 1));
         return kExitOk;
     }
     fmt::print(c.out, "{}: {} faces, {} edges, {:.0f} mm³\n", p.name(), p.faces().size(), p.edges().size(), p.volume());
@@ -80,10 +80,7 @@ int inspect(const Console& c, const std::string& file) {
         const EdgeInfo& e = p.edges()[i];
         if (e.degenerate) continue;
         fmt::print(c.out, "edge {:3}  {:9} {:9.2f} mm  faces {:3} {:3}  {:7.2f}° {}\n", i, curveKindName(e.kind), e.length, e.faces[0], e.faces[1],
-                   std::abs(degrees(e.angle)),
-                   std::abs(e.angle) < 0.01 ? "smooth"
-                   : e.angle > 0.0          ? "convex"
-                                            : "concave");
+                   std::abs(degrees(e.angle)), convexity(e));
     }
     return kExitOk;
 }

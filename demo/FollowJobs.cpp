@@ -17,6 +17,22 @@ template <class Like> std::vector<int> facesThat(const Part& part, const Like& l
     return out;
 }
 
+std::string addDisc(Job& job) {
+    Assembly disc = *job.tool("flat-10");
+    disc.id = "disc-16";
+    disc.name = "Flat 16 on a neck of 6";
+    disc.cutter.diameter = 16.0;
+    disc.cutter.fluteLength = 12.0;
+    disc.cutter.shoulderLength = 50.0;
+    disc.cutter.neckDiameter = 6.0;
+    disc.cutter.shankDiameter = 10.0;
+    disc.cutter.overallLength = 110.0;
+    disc.stickOut = 66.0;
+    disc.spindleSpeed = 4000.0;
+    job.tools.push_back(disc);
+    return disc.id;
+}
+
 // All nine lobes of the leaning inner wall, right round: what stands before it is taken over instead of down, then the wall itself. (Outside,
 // the lip stands over the wall: no straight side passes it.)
 bool makeCollar(const std::filesystem::path& folder) {
@@ -51,21 +67,10 @@ bool makeCollar(const std::filesystem::path& folder) {
         const bool below = std::any_of(outside.begin(), outside.end(), [&](int f) { return i.faces[0] == f || i.faces[1] == f; }) && std::abs(i.middle.z() - 14.0) < 0.3;
         if (e >= r.part().bodyEdges() || (below && i.length > 8.0)) (e >= r.part().bodyEdges() ? upper : lower).push_back(r.part().edgeRef(e));
     }
-    Assembly disc = *r.job.tool("flat-10");
-    disc.id = "disc-16";
-    disc.name = "Flat 16 on a neck of 6";
-    disc.cutter.diameter = 16.0;
-    disc.cutter.fluteLength = 12.0;
-    disc.cutter.shoulderLength = 50.0;
-    disc.cutter.neckDiameter = 6.0;
-    disc.cutter.shankDiameter = 10.0;
-    disc.cutter.overallLength = 110.0;
-    disc.stickOut = 66.0;
-    disc.spindleSpeed = 4000.0;
-    r.job.tools.push_back(disc);
+    const std::string tool = addDisc(r.job);
     for (const bool last : {false, true}) {
         Recipe& under = r.follow(OperationKind::Swarf, last ? "Undercut" : "Undercut, stepped over");
-        under.tool = disc.id;
+        under.tool = tool;
         under.swarf.fromRails = true;
         under.pattern.rail1 = lower;
         under.pattern.rail2 = upper;
@@ -159,27 +164,36 @@ bool makeYokeEdges(const std::filesystem::path& folder) {
     return r.save("yoke-edges");
 }
 
-// A full vane: its side from foot to tip, seven times; then rows over it with keys where it begins and ends.
-bool makeRunner(const std::filesystem::path& folder) {
-    Route r(folder, "runner-setup");
-    r.job.name = "Whisper runner, vanes";
-    if (!r.place()) return false;
-    const auto sides = facesThat(r.part(), [](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.area > 500.0 && f.area < 600.0 && f.normal.z() > 0.0; });
-    if (sides.empty()) return false;
-    const int side = sides.front();
-    // Its long edges: the foot on the hub lies lower.
+/// What the runner's operations go by: a full vane's side with its long edges, and the hub, one face around all vanes.
+struct RunnerPicks {
+    int side = -1, foot = -1, tip = -1, hub = 0;
+};
+
+std::optional<RunnerPicks> runnerPicks(const Part& part) {
+    const auto sides = facesThat(part, [](const FaceInfo& f) { return f.kind == SurfaceKind::FreeForm && f.area > 500.0 && f.area < 600.0 && f.normal.z() > 0.0; });
+    if (sides.empty()) return std::nullopt;
+    RunnerPicks out;
+    out.side = sides.front();
     std::vector<int> longOnes;
-    for (const auto& loop : r.part().faces()[static_cast<std::size_t>(side)].loops)
+    for (const auto& loop : part.faces()[static_cast<std::size_t>(out.side)].loops)
         for (const int e : loop)
-            if (r.part().edges()[static_cast<std::size_t>(e)].length > 25.0) longOnes.push_back(e);
-    if (longOnes.size() != 2) return false;
-    const auto& edges = r.part().edges();
-    const int foot = edges[static_cast<std::size_t>(longOnes[0])].angle < 0.0 ? longOnes[0] : longOnes[1], tip = foot == longOnes[0] ? longOnes[1] : longOnes[0];
+            if (part.edges()[static_cast<std::size_t>(e)].length > 25.0) longOnes.push_back(e);
+    if (longOnes.size() != 2) return std::nullopt;
+    // The foot on the hub lies lower.
+    out.foot = part.edges()[static_cast<std::size_t>(longOnes[0])].angle < 0.0 ? longOnes[0] : longOnes[1];
+    out.tip = out.foot == longOnes[0] ? longOnes[1] : longOnes[0];
+    for (int f = 0; f < part.bodyFaces(); ++f)
+        if (part.faces()[static_cast<std::size_t>(f)].area > part.faces()[static_cast<std::size_t>(out.hub)].area) out.hub = f;
+    return out;
+}
+
+// A full vane: its side from foot to tip, seven times; then rows over it with keys where it begins and ends.
+void addVane(Route& r, const RunnerPicks& picks) {
     Recipe& vane = r.follow(OperationKind::Swarf, "Vane sides");
     vane.tool = "taper-4";
     vane.swarf.fromRails = true;
-    vane.pattern.rail1 = {r.part().edgeRef(foot)};
-    vane.pattern.rail2 = {r.part().edgeRef(tip)};
+    vane.pattern.rail1 = {r.part().edgeRef(picks.foot)};
+    vane.pattern.rail2 = {r.part().edgeRef(picks.tip)};
     vane.swarf.past = 0.0;
     vane.target.leave = 0.25; // the rows after it take the rest
     vane.swarf.extend = 2.0;
@@ -189,9 +203,9 @@ bool makeRunner(const std::filesystem::path& folder) {
     rows.id = r.job.freshId();
     rows.name = "Vane rows";
     rows.tool = "taper-4";
-    rows.target.faces = {r.part().faceRef(side)};
-    rows.pattern.rail1 = {r.part().edgeRef(foot)};
-    rows.pattern.rail2 = {r.part().edgeRef(tip)};
+    rows.target.faces = {r.part().faceRef(picks.side)};
+    rows.pattern.rail1 = {r.part().edgeRef(picks.foot)};
+    rows.pattern.rail2 = {r.part().edgeRef(picks.tip)};
     rows.pattern.spacing = 1.0;
     rows.guard.response = GuardResponse::Drop; // where the hub comes up under the vane
     rows.axis.tiltDegrees = 75.0;
@@ -200,7 +214,10 @@ bool makeRunner(const std::filesystem::path& folder) {
     rows.axis.last.tiltDegrees = 65.0;
     rows.link = vane.link;
     r.job.route.push_back(rows);
-    Assembly slim = *r.job.tool("taper-4"); // into the corners at the vanes' feet
+}
+
+void addSlimTool(Job& job) { // into the corners at the vanes' feet
+    Assembly slim = *job.tool("taper-4");
     slim.id = "taper-2";
     slim.name = "Tapered ball 2, 3°";
     slim.cutter.diameter = 2.0;
@@ -208,14 +225,15 @@ bool makeRunner(const std::filesystem::path& folder) {
     slim.cutter.fluteLength = slim.cutter.shoulderLength = 19.0;
     slim.cutter.neckDiameter = slim.cutter.shankDiameter = 4.0;
     slim.stickOut = 34.0;
-    r.job.tools.push_back(slim);
-    // The hub is one face around all vanes: rows from the foot of one vane to the next one's, full and half in turn, end across between the ends of both.
-    int hub = 0;
-    for (int f = 0; f < r.part().bodyFaces(); ++f)
-        if (r.part().faces()[static_cast<std::size_t>(f)].area > r.part().faces()[static_cast<std::size_t>(hub)].area) hub = f;
-    const auto feet = [&](double length) { // one of each vane; longer ones lie on the side that is reached first going round
+    job.tools.push_back(slim);
+}
+
+/// From the foot of one vane to the nearest foot that is met going round; one edge of each vane is so long.
+std::optional<std::pair<int, int>> feetAround(const Part& part, int hub, double from, double to) {
+    const auto& edges = part.edges();
+    const auto feet = [&](double length) {
         std::vector<int> out;
-        for (int e = 0; e < r.part().bodyEdges(); ++e) {
+        for (int e = 0; e < part.bodyEdges(); ++e) {
             const EdgeInfo& i = edges[static_cast<std::size_t>(e)];
             if (std::abs(i.length - length) < 0.5 && (i.faces[0] == hub || i.faces[1] == hub)) out.push_back(e);
         }
@@ -226,47 +244,65 @@ bool makeRunner(const std::filesystem::path& folder) {
         const Vec3& p = i.start.z() < i.end.z() ? i.start : i.end;
         return std::atan2(p.y(), p.x());
     };
+    std::optional<std::pair<int, int>> rails;
+    double nearest = 1e9;
+    for (const int a : feet(from))
+        for (const int b : feet(to)) {
+            const double ahead = std::remainder(rim(b) - rim(a), 2.0 * M_PI);
+            if (ahead <= 0.0 || ahead >= nearest - 1e-6) continue;
+            nearest = ahead;
+            rails = {a, b};
+        }
+    return rails;
+}
+
+// Rows from the foot of one vane to the next one's; full and half vanes in turn end across between the ends of both.
+void addHub(Route& r, const char* name, int hub, const std::pair<int, int>& rails, const LinkSpec& link) {
+    const auto& edges = r.part().edges();
+    // The tool stands along the vane it is next to: the lines that both its ends rise in.
+    const auto ends = [&](int foot) {
+        std::vector<ShapeRef> out;
+        for (const int f : edges[static_cast<std::size_t>(foot)].faces)
+            if (f != hub)
+                for (const auto& loop : r.part().faces()[static_cast<std::size_t>(f)].loops)
+                    for (const int e : loop)
+                        if (edges[static_cast<std::size_t>(e)].length < 20.0) out.push_back(r.part().edgeRef(e));
+        return out;
+    };
+    Recipe floor;
+    floor.id = r.job.freshId();
+    floor.name = name;
+    floor.tool = "taper-2";
+    floor.target.faces = {r.part().faceRef(hub)};
+    floor.pattern.rail1 = {r.part().edgeRef(rails.first)};
+    floor.pattern.rail2 = {r.part().edgeRef(rails.second)};
+    floor.pattern.across = true;
+    floor.pattern.ends = RowEnds::HalfStepIn;
+    floor.pattern.spacing = 0.8;
+    floor.guard.response = GuardResponse::Drop; // in the corners at the vanes
+    floor.axis.rule = floor.axis.last.rule = AxisRule::Lines;
+    floor.axis.edges = ends(rails.first);
+    floor.axis.blended = true;
+    floor.axis.last.edges = ends(rails.second);
+    floor.link = link;
+    floor.link.entryRadius = 0.5;
+    floor.repeat.count = 7;
+    r.job.route.push_back(floor);
+}
+
+bool makeRunner(const std::filesystem::path& folder) {
+    Route r(folder, "runner-setup");
+    r.job.name = "Whisper runner, vanes";
+    if (!r.place()) return false;
+    const auto picks = runnerPicks(r.part());
+    if (!picks) return false;
+    addVane(r, *picks);
+    addSlimTool(r.job);
+    const LinkSpec link = r.job.route.back().link;
     for (const auto& [name, from, to] : {std::tuple{"Hub, full to half vane", 53.7, 39.4}, std::tuple{"Hub, half to full vane", 36.7, 57.5}}) {
-        std::pair<int, int> rails{-1, -1};
-        double nearest = 1e9;
-        for (const int a : feet(from))
-            for (const int b : feet(to)) {
-                const double ahead = std::remainder(rim(b) - rim(a), 2.0 * M_PI);
-                if (ahead > 0.0 && ahead < nearest - 1e-6) {
-                    nearest = ahead;
-                    rails = {a, b};
-                }
-            }
-        if (rails.first < 0) return false;
-        Recipe floor;
-        floor.id = r.job.freshId();
-        floor.name = name;
-        floor.tool = "taper-2";
-        floor.target.faces = {r.part().faceRef(hub)};
-        floor.pattern.rail1 = {r.part().edgeRef(rails.first)};
-        floor.pattern.rail2 = {r.part().edgeRef(rails.second)};
-        floor.pattern.across = true;
-        floor.pattern.ends = RowEnds::HalfStepIn;
-        floor.pattern.spacing = 0.8;
-        floor.guard.response = GuardResponse::Drop; // in the corners at the vanes
-        // The tool stands along the vane it is next to: the lines that both its ends rise in.
-        const auto ends = [&](int foot) {
-            std::vector<ShapeRef> out;
-            for (const int f : edges[static_cast<std::size_t>(foot)].faces)
-                if (f != hub)
-                    for (const auto& loop : r.part().faces()[static_cast<std::size_t>(f)].loops)
-                        for (const int e : loop)
-                            if (edges[static_cast<std::size_t>(e)].length < 20.0) out.push_back(r.part().edgeRef(e));
-            return out;
-        };
-        floor.axis.rule = floor.axis.last.rule = AxisRule::Lines;
-        floor.axis.edges = ends(rails.first);
-        floor.axis.blended = true;
-        floor.axis.last.edges = ends(rails.second);
-        floor.link = vane.link;
-        floor.link.entryRadius = 0.5;
-        floor.repeat.count = 7;
-        r.job.route.push_back(floor);
+        const auto rails = feetAround(r.part(), picks->hub, from, to);
+        if (!rails) return false;
+        addHub(r, name, picks->hub, *rails, link);
     }
     return r.save("runner-vanes");
 }

@@ -1,8 +1,20 @@
 #include "model/AppModel.h"
 #include "base/File.h"
 #include "geom/MeshFile.h"
+#include "model/Along.h"
+#include "model/Closer.h"
+#include "model/FlankShow.h"
+#include "model/Holes.h"
+#include "model/Mending.h"
+#include "model/Milling.h"
+#include "model/Picks.h"
+#include "model/Planes.h"
+#include "model/Programs.h"
+#include "model/Route.h"
+#include "model/SetUp.h"
 #include "model/SkyShow.h"
 #include "model/StockShow.h"
+#include "model/ToolShelf.h"
 #include "proposal/MillWork.h"
 #include "proposal/NewJob.h"
 #include "session/Sending.h"
@@ -14,6 +26,39 @@
 #include <utility>
 
 namespace gyre {
+
+struct AppModel::Parts {
+    explicit Parts(AppModel& m)
+        : route(m), picks(m), setUp(m), tools(m), holes(m), planes(m), mending(m), flank(m), milling(m), along(m), programs(m), stock(m), sky(m), closer(m) {}
+    Route route;
+    Picks picks;
+    SetUp setUp;
+    ToolShelf tools;
+    Holes holes;
+    Planes planes;
+    Mending mending;
+    FlankShow flank;
+    Milling milling;
+    Along along;
+    Programs programs;
+    StockShow stock;
+    SkyShow sky;
+    Closer closer;
+};
+Route& AppModel::route() const { return m_parts->route; }
+Picks& AppModel::picks() const { return m_parts->picks; }
+SetUp& AppModel::setUp() const { return m_parts->setUp; }
+ToolShelf& AppModel::tools() const { return m_parts->tools; }
+Holes& AppModel::holes() const { return m_parts->holes; }
+Planes& AppModel::planes() const { return m_parts->planes; }
+Mending& AppModel::mending() const { return m_parts->mending; }
+FlankShow& AppModel::flank() const { return m_parts->flank; }
+Milling& AppModel::milling() const { return m_parts->milling; }
+Along& AppModel::along() const { return m_parts->along; }
+Programs& AppModel::programs() const { return m_parts->programs; }
+StockShow& AppModel::stock() const { return m_parts->stock; }
+SkyShow& AppModel::sky() const { return m_parts->sky; }
+Closer& AppModel::closer() const { return m_parts->closer; }
 
 AppModel::AppModel(QObject* parent) : QObject(parent) {
     // A short pause after an edit: typing and dragging should not start a computation for every step.
@@ -35,16 +80,13 @@ AppModel::AppModel(QObject* parent) : QObject(parent) {
         emit toldUser(tr("%1 has changed: the paths are computed anew").arg(QString::fromStdString(changed.front().filename().string())));
         computeNow(m_proveNext || m_proving); // what was being proven is proven as it is now
     });
-    m_stock = std::make_unique<StockShow>(*this);
-    m_sky = std::make_unique<SkyShow>(*this);
+    m_parts = std::make_unique<Parts>(*this);
 }
 
 AppModel::~AppModel() {
-    m_sky.reset();
-    m_stock.reset();
+    m_parts.reset();
     m_computer.reset();
     endLooking();
-    endCloser();
 }
 
 Shown AppModel::shown(const QString& role) const {
@@ -97,107 +139,9 @@ void AppModel::undo() {
 void AppModel::redo() {
     if (hasJob() && m_history->redo()) afterChange();
 }
-QString AppModel::numberOf(const Recipe& recipe) const {
-    int number = 0, step = 0;
-    for (const Recipe& r : job().route) {
-        number += r.parent.empty();
-        step = r.parent.empty() ? 0 : step + 1;
-        if (r.id == recipe.id) break;
-    }
-    return QString::number(number) + (step > 0 ? QString(QChar('a' + (step - 1) % 26)) : QString());
-}
 
 QString AppModel::undoLabel() const { return hasJob() ? QString::fromStdString(m_history->undoLabel()) : QString(); }
 QString AppModel::redoLabel() const { return hasJob() ? QString::fromStdString(m_history->redoLabel()) : QString(); }
-
-void AppModel::addOperation() {
-    if (!hasJob()) return;
-    const Recipe rows = proposeRows(job(), m_place ? *m_place : Workplace{}, recipe());
-    change(tr("new operation"), [&](Job& j) { j.route.push_back(rows); });
-    select(QString::fromStdString(rows.id));
-    setPickMode(PickMode::Faces);
-}
-
-void AppModel::removeOperation(const QString& id) {
-    change(tr("remove operation"), [&](Job& j) { std::erase_if(j.route, [&](const Recipe& r) { return r.id == id.toStdString() || r.parent == id.toStdString(); }); });
-    emit selectionChanged();
-}
-
-void AppModel::renameOperation(const QString& id, const QString& name) {
-    if (name.trimmed().isEmpty()) return;
-    change(tr("rename operation"), [&](Job& j) {
-        if (Recipe* r = j.operation(id.toStdString())) r->name = name.trimmed().left(100).toStdString();
-    });
-}
-
-void AppModel::duplicateOperation(const QString& id) {
-    std::string made;
-    change(tr("duplicate operation"), [&](Job& j) {
-        std::vector<Recipe> copies;
-        for (const Recipe& r : j.route)
-            if (r.id == id.toStdString() || r.parent == id.toStdString()) copies.push_back(r);
-        if (copies.empty()) return;
-        auto at = std::find_if(j.route.begin(), j.route.end(), [&](const Recipe& r) { return r.id == id.toStdString(); });
-        ++at;
-        while (at != j.route.end() && at->parent == id.toStdString()) ++at;
-        auto where = at - j.route.begin();
-        for (Recipe& r : copies) {
-            const bool head = r.id == id.toStdString();
-            r.id = j.freshId();
-            if (head) {
-                made = r.id;
-                r.name += tr(", copy").toStdString();
-            } else if (!made.empty()) {
-                r.parent = made;
-            }
-            j.route.insert(j.route.begin() + where++, r);
-        }
-    });
-    if (!made.empty()) select(QString::fromStdString(made));
-}
-
-// Steps move among their siblings; what has steps moves with them.
-void AppModel::moveOperation(const QString& id, int by) {
-    change(tr("move operation"), [&](Job& j) {
-        const auto at = std::find_if(j.route.begin(), j.route.end(), [&](const Recipe& r) { return r.id == id.toStdString(); });
-        if (at == j.route.end()) return;
-        const std::string parent = at->parent;
-        const auto head = [&](const Recipe& r) { return r.parent == parent; };
-        const auto past = [&](auto from) {
-            return std::find_if(from + 1, j.route.end(), [&](const Recipe& r) { return head(r) || (!parent.empty() && r.parent.empty()); });
-        };
-        const auto end = past(at);
-        if (by > 0 && end != j.route.end() && head(*end)) std::rotate(at, end, past(end));
-        if (by < 0) {
-            auto before = at;
-            while (before != j.route.begin() && !head(*std::prev(before)) && !(!parent.empty() && std::prev(before)->id == parent)) --before;
-            if (before != j.route.begin() && head(*std::prev(before))) std::rotate(std::prev(before), at, end);
-        }
-    });
-}
-
-void AppModel::placeOperation(const QString& id, const QString& before) {
-    const Recipe *moved = hasJob() ? job().operation(id.toStdString()) : nullptr, *next = hasJob() ? job().operation(before.toStdString()) : nullptr;
-    if (!moved || id == before || (next && next->parent != moved->parent)) return;
-    change(tr("move operation"), [&](Job& j) {
-        const auto find = [&](const QString& of) { return std::find_if(j.route.begin(), j.route.end(), [&](const Recipe& r) { return r.id == of.toStdString(); }); };
-        const auto behind = [&](auto at) { // it and its steps
-            return std::find_if(at + 1, j.route.end(), [&](const Recipe& r) { return r.parent != at->id; });
-        };
-        const auto at = find(id);
-        std::vector<Recipe> block(at, behind(at));
-        j.route.erase(at, behind(at));
-        auto to = before.isEmpty() ? j.route.end() : find(before);
-        if (before.isEmpty() && !block.front().parent.empty()) to = behind(find(QString::fromStdString(block.front().parent)));
-        j.route.insert(to, block.begin(), block.end());
-    });
-}
-
-void AppModel::toggleActive(const QString& id) {
-    change(tr("switch operation"), [&](Job& j) {
-        if (Recipe* r = j.operation(id.toStdString())) r->active = !r->active;
-    });
-}
 
 void AppModel::applyRemedy(const Finding& finding, const Remedy& remedy) {
     if (!finding.operation.empty()) select(QString::fromStdString(finding.operation));
@@ -216,20 +160,19 @@ void AppModel::select(const QString& operation) {
 void AppModel::setBench(Bench bench) {
     if (bench == m_bench) return;
     m_bench = bench;
-    setPickMode(PickMode::None);
+    picks().setMode(PickMode::None);
     emit benchChanged();
-}
-
-void AppModel::setPickMode(PickMode mode) {
-    if (mode == m_pickMode) return;
-    m_pickMode = mode;
-    emit pickModeChanged();
 }
 
 void AppModel::setPeel(Stage stage) {
     if (stage == m_peel) return;
     m_peel = stage;
     emit peelChanged();
+}
+
+void AppModel::setSection(const Section& section) {
+    m_section = section;
+    emit shownChanged();
 }
 
 } // namespace gyre

@@ -2,6 +2,14 @@
 #include "base/File.h"
 #include "geom/MeshFile.h"
 #include "model/AppModel.h"
+#include "model/Closer.h"
+#include "model/FlankShow.h"
+#include "model/Holes.h"
+#include "model/Mending.h"
+#include "model/Picks.h"
+#include "model/Programs.h"
+#include "model/SetUp.h"
+#include "model/ToolShelf.h"
 #include "proposal/MillWork.h"
 #include "proposal/NewJob.h"
 #include "session/Sending.h"
@@ -9,6 +17,8 @@
 #include "tool/Library.h"
 #include <QDir>
 #include <QFileInfo>
+#include <QSaveFile>
+#include <QStandardPaths>
 #include <algorithm>
 #include <utility>
 
@@ -117,26 +127,24 @@ Status AppModel::open(const QString& given) {
     m_computer.reset();
     ++m_generation;
     endLooking();
-    setCloser(std::nullopt);
+    closer().look(std::nullopt);
     m_lock.reset();
     tookFile(isJob ? file : jobBeside(file)); // a name that is free: nothing there is to be saved over
     m_proposeWhenOpen = !isJob;
-    m_litGroup = -1;
     m_history = std::make_unique<History>(std::move(*job));
     m_savedJob = isJob ? m_history->shared() : nullptr;
     if (!isJob) m_bench = Bench::SetUp;
     remember(QFileInfo(file).absoluteFilePath());
-    m_litMend = m_flankFace = -1;
-    holdBody(-1);
-    m_flankWhat.clear();
-    m_flank.reset();
-    m_points.clear();
-    m_edges.clear();
+    mending().light(-1);
+    holes().reset();
+    flank().reset();
+    picks().forget();
+    setUp().holdBody(-1);
     m_section = {};
-    m_shownTool = m_history->now().tools.empty() ? QString() : QString::fromStdString(m_history->now().tools.front().id);
+    tools().reset();
     m_known.clear();
     m_place.reset();
-    m_posted.reset();
+    programs().reset();
     m_trouble.clear();
     m_location = 0;
     m_selected = m_history->now().route.empty() ? QString() : QString::fromStdString(m_history->now().route.front().id);
@@ -236,22 +244,6 @@ void AppModel::addBody(const QString& given) {
     if (hasJob() && mayHoldBodies(file)) lookInside(file, name, step);
 }
 
-void AppModel::proposeSetup() {
-    if (!hasJob() || !m_place || !m_place->part) return emit toldUser(tr("There is no part yet to lay stock around."));
-    change(tr("propose stock and seat"), [&](Job& j) { gyre::proposeSetup(j, *m_place->part); });
-}
-
-Status AppModel::setStock(std::size_t body, const StockShape& shape) {
-    if (const auto ok = shape.valid(); !ok) {
-        emit toldUser(QString::fromStdString(ok.error().text()));
-        emit jobChanged(); // the word shows what it was before
-        return ok;
-    }
-    change(
-        tr("change stock"), [&](Job& j) { j.bodies[body].shape = shape; }, "stock");
-    return {};
-}
-
 Status AppModel::saveAs(const QString& given) {
     if (!hasJob()) return fail("there is no job to save");
     const QString file = QFileInfo(given).absoluteFilePath();
@@ -285,6 +277,33 @@ bool AppModel::isCopy() const { return !m_shop.isEmpty() && !m_file.isEmpty() &&
 void AppModel::autosave() {
     if (!edited() || isCopy()) return;
     if (auto ok = writeFileAtomic((m_file + ".autosave").toStdString(), jobToJson(job())); !ok) emit toldUser(QString::fromStdString(ok.error().text()));
+}
+
+// ---- files opened lately
+
+namespace {
+QString recentFile() { return QStandardPaths::writableLocation(QStandardPaths::AppConfigLocation) + "/recent.txt"; }
+constexpr int kMostRecent = 12;
+} // namespace
+
+QStringList AppModel::recentFiles() const {
+    QFile f(recentFile());
+    QStringList out;
+    if (!f.open(QIODevice::ReadOnly | QIODevice::Text)) return out;
+    for (const QString& line : QString::fromUtf8(f.read(1 << 20)).split('\n', Qt::SkipEmptyParts))
+        if (QFileInfo::exists(line) && !out.contains(line) && out.size() < kMostRecent) out << line;
+    return out;
+}
+
+void AppModel::remember(const QString& file) {
+    QStringList all = recentFiles();
+    all.removeAll(file);
+    all.prepend(file);
+    QDir().mkpath(QFileInfo(recentFile()).absolutePath());
+    QSaveFile f(recentFile());
+    if (!f.open(QIODevice::WriteOnly)) return; // a convenience only
+    f.write(all.mid(0, kMostRecent).join('\n').toUtf8());
+    f.commit();
 }
 
 } // namespace gyre

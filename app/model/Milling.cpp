@@ -1,72 +1,72 @@
-// The model's part in milling on planes and unrolled cylinders.
+#include "model/Milling.h"
 #include "kinds/MillInput.h"
-#include "model/AppModel.h"
+#include "model/Picks.h"
 #include "proposal/MillWork.h"
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace gyre {
 
-void AppModel::addMill(std::optional<MillShape> shape) {
-    if (!hasJob() || !m_place || !m_place->part) return emit toldUser(tr("Open a part first."));
-    const Recipe r = proposeMill(job(), *m_place, shape.value_or(MillShape::Pocket));
+void Milling::add(std::optional<MillShape> shape) {
+    if (!hasJob() || !place() || !place()->part) return tell(tr("Open a part first."));
+    const Recipe r = proposeMill(job(), *place(), shape.value_or(MillShape::Pocket));
     change(tr("new milling"), [&](Job& j) { j.route.push_back(r); });
-    select(QString::fromStdString(r.id));
-    setBench(Bench::Cut);
+    m_model.select(QString::fromStdString(r.id));
+    m_model.setBench(Bench::Cut);
     m_shapeOpen = !shape;
-    if (!shape || *shape != MillShape::Rough) setPickMode(shape && *shape == MillShape::Follow ? PickMode::Edges : PickMode::Faces);
-    if (shape && (*shape == MillShape::Round || *shape == MillShape::Body)) setPickMode(PickMode::None); // nothing needs to be picked
+    if (!shape || *shape != MillShape::Rough) m_model.picks().setMode(shape && *shape == MillShape::Follow ? PickMode::Edges : PickMode::Faces);
+    if (shape && (*shape == MillShape::Round || *shape == MillShape::Body)) m_model.picks().setMode(PickMode::None); // nothing needs to be picked
 }
 
-void AppModel::addHelicalGroove() {
-    if (!hasJob() || !m_place || !m_place->part) return emit toldUser(tr("Open a part first."));
-    const HelicalGroove groove = proposeHelicalGroove(job(), *m_place);
+void Milling::addHelicalGroove() {
+    if (!hasJob() || !place() || !place()->part) return tell(tr("Open a part first."));
+    const HelicalGroove groove = proposeHelicalGroove(job(), *place());
     change(tr("new helical groove"), [&](Job& j) {
         j.mends.push_back(groove.helix);
         j.route.push_back(groove.recipe);
     });
-    select(QString::fromStdString(groove.recipe.id));
-    setBench(Bench::Cut);
-    setPickMode(PickMode::None);
+    m_model.select(QString::fromStdString(groove.recipe.id));
+    m_model.setBench(Bench::Cut);
+    m_model.picks().setMode(PickMode::None);
     // It stands about what is there; another cylinder is one click away.
-    pickFeature({PickKind::Faces, "groove.around", tr("Click the cylinder that the groove goes around · Esc when it is right")});
+    m_model.picks().ask({PickKind::Faces, "groove.around", tr("Click the cylinder that the groove goes around · Esc when it is right")});
 }
 
-void AppModel::moveGroove(int face) {
+void Milling::moveGroove(int face) {
     const auto mend = followedMend();
-    if (!mend || !m_place || !m_place->part) return;
+    if (!mend || !place() || !place()->part) return;
     Job next = job();
-    if (const auto ok = gyre::moveGroove(next, *m_place, m_selected.toStdString(), job().mends[*mend].name, face); !ok)
-        return emit toldUser(QString::fromStdString(ok.error().text()));
+    if (const auto ok = gyre::moveGroove(next, *place(), selected(), job().mends[*mend].name, face); !ok) return tell(ok.error());
     change(tr("groove around another cylinder"), [&](Job& j) { j = next; });
-    if (m_pickMode == PickMode::Feature && m_feature.key == "groove.around") setPickMode(PickMode::None);
-    emit featuresChanged();
+    if (m_model.picks().mode() == PickMode::Feature && m_model.picks().feature().key == "groove.around") m_model.picks().setMode(PickMode::None);
+    emit m_model.featuresChanged();
 }
 
-void AppModel::turnGroove(int axis) {
-    if (!m_place || !m_place->part) return;
-    if (const auto face = cylinderAlong(*m_place->part, axis)) return moveGroove(*face);
-    emit toldUser(tr("No outside cylinder of the part lies along %1.").arg(QStringLiteral("XYZ").mid(axis, 1)));
-    emit featuresChanged();
-    emit jobChanged(); // the word shows what it was before
+void Milling::turnGroove(int axis) {
+    if (!place() || !place()->part) return;
+    if (const auto face = cylinderAlong(*place()->part, axis)) return moveGroove(*face);
+    tell(tr("No outside cylinder of the part lies along %1.").arg(QStringLiteral("XYZ").mid(axis, 1)));
+    emit m_model.featuresChanged();
+    emit m_model.jobChanged(); // the word shows what it was before
 }
 
-void AppModel::setMillShape(const QString& shape) {
-    if (!recipe() || !m_place || !m_place->part) return;
+void Milling::setShape(const QString& shape) {
+    if (!recipe() || !place() || !place()->part) return;
     m_shapeOpen = false;
     Job next = job();
-    if (auto ok = gyre::setWord(next, m_selected.toStdString(), "mill.shape", shape.toStdString()); !ok) return emit toldUser(QString::fromStdString(ok.error().text()));
-    Recipe& r = *next.operation(m_selected.toStdString());
-    const Recipe fresh = proposeMill(job(), *m_place, r.mill.shape), old = proposeMill(job(), *m_place, recipe()->mill.shape);
+    if (auto ok = gyre::setWord(next, selected(), "mill.shape", shape.toStdString()); !ok) return tell(ok.error());
+    Recipe& r = *next.operation(selected());
+    const Recipe fresh = proposeMill(job(), *place(), r.mill.shape), old = proposeMill(job(), *place(), recipe()->mill.shape);
     if (r.name == old.name) r.name = fresh.name;
     if (r.mill.on.empty()) r.mill.on = fresh.mill.on;
     r.mill.beyond = fresh.mill.beyond;
     if (r.mill.depthBy == MillDepth::Typed && recipe()->mill.shape == MillShape::Follow) r.mill.depthBy = fresh.mill.depthBy;
-    fitMill(next, *m_place, r);
+    fitMill(next, *place(), r);
     change(tr("change kind of milling"), [&](Job& j) { j = next; });
 }
 
-std::optional<std::size_t> AppModel::followedMend() const {
+std::optional<std::size_t> Milling::followedMend() const {
     const Recipe* r = recipe();
     if (!r || r->kind != OperationKind::Mill || r->target.drawings.size() != 1) return std::nullopt;
     for (std::size_t i = 0; i < job().mends.size(); ++i)
@@ -74,7 +74,7 @@ std::optional<std::size_t> AppModel::followedMend() const {
     return std::nullopt;
 }
 
-void AppModel::addSheetCurve(const Sheet& sheet, const std::vector<Vec2>& points, bool closed) {
+void Milling::addCurve(const Sheet& sheet, const std::vector<Vec2>& points, bool closed) {
     if (!recipe() || points.size() < 2) return;
     Mend sketch;
     sketch.kind = MendKind::Sketch;
@@ -86,7 +86,7 @@ void AppModel::addSheetCurve(const Sheet& sheet, const std::vector<Vec2>& points
         sheet.frame.linear().col(0).cwiseAbs().maxCoeff(&axis);
         const bool square = std::abs(sheet.frame.linear()(axis, 0)) > 1.0 - 1e-9,
                    through = rejected(sheet.frame.translation(), sheet.frame.linear().col(0)).norm() < 1e-6;
-        if (!square || !through) return emit toldUser(tr("Curves can be drawn round the datum's own axes only."));
+        if (!square || !through) return tell(tr("Curves can be drawn round the datum's own axes only."));
         sketch.numbers["on"] = 3.0 + axis;
         sketch.numbers["radius"] = sheet.radius;
         for (const Vec2& p : points) sketch.points.push_back({p.x(), sheet.degrees(p.y()), 0.0});
@@ -104,7 +104,7 @@ void AppModel::addSheetCurve(const Sheet& sheet, const std::vector<Vec2>& points
         for (const Vec2& p : points) sketch.points.push_back({p.x(), p.y(), 0.0});
     }
     next.mends.push_back(sketch);
-    Recipe& r = *next.operation(m_selected.toStdString());
+    Recipe& r = *next.operation(selected());
     r.target.drawings.push_back(sketch.name);
     if (r.mill.on.empty() && sheet.wrapped) {
         int axis = 0;
@@ -113,52 +113,62 @@ void AppModel::addSheetCurve(const Sheet& sheet, const std::vector<Vec2>& points
     }
     if (r.target.drawings.size() == 1) standClear(next);
     change(tr("draw on the sheet"), [&](Job& j) { j = next; });
-    emit featuresChanged();
+    emit m_model.featuresChanged();
 }
 
-void AppModel::setStanding(const QString& key, const QString& value) {
-    if (!recipe() || !m_place) return;
+void Milling::setStanding(const QString& key, const QString& value) {
+    if (!recipe() || !place()) return;
     Job next = job();
-    if (auto ok = gyre::setWord(next, m_selected.toStdString(), key.toStdString(), value.toStdString()); !ok)
-        return emit toldUser(QString::fromStdString(ok.error().text()));
+    if (auto ok = gyre::setWord(next, selected(), key.toStdString(), value.toStdString()); !ok) return tell(ok.error());
     standClear(next);
     change(tr("change %1").arg(key), [&](Job& j) { j = next; });
 }
 
 // The way around must clear the work on all sides that the tool comes from; what was chosen for the cut stays.
-void AppModel::standClear(Job& job) const {
-    Recipe& r = *job.operation(m_selected.toStdString());
+void Milling::standClear(Job& job) const {
+    Recipe& r = *job.operation(selected());
     if (r.kind != OperationKind::Mill) return;
     Recipe fresh = r;
-    fitMill(job, *m_place, fresh);
+    fitMill(job, *place(), fresh);
     r.link.skin = fresh.link.skin;
 }
 
-std::shared_ptr<const Sheet> AppModel::sheet() const {
+std::shared_ptr<const Sheet> Milling::sheet() const {
     const Recipe* r = recipe();
-    if (!r || r->kind != OperationKind::Mill || !m_place || !m_place->part) return nullptr;
-    const std::string key = keyTextOf(job().resolved(*r)) + std::to_string(m_place->looks);
+    if (!r || r->kind != OperationKind::Mill || !place() || !place()->part) return nullptr;
+    const std::string key = keyTextOf(job().resolved(*r)) + std::to_string(place()->looks);
     if (m_sheet.first == key) return m_sheet.second;
-    const auto made = gyre::sheetShown(*m_place, job().resolved(*r));
+    const auto made = gyre::sheetShown(*place(), job().resolved(*r));
     m_sheet = {key, made ? std::make_shared<const Sheet>(*made) : nullptr};
     return m_sheet.second;
 }
 
-SheetShown AppModel::sheetShown() const {
+SheetShown Milling::sheetShown() const {
     const auto s = sheet();
-    if (!s || m_bench != Bench::Cut) return SheetShown::Wrapped;
-    return m_sheetShown.value_or(s->wrapped ? SheetShown::Both : SheetShown::Wrapped);
+    if (!s || m_model.bench() != Bench::Cut) return SheetShown::Wrapped;
+    return m_shown.value_or(s->wrapped ? SheetShown::Both : SheetShown::Wrapped);
 }
 
-void AppModel::setSheetShown(SheetShown shown) {
-    m_sheetShown = shown;
+void Milling::setSheetShown(SheetShown shown) {
+    m_shown = shown;
     emit sheetChanged();
 }
 
-void AppModel::setHovered(const std::vector<int>& edges) {
+void Milling::setHovered(const std::vector<int>& edges) {
     if (edges == m_hovered) return;
     m_hovered = edges;
     emit hoveredChanged();
+}
+
+// The first pick decides what kind of work this is, unless that was said; then everything follows from it.
+void Milling::fitFirstPick(Recipe& r, const std::vector<int>& faces, const std::vector<int>& edges, const Job& job) {
+    if (std::exchange(m_shapeOpen, false)) {
+        const Recipe fresh = proposeMill(job, *place(), millShapeFor(*place()->part, faces, edges));
+        r.name = fresh.name;
+        r.mill = fresh.mill;
+        r.target.leave = fresh.target.leave;
+    }
+    fitMill(job, *place(), r);
 }
 
 } // namespace gyre

@@ -1,18 +1,198 @@
-// The model's part in picking for an operation: faces, rails, edges; and the first guess that follows the first pick.
-#include "model/AppModel.h"
+#include "model/Picks.h"
+#include "model/Along.h"
+#include "model/FlankShow.h"
+#include "model/Holes.h"
+#include "model/Mending.h"
+#include "model/Milling.h"
+#include "model/Planes.h"
 #include "proposal/AlongGuess.h"
-#include "proposal/MillWork.h"
 #include <algorithm>
+#include <fmt/format.h>
 #include <utility>
 
 namespace gyre {
 
-void AppModel::toggleFaces(const std::vector<int>& faces) {
-    if (!recipe() || !m_place || !m_place->part || faces.empty()) return;
-    const Part& part = *m_place->part;
-    const bool ofAxis = m_pickMode == PickMode::AxisFaces;
+Result<std::vector<int>> numbersOf(const QString& text, std::size_t count, const char* what) {
+    std::vector<int> out;
+    QString clean = text;
+    clean.replace(QChar(0x2013), '-').replace(',', ' ').replace(';', ' ');
+    for (const QString& word : clean.split(' ', Qt::SkipEmptyParts)) {
+        const QStringList ends = word.split('-');
+        bool good = ends.size() <= 2, goodEnd = true;
+        const int from = ends[0].toInt(&good), to = ends.size() == 2 ? ends[1].toInt(&goodEnd) : from;
+        if (!good || !goodEnd || ends.size() > 2 || from > to)
+            return fail(fmt::format("'{}' is no number of {}", word.toStdString(), what), {}, "Write numbers like 3 5 7-9");
+        if (from < 0 || static_cast<std::size_t>(to) >= count) return fail(fmt::format("there is no {} {}; the part has {}", what, to, count));
+        for (int i = from; i <= to; ++i)
+            if (std::find(out.begin(), out.end(), i) == out.end()) out.push_back(i);
+    }
+    return out;
+}
+
+QString textOf(std::vector<int> numbers) {
+    QStringList words;
+    std::sort(numbers.begin(), numbers.end());
+    for (std::size_t i = 0; i < numbers.size();) {
+        std::size_t k = i;
+        while (k + 1 < numbers.size() && numbers[k + 1] == numbers[k] + 1) ++k;
+        words << (k > i + 1 ? QString("%1-%2").arg(numbers[i]).arg(numbers[k]) : QString::number(numbers[i]));
+        i = k > i + 1 ? k + 1 : i + 1;
+    }
+    return words.join(' ');
+}
+
+namespace {
+std::size_t mendOf(const QString& key) { return key.section('.', 1, 1).toULongLong(); }
+} // namespace
+
+void Picks::setMode(PickMode mode) {
+    if (mode == m_mode) return;
+    m_mode = mode;
+    emit modeChanged();
+}
+
+void Picks::ask(const FeaturePick& pick) {
+    const bool same = m_mode == PickMode::Feature && m_feature.key == pick.key;
+    forget();
+    if (same) return setMode(PickMode::None);
+    m_feature = pick;
+    if (pick.key.startsWith("mend.")) m_model.mending().light(static_cast<int>(mendOf(pick.key)));
+    if (m_mode == PickMode::Feature)
+        emit modeChanged();
+    else
+        setMode(PickMode::Feature);
+    emit m_model.featuresChanged();
+}
+
+// Once all of it is there, the plane is made.
+void Picks::giveToPlane(const std::vector<int>& edges, const Vec3& point) {
+    std::optional<Result<WorkPlane>> plane;
+    if (m_feature.key == "plane.points") {
+        m_points.push_back(point);
+        if (m_points.size() == 3) plane = planeByPoints(m_points[0], m_points[1], m_points[2]);
+    } else {
+        for (const int e : edges)
+            if (std::find(m_edges.begin(), m_edges.end(), e) == m_edges.end()) m_edges.push_back(e);
+        if (m_edges.size() >= 2) plane = planeByEdges(*place()->part, m_edges[0], m_edges[1]);
+    }
+    if (!plane) return;
+    forget();
+    if (*plane)
+        m_model.planes().add(**plane);
+    else
+        tell(plane->error());
+    setMode(PickMode::None);
+}
+
+void Picks::give(const std::vector<int>& faces, const std::vector<int>& edges, const Vec3& point) {
+    if (!hasPart() || m_mode != PickMode::Feature) return;
+    const QString key = m_feature.key;
+    if (key.startsWith("plane.")) {
+        giveToPlane(edges, point);
+    } else if (key == "zero") {
+        change(tr("place the zero"), [&](Job& j) { j.zero = point; });
+        setMode(PickMode::None);
+    } else if (key == "groove.around") {
+        if (!faces.empty()) m_model.milling().moveGroove(faces[0]);
+    } else if (key == "flank.edges") {
+        if (m_edges.empty())
+            m_edges = edges;
+        else
+            m_model.flank().askBetween(std::exchange(m_edges, {}), edges);
+    } else if (key == "swarf.sync") {
+        m_points.push_back(point);
+        if (m_points.size() >= 2)
+            if (const auto line = std::exchange(m_points, {}); recipe()) m_model.along().addSyncLine(line[0], line[1]);
+    } else if (key == "holes") {
+        m_model.holes().toggle(faces);
+    } else if (key == "flank") {
+        if (!faces.empty()) m_model.flank().ask(faces[0]);
+    } else if (key.startsWith("mend.") && mendOf(key) < job().mends.size()) {
+        m_model.mending().give(mendOf(key), key.section('.', 2, 2), faces, edges, point);
+    }
+    emit m_model.featuresChanged();
+}
+
+void Picks::forget() {
+    m_points.clear();
+    m_edges.clear();
+}
+
+Status Picks::setNumbers(const QString& key, const QString& numbers) {
+    if (!recipe() || !place() || !place()->part) return fail("there is no operation to pick for");
+    const Part& part = *place()->part;
+    if (key == "holes") {
+        const auto list = numbersOf(numbers, place()->holes.size(), "hole");
+        if (!list) {
+            tell(list.error());
+            return tl::unexpected(list.error());
+        }
+        change(tr("choose holes"), [&](Job& j) {
+            auto& refs = j.operation(selected())->holes;
+            refs.clear();
+            for (const int i : *list) refs.push_back({place()->holes[static_cast<std::size_t>(i)].mouth, place()->holes[static_cast<std::size_t>(i)].diameter()});
+        });
+        emit m_model.featuresChanged();
+        return {};
+    }
+    const bool ofFaces = key == "target.faces" || key == "axis.faces";
+    const auto list = ofFaces ? numbersOf(numbers, part.faces().size(), "face") : numbersOf(numbers, part.edges().size(), "edge");
+    if (!list) {
+        tell(list.error());
+        return tl::unexpected(list.error());
+    }
+    if (key == "target.edges" || key == "target.profile" || key == "axis.edges" || key == "axis.faces") {
+        change(ofFaces ? tr("pick faces") : tr("pick edges"), [&](Job& j) {
+            Recipe& r = *j.operation(selected());
+            auto& refs = key == "target.edges" ? r.target.edges : key == "axis.edges" ? r.axis.edges : key == "axis.faces" ? r.axis.faces : r.target.profile;
+            refs.clear();
+            for (const int i : *list) refs.push_back(ofFaces ? part.faceRef(i) : part.edgeRef(i));
+        });
+        return {};
+    }
+    if (key != "target.faces") {
+        setRail(key == "pattern.rail1" ? 0 : 1, *list);
+        return {};
+    }
+    const auto now = resolveFaces(part, recipe()->target.faces).value_or(std::vector<int>{});
+    std::vector<int> turned; // toggling these makes the list what is wanted
+    for (const int f : *list)
+        if (std::find(now.begin(), now.end(), f) == now.end()) turned.push_back(f);
+    std::vector<int> away;
+    for (const int f : now)
+        if (std::find(list->begin(), list->end(), f) == list->end()) away.push_back(f);
+    if (!turned.empty()) toggleFaces(turned);
+    if (!away.empty()) toggleFaces(away);
+    return {};
+}
+
+QString Picks::numbers(const QString& key) const {
+    if (!recipe() || !place() || !place()->part) return {};
+    const Recipe& r = *recipe();
+    if (key == "holes") {
+        std::vector<int> list;
+        for (std::size_t i = 0; i < place()->holes.size(); ++i)
+            if (m_model.holes().works(i)) list.push_back(static_cast<int>(i));
+        return textOf(list);
+    }
+    const bool ofFaces = key == "target.faces" || key == "axis.faces";
+    const auto& refs = key == "target.faces"     ? r.target.faces
+                       : key == "axis.faces"     ? r.axis.faces
+                       : key == "axis.edges"     ? r.axis.edges
+                       : key == "pattern.rail1"  ? r.pattern.rail1
+                       : key == "target.edges"   ? r.target.edges
+                       : key == "target.profile" ? r.target.profile
+                                                 : r.pattern.rail2;
+    const auto list = ofFaces ? resolveFaces(*place()->part, refs) : resolveEdges(*place()->part, refs);
+    return list ? textOf(*list) : QString();
+}
+
+void Picks::toggleFaces(const std::vector<int>& faces) {
+    if (!recipe() || !place() || !place()->part || faces.empty()) return;
+    const Part& part = *place()->part;
+    const bool ofAxis = m_mode == PickMode::AxisFaces;
     change(tr("pick faces"), [&](Job& j) {
-        Recipe& r = *j.operation(m_selected.toStdString());
+        Recipe& r = *j.operation(selected());
         auto& refs = ofAxis ? r.axis.faces : r.target.faces;
         std::vector<int> now = resolveFaces(part, refs).value_or(std::vector<int>{});
         const bool all = std::all_of(faces.begin(), faces.end(), [&](int f) { return std::find(now.begin(), now.end(), f) != now.end(); });
@@ -30,11 +210,11 @@ void AppModel::toggleFaces(const std::vector<int>& faces) {
             if (first && r.kind == OperationKind::Curve && r.target.edges.empty() && r.target.drawings.empty()) r.curve.by = CurveBy::Channel;
             r.pattern.rail1.clear();
             r.pattern.rail2.clear();
-            if (first || r.curve.by == CurveBy::Channel) fitAlong(j, *m_place, r);
+            if (first || r.curve.by == CurveBy::Channel) fitAlong(j, *place(), r);
             return;
         }
         if (r.kind == OperationKind::Mill) {
-            if (first) fitFirstPick(r, now, {}, j);
+            if (first) m_model.milling().fitFirstPick(r, now, {}, j);
             return;
         }
         r.pattern.rail1.clear();
@@ -46,34 +226,23 @@ void AppModel::toggleFaces(const std::vector<int>& faces) {
     });
 }
 
-// The first pick decides what kind of work this is, unless that was said; then everything follows from it.
-void AppModel::fitFirstPick(Recipe& r, const std::vector<int>& faces, const std::vector<int>& edges, const Job& job) {
-    if (std::exchange(m_shapeOpen, false)) {
-        const Recipe fresh = proposeMill(job, *m_place, millShapeFor(*m_place->part, faces, edges));
-        r.name = fresh.name;
-        r.mill = fresh.mill;
-        r.target.leave = fresh.target.leave;
-    }
-    fitMill(job, *m_place, r);
-}
-
-void AppModel::setRail(int which, const std::vector<int>& edges) {
-    if (!recipe() || !m_place || !m_place->part) return;
+void Picks::setRail(int which, const std::vector<int>& edges) {
+    if (!recipe() || !place() || !place()->part) return;
     change(tr("pick rail %1").arg(which + 1), [&](Job& j) {
-        Recipe& r = *j.operation(m_selected.toStdString());
+        Recipe& r = *j.operation(selected());
         auto& rail = which == 0 ? r.pattern.rail1 : r.pattern.rail2;
         const bool first = rail.empty();
         rail.clear();
-        for (int e : edges) rail.push_back(m_place->part->edgeRef(e));
-        if (first && r.kind == OperationKind::Swarf) fitAlong(j, *m_place, r);
+        for (int e : edges) rail.push_back(place()->part->edgeRef(e));
+        if (first && r.kind == OperationKind::Swarf) fitAlong(j, *place(), r);
     });
 }
 
-void AppModel::toggleEdges(const std::vector<int>& edges, PickMode list) {
-    if (!recipe() || !m_place || !m_place->part || edges.empty()) return;
-    const Part& part = *m_place->part;
+void Picks::toggleEdges(const std::vector<int>& edges, PickMode list) {
+    if (!recipe() || !place() || !place()->part || edges.empty()) return;
+    const Part& part = *place()->part;
     change(list == PickMode::Profile ? tr("pick profile") : tr("pick edges"), [&](Job& j) {
-        Recipe& r = *j.operation(m_selected.toStdString());
+        Recipe& r = *j.operation(selected());
         auto& refs = list == PickMode::Profile ? r.target.profile : list == PickMode::AxisEdges ? r.axis.edges : r.target.edges;
         std::vector<int> now = resolveEdges(part, refs).value_or(std::vector<int>{});
         const bool first = now.empty(), all = std::all_of(edges.begin(), edges.end(), [&](int e) { return std::find(now.begin(), now.end(), e) != now.end(); });
@@ -84,8 +253,8 @@ void AppModel::toggleEdges(const std::vector<int>& edges, PickMode list) {
         refs.clear();
         for (const int e : now) refs.push_back(part.edgeRef(e));
         if (!first || list != PickMode::Edges) return;
-        if (r.kind == OperationKind::Mill && r.target.faces.empty() && r.target.drawings.empty()) fitFirstPick(r, {}, now, j);
-        if (follows(r.kind)) fitAlong(j, *m_place, r);
+        if (r.kind == OperationKind::Mill && r.target.faces.empty() && r.target.drawings.empty()) m_model.milling().fitFirstPick(r, {}, now, j);
+        if (follows(r.kind)) fitAlong(j, *place(), r);
     });
 }
 

@@ -2,6 +2,8 @@
 #include "base/File.h"
 #include "geom/MeshFile.h"
 #include "model/AppModel.h"
+#include "model/FlankShow.h"
+#include "model/SetUp.h"
 #include "proposal/MillWork.h"
 #include "proposal/NewJob.h"
 #include "session/Sending.h"
@@ -13,6 +15,33 @@
 #include <utility>
 
 namespace gyre {
+
+void AppModel::takePlace(const std::shared_ptr<const Workplace>& place) {
+    const bool fresh = m_place != place && (!m_place || m_place->looks != place->looks);
+    m_place = place;
+    watchInputs();
+    m_trouble.clear();
+    if (fresh) {
+        flank().askAgain();
+        emit placeChanged();
+        emit featuresChanged();
+    }
+    if (std::exchange(m_proposeWhenOpen, false)) setUp().propose();
+    tellRemarks();
+}
+
+void AppModel::takeResult(const std::shared_ptr<const OperationResult>& result) {
+    const QString id = QString::fromStdString(result->operation);
+    Known& known = m_known[result->operation];
+    known.result = result;
+    if (id == m_selected) {
+        m_stale = result->key != keyOf(id);
+        const std::size_t n = result->path() ? result->path()->size() : 0;
+        m_location = n ? std::min(m_location, n - 1) : 0;
+    }
+    emit resultChanged();
+    emit locationChanged();
+}
 
 void AppModel::startComputer() {
     const auto generation = m_generation;
@@ -27,34 +56,8 @@ void AppModel::startComputer() {
     };
     ComputeEvents events;
     events.progress = [this, here](double f, std::string what) { here([this, f, what] { emit progressChanged(f, QString::fromStdString(what)); }); };
-    events.placeReady = [this, here](std::shared_ptr<const Workplace> place) {
-        here([this, place] {
-            const bool fresh = m_place != place && (!m_place || m_place->looks != place->looks);
-            m_place = place;
-            watchInputs();
-            m_trouble.clear();
-            if (fresh && m_flankFace < 0 && m_flank) askFlank(-1); // between edges of what was before
-            if (fresh && m_flankFace >= 0) askFlank(m_flankFace < static_cast<int>(place->part ? place->part->faces().size() : 0) ? m_flankFace : -1);
-            if (fresh) emit placeChanged();
-            if (fresh) emit featuresChanged();
-            if (std::exchange(m_proposeWhenOpen, false)) proposeSetup();
-            tellRemarks();
-        });
-    };
-    events.operationReady = [this, here](std::shared_ptr<const OperationResult> result) {
-        here([this, result] {
-            const QString id = QString::fromStdString(result->operation);
-            Known& known = m_known[result->operation];
-            known.result = result;
-            if (id == m_selected) {
-                m_stale = result->key != keyOf(id);
-                const std::size_t n = result->path() ? result->path()->size() : 0;
-                m_location = n ? std::min(m_location, n - 1) : 0;
-            }
-            emit resultChanged();
-            emit locationChanged();
-        });
-    };
+    events.placeReady = [this, here](std::shared_ptr<const Workplace> place) { here([this, place] { takePlace(place); }); };
+    events.operationReady = [this, here](std::shared_ptr<const OperationResult> result) { here([this, result] { takeResult(result); }); };
     events.proofReady = [this, here](ProofResult proof) {
         auto shared = std::make_shared<ProofResult>(std::move(proof));
         here([this, shared] {
@@ -101,6 +104,8 @@ std::shared_ptr<const OperationResult> AppModel::result(const QString& operation
     const auto it = m_known.find(operation.toStdString());
     return it == m_known.end() ? nullptr : it->second.result;
 }
+
+std::vector<std::filesystem::path> AppModel::changedInputs() const { return m_place ? changedFiles(m_place->inputs, m_contents) : std::vector<std::filesystem::path>{}; }
 
 bool AppModel::upToDate(const QString& operation) const {
     const auto known = result(operation);
@@ -195,52 +200,6 @@ void AppModel::showFinding(const Finding& f) {
         return;
     }
     emit findingShown();
-}
-
-Status AppModel::mayStore(const QString& file) const {
-    return mayBeReplaced(file.toStdString(), m_file.toStdString(), m_place ? m_place->inputs : std::vector<InputFile>{});
-}
-
-bool AppModel::allProven() const {
-    if (!hasJob() || job().worked().empty()) return false;
-    for (const Recipe& r : job().worked()) {
-        const QString id = QString::fromStdString(r.id);
-        const auto known = result(id);
-        if (!known || known->key != keyOf(id) || !proof(id)) return false;
-    }
-    return true;
-}
-
-Result<QString> AppModel::post(Dialect dialect, bool despiteStops) {
-    m_posted.reset();
-    if (!hasJob() || !m_place) return fail("the job is not computed yet", {}, "Wait until the paths are there");
-    if (const auto changed = changedFiles(m_place->inputs, m_contents); !changed.empty()) {
-        computeNow(true);
-        return fail("the file has changed since the paths were computed", changed.front().filename().string(),
-                    "They are computed anew now; write again when that is done");
-    }
-    auto posted = std::make_unique<Posted>();
-    std::vector<std::shared_ptr<const OperationResult>> operations;
-    for (const Recipe& r : job().worked()) {
-        const QString id = QString::fromStdString(r.id);
-        const auto known = result(id);
-        if (!known || known->key != keyOf(id)) return fail("the path is older than the recipe", r.name, "Wait until it is computed");
-        operations.push_back(known);
-        posted->operations.push_back(r.id);
-    }
-    for (const Finding& f : findings())
-        if (f.rank == Rank::Stop) posted->stops.push_back(f);
-    posted->proven = allProven();
-    PostInput input = postInputOf(job(), m_place, operations);
-    if (despiteStops) input.warnings = warningsOf(posted->stops);
-    auto written = composeProgram(input, dialect);
-    if (!written) return tl::unexpected(written.error());
-    auto read = readProgram(written->text, *input.machine, input.words);
-    if (!read) return fail("the program cannot be read back: " + read.error().text());
-    posted->report = compareProgram(*read, input);
-    posted->program = std::move(*written);
-    m_posted = std::move(posted);
-    return QString::fromStdString(m_posted->program.text);
 }
 
 } // namespace gyre

@@ -1,6 +1,7 @@
 #include "model/SkyShow.h"
 #include "Units.h"
 #include "base/Units.h"
+#include "model/Along.h"
 #include "model/AppModel.h"
 #include "operation/Free.h"
 #include "operation/Leans.h"
@@ -154,12 +155,12 @@ QString SkyShow::words(const Vec3& axis) const {
 void SkyShow::turnTo(const Vec3& axis) {
     const auto result = m_model.result();
     if (!m_picture || !result || !result->path() || !m_model.recipe() || m_picture->location != m_model.location()) return;
-    const auto here = m_model.onRow(m_model.location());
+    const auto here = m_model.along().onRow(m_model.location());
     if (!here) return;
     const LeadTilt now = leadTiltOf(m_picture->wish.value_or(m_picture->axis), m_picture->map.normal, m_picture->map.feed),
                    then = leadTiltOf(axis, m_picture->map.normal, m_picture->map.feed);
     const double lead = degrees(then.lead - now.lead) * m_picture->leadSign, tilt = degrees(then.tilt - now.tilt) * m_picture->tiltSign;
-    const auto key = m_model.keyHere();
+    const auto key = m_model.along().keyHere();
     m_model.change(tr("turn the axis on the map"), [&](Job& j) {
         auto& keys = j.operation(m_model.selected().toStdString())->axis.keys;
         if (key) {

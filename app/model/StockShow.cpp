@@ -1,5 +1,6 @@
 #include "model/StockShow.h"
 #include "model/AppModel.h"
+#include "model/Route.h"
 #include "session/Comparison.h"
 #include <algorithm>
 
@@ -158,7 +159,7 @@ void StockShow::start() {
     Asked asked{m_model.place(), m_model.shelf(), m_moments, {}, {tr("as it was set up")}, !done->empty() && done->back().present, m_model.location(), *m_by, false};
     for (const Done& d : *done) {
         asked.done.push_back(d.result);
-        asked.names << m_model.numberOf(d.recipe) + " " + QString::fromStdString(d.recipe.name);
+        asked.names << m_model.route().numberOf(d.recipe) + " " + QString::fromStdString(d.recipe.name);
         asked.old = asked.old || !m_model.upToDate(QString::fromStdString(d.recipe.id));
     }
     if (asked.by == StockBy::Deviation && !asked.place->part) return tell(tr("There is no part to compare with."));

@@ -1,4 +1,7 @@
 #include "panels/FeaturesPanel.h"
+#include "model/Holes.h"
+#include "model/Picks.h"
+#include "model/Planes.h"
 #include "panels/Card.h"
 #include <QHBoxLayout>
 #include <QMenu>
@@ -6,6 +9,21 @@
 #include <QTimer>
 
 namespace gyre {
+
+// One plane a direction: holes side by side share theirs.
+void FeaturesPanel::planesOnHoles() {
+    const auto groups = m_model.holes().groups();
+    const int lit = m_model.holes().litGroup();
+    if (lit < 0 || lit >= static_cast<int>(groups.size())) return;
+    std::vector<Vec3> done;
+    const auto holes = m_model.holes().all();
+    for (const auto i : groups[static_cast<std::size_t>(lit)].holes) {
+        const Hole& h = holes[i];
+        if (m_model.holes().leftOut(i) || std::any_of(done.begin(), done.end(), [&](const Vec3& d) { return angleBetween(d, h.direction) < 1e-4; })) continue;
+        done.push_back(h.direction);
+        m_model.planes().add(planeByHole(h));
+    }
+}
 
 FeaturesPanel::FeaturesPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
     auto* outer = new QVBoxLayout(this);
@@ -24,23 +42,10 @@ FeaturesPanel::FeaturesPanel(AppModel& model, QWidget* parent) : QWidget(parent)
     m_onFace = new QPushButton(tr("+  On a face"), this);
     m_onFace->setObjectName("planeOnFace");
     m_onFace->setCheckable(true);
-    connect(m_onFace, &QPushButton::clicked, this, [this](bool on) { m_model.setPickMode(on ? PickMode::PlaneFace : PickMode::None); });
+    connect(m_onFace, &QPushButton::clicked, this, [this](bool on) { m_model.picks().setMode(on ? PickMode::PlaneFace : PickMode::None); });
     m_onHoles = new QPushButton(tr("+  On holes"), this);
     m_onHoles->setObjectName("planeOnHoles");
-    connect(m_onHoles, &QPushButton::clicked, this, [this] {
-        const auto groups = m_model.holeGroups();
-        const int lit = m_model.litGroup();
-        if (lit < 0 || lit >= static_cast<int>(groups.size())) return;
-        // One plane a direction: holes side by side share theirs.
-        std::vector<Vec3> done;
-        const auto holes = m_model.holes();
-        for (const auto i : groups[static_cast<std::size_t>(lit)].holes) {
-            const Hole& h = holes[i];
-            if (m_model.leftOut(i) || std::any_of(done.begin(), done.end(), [&](const Vec3& d) { return angleBetween(d, h.direction) < 1e-4; })) continue;
-            done.push_back(h.direction);
-            m_model.addPlane(planeByHole(h));
-        }
-    });
+    connect(m_onHoles, &QPushButton::clicked, this, &FeaturesPanel::planesOnHoles);
     add->addWidget(m_onFace);
     add->addWidget(m_onHoles);
     auto* more = new QPushButton(tr("+  By …"), this);
@@ -49,15 +54,15 @@ FeaturesPanel::FeaturesPanel(AppModel& model, QWidget* parent) : QWidget(parent)
     ways->setObjectName("planeWays");
     ways->addAction(tr("three points"), this,
                     [this] {
-                        m_model.pickFeature({PickKind::Points, "plane.points", tr("Click its origin, a point along X, a point on the Y side · Esc when done")});
+                        m_model.picks().ask({PickKind::Points, "plane.points", tr("Click its origin, a point along X, a point on the Y side · Esc when done")});
                     })
         ->setObjectName("planeBy.points");
     ways->addAction(tr("two edges"), this,
                     [this] {
-                        m_model.pickFeature({PickKind::Edges, "plane.edges", tr("Click two straight edges, the first one is X · Esc when done")});
+                        m_model.picks().ask({PickKind::Edges, "plane.edges", tr("Click two straight edges, the first one is X · Esc when done")});
                     })
         ->setObjectName("planeBy.edges");
-    ways->addAction(tr("angles from the datum"), this, [this] { (void)m_model.addPlaneByAngles(0, 0, 0); })->setObjectName("planeBy.angles");
+    ways->addAction(tr("angles from the datum"), this, [this] { (void)m_model.planes().addByAngles(0, 0, 0); })->setObjectName("planeBy.angles");
     more->setMenu(ways);
     add->addWidget(more);
     add->addStretch();
@@ -65,7 +70,7 @@ FeaturesPanel::FeaturesPanel(AppModel& model, QWidget* parent) : QWidget(parent)
     connect(&m_model, &AppModel::jobChanged, this, &FeaturesPanel::refresh);
     connect(&m_model, &AppModel::placeChanged, this, &FeaturesPanel::refresh);
     connect(&m_model, &AppModel::featuresChanged, this, &FeaturesPanel::refresh);
-    connect(&m_model, &AppModel::pickModeChanged, this, [this] { m_onFace->setChecked(m_model.pickMode() == PickMode::PlaneFace); });
+    connect(&m_model.picks(), &Picks::modeChanged, this, [this] { m_onFace->setChecked(m_model.picks().mode() == PickMode::PlaneFace); });
     refresh();
 }
 
@@ -80,8 +85,8 @@ void FeaturesPanel::refresh() {
 }
 
 void FeaturesPanel::fillHoles() {
-    const auto groups = m_model.holeGroups();
-    m_onHoles->setEnabled(m_model.litGroup() >= 0 && m_model.litGroup() < static_cast<int>(groups.size()));
+    const auto groups = m_model.holes().groups();
+    m_onHoles->setEnabled(m_model.holes().litGroup() >= 0 && m_model.holes().litGroup() < static_cast<int>(groups.size()));
     if (groups.empty()) {
         m_holes->addWidget(
             softLabel(m_model.place() ? tr("No holes: no cylinder or cone closes around an empty axis.") : tr("Looked for as soon as the part is open."), this));
@@ -89,18 +94,18 @@ void FeaturesPanel::fillHoles() {
     }
     for (int g = 0; g < static_cast<int>(groups.size()); ++g) {
         const HoleGroup& group = groups[static_cast<std::size_t>(g)];
-        const bool out = std::all_of(group.holes.begin(), group.holes.end(), [&](std::size_t i) { return m_model.leftOut(i); });
+        const bool out = std::all_of(group.holes.begin(), group.holes.end(), [&](std::size_t i) { return m_model.holes().leftOut(i); });
         const QString words = QString::fromStdString(group.words);
         auto* name = flatButton(words, QString("holes.%1").arg(g), tr("Light these holes: %1").arg(words), this);
         name->setCheckable(true);
-        name->setChecked(m_model.litGroup() == g);
+        name->setChecked(m_model.holes().litGroup() == g);
         name->setStyleSheet("text-align: left");
         name->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed); // a long name must not widen the card
         if (out) name->setText(tr("%1 · left out").arg(words));
         connect(
-            name, &QPushButton::clicked, this, [this, g] { m_model.lightGroup(g); }, Qt::QueuedConnection);
+            name, &QPushButton::clicked, this, [this, g] { m_model.holes().lightGroup(g); }, Qt::QueuedConnection);
         m_holes->addWidget(name);
-        if (m_model.litGroup() != g) continue;
+        if (m_model.holes().litGroup() != g) continue;
         auto* row = new QWidget(this);
         auto* buttons = new QHBoxLayout(row);
         buttons->setContentsMargins(8, 0, 0, 4);
@@ -108,9 +113,9 @@ void FeaturesPanel::fillHoles() {
         auto* leave = flatButton(out ? tr("take back") : tr("leave out"), QString("leave.%1").arg(g),
                                  out ? tr("Work on these holes again") : tr("Do not work on these holes"), row);
         connect(
-            turn, &QPushButton::clicked, this, [this, group] { m_model.turnHoles(group); }, Qt::QueuedConnection);
+            turn, &QPushButton::clicked, this, [this, group] { m_model.holes().turn(group); }, Qt::QueuedConnection);
         connect(
-            leave, &QPushButton::clicked, this, [this, group, out] { m_model.leaveOutHoles(group, !out); }, Qt::QueuedConnection);
+            leave, &QPushButton::clicked, this, [this, group, out] { m_model.holes().leaveOut(group, !out); }, Qt::QueuedConnection);
         buttons->addWidget(turn);
         buttons->addWidget(leave);
         buttons->addStretch();
@@ -128,19 +133,19 @@ void FeaturesPanel::fillPlanes() {
         auto* name = new Word(Word::Kind::Text, QString("plane.%1.name").arg(i), tr("Name of the plane"), row);
         name->show(QString::fromStdString(planes[i].name), false);
         connect(
-            name, &Word::changed, this, [this, i](const QString&, const QString& to) { m_model.renamePlane(i, to); }, Qt::QueuedConnection);
+            name, &Word::changed, this, [this, i](const QString&, const QString& to) { m_model.planes().rename(i, to); }, Qt::QueuedConnection);
         line->addWidget(name);
         line->addStretch();
         auto* flip = flatButton(tr("flip"), QString("flipPlane.%1").arg(i), tr("Turn the plane's normal round"), row);
         auto* remove = flatButton(QString::fromUtf8("×"), QString("removePlane.%1").arg(i), tr("Remove the plane"), row);
         connect(
-            flip, &QPushButton::clicked, this, [this, i] { m_model.flipPlane(i); }, Qt::QueuedConnection);
+            flip, &QPushButton::clicked, this, [this, i] { m_model.planes().flip(i); }, Qt::QueuedConnection);
         connect(
-            remove, &QPushButton::clicked, this, [this, i] { m_model.removePlane(i); }, Qt::QueuedConnection);
+            remove, &QPushButton::clicked, this, [this, i] { m_model.planes().remove(i); }, Qt::QueuedConnection);
         line->addWidget(flip);
         line->addWidget(remove);
         m_planes->addWidget(row);
-        auto* reach = softLabel(m_model.reachOfPlane(planes[i]), this);
+        auto* reach = softLabel(m_model.planes().reach(planes[i]), this);
         reach->setObjectName(QString("reach.%1").arg(i));
         m_planes->addWidget(reach);
         m_planes->addWidget(whereSentence(i, planes[i]));

@@ -15,6 +15,7 @@ public:
     explicit FeaturesPanel(AppModel& model, QWidget* parent = nullptr);
 
 private:
+    void planesOnHoles();
     void refresh();
     void fillHoles();
     void fillPlanes();

@@ -1,4 +1,5 @@
 #include "panels/FindingsPanel.h"
+#include "model/Route.h"
 #include "panels/RecipePanel.h"
 #include <QScrollArea>
 
@@ -37,15 +38,13 @@ FindingsPanel::FindingsPanel(AppModel& model, QWidget* parent) : QWidget(parent)
     refresh();
 }
 
+void FindingsPanel::showEvent(QShowEvent* e) {
+    refresh();
+    QWidget::showEvent(e);
+}
+
 void FindingsPanel::refresh() {
-    while (m_list->count() > 1) {
-        QLayoutItem* item = m_list->takeAt(0);
-        if (QWidget* w = item->widget()) {
-            w->hide();
-            w->deleteLater();
-        }
-        delete item;
-    }
+    if (!isVisible()) return;
     const auto all = m_model.findings();
     int stops = 0, looks = 0;
     for (const Finding& f : all) {
@@ -87,11 +86,27 @@ void FindingsPanel::showGroups(const std::vector<Finding>& all) {
             known->second.push_back(&f);
     }
     const bool many = m_model.hasJob() && m_model.job().worked().size() > 1;
+    // Widgets are dear to make: what stands there already stays.
+    QString key = m_unfolded.values().join('/');
+    for (const Finding& f : all) {
+        const Recipe* r = many ? m_model.job().operation(f.operation) : nullptr;
+        key += keyOf(m_model, f) + (r ? m_model.route().numberOf(*r) + QString::fromStdString(r->name) : QString());
+    }
+    if (key == m_shown) return;
+    m_shown = key;
+    while (m_list->count() > 1) {
+        QLayoutItem* item = m_list->takeAt(0);
+        if (QWidget* w = item->widget()) {
+            w->hide();
+            w->deleteLater();
+        }
+        delete item;
+    }
     int at = 0;
     const auto show = [&](const Finding& f) {
         const Recipe* r = many ? m_model.job().operation(f.operation) : nullptr;
         if (r) {
-            auto* of = new QLabel(QString("%1  %2").arg(m_model.numberOf(*r), QString::fromStdString(r->name)), this);
+            auto* of = new QLabel(QString("%1  %2").arg(m_model.route().numberOf(*r), QString::fromStdString(r->name)), this);
             of->setProperty("role", "soft");
             m_list->insertWidget(at++, of);
         }

@@ -15,10 +15,14 @@ class FindingsPanel : public QWidget {
 public:
     explicit FindingsPanel(AppModel& model, QWidget* parent = nullptr);
 
+protected:
+    void showEvent(QShowEvent* e) override;
+
 private:
     void refresh();
     void showGroups(const std::vector<Finding>& findings);
     QSet<QString> m_unfolded; ///< kinds of findings
+    QString m_shown;          ///< key of what stands there
     AppModel& m_model;
     QLabel* m_summary = nullptr;
     QVBoxLayout* m_list = nullptr;

@@ -1,4 +1,7 @@
 #include "panels/MendsPanel.h"
+#include "model/FlankShow.h"
+#include "model/Mending.h"
+#include "model/Picks.h"
 #include "panels/Card.h"
 #include <QHBoxLayout>
 #include <QMenu>
@@ -22,7 +25,7 @@ MendsPanel::MendsPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mo
     menu->setObjectName("mendKinds");
     for (int i = 0; i < kMendKinds; ++i) {
         const MendForm& form = formOf(static_cast<MendKind>(i));
-        QAction* a = menu->addAction(QString::fromUtf8(form.title), this, [this, i] { m_model.addMend(static_cast<MendKind>(i)); });
+        QAction* a = menu->addAction(QString::fromUtf8(form.title), this, [this, i] { m_model.mending().add(static_cast<MendKind>(i)); });
         a->setObjectName(QString("mendKind.%1").arg(form.id));
     }
     add->setMenu(menu);
@@ -38,7 +41,7 @@ MendsPanel::MendsPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mo
     m_ask->setObjectName("askFlank");
     m_ask->setCheckable(true);
     connect(m_ask, &QPushButton::clicked, this, [this] {
-        m_model.pickFeature({PickKind::Faces, "flank", tr("Click a face: can a cutter's side follow it? · Esc when done")});
+        m_model.picks().ask({PickKind::Faces, "flank", tr("Click a face: can a cutter's side follow it? · Esc when done")});
     });
     line = new QHBoxLayout;
     line->addWidget(m_ask);
@@ -47,7 +50,7 @@ MendsPanel::MendsPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mo
     m_askEdges->setCheckable(true);
     m_askEdges->setToolTip(tr("A surface drawn straight from one edge to the other: can a cutter's side follow it?"));
     connect(m_askEdges, &QPushButton::clicked, this, [this] {
-        m_model.pickFeature({PickKind::Edges, "flank.edges", tr("Click the lower edge, then the upper one · Esc when done")});
+        m_model.picks().ask({PickKind::Edges, "flank.edges", tr("Click the lower edge, then the upper one · Esc when done")});
     });
     line->addWidget(m_askEdges);
     line->addStretch();
@@ -55,7 +58,7 @@ MendsPanel::MendsPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mo
     connect(&m_model, &AppModel::jobChanged, this, &MendsPanel::refresh);
     connect(&m_model, &AppModel::placeChanged, this, &MendsPanel::refresh);
     connect(&m_model, &AppModel::featuresChanged, this, &MendsPanel::refresh);
-    connect(&m_model, &AppModel::pickModeChanged, this, &MendsPanel::refresh);
+    connect(&m_model.picks(), &Picks::modeChanged, this, &MendsPanel::refresh);
     refresh();
 }
 
@@ -70,14 +73,14 @@ void MendsPanel::refresh() {
 }
 
 void MendsPanel::fillFlank() {
-    const bool asking = m_model.pickMode() == PickMode::Feature && m_model.featurePick().key == "flank";
+    const bool asking = m_model.picks().mode() == PickMode::Feature && m_model.picks().feature().key == "flank";
     m_ask->setChecked(asking);
-    m_askEdges->setChecked(m_model.pickMode() == PickMode::Feature && m_model.featurePick().key == "flank.edges");
-    const auto& answer = m_model.flank();
+    m_askEdges->setChecked(m_model.picks().mode() == PickMode::Feature && m_model.picks().feature().key == "flank.edges");
+    const auto& answer = m_model.flank().answer();
     if (!answer)
-        m_flank->setText(tr("Can the side of a Ø%1 cutter follow a face? Ask one; its deviation is drawn along its straight lines.").arg(2.0 * m_model.flankRadius()));
+        m_flank->setText(tr("Can the side of a Ø%1 cutter follow a face? Ask one; its deviation is drawn along its straight lines.").arg(2.0 * m_model.flank().radius()));
     else
-        m_flank->setText(tr("%1 is %2: %3.").arg(m_model.flankWhat()).arg(QString::fromUtf8(flankKindName(answer->kind)), QString::fromStdString(answer->words)));
+        m_flank->setText(tr("%1 is %2: %3.").arg(m_model.flank().what()).arg(QString::fromUtf8(flankKindName(answer->kind)), QString::fromStdString(answer->words)));
 }
 
 QWidget* MendsPanel::row(std::size_t i) {
@@ -90,18 +93,19 @@ QWidget* MendsPanel::row(std::size_t i) {
     auto* top = new QHBoxLayout;
     auto* name = flatButton(title, QString("mend.%1").arg(i), tr("Light what %1 starts from").arg(title), box);
     name->setCheckable(true);
-    name->setChecked(m_model.litMend() == static_cast<int>(i));
+    name->setChecked(m_model.mending().lit() == static_cast<int>(i));
     name->setStyleSheet("text-align: left");
     connect(
-        name, &QPushButton::clicked, this, [this, i] { m_model.lightMend(m_model.litMend() == static_cast<int>(i) ? -1 : static_cast<int>(i)); }, Qt::QueuedConnection);
+        name, &QPushButton::clicked, this, [this, i] { m_model.mending().light(m_model.mending().lit() == static_cast<int>(i) ? -1 : static_cast<int>(i)); },
+        Qt::QueuedConnection);
     auto* remove = flatButton(QString::fromUtf8("×"), QString("removeMend.%1").arg(i), tr("Remove %1").arg(title), box);
     connect(
-        remove, &QPushButton::clicked, this, [this, i] { m_model.removeMend(i); }, Qt::QueuedConnection);
+        remove, &QPushButton::clicked, this, [this, i] { m_model.mending().remove(i); }, Qt::QueuedConnection);
     top->addWidget(name, 1);
     top->addWidget(remove);
     column->addLayout(top);
     column->addWidget(sentence(i, box));
-    const QString trouble = m_model.mendTrouble(i), facts = m_model.mendFacts(i);
+    const QString trouble = m_model.mending().trouble(i), facts = m_model.mending().facts(i);
     if (!trouble.isEmpty() || !facts.isEmpty()) {
         auto* words = softLabel(trouble.isEmpty() ? facts : QString::fromUtf8("▲ ") + trouble, box);
         words->setObjectName(QString("mendFacts.%1").arg(i));
@@ -111,122 +115,175 @@ QWidget* MendsPanel::row(std::size_t i) {
     return box;
 }
 
-Sentence* MendsPanel::sentence(std::size_t i, QWidget* parent) {
-    using T = MendField::Type;
-    const Mend& m = m_model.job().mends[i];
-    const MendForm& form = formOf(m.kind);
-    auto* out = new Sentence(parent);
-    QString text;
-    std::vector<Word*> words;
-    const QString base = QString("mend.%1.").arg(i);
-    const auto pickWord = [&](const QString& what, const QString& label, const QString& shown, const QString& numbers, PickKind kind, const QString& prompt) {
-        auto* w = new Word(Word::Kind::Action, base + what, label, out);
-        w->setWords(shown);
-        w->setList(numbers);
-        w->setToolTip(tr("%1: click to pick, F2 for their numbers").arg(label));
-        w->setChecked(m_model.pickMode() == PickMode::Feature && m_model.featurePick().key == base + what);
-        connect(
-            w, &Word::triggered, this,
-            [this, kind, prompt](const QString& key) {
-                m_model.pickFeature({kind, key, prompt});
+namespace {
+
+QString numbersOf(const std::vector<ShapeRef>& refs) {
+    QStringList n;
+    for (const ShapeRef& r : refs) n << QString::number(r.index);
+    return n.join(' ');
+}
+
+/// A mend's sentence with the words that change it.
+class MendSentence {
+public:
+    MendSentence(AppModel& model, std::size_t mend, Sentence* out)
+        : m_model(model), m_index(mend), m_mend(model.job().mends[mend]), m_form(formOf(m_mend.kind)), m_out(out), m_base(QString("mend.%1.").arg(mend)) {}
+
+    void set() {
+        // {key} in the form's sentence becomes one word, or two for a curve.
+        const QString pattern = this->pattern();
+        QString text;
+        std::vector<Word*> words;
+        for (qsizetype at = 0; at < pattern.size();) {
+            const auto open = pattern.indexOf('{', at);
+            if (open < 0) {
+                text += pattern.mid(at);
+                break;
+            }
+            const auto close = pattern.indexOf('}', open);
+            const auto these = wordsFor(pattern.mid(open + 1, close - open - 1));
+            text += pattern.mid(at, open - at) + (these.size() > 1 ? "{} {}" : "{}");
+            words.insert(words.end(), these.begin(), these.end());
+            at = close + 1;
+        }
+        m_out->set(text, words);
+    }
+
+private:
+    /// What stands in brackets is said where it matters.
+    [[nodiscard]] QString pattern() const {
+        QString pattern = QString::fromUtf8(m_form.sentence);
+        for (auto open = pattern.indexOf('['); open >= 0; open = pattern.indexOf('[', open)) {
+            const auto close = pattern.indexOf(']', open);
+            const QString inside = pattern.mid(open + 1, close - open - 1);
+            const bool says = m_mend.matters(inside.section('{', 1).section('}', 0, 0).toStdString());
+            pattern.replace(open, close - open + 1, says ? inside : QString());
+        }
+        return pattern;
+    }
+
+    std::vector<Word*> wordsFor(const QString& key) {
+        if (key == "first") return curve(key, m_mend.first, tr("First curve"), tr("a curve to pick"));
+        if (key == "second") return curve(key, m_mend.second, tr("Second curve"), tr("another to pick"));
+        Word* w = key == "faces" ? faces() : key == "spots" ? spots() : key == "points" ? points() : key == "drop" ? drop() : number(key);
+        QObject::connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+        return {w};
+    }
+
+    /// @param then  what a new value does, once the word that says it may go
+    template <class Then> Word* typed(Word::Kind kind, const QString& key, const QString& label, Then then) {
+        auto* w = new Word(kind, m_base + key, label, m_out);
+        QObject::connect(
+            w, &Word::changed, &m_model, [then](const QString&, const QString& value) { then(value); }, Qt::QueuedConnection);
+        return w;
+    }
+
+    struct Pick {
+        QString what, label, shown, numbers, prompt;
+        PickKind kind;
+    };
+    Word* pick(const Pick& p) {
+        auto* w = new Word(Word::Kind::Action, m_base + p.what, p.label, m_out);
+        w->setWords(p.shown);
+        w->setList(p.numbers);
+        w->setToolTip(tr("%1: click to pick, F2 for their numbers").arg(p.label));
+        w->setChecked(m_model.picks().mode() == PickMode::Feature && m_model.picks().feature().key == m_base + p.what);
+        QObject::connect(
+            w, &Word::triggered, &m_model,
+            [&model = m_model, p](const QString& key) {
+                model.picks().ask({p.kind, key, p.prompt});
             },
             Qt::QueuedConnection);
-        connect(
-            w, &Word::listed, this,
-            [this, i, what](const QString&, const QString& list) { (void)(what == "spots" ? m_model.setMendPoints(i, list) : m_model.setMendPicks(i, what, list)); },
+        QObject::connect(
+            w, &Word::listed, &m_model,
+            [&mends = m_model.mending(), i = m_index, what = p.what](const QString&, const QString& list) {
+                (void)(what == "spots" ? mends.setPoints(i, list) : mends.setPicks(i, what, list));
+            },
             Qt::QueuedConnection);
         return w;
-    };
-    const auto numbersOf = [](const std::vector<ShapeRef>& refs) {
-        QStringList n;
-        for (const ShapeRef& r : refs) n << QString::number(r.index);
-        return n.join(' ');
-    };
-    const auto source = [&](const QString& what, const MendSource& s) -> std::vector<Word*> {
-        const QString label = what == "first" ? tr("First curve") : tr("Second curve");
+    }
+
+    std::vector<Word*> curve(const QString& what, const MendSource& s, const QString& label, const QString& none) {
         const QString shown = !s.curve.empty()  ? QString::fromUtf8("“%1”").arg(QString::fromStdString(s.curve))
-                              : s.edges.empty() ? (what == "first" ? tr("a curve to pick") : tr("another to pick"))
+                              : s.edges.empty() ? none
                                                 : tr("%n edge(s)", nullptr, static_cast<int>(s.edges.size())).replace("(s)", s.edges.size() == 1 ? "" : "s");
-        std::vector<Word*> both{pickWord(what, label, shown, numbersOf(s.edges), PickKind::Edges, tr("Click the edges of the %1 · Esc when done").arg(label.toLower()))};
-        const QStringList curves = m_model.curvesFor(i);
+        std::vector<Word*> both{pick({what, label, shown, numbersOf(s.edges), tr("Click the edges of the %1 · Esc when done").arg(label.toLower()), PickKind::Edges})};
+        const QStringList curves = m_model.mending().curvesFor(m_index);
         if (curves.isEmpty()) return both;
-        auto* named = new Word(Word::Kind::Choice, base + what + ".curve", tr("%1 from a mend above or a drawing").arg(label), out);
+        auto* named = typed(Word::Kind::Choice, what + ".curve", tr("%1 from a mend above or a drawing").arg(label),
+                            [&mends = m_model.mending(), i = m_index, what](const QString& curve) { mends.setCurve(i, what, curve); });
         std::vector<Word::Option> options;
         for (const QString& c : curves) options.push_back({c, c});
         named->setOptions(options);
         named->setWords(QString::fromUtf8("▾"));
-        connect(
-            named, &Word::changed, this, [this, i, what](const QString&, const QString& curve) { m_model.setMendCurve(i, what, curve); }, Qt::QueuedConnection);
         both.push_back(named);
         return both;
-    };
-    // {key} in the form's sentence becomes one word, or two for a curve.
-    QString pattern = QString::fromUtf8(form.sentence);
-    for (auto open = pattern.indexOf('['); open >= 0; open = pattern.indexOf('[', open)) {
-        const auto close = pattern.indexOf(']', open);
-        const QString inside = pattern.mid(open + 1, close - open - 1);
-        const bool says = m.matters(inside.section('{', 1).section('}', 0, 0).toStdString());
-        pattern.replace(open, close - open + 1, says ? inside : QString());
     }
-    for (qsizetype at = 0; at < pattern.size();) {
-        const auto open = pattern.indexOf('{', at);
-        if (open < 0) {
-            text += pattern.mid(at);
-            break;
-        }
-        const auto close = pattern.indexOf('}', open);
-        const QString key = pattern.mid(open + 1, close - open - 1);
-        text += pattern.mid(at, open - at);
-        at = close + 1;
-        if (key == "first" || key == "second") {
-            const auto both = source(key, key == "first" ? m.first : m.second);
-            text += both.size() > 1 ? "{} {}" : "{}";
-            words.insert(words.end(), both.begin(), both.end());
-            continue;
-        }
-        text += "{}";
-        Word* w = nullptr;
-        if (key == "faces") {
-            const QString shown = m.faces.empty() ? tr("faces to pick") : m.faces.size() == 1 ? tr("face %1").arg(m.faces[0].index) : tr("%1 faces").arg(m.faces.size());
-            w = pickWord("faces", tr("Faces"), shown, numbersOf(m.faces), PickKind::Faces, tr("Click the faces · Esc when done"));
-        } else if (key == "spots") {
-            w = pickWord("spots", tr("Points on the part"), m.points.empty() ? tr("points to click") : tr("%1 points").arg(m.points.size()),
-                         QString::fromStdString(sketchText(m.points)), PickKind::Points, tr("Click along the part; the curve runs through the points · Esc when done"));
-        } else if (key == "points") {
-            w = new Word(Word::Kind::Text, base + "points", tr("Points: two coordinates each, and a bulge before an arc"), out);
-            w->show(QString::fromStdString(sketchText(m.points)), false);
-            if (m.points.empty()) w->setWords(tr("points to write"));
-            if (m.points.size() > 3) w->setWords(tr("%1 points").arg(m.points.size()));
-            connect(
-                w, &Word::changed, this, [this, i](const QString&, const QString& value) { (void)m_model.setMendPoints(i, value); }, Qt::QueuedConnection);
-        } else if (key == "drop") {
-            QStringList n;
-            for (const int d : m.drop) n << QString::number(d);
-            w = new Word(Word::Kind::Text, base + "drop", tr("Points to leave out, by number"), out);
-            w->show(n.join(' '), false);
-            if (n.isEmpty()) w->setWords(tr("none"));
-            connect(
-                w, &Word::changed, this, [this, i](const QString&, const QString& value) { (void)m_model.setMendPicks(i, "drop", value); }, Qt::QueuedConnection);
-        } else if (const MendField* f = form.field(key.toStdString())) {
-            const Word::Kind kind = f->type == T::Length   ? Word::Kind::Length
-                                    : f->type == T::Angle  ? Word::Kind::Angle
-                                    : f->type == T::Choice ? Word::Kind::Choice
-                                                           : Word::Kind::Number;
-            w = new Word(kind, base + key, QString::fromUtf8(f->label), out);
-            std::vector<Word::Option> options;
-            for (std::size_t k = 0; k < f->options.size(); ++k) options.push_back({QString::number(k), QString::fromUtf8(f->options[k].second)});
-            w->setOptions(options);
-            w->setStep(f->type == T::Length ? 0.5 : 1.0);
-            const double value = m.number(f->key);
-            w->show(f->type == T::Choice ? QString::number(std::lround(value)) : QString::number(value, 'g', 12), kind == Word::Kind::Length && m_model.inches());
-            if (f->type == T::Percent) w->setWords(QString("%1 %").arg(value, 0, 'g', 6));
-            connect(
-                w, &Word::changed, this, [this, i, key](const QString&, const QString& v) { m_model.setMendNumber(i, key, v.toDouble()); }, Qt::QueuedConnection);
-        }
-        connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
-        words.push_back(w);
+
+    Word* faces() {
+        const auto& all = m_mend.faces;
+        const QString shown = all.empty() ? tr("faces to pick") : all.size() == 1 ? tr("face %1").arg(all[0].index) : tr("%1 faces").arg(all.size());
+        return pick({"faces", tr("Faces"), shown, numbersOf(all), tr("Click the faces · Esc when done"), PickKind::Faces});
     }
-    out->set(text, words);
+
+    Word* spots() {
+        return pick({"spots", tr("Points on the part"), m_mend.points.empty() ? tr("points to click") : tr("%1 points").arg(m_mend.points.size()),
+                     QString::fromStdString(sketchText(m_mend.points)), tr("Click along the part; the curve runs through the points · Esc when done"), PickKind::Points});
+    }
+
+    Word* points() {
+        auto* w = typed(Word::Kind::Text, "points", tr("Points: two coordinates each, and a bulge before an arc"),
+                        [&mends = m_model.mending(), i = m_index](const QString& value) { (void)mends.setPoints(i, value); });
+        w->show(QString::fromStdString(sketchText(m_mend.points)), false);
+        if (m_mend.points.empty()) w->setWords(tr("points to write"));
+        if (m_mend.points.size() > 3) w->setWords(tr("%1 points").arg(m_mend.points.size()));
+        return w;
+    }
+
+    Word* drop() {
+        QStringList n;
+        for (const int d : m_mend.drop) n << QString::number(d);
+        auto* w = typed(Word::Kind::Text, "drop", tr("Points to leave out, by number"),
+                        [&mends = m_model.mending(), i = m_index](const QString& value) { (void)mends.setPicks(i, "drop", value); });
+        w->show(n.join(' '), false);
+        if (n.isEmpty()) w->setWords(tr("none"));
+        return w;
+    }
+
+    Word* number(const QString& key) {
+        using T = MendField::Type;
+        const MendField& f = *m_form.field(key.toStdString());
+        const Word::Kind kind = f.type == T::Length   ? Word::Kind::Length
+                                : f.type == T::Angle  ? Word::Kind::Angle
+                                : f.type == T::Choice ? Word::Kind::Choice
+                                                      : Word::Kind::Number;
+        auto* w =
+            typed(kind, key, QString::fromUtf8(f.label), [&mends = m_model.mending(), i = m_index, key](const QString& v) { mends.setNumber(i, key, v.toDouble()); });
+        std::vector<Word::Option> options;
+        for (std::size_t k = 0; k < f.options.size(); ++k) options.push_back({QString::number(k), QString::fromUtf8(f.options[k].second)});
+        w->setOptions(options);
+        w->setStep(f.type == T::Length ? 0.5 : 1.0);
+        const double value = m_mend.number(f.key);
+        w->show(f.type == T::Choice ? QString::number(std::lround(value)) : QString::number(value, 'g', 12), kind == Word::Kind::Length && m_model.inches());
+        if (f.type == T::Percent) w->setWords(QString("%1 %").arg(value, 0, 'g', 6));
+        return w;
+    }
+
+    static QString tr(const char* text, const char* hint = nullptr, int n = -1) { return MendsPanel::tr(text, hint, n); }
+
+    AppModel& m_model;
+    std::size_t m_index;
+    const Mend& m_mend;
+    const MendForm& m_form;
+    Sentence* m_out;
+    QString m_base;
+};
+
+} // namespace
+
+Sentence* MendsPanel::sentence(std::size_t i, QWidget* parent) {
+    auto* out = new Sentence(parent);
+    MendSentence(m_model, i, out).set();
     return out;
 }
 

@@ -1,4 +1,5 @@
 // The recipe of milling on a plane or an unrolled cylinder, as sentences.
+#include "model/Milling.h"
 #include "panels/RecipePanel.h"
 
 namespace gyre {
@@ -20,7 +21,7 @@ QString joinedNames(const std::vector<std::string>& names) {
 } // namespace
 
 QString RecipePanel::millLayoutKey(const Recipe& r) const {
-    const auto mend = m_model.followedMend();
+    const auto mend = m_model.milling().followedMend();
     QString key = QString("mill/%1/%2/%3/%4/%5/%6/%7/%8")
                       .arg(millShapeName(r.mill.shape))
                       .arg(static_cast<int>(r.mill.depthBy))
@@ -30,7 +31,7 @@ QString RecipePanel::millLayoutKey(const Recipe& r) const {
                       .arg(m_model.job().planes.size())
                       .arg(mend ? QString("%1.%2.%3").arg(*mend).arg(static_cast<int>(m_model.job().mends[*mend].kind)).arg(m_model.job().mends[*mend].choice("growth"))
                                 : QString())
-                      .arg(m_model.sheet() && m_model.sheet()->wrapped);
+                      .arg(m_model.milling().sheet() && m_model.milling().sheet()->wrapped);
     key += QString("/%1/%2").arg(static_cast<int>(r.mill.parts)).arg(QString::fromStdString(r.mill.after + "/" + r.tool));
     for (const Assembly& a : m_model.job().tools) key += "/" + QString::fromStdString(a.name);
     for (const Mend& m : m_model.job().mends) key += "/" + QString::fromStdString(m.name);
@@ -63,7 +64,7 @@ Word* RecipePanel::sheetWord() {
 // A helix or a sketch is read and changed where it is used.
 void RecipePanel::sayFollowed(Said& s) {
     using K = Word::Kind;
-    const auto mend = m_model.followedMend();
+    const auto mend = m_model.milling().followedMend();
     if (!mend) return;
     const Mend& m = m_model.job().mends[*mend];
     if (m.kind == MendKind::Helix) {
@@ -127,7 +128,7 @@ void RecipePanel::layoutMillTarget() {
 void RecipePanel::layoutMillPattern() {
     const Recipe& r = *m_model.recipe();
     const MillShape shape = r.mill.shape;
-    const bool wrapped = m_model.sheet() && m_model.sheet()->wrapped;
+    const bool wrapped = m_model.milling().sheet() && m_model.milling().sheet()->wrapped;
     Said s;
     switch (shape) {
     case MillShape::Face:
@@ -212,7 +213,7 @@ void RecipePanel::layoutMillAxis() {
     const Recipe& r = *m_model.recipe();
     const MillShape shape = r.mill.shape;
     Said s;
-    if (m_model.sheet() && m_model.sheet()->wrapped) {
+    if (m_model.milling().sheet() && m_model.milling().sheet()->wrapped) {
         say(s, tr("Unrolled from {mill.on} at radius {mill.radius} (0: as picked); "));
         say(s, shape == MillShape::Round ? tr("the tool stands along the radius.") : "{mill.parallel}.");
     } else {

@@ -1,6 +1,12 @@
 #include "panels/RecipePanel.h"
 #include "Units.h"
 #include "form/Form.h"
+#include "model/Along.h"
+#include "model/Holes.h"
+#include "model/Mending.h"
+#include "model/Milling.h"
+#include "model/Picks.h"
+#include "model/Route.h"
 #include "operation/RecipeForm.h"
 #include "tool/Library.h"
 #include <QScrollArea>
@@ -56,7 +62,7 @@ RecipePanel::RecipePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_
     connect(&m_model, &AppModel::jobChanged, this, &RecipePanel::refreshWords);
     connect(&m_model, &AppModel::selectionChanged, this, &RecipePanel::refreshWords);
     connect(&m_model, &AppModel::placeChanged, this, &RecipePanel::refreshWords);
-    connect(&m_model, &AppModel::pickModeChanged, this, &RecipePanel::refreshWords);
+    connect(&m_model.picks(), &Picks::modeChanged, this, &RecipePanel::refreshWords);
     connect(&m_model, &AppModel::resultChanged, this, &RecipePanel::refreshResults);
     connect(&m_model, &AppModel::proofChanged, this, &RecipePanel::refreshResults);
     connect(&m_model, &AppModel::computingChanged, this, &RecipePanel::refreshResults);
@@ -84,7 +90,7 @@ Word* RecipePanel::word(Word::Kind kind, const QString& key, const QString& name
         connect(w, &Word::entered, this, &RecipePanel::wordEntered);
         connect(w, &Word::changed, this, &RecipePanel::changed);
         connect(w, &Word::triggered, this, &RecipePanel::triggered);
-        connect(w, &Word::listed, this, [this](const QString& k, const QString& numbers) { (void)m_model.setPicks(k, numbers); });
+        connect(w, &Word::listed, this, [this](const QString& k, const QString& numbers) { (void)m_model.picks().setNumbers(k, numbers); });
         connect(w, &Word::hovered, this, &RecipePanel::wordHovered);
         connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
     }
@@ -158,58 +164,58 @@ QString countedPicks(std::size_t n, const QString& none, const QString& one, con
 } // namespace
 
 bool RecipePanel::picking(const QString& key) const {
-    if (m_model.pickMode() == PickMode::Feature) {
-        const QString& now = m_model.featurePick().key;
+    if (m_model.picks().mode() == PickMode::Feature) {
+        const QString& now = m_model.picks().feature().key;
         return key == "holes"          ? now == "holes"
                : key == "swarf.draw"   ? now == "swarf.sync"
                : key == "helix.around" ? now == "groove.around"
                                        : key == "axis.draw" && now.endsWith(".spots");
     }
-    return key != "holes.of" && key != "holes" && !key.endsWith(".draw") && m_model.pickMode() == pickModeOf(key);
+    return key != "holes.of" && key != "holes" && !key.endsWith(".draw") && m_model.picks().mode() == pickModeOf(key);
 }
 
 void RecipePanel::changed(const QString& key, const QString& value) {
     if (key == "holes.group")
-        m_model.setHoles(m_model.selected(), value);
+        m_model.holes().set(m_model.selected(), value);
     else if (key == "axis.window" && value == "any")
         m_model.change(tr("any angle"), [&](Job& j) { j.operation(m_model.selected().toStdString())->axis.limited = false; });
     else if (key == "axis.key.new")
-        m_model.addAxisKey(value.toDouble());
+        m_model.along().addKey(value.toDouble());
     else if (key == "swarf.sync") {
         if (const QString list = syncList(value); !list.isEmpty())
             (void)m_model.setWord(key, list);
         else
             emit m_model.toldUser(tr("Two fractions for each line, as in 0.25 0.3; 0.5 0.5"));
     } else if (key == "edge.edges" || key == "curve.by" || key == "swarf.from")
-        m_model.setFollowWord(key, value);
+        m_model.along().setWord(key, value);
     else if (key.startsWith("axis.keys.") && key.endsWith(".off"))
-        m_model.removeAxisKey(key.section('.', 2, 2).toULong());
+        m_model.along().removeKey(key.section('.', 2, 2).toULong());
     else if (key == "mill.shape")
-        m_model.setMillShape(value);
+        m_model.milling().setShape(value);
     else if (m_model.recipe() && m_model.recipe()->kind == OperationKind::Mill && (key == "mill.on" || key == "target.drawings" || key.startsWith("repeat.")))
-        m_model.setStanding(key, value);
+        m_model.milling().setStanding(key, value);
     else if ((key == "axis.curve" || key == "axis.last.curve") && value == kRaisedMiddle)
-        m_model.addAxisMiddle(key);
-    else if (const auto middle = m_model.axisMiddle(); middle && key.startsWith("middle."))
-        m_model.setMendNumber(*middle, key.mid(7), value.toDouble());
+        m_model.along().addAxisMiddle(key);
+    else if (const auto middle = m_model.along().axisMiddle(); middle && key.startsWith("middle."))
+        m_model.mending().setNumber(*middle, key.mid(7), value.toDouble());
     else if (key == "helix.axis")
-        m_model.turnGroove(value.toInt());
-    else if (const auto mend = m_model.followedMend(); mend && key.startsWith("helix."))
-        m_model.setMendNumber(*mend, key.mid(6), value.toDouble());
+        m_model.milling().turnGroove(value.toInt());
+    else if (const auto mend = m_model.milling().followedMend(); mend && key.startsWith("helix."))
+        m_model.mending().setNumber(*mend, key.mid(6), value.toDouble());
     else if (mend && key == "sketch.points")
-        (void)m_model.setMendPoints(*mend, value);
+        (void)m_model.mending().setPoints(*mend, value);
     else
         (void)m_model.setWord(key, value);
 }
 
 void RecipePanel::triggered(const QString& key) {
     if (key == "holes.of") return m_model.select(QString::fromStdString(m_model.recipe()->parent)); // edited once, there
-    if (key == "holes") return m_model.pickHoles();
-    if (key == "swarf.draw") return m_model.drawSyncLines();
-    if (key == "axis.draw") return m_model.drawAxisLines();
-    if (key == "helix.around") return m_model.pickFeature({PickKind::Faces, "groove.around", tr("Click the cylinder that the groove goes around · Esc")});
+    if (key == "holes") return m_model.holes().pick();
+    if (key == "swarf.draw") return m_model.along().drawSyncLines();
+    if (key == "axis.draw") return m_model.along().drawAxisLines();
+    if (key == "helix.around") return m_model.picks().ask({PickKind::Faces, "groove.around", tr("Click the cylinder that the groove goes around · Esc")});
     const PickMode mode = pickModeOf(key);
-    m_model.setPickMode(m_model.pickMode() == mode ? PickMode::None : mode);
+    m_model.picks().setMode(m_model.picks().mode() == mode ? PickMode::None : mode);
 }
 
 // What stands where faces may be picked and none are.
@@ -278,7 +284,7 @@ Word* RecipePanel::toolWord() {
 }
 
 QString RecipePanel::groupOf(const Recipe& r) const {
-    for (const HoleGroup& g : m_model.holeGroups())
+    for (const HoleGroup& g : m_model.holes().groups())
         if (m_model.place() && !r.holes.empty() && g.holes.size() == r.holes.size() &&
             (m_model.place()->holes[g.holes.front()].mouth - r.holes.front().mouth).norm() < 0.05)
             return QString::fromStdString(g.words);
@@ -333,8 +339,97 @@ void RecipePanel::layoutStep() {
 
 Word* RecipePanel::groupWord() {
     std::vector<Word::Option> groups{{"", tr("all holes")}};
-    for (const HoleGroup& g : m_model.holeGroups()) groups.push_back({QString::fromStdString(g.words), QString::fromStdString(g.words)});
+    for (const HoleGroup& g : m_model.holes().groups()) groups.push_back({QString::fromStdString(g.words), QString::fromStdString(g.words)});
     return choice("holes.group", tr("Holes"), groups);
+}
+
+/// The sentences are laid out anew when this changes.
+QString RecipePanel::layoutKey(const Recipe& r) const {
+    const QString own = follows(r.kind)                  ? alongLayoutKey(r)
+                        : r.kind == OperationKind::Mill    ? millLayoutKey(r)
+                        : r.kind == OperationKind::Surface ? axisLayoutKey(r)
+                                                           : QString();
+    return QString("%1/%2/%3/%4/%5/%6/%7/%8")
+               .arg(m_model.selected())
+               .arg(own)
+               .arg(10 * static_cast<int>(r.pattern.kind) + static_cast<int>(r.pattern.by))
+               .arg(m_model.job().tools.size() * 2 + (m_model.inches() ? 1 : 0))
+               .arg(static_cast<int>(r.drill.cycle))
+               .arg(r.drill.toGeometry)
+               .arg(static_cast<int>(r.link.skin.kind))
+               .arg(m_model.holes().groups().size()) +
+           guardLayoutKey(r);
+}
+
+void RecipePanel::layOut(const Recipe& r) {
+    if (r.kind == OperationKind::Surface)
+        layoutSentences();
+    else if (r.kind == OperationKind::Holes)
+        layoutHoles();
+    else if (r.kind == OperationKind::Mill)
+        layoutMill();
+    else if (follows(r.kind))
+        layoutAlong();
+    else
+        layoutStep();
+}
+
+/// What is picked for a word, in words; empty for a word of another kind.
+QString RecipePanel::pickedWords(const QString& key, const Recipe& r) const {
+    const auto edges = [](const auto& refs, const QString& none) { return countedPicks(refs.size(), none, tr("1 edge"), tr("%1 edges")); };
+    const auto faces = [](const auto& refs, const QString& none) { return countedPicks(refs.size(), none, tr("1 face"), tr("%1 faces")); };
+    if (key == "holes.of") return tr("%1 holes").arg(m_model.job().resolved(r).holes.size());
+    if (key == "holes") return tr("pick them");
+    if (key == "target.faces") return faces(r.target.faces, noFaces(r));
+    if (key == "axis.faces") return faces(r.axis.faces, tr("pick faces"));
+    if (key == "axis.edges") return edges(r.axis.edges, tr("pick edges"));
+    if (key == "target.profile") return edges(r.target.profile, tr("pick its edges"));
+    if (key == "target.edges") {
+        const bool first = follows(r.kind) || (r.mill.shape == MillShape::Follow && r.target.drawings.empty());
+        return edges(r.target.edges, first ? tr("pick edges") : tr("+ edges"));
+    }
+    if (key == "pattern.rail1" || key == "pattern.rail2") {
+        const auto& rail = key == "pattern.rail1" ? r.pattern.rail1 : r.pattern.rail2;
+        if (r.kind == OperationKind::Swarf) return edges(rail, tr("pick edges"));
+        const QString name = key == "pattern.rail1" ? tr("rail 1") : tr("rail 2");
+        return rail.empty() ? tr("%1 (none)").arg(name) : name;
+    }
+    if (key == "helix.around") return tr("another cylinder");
+    return key.endsWith(".draw") ? tr("draw") : QString();
+}
+
+void RecipePanel::showWord(const QString& key, Word* w, const Recipe& r) {
+    const auto middle = m_model.along().axisMiddle(), mend = m_model.milling().followedMend();
+    const auto ofMend = [&](std::size_t i, const QString& number) {
+        w->show(QString::number(m_model.job().mends[i].number(number.toUtf8().constData()), 'g', 12), m_model.inches());
+    };
+    if (const QString picked = pickedWords(key, r); !picked.isEmpty()) {
+        w->setWords(picked);
+    } else if (key == "holes.group") {
+        w->show(groupOf(r), false);
+        w->setWords(r.kind == OperationKind::Edge && r.holes.empty() ? tr("all holes") : tr("%1 holes").arg(r.holes.size()));
+    } else if (key == "swarf.sync")
+        w->show(syncText(r.swarf), false);
+    else if (key == "axis.key.new")
+        w->show("", false);
+    else if (key.startsWith("axis.keys.") && key.endsWith(".off"))
+        w->show("keep", false);
+    else if (middle && key.startsWith("middle."))
+        ofMend(*middle, key.mid(7));
+    else if (mend && key.startsWith("helix."))
+        ofMend(*mend, key.mid(6));
+    else if (mend && key == "sketch.points")
+        w->show(QString::fromStdString(sketchText(m_model.job().mends[*mend].points)), false);
+    else if (key == "axis.window" && !r.axis.limited)
+        w->show("any", false);
+    else
+        w->show(m_model.word(key), m_model.inches() && !key.startsWith("axis.direction"));
+    if (w->kind() != Word::Kind::Action) return;
+    if (key != "holes.of" && !key.endsWith(".draw")) {
+        w->setList(m_model.picks().numbers(key));
+        w->setToolTip(tr("%1: click to pick, F2 for their numbers").arg(w->accessibleName()));
+    }
+    w->setChecked(picking(key));
 }
 
 void RecipePanel::refreshWords() {
@@ -345,89 +440,12 @@ void RecipePanel::refreshWords() {
         m_heading->setText(m_model.hasJob() ? tr("NO OPERATION YET") : tr("NO JOB"));
         return;
     }
-    m_heading->setText(QString("%1 · %2").arg(m_model.numberOf(*r), QString::fromStdString(r->name).toUpper()));
-    const QString own = follows(r->kind)                    ? followLayoutKey(*r)
-                        : r->kind == OperationKind::Mill    ? millLayoutKey(*r)
-                        : r->kind == OperationKind::Surface ? axisLayoutKey(*r)
-                                                            : QString();
-    const QString shape = QString("%1/%2/%3/%4/%5/%6/%7/%8")
-                              .arg(m_model.selected())
-                              .arg(own)
-                              .arg(10 * static_cast<int>(r->pattern.kind) + static_cast<int>(r->pattern.by))
-                              .arg(m_model.job().tools.size() * 2 + (m_model.inches() ? 1 : 0))
-                              .arg(static_cast<int>(r->drill.cycle))
-                              .arg(r->drill.toGeometry)
-                              .arg(static_cast<int>(r->link.skin.kind))
-                              .arg(m_model.holeGroups().size()) +
-                          guardLayoutKey(*r);
-    if (shape != m_shape) {
-        if (r->kind == OperationKind::Surface)
-            layoutSentences();
-        else if (r->kind == OperationKind::Holes)
-            layoutHoles();
-        else if (r->kind == OperationKind::Mill)
-            layoutMill();
-        else if (follows(r->kind))
-            layoutFollow();
-        else
-            layoutStep();
+    m_heading->setText(QString("%1 · %2").arg(m_model.route().numberOf(*r), QString::fromStdString(r->name).toUpper()));
+    if (const QString shape = layoutKey(*r); shape != m_shape) {
+        layOut(*r);
         m_shape = shape;
     }
-    for (auto& [key, w] : m_words) {
-        if (key == "holes.group") {
-            const QString group = groupOf(*r);
-            w->show(group, false);
-            w->setWords(r->kind == OperationKind::Edge && r->holes.empty() ? tr("all holes") : tr("%1 holes").arg(r->holes.size()));
-        } else if (key == "holes.of") {
-            const Recipe all = m_model.job().resolved(*r);
-            w->setWords(tr("%1 holes").arg(all.holes.size()));
-        } else if (key == "target.faces") {
-            w->setWords(countedPicks(r->target.faces.size(), noFaces(*r), tr("1 face"), tr("%1 faces")));
-        } else if (key == "axis.faces")
-            w->setWords(countedPicks(r->axis.faces.size(), tr("pick faces"), tr("1 face"), tr("%1 faces")));
-        else if (key == "axis.edges")
-            w->setWords(countedPicks(r->axis.edges.size(), tr("pick edges"), tr("1 edge"), tr("%1 edges")));
-        else if (key == "holes")
-            w->setWords(tr("pick them"));
-        else if (key.endsWith(".draw"))
-            w->setWords(tr("draw"));
-        else if (key == "swarf.sync")
-            w->show(syncText(r->swarf), false);
-        else if (key == "axis.key.new")
-            w->show("", false);
-        else if (key.startsWith("axis.keys.") && key.endsWith(".off"))
-            w->show("keep", false);
-        else if (key == "target.edges" && follows(r->kind))
-            w->setWords(countedPicks(r->target.edges.size(), tr("pick edges"), tr("1 edge"), tr("%1 edges")));
-        else if (key == "target.edges")
-            w->setWords(countedPicks(r->target.edges.size(), r->mill.shape == MillShape::Follow && r->target.drawings.empty() ? tr("pick edges") : tr("+ edges"),
-                                     tr("1 edge"), tr("%1 edges")));
-        else if (key == "target.profile")
-            w->setWords(countedPicks(r->target.profile.size(), tr("pick its edges"), tr("1 edge"), tr("%1 edges")));
-        else if (const auto middle = m_model.axisMiddle(); middle && key.startsWith("middle."))
-            w->show(QString::number(m_model.job().mends[*middle].number(key.mid(7).toUtf8().constData()), 'g', 12), m_model.inches());
-        else if (key == "helix.around")
-            w->setWords(tr("another cylinder"));
-        else if (const auto mend = m_model.followedMend(); mend && key.startsWith("helix."))
-            w->show(QString::number(m_model.job().mends[*mend].number(key.mid(6).toUtf8().constData()), 'g', 12), m_model.inches());
-        else if (mend && key == "sketch.points")
-            w->show(QString::fromStdString(sketchText(m_model.job().mends[*mend].points)), false);
-        else if (r->kind == OperationKind::Swarf && key.startsWith("pattern.rail"))
-            w->setWords(countedPicks((key == "pattern.rail1" ? r->pattern.rail1 : r->pattern.rail2).size(), tr("pick edges"), tr("1 edge"), tr("%1 edges")));
-        else if (key == "pattern.rail1")
-            w->setWords(r->pattern.rail1.empty() ? tr("rail 1 (none)") : tr("rail 1"));
-        else if (key == "pattern.rail2")
-            w->setWords(r->pattern.rail2.empty() ? tr("rail 2 (none)") : tr("rail 2"));
-        else if (key == "axis.window" && !r->axis.limited)
-            w->show("any", false);
-        else
-            w->show(m_model.word(key), m_model.inches() && !key.startsWith("axis.direction"));
-        if (w->kind() == Word::Kind::Action && key != "holes.of" && !key.endsWith(".draw")) {
-            w->setList(m_model.picks(key));
-            w->setToolTip(tr("%1: click to pick, F2 for their numbers").arg(w->accessibleName()));
-        }
-        if (w->kind() == Word::Kind::Action) w->setChecked(picking(key));
-    }
+    for (auto& [key, w] : m_words) showWord(key, w, *r);
     for (StageCard* c : m_cards) c->reflow();
     countRare();
     refreshResults();

@@ -39,6 +39,10 @@ private:
     void say(Said& sentence, const QString& text, const std::vector<Word*>& with = {});
     void changed(const QString& key, const QString& value);
     void triggered(const QString& key);
+    [[nodiscard]] QString layoutKey(const Recipe& r) const;
+    void layOut(const Recipe& r);
+    [[nodiscard]] QString pickedWords(const QString& key, const Recipe& r) const;
+    void showWord(const QString& key, Word* w, const Recipe& r);
     void refreshWords();
     void refreshResults();
     void refreshPeel();
@@ -58,18 +62,21 @@ private:
     void layoutMillPattern();
     void layoutMillAxis();
     void sayFollowed(Said& sentence);
-    void layoutFollow();
+    void layoutAlong();
     void layoutSwarf();
     [[nodiscard]] bool picking(const QString& key) const; ///< does the view wait for what this word asks for?
     [[nodiscard]] static QString syncList(const QString& text);
     [[nodiscard]] static QString syncText(const SwarfSpec& swarf);
     void layoutCurve();
     void layoutEdges();
+    void sayAim(Said& s, const AxisAim& aim, const QString& at);
+    void sayKeys(Said& s, const AxisSpec& a);
+    void sayLimits(Said& rare, const AxisSpec& a);
     void layoutAxis(); ///< rules, keys, limits: of surface rows and curves
     void layoutGuard();
     static QString guardLayoutKey(const Recipe& r); ///< changes when the guard's sentence does
     void layoutTravel();
-    [[nodiscard]] QString followLayoutKey(const Recipe& recipe) const; ///< changes when other words are needed
+    [[nodiscard]] QString alongLayoutKey(const Recipe& recipe) const; ///< changes when other words are needed
     [[nodiscard]] QString axisLayoutKey(const Recipe& recipe) const;
     [[nodiscard]] QString millLayoutKey(const Recipe& recipe) const; ///< changes when other words are needed
     Word* drawingWord(const Recipe& recipe);

@@ -1,6 +1,10 @@
 #include "panels/RoutePanel.h"
 #include "Theme.h"
 #include "Units.h"
+#include "model/Along.h"
+#include "model/Holes.h"
+#include "model/Milling.h"
+#include "model/Route.h"
 #include "panels/Silhouette.h"
 #include <QApplication>
 #include <QContextMenuEvent>
@@ -67,6 +71,26 @@ Station::Station(AppModel& model, const QString& id, QWidget* parent) : QWidget(
     if (const Recipe* r = model.job().operation(id.toStdString())) setAccessibleName(QString::fromStdString(r->name));
 }
 
+void Station::paintMarks(QPainter& p, const Recipe& r) const {
+    const Theme& t = theme();
+    const auto result = m_model.result(m_id);
+    const Marks marks = marksOf(r.active ? result.get() : nullptr, m_model.proof(m_id));
+    const bool proven = m_model.proof(m_id) != nullptr;
+    for (int i = 0; i < 5; ++i) {
+        const Mark m = marks[static_cast<std::size_t>(i)];
+        const QRectF box(45 + 18 * i, 52, 11, 11);
+        const QColor c = m == Mark::Stop ? t.unsafe : m == Mark::Look ? t.ochre : m == Mark::Clear ? t.accent : t.slate;
+        p.setPen(QPen(c, 1.3));
+        // Filled once the machine has proven it; an outline until then. A stop is filled and struck through.
+        p.setBrush(m == Mark::Stop || (proven && m == Mark::Clear) ? QBrush(c) : QBrush(Qt::NoBrush));
+        p.drawPath(markShape(i, box));
+        if (m == Mark::Stop) {
+            p.setPen(QPen(t.card, 2));
+            p.drawLine(box.bottomLeft(), box.topRight());
+        }
+    }
+}
+
 void Station::paintEvent(QPaintEvent*) {
     const Recipe* r = m_model.hasJob() ? m_model.job().operation(m_id.toStdString()) : nullptr;
     if (!r) return;
@@ -103,7 +127,7 @@ void Station::paintEvent(QPaintEvent*) {
     p.setFont(bold);
     p.setPen(r->active ? t.ink : t.softInk);
     p.drawText(QRect(44, 9, width() - 90, 20), Qt::AlignVCenter,
-               QFontMetrics(bold).elidedText(QString("%1  %2").arg(m_model.numberOf(*r), QString::fromStdString(r->name)), Qt::ElideRight, width() - 92));
+               QFontMetrics(bold).elidedText(QString("%1  %2").arg(m_model.route().numberOf(*r), QString::fromStdString(r->name)), Qt::ElideRight, width() - 92));
     p.setFont(font());
     p.setPen(t.softInk);
     if (group) {
@@ -122,21 +146,7 @@ void Station::paintEvent(QPaintEvent*) {
     else if (result)
         line += result->omitted ? tr(" · left out") : tr(" · no path");
     p.drawText(QRect(44, 28, width() - 90, 18), Qt::AlignVCenter, line);
-    const Marks marks = marksOf(r->active ? result.get() : nullptr, m_model.proof(m_id));
-    const bool proven = m_model.proof(m_id) != nullptr;
-    for (int i = 0; i < 5; ++i) {
-        const Mark m = marks[static_cast<std::size_t>(i)];
-        const QRectF box(45 + 18 * i, 52, 11, 11);
-        const QColor c = m == Mark::Stop ? t.unsafe : m == Mark::Look ? t.ochre : m == Mark::Clear ? t.accent : t.slate;
-        p.setPen(QPen(c, 1.3));
-        // Filled once the machine has proven it; an outline until then. A stop is filled and struck through.
-        p.setBrush(m == Mark::Stop || (proven && m == Mark::Clear) ? QBrush(c) : QBrush(Qt::NoBrush));
-        p.drawPath(markShape(i, box));
-        if (m == Mark::Stop) {
-            p.setPen(QPen(t.card, 2));
-            p.drawLine(box.bottomLeft(), box.topRight());
-        }
-    }
+    paintMarks(p, *r);
     if (tool) drawSilhouette(p, *tool, QRectF(width() - 44, 8, 34, height() - 18));
 }
 
@@ -177,7 +187,7 @@ void Station::rename() {
         if (edit->isHidden()) return;
         edit->hide();
         edit->deleteLater();
-        m_model.renameOperation(m_id, edit->text());
+        m_model.route().rename(m_id, edit->text());
     });
     edit->installEventFilter(this);
 }
@@ -208,26 +218,26 @@ void Station::focusInEvent(QFocusEvent* e) {
 
 void Station::keyPressEvent(QKeyEvent* e) {
     if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Space) return m_model.select(m_id);
-    if (e->key() == Qt::Key_Delete) return m_model.removeOperation(m_id);
+    if (e->key() == Qt::Key_Delete) return m_model.route().remove(m_id);
     if (e->key() == Qt::Key_F2) return rename();
-    if (e->modifiers() & Qt::AltModifier && (e->key() == Qt::Key_Up || e->key() == Qt::Key_Down)) return m_model.moveOperation(m_id, e->key() == Qt::Key_Up ? -1 : 1);
+    if (e->modifiers() & Qt::AltModifier && (e->key() == Qt::Key_Up || e->key() == Qt::Key_Down)) return m_model.route().move(m_id, e->key() == Qt::Key_Up ? -1 : 1);
     QWidget::keyPressEvent(e);
 }
 
 void Station::contextMenuEvent(QContextMenuEvent* e) {
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
-    menu->addAction(tr("Switch on or off"), this, [this] { m_model.toggleActive(m_id); });
-    menu->addAction(tr("Move up"), this, [this] { m_model.moveOperation(m_id, -1); });
-    menu->addAction(tr("Move down"), this, [this] { m_model.moveOperation(m_id, 1); });
+    menu->addAction(tr("Switch on or off"), this, [this] { m_model.route().toggleActive(m_id); });
+    menu->addAction(tr("Move up"), this, [this] { m_model.route().move(m_id, -1); });
+    menu->addAction(tr("Move down"), this, [this] { m_model.route().move(m_id, 1); });
     if (const Recipe* r = m_model.job().operation(m_id.toStdString()); r && (r->kind == OperationKind::Holes || r->kind == OperationKind::HoleStep)) {
         QMenu* steps = menu->addMenu(tr("Add a step"));
         for (int c = 0; c < kCycles; ++c)
-            steps->addAction(QString::fromUtf8(cycleName(static_cast<Cycle>(c))), this, [this, c] { m_model.addHoleStep(m_id, static_cast<Cycle>(c)); });
+            steps->addAction(QString::fromUtf8(cycleName(static_cast<Cycle>(c))), this, [this, c] { m_model.holes().addStep(m_id, static_cast<Cycle>(c)); });
     }
     menu->addAction(tr("Rename"), this, &Station::rename);
-    menu->addAction(tr("Duplicate"), this, [this] { m_model.duplicateOperation(m_id); });
-    menu->addAction(tr("Remove"), this, [this] { m_model.removeOperation(m_id); });
+    menu->addAction(tr("Duplicate"), this, [this] { m_model.route().duplicate(m_id); });
+    menu->addAction(tr("Remove"), this, [this] { m_model.route().remove(m_id); });
     menu->popup(e->globalPos());
 }
 
@@ -301,7 +311,7 @@ void RoutePanel::dragged(const QString& id, const QPoint& global, bool done) {
     m_dropLine->setGeometry(8, std::max(0, y - 1), m_inside->width() - 16, 3);
     m_dropLine->raise();
     m_scroll->ensureVisible(0, m_inside->mapFromGlobal(global).y(), 0, 30);
-    if (done) m_model.placeOperation(id, before);
+    if (done) m_model.route().placeBefore(id, before);
 }
 
 QVBoxLayout* RoutePanel::makeButtons() {
@@ -309,32 +319,32 @@ QVBoxLayout* RoutePanel::makeButtons() {
     add->setObjectName("addOperation");
     add->setAccessibleName(tr("New surface operation"));
     add->setToolTip(tr("New operation over faces you pick (Ctrl+N)"));
-    connect(add, &QPushButton::clicked, &m_model, &AppModel::addOperation);
+    connect(add, &QPushButton::clicked, &m_model.route(), &Route::addRows);
     auto* holes = new QPushButton(tr("+  Holes"), this);
     holes->setObjectName("addHoleWork");
     holes->setAccessibleName(tr("Work on holes"));
     holes->setToolTip(tr("Spot and drill the lit group of holes, or every group (Ctrl+H)"));
-    connect(holes, &QPushButton::clicked, &m_model, &AppModel::addHoleWork);
+    connect(holes, &QPushButton::clicked, &m_model.holes(), &Holes::addWork);
     auto* mill = new QPushButton(tr("+  Milling"), this);
     mill->setObjectName("addMill");
     mill->setAccessibleName(tr("New milling"));
     mill->setToolTip(tr("On a plane, or wrapped around an axis (Ctrl+M: what you pick)"));
     auto* kinds = new QMenu(mill);
     kinds->setObjectName("millKinds");
-    kinds->addAction(tr("What I pick"), &m_model, [this] { m_model.addMill({}); })->setObjectName("millKind.picked");
+    kinds->addAction(tr("What I pick"), &m_model, [this] { m_model.milling().add({}); })->setObjectName("millKind.picked");
     kinds->addSeparator();
     for (int s = 0; s < kMillShapes; ++s)
-        kinds->addAction(millWords(static_cast<MillShape>(s)), &m_model, [this, s] { m_model.addMill(static_cast<MillShape>(s)); })
+        kinds->addAction(millWords(static_cast<MillShape>(s)), &m_model, [this, s] { m_model.milling().add(static_cast<MillShape>(s)); })
             ->setObjectName(QString("millKind.%1").arg(millShapeName(static_cast<MillShape>(s))));
-    kinds->addAction(tr("A helical groove"), &m_model, [this] { m_model.addHelicalGroove(); })->setObjectName("millKind.helix");
+    kinds->addAction(tr("A helical groove"), &m_model, [this] { m_model.milling().addHelicalGroove(); })->setObjectName("millKind.helix");
     mill->setMenu(kinds);
     auto* along = new QPushButton(tr("+  Walls, curves, edges"), this);
-    along->setObjectName("addFollow");
+    along->setObjectName("addAlong");
     along->setAccessibleName(tr("New work along walls, curves or edges"));
     along->setToolTip(tr("The cutter's side down a wall, along a curve or channel, sharp edges broken"));
     auto* ways = new QMenu(along);
-    ways->setObjectName("followKinds");
-    for (const FollowKind& k : followKinds()) ways->addAction(k.words, &m_model, [this, k] { m_model.addFollow(k.kind, k.edges); })->setObjectName("followKind." + k.id);
+    ways->setObjectName("alongKinds");
+    for (const AlongKind& k : alongKinds()) ways->addAction(k.words, &m_model, [this, k] { m_model.along().add(k.kind, k.edges); })->setObjectName("followKind." + k.id);
     along->setMenu(ways);
     auto* row = new QVBoxLayout;
     row->setContentsMargins(14, 8, 14, 0);
@@ -346,7 +356,7 @@ QVBoxLayout* RoutePanel::makeButtons() {
     return row;
 }
 
-std::vector<RoutePanel::FollowKind> RoutePanel::followKinds() {
+std::vector<RoutePanel::AlongKind> RoutePanel::alongKinds() {
     using K = OperationKind;
     return {{"swarf", tr("A wall, with the cutter's side"), K::Swarf, BreakEdges::Picked},
             {"curve", tr("Along a curve, or down a channel"), K::Curve, BreakEdges::Picked},

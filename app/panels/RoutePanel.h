@@ -17,12 +17,12 @@ class RoutePanel : public QWidget {
 public:
     explicit RoutePanel(AppModel& model, QWidget* parent = nullptr);
     /// What the menu of work along walls, curves and edges offers.
-    struct FollowKind {
+    struct AlongKind {
         QString id, words;
         OperationKind kind;
         BreakEdges edges;
     };
-    [[nodiscard]] static std::vector<FollowKind> followKinds();
+    [[nodiscard]] static std::vector<AlongKind> alongKinds();
     [[nodiscard]] static QString millWords(MillShape shape); ///< in the list of new operations
     void rename(const QString& id);                          ///< asks for a name where it stands
     /// Only silhouettes, where there is little room.
@@ -62,6 +62,7 @@ signals:
     void dragged(const QPoint& global, bool done);
 
 protected:
+    void paintMarks(QPainter& p, const Recipe& r) const;
     void paintEvent(QPaintEvent* e) override;
     void mousePressEvent(QMouseEvent* e) override;
     void mouseMoveEvent(QMouseEvent* e) override;

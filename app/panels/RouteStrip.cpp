@@ -1,6 +1,7 @@
 #include "panels/RouteStrip.h"
 #include "Theme.h"
 #include "Units.h"
+#include "model/Route.h"
 #include <QHelpEvent>
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -34,7 +35,7 @@ void RouteStrip::refresh() {
         for (const Recipe& r : m_model.job().worked()) {
             Stretch s;
             s.operation = QString::fromStdString(r.id);
-            s.number = m_model.numberOf(r);
+            s.number = m_model.route().numberOf(r);
             const auto done = m_model.result(s.operation);
             s.known = done && done->complete();
             const auto* proof = m_model.proof(s.operation);

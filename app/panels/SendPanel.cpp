@@ -1,6 +1,8 @@
 #include "panels/SendPanel.h"
 #include "Ask.h"
+#include "Paper.h"
 #include "base/File.h"
+#include "model/Programs.h"
 #include "panels/Sentence.h"
 #include "session/Sending.h"
 #include <QFileInfo>
@@ -50,6 +52,25 @@ SendPanel::SendPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     row->addWidget(m_store);
     row->addStretch();
     outer->addLayout(row);
+    auto* paper = new QHBoxLayout;
+    auto* sheet = new QPushButton(tr("Set-up sheet…"), this);
+    sheet->setObjectName("storeSheet");
+    sheet->setToolTip(tr("Clamping, tools, operations and what to look at, with the view as it is now: an HTML page or a PDF"));
+    connect(sheet, &QPushButton::clicked, this, [this] {
+        const QString file = askToSave(this, tr("Store the set-up sheet"), nameBeside("-sheet.pdf"), tr("Sheets (*.pdf *.html)"));
+        if (!file.isEmpty()) storeSheetAs(file);
+    });
+    auto* list = new QPushButton(tr("Tool list…"), this);
+    list->setObjectName("storeToolList");
+    list->setToolTip(tr("Numbers, stick-outs and gauge lengths as CSV"));
+    connect(list, &QPushButton::clicked, this, [this] {
+        const QString file = askToSave(this, tr("Store the tool list"), nameBeside("-tools.csv"), tr("Tables (*.csv)"));
+        if (!file.isEmpty()) tellStored(storeToolList(m_model, file), file);
+    });
+    paper->addWidget(sheet);
+    paper->addWidget(list);
+    paper->addStretch();
+    outer->addLayout(paper);
     m_checks = new QLabel(this);
     m_checks->setWordWrap(true);
     m_checks->setTextFormat(Qt::RichText);
@@ -109,9 +130,10 @@ void SendPanel::showWords() {
 
 void SendPanel::outdated() {
     m_waits = false;
+    m_stored.clear();
     if (m_text.isEmpty()) return;
     m_store->setEnabled(false);
-    if (!m_model.posted()) { // of a job that is not open any more
+    if (!m_model.programs().posted()) { // of a job that is not open any more
         m_text.clear();
         m_view->clear();
         m_checks->clear();
@@ -127,7 +149,7 @@ void SendPanel::cannot(const Error& error) {
 
 // Proven first, then written: what is not proven as it stands is not handed out.
 void SendPanel::write() {
-    if (!m_model.allProven() && !m_waits) {
+    if (!m_model.programs().allProven() && !m_waits) {
         m_waits = true;
         m_store->setEnabled(false);
         m_checks->setText(tr("Proving first …"));
@@ -135,11 +157,11 @@ void SendPanel::write() {
         return;
     }
     m_waits = false;
-    auto text = m_model.post(m_dialect);
+    auto text = m_model.programs().post(m_dialect);
     if (!text) return cannot(text.error());
     m_text = *text;
     m_view->setPlainText(m_text);
-    const AppModel::Posted& posted = *m_model.posted();
+    const Programs::Posted& posted = *m_model.programs().posted();
     const ReplayReport& r = posted.report;
     QStringList lines;
     lines << (r.agrees() ? tr("✓ %1 steps read back: the control would do exactly what the job means").arg(r.moves)
@@ -160,7 +182,7 @@ void SendPanel::write() {
 
 // The act of a line, or the last one before it.
 void SendPanel::followCursor() {
-    const AppModel::Posted* posted = m_model.posted();
+    const Programs::Posted* posted = m_model.programs().posted();
     if (!m_view->hasFocus() || !posted || m_text.isEmpty()) return;
     const int line = m_view->textCursor().blockNumber() + 1;
     const auto& acts = posted->program.program.acts;
@@ -175,7 +197,7 @@ void SendPanel::followCursor() {
 
 // The line that brings the tool to the present location of the selected operation.
 void SendPanel::followLocation() {
-    const AppModel::Posted* posted = m_model.posted();
+    const Programs::Posted* posted = m_model.programs().posted();
     if (!posted || m_text.isEmpty() || m_view->hasFocus()) return;
     const auto known = std::find(posted->operations.begin(), posted->operations.end(), m_model.selected().toStdString());
     if (known == posted->operations.end()) return;
@@ -191,32 +213,46 @@ void SendPanel::followLocation() {
     m_view->centerCursor();
 }
 
+QString SendPanel::nameBeside(const QString& ending) const {
+    return QFileInfo(m_model.file()).absolutePath() + "/" + QString::fromStdString(m_model.job().name).toLower().replace(' ', '-') + ending;
+}
+
+void SendPanel::tellStored(const Status& done, const QString& file) {
+    emit m_model.toldUser(done ? tr("Stored %1").arg(file) : QString::fromStdString(done.error().text()));
+}
+
+// A program that is older than the job does not stand on it.
+void SendPanel::storeSheetAs(const QString& file) {
+    const bool written = m_store->isEnabled() && m_model.programs().posted();
+    const QString program = !written ? QString() : m_stored.isEmpty() ? QFileInfo(nameBeside(kindOf(m_dialect).ending)).fileName() : QFileInfo(m_stored).fileName();
+    tellStored(storeSetupSheet(m_model, file, m_seen ? m_seen() : QImage(), program), file);
+}
+
 void SendPanel::store() {
-    const QString name =
-        QFileInfo(m_model.file()).absolutePath() + "/" + QString::fromStdString(m_model.job().name).toLower().replace(' ', '-') + kindOf(m_dialect).ending;
-    const QString file = askToSave(this, tr("Store the program"), name, tr("All files (*)"));
+    const QString file = askToSave(this, tr("Store the program"), nameBeside(kindOf(m_dialect).ending), tr("All files (*)"));
     if (!file.isEmpty()) storeAs(file);
 }
 
 void SendPanel::storeAs(const QString& file) {
-    const AppModel::Posted* posted = m_model.posted();
+    const Programs::Posted* posted = m_model.programs().posted();
     if (!posted) return;
     const auto tell = [this](const Error& error) { emit m_model.toldUser(QString::fromStdString(error.text())); };
     if (!posted->stops.empty() || !posted->proven) { // with the Stops at its head
-        const auto text = m_model.post(m_dialect, true);
+        const auto text = m_model.programs().post(m_dialect, true);
         if (!text) {
             tell(text.error());
             return cannot(text.error());
         }
         m_text = *text;
         m_view->setPlainText(m_text);
-    } else if (const auto again = m_model.post(m_dialect); !again) { // files may have changed meanwhile
+    } else if (const auto again = m_model.programs().post(m_dialect); !again) { // files may have changed meanwhile
         tell(again.error());
         return cannot(again.error());
     }
-    if (const auto ok = m_model.mayStore(file); !ok) return tell(ok.error());
+    if (const auto ok = m_model.programs().mayStore(file); !ok) return tell(ok.error());
     if (const auto ok = writeFileAtomic(file.toStdString(), m_text.toStdString(), true); !ok) return tell(ok.error());
-    emit m_model.toldUser(tr("Stored %1").arg(file));
+    m_stored = file;
+    tellStored({}, file);
 }
 
 } // namespace gyre

@@ -1,5 +1,6 @@
 #include "panels/Sentence.h"
 #include "Theme.h"
+#include <QEvent>
 #include <QPainter>
 #include <algorithm>
 
@@ -44,10 +45,18 @@ void Sentence::set(const QString& text, const std::vector<Word*>& words) {
     reflow();
 }
 
+int Sentence::heightAt(int width) const {
+    for (const auto& [known, height] : m_heights)
+        if (known == width) return height;
+    if (m_heights.size() > 8) m_heights.clear();
+    return m_heights.emplace_back(width, flow(width, false)).second;
+}
+
 void Sentence::reflow() {
+    m_heights.clear();
     flow(width(), true);
     updateGeometry();
-    setMinimumHeight(flow(std::max(width(), 200), false));
+    setMinimumHeight(heightAt(std::max(width(), 200)));
     update();
 }
 
@@ -81,9 +90,15 @@ int Sentence::flow(int width, bool place) const {
     return y + line;
 }
 
+// A word has other letters, or all have another size.
+bool Sentence::event(QEvent* e) {
+    if (e->type() == QEvent::LayoutRequest || e->type() == QEvent::FontChange) m_heights.clear();
+    return QWidget::event(e);
+}
+
 void Sentence::resizeEvent(QResizeEvent* e) {
     flow(width(), true);
-    setMinimumHeight(flow(std::max(width(), 100), false));
+    setMinimumHeight(heightAt(std::max(width(), 100)));
     QWidget::resizeEvent(e);
 }
 

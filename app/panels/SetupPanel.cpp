@@ -1,5 +1,8 @@
 #include "panels/SetupPanel.h"
 #include "Ask.h"
+#include "model/Mending.h"
+#include "model/Picks.h"
+#include "model/SetUp.h"
 #include "panels/Card.h"
 #include <QDir>
 #include <QFileInfo>
@@ -90,13 +93,76 @@ BodiesPanel::BodiesPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_
     auto* stock = new QPushButton(tr("+  Stock around the part"), this);
     stock->setObjectName("proposeStock");
     stock->setToolTip(tr("The least block or bar that holds the part, 2 mm larger (Ctrl+B)"));
-    connect(stock, &QPushButton::clicked, this, [this] { m_model.proposeSetup(); });
+    connect(stock, &QPushButton::clicked, this, [this] { m_model.setUp().propose(); });
     outer->addWidget(stock);
     outer->addStretch();
     connect(&m_model, &AppModel::jobChanged, this, &BodiesPanel::refresh);
     connect(&m_model, &AppModel::placeChanged, this, &BodiesPanel::refresh);
-    connect(&m_model, &AppModel::heldChanged, this, &BodiesPanel::refresh);
+    connect(&m_model.setUp(), &SetUp::heldChanged, this, &BodiesPanel::refresh);
     refresh();
+}
+
+QWidget* BodiesPanel::holdButton(std::size_t i, const JobBody& b, QWidget* frame) {
+    auto* hold = new QPushButton(tr("move"), frame);
+    hold->setProperty("role", "flat");
+    hold->setObjectName(QString("holdBody.%1").arg(i));
+    hold->setAccessibleName(tr("Take %1 in hand").arg(QString::fromStdString(b.name)));
+    hold->setToolTip(b.role == "part" ? tr("Arrows and a ring in the view move the part over the table, with all that stands around it")
+                                      : tr("Arrows and a ring in the view move it; a click on the body does the same"));
+    hold->setCheckable(true);
+    hold->setChecked(m_model.setUp().heldBody() == static_cast<int>(i));
+    connect(
+        hold, &QPushButton::clicked, this, [this, i] { m_model.setUp().holdBody(m_model.setUp().heldBody() == static_cast<int>(i) ? -1 : static_cast<int>(i)); },
+        Qt::QueuedConnection);
+    return hold;
+}
+
+QWidget* BodiesPanel::bodyCard(std::size_t i) {
+    const JobBody& b = m_model.job().bodies[i];
+    auto* frame = new QFrame(this);
+    frame->setProperty("role", "card");
+    auto* column = new QVBoxLayout(frame);
+    column->setContentsMargins(10, 5, 8, 5);
+    column->setSpacing(2);
+    auto* row = new QHBoxLayout;
+    auto* name = new QLabel(QString::fromStdString(b.name), frame);
+    name->setToolTip(QString::fromStdString(b.file));
+    // A name too long to stand beside role and buttons has a line of its own.
+    constexpr int kBesides = 68;
+    const bool alone = name->fontMetrics().horizontalAdvance(name->text()) > kBesides;
+    if (alone) {
+        column->addWidget(name);
+        row->addStretch(1);
+    }
+    column->addLayout(row);
+    if (!alone) row->addWidget(name, 1);
+    auto* role = new Word(Word::Kind::Choice, QString("body.%1.role").arg(i), tr("Role of %1").arg(name->text()), frame);
+    if (b.role == "drawing")
+        role->setOptions({{"drawing", tr("drawing")}});
+    else
+        role->setOptions({{"part", tr("part")}, {"fixture", tr("fixture")}, {"stock", tr("stock")}, {"reference", tr("reference")}});
+    role->show(QString::fromStdString(b.role), false);
+    connect(
+        role, &Word::changed, this, [this, i](const QString&, const QString& value) { m_model.setUp().setRole(i, value); }, Qt::QueuedConnection);
+    row->addWidget(role);
+    if (b.mayMove() || b.role == "part") row->addWidget(holdButton(i, b, frame));
+    auto* remove = new QPushButton(QString::fromUtf8("×"), frame);
+    remove->setProperty("role", "flat");
+    remove->setAccessibleName(tr("Remove %1").arg(name->text()));
+    remove->setFixedWidth(24);
+    connect(
+        remove, &QPushButton::clicked, this,
+        [this, i] {
+            m_model.setUp().holdBody(-1);
+            m_model.change(tr("remove body"), [&](Job& j) { j.bodies.erase(j.bodies.begin() + static_cast<std::ptrdiff_t>(i)); });
+        },
+        Qt::QueuedConnection);
+    row->addWidget(remove);
+    if (b.shape) column->addWidget(stockSentence(i, *b.shape, frame));
+    if (b.file.ends_with(".stl") || b.file.ends_with(".obj") || b.file.ends_with(".ply")) column->addWidget(unitSentence(i, b.unit, frame));
+    if (b.role == "drawing") column->addWidget(drawingSentence(i, b, frame));
+    if (b.mayMove() && (m_model.setUp().heldBody() == static_cast<int>(i) || !b.moved.isZero() || !b.turned.isZero())) column->addWidget(placeSentence(i, b, frame));
+    return frame;
 }
 
 void BodiesPanel::refresh() {
@@ -104,66 +170,7 @@ void BodiesPanel::refresh() {
     const KeepFocus keep(this);
     clear(m_list);
     if (!m_model.hasJob()) return;
-    for (std::size_t i = 0; i < m_model.job().bodies.size(); ++i) {
-        const JobBody& b = m_model.job().bodies[i];
-        auto* frame = new QFrame(this);
-        frame->setProperty("role", "card");
-        auto* column = new QVBoxLayout(frame);
-        column->setContentsMargins(10, 5, 8, 5);
-        column->setSpacing(2);
-        auto* row = new QHBoxLayout;
-        auto* name = new QLabel(QString::fromStdString(b.name), frame);
-        name->setToolTip(QString::fromStdString(b.file));
-        // A name too long to stand beside role and buttons has a line of its own.
-        constexpr int kBesides = 68;
-        const bool alone = name->fontMetrics().horizontalAdvance(name->text()) > kBesides;
-        if (alone) {
-            column->addWidget(name);
-            row->addStretch(1);
-        }
-        column->addLayout(row);
-        if (!alone) row->addWidget(name, 1);
-        auto* role = new Word(Word::Kind::Choice, QString("body.%1.role").arg(i), tr("Role of %1").arg(name->text()), frame);
-        if (b.role == "drawing")
-            role->setOptions({{"drawing", tr("drawing")}});
-        else
-            role->setOptions({{"part", tr("part")}, {"fixture", tr("fixture")}, {"stock", tr("stock")}, {"reference", tr("reference")}});
-        role->show(QString::fromStdString(b.role), false);
-        connect(
-            role, &Word::changed, this, [this, i](const QString&, const QString& value) { m_model.setBodyRole(i, value); }, Qt::QueuedConnection);
-        row->addWidget(role);
-        if (b.mayMove() || b.role == "part") {
-            auto* hold = new QPushButton(tr("move"), frame);
-            hold->setProperty("role", "flat");
-            hold->setObjectName(QString("holdBody.%1").arg(i));
-            hold->setAccessibleName(tr("Take %1 in hand").arg(name->text()));
-            hold->setToolTip(b.role == "part" ? tr("Arrows and a ring in the view move the part over the table, with all that stands around it")
-                                              : tr("Arrows and a ring in the view move it; a click on the body does the same"));
-            hold->setCheckable(true);
-            hold->setChecked(m_model.heldBody() == static_cast<int>(i));
-            connect(
-                hold, &QPushButton::clicked, this, [this, i] { m_model.holdBody(m_model.heldBody() == static_cast<int>(i) ? -1 : static_cast<int>(i)); },
-                Qt::QueuedConnection);
-            row->addWidget(hold);
-        }
-        auto* remove = new QPushButton(QString::fromUtf8("×"), frame);
-        remove->setProperty("role", "flat");
-        remove->setAccessibleName(tr("Remove %1").arg(name->text()));
-        remove->setFixedWidth(24);
-        connect(
-            remove, &QPushButton::clicked, this,
-            [this, i] {
-                m_model.holdBody(-1);
-                m_model.change(tr("remove body"), [&](Job& j) { j.bodies.erase(j.bodies.begin() + static_cast<std::ptrdiff_t>(i)); });
-            },
-            Qt::QueuedConnection);
-        row->addWidget(remove);
-        if (b.shape) column->addWidget(stockSentence(i, *b.shape, frame));
-        if (b.file.ends_with(".stl") || b.file.ends_with(".obj") || b.file.ends_with(".ply")) column->addWidget(unitSentence(i, b.unit, frame));
-        if (b.role == "drawing") column->addWidget(drawingSentence(i, b, frame));
-        if (b.mayMove() && (m_model.heldBody() == static_cast<int>(i) || !b.moved.isZero() || !b.turned.isZero())) column->addWidget(placeSentence(i, b, frame));
-        m_list->addWidget(frame);
-    }
+    for (std::size_t i = 0; i < m_model.job().bodies.size(); ++i) m_list->addWidget(bodyCard(i));
 }
 
 // The shape in words that can be edited.
@@ -179,7 +186,7 @@ Sentence* BodiesPanel::stockSentence(std::size_t body, const StockShape& shape, 
         connect(
             w, &Word::changed, this,
             [this, body, name, shape](const QString&, const QString& text) {
-                const QStringList curves = m_model.curvesFor(m_model.job().mends.size());
+                const QStringList curves = m_model.mending().curvesFor(m_model.job().mends.size());
                 StockShape next = name == "kind" ? asKind(shape, text, curves.isEmpty() ? std::string() : curves.front().toStdString()) : shape;
                 if (name == "axis") {
                     next.axis = text.toInt();
@@ -189,7 +196,7 @@ Sentence* BodiesPanel::stockSentence(std::size_t body, const StockShape& shape, 
                 } else if (name != "kind") {
                     *numberOf(next, name) = std::clamp(text.toDouble(), -1e4, 1e4);
                 }
-                (void)m_model.setStock(body, next);
+                (void)m_model.setUp().setStock(body, next);
             },
             Qt::QueuedConnection);
         return w;
@@ -212,7 +219,7 @@ Sentence* BodiesPanel::stockSentence(std::size_t body, const StockShape& shape, 
     if (shape.kind == StockShape::Kind::Outline) {
         auto* outline = word(Word::Kind::Choice, "outline", tr("Closed curve"), QString::fromStdString(shape.outline));
         std::vector<Word::Option> options;
-        for (const QString& c : m_model.curvesFor(m_model.job().mends.size())) options.push_back({c, c});
+        for (const QString& c : m_model.mending().curvesFor(m_model.job().mends.size())) options.push_back({c, c});
         outline->setOptions(options);
         outline->setWords(QString::fromUtf8("“%1”").arg(QString::fromStdString(shape.outline)));
         sentence->set(tr("A {} of {} along {} from {} to {}."), {what, outline, word(Word::Kind::Choice, "axis", tr("Axis"), QString::number(shape.axis)),
@@ -244,11 +251,11 @@ Sentence* BodiesPanel::placeSentence(std::size_t body, const JobBody& b, QWidget
                 w, &Word::changed, this,
                 [this, body, turn, k](const QString& key, const QString& value) {
                     if (body >= m_model.job().bodies.size()) return;
-                    if (turn) return m_model.turnBody(body, k, value.toDouble());
+                    if (turn) return m_model.setUp().turnBody(body, k, value.toDouble());
                     const JobBody& now = m_model.job().bodies[body];
                     Vec3 moved = now.moved;
                     moved[k] = value.toDouble();
-                    m_model.placeBody(body, moved, now.turned, key);
+                    m_model.setUp().placeBody(body, moved, now.turned, key);
                 },
                 Qt::QueuedConnection);
             words.push_back(w);
@@ -308,6 +315,43 @@ Word* BodiesPanel::unitWord(std::size_t body, LengthUnit unit, QWidget* parent) 
     return w;
 }
 
+Word* PlacingPanel::make(Word::Kind kind, const QString& key, const QString& name, double step) {
+    auto* w = new Word(kind, key, name, this);
+    w->setStep(step);
+    w->hide();
+    connect(w, &Word::changed, this, &PlacingPanel::changed);
+    connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+    return w;
+}
+
+void PlacingPanel::addSection(QVBoxLayout* inside) {
+    using K = Word::Kind;
+    m_sectionWords = new Sentence(this);
+    inside->addWidget(m_sectionWords);
+    m_cut = new Word(K::Choice, "section.axis", tr("Where the view is cut open"), this);
+    m_cut->setOptions({{"-1", tr("nowhere")}, {"0", tr("across X")}, {"1", tr("across Y")}, {"2", tr("across Z")}});
+    m_cutAt = new Word(K::Length, "section.at", tr("Place of the cut"), this);
+    m_cutAt->setStep(1.0);
+    m_cutSide = new Word(K::Choice, "section.side", tr("What is taken away"), this);
+    m_cutSide->setOptions({{"0", tr("above")}, {"1", tr("below")}});
+    for (Word* w : {m_cut, m_cutAt, m_cutSide}) {
+        w->hide();
+        connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+        connect(w, &Word::changed, this, [this](const QString& key, const QString& value) {
+            Section s = m_model.section();
+            if (key == "section.axis") {
+                s.axis = value.toInt();
+                if (const auto place = m_model.place(); place && place->part && s.axis >= 0) s.at = std::round(place->part->mesh().bounds().centre()[s.axis]);
+            } else if (key == "section.at") {
+                s.at = std::clamp(value.toDouble(), -1e4, 1e4);
+            } else {
+                s.flipped = value == "1";
+            }
+            m_model.setSection(s);
+        });
+    }
+}
+
 PlacingPanel::PlacingPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(12, 12, 12, 8);
@@ -315,14 +359,6 @@ PlacingPanel::PlacingPanel(AppModel& model, QWidget* parent) : QWidget(parent), 
     auto* heading = new QLabel(tr("SET UP"), this);
     heading->setProperty("role", "heading");
     outer->addWidget(heading);
-    const auto make = [&](Word::Kind kind, const QString& key, const QString& name, double step) {
-        auto* w = new Word(kind, key, name, this);
-        w->setStep(step);
-        w->hide();
-        connect(w, &Word::changed, this, &PlacingPanel::changed);
-        connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
-        return w;
-    };
     using K = Word::Kind;
     m_which = make(K::Choice, "setup.machine", tr("Machine"), 1);
     m_units = make(K::Choice, "setup.units", tr("Units of the screen"), 1);
@@ -354,7 +390,7 @@ PlacingPanel::PlacingPanel(AppModel& model, QWidget* parent) : QWidget(parent), 
     m_pickZero = make(K::Action, "setup.zero", tr("Pick the zero"), 1.0);
     m_pickZero->setWords(tr("pick it"));
     connect(m_pickZero, &Word::triggered, this, [this] {
-        m_model.pickFeature({PickKind::Points, "zero", tr("Click the place where programs count from: corners and middles of edges draw it to themselves · Esc")});
+        m_model.picks().ask({PickKind::Points, "zero", tr("Click the place where programs count from: corners and middles of edges draw it to themselves · Esc")});
     });
     m_zeroWords = new Sentence(this);
     inside->addWidget(m_zeroWords);
@@ -364,30 +400,7 @@ PlacingPanel::PlacingPanel(AppModel& model, QWidget* parent) : QWidget(parent), 
     m_travel->setWordWrap(true);
     inside->addWidget(m_travel);
     outer->addWidget(card(tr("Looking in"), this, inside));
-    m_sectionWords = new Sentence(this);
-    inside->addWidget(m_sectionWords);
-    m_cut = new Word(K::Choice, "section.axis", tr("Where the view is cut open"), this);
-    m_cut->setOptions({{"-1", tr("nowhere")}, {"0", tr("across X")}, {"1", tr("across Y")}, {"2", tr("across Z")}});
-    m_cutAt = new Word(K::Length, "section.at", tr("Place of the cut"), this);
-    m_cutAt->setStep(1.0);
-    m_cutSide = new Word(K::Choice, "section.side", tr("What is taken away"), this);
-    m_cutSide->setOptions({{"0", tr("above")}, {"1", tr("below")}});
-    for (Word* w : {m_cut, m_cutAt, m_cutSide}) {
-        w->hide();
-        connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
-        connect(w, &Word::changed, this, [this](const QString& key, const QString& value) {
-            Section s = m_model.section();
-            if (key == "section.axis") {
-                s.axis = value.toInt();
-                if (const auto place = m_model.place(); place && place->part && s.axis >= 0) s.at = std::round(place->part->mesh().bounds().centre()[s.axis]);
-            } else if (key == "section.at") {
-                s.at = std::clamp(value.toDouble(), -1e4, 1e4);
-            } else {
-                s.flipped = value == "1";
-            }
-            m_model.setSection(s);
-        });
-    }
+    addSection(inside);
     connect(&m_model, &AppModel::jobChanged, this, &PlacingPanel::refresh);
     connect(&m_model, &AppModel::placeChanged, this, &PlacingPanel::refresh);
     connect(&m_model, &AppModel::shownChanged, this, &PlacingPanel::refreshSection);
@@ -430,7 +443,7 @@ void PlacingPanel::refresh() {
                          .arg(rotary ? "°" : " mm");
         }
     m_facts->setText(facts.join("\n"));
-    const QStringList beyond = m_model.bodiesInside() + m_model.beyondTravel();
+    const QStringList beyond = m_model.setUp().bodiesInside() + m_model.setUp().beyondTravel();
     m_travel->setProperty("role", beyond.isEmpty() ? "soft" : "unsafe");
     m_travel->style()->unpolish(m_travel);
     m_travel->style()->polish(m_travel);
@@ -455,7 +468,7 @@ void PlacingPanel::refreshSection() {
 
 void PlacingPanel::changed(const QString& key, const QString& value) {
     const double v = value.toDouble();
-    if (key == "setup.material") return m_model.setMaterial(value);
+    if (key == "setup.material") return m_model.setUp().setMaterial(value);
     m_model.change(
         tr("set %1").arg(key),
         [&](Job& j) {

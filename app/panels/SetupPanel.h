@@ -16,6 +16,8 @@ public:
 
 private:
     void refresh();
+    QWidget* bodyCard(std::size_t body);
+    QWidget* holdButton(std::size_t body, const JobBody& b, QWidget* parent);
     Sentence* stockSentence(std::size_t body, const StockShape& shape, QWidget* parent);
     Sentence* unitSentence(std::size_t body, LengthUnit unit, QWidget* parent);
     Sentence* placeSentence(std::size_t body, const JobBody& b, QWidget* parent);
@@ -32,6 +34,8 @@ public:
     explicit PlacingPanel(AppModel& model, QWidget* parent = nullptr);
 
 private:
+    Word* make(Word::Kind kind, const QString& key, const QString& name, double step);
+    void addSection(QVBoxLayout* inside);
     void refresh();
     void changed(const QString& key, const QString& value);
     AppModel& m_model;

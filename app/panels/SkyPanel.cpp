@@ -209,60 +209,42 @@ QString SkyPanel::words() const {
     return sky.words(picture->axis);
 }
 
-void SkyPanel::paintEvent(QPaintEvent*) {
+// Rings at 30° and 60°, the way of the row across it, the wish as a ring, the axis as a dot.
+void SkyPanel::drawMap(QPainter& painter, const SkyShow::Picture& picture) const {
     const Theme& t = theme();
-    const auto& picture = m_model.sky().picture();
     const bool large = m_model.sky().size() == SkySize::Large;
-    QPainter painter(this);
-    painter.setRenderHint(QPainter::Antialiasing);
-    painter.setPen(QPen(t.hairline, 1));
-    painter.setBrush(t.card);
-    painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6);
-    if (m_model.sky().size() == SkySize::Off) return;
     const double r = radius();
-    if (picture && !m_disc.isNull()) {
-        painter.drawImage(centre() - QPointF(r, r), m_disc);
-        painter.setBrush(Qt::NoBrush);
-        painter.setPen(QPen(mixed(t.ink, t.card, 0.5), 0.8));
-        for (const double ring : {30.0, 60.0}) painter.drawEllipse(centre(), r * ring / 90.0, r * ring / 90.0);
-        painter.drawLine(centre() + QPointF(0, 4), centre() - QPointF(0, 4));
-        painter.drawLine(centre() + QPointF(4, 0), centre() - QPointF(4, 0));
-        painter.setPen(QPen(t.ink, 1.2));
-        painter.drawEllipse(centre(), r, r);
-        QFont label = font();
-        label.setPixelSize(11);
-        painter.setFont(label);
-        if (large) drawNames(painter);
-        // The way of the row across it, the wish as a ring, the axis as a dot.
-        QPolygonF way;
-        for (const Vec3& axis : picture->row) way << pixelOf(axis);
-        painter.setPen(QPen(t.card, 3.6));
-        painter.drawPolyline(way);
-        painter.setPen(QPen(t.accent, 1.8));
-        painter.drawPolyline(way);
-        const auto dot = [&](const Vec3& axis, const QColor& fill) {
-            painter.setPen(QPen(t.ink, 1.4));
-            painter.setBrush(fill);
-            painter.drawEllipse(pixelOf(axis), 4.5, 4.5);
-        };
-        if (picture->wish) dot(*picture->wish, t.card);
-        dot(m_dragged.value_or(picture->axis), t.ochre);
-    }
-    QFont small = font();
-    small.setPixelSize(12);
-    painter.setFont(small);
-    painter.setPen(t.ink);
-    const double top = kEdge + 2.0 * r + 4.0;
-    // The small map has two lines for it: the direction, and what it is like.
-    const QString all = words();
-    double line = top;
-    for (const QString& part : large ? QStringList{all} : all.split(": ")) {
-        painter.drawText(QRectF(6.0, line, width() - 12.0, kLine), Qt::AlignCenter, painter.fontMetrics().elidedText(part, Qt::ElideRight, width() - 12));
-        line += kLine;
-    }
-    if (!large) return;
-    // What the marks mean.
-    double x = 12.0, y = top + kLine + 4.0;
+    painter.drawImage(centre() - QPointF(r, r), m_disc);
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(mixed(t.ink, t.card, 0.5), 0.8));
+    for (const double ring : {30.0, 60.0}) painter.drawEllipse(centre(), r * ring / 90.0, r * ring / 90.0);
+    painter.drawLine(centre() + QPointF(0, 4), centre() - QPointF(0, 4));
+    painter.drawLine(centre() + QPointF(4, 0), centre() - QPointF(4, 0));
+    painter.setPen(QPen(t.ink, 1.2));
+    painter.drawEllipse(centre(), r, r);
+    QFont label = font();
+    label.setPixelSize(11);
+    painter.setFont(label);
+    if (large) drawNames(painter);
+    QPolygonF way;
+    for (const Vec3& axis : picture.row) way << pixelOf(axis);
+    painter.setPen(QPen(t.card, 3.6));
+    painter.drawPolyline(way);
+    painter.setPen(QPen(t.accent, 1.8));
+    painter.drawPolyline(way);
+    const auto dot = [&](const Vec3& axis, const QColor& fill) {
+        painter.setPen(QPen(t.ink, 1.4));
+        painter.setBrush(fill);
+        painter.drawEllipse(pixelOf(axis), 4.5, 4.5);
+    };
+    if (picture.wish) dot(*picture.wish, t.card);
+    dot(m_dragged.value_or(picture.axis), t.ochre);
+}
+
+// What the marks mean.
+void SkyPanel::drawKey(QPainter& painter, double y) const {
+    const Theme& t = theme();
+    double x = 12.0;
     const auto mark = [&](const QString& name, const auto& draw) {
         const double wide = 20.0 + painter.fontMetrics().horizontalAdvance(name) + 12.0;
         if (x + wide > width() - 4.0) {
@@ -301,6 +283,32 @@ void SkyPanel::paintEvent(QPaintEvent*) {
     mark(tr("cutter"), patch({K::Blocked, Zone::Cutter, 0, 0.0f}));
     mark(tr("machine"), patch({K::Reach, Zone::Holder, -1, 0.0f}));
     mark(tr("window of angles"), patch({K::Outside, Zone::Holder, -1, 0.0f}));
+}
+
+void SkyPanel::paintEvent(QPaintEvent*) {
+    const Theme& t = theme();
+    const auto& picture = m_model.sky().picture();
+    const bool large = m_model.sky().size() == SkySize::Large;
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setPen(QPen(t.hairline, 1));
+    painter.setBrush(t.card);
+    painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6);
+    if (m_model.sky().size() == SkySize::Off) return;
+    if (picture && !m_disc.isNull()) drawMap(painter, *picture);
+    QFont small = font();
+    small.setPixelSize(12);
+    painter.setFont(small);
+    painter.setPen(t.ink);
+    const double top = kEdge + 2.0 * radius() + 4.0;
+    // The small map has two lines for it: the direction, and what it is like.
+    const QString all = words();
+    double line = top;
+    for (const QString& part : large ? QStringList{all} : all.split(": ")) {
+        painter.drawText(QRectF(6.0, line, width() - 12.0, kLine), Qt::AlignCenter, painter.fontMetrics().elidedText(part, Qt::ElideRight, width() - 12));
+        line += kLine;
+    }
+    if (large) drawKey(painter, top + kLine + 4.0);
 }
 
 void SkyPanel::mousePressEvent(QMouseEvent* e) {

@@ -33,6 +33,8 @@ private:
     [[nodiscard]] QPointF centre() const;
     [[nodiscard]] std::optional<Vec3> axisUnder(const QPointF& pixel) const; ///< nothing beside the disc
     void drawDisc();
+    void drawMap(QPainter& painter, const SkyShow::Picture& picture) const;
+    void drawKey(QPainter& painter, double y) const;
     void drawNames(QPainter& painter) const; ///< of what is in the way, where it has the most room
     AppModel& m_model;
     QPushButton *m_open, *m_larger, *m_close;

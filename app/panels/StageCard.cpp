@@ -31,6 +31,19 @@ QIcon eyeIcon(bool open) {
     return QIcon(picture);
 }
 
+QString keyOf(const AppModel& model, const Finding& f) {
+    QString key = QString("%1/%2/%3/%4/%5/%6/%7/%8")
+                      .arg(static_cast<int>(f.rank))
+                      .arg(QString::fromStdString(f.code), QString::fromStdString(f.text), QString::fromStdString(f.reason), QString::fromStdString(f.operation))
+                      .arg(f.row)
+                      .arg(model.inches())
+                      .arg(f.amount);
+    if (f.place) key += QString("@%1,%2,%3").arg((*f.place)[0]).arg((*f.place)[1]).arg((*f.place)[2]);
+    if (f.span) key += QString("#%1-%2").arg(f.span->first).arg(f.span->second);
+    for (const Remedy& r : f.remedies) key += QString("+%1=%2:%3").arg(QString::fromStdString(r.key), QString::fromStdString(r.value), QString::fromStdString(r.label));
+    return key + "\n";
+}
+
 QFrame* findingBlock(AppModel& model, const Finding& f, QWidget* parent, bool pending) {
     const auto said = [&model](const std::string& words) { return inUnits(QString::fromStdString(words), model.inches()); };
     auto* block = new QFrame(parent);
@@ -172,6 +185,11 @@ void StageCard::setFacts(const QString& facts, bool old) {
 }
 
 void StageCard::setFindings(const std::vector<Finding>& findings, bool pending) {
+    // Widgets are dear to make: what stands there already stays.
+    QString key = pending ? "old" : "";
+    for (const Finding& f : findings) key += keyOf(m_model, f);
+    if (key == m_findingsKey) return;
+    m_findingsKey = key;
     clear(m_findings);
     for (const Finding& f : findings) m_findings->addWidget(findingBlock(m_model, f, m_body, pending));
 }

@@ -46,10 +46,13 @@ private:
     QLabel* m_facts = nullptr;
     QPushButton *m_eye = nullptr, *m_more = nullptr;
     QVBoxLayout* m_findings = nullptr;
+    QString m_findingsKey; ///< of those that stand there
     bool m_old = false, m_hasRare = false;
     int m_changed = 0;
 };
 
+/// Two findings with the same one look the same and do the same.
+[[nodiscard]] QString keyOf(const AppModel& model, const Finding& f);
 /// One finding as a small block: rank, text, Show, and a link for every remedy.
 /// @param pending  a cure is being computed: it may be gone in a moment
 [[nodiscard]] QFrame* findingBlock(AppModel& model, const Finding& finding, QWidget* parent, bool pending = false);

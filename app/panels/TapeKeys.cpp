@@ -1,5 +1,6 @@
 // Axis keys on the tape: points on the lead and tilt channels of the row that the playhead is in.
 #include "Theme.h"
+#include "model/Along.h"
 #include "panels/TapePanel.h"
 #include <QMouseEvent>
 #include <QPainter>
@@ -15,7 +16,7 @@ std::vector<TapeChart::KeyMark> TapeChart::keyMarks() const {
     std::vector<KeyMark> out;
     if (!keysPossible() || m_along.empty()) return out;
     const auto r = m_model.result();
-    const auto here = m_model.onRow(m_model.location());
+    const auto here = m_model.along().onRow(m_model.location());
     if (!here) return out;
     const auto& path = *r->path();
     const int index = path.row[m_model.location()];
@@ -24,7 +25,7 @@ std::vector<TapeChart::KeyMark> TapeChart::keyMarks() const {
     std::vector<std::pair<std::size_t, double>> cuts; // of this row, and how far along it
     for (std::size_t i = 0; i < path.size(); ++i)
         if (path.row[i] == index && path.motion[i] == Motion::Cut)
-            if (const auto on = m_model.onRow(i)) cuts.emplace_back(i, on->fraction);
+            if (const auto on = m_model.along().onRow(i)) cuts.emplace_back(i, on->fraction);
     for (std::size_t k = 0; k < keys.size(); ++k) {
         if (keys[k].row >= 0 && keys[k].row != here->row) continue;
         const double wanted = (1.0 - here->level) * keys[k].at + here->level * keys[k].atLast;
@@ -71,12 +72,12 @@ void TapeChart::dragKey(const QPointF& p) {
     double& angle = m_drag->channel == 0 ? key.leadDegrees : key.tiltDegrees;
     angle = std::clamp(std::round(10.0 * (angle + more)) / 10.0, -90.0, 90.0);
     if (std::abs(by.x()) >= 6.0)
-        if (const auto on = m_model.onRow(locationAt(p.x()))) {
+        if (const auto on = m_model.along().onRow(locationAt(p.x()))) {
             const double moved = std::round(1000.0 * on->fraction) / 1000.0 - key.at;
             key.at = std::clamp(key.at + moved, 0.0, 1.0);
             key.atLast = std::clamp(key.atLast + moved, 0.0, 1.0);
         }
-    m_model.setAxisKey(m_drag->key, key);
+    m_model.along().setKey(m_drag->key, key);
     update();
 }
 
@@ -86,7 +87,7 @@ void TapeChart::mouseDoubleClickEvent(QMouseEvent* e) {
     if (!lane(0).contains(e->position()) && !lane(1).contains(e->position())) return;
     const std::size_t at = locationAt(e->position().x());
     m_model.setLocation(at);
-    if (const auto on = m_model.onRow(at)) m_model.addAxisKey(on->fraction);
+    if (const auto on = m_model.along().onRow(at)) m_model.along().addKey(on->fraction);
 }
 
 } // namespace gyre

@@ -3,6 +3,7 @@
 #include "Units.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "model/Along.h"
 #include "model/StockShow.h"
 #include "operation/Leans.h"
 #include "panels/RouteStrip.h"
@@ -81,59 +82,98 @@ void TapeChart::fill(Channel& c, const std::function<float(std::size_t)>& value,
     }
 }
 
-void TapeChart::rebuild() {
-    m_old = false;
-    m_channels.clear();
-    m_along.clear();
-    m_hazards.clear();
-    const auto r = m_model.result();
-    if (!r || !r->path() || r->path()->size() < 2) return;
+// In any thread: it knows nothing but what it is given.
+TapeChart::Laid TapeChart::lay(const Asked& asked) {
+    Laid out;
+    const auto& r = asked.result;
+    if (!r || !r->path() || r->path()->size() < 2) return out;
     const Toolpath& path = *r->path();
     const std::size_t n = path.size();
-    m_along.resize(n, 0.0);
-    for (std::size_t i = 1; i < n; ++i) m_along[i] = m_byTime && r->complete() ? r->motion->timeOf(i) : m_along[i - 1] + (path.tip[i] - path.tip[i - 1]).norm();
-    const int width = std::max(10, plot().width());
+    out.along.resize(n, 0.0);
+    for (std::size_t i = 1; i < n; ++i) out.along[i] = asked.byTime && r->complete() ? r->motion->timeOf(i) : out.along[i - 1] + (path.tip[i] - path.tip[i - 1]).norm();
     std::vector<int> pixel(n);
-    const double whole = std::max(1e-9, m_along.back());
-    for (std::size_t i = 0; i < n; ++i) pixel[i] = std::clamp(static_cast<int>(m_along[i] / whole * (width - 1)), 0, width - 1);
+    const double whole = std::max(1e-9, out.along.back());
+    for (std::size_t i = 0; i < n; ++i) pixel[i] = std::clamp(static_cast<int>(out.along[i] / whole * (asked.width - 1)), 0, asked.width - 1);
     std::vector<std::function<float(std::size_t)>> values;
     const auto channel = [&](const QString& name, const QString& unit, std::function<float(std::size_t)> value) -> Channel& {
         values.push_back(std::move(value));
         Channel c;
         c.name = name;
         c.unit = unit;
-        c.shown = shows(name);
-        return m_channels.emplace_back(std::move(c));
+        return out.channels.emplace_back(std::move(c));
     };
     std::vector<LeadTilt> lean(n, {NAN, NAN});
     if (r->kind == OperationKind::Swarf) { // along the wall lead and tilt say nothing
         channel(tr("to Z"), "°",
                 [&](std::size_t i) { return path.motion[i] == Motion::Cut ? static_cast<float>(degrees(angleBetween(path.axis[i], Vec3::UnitZ()))) : NAN; });
     } else {
-        if (m_model.recipe()) {
-            const Leans leans(*r, m_model.recipe()->axis);
+        if (asked.recipe) {
+            const Leans leans(*r, asked.recipe->axis);
             parallelFor(n, 4096, [&](std::size_t i) { lean[i] = leans.at(i).value_or(LeadTilt{NAN, NAN}); });
         }
         channel(tr("lead"), "°", [&](std::size_t i) { return static_cast<float>(degrees(lean[i].lead)); });
         channel(tr("tilt"), "°", [&](std::size_t i) { return static_cast<float>(degrees(lean[i].tilt)); });
     }
-    if (const auto place = m_model.place(); place && r->complete())
-        for (int j : place->machine->rotaries())
-            channel(QString::fromStdString(place->machine->joints[static_cast<std::size_t>(j)].name), "°", [&, j](std::size_t i) {
+    if (asked.place && r->complete())
+        for (int j : asked.place->machine->rotaries())
+            channel(QString::fromStdString(asked.place->machine->joints[static_cast<std::size_t>(j)].name), "°", [&, j](std::size_t i) {
                 return static_cast<float>(degrees(r->motion->at(r->motion->stepOf[i])[j]));
             }).soft = true;
     if (r->shankClearance.size() == n) {
-        std::optional<Recipe> recipe; // a step is guarded as its parent says
-        if (m_model.recipe()) recipe = m_model.job().resolved(*m_model.recipe());
         Channel& shank = channel(tr("shank"), "mm", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : r->shankClearance[i]; });
-        if (recipe) shank.demanded = recipe->guard.shankClearance;
+        if (asked.guarded) shank.demanded = asked.guarded->shankClearance;
         Channel& holder = channel(tr("holder"), "mm", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : r->holderClearance[i]; });
-        if (recipe) holder.demanded = recipe->guard.holderClearance;
+        if (asked.guarded) holder.demanded = asked.guarded->holderClearance;
     }
-    if (const CutFigures* figures = m_model.stock().figures(); figures && figures->rate.size() == n)
-        channel(tr("removal"), "cm³/min", [&, figures](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : figures->rate[i]; });
-    parallelFor(m_channels.size(), 1, [&](std::size_t c) { fill(m_channels[c], values[c], pixel, width); });
-    for (const PathHazard& h : r->hazards) m_hazards.emplace_back(h.first, h.last);
+    if (asked.rate.size() == n) channel(tr("removal"), "cm³/min", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : asked.rate[i]; });
+    parallelFor(out.channels.size(), 1, [&](std::size_t c) { fill(out.channels[c], values[c], pixel, asked.width); });
+    for (const PathHazard& h : r->hazards) out.hazards.emplace_back(h.first, h.last);
+    return out;
+}
+
+TapeChart::Asked TapeChart::asked() const {
+    Asked out{m_model.result(), m_model.place(), {}, {}, {}, std::max(10, plot().width()), m_byTime};
+    if (const Recipe* r = m_model.recipe()) {
+        out.recipe = *r;
+        out.guarded = m_model.job().resolved(*r).guard; // a step is guarded as its parent says
+    }
+    if (const CutFigures* figures = m_model.stock().figures()) out.rate = figures->rate;
+    return out;
+}
+
+// A long path takes longer than the window may stand still: it is laid apart, and what was there before stays until then.
+void TapeChart::rebuild() {
+    m_old = false;
+    constexpr std::size_t kAtOnce = 40'000;
+    const auto now = std::make_shared<Asked>(asked());
+    if (!now->result || !now->result->path() || now->result->path()->size() <= kAtOnce) {
+        m_again = false;
+        return take(lay(*now));
+    }
+    if (m_apart.busy()) {
+        m_again = true;
+        return;
+    }
+    auto laid = std::make_shared<Laid>();
+    m_apart.run(
+        this, [now, laid](Progress&) { *laid = lay(*now); },
+        [this, now, laid] {
+            if (now->result == m_model.result()) take(std::move(*laid));
+            if (std::exchange(m_again, false)) m_old = true;
+            update();
+        });
+}
+
+void TapeChart::take(Laid laid) {
+    m_channels = std::move(laid.channels);
+    m_along = std::move(laid.along);
+    m_hazards = std::move(laid.hazards);
+    for (Channel& c : m_channels) c.shown = shows(c.name);
+    m_picture = QPixmap(size() * devicePixelRatioF());
+    m_picture.setDevicePixelRatio(devicePixelRatioF());
+    m_picture.fill(Qt::transparent);
+    QPainter picture(&m_picture);
+    drawChannels(picture);
 }
 
 double TapeChart::xOf(std::size_t location) const {
@@ -150,14 +190,7 @@ std::size_t TapeChart::locationAt(double x) const {
 
 // The channels are drawn once; while scrubbing only the playhead moves over their picture.
 void TapeChart::paintEvent(QPaintEvent*) {
-    if (m_old) {
-        rebuild();
-        m_picture = QPixmap(size() * devicePixelRatioF());
-        m_picture.setDevicePixelRatio(devicePixelRatioF());
-        m_picture.fill(Qt::transparent);
-        QPainter picture(&m_picture);
-        drawChannels(picture);
-    }
+    if (m_old) rebuild();
     QPainter p(this);
     p.drawPixmap(0, 0, m_picture);
     if (m_channels.empty()) return;
@@ -337,7 +370,7 @@ void TapeChart::resizeEvent(QResizeEvent* e) {
 }
 
 void TapeChart::mousePressEvent(QMouseEvent* e) {
-    if (const auto key = keyAt(e->position()); key && e->button() == Qt::RightButton) return m_model.removeAxisKey(key->key);
+    if (const auto key = keyAt(e->position()); key && e->button() == Qt::RightButton) return m_model.along().removeKey(key->key);
     if (e->button() != Qt::LeftButton) return;
     if ((m_drag = keyAt(e->position()))) {
         m_dragged = m_model.recipe()->axis.keys[m_drag->key];
@@ -380,30 +413,18 @@ void TapeChart::keyPressEvent(QKeyEvent* e) {
     case Qt::Key_End:
         return m_model.setLocation(SIZE_MAX);
     case Qt::Key_Insert:
-        if (const auto on = m_model.onRow(now); on && keysPossible()) return m_model.addAxisKey(on->fraction);
+        if (const auto on = m_model.along().onRow(now); on && keysPossible()) return m_model.along().addKey(on->fraction);
         break;
     case Qt::Key_Delete: // the key that the playhead stands on
         for (const KeyMark& k : keyMarks())
-            if (std::abs(k.at.x() - xOf(now)) < 6.0) return m_model.removeAxisKey(k.key);
+            if (std::abs(k.at.x() - xOf(now)) < 6.0) return m_model.along().removeKey(k.key);
         break;
     default:
         QWidget::keyPressEvent(e);
     }
 }
 
-TapePanel::TapePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
-    setObjectName("tapePanel");
-    setAttribute(Qt::WA_StyledBackground);
-    auto* row = new QHBoxLayout(this);
-    row->setContentsMargins(0, 4, 12, 4);
-    auto* charts = new QVBoxLayout;
-    charts->setSpacing(0);
-    charts->addWidget(new RouteStrip(model, this));
-    m_chart = new TapeChart(model, this);
-    charts->addWidget(m_chart, 1);
-    row->addLayout(charts, 1);
-    auto* side = new QVBoxLayout;
-    side->setSpacing(2);
+void TapePanel::makeButtons(QVBoxLayout* side) {
     auto* buttons = new QHBoxLayout;
     buttons->setSpacing(2);
     const auto button = [&](const QString& text, const QString& name, const QString& tip, auto&& action) {
@@ -441,6 +462,22 @@ TapePanel::TapePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     connect(back, &QPushButton::clicked, this, [this] { stepHazard(-1); });
     connect(forward, &QPushButton::clicked, this, [this] { stepHazard(1); });
     side->addLayout(hazards);
+}
+
+TapePanel::TapePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+    setObjectName("tapePanel");
+    setAttribute(Qt::WA_StyledBackground);
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(0, 4, 12, 4);
+    auto* charts = new QVBoxLayout;
+    charts->setSpacing(0);
+    charts->addWidget(new RouteStrip(model, this));
+    m_chart = new TapeChart(model, this);
+    charts->addWidget(m_chart, 1);
+    row->addLayout(charts, 1);
+    auto* side = new QVBoxLayout;
+    side->setSpacing(2);
+    makeButtons(side);
     makeChoices(side);
     side->addStretch();
     row->addLayout(side);

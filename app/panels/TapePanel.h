@@ -1,5 +1,6 @@
 // The tape: motion along the path as channels, and the playback control.
 #pragma once
+#include "model/Apart.h"
 #include "model/AppModel.h"
 #include <QPixmap>
 #include <QSet>
@@ -58,12 +59,30 @@ private:
         std::optional<double> demanded;
         bool soft = false;
     };
+    /// What the chart is made of.
+    struct Laid {
+        std::vector<Channel> channels;
+        std::vector<double> along; ///< per location, length or time
+        std::vector<std::pair<std::size_t, std::size_t>> hazards;
+    };
+    struct Asked {
+        std::shared_ptr<const OperationResult> result;
+        std::shared_ptr<const Workplace> place;
+        std::optional<Recipe> recipe;
+        std::optional<GuardSpec> guarded;
+        std::vector<float> rate; ///< of removal, by location; empty: not known
+        int width = 10;
+        bool byTime = true;
+    };
+    [[nodiscard]] Asked asked() const;
+    [[nodiscard]] static Laid lay(const Asked& asked);
     void rebuild();
+    void take(Laid laid);
     static void fill(Channel& channel, const std::function<float(std::size_t)>& value, const std::vector<int>& pixel, int width);
     [[nodiscard]] QRect plot() const;
     AppModel& m_model;
     std::vector<Channel> m_channels;
-    std::vector<double> m_along; ///< per location, length or time
+    std::vector<double> m_along;
     std::vector<std::pair<std::size_t, std::size_t>> m_hazards;
     void drawChannels(QPainter& p) const;
     void drawValues(QPainter& p, double x) const;
@@ -82,7 +101,8 @@ private:
     QSet<QString> m_hidden;
     QPixmap m_picture;
     QTimer m_later;
-    bool m_byTime = true, m_old = true;
+    bool m_byTime = true, m_old = true, m_again = false; ///< asked for again while it is laid
+    Apart m_apart;
 };
 
 class TapePanel : public QWidget {
@@ -99,6 +119,7 @@ private:
     bool playOn(); ///< @return false at the end of what is played
     AppModel& m_model;
     TapeChart* m_chart = nullptr;
+    void makeButtons(QVBoxLayout* side);
     void makeChoices(QVBoxLayout* side);
     QPushButton* m_play = nullptr;
     QLabel* m_where = nullptr;

@@ -1,5 +1,6 @@
 #include "panels/ToolDrawing.h"
 #include "Theme.h"
+#include "model/ToolShelf.h"
 #include "panels/Silhouette.h"
 #include <QMouseEvent>
 #include <QPainter>
@@ -17,7 +18,7 @@ ToolDrawing::ToolDrawing(AppModel& model, QWidget* parent) : QWidget(parent), m_
     setAccessibleName(tr("Drawing of the tool"));
     setMouseTracking(true);
     setMinimumSize(320, 240);
-    connect(&m_model, &AppModel::toolShownChanged, this, [this] { update(); });
+    connect(&m_model.tools(), &ToolShelf::shownChanged, this, [this] { update(); });
     connect(&m_model, &AppModel::jobChanged, this, [this] { update(); });
 }
 
@@ -52,7 +53,7 @@ double ToolDrawing::valueOf(const Assembly& a, const QString& key) {
 }
 
 double ToolDrawing::scale() const {
-    const Assembly* a = m_model.toolShown();
+    const Assembly* a = m_model.tools().shown();
     if (!a) return 1.0;
     double widest = 10.0;
     for (const Piece& p : piecesOf(*a)) widest = std::max(widest, 2.0 * p.shape.radius());
@@ -66,7 +67,7 @@ QPointF ToolDrawing::pixel(double x, double y) const {
 }
 
 std::vector<ToolDrawing::Dimension> ToolDrawing::dimensions() const {
-    const Assembly* a = m_model.toolShown();
+    const Assembly* a = m_model.tools().shown();
     if (!a) return {};
     const Cutter& c = a->cutter;
     const double cut = cuttingLength(c);
@@ -95,23 +96,11 @@ std::vector<ToolDrawing::Dimension> ToolDrawing::dimensions() const {
     return out;
 }
 
-void ToolDrawing::paintEvent(QPaintEvent*) {
+// A line every ten millimetres.
+void ToolDrawing::paintPaper(QPainter& p, double s) const {
     const Theme& t = theme();
-    QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
-    p.fillRect(rect(), t.card);
-    const Assembly* a = m_model.toolShown();
-    if (!a) {
-        p.setPen(t.softInk);
-        p.drawText(rect(), Qt::AlignCenter, tr("No tool yet. Import a library, or duplicate a tool."));
-        return;
-    }
-    const double s = m_dragged.isEmpty() ? scale() : m_dragScale;
-    // Paper with a line every ten millimetres.
-    p.setPen(QPen(t.hairline, 1));
     QColor faint = t.hairline;
     faint.setAlpha(90);
-    p.setPen(faint);
     const double step = s * 10.0 > 14.0 ? 10.0 : 50.0;
     for (double y = 0.0; y < 400.0; y += step) {
         const double py = pixel(0, y).y();
@@ -121,6 +110,60 @@ void ToolDrawing::paintEvent(QPaintEvent*) {
         p.setPen(t.softInk);
         if (py > 60.0) p.drawText(QPointF(6, py - 3), m_model.inches() ? QString::number(y / kMmPerInch, 'f', 2) : QString::number(y));
     }
+}
+
+void ToolDrawing::paintDimension(QPainter& p, const Dimension& d, const Assembly& a) const {
+    const Theme& t = theme();
+    const bool hot = d.key == m_hovered || d.key == m_dragged;
+    const QColor ink = hot ? t.ochreInk : t.ink;
+    p.setPen(QPen(ink, hot ? 1.8 : 1.0));
+    const QString number = QString::fromStdString(formatLength(d.value, m_model.inches() ? LengthUnit::Inch : LengthUnit::Millimetre));
+    if (d.along) {
+        const double low = pixel(0, 0).y(), high = d.handle.y();
+        p.drawLine(QPointF(d.at, low), QPointF(d.at, high));
+        p.drawLine(QPointF(d.at - 4, low), QPointF(d.at + 4, low));
+        QPen thin(ink, 0.6);
+        p.setPen(thin);
+        p.drawLine(QPointF(pixel(0.5 * a.cutter.diameter, 0).x(), high), QPointF(d.at, high));
+        const QString words = d.label + "  " + number;
+        p.save(); // upright beside its line
+        p.translate(d.at - 4, 0.5 * (low + high));
+        p.rotate(-90);
+        const QRectF box = QRectF(p.fontMetrics().boundingRect(words)).adjusted(-4, -1, 4, 1);
+        const QRectF place(-0.5 * box.width(), -box.height(), box.width(), box.height());
+        p.fillRect(place, t.card);
+        p.setPen(ink);
+        p.drawText(place, Qt::AlignCenter, words);
+        p.restore();
+    } else {
+        const QPointF l = pixel(-0.5 * d.value, d.at), r = pixel(0.5 * d.value, d.at);
+        p.drawLine(l, r);
+        p.setPen(QPen(ink, 0.6));
+        const QString words = d.label + QString::fromUtf8("  Ø") + number;
+        const QRectF box = QRectF(p.fontMetrics().boundingRect(words)).adjusted(-5, -2, 5, 2);
+        const QRectF text(l.x() - box.width() - 26, l.y() - 0.5 * box.height(), box.width(), box.height());
+        p.drawLine(QPointF(text.right(), l.y()), l);
+        p.setPen(ink);
+        p.drawText(text, Qt::AlignCenter, words);
+    }
+    p.setPen(QPen(t.card, 1.2));
+    p.setBrush(hot ? t.ochre : t.accent);
+    p.drawEllipse(d.handle, kHandle, kHandle);
+}
+
+void ToolDrawing::paintEvent(QPaintEvent*) {
+    const Theme& t = theme();
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.fillRect(rect(), t.card);
+    const Assembly* a = m_model.tools().shown();
+    if (!a) {
+        p.setPen(t.softInk);
+        p.drawText(rect(), Qt::AlignCenter, tr("No tool yet. Import a library, or duplicate a tool."));
+        return;
+    }
+    const double s = m_dragged.isEmpty() ? scale() : m_dragScale;
+    paintPaper(p, s);
     p.save();
     const QPointF origin = pixel(0, 0);
     p.translate(origin);
@@ -129,45 +172,7 @@ void ToolDrawing::paintEvent(QPaintEvent*) {
     p.restore();
     p.setPen(QPen(t.softInk, 1, Qt::DashDotLine));
     p.drawLine(pixel(0, -6.0 / s * 3.0), pixel(0, a->gaugeLength() + 10.0 / s));
-    const bool in = m_model.inches();
-    for (const Dimension& d : dimensions()) {
-        const bool hot = d.key == m_hovered || d.key == m_dragged;
-        const QColor ink = hot ? t.ochreInk : t.ink;
-        p.setPen(QPen(ink, hot ? 1.8 : 1.0));
-        const QString number = QString::fromStdString(formatLength(d.value, in ? LengthUnit::Inch : LengthUnit::Millimetre));
-        QRectF text;
-        if (d.along) {
-            const double low = pixel(0, 0).y(), high = d.handle.y();
-            p.drawLine(QPointF(d.at, low), QPointF(d.at, high));
-            p.drawLine(QPointF(d.at - 4, low), QPointF(d.at + 4, low));
-            QPen thin(ink, 0.6);
-            p.setPen(thin);
-            p.drawLine(QPointF(pixel(0.5 * a->cutter.diameter, 0).x(), high), QPointF(d.at, high));
-            const QString words = d.label + "  " + number;
-            p.save(); // upright beside its line
-            p.translate(d.at - 4, 0.5 * (low + high));
-            p.rotate(-90);
-            const QRectF box = QRectF(p.fontMetrics().boundingRect(words)).adjusted(-4, -1, 4, 1);
-            const QRectF place(-0.5 * box.width(), -box.height(), box.width(), box.height());
-            p.fillRect(place, t.card);
-            p.setPen(ink);
-            p.drawText(place, Qt::AlignCenter, words);
-            p.restore();
-        } else {
-            const QPointF l = pixel(-0.5 * d.value, d.at), r = pixel(0.5 * d.value, d.at);
-            p.drawLine(l, r);
-            p.setPen(QPen(ink, 0.6));
-            const QString words = d.label + QString::fromUtf8("  Ø") + number;
-            const QRectF box = QRectF(p.fontMetrics().boundingRect(words)).adjusted(-5, -2, 5, 2);
-            text = QRectF(l.x() - box.width() - 26, l.y() - 0.5 * box.height(), box.width(), box.height());
-            p.drawLine(QPointF(text.right(), l.y()), l);
-            p.setPen(ink);
-            p.drawText(text, Qt::AlignCenter, words);
-        }
-        p.setPen(QPen(t.card, 1.2));
-        p.setBrush(hot ? t.ochre : t.accent);
-        p.drawEllipse(d.handle, kHandle, kHandle);
-    }
+    for (const Dimension& d : dimensions()) paintDimension(p, d, *a);
     p.setPen(t.ink);
     QFont title = font();
     title.setWeight(QFont::DemiBold);
@@ -208,8 +213,8 @@ void ToolDrawing::mouseMoveEvent(QMouseEvent* e) {
     const double by = along ? (m_pressed.y() - e->position().y()) / m_dragScale : 2.0 * (m_pressed.x() - e->position().x()) / m_dragScale;
     const double grid = m_model.inches() ? 0.254 : 0.1; // a hundredth of an inch, a tenth of a millimetre
     const double value = std::max(grid, std::round((m_from + by) / grid) * grid);
-    (void)m_model.changeTool(
-        m_model.shownTool(), [&](Assembly& a) { set(a, m_dragged, value); }, QString("%1#%2").arg(m_dragged).arg(m_drags));
+    (void)m_model.tools().changeTool(
+        m_model.tools().shownId(), [&](Assembly& a) { set(a, m_dragged, value); }, QString("%1#%2").arg(m_dragged).arg(m_drags));
 }
 
 void ToolDrawing::mouseReleaseEvent(QMouseEvent*) {

@@ -23,6 +23,8 @@ public:
     [[nodiscard]] static double valueOf(const Assembly& tool, const QString& key);
 
 protected:
+    void paintPaper(QPainter& p, double s) const;
+    void paintDimension(QPainter& p, const Dimension& d, const Assembly& a) const;
     void paintEvent(QPaintEvent* e) override;
     void mousePressEvent(QMouseEvent* e) override;
     void mouseMoveEvent(QMouseEvent* e) override;

@@ -1,6 +1,7 @@
 #include "panels/ToolsPanel.h"
 #include "Ask.h"
 #include "Theme.h"
+#include "model/ToolShelf.h"
 #include "panels/Card.h"
 #include "panels/Silhouette.h"
 #include "panels/ToolDrawing.h"
@@ -82,6 +83,54 @@ QIcon shapeIcon(CutterShape shape) {
 }
 } // namespace
 
+// New ones by their shape; the one that is shown again or no more; libraries.
+void ToolList::addButtons(QVBoxLayout* outer) {
+    auto* fresh = new QPushButton(tr("+  New tool"), this);
+    fresh->setObjectName("newTool");
+    auto* shapes = new QMenu(fresh);
+    shapes->setObjectName("newToolShapes");
+    for (int i = 0; i < kCutterShapes; ++i) {
+        const auto shape = static_cast<CutterShape>(i);
+        auto* a = shapes->addAction(QIcon(), tr(cutterShapeName(shape)));
+        a->setObjectName(QString("newTool.%1").arg(i));
+        connect(a, &QAction::triggered, this, [this, shape] { m_model.tools().add(shape); });
+    }
+    // Silhouettes have the theme's colours.
+    connect(shapes, &QMenu::aboutToShow, this, [shapes] {
+        for (int i = 0; i < kCutterShapes; ++i) shapes->actions()[i]->setIcon(shapeIcon(static_cast<CutterShape>(i)));
+    });
+    fresh->setMenu(shapes);
+    outer->addWidget(fresh);
+    auto* row = new QHBoxLayout;
+    auto* copy = new QPushButton(tr("Duplicate"), this);
+    copy->setObjectName("duplicateTool");
+    connect(copy, &QPushButton::clicked, this, [this] { m_model.tools().duplicate(m_model.tools().shownId()); });
+    auto* remove = new QPushButton(tr("Remove"), this);
+    remove->setObjectName("removeTool");
+    connect(remove, &QPushButton::clicked, this, [this] { (void)m_model.tools().remove(m_model.tools().shownId()); });
+    row->addWidget(copy);
+    row->addWidget(remove);
+    outer->addLayout(row);
+    row = new QHBoxLayout;
+    const auto libraries = tr("Tool libraries (*.tools.json)");
+    auto* in = new QPushButton(tr("Import"), this);
+    in->setObjectName("importTools");
+    connect(in, &QPushButton::clicked, this, [this, libraries] {
+        const QString f = askToOpen(this, tr("Tool library"), m_model.shop(), libraries);
+        if (!f.isEmpty()) (void)m_model.tools().importFrom(f);
+    });
+    auto* out = new QPushButton(tr("Export"), this);
+    out->setObjectName("exportTools");
+    connect(out, &QPushButton::clicked, this, [this, libraries] {
+        const QString f = askToSave(this, tr("Write the tools to"), QFileInfo(m_model.file()).absolutePath() + "/tools.tools.json", libraries);
+        if (f.isEmpty()) return;
+        if (const auto ok = m_model.tools().exportTo(f); !ok) emit m_model.toldUser(QString::fromStdString(ok.error().text()));
+    });
+    row->addWidget(in);
+    row->addWidget(out);
+    outer->addLayout(row);
+}
+
 ToolList::ToolList(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(14, 12, 12, 10);
@@ -110,52 +159,9 @@ ToolList::ToolList(AppModel& model, QWidget* parent) : QWidget(parent), m_model(
     column->addStretch();
     scroll->setWidget(inside);
     outer->addWidget(scroll, 1);
-    auto* fresh = new QPushButton(tr("+  New tool"), this);
-    fresh->setObjectName("newTool");
-    auto* shapes = new QMenu(fresh);
-    shapes->setObjectName("newToolShapes");
-    for (int i = 0; i < kCutterShapes; ++i) {
-        const auto shape = static_cast<CutterShape>(i);
-        auto* a = shapes->addAction(QIcon(), tr(cutterShapeName(shape)));
-        a->setObjectName(QString("newTool.%1").arg(i));
-        connect(a, &QAction::triggered, this, [this, shape] { m_model.newTool(shape); });
-    }
-    // Silhouettes have the theme's colours.
-    connect(shapes, &QMenu::aboutToShow, this, [shapes] {
-        for (int i = 0; i < kCutterShapes; ++i) shapes->actions()[i]->setIcon(shapeIcon(static_cast<CutterShape>(i)));
-    });
-    fresh->setMenu(shapes);
-    outer->addWidget(fresh);
-    auto* row = new QHBoxLayout;
-    auto* copy = new QPushButton(tr("Duplicate"), this);
-    copy->setObjectName("duplicateTool");
-    connect(copy, &QPushButton::clicked, this, [this] { m_model.duplicateTool(m_model.shownTool()); });
-    auto* remove = new QPushButton(tr("Remove"), this);
-    remove->setObjectName("removeTool");
-    connect(remove, &QPushButton::clicked, this, [this] { (void)m_model.removeTool(m_model.shownTool()); });
-    row->addWidget(copy);
-    row->addWidget(remove);
-    outer->addLayout(row);
-    row = new QHBoxLayout;
-    const auto libraries = tr("Tool libraries (*.tools.json)");
-    auto* in = new QPushButton(tr("Import"), this);
-    in->setObjectName("importTools");
-    connect(in, &QPushButton::clicked, this, [this, libraries] {
-        const QString f = askToOpen(this, tr("Tool library"), m_model.shop(), libraries);
-        if (!f.isEmpty()) (void)m_model.importTools(f);
-    });
-    auto* out = new QPushButton(tr("Export"), this);
-    out->setObjectName("exportTools");
-    connect(out, &QPushButton::clicked, this, [this, libraries] {
-        const QString f = askToSave(this, tr("Write the tools to"), QFileInfo(m_model.file()).absolutePath() + "/tools.tools.json", libraries);
-        if (f.isEmpty()) return;
-        if (const auto ok = m_model.exportTools(f); !ok) emit m_model.toldUser(QString::fromStdString(ok.error().text()));
-    });
-    row->addWidget(in);
-    row->addWidget(out);
-    outer->addLayout(row);
+    addButtons(outer);
     connect(&m_model, &AppModel::jobChanged, this, &ToolList::refresh);
-    connect(&m_model, &AppModel::toolShownChanged, this, &ToolList::refresh);
+    connect(&m_model.tools(), &ToolShelf::shownChanged, this, &ToolList::refresh);
     refresh();
 }
 
@@ -169,11 +175,11 @@ void ToolList::refresh() {
         const QString all =
             QString::fromStdString(a.name + " " + a.id + " " + shortName(a.cutter) + " " + cutterShapeName(a.cutter.shape) + " " + a.holderName).toLower();
         if (!std::all_of(words.begin(), words.end(), [&](const QString& w) { return all.contains(w); })) continue;
-        const auto users = m_model.operationsWith(QString::fromStdString(a.id)).size();
+        const auto users = m_model.tools().operationsWith(QString::fromStdString(a.id)).size();
         const QString used = users == 0 ? QString() : users == 1 ? tr("1 operation") : tr("%1 operations").arg(users);
         auto* line = new ToolLine(a, used, this);
-        line->setChecked(m_model.shownTool() == QString::fromStdString(a.id));
-        connect(line, &QPushButton::clicked, this, [this, id = QString::fromStdString(a.id)] { m_model.showTool(id); });
+        line->setChecked(m_model.tools().shownId() == QString::fromStdString(a.id));
+        connect(line, &QPushButton::clicked, this, [this, id = QString::fromStdString(a.id)] { m_model.tools().show(id); });
         m_list->addWidget(line);
         ++shown;
     }
@@ -196,16 +202,16 @@ ToolCards::ToolCards(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     outer->addWidget(m_used);
     outer->addStretch();
     connect(&m_model, &AppModel::jobChanged, this, &ToolCards::refresh);
-    connect(&m_model, &AppModel::toolShownChanged, this, &ToolCards::refresh);
+    connect(&m_model.tools(), &ToolShelf::shownChanged, this, &ToolCards::refresh);
     refresh();
 }
 
-void ToolCards::edit(const std::function<void(Assembly&)>& change, const QString& key) { (void)m_model.changeTool(m_model.shownTool(), change, key); }
+void ToolCards::edit(const std::function<void(Assembly&)>& change, const QString& key) { (void)m_model.tools().changeTool(m_model.tools().shownId(), change, key); }
 
 Word* ToolCards::number(Word::Kind kind, const QString& key, const QString& name, double step) {
     auto* w = new Word(kind, "tool." + key, name, this);
     w->setStep(step);
-    w->show(QString::number(ToolDrawing::valueOf(*m_model.toolShown(), key), 'g', 12), kind == Word::Kind::Length && m_model.inches());
+    w->show(QString::number(ToolDrawing::valueOf(*m_model.tools().shown(), key), 'g', 12), kind == Word::Kind::Length && m_model.inches());
     connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
     connect(
         w, &Word::changed, this, [this, key](const QString&, const QString& value) { edit([&](Assembly& a) { ToolDrawing::set(a, key, value.toDouble()); }, key); },
@@ -218,7 +224,7 @@ void ToolCards::refresh() {
     const KeepFocus keep(this);
     for (QVBoxLayout* l : {m_cutter, m_holder, m_speeds}) clear(l);
     m_used->clear();
-    const Assembly* a = m_model.toolShown();
+    const Assembly* a = m_model.tools().shown();
     if (!a) return;
     using K = Word::Kind;
     auto* name = new Word(K::Text, "tool.name", tr("Name of the tool"), this);
@@ -265,11 +271,49 @@ void ToolCards::refresh() {
     m_cutter->addWidget(second);
     fillHolder(*a);
     fillSpeeds(*a);
-    const QStringList users = m_model.operationsWith(m_model.shownTool());
+    const QStringList users = m_model.tools().operationsWith(m_model.tools().shownId());
     m_used->setText(users.isEmpty() ? tr("No operation uses this tool.") : tr("Used by %1.").arg(users.join(", ")));
 }
 
 // Steps from the cutter up to the spindle.
+QWidget* ToolCards::stepRow(std::size_t i, const HolderStep& of) {
+    auto* row = new QWidget(this);
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(0, 0, 0, 0);
+    auto* step = new Sentence(row);
+    std::vector<Word*> words;
+    const std::tuple<const char*, QString, double> numbers[] = {{"lower", tr("Lower diameter of step %1").arg(i + 1), of.lowerDiameter},
+                                                                {"upper", tr("Upper diameter of step %1").arg(i + 1), of.upperDiameter},
+                                                                {"long", tr("Length of step %1").arg(i + 1), of.length}};
+    for (const auto& [key, label, value] : numbers) {
+        const QString k = key;
+        auto* w = new Word(Word::Kind::Length, QString("step.%1.%2").arg(i).arg(k), label, step);
+        w->setStep(1.0);
+        w->show(QString::number(value, 'g', 12), m_model.inches());
+        connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+        connect(
+            w, &Word::changed, this,
+            [this, i, k](const QString&, const QString& v) {
+                edit(
+                    [&](Assembly& t) {
+                        if (i < t.holder.size())
+                            (k == "lower" ? t.holder[i].lowerDiameter : k == "upper" ? t.holder[i].upperDiameter : t.holder[i].length) = v.toDouble();
+                    },
+                    QString("step.%1.%2").arg(i).arg(k));
+            },
+            Qt::QueuedConnection);
+        words.push_back(w);
+    }
+    step->set(tr("Ø{} to Ø{} over {}"), words);
+    line->addWidget(step, 1);
+    auto* away = flatButton(QString::fromUtf8("×"), QString("removeStep.%1").arg(i), tr("Remove step %1").arg(i + 1), row);
+    connect(
+        away, &QPushButton::clicked, this, [this, i] { edit([&](Assembly& t) { t.holder.erase(t.holder.begin() + static_cast<std::ptrdiff_t>(i)); }, {}); },
+        Qt::QueuedConnection);
+    line->addWidget(away);
+    return row;
+}
+
 void ToolCards::fillHolder(const Assembly& a) {
     using K = Word::Kind;
     auto* name = new Word(K::Text, "tool.holderName", tr("Name of the holder"), this);
@@ -302,43 +346,7 @@ void ToolCards::fillHolder(const Assembly& a) {
     auto* head = new Sentence(this);
     head->set(tr("Held in {}, or {}."), {name, other});
     m_holder->addWidget(head);
-    for (std::size_t i = 0; i < a.holder.size(); ++i) {
-        auto* row = new QWidget(this);
-        auto* line = new QHBoxLayout(row);
-        line->setContentsMargins(0, 0, 0, 0);
-        auto* step = new Sentence(row);
-        std::vector<Word*> words;
-        const std::tuple<const char*, QString, double> numbers[] = {{"lower", tr("Lower diameter of step %1").arg(i + 1), a.holder[i].lowerDiameter},
-                                                                    {"upper", tr("Upper diameter of step %1").arg(i + 1), a.holder[i].upperDiameter},
-                                                                    {"long", tr("Length of step %1").arg(i + 1), a.holder[i].length}};
-        for (const auto& [key, label, value] : numbers) {
-            const QString k = key;
-            auto* w = new Word(K::Length, QString("step.%1.%2").arg(i).arg(k), label, step);
-            w->setStep(1.0);
-            w->show(QString::number(value, 'g', 12), m_model.inches());
-            connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
-            connect(
-                w, &Word::changed, this,
-                [this, i, k](const QString&, const QString& v) {
-                    edit(
-                        [&](Assembly& t) {
-                            if (i < t.holder.size())
-                                (k == "lower" ? t.holder[i].lowerDiameter : k == "upper" ? t.holder[i].upperDiameter : t.holder[i].length) = v.toDouble();
-                        },
-                        QString("step.%1.%2").arg(i).arg(k));
-                },
-                Qt::QueuedConnection);
-            words.push_back(w);
-        }
-        step->set(tr("Ø{} to Ø{} over {}"), words);
-        line->addWidget(step, 1);
-        auto* away = flatButton(QString::fromUtf8("×"), QString("removeStep.%1").arg(i), tr("Remove step %1").arg(i + 1), row);
-        connect(
-            away, &QPushButton::clicked, this, [this, i] { edit([&](Assembly& t) { t.holder.erase(t.holder.begin() + static_cast<std::ptrdiff_t>(i)); }, {}); },
-            Qt::QueuedConnection);
-        line->addWidget(away);
-        m_holder->addWidget(row);
-    }
+    for (std::size_t i = 0; i < a.holder.size(); ++i) m_holder->addWidget(stepRow(i, a.holder[i]));
     auto* add = flatButton(tr("+  Step"), "addStep", tr("Another step towards the spindle"), this);
     connect(
         add, &QPushButton::clicked, this,
@@ -352,6 +360,52 @@ void ToolCards::fillHolder(const Assembly& a) {
         },
         Qt::QueuedConnection);
     m_holder->addWidget(add, 0, Qt::AlignLeft);
+}
+
+QWidget* ToolCards::materialRow(std::size_t i, const CuttingData& data) {
+    using K = Word::Kind;
+    auto* row = new QWidget(this);
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(0, 0, 0, 0);
+    auto* step = new Sentence(row);
+    const auto changed = [this, i](const QString& key, Word* w) {
+        connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+        connect(
+            w, &Word::changed, this,
+            [this, i, key](const QString&, const QString& v) {
+                edit(
+                    [&](Assembly& t) {
+                        if (i >= t.materials.size()) return;
+                        CuttingData& d = t.materials[i];
+                        if (key == "name") d.material = v.trimmed().left(80).toStdString();
+                        if (key == "speed") d.surfaceSpeed = v.toDouble();
+                        if (key == "bite") d.chipLoad = v.toDouble();
+                    },
+                    QString("material.%1.%2").arg(i).arg(key));
+            },
+            Qt::QueuedConnection);
+        return w;
+    };
+    auto* name = new Word(K::Text, QString("material.%1.name").arg(i), tr("Material"), step);
+    name->show(QString::fromStdString(data.material), false);
+    auto* speed = new Word(K::Number, QString("material.%1.speed").arg(i), tr("Surface speed, m/min"), step);
+    speed->setStep(5);
+    speed->show(QString::number(data.surfaceSpeed, 'g', 12), false);
+    auto* bite = new Word(K::Length, QString("material.%1.bite").arg(i), tr("Chip load, a tooth"), step);
+    bite->setStep(0.005);
+    bite->show(QString::number(data.chipLoad, 'g', 12), m_model.inches());
+    step->set(tr("{}: {} m/min, {} a tooth"), {changed("name", name), changed("speed", speed), changed("bite", bite)});
+    line->addWidget(step, 1);
+    auto* useIt = flatButton(tr("use"), QString("useMaterial.%1").arg(i), tr("Take speed and feed for this material"), row);
+    connect(
+        useIt, &QPushButton::clicked, this, [this, material = data.material] { edit([&](Assembly& t) { (void)useMaterial(t, material); }, {}); }, Qt::QueuedConnection);
+    auto* away = flatButton(QString::fromUtf8("×"), QString("removeMaterial.%1").arg(i), tr("Remove the material"), row);
+    connect(
+        away, &QPushButton::clicked, this, [this, i] { edit([&](Assembly& t) { t.materials.erase(t.materials.begin() + static_cast<std::ptrdiff_t>(i)); }, {}); },
+        Qt::QueuedConnection);
+    line->addWidget(useIt);
+    line->addWidget(away);
+    return row;
 }
 
 void ToolCards::fillSpeeds(const Assembly& a) {
@@ -381,51 +435,7 @@ void ToolCards::fillSpeeds(const Assembly& a) {
         Qt::QueuedConnection);
     cooled->set(tr("Cooled by {}."), {coolant});
     m_speeds->addWidget(cooled);
-    for (std::size_t i = 0; i < a.materials.size(); ++i) {
-        auto* row = new QWidget(this);
-        auto* line = new QHBoxLayout(row);
-        line->setContentsMargins(0, 0, 0, 0);
-        auto* step = new Sentence(row);
-        const auto changed = [this, i](const QString& key, Word* w) {
-            connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
-            connect(
-                w, &Word::changed, this,
-                [this, i, key](const QString&, const QString& v) {
-                    edit(
-                        [&](Assembly& t) {
-                            if (i >= t.materials.size()) return;
-                            CuttingData& d = t.materials[i];
-                            if (key == "name") d.material = v.trimmed().left(80).toStdString();
-                            if (key == "speed") d.surfaceSpeed = v.toDouble();
-                            if (key == "bite") d.chipLoad = v.toDouble();
-                        },
-                        QString("material.%1.%2").arg(i).arg(key));
-                },
-                Qt::QueuedConnection);
-            return w;
-        };
-        auto* name = new Word(K::Text, QString("material.%1.name").arg(i), tr("Material"), step);
-        name->show(QString::fromStdString(a.materials[i].material), false);
-        auto* speed = new Word(K::Number, QString("material.%1.speed").arg(i), tr("Surface speed, m/min"), step);
-        speed->setStep(5);
-        speed->show(QString::number(a.materials[i].surfaceSpeed, 'g', 12), false);
-        auto* bite = new Word(K::Length, QString("material.%1.bite").arg(i), tr("Chip load, a tooth"), step);
-        bite->setStep(0.005);
-        bite->show(QString::number(a.materials[i].chipLoad, 'g', 12), m_model.inches());
-        step->set(tr("{}: {} m/min, {} a tooth"), {changed("name", name), changed("speed", speed), changed("bite", bite)});
-        line->addWidget(step, 1);
-        auto* useIt = flatButton(tr("use"), QString("useMaterial.%1").arg(i), tr("Take speed and feed for this material"), row);
-        connect(
-            useIt, &QPushButton::clicked, this, [this, material = a.materials[i].material] { edit([&](Assembly& t) { (void)useMaterial(t, material); }, {}); },
-            Qt::QueuedConnection);
-        auto* away = flatButton(QString::fromUtf8("×"), QString("removeMaterial.%1").arg(i), tr("Remove the material"), row);
-        connect(
-            away, &QPushButton::clicked, this, [this, i] { edit([&](Assembly& t) { t.materials.erase(t.materials.begin() + static_cast<std::ptrdiff_t>(i)); }, {}); },
-            Qt::QueuedConnection);
-        line->addWidget(useIt);
-        line->addWidget(away);
-        m_speeds->addWidget(row);
-    }
+    for (std::size_t i = 0; i < a.materials.size(); ++i) m_speeds->addWidget(materialRow(i, a.materials[i]));
     auto* add = flatButton(tr("+  Material"), "addMaterial", tr("Another material"), this);
     connect(
         add, &QPushButton::clicked, this,

@@ -16,6 +16,7 @@ public:
     explicit ToolList(AppModel& model, QWidget* parent = nullptr);
 
 private:
+    void addButtons(QVBoxLayout* outer);
     void refresh();
     AppModel& m_model;
     QLineEdit* m_search = nullptr;
@@ -30,6 +31,8 @@ public:
 private:
     void refresh();
     void fillHolder(const Assembly& tool);
+    QWidget* materialRow(std::size_t i, const CuttingData& data);
+    QWidget* stepRow(std::size_t i, const HolderStep& of);
     void fillSpeeds(const Assembly& tool);
     Word* number(Word::Kind kind, const QString& key, const QString& name, double step);
     void edit(const std::function<void(Assembly&)>& change, const QString& key);

@@ -229,6 +229,18 @@ void Renderer::begin(const QMatrix4x4& view, const QMatrix4x4& projection, const
     m_empty.release();
 }
 
+void Renderer::makeShadowMap() {
+    glGenTextures(1, &m_shadowMap);
+    glBindTexture(GL_TEXTURE_2D, m_shadowMap);
+    glTexImage2D(GL_TEXTURE_2D, 0, GL_DEPTH_COMPONENT24, kShadowPixels, kShadowPixels, 0, GL_DEPTH_COMPONENT, GL_UNSIGNED_INT, nullptr);
+    glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MIN_FILTER, GL_LINEAR);
+    glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MAG_FILTER, GL_LINEAR);
+    glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_WRAP_S, GL_CLAMP_TO_EDGE);
+    glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_WRAP_T, GL_CLAMP_TO_EDGE);
+    glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_COMPARE_MODE, GL_COMPARE_REF_TO_TEXTURE);
+    glGenFramebuffers(1, &m_shadowTarget);
+}
+
 void Renderer::castShadows(const std::vector<Caster>& casters) {
     m_shaded = false;
     for (const Caster& c : casters)
@@ -246,17 +258,7 @@ void Renderer::castShadows(const std::vector<Caster>& casters) {
         }
     }
     if (casters.empty() || !(high.x() > low.x())) return;
-    if (!m_shadowMap) {
-        glGenTextures(1, &m_shadowMap);
-        glBindTexture(GL_TEXTURE_2D, m_shadowMap);
-        glTexImage2D(GL_TEXTURE_2D, 0, GL_DEPTH_COMPONENT24, kShadowPixels, kShadowPixels, 0, GL_DEPTH_COMPONENT, GL_UNSIGNED_INT, nullptr);
-        glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MIN_FILTER, GL_LINEAR);
-        glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MAG_FILTER, GL_LINEAR);
-        glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_WRAP_S, GL_CLAMP_TO_EDGE);
-        glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_WRAP_T, GL_CLAMP_TO_EDGE);
-        glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_COMPARE_MODE, GL_COMPARE_REF_TO_TEXTURE);
-        glGenFramebuffers(1, &m_shadowTarget);
-    }
+    if (!m_shadowMap) makeShadowMap();
     GLint drawn = 0;
     glGetIntegerv(GL_DRAW_FRAMEBUFFER_BINDING, &drawn);
     glBindFramebuffer(GL_DRAW_FRAMEBUFFER, m_shadowTarget);

@@ -80,6 +80,7 @@ public:
         QMatrix4x4 model;
     };
     /// What is drawn from here on lies in the shadow that these cast in the key light, which comes from over the viewer's left shoulder.
+    void makeShadowMap();
     void castShadows(const std::vector<Caster>& casters);
     void draw(Mesh& mesh, const QMatrix4x4& model, const QColor& colour, float alpha);
     void drawFaces(Mesh& mesh, const std::vector<int>& faces, const QMatrix4x4& model, const QColor& colour, float alpha);

@@ -1,6 +1,8 @@
 #include "view/SheetView.h"
 #include "Theme.h"
 #include "kinds/MillInput.h"
+#include "model/Milling.h"
+#include "model/Picks.h"
 #include "panels/Card.h"
 #include "view/Picking.h"
 #include <QHBoxLayout>
@@ -59,10 +61,13 @@ SheetView::SheetView(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     m_hint->setObjectName("sheetHint");
     for (QWidget* w : std::initializer_list<QWidget*>{m_draw, m_typed, m_done, m_close, m_hint}) bar->addWidget(w);
     bar->addStretch();
-    for (auto signal : {&AppModel::jobChanged, &AppModel::placeChanged, &AppModel::selectionChanged, &AppModel::resultChanged, &AppModel::sheetChanged})
+    for (auto signal : {&AppModel::jobChanged, &AppModel::placeChanged, &AppModel::selectionChanged, &AppModel::resultChanged})
         connect(&m_model, signal, this, &SheetView::remake);
-    for (auto signal : {&AppModel::locationChanged, &AppModel::hoveredChanged, &AppModel::pickModeChanged, &AppModel::peelChanged})
-        connect(&m_model, signal, this, [this] { update(); });
+    connect(&m_model.milling(), &Milling::sheetChanged, this, &SheetView::remake);
+    const auto again = [this] { update(); };
+    for (auto signal : {&AppModel::locationChanged, &AppModel::peelChanged}) connect(&m_model, signal, this, again);
+    connect(&m_model.milling(), &Milling::hoveredChanged, this, again);
+    connect(&m_model.picks(), &Picks::modeChanged, this, again);
     setDrawing(false);
     remake();
 }
@@ -89,7 +94,7 @@ void SheetView::setDrawing(bool on) {
     m_done->setVisible(on);
     m_close->setVisible(on);
     m_hint->setVisible(on);
-    if (on) m_model.setPickMode(PickMode::None);
+    if (on) m_model.picks().setMode(PickMode::None);
     const bool round = m_sheet && m_sheet->wrapped;
     m_typed->setPlaceholderText(round ? tr("along degrees; …") : tr("x y; …"));
     m_hint->setText(tr("Click points · Return when done · Esc to give up"));
@@ -102,7 +107,7 @@ void SheetView::finishDrawing(bool closed) {
     const auto sheet = m_sheet;
     setDrawing(false);
     if (points.size() < 2 || !sheet) return emit m_model.toldUser(tr("A curve needs two points at least."));
-    m_model.addSheetCurve(*sheet, points, closed);
+    m_model.milling().addCurve(*sheet, points, closed);
 }
 
 // Typed points go on from those that were clicked: along the axis and degrees around, or x and y; a third number, the radius, must be the sheet's.
@@ -138,7 +143,7 @@ bool SheetView::eventFilter(QObject* object, QEvent* e) {
 }
 
 void SheetView::remake() {
-    const auto sheet = m_model.sheet();
+    const auto sheet = m_model.milling().sheet();
     const auto place = m_model.place();
     const bool other =
         !sheet || !m_sheet || sheet->wrapped != m_sheet->wrapped || !sheet->frame.isApprox(m_sheet->frame, 1e-9) || std::abs(sheet->radius - m_sheet->radius) > 1e-9;
@@ -266,24 +271,39 @@ void SheetView::paintEvent(QPaintEvent*) {
     if (!m_framed) showAll();
     drawGrid(p);
     p.setClipRect(QRectF(kLeft, kTop, width() - kLeft, height() - kTop - kBelow));
-    const auto pixel = [this](const Vec2& q) { return pixelOf(q); };
     const auto result = m_model.result();
     const bool current = result && result->mill;
-    if (current && !result->mill->target.empty()) {
-        QPainterPath area;
-        for (const Loop& l : result->mill->target.loops) {
-            area.addPolygon(polygon(l, pixel));
-            area.closeSubpath();
-        }
-        QColor fill = t.accentSoft;
-        fill.setAlpha(150);
-        p.fillPath(area, fill);
+    if (current) paintArea(p, *result->mill);
+    paintEdges(p);
+    if (current && m_model.peel() >= Stage::Pattern && !m_model.stale()) paintPasses(p, *result->mill);
+    p.setPen(QPen(t.ochre, 2.2));
+    for (const auto& c : m_curves) p.drawPolyline(polygon(c, [this](const Vec2& q) { return pixelOf(q); }));
+    if (current && result->path() && m_model.location() < result->path()->size())
+        paintTool(p, result->path()->tip[m_model.location()], 0.5 * result->tool.cutter.diameter);
+    if (m_drawing) paintDrawing(p);
+    p.setClipping(false);
+    if (m_inside) paintWords(p);
+}
+
+void SheetView::paintArea(QPainter& p, const MillResult& mill) const {
+    if (mill.target.empty()) return;
+    QPainterPath area;
+    for (const Loop& l : mill.target.loops) {
+        area.addPolygon(polygon(l, [this](const Vec2& q) { return pixelOf(q); }));
+        area.closeSubpath();
     }
-    // The part's edges, on every turn that is in sight.
+    QColor fill = theme().accentSoft;
+    fill.setAlpha(150);
+    p.fillPath(area, fill);
+}
+
+// The part's edges, on every turn that is in sight.
+void SheetView::paintEdges(QPainter& p) const {
+    const Theme& t = theme();
     const double turn = m_sheet->wrapped ? m_sheet->turn() : 0.0;
     const double one = flatAt(QPointF(kLeft, height())).y(), other = flatAt(QPointF(width(), kTop)).y(), low = std::min(one, other), high = std::max(one, other);
     const int from = turn > 0.0 ? static_cast<int>(std::floor(low / turn)) - 1 : 0, to = turn > 0.0 ? static_cast<int>(std::ceil(high / turn)) + 1 : 0;
-    const std::vector<int>& hovered = m_model.hovered();
+    const std::vector<int>& hovered = m_model.milling().hovered();
     std::vector<int> picked;
     if (const Recipe* r = m_model.recipe(); r && m_part)
         if (const auto edges = resolveEdges(*m_part, r->target.edges)) picked = *edges;
@@ -295,42 +315,47 @@ void SheetView::paintEvent(QPaintEvent*) {
             p.setPen(pen);
             p.drawPolyline(polygon(e.line, [&](const Vec2& q) { return pixelOf({q.x(), q.y() + k * turn}); }));
         }
-    if (current && m_model.peel() >= Stage::Pattern && !m_model.stale()) {
-        p.setPen(QPen(t.accent, 1.0));
-        for (const FlatPass& pass : result->mill->flat) {
-            QPolygonF line;
-            for (const FlatPoint& q : pass.points) line << pixelOf(q.at.head<2>() + q.shift);
-            p.drawPolyline(line);
-        }
+}
+
+void SheetView::paintPasses(QPainter& p, const MillResult& mill) const {
+    p.setPen(QPen(theme().accent, 1.0));
+    for (const FlatPass& pass : mill.flat) {
+        QPolygonF line;
+        for (const FlatPoint& q : pass.points) line << pixelOf(q.at.head<2>() + q.shift);
+        p.drawPolyline(line);
     }
-    p.setPen(QPen(t.ochre, 2.2));
-    for (const auto& c : m_curves) p.drawPolyline(polygon(c, pixel));
-    // Where the tool is now.
-    if (current && result->path() && m_model.location() < result->path()->size()) {
-        const Vec3 q = m_sheet->flat(result->path()->tip[m_model.location()], m_centre.y());
-        const double r = std::max(3.0, 0.5 * result->tool.cutter.diameter * m_scale);
-        QColor fill = t.ochre;
-        fill.setAlpha(70);
-        p.setBrush(fill);
-        p.setPen(QPen(t.ochre, 1.5));
-        p.drawEllipse(pixelOf(q.head<2>()), r, r);
-        p.setBrush(Qt::NoBrush);
+}
+
+// Where the tool is now.
+void SheetView::paintTool(QPainter& p, const Vec3& tip, double radius) const {
+    const Vec3 q = m_sheet->flat(tip, m_centre.y());
+    const double r = std::max(3.0, radius * m_scale);
+    QColor fill = theme().ochre;
+    fill.setAlpha(70);
+    p.setBrush(fill);
+    p.setPen(QPen(theme().ochre, 1.5));
+    p.drawEllipse(pixelOf(q.head<2>()), r, r);
+    p.setBrush(Qt::NoBrush);
+}
+
+// The line that is being drawn.
+void SheetView::paintDrawing(QPainter& p) const {
+    const Theme& t = theme();
+    p.setPen(QPen(t.accent, 2.0));
+    p.drawPolyline(polygon(m_points, [this](const Vec2& q) { return pixelOf(q); }));
+    if (m_inside && !m_points.empty()) {
+        p.setPen(QPen(t.accent, 1.2, Qt::DashLine));
+        p.drawLine(pixelOf(m_points.back()), pixelOf(snapped(m_cursor)));
     }
-    if (m_drawing) {
-        std::vector<Vec2> line = m_points;
-        p.setPen(QPen(t.accent, 2.0));
-        p.drawPolyline(polygon(line, pixel));
-        if (m_inside && !line.empty()) {
-            p.setPen(QPen(t.accent, 1.2, Qt::DashLine));
-            p.drawLine(pixelOf(line.back()), pixelOf(snapped(m_cursor)));
-        }
-        p.setBrush(t.accent);
-        p.setPen(Qt::NoPen);
-        for (const Vec2& q : line) p.drawEllipse(pixelOf(q), 3.0, 3.0);
-        p.setBrush(Qt::NoBrush);
-    }
-    p.setClipping(false);
-    if (!m_inside) return;
+    p.setBrush(t.accent);
+    p.setPen(Qt::NoPen);
+    for (const Vec2& q : m_points) p.drawEllipse(pixelOf(q), 3.0, 3.0);
+    p.setBrush(Qt::NoBrush);
+}
+
+// Where the pointer is.
+void SheetView::paintWords(QPainter& p) const {
+    const Theme& t = theme();
     const QString words = wordsFor(m_drawing ? snapped(m_cursor) : flatAt(m_cursor));
     const QRectF box = QRectF(p.fontMetrics().boundingRect(words)).adjusted(-8, -4, 8, 4);
     const QRectF at(width() - box.width() - 10, 10, box.width(), box.height());
@@ -405,9 +430,9 @@ void SheetView::mouseMoveEvent(QMouseEvent* e) {
     } else if (!m_drawing) {
         std::vector<int> lit;
         if (const auto near = edgeNear(m_cursor); near && m_part)
-            lit = m_model.pickMode() == PickMode::Edges || m_model.pickMode() == PickMode::Profile ? edgeGuesses(*m_part, {}, m_edges[*near].edge).front().edges
-                                                                                                   : std::vector<int>{m_edges[*near].edge};
-        m_model.setHovered(lit);
+            lit = m_model.picks().mode() == PickMode::Edges || m_model.picks().mode() == PickMode::Profile ? edgeGuesses(*m_part, {}, m_edges[*near].edge).front().edges
+                                                                                                           : std::vector<int>{m_edges[*near].edge};
+        m_model.milling().setHovered(lit);
     }
     update();
 }
@@ -420,9 +445,9 @@ void SheetView::mouseReleaseEvent(QMouseEvent* e) {
     }
     const auto near = edgeNear(e->position());
     if (!near || !m_part) return;
-    const bool profile = m_model.pickMode() == PickMode::Profile;
-    if (!profile && m_model.pickMode() != PickMode::Edges) m_model.setPickMode(PickMode::Edges); // a click on an edge of the sheet means it
-    m_model.toggleEdges(edgeGuesses(*m_part, {}, m_edges[*near].edge).front().edges, profile ? PickMode::Profile : PickMode::Edges);
+    const bool profile = m_model.picks().mode() == PickMode::Profile;
+    if (!profile && m_model.picks().mode() != PickMode::Edges) m_model.picks().setMode(PickMode::Edges); // a click on an edge of the sheet means it
+    m_model.picks().toggleEdges(edgeGuesses(*m_part, {}, m_edges[*near].edge).front().edges, profile ? PickMode::Profile : PickMode::Edges);
 }
 
 void SheetView::mouseDoubleClickEvent(QMouseEvent*) {
@@ -452,7 +477,7 @@ void SheetView::keyPressEvent(QKeyEvent* e) {
 
 void SheetView::leaveEvent(QEvent* e) {
     m_inside = false;
-    m_model.setHovered({});
+    m_model.milling().setHovered({});
     update();
     QWidget::leaveEvent(e);
 }

@@ -25,6 +25,12 @@ public:
 
 protected:
     void paintEvent(QPaintEvent* e) override;
+    void paintArea(QPainter& p, const MillResult& mill) const;
+    void paintEdges(QPainter& p) const;
+    void paintPasses(QPainter& p, const MillResult& mill) const;
+    void paintTool(QPainter& p, const Vec3& tip, double radius) const;
+    void paintDrawing(QPainter& p) const;
+    void paintWords(QPainter& p) const;
     bool eventFilter(QObject* object, QEvent* e) override;
     void mousePressEvent(QMouseEvent* e) override;
     void mouseMoveEvent(QMouseEvent* e) override;

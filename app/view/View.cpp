@@ -1,5 +1,12 @@
 #include "view/View.h"
 #include "Theme.h"
+#include "model/Along.h"
+#include "model/Closer.h"
+#include "model/Holes.h"
+#include "model/Milling.h"
+#include "model/Picks.h"
+#include "model/Planes.h"
+#include "model/SetUp.h"
 #include "model/SkyShow.h"
 #include "model/StockShow.h"
 #include <QBackingStore>
@@ -39,19 +46,26 @@ View::View(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
         if (m_pictureOld) redraw();
     });
     connect(&m_rest, &QTimer::timeout, this, [this] { redraw(); });
-    connect(&m_model, &AppModel::placeChanged, this, [this] {
-        m_solidsOld = m_pathOld = m_featuresOld = true;
-        // Another part is framed anew; a mend, a moved stock or finer triangles of the same part do not turn the view.
-        const auto place = m_model.place();
-        // The part is where the picture counts from; when a hand moves it over the table, the table stays where it was seen.
-        const auto inHand = held();
-        if (place && m_framed && inHand && m_model.job().bodies[*inHand].role == "part") m_camera.ride(m_seatShown.inverse() * place->partFrame);
-        if (place) m_seatShown = place->partFrame;
-        const auto body = !place || !place->part ? nullptr : place->part->body() ? place->part->body() : place->part;
-        m_framed = m_framed && sameBody(body.get(), m_framedBody.get());
-        m_framedBody = body;
-        redraw();
-    });
+    hear();
+}
+
+void View::takePlace() {
+    m_solidsOld = m_pathOld = m_featuresOld = true;
+    // Another part is framed anew; a mend, a moved stock or finer triangles of the same part do not turn the view.
+    const auto place = m_model.place();
+    // The part is where the picture counts from; when a hand moves it over the table, the table stays where it was seen.
+    const auto inHand = held();
+    if (place && m_framed && inHand && m_model.job().bodies[*inHand].role == "part") m_camera.ride(m_seatShown.inverse() * place->partFrame);
+    if (place) m_seatShown = place->partFrame;
+    const auto body = !place || !place->part ? nullptr : place->part->body() ? place->part->body() : place->part;
+    m_framed = m_framed && sameBody(body.get(), m_framedBody.get());
+    m_framedBody = body;
+    redraw();
+}
+
+// What the model tells.
+void View::hear() {
+    connect(&m_model, &AppModel::placeChanged, this, &View::takePlace);
     const auto pathOld = [this] {
         m_pathOld = true;
         redraw();
@@ -72,15 +86,15 @@ View::View(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
         redraw();
     });
     connect(&m_model, &AppModel::computingChanged, this, &View::moving);
-    connect(&m_model, &AppModel::heldChanged, this, [this] { update(); });
+    connect(&m_model.setUp(), &SetUp::heldChanged, this, [this] { update(); });
     connect(&m_model, &AppModel::shownChanged, this, [this] {
         if (!m_guesses.empty()) hover(m_cursor); // what lies under a still pointer may be something else now
         redraw();
     });
-    connect(&m_model, &AppModel::hoveredChanged, this, [this] { redraw(); });
-    connect(&m_model, &AppModel::closerChanged, this, [this] {
+    connect(&m_model.milling(), &Milling::hoveredChanged, this, [this] { redraw(); });
+    connect(&m_model.closer(), &Closer::changed, this, [this] {
         m_closerOld = true;
-        if (!m_model.closerFrom() && std::exchange(m_closerFramed, false)) m_camera = m_cameraBefore;
+        if (!m_model.closer().from() && std::exchange(m_closerFramed, false)) m_camera = m_cameraBefore;
         redraw();
     });
     connect(&m_model.stock(), &StockShow::changed, this, [this] {
@@ -91,11 +105,11 @@ View::View(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
         m_featuresOld = true;
         redraw();
     });
-    connect(&m_model, &AppModel::pickModeChanged, this, [this] {
+    connect(&m_model.picks(), &Picks::modeChanged, this, [this] {
         m_guesses.clear();
         m_keyPick = -1;
         m_featuresOld = true;
-        setCursor(m_model.pickMode() == PickMode::None ? Qt::ArrowCursor : Qt::CrossCursor);
+        setCursor(m_model.picks().mode() == PickMode::None ? Qt::ArrowCursor : Qt::CrossCursor);
         redraw();
     });
 }
@@ -263,64 +277,92 @@ QString View::mendOfLine(int edge) const {
     return {};
 }
 
+// What a click would take where faces are picked, the likeliest first.
+std::vector<Guess> View::facesAt(const QPointF& pixel) const {
+    const Part& part = *m_model.place()->part;
+    const FaceHit hit = faceAt(pickedPart(), m_camera, pixel);
+    if (hit.face < 0) return {};
+    std::vector<Guess> guesses = faceGuesses(part, hit.face);
+    if (const QString mend = mendOfFace(hit.face); !mend.isEmpty()) guesses.front().words = tr("face of the mend “%1”").arg(mend);
+    // The cutter's side goes along a whole wall unless it is told otherwise.
+    if (const auto recipe = m_model.recipe(); recipe && recipe->kind == OperationKind::Swarf && m_model.picks().mode() == PickMode::Faces)
+        if (const auto& wall = m_model.along().wallOf(hit.face); wall.size() > 1) guesses.insert(guesses.begin(), {wall, {}, tr("%1 faces, one wall").arg(wall.size())});
+    return guesses;
+}
+
+std::vector<Guess> View::holesAt(const QPointF& pixel) const {
+    const FaceHit hit = faceAt(pickedPart(), m_camera, pixel);
+    const auto hole = hit.face >= 0 ? m_model.holes().ofFace(hit.face) : std::nullopt;
+    if (!hole) return {};
+    const auto& holes = m_model.place()->holes;
+    std::vector<Guess> guesses{
+        {holes[*hole].faces, {}, tr(m_model.holes().works(*hole) ? "%1 · take it out" : "%1 · take it in").arg(QString::fromStdString(holes[*hole].words()))}};
+    for (const HoleGroup& g : m_model.holes().groups())
+        if (g.holes.size() > 1 && std::find(g.holes.begin(), g.holes.end(), *hole) != g.holes.end()) {
+            Guess all{{}, {}, tr("all %1 of this kind").arg(g.holes.size())};
+            for (const std::size_t h : g.holes) all.faces.insert(all.faces.end(), holes[h].faces.begin(), holes[h].faces.end());
+            guesses.push_back(all);
+        }
+    return guesses;
+}
+
+// Corners and middles of edges draw the point to themselves.
+std::vector<Guess> View::pointsAt(const QPointF& pixel) {
+    const auto number = m_model.picks().collected() + 1;
+    if (const auto corner = cornerAt(pickedPart(), m_camera, pixel)) {
+        m_hoverPoint = *corner;
+        return {{{}, {}, tr("point %1 on an edge: %2").arg(number).arg(placeWords(*corner))}};
+    }
+    const FaceHit hit = faceAt(pickedPart(), m_camera, pixel);
+    if (hit.face < 0) return {};
+    m_hoverPoint = hit.point;
+    return {{{}, {}, tr("point %1 on the face: %2").arg(number).arg(placeWords(hit.point))}};
+}
+
+std::vector<Guess> View::edgesAt(const QPointF& pixel) const {
+    const int e = edgeAt(pickedPart(), m_camera, pixel);
+    if (e < 0) return {};
+    const Part& part = *m_model.place()->part;
+    const auto recipe = m_model.recipe();
+    const bool rail = m_model.picks().mode() == PickMode::Rail1 || m_model.picks().mode() == PickMode::Rail2;
+    const auto faces = recipe && rail ? resolveFaces(part, recipe->target.faces).value_or(std::vector<int>{}) : std::vector<int>{};
+    std::vector<Guess> guesses = edgeGuesses(part, faces, e);
+    if (const QString mend = mendOfLine(e); !mend.isEmpty())
+        for (Guess& g : guesses)
+            if (g.edges.size() == 1) g.words = tr("curve of the mend “%1”").arg(mend);
+    return guesses;
+}
+
+std::vector<Guess> View::guessesAt(const QPointF& pixel) {
+    const auto place = m_model.place();
+    if (!place || !place->part) return {};
+    const PickMode mode = m_model.picks().mode();
+    const PickKind kind = m_model.picks().feature().kind;
+    if (mode == PickMode::None) {
+        const auto hole = holeAt(pixel);
+        if (!hole) return {};
+        const Hole h = m_model.holes().all()[*hole];
+        const QString words = QString::fromStdString(h.words());
+        return {{{}, {}, h.bottom == HoleBottom::Through ? tr("%1 · click to turn it round").arg(words) : words}};
+    }
+    if (m_atMachine) return {};
+    if (mode == PickMode::PlaneFace) {
+        const FaceHit hit = faceAt(pickedPart(), m_camera, pixel);
+        if (hit.face < 0) return {};
+        m_hoverPoint = hit.point;
+        const auto plane = planeByFace(*place->part, hit.face, hit.point);
+        return plane ? std::vector<Guess>{{{hit.face}, {}, tr("plane here: %1").arg(m_model.planes().reach(*plane))}} : std::vector<Guess>{};
+    }
+    if (picksFaces()) return facesAt(pixel);
+    if (mode == PickMode::Feature && kind == PickKind::Holes) return holesAt(pixel);
+    if (mode == PickMode::Feature && kind == PickKind::Points) return pointsAt(pixel);
+    return edgesAt(pixel);
+}
+
 void View::hover(const QPointF& pixel) {
     const auto place = m_model.place();
     const QString before = hoverWords();
-    std::vector<Guess> guesses;
-    if (place && place->part && m_model.pickMode() != PickMode::None && !m_atMachine) {
-        if (m_model.pickMode() == PickMode::PlaneFace) {
-            if (const FaceHit hit = faceAt(pickedPart(), m_camera, pixel); hit.face >= 0) {
-                if (const auto plane = planeByFace(*place->part, hit.face, hit.point))
-                    guesses = {{{hit.face}, {}, tr("plane here: %1").arg(m_model.reachOfPlane(*plane))}};
-                m_hoverPoint = hit.point;
-            }
-        } else if (picksFaces()) {
-            if (const FaceHit hit = faceAt(pickedPart(), m_camera, pixel); hit.face >= 0) {
-                guesses = faceGuesses(*place->part, hit.face);
-                if (const QString mend = mendOfFace(hit.face); !mend.isEmpty()) guesses.front().words = tr("face of the mend “%1”").arg(mend);
-                // The cutter's side goes along a whole wall unless it is told otherwise.
-                if (const auto recipe = m_model.recipe(); recipe && recipe->kind == OperationKind::Swarf && m_model.pickMode() == PickMode::Faces)
-                    if (const auto& wall = m_model.wallOf(hit.face); wall.size() > 1)
-                        guesses.insert(guesses.begin(), {wall, {}, tr("%1 faces, one wall").arg(wall.size())});
-            }
-        } else if (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Holes) {
-            if (const FaceHit hit = faceAt(pickedPart(), m_camera, pixel); hit.face >= 0)
-                if (const auto hole = m_model.holeOfFace(hit.face)) {
-                    const auto& holes = place->holes;
-                    guesses = {
-                        {holes[*hole].faces, {}, tr(m_model.works(*hole) ? "%1 · take it out" : "%1 · take it in").arg(QString::fromStdString(holes[*hole].words()))}};
-                    for (const HoleGroup& g : m_model.holeGroups())
-                        if (g.holes.size() > 1 && std::find(g.holes.begin(), g.holes.end(), *hole) != g.holes.end()) {
-                            Guess all{{}, {}, tr("all %1 of this kind").arg(g.holes.size())};
-                            for (const std::size_t h : g.holes) all.faces.insert(all.faces.end(), holes[h].faces.begin(), holes[h].faces.end());
-                            guesses.push_back(all);
-                        }
-                }
-        } else if (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Points) {
-            // Corners and middles of edges draw the point to themselves.
-            if (const auto corner = cornerAt(pickedPart(), m_camera, pixel)) {
-                m_hoverPoint = *corner;
-                guesses = {{{}, {}, tr("point %1 on an edge: %2").arg(m_model.collected() + 1).arg(placeWords(*corner))}};
-            } else if (const FaceHit hit = faceAt(pickedPart(), m_camera, pixel); hit.face >= 0) {
-                m_hoverPoint = hit.point;
-                guesses = {{{}, {}, tr("point %1 on the face: %2").arg(m_model.collected() + 1).arg(placeWords(hit.point))}};
-            }
-        } else if (const int e = edgeAt(pickedPart(), m_camera, pixel); e >= 0) {
-            const auto recipe = m_model.recipe();
-            const bool rail = m_model.pickMode() == PickMode::Rail1 || m_model.pickMode() == PickMode::Rail2;
-            const auto faces = recipe && rail ? resolveFaces(*place->part, recipe->target.faces).value_or(std::vector<int>{}) : std::vector<int>{};
-            guesses = edgeGuesses(*place->part, faces, e);
-            if (const QString mend = mendOfLine(e); !mend.isEmpty())
-                for (Guess& g : guesses)
-                    if (g.edges.size() == 1) g.words = tr("curve of the mend “%1”").arg(mend);
-        }
-    }
-    if (place && place->part && m_model.pickMode() == PickMode::None)
-        if (const auto hole = holeAt(pixel)) {
-            const Hole h = m_model.holes()[*hole];
-            guesses = {
-                {{}, {}, h.bottom == HoleBottom::Through ? tr("%1 · click to turn it round").arg(QString::fromStdString(h.words())) : QString::fromStdString(h.words())}};
-        }
+    std::vector<Guess> guesses = guessesAt(pixel);
     const QString probed = guesses.empty() ? stockWords(pixel) : QString();
     if (!probed.isEmpty()) guesses = {{{}, {}, probed}};
     const bool same = guesses.size() == m_guesses.size() && !guesses.empty() && guesses[0].faces == m_guesses[0].faces && guesses[0].edges == m_guesses[0].edges;
@@ -333,24 +375,24 @@ void View::hover(const QPointF& pixel) {
         for (const int f : m_guesses[m_guess].faces)
             for (const auto& loop : place->part->faces()[static_cast<std::size_t>(f)].loops) edges.insert(edges.end(), loop.begin(), loop.end());
     }
-    m_model.setHovered(edges);
+    m_model.milling().setHovered(edges);
     if (same && !probed.isEmpty()) return update(); // words alone
     if (!same || !m_guesses.empty() || !before.isEmpty()) redraw();
 }
 
 void View::click(const QPointF& pixel, bool add) {
     hover(pixel);
-    if (m_model.pickMode() == PickMode::PlaneFace) {
+    if (m_model.picks().mode() == PickMode::PlaneFace) {
         if (m_guesses.empty()) return;
-        if (const auto plane = planeByFace(*m_model.place()->part, m_guesses[0].faces[0], m_hoverPoint)) m_model.addPlane(*plane);
-        m_model.setPickMode(PickMode::None);
-    } else if (m_model.pickMode() != PickMode::None) {
+        if (const auto plane = planeByFace(*m_model.place()->part, m_guesses[0].faces[0], m_hoverPoint)) m_model.planes().add(*plane);
+        m_model.picks().setMode(PickMode::None);
+    } else if (m_model.picks().mode() != PickMode::None) {
         if (!m_guesses.empty()) take(m_guesses[m_guess], add);
     } else if (const auto arrow = rowArrow();
                arrow && std::hypot(0.5 * (arrow->first.x() + arrow->second.x()) - pixel.x(), 0.5 * (arrow->first.y() + arrow->second.y()) - pixel.y()) < 20.0) {
         (void)m_model.setWord("pattern.reversed", m_model.word("pattern.reversed") == "true" ? "false" : "true");
     } else if (const auto hole = holeAt(pixel)) {
-        m_model.turnHole(*hole);
+        m_model.holes().turnOne(*hole);
     } else if (takeInHand(pixel)) {
         return;
     } else if (const auto r = m_model.result(); r && r->path() && m_model.place() && !m_atMachine && m_model.bench() != Bench::SetUp) {
@@ -359,12 +401,12 @@ void View::click(const QPointF& pixel, bool add) {
 }
 
 std::optional<std::size_t> View::holeAt(const QPointF& pixel) const {
-    if (m_model.bench() != Bench::SetUp || m_model.pickMode() != PickMode::None || m_atMachine || !m_model.place() || !m_model.place()->part) return std::nullopt;
-    const auto holes = m_model.holes();
+    if (m_model.bench() != Bench::SetUp || m_model.picks().mode() != PickMode::None || m_atMachine || !m_model.place() || !m_model.place()->part) return std::nullopt;
+    const auto holes = m_model.holes().all();
     std::optional<std::size_t> best;
     double reach = 12.0;
     for (std::size_t i = 0; i < holes.size(); ++i) {
-        if (m_model.leftOut(i)) continue;
+        if (m_model.holes().leftOut(i)) continue;
         const double size = std::max(0.6 * holes[i].diameter(), 14.0 * m_camera.pixelSize());
         for (const double along : {0.15, 0.8, 1.5}) { // along the arrow
             const Vec3 p = holes[i].mouth + along * size * holes[i].direction;
@@ -381,28 +423,28 @@ std::optional<std::size_t> View::holeAt(const QPointF& pixel) const {
 }
 
 bool View::picksFaces() const {
-    return m_model.pickMode() == PickMode::Faces || m_model.pickMode() == PickMode::AxisFaces ||
-           (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Faces);
+    return m_model.picks().mode() == PickMode::Faces || m_model.picks().mode() == PickMode::AxisFaces ||
+           (m_model.picks().mode() == PickMode::Feature && m_model.picks().feature().kind == PickKind::Faces);
 }
 
 bool View::picksEdges() const {
-    return m_model.pickMode() == PickMode::Rail1 || m_model.pickMode() == PickMode::Rail2 || m_model.pickMode() == PickMode::Edges ||
-           m_model.pickMode() == PickMode::Profile || m_model.pickMode() == PickMode::AxisEdges ||
-           (m_model.pickMode() == PickMode::Feature && m_model.featurePick().kind == PickKind::Edges);
+    return m_model.picks().mode() == PickMode::Rail1 || m_model.picks().mode() == PickMode::Rail2 || m_model.picks().mode() == PickMode::Edges ||
+           m_model.picks().mode() == PickMode::Profile || m_model.picks().mode() == PickMode::AxisEdges ||
+           (m_model.picks().mode() == PickMode::Feature && m_model.picks().feature().kind == PickKind::Edges);
 }
 
 void View::take(const Guess& guess, bool add) {
-    if (m_model.pickMode() == PickMode::Feature) return m_model.give(guess.faces, guess.edges, m_hoverPoint);
-    if (picksFaces()) return m_model.toggleFaces(guess.faces);
+    if (m_model.picks().mode() == PickMode::Feature) return m_model.picks().give(guess.faces, guess.edges, m_hoverPoint);
+    if (picksFaces()) return m_model.picks().toggleFaces(guess.faces);
     if (!picksEdges()) return;
-    if (m_model.pickMode() != PickMode::Rail1 && m_model.pickMode() != PickMode::Rail2) return m_model.toggleEdges(guess.edges, m_model.pickMode());
-    const int which = m_model.pickMode() == PickMode::Rail1 ? 0 : 1;
+    if (m_model.picks().mode() != PickMode::Rail1 && m_model.picks().mode() != PickMode::Rail2) return m_model.picks().toggleEdges(guess.edges, m_model.picks().mode());
+    const int which = m_model.picks().mode() == PickMode::Rail1 ? 0 : 1;
     std::vector<int> edges = guess.edges;
     if (add)
         if (const auto recipe = m_model.recipe())
             if (const auto now = resolveEdges(*m_model.place()->part, which == 0 ? recipe->pattern.rail1 : recipe->pattern.rail2))
                 edges.insert(edges.end(), now->begin(), now->end());
-    m_model.setRail(which, edges);
+    m_model.picks().setRail(which, edges);
 }
 
 // What the window or lasso holds is added, like by a click on each.
@@ -426,7 +468,7 @@ void View::mousePressEvent(QMouseEvent* e) {
     if (const auto key = keyAt(m_pressed)) {
         if (e->button() == Qt::RightButton) {
             m_drag = Drag::None;
-            return m_model.removeAxisKey(key->key);
+            return m_model.along().removeKey(key->key);
         }
         m_keyDragged = *key;
         m_drag = Drag::Key;
@@ -435,7 +477,7 @@ void View::mousePressEvent(QMouseEvent* e) {
     if (e->button() != Qt::LeftButton) return;
     if (const auto line = axisLineAt(m_pressed)) {
         m_drag = Drag::None;
-        return m_model.turnAxisLine(*line);
+        return m_model.along().turnAxisLine(*line);
     }
     if (const auto handle = moveHandleAt(m_pressed)) return beginMove(*handle);
     if ((picksFaces() || picksEdges()) && !m_atMachine && (e->modifiers() & (Qt::ShiftModifier | Qt::ControlModifier))) {
@@ -473,11 +515,11 @@ void View::mouseMoveEvent(QMouseEvent* e) {
         const double l2 = QPointF::dotProduct(way, way);
         if (l2 < 1.0) return;
         const double turn = degrees(QPointF::dotProduct(by, way) / l2);
-        if (const auto here = m_model.keyHere()) { // what is turned at a key is the key
+        if (const auto here = m_model.along().keyHere()) { // what is turned at a key is the key
             AxisKey key = m_model.recipe()->axis.keys[*here];
             double& angle = tilt ? key.tiltDegrees : key.leadDegrees;
             angle = std::clamp(angle + turn, -90.0, 90.0);
-            m_model.setAxisKey(*here, key);
+            m_model.along().setKey(*here, key);
         } else {
             const QString key = tilt ? "axis.tilt" : "axis.lead";
             const double now = m_model.word(key).toDouble();
@@ -523,7 +565,7 @@ void View::keyPressEvent(QKeyEvent* e) {
         }
         const auto recipe = m_model.recipe();
         const auto faces =
-            recipe && m_model.pickMode() != PickMode::Feature ? resolveFaces(*place->part, recipe->target.faces).value_or(std::vector<int>{}) : std::vector<int>{};
+            recipe && m_model.picks().mode() != PickMode::Feature ? resolveFaces(*place->part, recipe->target.faces).value_or(std::vector<int>{}) : std::vector<int>{};
         m_guesses = picksFaces() ? faceGuesses(*place->part, m_keyPick) : edgeGuesses(*place->part, faces, m_keyPick);
         m_guess = 0;
         const Vec3 at =
@@ -531,10 +573,10 @@ void View::keyPressEvent(QKeyEvent* e) {
         if (const auto q = m_camera.project(at)) m_cursor = *q; // the words stand beside it
         return redraw();
     }
-    if ((e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) && m_model.pickMode() != PickMode::None && !m_guesses.empty())
+    if ((e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) && m_model.picks().mode() != PickMode::None && !m_guesses.empty())
         return take(m_guesses[m_guess], e->modifiers() & Qt::ShiftModifier);
-    if (e->key() == Qt::Key_Escape && m_model.pickMode() != PickMode::None) return m_model.setPickMode(PickMode::None);
-    if (e->key() == Qt::Key_Escape && held()) return m_model.holdBody(-1);
+    if (e->key() == Qt::Key_Escape && m_model.picks().mode() != PickMode::None) return m_model.picks().setMode(PickMode::None);
+    if (e->key() == Qt::Key_Escape && held()) return m_model.setUp().holdBody(-1);
     if (e->key() == Qt::Key_Left && m_model.location() > 0) return m_model.setLocation(m_model.location() - 1);
     if (e->key() == Qt::Key_Right) return m_model.setLocation(m_model.location() + 1);
     QWidget::keyPressEvent(e);
@@ -552,7 +594,7 @@ void View::changeEvent(QEvent* e) {
 
 void View::leaveEvent(QEvent* e) {
     m_guesses.clear();
-    m_model.setHovered({});
+    m_model.milling().setHovered({});
     redraw();
     QWidget::leaveEvent(e);
 }

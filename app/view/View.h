@@ -113,6 +113,8 @@ private:
         int link = -2; ///< machine bodies: the joint they ride on
     };
     /// Called by all that moves the picture: without a graphics card it is drawn without smoothed edges until it rests.
+    void hear();
+    void takePlace();
     void moving();
     enum class Drag { None, Orbit, Pan, Lead, Tilt, Window, Lasso, Key, Body };
     void uploadSolids();
@@ -135,6 +137,11 @@ private:
     [[nodiscard]] QString closerWords() const;
     void askForPicture(); ///< what is old is made anew, and all of it drawn in the background
     void drawScene();
+    void drawBodies(const QMatrix4x4& model, bool working, bool stock);
+    void drawMachine();
+    void drawLit(const QMatrix4x4& model, bool working);
+    void drawSeenThrough(const QMatrix4x4& model, bool working);
+    void drawConstruction(const QMatrix4x4& model, bool working);
     void drawPath(const QMatrix4x4& model);
     void drawFeatures(const QMatrix4x4& model);
     /// What clicks are about: the part with what mends made, or its body alone while mends are hidden.
@@ -142,6 +149,12 @@ private:
     [[nodiscard]] QString mendOfFace(int face) const; ///< empty: it is the body's own
     [[nodiscard]] QString mendOfLine(int edge) const; ///< empty: it is an edge of a face
     void click(const QPointF& pixel, bool add);
+    /// What a click would take, the likeliest first.
+    [[nodiscard]] std::vector<Guess> guessesAt(const QPointF& pixel);
+    [[nodiscard]] std::vector<Guess> facesAt(const QPointF& pixel) const;
+    [[nodiscard]] std::vector<Guess> holesAt(const QPointF& pixel) const;
+    [[nodiscard]] std::vector<Guess> pointsAt(const QPointF& pixel);
+    [[nodiscard]] std::vector<Guess> edgesAt(const QPointF& pixel) const;
     void hover(const QPointF& pixel);
     void take(const Guess& guess, bool add);
     void takeInside();

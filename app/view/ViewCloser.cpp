@@ -1,5 +1,6 @@
 // The closer look in the 3D view: what stands after the cuts, coloured by how far it is off the part.
 #include "Theme.h"
+#include "model/Closer.h"
 #include "view/View.h"
 #include <algorithm>
 #include <cmath>
@@ -11,7 +12,7 @@ namespace gyre {
 void View::uploadCloser() {
     m_closerOld = false;
     m_closer.clear();
-    const auto look = m_model.closer();
+    const auto look = m_model.closer().picture();
     if (!look) return;
     const Theme& t = theme();
     const double fine = std::max(0.01, 0.5 * look->cell);
@@ -45,13 +46,13 @@ void View::frameCloser() {
     const std::size_t i = std::min(m_model.location(), r->path()->size() - 1);
     const Vec3 from = (r->path()->normal[i].squaredNorm() > 0.5 ? r->path()->normal[i] : r->path()->axis[i]).normalized();
     m_camera.look(degrees(std::atan2(from.y(), from.x())) - 25.0, std::clamp(degrees(std::asin(std::clamp(from.z(), -1.0, 1.0))) + 10.0, -80.0, 80.0));
-    m_camera.frame(m_model.closer()->box);
+    m_camera.frame(m_model.closer().picture()->box);
 }
 
 QString View::closerWords() const {
-    if (!m_model.closerFrom()) return {};
-    const auto look = m_model.closer();
-    if (!look) return m_model.closerTrouble().isEmpty() ? tr("Looking closely …") : m_model.closerTrouble();
+    if (!m_model.closer().from()) return {};
+    const auto look = m_model.closer().picture();
+    if (!look) return m_model.closer().trouble().isEmpty() ? tr("Looking closely …") : m_model.closer().trouble();
     QStringList words{tr("%1 mm across, to %2 mm").arg(look->box.high.x() - look->box.low.x(), 0, 'f', 0).arg(look->cell, 0, 'f', 3)};
     const double gone = -look->least;
     if (look->broken > 0.5 * look->cell) words << tr("edges broken, up to %1 mm gone").arg(look->broken, 0, 'f', 2);
@@ -59,7 +60,7 @@ QString View::closerWords() const {
         words << tr("▲ up to %1 mm gone").arg(gone, 0, 'f', 2);
     else
         words << (words.size() > 1 ? tr("nothing else gone") : tr("nothing gone"));
-    if (m_model.closerFrom() == LookFrom::Stock) words << (look->most > 0.5 * look->cell ? tr("up to %1 mm left").arg(look->most, 0, 'f', 2) : tr("nothing left"));
+    if (m_model.closer().from() == LookFrom::Stock) words << (look->most > 0.5 * look->cell ? tr("up to %1 mm left").arg(look->most, 0, 'f', 2) : tr("nothing left"));
     return words.join("   ·   ");
 }
 

@@ -1,5 +1,7 @@
 // Axis keys in the 3D view: marks across the rows, from the first to the last.
 #include "Theme.h"
+#include "model/Along.h"
+#include "model/Picks.h"
 #include "view/View.h"
 #include <QMouseEvent>
 #include <QPainter>
@@ -11,7 +13,7 @@ bool View::keysPossible() const {
     const Recipe* r = m_model.recipe();
     const auto result = m_model.result();
     return r && (r->kind == OperationKind::Surface || r->kind == OperationKind::Curve) && result && result->pattern && !result->pattern->rows.empty() && !m_atMachine &&
-           m_model.bench() == Bench::Cut && m_model.peel() >= Stage::Axis && m_model.pickMode() == PickMode::None;
+           m_model.bench() == Bench::Cut && m_model.peel() >= Stage::Axis && m_model.picks().mode() == PickMode::None;
 }
 
 Polyline View::keyRow(bool last) const {
@@ -64,7 +66,7 @@ void View::dragKey(const QPointF& to) {
     AxisKey key = keys[m_keyDragged.key];
     (m_keyDragged.last ? key.atLast : key.at) = best;
     if (m_model.result()->pattern->rows.size() < 2) key.atLast = key.at;
-    m_model.setAxisKey(m_keyDragged.key, key);
+    m_model.along().setKey(m_keyDragged.key, key);
     update();
 }
 
@@ -90,7 +92,7 @@ void View::mouseDoubleClickEvent(QMouseEvent* e) {
     if (!keysPossible() || keyAt(e->position()) || !m_model.result()->path()) return mousePressEvent(e);
     if (const auto at = locationAt(*m_model.place()->part, *m_model.result()->path(), m_camera, e->position())) {
         m_model.setLocation(*at);
-        if (const auto on = m_model.onRow(*at)) m_model.addAxisKey(on->fraction);
+        if (const auto on = m_model.along().onRow(*at)) m_model.along().addKey(on->fraction);
     }
 }
 
@@ -117,7 +119,7 @@ void View::drawKeys(QPainter& painter) const {
         }
     }
     for (const AxisKey& key : keys) drawLeadSense(painter, key);
-    const auto here = m_model.keyHere();
+    const auto here = m_model.along().keyHere();
     painter.setPen(QPen(t.ink, 1.0));
     painter.setBrush(t.ochre);
     for (const KeyMark& k : keyMarks()) {
@@ -174,13 +176,14 @@ void View::drawLeadSense(QPainter& painter, const AxisKey& key) const {
 }
 
 bool View::axisLinesPossible() const {
-    return !m_atMachine && m_model.bench() == Bench::Cut && m_model.peel() >= Stage::Axis && m_model.pickMode() == PickMode::None && !m_model.axisLines().empty();
+    return !m_atMachine && m_model.bench() == Bench::Cut && m_model.peel() >= Stage::Axis && m_model.picks().mode() == PickMode::None &&
+           !m_model.along().axisLines().empty();
 }
 
 std::vector<std::optional<QPointF>> View::axisLineHeads() const {
     std::vector<std::optional<QPointF>> out;
     if (!axisLinesPossible()) return out;
-    for (const AppModel::AxisLine& line : m_model.axisLines()) out.push_back(m_camera.project(line.head));
+    for (const Along::AxisLine& line : m_model.along().axisLines()) out.push_back(m_camera.project(line.head));
     return out;
 }
 
@@ -195,7 +198,7 @@ std::optional<std::size_t> View::axisLineAt(const QPointF& pixel) const {
 void View::drawAxisLines(QPainter& painter) const {
     if (!axisLinesPossible()) return;
     const Theme& t = theme();
-    const auto& lines = m_model.axisLines();
+    const auto& lines = m_model.along().axisLines();
     for (std::size_t k = 0; k < lines.size(); ++k) {
         const auto foot = m_camera.project(lines[k].foot), head = m_camera.project(lines[k].head);
         if (!foot || !head) continue;

@@ -2,6 +2,9 @@
 #include "Theme.h"
 #include "Units.h"
 #include "base/Units.h"
+#include "model/Picks.h"
+#include "model/SetUp.h"
+#include "model/ToolShelf.h"
 #include "view/View.h"
 #include <QGuiApplication>
 #include <QPainter>
@@ -15,10 +18,10 @@ double snapped(double v, double step) { return step * std::round(v / step); }
 } // namespace
 
 std::optional<std::size_t> View::held() const {
-    if (m_model.bench() != Bench::SetUp || m_atMachine || m_model.pickMode() != PickMode::None || m_model.atTools() || !m_model.hasJob() || !m_model.place())
+    if (m_model.bench() != Bench::SetUp || m_atMachine || m_model.picks().mode() != PickMode::None || m_model.tools().isOpen() || !m_model.hasJob() || !m_model.place())
         return std::nullopt;
-    const int b = m_model.heldBody();
-    if (b < 0 || static_cast<std::size_t>(b) >= m_model.job().bodies.size() || !m_model.placedBody(static_cast<std::size_t>(b))) return std::nullopt;
+    const int b = m_model.setUp().heldBody();
+    if (b < 0 || static_cast<std::size_t>(b) >= m_model.job().bodies.size() || !m_model.setUp().placedBody(static_cast<std::size_t>(b))) return std::nullopt;
     return static_cast<std::size_t>(b);
 }
 
@@ -26,7 +29,7 @@ std::optional<View::MoveHandles> View::moveHandles() const {
     const auto body = held();
     if (!body) return std::nullopt;
     MoveHandles h;
-    h.centre = m_model.aheadOfPicture(*body) * m_model.placedBody(*body)->shape->mesh().bounds().centre();
+    h.centre = m_model.setUp().aheadOfPicture(*body) * m_model.setUp().placedBody(*body)->shape->mesh().bounds().centre();
     // A fixture is moved along the datum's axes, the part along the table's: that is what their numbers count.
     const Eigen::Matrix3d turn =
         m_model.job().bodies[*body].role == "part" ? Eigen::Matrix3d(m_model.place()->partFrame.linear().transpose()) : Eigen::Matrix3d::Identity();
@@ -90,9 +93,9 @@ void View::dragBody(const QPointF& to) {
         const double step = (inch ? 25.4 / 20.0 : 1.0) / (fine ? 10.0 : 1.0);
         const Vec3 by = snapped(QPointF::dotProduct(to - m_pressed, along) / l2, step) * Vec3(Vec3::Unit(m_move.which));
         if (part)
-            m_model.seatPart(m_move.seat + by, m_move.seatTurn, m_move.key);
+            m_model.setUp().seatPart(m_move.seat + by, m_move.seatTurn, m_move.key);
         else
-            m_model.placeBody(*body, m_move.moved + by, m_move.turned, m_move.key);
+            m_model.setUp().placeBody(*body, m_move.moved + by, m_move.turned, m_move.key);
     } else {
         const auto from = angleOnRing(m_pressed), now = angleOnRing(to);
         if (!from || !now) return;
@@ -101,9 +104,9 @@ void View::dragBody(const QPointF& to) {
         if (part) {
             // About the part's middle, as the table sees it.
             const Vec3 middle = m_model.place()->partFrame * c - m_model.place()->partFrame.translation() + m_move.seat;
-            m_model.seatPart(middle + about * (m_move.seat - middle), m_move.seatTurn + turn, m_move.key);
+            m_model.setUp().seatPart(middle + about * (m_move.seat - middle), m_move.seatTurn + turn, m_move.key);
         } else {
-            m_model.placeBody(*body, c + about * (m_move.moved - c), m_move.turned + Vec3(0, 0, turn), m_move.key);
+            m_model.setUp().placeBody(*body, c + about * (m_move.moved - c), m_move.turned + Vec3(0, 0, turn), m_move.key);
         }
     }
     update();
@@ -112,12 +115,13 @@ void View::dragBody(const QPointF& to) {
 /// A click in the Set up bench takes the nearest body in hand that may be moved, or lets go.
 bool View::takeInHand(const QPointF& pixel) {
     const auto place = m_model.place();
-    if (m_model.bench() != Bench::SetUp || m_atMachine || m_model.atTools() || m_model.pickMode() != PickMode::None || !place || !m_model.hasJob()) return false;
+    if (m_model.bench() != Bench::SetUp || m_atMachine || m_model.tools().isOpen() || m_model.picks().mode() != PickMode::None || !place || !m_model.hasJob())
+        return false;
     const auto ray = m_camera.ray(pixel);
     double nearest = 1e300;
     int hit = -1;
     for (std::size_t i = 0; i < m_model.job().bodies.size(); ++i) {
-        const PlacedBody* b = m_model.placedBody(i);
+        const PlacedBody* b = m_model.setUp().placedBody(i);
         if (!b || b->role == "stock" || m_model.shown(QString::fromStdString(b->role)) != Shown::Solid) continue; // stock is seen through
         // The part is in front of what it hides, but is taken by its button only: a stray click must not move it.
         if (const RayHit on = b->shape->tree().ray(ray.origin, ray.direction); on.hit && on.distance < nearest) {
@@ -125,7 +129,7 @@ bool View::takeInHand(const QPointF& pixel) {
             hit = m_model.job().bodies[i].mayMove() ? static_cast<int>(i) : -1;
         }
     }
-    m_model.holdBody(hit);
+    m_model.setUp().holdBody(hit);
     return hit >= 0;
 }
 
@@ -135,9 +139,9 @@ void View::drawMoving(QPainter& painter) const {
     if (!body || !h) return;
     const Theme& t = theme();
     // Its outline where it will stand, until the picture shows it there.
-    const Frame ahead = m_model.aheadOfPicture(*body);
+    const Frame ahead = m_model.setUp().aheadOfPicture(*body);
     if (!ahead.isApprox(Frame::Identity(), 1e-9)) {
-        const Part& shape = *m_model.placedBody(*body)->shape;
+        const Part& shape = *m_model.setUp().placedBody(*body)->shape;
         painter.setPen(QPen(t.accent, 1.4));
         for (std::size_t e = 0; e < shape.edges().size(); ++e) {
             QPolygonF line;

@@ -1,6 +1,9 @@
 // Words and handles drawn over the 3D view.
 #include "Theme.h"
 #include "Units.h"
+#include "model/Along.h"
+#include "model/Closer.h"
+#include "model/Picks.h"
 #include "operation/Leans.h"
 #include "view/View.h"
 #include <QPainter>
@@ -14,7 +17,7 @@ std::optional<View::Handles> View::handles() const {
     const auto recipe = m_model.recipe();
     if (!r || !r->path() || !recipe || m_atMachine || m_model.bench() != Bench::Cut || (recipe->kind != OperationKind::Surface && recipe->kind != OperationKind::Curve))
         return std::nullopt;
-    if (recipe->axis.rule != AxisRule::Surface && !m_model.keyHere()) return std::nullopt;
+    if (recipe->axis.rule != AxisRule::Surface && !m_model.along().keyHere()) return std::nullopt;
     const std::size_t i = m_model.location();
     const Toolpath& p = *r->path();
     const Leans leans(*r, recipe->axis);
@@ -45,7 +48,7 @@ std::optional<QPointF> View::tiltHandle() const {
 std::optional<std::pair<QPointF, QPointF>> View::rowArrow() const {
     const auto r = m_model.result();
     if (!r || !r->pattern || r->pattern->rows.empty() || m_atMachine || m_model.bench() != Bench::Cut || m_model.peel() != Stage::Pattern ||
-        m_model.pickMode() != PickMode::None || r->drill || r->mill)
+        m_model.picks().mode() != PickMode::None || r->drill || r->mill)
         return std::nullopt;
     const Polyline& line = r->pattern->rows.front().points;
     if (line.size() < 2) return std::nullopt;
@@ -144,11 +147,11 @@ void View::drawDrag(QPainter& painter) const {
 
 // What a click is for now.
 QString View::pickWords() const {
-    switch (m_model.pickMode()) {
+    switch (m_model.picks().mode()) {
     case PickMode::None:
         return {};
     case PickMode::Feature:
-        return m_model.featurePick().prompt;
+        return m_model.picks().feature().prompt;
     case PickMode::Faces:
         return tr("Click faces to add or take away · Esc when done");
     case PickMode::Edges:
@@ -236,7 +239,7 @@ void View::drawOverlay(QPainter& painter) {
     const Theme& t = theme();
     painter.setRenderHint(QPainter::Antialiasing);
     if (const auto h = handles()) {
-        const auto key = m_model.keyHere();
+        const auto key = m_model.along().keyHere();
         drawHandle(painter, h->pivot, h->tilt, h->tiltWay, key ? tr("tilt of key %1").arg(*key + 1) : tr("tilt"));
         drawHandle(painter, h->pivot, h->lead, h->leadWay, key ? tr("lead of key %1").arg(*key + 1) : tr("lead"));
     }
@@ -253,9 +256,9 @@ void View::drawOverlay(QPainter& painter) {
     if (const QString words = pickWords(); !words.isEmpty()) drawChip(painter, {14, m_overlayTop}, words, t.accent, true);
     const bool setUp = m_model.bench() == Bench::SetUp;
     if (setUp && m_model.hasJob() && !m_atMachine) drawSetUpNames(painter);
-    if (const QString words = closerWords(); !words.isEmpty() && !setUp && !m_atMachine && m_model.pickMode() == PickMode::None)
+    if (const QString words = closerWords(); !words.isEmpty() && !setUp && !m_atMachine && m_model.picks().mode() == PickMode::None)
         drawChip(painter, {14, m_overlayTop}, words, words.contains("▲") ? t.unsafe : t.ink, true);
-    if (!m_model.closerFrom()) drawStockLegend(painter);
+    if (!m_model.closer().from()) drawStockLegend(painter);
     if (!setUp || !m_model.setupTrouble().isEmpty()) drawPlaceWords(painter);
 }
 

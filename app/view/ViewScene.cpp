@@ -1,6 +1,13 @@
 // What the 3D view uploads and draws.
 #include "Theme.h"
 #include "machine/Reach.h"
+#include "model/Along.h"
+#include "model/Closer.h"
+#include "model/FlankShow.h"
+#include "model/Holes.h"
+#include "model/Mending.h"
+#include "model/Milling.h"
+#include "model/Picks.h"
 #include "model/SkyShow.h"
 #include "view/View.h"
 #include <algorithm>
@@ -52,7 +59,7 @@ void View::uploadSolids() {
     }
     for (const PlacedBody& b : place->bodies) {
         Solid s;
-        s.mesh = std::make_shared<Renderer::Mesh>(b.shape->drawing());
+        s.mesh = std::make_shared<Renderer::Mesh>(std::shared_ptr<const TriangleMesh>(b.shape, &b.shape->drawing()));
         std::vector<Polyline> lines;
         for (std::size_t e = 0; e < b.shape->edges().size(); ++e) {
             const EdgeInfo& info = b.shape->edges()[e];
@@ -151,7 +158,7 @@ void View::uploadRows() {
         }
         m_rows.push_back({scale.largestPixel, scale.tolerance, scale.everyRow, nullptr, {}});
     }
-    std::vector<Polyline> rails = m_model.syncLines();
+    std::vector<Polyline> rails = m_model.along().syncLines();
     for (const Polyline& rail : m_shownPattern->rails) rails.push_back(rail);
     m_rails = std::make_shared<Renderer::Lines>(Renderer::segmentsOf(rails, theme().ochre));
 }
@@ -300,8 +307,6 @@ void View::drawScene() {
     const bool smooth = !m_drafter.inSoftware() || !(m_rest.isActive() || m_model.computing());
     m_picture = Picture(m_camera.view(), m_camera.projection(), (QSizeF(size()) * devicePixelRatioF()).toSize(), t.viewTop, t.viewBottom, smooth);
     const QMatrix4x4 part = partMatrix();
-    const auto place = m_model.place();
-    const auto result = m_model.result();
     if (const Section cut = m_model.section(); cut.axis >= 0) {
         const float sign = cut.flipped ? 1.0f : -1.0f;
         QVector4D plane(0, 0, 0, -sign * static_cast<float>(cut.at));
@@ -310,13 +315,34 @@ void View::drawScene() {
     }
     // Set up is about bodies and where they stand: no path, no tool.
     const bool working = m_model.bench() != Bench::SetUp;
-    if (m_model.closerFrom() && m_model.closer() && !m_atMachine && working) {
+    if (m_model.closer().from() && m_model.closer().picture() && !m_atMachine && working) {
         for (Band& b : m_closer) m_picture.draw(b.mesh, part, b.colour);
         drawPath(part);
         return;
     }
     const bool stock = stockDrawn();
     if (stock) drawStock(part);
+    drawBodies(part, working, stock);
+    drawMachine();
+    if (working && !stock) drawPath(part); // it would veil what it has cut
+    if (m_model.bench() == Bench::SetUp || (m_model.recipe() && m_model.recipe()->kind == OperationKind::Holes)) drawFeatures(part);
+    drawPicks(part);
+    drawLit(part, working);
+    const auto result = m_model.result();
+    const bool withTool = working && result && result->path() && !result->path()->empty() && (m_model.peel() >= Stage::Axis || m_atMachine);
+    const bool faded = withTool && (m_toolFaded || toolHides());
+    if (withTool) drawTool(toolMatrix(), false);
+    drawSeenThrough(part, working);
+    if (faded) drawTool(toolMatrix(), true);
+    if (const auto& pointed = m_model.sky().pointed(); pointed && withTool && !m_atMachine)
+        for (ToolPiece& p : m_tool) m_picture.draw(p.mesh, qt(poseFrame(pointed->stands.tip, pointed->stands.axis)), pointed->zone == p.zone ? t.unsafe : t.steel, 0.35f);
+    drawConstruction(part, working);
+}
+
+// Parts, fixtures and the rest, with what is marked on them.
+void View::drawBodies(const QMatrix4x4& part, bool working, bool stock) {
+    const Theme& t = theme();
+    const auto result = m_model.result();
     const auto& pointed = m_model.sky().pointed(); // on the map of directions
     for (Solid& s : m_solids) {
         if (m_model.shown(s.role) != Shown::Solid) continue;
@@ -326,67 +352,69 @@ void View::drawScene() {
         m_picture.draw(s.mesh, part, near ? t.unsafe : s.colour);
         m_picture.draw(s.edges, part, isPart ? 1.2f : 1.0f, isPart ? 0.9f : 0.55f);
     }
-    if (m_partMesh && m_model.shown("part") == Shown::Solid && !stock) {
-        if (result && working && m_model.bench() != Bench::Prove)
-            m_picture.drawFaces(m_partMesh, result->faces, part, t.accent, m_model.peel() == Stage::Target || m_model.pickMode() == PickMode::Faces ? 0.45f : 0.10f);
-        if (m_litWord == "target.faces" && result) m_picture.drawFaces(m_partMesh, result->faces, part, t.accent, 0.45f);
-        if (!m_guesses.empty()) m_picture.drawFaces(m_partMesh, m_guesses[m_guess].faces, part, t.ochre, 0.5f);
-        if (!working) m_picture.drawFaces(m_partMesh, m_model.litFaces(), part, t.accent, 0.4f);
-    }
-    const float mendsShown = m_model.shown("mends") == Shown::Solid ? 1.0f : m_model.shown("mends") == Shown::Faded ? 0.45f : 0.0f;
     if (m_construction && result && working) m_picture.drawFaces(m_construction, result->faces, part, t.accent, 0.35f);
-    if (place) {
-        const JointValues q = joints().value_or(JointValues(place->machine->joints.size(), 0.0));
-        for (Solid& s : m_machine) {
-            if (m_atMachine)
-                m_picture.draw(s.mesh, qt(linkMotion(*place->machine, s.link, q)), t.machine, s.role == "bed" ? 0.25f : 1.0f);
-            else if (s.link == place->machine->workJoint)
-                m_picture.draw(s.mesh, qt((place->machine->workFrame * place->partFrame).inverse()), t.machine);
-        }
+    if (!m_partMesh || m_model.shown("part") != Shown::Solid || stock) return;
+    if (result && working && m_model.bench() != Bench::Prove)
+        m_picture.drawFaces(m_partMesh, result->faces, part, t.accent, m_model.peel() == Stage::Target || m_model.picks().mode() == PickMode::Faces ? 0.45f : 0.10f);
+    if (m_litWord == "target.faces" && result) m_picture.drawFaces(m_partMesh, result->faces, part, t.accent, 0.45f);
+    if (!m_guesses.empty()) m_picture.drawFaces(m_partMesh, m_guesses[m_guess].faces, part, t.ochre, 0.5f);
+    if (!working) m_picture.drawFaces(m_partMesh, m_model.mending().litFaces(), part, t.accent, 0.4f);
+}
+
+// At the part, what the part stands on alone.
+void View::drawMachine() {
+    const auto place = m_model.place();
+    if (!place) return;
+    const JointValues q = joints().value_or(JointValues(place->machine->joints.size(), 0.0));
+    for (Solid& s : m_machine) {
+        if (m_atMachine)
+            m_picture.draw(s.mesh, qt(linkMotion(*place->machine, s.link, q)), theme().machine, s.role == "bed" ? 0.25f : 1.0f);
+        else if (s.link == place->machine->workJoint)
+            m_picture.draw(s.mesh, qt((place->machine->workFrame * place->partFrame).inverse()), theme().machine);
     }
-    if (working && !stock) drawPath(part); // it would veil what it has cut
-    if (m_model.bench() == Bench::SetUp || (m_model.recipe() && m_model.recipe()->kind == OperationKind::Holes)) drawFeatures(part);
-    drawPicks(part);
-    // Light the edges a guess would take, and those a word speaks of.
-    std::vector<Polyline> lit;
-    const auto recipe = m_model.recipe();
+}
+
+// The edges a guess would take, and those a word speaks of.
+void View::drawLit(const QMatrix4x4& part, bool working) {
+    std::vector<int> edges;
+    const auto place = m_model.place();
+    const Recipe* recipe = m_model.recipe();
     if (place && place->part) {
-        for (int e : m_guesses.empty() ? m_model.hovered() : std::vector<int>{}) // on the unrolled sheet
-            if (static_cast<std::size_t>(e) < place->part->edges().size()) lit.push_back(place->part->edgeLine(e));
+        const auto add = [&](const std::vector<int>& more) { edges.insert(edges.end(), more.begin(), more.end()); };
+        const auto resolved = [&](const std::vector<ShapeRef>& refs) { add(resolveEdges(*place->part, refs).value_or(std::vector<int>{})); };
+        const PickMode mode = m_model.picks().mode();
+        add(m_guesses.empty() ? m_model.milling().hovered() : m_guesses[m_guess].edges); // on the unrolled sheet, or here
+        if (!working) add(m_model.mending().litEdges());
         if (recipe && (recipe->kind == OperationKind::Mill || follows(recipe->kind)) && working &&
-            (m_model.pickMode() == PickMode::Edges || m_model.peel() == Stage::Target || m_litWord == "target.edges"))
-            if (const auto edges = resolveEdges(*place->part, recipe->target.edges))
-                for (int e : *edges) lit.push_back(place->part->edgeLine(e));
-        if (!m_guesses.empty())
-            for (int e : m_guesses[m_guess].edges) lit.push_back(place->part->edgeLine(e));
-        if (!working)
-            for (int e : m_model.litEdges()) lit.push_back(place->part->edgeLine(e));
-        if (recipe && working && (m_litWord == "axis.edges" || m_model.pickMode() == PickMode::AxisEdges))
-            if (const auto edges = resolveEdges(*place->part, recipe->axis.edges))
-                for (int e : *edges) lit.push_back(place->part->edgeLine(e));
-        if (recipe && (m_litWord == "pattern.rail1" || m_litWord == "pattern.rail2"))
-            if (const auto edges = resolveEdges(*place->part, m_litWord == "pattern.rail1" ? recipe->pattern.rail1 : recipe->pattern.rail2))
-                for (int e : *edges) lit.push_back(place->part->edgeLine(e));
+            (mode == PickMode::Edges || m_model.peel() == Stage::Target || m_litWord == "target.edges"))
+            resolved(recipe->target.edges);
+        if (recipe && working && (m_litWord == "axis.edges" || mode == PickMode::AxisEdges)) resolved(recipe->axis.edges);
+        if (recipe && m_litWord == "pattern.rail1") resolved(recipe->pattern.rail1);
+        if (recipe && m_litWord == "pattern.rail2") resolved(recipe->pattern.rail2);
     }
-    m_lit = lit.empty() ? nullptr : std::make_shared<Renderer::Lines>(Renderer::segmentsOf(lit, t.ochre));
+    std::vector<Polyline> lit;
+    for (const int e : edges)
+        if (static_cast<std::size_t>(e) < place->part->edges().size()) lit.push_back(place->part->edgeLine(e));
+    m_lit = lit.empty() ? nullptr : std::make_shared<Renderer::Lines>(Renderer::segmentsOf(lit, theme().ochre));
     if (m_lit) m_picture.draw(m_lit, part, 3.5f, 1.0f, 0, -1, 0.0002f);
-    const bool withTool = working && result && result->path() && !result->path()->empty() && (m_model.peel() >= Stage::Axis || m_atMachine);
-    const bool faded = withTool && (m_toolFaded || toolHides());
-    if (withTool) drawTool(toolMatrix(), false);
-    // What is seen through comes last. The stock of a job is for setting up; beside a path it would only veil it.
+}
+
+// It comes last. The stock of a job is for setting up; beside a path it would only veil it.
+void View::drawSeenThrough(const QMatrix4x4& part, bool working) {
     for (Solid& s : m_solids) {
         if (m_model.shown(s.role) != Shown::Faded || (working && s.role != "part" && s.role != "fixture")) continue;
         m_picture.draw(s.mesh, part, s.colour, 0.28f);
         m_picture.draw(s.edges, part, 1.0f, 0.5f);
     }
-    if (faded) drawTool(toolMatrix(), true);
-    if (pointed && withTool && !m_atMachine)
-        for (ToolPiece& p : m_tool) m_picture.draw(p.mesh, qt(poseFrame(pointed->stands.tip, pointed->stands.axis)), pointed->zone == p.zone ? t.unsafe : t.steel, 0.35f);
-    if (m_construction && mendsShown > 0.0f && (!working || m_model.pickMode() != PickMode::None)) {
-        m_picture.draw(m_construction, part, t.accent, 0.22f * mendsShown);
-        if (!m_guesses.empty()) m_picture.drawFaces(m_construction, m_guesses[m_guess].faces, part, t.ochre, 0.5f);
-        if (!working) m_picture.drawFaces(m_construction, m_model.litFaces(), part, t.accent, 0.3f);
-    }
+}
+
+void View::drawConstruction(const QMatrix4x4& part, bool working) {
+    const Theme& t = theme();
+    const Shown mends = m_model.shown("mends");
+    if (!m_construction || mends == Shown::Hidden || (working && m_model.picks().mode() == PickMode::None)) return;
+    m_picture.draw(m_construction, part, t.accent, mends == Shown::Solid ? 0.22f : 0.1f);
+    if (!m_guesses.empty()) m_picture.drawFaces(m_construction, m_guesses[m_guess].faces, part, t.ochre, 0.5f);
+    if (!working) m_picture.drawFaces(m_construction, m_model.mending().litFaces(), part, t.accent, 0.3f);
 }
 
 // What hides the place where the tool touches is seen through; what is too near stands out.
@@ -428,11 +456,11 @@ void View::drawPicks(const QMatrix4x4& part) {
                 for (const Vec3& p : r.points)
                     for (int k = 0; k < 3; ++k) add({{p - 0.6 * size * Vec3::Unit(k), p + 0.6 * size * Vec3::Unit(k)}}, t.accent);
             }
-        for (const Vec3& p : m_model.collectedPoints())
+        for (const Vec3& p : m_model.picks().points())
             for (int k = 0; k < 3; ++k) add({{p - size * Vec3::Unit(k), p + size * Vec3::Unit(k)}}, t.ochre);
         m_drawn = std::make_shared<Renderer::Lines>(segments);
         segments.clear();
-        if (const auto& f = m_model.flank()) {
+        if (const auto& f = m_model.flank().answer()) {
             const double most = std::max(f->deviation, 1e-6);
             for (std::size_t i = 1; i < f->map.size(); ++i) {
                 if (i % f->perLine == 0) continue;
@@ -446,7 +474,7 @@ void View::drawPicks(const QMatrix4x4& part) {
         }
         m_flank = std::make_shared<Renderer::Lines>(segments);
     }
-    if (m_model.shown("mends") != Shown::Hidden && (settingUp || m_model.pickMode() != PickMode::None)) m_picture.draw(m_drawn, part, 2.2f, 1.0f, 0, -1, 0.0002f);
+    if (m_model.shown("mends") != Shown::Hidden && (settingUp || m_model.picks().mode() != PickMode::None)) m_picture.draw(m_drawn, part, 2.2f, 1.0f, 0, -1, 0.0002f);
     if (settingUp) m_picture.draw(m_flank, part, 3.4f, 1.0f, 0, -1, 0.0003f);
     m_featuresOld = false; // drawFeatures() has had its turn, or is not due
 }
@@ -463,8 +491,8 @@ void View::drawFeatures(const QMatrix4x4& part) {
         const auto add = [&](const std::vector<Polyline>& lines, const QColor& colour) {
             for (const auto& s : Renderer::segmentsOf(lines, colour)) segments.push_back(s);
         };
-        const auto holes = m_model.holes();
-        const auto groups = m_model.holeGroups();
+        const auto holes = m_model.holes().all();
+        const auto groups = m_model.holes().groups();
         // In Cut only the holes that the operation works on.
         const Recipe* only = m_model.bench() == Bench::SetUp ? nullptr : m_model.recipe();
         const auto meant = [&](std::size_t hole) {
@@ -473,8 +501,8 @@ void View::drawFeatures(const QMatrix4x4& part) {
         for (std::size_t g = 0; g < groups.size(); ++g)
             for (const std::size_t i : groups[g].holes) {
                 const Hole& h = holes[i];
-                if (m_model.leftOut(i) || !meant(i)) continue;
-                const bool lit = only || m_model.litGroup() == static_cast<int>(g);
+                if (m_model.holes().leftOut(i) || !meant(i)) continue;
+                const bool lit = only || m_model.holes().litGroup() == static_cast<int>(g);
                 const double size = std::max(0.6 * h.diameter(), 14.0 * pixel);
                 const Vec3 tip = h.mouth + 0.15 * size * h.direction, tail = tip + (lit ? 2.2 : 1.4) * size * h.direction, side = anyPerpendicular(h.direction);
                 const QColor colour = lit ? theme().ochre : theme().slate;

@@ -2,6 +2,7 @@
 #include "Theme.h"
 #include "Units.h"
 #include "guard/Nearest.h"
+#include "model/Mending.h"
 #include "view/View.h"
 #include <QPainter>
 #include <algorithm>
@@ -32,7 +33,7 @@ void View::lookFrom(From from) {
 void View::frameWork() {
     const auto place = m_model.place();
     if (!place || !place->part) return;
-    std::vector<int> faces = m_model.litFaces();
+    std::vector<int> faces = m_model.mending().litFaces();
     if (const Recipe* r = m_model.recipe(); faces.empty() && r && m_model.bench() != Bench::SetUp)
         faces = resolveFaces(*place->part, r->target.faces).value_or(std::vector<int>{});
     Box box;

@@ -2,6 +2,8 @@
 #include "Theme.h"
 #include "Units.h"
 #include "base/Units.h"
+#include "model/Closer.h"
+#include "model/Picks.h"
 #include "model/StockShow.h"
 #include "view/View.h"
 #include <QPainter>
@@ -15,7 +17,7 @@ void View::setOverlayTop(double pixels) {
 
 // While faces and edges are picked, the part is there to be clicked.
 bool View::stockDrawn() const {
-    return m_stockNow && m_model.stock().shown() && !m_model.closerFrom() && m_model.pickMode() == PickMode::None &&
+    return m_stockNow && m_model.stock().shown() && !m_model.closer().from() && m_model.picks().mode() == PickMode::None &&
            (m_model.bench() == Bench::Cut || m_model.bench() == Bench::Prove);
 }
 
@@ -105,10 +107,61 @@ void View::drawWorstOfStock(QPainter& painter) const {
     drawChip(painter, label, inUnits(tr("▲ %1 mm gone · %2").arg(picture->gone.mm, 0, 'f', 2).arg(picture->gone.by), m_model.inches()), t.unsafe, false);
 }
 
+namespace {
+
+/// A band of colour with its name and how much of the surface has it.
+struct LegendLine {
+    QString name, share;
+    QColor colour;
+    double part;
+};
+
+std::vector<LegendLine> legendOf(const StockShow::Picture& picture, const std::vector<QColor>& colours, bool inches) {
+    std::vector<LegendLine> lines;
+    for (std::size_t i = 0; i < picture.bands.size(); ++i) {
+        const StockShow::Band& b = picture.bands[i];
+        // Operations that are cut over wholly are no more to be seen; the present one always is.
+        if (picture.by == StockBy::Operation && b.share < 5e-5 && i + 1 != picture.bands.size()) continue;
+        const QString share = b.share <= 0.0 ? View::tr("none") : b.share < 5e-4 ? View::tr("< 0.1 %") : View::tr("%1 %").arg(100.0 * b.share, 0, 'f', 1);
+        lines.push_back({inUnits(b.name, inches), share, colours[i], b.share});
+    }
+    return lines;
+}
+
+/// Those in the middle on one line.
+void foldTo(int most, std::vector<LegendLine>& lines) {
+    if (most <= 3 || static_cast<int>(lines.size()) <= most) return;
+    const auto first = lines.begin() + 1, last = first + (static_cast<int>(lines.size()) - most + 1);
+    double others = 0.0;
+    for (auto l = first; l != last; ++l) others += l->part;
+    const LegendLine together{View::tr("%1 others").arg(last - first), View::tr("%1 %").arg(100.0 * others, 0, 'f', 1), theme().card, others};
+    lines.insert(lines.erase(first, last), together);
+}
+
+/// What stands below the bands.
+QStringList footOf(const StockShow& show, bool inches) {
+    const StockShow::Picture& picture = *show.picture();
+    QStringList feet{show.settled() || show.figures()
+                         ? inUnits(View::tr("%1 cm³ · cells of %2 mm").arg(picture.volume / 1000.0, 0, 'f', 1).arg(picture.cell, 0, 'f', 2), inches)
+                         : View::tr("cutting on …")};
+    if (picture.old) feet << View::tr("▲ cut with paths from before a change");
+    if (picture.by == StockBy::Deviation)
+        feet << inUnits((picture.anyGone() ? View::tr("most gone %1 mm (Shift+K)") : View::tr("most stands %1 mm (Shift+K)"))
+                            .arg((picture.anyGone() ? picture.gone : picture.stands).mm, 0, 'f', 2),
+                        inches);
+    if (const CutFigures* f = show.figures()) {
+        feet << View::tr("this operation cuts %1, in air %2").arg(clockWords(f->cutting), clockWords(f->air));
+        if (f->most > 0.0) feet << inUnits(View::tr("at most %1 cm³/min").arg(f->most, 0, 'f', 1), inches);
+    }
+    return feet;
+}
+
+} // namespace
+
 // What the colours mean, and how much of the surface has each: below the switch.
 void View::drawStockLegend(QPainter& painter) const {
     const StockShow& show = m_model.stock();
-    if (!show.shown() || m_model.pickMode() != PickMode::None || (m_model.bench() != Bench::Cut && m_model.bench() != Bench::Prove)) return;
+    if (!show.shown() || m_model.picks().mode() != PickMode::None || (m_model.bench() != Bench::Cut && m_model.bench() != Bench::Prove)) return;
     const Theme& t = theme();
     const auto& picture = show.picture();
     const bool inches = m_model.inches();
@@ -116,46 +169,16 @@ void View::drawStockLegend(QPainter& painter) const {
         const QString words = show.trouble().isEmpty() ? tr("Cutting the stock …") : show.trouble();
         return drawChip(painter, {14.0, m_overlayTop}, words, t.ink, true);
     }
-    struct Line {
-        QString name, share;
-        QColor colour;
-        double part;
-    };
-    std::vector<Line> lines;
-    const std::vector<QColor> colours = stockColours();
-    for (std::size_t i = 0; i < picture->bands.size(); ++i) {
-        const StockShow::Band& b = picture->bands[i];
-        // Operations that are cut over wholly are no more to be seen; the present one always is.
-        if (picture->by == StockBy::Operation && b.share < 5e-5 && i + 1 != picture->bands.size()) continue;
-        const QString share = b.share <= 0.0 ? tr("none") : b.share < 5e-4 ? tr("< 0.1 %") : tr("%1 %").arg(100.0 * b.share, 0, 'f', 1);
-        lines.push_back({inUnits(b.name, inches), share, colours[i], b.share});
-    }
+    std::vector<LegendLine> lines = legendOf(*picture, stockColours(), inches);
     const QFontMetrics letters = painter.fontMetrics();
     const double row = letters.height() + 6.0;
-    const int most = static_cast<int>((height() - m_overlayTop - 100.0) / row);
-    if (most > 3 && static_cast<int>(lines.size()) > most) { // those in the middle on one line
-        const auto first = lines.begin() + 1, last = first + (static_cast<int>(lines.size()) - most + 1);
-        double others = 0.0;
-        for (auto l = first; l != last; ++l) others += l->part;
-        const Line together{tr("%1 others").arg(last - first), tr("%1 %").arg(100.0 * others, 0, 'f', 1), t.card, others};
-        lines.insert(lines.erase(first, last), together);
-    }
+    foldTo(static_cast<int>((height() - m_overlayTop - 100.0) / row), lines);
     double name = 0.0, share = 0.0;
-    for (const Line& l : lines) {
+    for (const LegendLine& l : lines) {
         name = std::max(name, static_cast<double>(std::min(170, letters.horizontalAdvance(l.name))));
         share = std::max(share, static_cast<double>(letters.horizontalAdvance(l.share)));
     }
-    const QString foot = inUnits(tr("%1 cm³ · cells of %2 mm").arg(picture->volume / 1000.0, 0, 'f', 1).arg(picture->cell, 0, 'f', 2), inches);
-    QStringList feet{show.settled() || show.figures() ? foot : tr("cutting on …")};
-    if (picture->old) feet << tr("▲ cut with paths from before a change");
-    if (picture->by == StockBy::Deviation)
-        feet << inUnits((picture->anyGone() ? tr("most gone %1 mm (Shift+K)") : tr("most stands %1 mm (Shift+K)"))
-                            .arg((picture->anyGone() ? picture->gone : picture->stands).mm, 0, 'f', 2),
-                        inches);
-    if (const CutFigures* f = show.figures()) {
-        feet << tr("this operation cuts %1, in air %2").arg(clockWords(f->cutting), clockWords(f->air));
-        if (f->most > 0.0) feet << inUnits(tr("at most %1 cm³/min").arg(f->most, 0, 'f', 1), inches);
-    }
+    const QStringList feet = footOf(show, inches);
     const double bar = 46.0;
     double wide = 34.0 + name + 12.0 + bar + 8.0 + share + 12.0;
     for (const QString& f : feet) wide = std::max(wide, letters.horizontalAdvance(f) + 24.0);
@@ -164,7 +187,7 @@ void View::drawStockLegend(QPainter& painter) const {
     painter.setBrush(t.card);
     painter.drawRoundedRect(card, 6, 6);
     double y = card.top() + 7.0;
-    for (const Line& l : lines) {
+    for (const LegendLine& l : lines) {
         const double middle = y + 0.5 * row;
         painter.setPen(QPen(t.hairline, 1));
         painter.setBrush(l.colour);

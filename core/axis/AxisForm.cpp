@@ -95,14 +95,33 @@ const Form<AxisKey>& keyForm() {
 
 } // namespace
 
+namespace {
+
+WordInfo lastWord() {
+    WordInfo last;
+    last.key = "last";
+    last.kind = WordKind::Part;
+    last.what = "Axis of the last row, turned to from the first one's";
+    last.part = std::make_shared<const FormInfo>(lastForm().info());
+    return last;
+}
+
+WordInfo windowWord() {
+    WordInfo window;
+    window.key = "window";
+    window.kind = WordKind::Numbers;
+    window.low = 0.0;
+    window.high = 180.0;
+    window.most = 2;
+    window.what = "Smallest and largest angle to the datum's Z; any when left out";
+    return window;
+}
+
+} // namespace
+
 const Form<AxisSpec>& axisForm() {
     using A = AxisSpec;
     static const Form<A> form = [] {
-        WordInfo last;
-        last.key = "last";
-        last.kind = WordKind::Part;
-        last.what = "Axis of the last row, turned to from the first one's";
-        last.part = std::make_shared<const FormInfo>(lastForm().info());
         const auto lastOf = [](const A& a) {
             LastAim aim;
             static_cast<AxisAim&>(aim) = a.last;
@@ -113,17 +132,10 @@ const Form<AxisSpec>& axisForm() {
             a.last = aim;
             a.blended = !aim.same;
         };
-        WordInfo window;
-        window.key = "window";
-        window.kind = WordKind::Numbers;
-        window.low = 0.0;
-        window.high = 180.0;
-        window.most = 2;
-        window.what = "Smallest and largest angle to the datum's Z; any when left out";
         return Form<A>("the axis")
             .base(aimForm())
             .special(
-                last, [take](const JsonView& v, A& a) { take(a, lastForm().read(v.object("last"))); },
+                lastWord(), [take](const JsonView& v, A& a) { take(a, lastForm().read(v.object("last"))); },
                 [lastOf](const A& a, OrderedJson& out) { out["last"] = lastForm().write(lastOf(a)); }, [take](A& a, Dice& dice) { take(a, lastForm().random(dice)); })
             .list("keys", &A::keys, kMostKeys, keyForm(), "More lead and tilt at places along the rows")
             .text("locked", &A::locked, 20, "Rotary joint that is locked")
@@ -136,7 +148,7 @@ const Form<AxisSpec>& axisForm() {
             .choice("leads", &A::leadByPattern, {{false, "feed", "ahead of the feed on every row"}, {true, "pattern", "the same way on all rows"}},
                     "Which way lead leans on rows that run back")
             .special(
-                window,
+                windowWord(),
                 [](const JsonView& v, A& a) {
                     const auto w = v.numbers("window", 2, 0.0, 180.0);
                     if (w.size() == 2 && w[0] <= w[1]) {

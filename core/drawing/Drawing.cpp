@@ -50,6 +50,29 @@ Curve ellipseArc(const Vec3& centre, const Vec3& a, const Vec3& b, double from, 
     return whole.take();
 }
 
+namespace {
+
+/// One after the other; closed where the last ends at the first's start.
+Curve endToEnd(const std::vector<Curve>& order, double same) {
+    std::vector<CurveKnot> knots;
+    for (const Curve& c : order) {
+        auto first = c.knots().begin();
+        if (!knots.empty()) {
+            knots.back().after = first->after;
+            ++first;
+        }
+        knots.insert(knots.end(), first, c.knots().end());
+    }
+    const bool closes = knots.size() > 2 && (knots.front().point - knots.back().point).norm() <= same;
+    if (closes) {
+        knots.front().before = knots.back().before;
+        knots.pop_back();
+    }
+    return Curve(std::move(knots), closes);
+}
+
+} // namespace
+
 std::vector<DrawnCurve> chained(std::vector<DrawnCurve> pieces) {
     constexpr double kSame = 1e-4;
     // Ends in a grid of cells; an end looks for others in its own cell and those beside it.
@@ -104,23 +127,7 @@ std::vector<DrawnCurve> chained(std::vector<DrawnCurve> pieces) {
             for (auto it = before.rbegin(); it != before.rend(); ++it) order.push_back(it->second ? pieces[it->first].curve.reversed() : pieces[it->first].curve);
             order.push_back(whole.curve);
             for (const auto& [c, turned] : after) order.push_back(turned ? pieces[c].curve.reversed() : pieces[c].curve);
-            if (order.size() > 1) {
-                std::vector<CurveKnot> knots;
-                for (const Curve& c : order) {
-                    auto first = c.knots().begin();
-                    if (!knots.empty()) {
-                        knots.back().after = first->after;
-                        ++first;
-                    }
-                    knots.insert(knots.end(), first, c.knots().end());
-                }
-                const bool closes = knots.size() > 2 && (knots.front().point - knots.back().point).norm() <= kSame;
-                if (closes) {
-                    knots.front().before = knots.back().before;
-                    knots.pop_back();
-                }
-                whole.curve = Curve(std::move(knots), closes);
-            }
+            if (order.size() > 1) whole.curve = endToEnd(order, kSame);
         }
         out.push_back(std::move(whole));
     }

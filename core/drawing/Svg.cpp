@@ -1,6 +1,6 @@
 // SVG: paths and simple shapes, with the transforms of their groups. The picture's y runs down, ours up.
-#include "base/Units.h"
 #include "base/Text.h"
+#include "base/Units.h"
 #include "drawing/DrawingParts.h"
 #include <cmath>
 #include <cstring>
@@ -234,18 +234,17 @@ private:
         return {};
     }
 
-    Status path(const char* d, const Placement& place, const std::string& layer) {
-        Scanner s(d);
+    /// Where a path's pen stands, and what it has drawn since it was set down.
+    struct Pen {
         Vec2 at = Vec2::Zero(), start = at, control = at;
-        CurveChain whole(1e-9); // closing is for Z and for the last point alone; on the way a path may pass its own start
+        CurveChain whole{1e-9}; // closing is for Z and for the last point alone; on the way a path may pass its own start
         char command = 0, last = 0;
-        std::size_t steps = 0;
-        const auto flush = [&] { return keep(whole.take(), place, layer); };
-        const auto lineTo = [&](const Vec2& to) {
+
+        void lineTo(const Vec2& to) {
             if ((to - at).norm() > 1e-12) whole.add(straightLines({lifted(at), lifted(to)}));
             at = to;
-        };
-        const auto cubicTo = [&](const Vec2& c1, const Vec2& c2, const Vec2& to) {
+        }
+        void cubicTo(const Vec2& c1, const Vec2& c2, const Vec2& to) {
             const Vec2 from = at;
             const auto piece = sampled([&](double t) -> Result<Vec3> {
                 const double u = 1 - t;
@@ -254,82 +253,88 @@ private:
             if (piece) whole.add(*piece);
             control = c2;
             at = to;
-        };
+        }
+    };
+
+    Status path(const char* d, const Placement& place, const std::string& layer) {
+        Scanner s(d);
+        Pen pen;
+        std::size_t steps = 0;
         while (!s.atEnd()) {
             if (++steps > 500'000) return fail("a path has over half a million steps", m_place);
             if (s.atLetter())
-                command = s.letter();
-            else if (command == 0 || command == 'Z' || command == 'z')
+                pen.command = s.letter();
+            else if (pen.command == 0 || pen.command == 'Z' || pen.command == 'z')
                 return fail("a path begins with a number", m_place, "Export the drawing again");
-            const bool relative = std::islower(static_cast<unsigned char>(command)) != 0;
-            const char what = static_cast<char>(std::toupper(static_cast<unsigned char>(command)));
-            const auto point = [&](Vec2& p) {
-                double x = 0, y = 0;
-                if (!s.number(x) || !s.number(y)) return false;
-                p = relative ? Vec2(at + Vec2(x, y)) : Vec2(x, y);
-                return true;
-            };
-            Vec2 a, b, c;
-            double x = 0;
-            bool good = true;
-            switch (what) {
-            case 'M':
-                good = point(a);
-                if (good) {
-                    if (auto ok = flush(); !ok) return ok;
-                    at = start = a;
-                    command = relative ? 'l' : 'L'; // more points are lines
-                }
-                break;
-            case 'L':
-                good = point(a);
-                if (good) lineTo(a);
-                break;
-            case 'H':
-                good = s.number(x);
-                if (good) lineTo({relative ? at.x() + x : x, at.y()});
-                break;
-            case 'V':
-                good = s.number(x);
-                if (good) lineTo({at.x(), relative ? at.y() + x : x});
-                break;
-            case 'C':
-                good = point(a) && point(b) && point(c);
-                if (good) cubicTo(a, b, c);
-                break;
-            case 'S':
-                good = point(b) && point(c);
-                if (good) cubicTo(last == 'C' || last == 'S' ? Vec2(2 * at - control) : at, b, c);
-                break;
-            case 'Q':
-            case 'T': {
-                good = what == 'T' || point(a);
-                if (what == 'T') a = last == 'Q' || last == 'T' ? Vec2(2 * at - control) : at;
-                good = good && point(c);
-                if (!good) break;
-                const Vec2 from = at;
-                cubicTo(from + 2.0 / 3.0 * (a - from), c + 2.0 / 3.0 * (a - c), c);
-                control = a;
-                break;
+            const char what = static_cast<char>(std::toupper(static_cast<unsigned char>(pen.command)));
+            if (what == 'Z') pen.lineTo(pen.start);
+            if (what == 'Z' || what == 'M') {
+                if (auto ok = keep(pen.whole.take(), place, layer); !ok) return ok;
             }
-            case 'A': {
-                double rx = 0, ry = 0, turn = 0;
-                bool large = false, sweep = false;
-                good = s.number(rx) && s.number(ry) && s.number(turn) && s.flag(large) && s.flag(sweep) && point(c);
-                if (good) arcTo(whole, at, std::abs(rx), std::abs(ry), radians(turn), large, sweep, c);
-                break;
-            }
-            case 'Z':
-                lineTo(start);
-                if (auto ok = flush(); !ok) return ok;
-                break;
-            default:
-                good = false;
-            }
-            if (!good) return fail(fmt::format("a path is damaged at '{}'", command), m_place, "Export the drawing again");
-            last = what;
+            if (what != 'Z' && !draw(s, pen, what)) return fail(fmt::format("a path is damaged at '{}'", pen.command), m_place, "Export the drawing again");
+            pen.last = what;
         }
-        return flush();
+        return keep(pen.whole.take(), place, layer);
+    }
+
+    /// One step of a path; false when its numbers are not there.
+    static bool draw(Scanner& s, Pen& pen, char what) {
+        const bool relative = std::islower(static_cast<unsigned char>(pen.command)) != 0;
+        const auto point = [&](Vec2& p) {
+            double x = 0, y = 0;
+            if (!s.number(x) || !s.number(y)) return false;
+            p = relative ? Vec2(pen.at + Vec2(x, y)) : Vec2(x, y);
+            return true;
+        };
+        const auto mirrored = [&](const char* of) { return std::strchr(of, pen.last) && pen.last ? Vec2(2 * pen.at - pen.control) : pen.at; };
+        Vec2 a, b, c;
+        double x = 0;
+        switch (what) {
+        case 'M':
+            if (!point(a)) return false;
+            pen.at = pen.start = a;
+            pen.command = relative ? 'l' : 'L'; // more points are lines
+            return true;
+        case 'L':
+            if (!point(a)) return false;
+            pen.lineTo(a);
+            return true;
+        case 'H':
+            if (!s.number(x)) return false;
+            pen.lineTo({relative ? pen.at.x() + x : x, pen.at.y()});
+            return true;
+        case 'V':
+            if (!s.number(x)) return false;
+            pen.lineTo({pen.at.x(), relative ? pen.at.y() + x : x});
+            return true;
+        case 'C':
+            if (!point(a) || !point(b) || !point(c)) return false;
+            pen.cubicTo(a, b, c);
+            return true;
+        case 'S':
+            if (!point(b) || !point(c)) return false;
+            pen.cubicTo(mirrored("CS"), b, c);
+            return true;
+        case 'Q':
+        case 'T': {
+            if (what == 'Q' && !point(a)) return false;
+            if (what == 'T') a = mirrored("QT");
+            if (!point(c)) return false;
+            const Vec2 from = pen.at;
+            pen.cubicTo(from + 2.0 / 3.0 * (a - from), c + 2.0 / 3.0 * (a - c), c);
+            pen.control = a;
+            return true;
+        }
+        case 'A': {
+            double rx = 0, ry = 0, turn = 0;
+            bool large = false, sweep = false;
+            if (!s.number(rx) || !s.number(ry) || !s.number(turn) || !s.flag(large) || !s.flag(sweep) || !point(c)) return false;
+            arcTo(pen.whole, pen.at, std::abs(rx), std::abs(ry), radians(turn), large, sweep, c);
+            return true;
+        }
+        default:
+            return false;
+        }
     }
 
     // From end points to centre, as the standard has it (SVG 1.1, F.6.5).

@@ -44,7 +44,21 @@ private:
     };
     [[nodiscard]] std::vector<Choice> choicesFor(const EdgeRun& run, const std::vector<EdgeSection>& sections) const;
     [[nodiscard]] double mostFromPole() const;
+    /// What came of a choice.
+    struct Tried {
+        std::size_t good = 0, off = 0;
+        std::string trouble;
+        Vec3 where = Vec3::Zero();
+        std::vector<std::vector<AxisPose>> poses; ///< of each row
+    };
+    [[nodiscard]] int rows() const { return ballLike() ? m_spec.rows : 1; }
+    [[nodiscard]] double reach() const { return 0.5 * m_cutter.diameter; }
+    [[nodiscard]] bool nearEnd(const EdgeRun& run, const std::vector<EdgeSection>& sections, const EdgeSection& s) const;
+    [[nodiscard]] bool tiny(const EdgeRun& run, const std::vector<EdgeSection>& sections) const;
+    [[nodiscard]] Tried attempt(const EdgeRun& run, const std::vector<EdgeSection>& sections, const Choice& choice, std::size_t every, bool ask) const;
+    [[nodiscard]] std::pair<Choice, Tried> best(const EdgeRun& run, const std::vector<EdgeSection>& sections) const;
     void cut(const EdgeRun& run, const std::vector<EdgeSection>& sections);
+    void cutRow(const EdgeRun& run, const std::vector<EdgeSection>& sections, int row, std::vector<AxisPose> poses, bool alongHole);
     void trimEnds(const std::vector<EdgeSection>& sections, std::vector<AxisPose>& poses, std::vector<Vec3>& contacts, std::vector<Vec3>& normals, double reach);
     [[nodiscard]] Pass fromTheMiddle(const Pass& pass, const Hole& hole) const;
     void tell(Rank rank, const char* code, const std::string& text, const std::string& reason, const Vec3& at, double amount = 0.0, std::vector<Remedy> remedies = {});
@@ -158,63 +172,61 @@ std::vector<Breaker::Choice> Breaker::choicesFor(const EdgeRun& run, const std::
     return out;
 }
 
-void Breaker::cut(const EdgeRun& run, const std::vector<EdgeSection>& sections) {
-    const int rows = ballLike() ? m_spec.rows : 1;
+// Beside the ends of an open run the cutter may stand in what comes beyond: that is looked at afterwards.
+bool Breaker::nearEnd(const EdgeRun& run, const std::vector<EdgeSection>& sections, const EdgeSection& s) const {
+    return !run.closed && std::min((s.at - sections.front().at).norm(), (s.at - sections.back().at).norm()) < reach();
+}
+
+bool Breaker::tiny(const EdgeRun& run, const std::vector<EdgeSection>& sections) const {
+    return !run.closed && std::all_of(sections.begin(), sections.end(), [&](const EdgeSection& s) { return nearEnd(run, sections, s); });
+}
+
+// How a choice suits, at every so many places.
+Breaker::Tried Breaker::attempt(const EdgeRun& run, const std::vector<EdgeSection>& sections, const Choice& choice, std::size_t every, bool ask) const {
     const double least = ballLike() && m_cutter.shape != CutterShape::Lollipop ? radians(15.0) : 0.0;
-    const auto choices = choicesFor(run, sections);
-    // The first choice that suits all along; else the one that suits longest. A look at every few places tells most of them apart.
-    struct Tried {
-        std::size_t good = 0, off = 0;
-        std::string trouble;
-        Vec3 where = Vec3::Zero();
-        std::vector<std::vector<AxisPose>> poses;
-    };
-    // Beside the ends of an open run the cutter may stand in what comes beyond: that is looked at afterwards.
-    const double reach = 0.5 * m_cutter.diameter;
-    const auto atEnd = [&](const EdgeSection& s) { return !run.closed && std::min((s.at - sections.front().at).norm(), (s.at - sections.back().at).norm()) < reach; };
-    const bool tiny = !run.closed && std::all_of(sections.begin(), sections.end(), atEnd);
-    const auto attempt = [&](const Choice& c, std::size_t every, bool ask) {
-        Tried t;
-        t.poses.resize(static_cast<std::size_t>(rows));
-        for (int row = 0; row < rows; ++row)
-            for (std::size_t i = 0; i < sections.size(); i += every) {
-                const EdgeSection& s = sections[i];
-                const Touch touch = touchAt(s, row);
-                const Vec3 axis = c.axis(s, touch.normal);
-                auto pose = poseFor(touch, axis);
-                std::string why;
-                if (!pose) {
-                    why = ballLike() ? fmt::format("the contact would lie {:.0f}° from the ball's pole, it can be {:.0f}° at most",
-                                                   degrees(angleBetween(axis, touch.normal)), degrees(mostFromPole()))
-                                     : std::string("the cutter's flank does not lie on the chamfer");
-                    pose = AxisPose{touch.contact, axis};
-                    ++t.off;
-                } else if (m_spec.axis == BreakAxis::Propose && angleBetween(axis, touch.normal) < least)
-                    why = "the contact would lie at the ball's dead centre";
-                else if (ask && m_in.blocked && (tiny || !atEnd(s)))
-                    why = m_in.blocked(*pose);
-                if (why.empty())
-                    ++t.good;
-                else if (t.trouble.empty()) {
-                    t.trouble = why;
-                    t.where = s.at;
-                }
-                t.poses[static_cast<std::size_t>(row)].push_back(*pose);
+    const bool tiny = this->tiny(run, sections);
+    Tried t;
+    t.poses.resize(static_cast<std::size_t>(rows()));
+    for (int row = 0; row < rows(); ++row)
+        for (std::size_t i = 0; i < sections.size(); i += every) {
+            const EdgeSection& s = sections[i];
+            const Touch touch = touchAt(s, row);
+            const Vec3 axis = choice.axis(s, touch.normal);
+            auto pose = poseFor(touch, axis);
+            std::string why;
+            if (!pose) {
+                why = ballLike() ? fmt::format("the contact would lie {:.0f}° from the ball's pole, it can be {:.0f}° at most", degrees(angleBetween(axis, touch.normal)),
+                                               degrees(mostFromPole()))
+                                 : std::string("the cutter's flank does not lie on the chamfer");
+                pose = AxisPose{touch.contact, axis};
+                ++t.off;
+            } else if (m_spec.axis == BreakAxis::Propose && angleBetween(axis, touch.normal) < least)
+                why = "the contact would lie at the ball's dead centre";
+            else if (ask && m_in.blocked && (tiny || !nearEnd(run, sections, s)))
+                why = m_in.blocked(*pose);
+            if (why.empty())
+                ++t.good;
+            else if (t.trouble.empty()) {
+                t.trouble = why;
+                t.where = s.at;
             }
-        return t;
-    };
+            t.poses[static_cast<std::size_t>(row)].push_back(*pose);
+        }
+    return t;
+}
+
+// The first choice that suits all along; else the one that suits longest. A look at every few places tells most of them apart.
+std::pair<Breaker::Choice, Breaker::Tried> Breaker::best(const EdgeRun& run, const std::vector<EdgeSection>& sections) const {
+    const auto choices = choicesFor(run, sections);
     const std::size_t every = std::max<std::size_t>(1, sections.size() / 8);
-    std::optional<Tried> best;
     std::size_t chosen = 0, mostGood = 0, leastOff = SIZE_MAX;
     for (std::size_t c = 0; c < choices.size(); ++c) {
-        const Tried coarse = attempt(choices[c], every, true);
+        const Tried coarse = attempt(run, sections, choices[c], every, true);
         if (coarse.trouble.empty()) {
-            Tried whole = attempt(choices[c], 1, false); // between them the guard looks
+            Tried whole = attempt(run, sections, choices[c], 1, false); // between them the guard looks
             if (whole.off == 0) {
                 whole.trouble.clear();
-                best = std::move(whole);
-                chosen = c;
-                break;
+                return {choices[c], std::move(whole)};
             }
         }
         if (coarse.off < leastOff || (coarse.off == leastOff && coarse.good > mostGood)) {
@@ -223,40 +235,42 @@ void Breaker::cut(const EdgeRun& run, const std::vector<EdgeSection>& sections) 
             chosen = c;
         }
     }
-    if (!best) best = attempt(choices[chosen], 1, true);
-    const std::string& bestWords = choices[chosen].words;
-    const auto noted = [&](std::map<std::string, Trouble>& list) {
-        Trouble& t = list[best->trouble];
-        if (t.runs++ == 0) t.at = best->where;
+    return {choices[chosen], attempt(run, sections, choices[chosen], 1, true)};
+}
+
+void Breaker::cut(const EdgeRun& run, const std::vector<EdgeSection>& sections) {
+    auto [choice, tried] = best(run, sections);
+    const auto noted = [&, &tried = tried](std::map<std::string, Trouble>& list) {
+        Trouble& t = list[tried.trouble];
+        if (t.runs++ == 0) t.at = tried.where;
     };
-    if (best->off > 0) return noted(m_lost);
-    if (!best->trouble.empty() && m_spec.axis == BreakAxis::Propose) noted(m_near);
-    ++m_used[bestWords];
-    const bool alongHole = run.hole && choices[chosen].fixed;
-    for (int row = 0; row < rows; ++row) {
-        std::vector<AxisPose> poses = best->poses[static_cast<std::size_t>(row)];
-        std::vector<Vec3> contacts, normals;
-        for (const EdgeSection& s : sections) {
-            const Touch t = touchAt(s, row);
-            contacts.push_back(t.contact);
-            normals.push_back(t.normal);
-        }
-        if (!run.closed && m_in.blocked && m_spec.axis == BreakAxis::Propose && !tiny) trimEnds(sections, poses, contacts, normals, reach);
-        if (poses.size() < 2) continue;
-        // Climbing: the material lies to the right of the feed, seen along the axis from the spindle.
-        double right = 0.0;
-        for (std::size_t i = 0; i + 1 < poses.size(); ++i) right += -normals[i].dot((contacts[i + 1] - contacts[i]).cross(poses[i].axis));
-        const bool back = (right > 0.0) != m_spec.climb;
-        if (back) {
-            std::reverse(poses.begin(), poses.end());
-            std::reverse(contacts.begin(), contacts.end());
-            std::reverse(normals.begin(), normals.end());
-        }
-        Pass pass = passAlong(poses, contacts, normals, run.closed, static_cast<int>(m_out.passes.size()), -1);
-        if (alongHole) pass = fromTheMiddle(pass, m_in.holes[*run.hole]);
-        pass.origin.row = pass.row;
-        m_out.passes.push_back(std::move(pass));
+    if (tried.off > 0) return noted(m_lost);
+    if (!tried.trouble.empty() && m_spec.axis == BreakAxis::Propose) noted(m_near);
+    ++m_used[choice.words];
+    for (int row = 0; row < rows(); ++row) cutRow(run, sections, row, std::move(tried.poses[static_cast<std::size_t>(row)]), run.hole && choice.fixed);
+}
+
+void Breaker::cutRow(const EdgeRun& run, const std::vector<EdgeSection>& sections, int row, std::vector<AxisPose> poses, bool alongHole) {
+    std::vector<Vec3> contacts, normals;
+    for (const EdgeSection& s : sections) {
+        const Touch t = touchAt(s, row);
+        contacts.push_back(t.contact);
+        normals.push_back(t.normal);
     }
+    if (!run.closed && m_in.blocked && m_spec.axis == BreakAxis::Propose && !tiny(run, sections)) trimEnds(sections, poses, contacts, normals, reach());
+    if (poses.size() < 2) return;
+    // Climbing: the material lies to the right of the feed, seen along the axis from the spindle.
+    double right = 0.0;
+    for (std::size_t i = 0; i + 1 < poses.size(); ++i) right += -normals[i].dot((contacts[i + 1] - contacts[i]).cross(poses[i].axis));
+    if ((right > 0.0) != m_spec.climb) {
+        std::reverse(poses.begin(), poses.end());
+        std::reverse(contacts.begin(), contacts.end());
+        std::reverse(normals.begin(), normals.end());
+    }
+    Pass pass = passAlong(poses, contacts, normals, run.closed, static_cast<int>(m_out.passes.size()), -1);
+    if (alongHole) pass = fromTheMiddle(pass, m_in.holes[*run.hole]);
+    pass.origin.row = pass.row;
+    m_out.passes.push_back(std::move(pass));
 }
 
 // At corners the cutter stops before it enters the faces beyond.

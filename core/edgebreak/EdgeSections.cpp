@@ -36,6 +36,36 @@ std::vector<HoleEnd> endsOf(const Part& part, const std::vector<Hole>& holes) {
     return out;
 }
 
+namespace {
+
+// The round's middle lies its radius below both faces; its ends are the feet on them.
+void seatRound(const Part& part, const EdgeInfo& info, double r, const Vec3& into, const std::array<SurfacePoint, 2>& foot, EdgeSection& s) {
+    Vec3 centre = s.at - r / std::max(0.05, std::cos(0.5 * s.bend)) * (foot[0].normal + foot[1].normal).normalized();
+    std::array<SurfacePoint, 2> end = foot;
+    for (int i = 0; i < 12; ++i) {
+        std::array<Vec3, 2> n;
+        Vec2 off;
+        for (std::size_t k = 0; k < 2; ++k) {
+            end[k] = part.project(info.faces[k], centre + r * end[k].normal, end[k].u, end[k].v);
+            n[k] = end[k].normal;
+            off[static_cast<Eigen::Index>(k)] = (centre - end[k].point).dot(n[k]) + r;
+        }
+        if (off.norm() < 1e-11) break;
+        const Vec3 x = into, y = s.along.cross(x);
+        Eigen::Matrix2d m;
+        for (Eigen::Index k = 0; k < 2; ++k) m.row(k) << n[static_cast<std::size_t>(k)].dot(x), n[static_cast<std::size_t>(k)].dot(y);
+        if (std::abs(m.determinant()) < 1e-9) break;
+        const Vec2 step = -m.inverse() * off;
+        centre += step.x() * x + step.y() * y;
+    }
+    for (std::size_t k = 0; k < 2; ++k) {
+        s.leg[k] = centre + r * rejected(end[k].normal, s.along).normalized();
+        s.normal[k] = end[k].normal;
+    }
+}
+
+} // namespace
+
 EdgeSection sectionAt(const Part& part, const BreakSpec& spec, int edge, const Vec3& at, const Vec3& along) {
     const EdgeInfo& info = part.edges()[static_cast<std::size_t>(edge)];
     EdgeSection s;
@@ -69,32 +99,7 @@ EdgeSection sectionAt(const Part& part, const BreakSpec& spec, int edge, const V
         s.leg[k] = p;
         s.normal[k] = on.normal;
     }
-    if (spec.round && s.bend > 1e-3) {
-        // The round's middle lies its radius below both faces; its ends are the feet on them.
-        const double r = spec.size;
-        Vec3 centre = at - r / std::max(0.05, std::cos(0.5 * s.bend)) * (foot[0].normal + foot[1].normal).normalized();
-        std::array<SurfacePoint, 2> end = foot;
-        for (int i = 0; i < 12; ++i) {
-            std::array<Vec3, 2> n;
-            Vec2 off;
-            for (std::size_t k = 0; k < 2; ++k) {
-                end[k] = part.project(info.faces[k], centre + r * end[k].normal, end[k].u, end[k].v);
-                n[k] = end[k].normal;
-                off[static_cast<Eigen::Index>(k)] = (centre - end[k].point).dot(n[k]) + r;
-            }
-            if (off.norm() < 1e-11) break;
-            const Vec3 x = into[0], y = along.cross(x);
-            Eigen::Matrix2d m;
-            for (Eigen::Index k = 0; k < 2; ++k) m.row(k) << n[static_cast<std::size_t>(k)].dot(x), n[static_cast<std::size_t>(k)].dot(y);
-            if (std::abs(m.determinant()) < 1e-9) break;
-            const Vec2 step = -m.inverse() * off;
-            centre += step.x() * x + step.y() * y;
-        }
-        for (std::size_t k = 0; k < 2; ++k) {
-            s.leg[k] = centre + r * rejected(end[k].normal, along).normalized();
-            s.normal[k] = end[k].normal;
-        }
-    }
+    if (spec.round && s.bend > 1e-3) seatRound(part, info, spec.size, into[0], foot, s);
     if (swap) {
         std::swap(s.leg[0], s.leg[1]);
         std::swap(s.normal[0], s.normal[1]);

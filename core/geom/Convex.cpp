@@ -1,4 +1,5 @@
 #include "geom/Convex.h"
+#include "geom/FrustumOutline.h"
 #include <array>
 
 namespace gyre {
@@ -198,6 +199,60 @@ ConvexDistance convexDistance(const ConvexBody& a, const std::array<Vec3, 3>& t)
 bool convexWithin(const ConvexBody& a, const ConvexBody& b, double reach) { return between(a, b, reach).bound < reach; }
 bool convexWithin(const ConvexBody& a, const std::array<Vec3, 3>& t, double reach) { return between(a, t, reach).bound < reach; }
 
+std::vector<Vec2> outlineOf(const RoundedFrustum& f, int steps) {
+    std::vector<Vec2> outline;
+    const Vec2 side = Vec2(f.z1 - f.z0, f.r0 - f.r1).norm() > 0.0 ? Vec2(Vec2(f.z1 - f.z0, f.r0 - f.r1).normalized()) : Vec2(1.0, 0.0); // (radial, axial) normal
+    outline.emplace_back(0.0, f.low());
+    const double sideAngle = std::atan2(side.y(), side.x());
+    const int n = f.round > 0.0 ? steps : 0;
+    const auto arc = [&](double r, double z, double from, double to) {
+        for (int i = 0; i <= n; ++i) {
+            const double t = n ? from + (to - from) * i / n : sideAngle;
+            outline.emplace_back(std::max(0.0, r + f.round * std::cos(t)), z + f.round * std::sin(t));
+        }
+    };
+    arc(f.r0, f.z0, -M_PI / 2, sideAngle);
+    arc(f.r1, f.z1, sideAngle, M_PI / 2);
+    outline.emplace_back(0.0, f.high());
+    return outline;
+}
+
+namespace {
+
+std::vector<std::array<std::size_t, 3>> trianglesAround(const std::vector<Vec3>& points) {
+    std::vector<std::array<std::size_t, 3>> out;
+    // Few points: every plane through three of them that has all others behind it is a side, cut into triangles around once.
+    const std::size_t n = points.size();
+    std::vector<std::vector<std::size_t>> sides;
+    for (std::size_t i = 0; i < n; ++i)
+        for (std::size_t j = 0; j < n; ++j)
+            for (std::size_t k = 0; k < n; ++k) {
+                if (i >= j || i >= k || j == k) continue;
+                const Vec3 nrm = (points[j] - points[i]).cross(points[k] - points[i]).normalized();
+                if (!nrm.allFinite() || nrm.norm() < 0.5) continue;
+                std::vector<std::size_t> on;
+                bool outer = true;
+                for (std::size_t p = 0; p < n && outer; ++p) {
+                    const double above = nrm.dot(points[p] - points[i]);
+                    outer = above <= 1e-9 * (1.0 + points[i].norm());
+                    if (outer && above >= -1e-9 * (1.0 + points[i].norm())) on.push_back(p);
+                }
+                if (!outer || std::find(sides.begin(), sides.end(), on) != sides.end()) continue;
+                sides.push_back(on);
+                Vec3 middle = Vec3::Zero();
+                for (auto p : on) middle += points[p] / static_cast<double>(on.size());
+                const Vec3 x = (points[on[0]] - middle).normalized(), y = nrm.cross(x);
+                std::sort(on.begin(), on.end(), [&](std::size_t p, std::size_t q) {
+                    const auto angle = [&](std::size_t r) { return std::atan2((points[r] - middle).dot(y), (points[r] - middle).dot(x)); };
+                    return angle(p) < angle(q);
+                });
+                for (std::size_t c = 2; c < on.size(); ++c) out.push_back({on[0], on[c - 1], on[c]});
+            }
+    return out;
+}
+
+} // namespace
+
 TriangleMesh skinOf(const ConvexBody& body, int sides) {
     TriangleMesh mesh;
     const auto triangle = [&](const Vec3& a, const Vec3& b, const Vec3& c) {
@@ -211,52 +266,10 @@ TriangleMesh skinOf(const ConvexBody& body, int sides) {
         mesh.triangles.push_back({i, i + 1, i + 2});
     };
     if (body.kind == ConvexBody::Kind::Points) {
-        // Few points: every plane through three of them that has all others behind it is a side, cut into triangles around once.
-        const auto& points = body.points;
-        const std::size_t n = points.size();
-        std::vector<std::vector<std::size_t>> sides;
-        for (std::size_t i = 0; i < n; ++i)
-            for (std::size_t j = 0; j < n; ++j)
-                for (std::size_t k = 0; k < n; ++k) {
-                    if (i >= j || i >= k || j == k) continue;
-                    const Vec3 nrm = (points[j] - points[i]).cross(points[k] - points[i]).normalized();
-                    if (!nrm.allFinite() || nrm.norm() < 0.5) continue;
-                    std::vector<std::size_t> on;
-                    bool outer = true;
-                    for (std::size_t p = 0; p < n && outer; ++p) {
-                        const double above = nrm.dot(points[p] - points[i]);
-                        outer = above <= 1e-9 * (1.0 + points[i].norm());
-                        if (outer && above >= -1e-9 * (1.0 + points[i].norm())) on.push_back(p);
-                    }
-                    if (!outer || std::find(sides.begin(), sides.end(), on) != sides.end()) continue;
-                    sides.push_back(on);
-                    Vec3 middle = Vec3::Zero();
-                    for (auto p : on) middle += points[p] / static_cast<double>(on.size());
-                    const Vec3 x = (points[on[0]] - middle).normalized(), y = nrm.cross(x);
-                    std::sort(on.begin(), on.end(), [&](std::size_t p, std::size_t q) {
-                        const auto angle = [&](std::size_t r) { return std::atan2((points[r] - middle).dot(y), (points[r] - middle).dot(x)); };
-                        return angle(p) < angle(q);
-                    });
-                    for (std::size_t c = 2; c < on.size(); ++c) triangle(points[on[0]], points[on[c - 1]], points[on[c]]);
-                }
+        for (const auto& t : trianglesAround(body.points)) triangle(body.points[t[0]], body.points[t[1]], body.points[t[2]]);
         return mesh;
     }
-    // Profile of the turned body, with its rounded corners.
-    std::vector<Vec2> profile;
-    const auto& f = body.frustum;
-    const Vec2 side = Vec2(f.z1 - f.z0, f.r0 - f.r1).norm() > 0.0 ? Vec2(Vec2(f.z1 - f.z0, f.r0 - f.r1).normalized()) : Vec2(1.0, 0.0); // (radial, axial) normal
-    profile.emplace_back(0.0, f.low());
-    const double sideAngle = std::atan2(side.y(), side.x());
-    const int steps = f.round > 0.0 ? 12 : 0;
-    const auto arc = [&](double r, double z, double from, double to) {
-        for (int i = 0; i <= steps; ++i) {
-            const double t = steps ? from + (to - from) * i / steps : sideAngle;
-            profile.emplace_back(std::max(0.0, r + f.round * std::cos(t)), z + f.round * std::sin(t));
-        }
-    };
-    arc(f.r0, f.z0, -M_PI / 2, sideAngle);
-    arc(f.r1, f.z1, sideAngle, M_PI / 2);
-    profile.emplace_back(0.0, f.high());
+    const std::vector<Vec2> profile = outlineOf(body.frustum, 12);
     for (std::size_t i = 1; i < profile.size(); ++i) {
         const Vec2 p = profile[i - 1], q = profile[i];
         if ((q - p).norm() < 1e-12) continue;

@@ -312,79 +312,109 @@ private:
     bool m_text, m_swap;
 };
 
-Result<MeshRead> readPly(std::string_view bytes, Gatherer& out) {
-    const auto bad = [&](const std::string& what) { return tl::unexpected(damaged(out.name(), what)); };
-    Words head(bytes);
+struct PlyHead {
     std::vector<Element> elements;
     std::string format;
+    std::size_t end = 0; ///< where the numbers begin
+};
+
+/// `property list uchar int vertex_indices`, behind its first word.
+tl::expected<Property, std::string> plyProperty(Words& head) {
+    Property p;
+    auto type = head.inLine();
+    if (type == "list") {
+        const auto count = typeNamed(head.inLine());
+        if (!count || count->second == 'f') return tl::unexpected(head.where() + ": a list whose count is no whole number");
+        p.countBytes = count->first;
+        type = head.inLine();
+    }
+    const auto t = typeNamed(type);
+    if (!t) return tl::unexpected(head.where() + ": a property of an unknown type");
+    p.bytes = t->first;
+    p.kind = t->second;
+    p.name = std::string(head.inLine());
+    return p;
+}
+
+tl::expected<PlyHead, std::string> plyHead(std::string_view bytes) {
+    Words head(bytes);
+    PlyHead out;
     bool ended = false;
     for (int line = 0; !ended; ++line) {
-        if (line > 1000) return bad("its head has no end");
+        if (line > 1000) return tl::unexpected(std::string("its head has no end"));
         const auto key = head.inLine();
         if (key == "format")
-            format = std::string(head.inLine());
+            out.format = std::string(head.inLine());
         else if (key == "element") {
             Element e;
             e.name = std::string(head.inLine());
             const auto n = toNumber(head.inLine());
-            if (!n || *n < 0.0 || *n > 4e9) return bad(head.where() + ": an element without a sensible count");
+            if (!n || *n < 0.0 || *n > 4e9) return tl::unexpected(head.where() + ": an element without a sensible count");
             e.count = static_cast<std::size_t>(*n);
-            elements.push_back(std::move(e));
+            out.elements.push_back(std::move(e));
         } else if (key == "property") {
-            if (elements.empty()) return bad(head.where() + ": a property without an element");
-            Property p;
-            auto type = head.inLine();
-            if (type == "list") {
-                const auto count = typeNamed(head.inLine());
-                if (!count || count->second == 'f') return bad(head.where() + ": a list whose count is no whole number");
-                p.countBytes = count->first;
-                type = head.inLine();
-            }
-            const auto t = typeNamed(type);
-            if (!t) return bad(head.where() + ": a property of an unknown type");
-            p.bytes = t->first;
-            p.kind = t->second;
-            p.name = std::string(head.inLine());
-            elements.back().properties.push_back(std::move(p));
+            if (out.elements.empty()) return tl::unexpected(head.where() + ": a property without an element");
+            auto p = plyProperty(head);
+            if (!p) return tl::unexpected(p.error());
+            out.elements.back().properties.push_back(std::move(*p));
         } else if (key == "end_header")
             ended = true;
-        if (!head.nextLine()) return bad("its head has no end");
+        if (!head.nextLine()) return tl::unexpected(std::string("its head has no end"));
     }
-    const bool text = format == "ascii", big = format == "binary_big_endian";
-    if (!text && !big && format != "binary_little_endian") return bad("its format is not ascii, binary_little_endian or binary_big_endian");
-    PlyNumbers numbers(bytes.substr(head.at()), text, big != (std::endian::native == std::endian::big));
-    std::vector<std::uint32_t> vertices, face;
+    out.end = head.at();
+    return out;
+}
+
+/// One vertex or face, as its properties have it; what is wrong with it, or nothing.
+struct PlyItem {
+    Vec3 point = Vec3::Zero();
+    std::vector<std::uint32_t> face;
+
+    std::string read(const Element& e, std::size_t number, PlyNumbers& numbers, const std::vector<std::uint32_t>& vertices) {
+        point = Vec3::Zero();
+        face.clear();
+        for (const Property& q : e.properties) {
+            std::size_t items = 1;
+            if (q.countBytes > 0) {
+                const auto c = numbers.next(q.countBytes, 'u');
+                if (!c || *c < 0.0 || *c > static_cast<double>(numbers.left()) + 1.0) return fmt::format("{} {}: a list longer than the file", e.name, number);
+                items = static_cast<std::size_t>(*c);
+            }
+            for (std::size_t k = 0; k < items; ++k) {
+                const auto v = numbers.next(q.bytes, q.kind);
+                if (!v) return fmt::format("it ends, or holds no number, at {} {}", e.name, number);
+                if (e.name == "vertex" && q.countBytes == 0 && q.name.size() == 1 && q.name[0] >= 'x' && q.name[0] <= 'z') point[q.name[0] - 'x'] = *v;
+                if (e.name != "face" || (q.name != "vertex_indices" && q.name != "vertex_index")) continue;
+                if (!(*v >= 0.0 && *v < static_cast<double>(vertices.size()))) return fmt::format("face {} names vertex {:g} of {}", number, *v, vertices.size());
+                face.push_back(vertices[static_cast<std::size_t>(*v)]);
+            }
+        }
+        return {};
+    }
+};
+
+Result<MeshRead> readPly(std::string_view bytes, Gatherer& out) {
+    const auto bad = [&](const std::string& what) { return tl::unexpected(damaged(out.name(), what)); };
+    const auto head = plyHead(bytes);
+    if (!head) return bad(head.error());
+    const bool text = head->format == "ascii", big = head->format == "binary_big_endian";
+    if (!text && !big && head->format != "binary_little_endian") return bad("its format is not ascii, binary_little_endian or binary_big_endian");
+    PlyNumbers numbers(bytes.substr(head->end), text, big != (std::endian::native == std::endian::big));
+    std::vector<std::uint32_t> vertices;
+    PlyItem item;
     std::size_t triangles = 0;
-    for (const Element& e : elements) {
+    for (const Element& e : head->elements) {
         // Each item takes a byte or more: no count can be larger than what is left of the file.
         if (!e.properties.empty() && e.count > numbers.left()) return bad(fmt::format("it says {} × {} and is too short for that", e.count, e.name));
         if (e.properties.empty()) continue;
         for (std::size_t n = 0; n < e.count; ++n) {
             if (!out.tell(n, e.count)) return cancelledError();
-            Vec3 p = Vec3::Zero();
-            face.clear();
-            for (const Property& q : e.properties) {
-                std::size_t items = 1;
-                if (q.countBytes > 0) {
-                    const auto c = numbers.next(q.countBytes, 'u');
-                    if (!c || *c < 0.0 || *c > static_cast<double>(numbers.left()) + 1.0) return bad(fmt::format("{} {}: a list longer than the file", e.name, n + 1));
-                    items = static_cast<std::size_t>(*c);
-                }
-                for (std::size_t k = 0; k < items; ++k) {
-                    const auto v = numbers.next(q.bytes, q.kind);
-                    if (!v) return bad(fmt::format("it ends, or holds no number, at {} {}", e.name, n + 1));
-                    if (e.name == "vertex" && q.countBytes == 0 && q.name.size() == 1 && q.name[0] >= 'x' && q.name[0] <= 'z') p[q.name[0] - 'x'] = *v;
-                    if (e.name == "face" && (q.name == "vertex_indices" || q.name == "vertex_index")) {
-                        if (!(*v >= 0.0 && *v < static_cast<double>(vertices.size())))
-                            return bad(fmt::format("face {} names vertex {:g} of {}", n + 1, *v, vertices.size()));
-                        face.push_back(vertices[static_cast<std::size_t>(*v)]);
-                    }
-                }
-            }
+            if (const std::string wrong = item.read(e, n + 1, numbers, vertices); !wrong.empty()) return bad(wrong);
             if (e.name == "vertex") {
-                if (auto error = out.check(p, fmt::format("vertex {}", n + 1))) return tl::unexpected(*error);
-                vertices.push_back(out.weld(p));
+                if (auto error = out.check(item.point, fmt::format("vertex {}", n + 1))) return tl::unexpected(*error);
+                vertices.push_back(out.weld(item.point));
             } else if (e.name == "face") {
+                const auto& face = item.face;
                 if (face.size() < 3) return bad(fmt::format("face {} has fewer than three corners", n + 1));
                 triangles += face.size() - 2;
                 if (triangles > kMostTriangles) return bad("it has too many triangles");

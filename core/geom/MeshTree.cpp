@@ -252,6 +252,25 @@ ClosestPoint MeshTree::closest(const Vec3& p, double limit) const {
     return best;
 }
 
+namespace {
+
+/// How far along a ray a triangle lies; below 0: it is not met.
+double alongRay(const std::array<Vec3, 3>& c, const Vec3& origin, const Vec3& direction) {
+    const Vec3 e1 = c[1] - c[0], e2 = c[2] - c[0];
+    const Vec3 q = direction.cross(e2);
+    const double det = e1.dot(q);
+    if (std::abs(det) < 1e-14) return -1.0;
+    const Vec3 s = origin - c[0];
+    const double u = s.dot(q) / det;
+    if (u < -1e-12 || u > 1.0 + 1e-12) return -1.0;
+    const Vec3 w = s.cross(e1);
+    const double v = direction.dot(w) / det;
+    if (v < -1e-12 || u + v > 1.0 + 1e-12) return -1.0;
+    return e2.dot(w) / det;
+}
+
+} // namespace
+
 RayHit MeshTree::ray(const Vec3& origin, const Vec3& direction, double limit) const {
     RayHit best;
     best.distance = limit;
@@ -295,18 +314,7 @@ RayHit MeshTree::ray(const Vec3& origin, const Vec3& direction, double limit) co
             const Block& b = m_blocks[n.child[lane]];
             for (std::uint32_t i = b.first; i < b.first + b.count; ++i) {
                 const auto& c = m_triangles[i];
-                const Vec3 e1 = c[1] - c[0], e2 = c[2] - c[0];
-                const Vec3 q = direction.cross(e2);
-                const double det = e1.dot(q);
-                if (std::abs(det) < 1e-14) continue;
-                const Vec3 s = origin - c[0];
-                const double u = s.dot(q) / det;
-                if (u < -1e-12 || u > 1.0 + 1e-12) continue;
-                const Vec3 w = s.cross(e1);
-                const double v = direction.dot(w) / det;
-                if (v < -1e-12 || u + v > 1.0 + 1e-12) continue;
-                const double d = e2.dot(w) / det;
-                if (d >= 0.0 && d < best.distance) best = {d, m_original[i], true};
+                if (const double d = alongRay(c, origin, direction); d >= 0.0 && d < best.distance) best = {d, m_original[i], true};
             }
         }
         while (nodes > 0) {

@@ -194,6 +194,38 @@ bool leanAway(const Guard& guard, const Freedom& freedom, std::vector<Pass>& pas
     return true;
 }
 
+namespace {
+
+/// What is good of a pass, in pieces. @return how many places are left out
+std::size_t keepGood(const Pass& pass, const std::vector<char>& bad, std::vector<Pass>& kept) {
+    const std::size_t n = bad.size();
+    std::size_t dropped = 0;
+    for (std::size_t i = 0; i < n;) {
+        if (bad[i]) {
+            ++dropped;
+            ++i;
+            continue;
+        }
+        std::size_t end = i;
+        while (end < n && !bad[end]) ++end;
+        if (end - i >= 2) {
+            Pass piece;
+            piece.row = pass.row;
+            piece.origin = pass.origin;
+            std::vector<char> keep(n, 0);
+            std::fill(keep.begin() + static_cast<std::ptrdiff_t>(i), keep.begin() + static_cast<std::ptrdiff_t>(end), char{1});
+            piece.path = pass.path;
+            piece.path.filter(keep);
+            piece.feedDirection.assign(pass.feedDirection.begin() + static_cast<std::ptrdiff_t>(i), pass.feedDirection.begin() + static_cast<std::ptrdiff_t>(end));
+            kept.push_back(std::move(piece));
+        }
+        i = end;
+    }
+    return dropped;
+}
+
+} // namespace
+
 void dropStretches(std::vector<Pass>& passes, const HitTable& hits, GuardResult& out) {
     std::vector<Pass> kept;
     std::set<int> rows;
@@ -219,27 +251,7 @@ void dropStretches(std::vector<Pass>& passes, const HitTable& hits, GuardResult&
             out.dropped += n;
             continue;
         }
-        for (std::size_t i = 0; i < n;) {
-            if (bad[i]) {
-                ++out.dropped;
-                ++i;
-                continue;
-            }
-            std::size_t end = i;
-            while (end < n && !bad[end]) ++end;
-            if (end - i >= 2) {
-                Pass piece;
-                piece.row = pass.row;
-                piece.origin = pass.origin;
-                std::vector<char> keep(n, 0);
-                std::fill(keep.begin() + static_cast<std::ptrdiff_t>(i), keep.begin() + static_cast<std::ptrdiff_t>(end), char{1});
-                piece.path = pass.path;
-                piece.path.filter(keep);
-                piece.feedDirection.assign(pass.feedDirection.begin() + static_cast<std::ptrdiff_t>(i), pass.feedDirection.begin() + static_cast<std::ptrdiff_t>(end));
-                kept.push_back(std::move(piece));
-            }
-            i = end;
-        }
+        out.dropped += keepGood(pass, bad, kept);
     }
     passes = std::move(kept);
     if (rows.empty()) return;

@@ -21,6 +21,8 @@ private:
         return {a.at + t * (b.at - a.at), slerp(a.normal, b.normal, t), slerp(a.axis, b.axis, t), slerp(a.away, b.away, t)};
     }
     /// The last free place from a free one toward one that enters.
+    [[nodiscard]] std::vector<BesideWay> runsBetween(const std::vector<char>& in);
+    void joinRuns(const std::vector<BesideWay>& runs, BesideWays& out) const;
     [[nodiscard]] BesidePlace touching(const BesidePlace& free, const BesidePlace& in) const {
         double low = 0.0, high = 1.0;
         for (int round = 0; round < 40; ++round) {
@@ -75,16 +77,9 @@ bool Besider::enters(const BesidePlace& place) const {
     return false;
 }
 
-BesideWays Besider::run() {
-    BesideWays out;
-    stations();
-    const std::size_t n = m_places.size();
-    std::vector<char> in(n, 0);
-    for (std::size_t i = 0; i < n; ++i) in[i] = enters(m_places[i]) ? 1 : 0;
-    if (std::none_of(in.begin(), in.end(), [](char c) { return c != 0; })) {
-        out.ways.push_back({m_places, m_row.closed});
-        return out;
-    }
+// Stretches of the curve where the cutter enters nothing, each up to where it touches.
+std::vector<BesideWay> Besider::runsBetween(const std::vector<char>& in) {
+    const std::size_t n = in.size();
     // Round closed curves one begins behind a place that is left out.
     std::size_t start = 0;
     if (m_row.closed)
@@ -108,14 +103,11 @@ BesideWays Besider::run() {
         open = true;
         runs.back().places.push_back(m_places[i]);
     }
-    const auto lengthOf = [](const std::vector<BesidePlace>& places) {
-        double sum = 0.0;
-        for (std::size_t k = 1; k < places.size(); ++k) sum += (places[k].at - places[k - 1].at).norm();
-        return sum;
-    };
-    out.left = lengthOf(m_places) + (m_row.closed ? (m_places.front().at - m_places.back().at).norm() : 0.0);
-    for (const BesideWay& r : runs) out.left -= lengthOf(r.places);
-    // Ends that touch both sides of an inner corner are one place: the way goes on there.
+    return runs;
+}
+
+// Ends that touch both sides of an inner corner are one place: the way goes on there.
+void Besider::joinRuns(const std::vector<BesideWay>& runs, BesideWays& out) const {
     const auto meet = [&](const BesideWay& a, const BesideWay& b) { return (tip(a.places.back()) - tip(b.places.front())).norm() < 0.02 + 4.0 * m_tolerance; };
     for (const BesideWay& r : runs) {
         if (!out.ways.empty() && meet(out.ways.back(), r)) {
@@ -137,6 +129,26 @@ BesideWays Besider::run() {
             out.ways.erase(out.ways.begin());
         }
     }
+}
+
+BesideWays Besider::run() {
+    BesideWays out;
+    stations();
+    std::vector<char> in(m_places.size(), 0);
+    for (std::size_t i = 0; i < in.size(); ++i) in[i] = enters(m_places[i]) ? 1 : 0;
+    if (std::none_of(in.begin(), in.end(), [](char c) { return c != 0; })) {
+        out.ways.push_back({m_places, m_row.closed});
+        return out;
+    }
+    const std::vector<BesideWay> runs = runsBetween(in);
+    const auto lengthOf = [](const std::vector<BesidePlace>& places) {
+        double sum = 0.0;
+        for (std::size_t k = 1; k < places.size(); ++k) sum += (places[k].at - places[k - 1].at).norm();
+        return sum;
+    };
+    out.left = lengthOf(m_places) + (m_row.closed ? (m_places.front().at - m_places.back().at).norm() : 0.0);
+    for (const BesideWay& r : runs) out.left -= lengthOf(r.places);
+    joinRuns(runs, out);
     std::erase_if(out.ways, [](const BesideWay& w) { return w.places.size() < 2; });
     return out;
 }

@@ -62,66 +62,84 @@ double pointLength(const Cutter& c) {
     return 0.5 * (c.diameter - (c.shape == CutterShape::Chamfer ? c.tipDiameter : 0.0)) / std::tan(0.5 * radians(c.pointDegrees));
 }
 
+namespace {
+
+// The cone's edge at the mouth, wider than the hole by `widen`.
+void coneDepth(const Hole& hole, const DrillSpec& spec, const Cutter& c, double point, HoleDepth& out) {
+    const double half = 0.5 * radians(c.pointDegrees), flat = c.shape == CutterShape::Chamfer ? 0.5 * c.tipDiameter : 0.0;
+    const double mouth = hole.sections.empty() ? 0.5 * hole.diameter() : hole.sections.front().fromRadius, edge = edgeOf(hole, spec, mouth);
+    if (!spec.toGeometry)
+        out.tip = spec.depth;
+    else
+        out.tip = (edge - flat) / std::tan(half);
+    if (spec.toGeometry && edge > 0.5 * c.diameter + 1e-9) {
+        out.questions.push_back(fmt::format("{} is too small for an edge Ø{:.2f}", shortName(c), 2.0 * edge));
+        out.tip = point;
+    }
+    if (hole.bottom != HoleBottom::Through && out.tip > hole.depth + 1e-9)
+        out.questions.push_back(fmt::format("the point would go {:.2f} mm deep, the hole is {:.2f}", out.tip, hole.depth));
+}
+
+// How deep the tip goes by what ends there.
+void takeDepth(const Hole& hole, const DrillSpec& spec, double point, const Room& room, HoleDepth& out) {
+    const bool through = hole.bottom == HoleBottom::Through;
+    const bool toEnd = room.last || room.end < 0.0;
+    const double blindEnd = [&] { // the full width ends here
+        if (hole.sections.empty()) return hole.depth;
+        const HoleSection& last = hole.sections.back();
+        return last.cone() && hole.bottom == HoleBottom::Cone ? last.from : last.to;
+    }();
+    const double compensation = spec.fullDiameter ? point : 0.0;
+    if (!spec.toGeometry) {
+        out.tip = spec.depth + compensation;
+    } else if (!toEnd) { // a wider step above a narrower hole: its floor is the end
+        out.tip = room.end;
+        if (point > 0.0) out.note = "the step's floor keeps the point's shape";
+    } else if (through) {
+        out.tip = hole.depth + spec.breakthrough + compensation;
+    } else if (spec.cycle == Cycle::Tap || spec.cycle == Cycle::Ream || spec.cycle == Cycle::Bore) {
+        out.tip = std::max(0.0, blindEnd - spec.breakthrough);
+    } else if (hole.bottom == HoleBottom::Cone) {
+        out.tip = std::min(blindEnd + compensation, hole.depth);
+        if (blindEnd + compensation > hole.depth + 0.02)
+            out.note = fmt::format("the point is longer than the hole's own: full width ends {:.2f} mm early", blindEnd + compensation - hole.depth);
+    } else {
+        out.tip = hole.depth; // never into the floor
+        if (point > 0.05) out.note = "a point leaves the corners of a flat floor";
+    }
+}
+
+void wholeDepth(const Hole& hole, const DrillSpec& spec, const Cutter& c, double point, HoleDepth& out) {
+    const double radius = 0.5 * c.diameter;
+    const bool through = hole.bottom == HoleBottom::Through;
+    const Room room = roomFor(hole, spec.cycle == Cycle::Tap ? 0.0 : radius);
+    const double narrow = 0.5 * hole.diameter();
+    if (spec.cycle != Cycle::Tap && room.end < 0.0) {
+        const double mouth = hole.sections.empty() ? narrow : hole.sections.front().fromRadius;
+        out.questions.push_back(fmt::format("Ø{:.3f} does not go into a hole of Ø{:.3f}", c.diameter, 2.0 * mouth));
+    } else if (sizes(spec.cycle) && room.last && radius < narrow - 0.5 * kFits) {
+        out.note = fmt::format("Ø{:.3f} leaves {:.3f} mm all round in a hole of Ø{:.3f}", c.diameter, narrow - radius, 2.0 * narrow);
+    }
+    takeDepth(hole, spec, point, room, out);
+    if (!through && out.tip > hole.depth + 1e-6) out.questions.push_back(fmt::format("the tip would go {:.2f} mm deep, the hole is {:.2f}", out.tip, hole.depth));
+    const double cutting = cuttingLength(c);
+    if (sizes(spec.cycle) && out.tip > cutting + 1e-6 && c.shankDiameter >= c.diameter - 1e-6)
+        out.questions.push_back(fmt::format("it cuts {:.1f} mm long and has to go {:.1f} deep", cutting, out.tip));
+}
+
+} // namespace
+
 HoleDepth holeDepth(const Hole& hole, const DrillSpec& spec, const Assembly& tool) {
     HoleDepth out;
-    const Cutter& c = tool.cutter;
-    const double point = pointLength(c), radius = 0.5 * c.diameter;
-    const bool through = hole.bottom == HoleBottom::Through;
-    if (cone(spec.cycle)) {
-        if (point <= 0.0) {
-            out.questions.push_back(fmt::format("{} has no cone to {} with", shortName(c), cycleName(spec.cycle)));
-            out.tip = spec.depth;
-            return out;
-        }
-        // The cone's edge at the mouth, wider than the hole by `widen`.
-        const double half = 0.5 * radians(c.pointDegrees), flat = c.shape == CutterShape::Chamfer ? 0.5 * c.tipDiameter : 0.0;
-        const double mouth = hole.sections.empty() ? 0.5 * hole.diameter() : hole.sections.front().fromRadius, edge = edgeOf(hole, spec, mouth);
-        if (!spec.toGeometry)
-            out.tip = spec.depth;
-        else
-            out.tip = (edge - flat) / std::tan(half);
-        if (spec.toGeometry && edge > radius + 1e-9) {
-            out.questions.push_back(fmt::format("{} is too small for an edge Ø{:.2f}", shortName(c), 2.0 * edge));
-            out.tip = point;
-        }
-        if (!through && out.tip > hole.depth + 1e-9) out.questions.push_back(fmt::format("the point would go {:.2f} mm deep, the hole is {:.2f}", out.tip, hole.depth));
-    } else {
-        const Room room = roomFor(hole, spec.cycle == Cycle::Tap ? 0.0 : radius);
-        const double narrow = 0.5 * hole.diameter();
-        if (spec.cycle != Cycle::Tap && room.end < 0.0) {
-            const double mouth = hole.sections.empty() ? narrow : hole.sections.front().fromRadius;
-            out.questions.push_back(fmt::format("Ø{:.3f} does not go into a hole of Ø{:.3f}", c.diameter, 2.0 * mouth));
-        } else if (sizes(spec.cycle) && room.last && radius < narrow - 0.5 * kFits) {
-            out.note = fmt::format("Ø{:.3f} leaves {:.3f} mm all round in a hole of Ø{:.3f}", c.diameter, narrow - radius, 2.0 * narrow);
-        }
-        const bool toEnd = room.last || room.end < 0.0;
-        const double blindEnd = [&] { // the full width ends here
-            if (hole.sections.empty()) return hole.depth;
-            const HoleSection& last = hole.sections.back();
-            return last.cone() && hole.bottom == HoleBottom::Cone ? last.from : last.to;
-        }();
-        const double compensation = spec.fullDiameter ? point : 0.0;
-        if (!spec.toGeometry) {
-            out.tip = spec.depth + compensation;
-        } else if (!toEnd) { // a wider step above a narrower hole: its floor is the end
-            out.tip = room.end;
-            if (point > 0.0) out.note = "the step's floor keeps the point's shape";
-        } else if (through) {
-            out.tip = hole.depth + spec.breakthrough + compensation;
-        } else if (spec.cycle == Cycle::Tap || spec.cycle == Cycle::Ream || spec.cycle == Cycle::Bore) {
-            out.tip = std::max(0.0, blindEnd - spec.breakthrough);
-        } else if (hole.bottom == HoleBottom::Cone) {
-            out.tip = std::min(blindEnd + compensation, hole.depth);
-            if (blindEnd + compensation > hole.depth + 0.02)
-                out.note = fmt::format("the point is longer than the hole's own: full width ends {:.2f} mm early", blindEnd + compensation - hole.depth);
-        } else {
-            out.tip = hole.depth; // never into the floor
-            if (point > 0.05) out.note = "a point leaves the corners of a flat floor";
-        }
-        if (!through && out.tip > hole.depth + 1e-6) out.questions.push_back(fmt::format("the tip would go {:.2f} mm deep, the hole is {:.2f}", out.tip, hole.depth));
-        const double cutting = cuttingLength(c);
-        if (sizes(spec.cycle) && out.tip > cutting + 1e-6 && c.shankDiameter >= c.diameter - 1e-6)
-            out.questions.push_back(fmt::format("it cuts {:.1f} mm long and has to go {:.1f} deep", cutting, out.tip));
+    const double point = pointLength(tool.cutter);
+    if (!cone(spec.cycle))
+        wholeDepth(hole, spec, tool.cutter, point, out);
+    else if (point > 0.0)
+        coneDepth(hole, spec, tool.cutter, point, out);
+    else {
+        out.questions.push_back(fmt::format("{} has no cone to {} with", shortName(tool.cutter), cycleName(spec.cycle)));
+        out.tip = spec.depth;
+        return out;
     }
     if (out.tip > tool.stickOut) out.questions.push_back(fmt::format("it stands out {:.1f} mm and has to go {:.1f} deep", tool.stickOut, out.tip));
     return out;

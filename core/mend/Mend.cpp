@@ -181,6 +181,29 @@ Result<std::vector<Curve>> projected(const Part& part, const std::vector<int>& f
     return out;
 }
 
+namespace {
+
+Curve smoothThrough(const std::vector<Vec3>& on, bool closed) {
+    const std::size_t n = on.size();
+    std::vector<CurveKnot> knots;
+    for (std::size_t i = 0; i < n; ++i) {
+        // The tangent of the circle through the point and its neighbours; at an open end that of the first or last arc.
+        const auto at = [&](std::ptrdiff_t k) { return on[static_cast<std::size_t>((k + static_cast<std::ptrdiff_t>(n)) % static_cast<std::ptrdiff_t>(n))]; };
+        const std::ptrdiff_t mid =
+            closed ? static_cast<std::ptrdiff_t>(i) : std::clamp<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(i), 1, static_cast<std::ptrdiff_t>(n) - 2);
+        const Vec3 a = at(mid) - at(mid - 1), b = at(mid + 1) - at(mid);
+        const Vec3 before = a / a.squaredNorm(), after = b / b.squaredNorm();
+        Vec3 t = before + after;
+        if (!closed && i == 0) t = 2.0 * a / a.norm() - t.normalized();
+        if (!closed && i + 1 == n) t = 2.0 * b / b.norm() - t.normalized();
+        t = t.norm() > 1e-12 ? Vec3(t.normalized()) : Vec3(b.normalized());
+        knots.push_back({on[i], t, t});
+    }
+    return Curve(knots, closed);
+}
+
+} // namespace
+
 // A curve in space through the points, and its foot on the skin. Where the skin runs on, feet move no further than the curve does;
 // where one foot leaps ahead of its neighbours the curve has gone through the body or past an end.
 Result<Curve> drawnOn(const Part& part, const std::vector<Vec3>& points, bool smooth, bool closed) {
@@ -198,23 +221,7 @@ Result<Curve> drawnOn(const Part& part, const std::vector<Vec3>& points, bool sm
         return fail(closed ? "a closed curve needs three points at least" : "a curve needs two points at least", {}, "Click them on the part");
     const std::size_t n = on.size();
     Curve air = straightLines(on, closed);
-    if (smooth && n > 2) {
-        std::vector<CurveKnot> knots;
-        for (std::size_t i = 0; i < n; ++i) {
-            // The tangent of the circle through the point and its neighbours; at an open end that of the first or last arc.
-            const auto at = [&](std::ptrdiff_t k) { return on[static_cast<std::size_t>((k + static_cast<std::ptrdiff_t>(n)) % static_cast<std::ptrdiff_t>(n))]; };
-            const std::ptrdiff_t mid =
-                closed ? static_cast<std::ptrdiff_t>(i) : std::clamp<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(i), 1, static_cast<std::ptrdiff_t>(n) - 2);
-            const Vec3 a = at(mid) - at(mid - 1), b = at(mid + 1) - at(mid);
-            const Vec3 before = a / a.squaredNorm(), after = b / b.squaredNorm();
-            Vec3 t = before + after;
-            if (!closed && i == 0) t = 2.0 * a / a.norm() - t.normalized();
-            if (!closed && i + 1 == n) t = 2.0 * b / b.norm() - t.normalized();
-            t = t.norm() > 1e-12 ? Vec3(t.normalized()) : Vec3(b.normalized());
-            knots.push_back({on[i], t, t});
-        }
-        air = Curve(knots, closed);
-    }
+    if (smooth && n > 2) air = smoothThrough(on, closed);
     const auto foot = [&](const Vec3& p) { return ground.nearest(p).at.point; };
     // Closer and closer points of the skin, from what lies midway between two of them. At an edge the feet leap from one face to the
     // other; halving brings them to the edge. Where a middle lies too far inside, there is no telling which way round is meant.
@@ -348,6 +355,32 @@ private:
         return std::vector<Curve>{whole};
     }
 
+    Status drawn(const Mend& m, MendResult& r) const {
+        std::vector<Vec3> points;
+        for (const auto& p : m.points) points.emplace_back(p[0], p[1], p[2]);
+        if (m.choice("shape") == 2) { // through the air, from every first point to the second
+            for (std::size_t i = 0; i + 1 < points.size(); i += 2) {
+                if ((points[i + 1] - points[i]).norm() < 1e-6) return fail(fmt::format("both points of line {} are the same", i / 2 + 1));
+                r.curves.push_back(straightLines({points[i], points[i + 1]}));
+            }
+            if (r.curves.empty()) return fail("a line needs two points", {}, "Click where it begins and where it ends");
+            return {};
+        }
+        auto c = drawnOn(*m_body, points, m.choice("shape") == 0, m.choice("ends") == 1);
+        if (!c) return tl::unexpected(c.error());
+        r.curves.push_back(*c);
+        return {};
+    }
+
+    static Curve helixOf(const Mend& m) {
+        const int k = m.choice("axis");
+        const Vec3 axis = axisOf(k), x = axisOf((k + 1) % 3), y = axisOf((k + 2) % 3), centre(m.number("cx"), m.number("cy"), m.number("cz"));
+        const double a = radians(m.number("start")), turns = m.number("turns"), sign = m.choice("hand") == 1 ? -1.0 : 1.0;
+        const double pitch = m.number("pitch"), growth = m.choice("growth") == 1 ? m.number("endPitch") - pitch : 0.0;
+        return helix(centre, axis, centre + m.number("radius") * (std::cos(a) * x + std::sin(a) * y), sign * 2.0 * kPi * turns, (pitch + 0.5 * growth) * turns,
+                     growth * turns);
+    }
+
     Status make(const Mend& m, MendResult& r) const {
         const MendForm& form = formOf(m.kind);
         std::vector<int> faces;
@@ -376,29 +409,9 @@ private:
             return {};
         }
         if (m.kind == MendKind::Sketch) return sketch(m, r);
-        if (m.kind == MendKind::Drawn) {
-            std::vector<Vec3> points;
-            for (const auto& p : m.points) points.emplace_back(p[0], p[1], p[2]);
-            if (m.choice("shape") == 2) { // through the air, from every first point to the second
-                for (std::size_t i = 0; i + 1 < points.size(); i += 2) {
-                    if ((points[i + 1] - points[i]).norm() < 1e-6) return fail(fmt::format("both points of line {} are the same", i / 2 + 1));
-                    r.curves.push_back(straightLines({points[i], points[i + 1]}));
-                }
-                if (r.curves.empty()) return fail("a line needs two points", {}, "Click where it begins and where it ends");
-                return {};
-            }
-            auto c = drawnOn(*m_body, points, m.choice("shape") == 0, m.choice("ends") == 1);
-            if (!c) return tl::unexpected(c.error());
-            r.curves.push_back(*c);
-            return {};
-        }
+        if (m.kind == MendKind::Drawn) return drawn(m, r);
         if (m.kind == MendKind::Helix) {
-            const int k = m.choice("axis");
-            const Vec3 axis = axisOf(k), x = axisOf((k + 1) % 3), y = axisOf((k + 2) % 3), centre(m.number("cx"), m.number("cy"), m.number("cz"));
-            const double a = radians(m.number("start")), turns = m.number("turns"), sign = m.choice("hand") == 1 ? -1.0 : 1.0;
-            const double pitch = m.number("pitch"), growth = m.choice("growth") == 1 ? m.number("endPitch") - pitch : 0.0;
-            r.curves.push_back(helix(centre, axis, centre + m.number("radius") * (std::cos(a) * x + std::sin(a) * y), sign * 2.0 * kPi * turns,
-                                     (pitch + 0.5 * growth) * turns, growth * turns));
+            r.curves.push_back(helixOf(m));
             return {};
         }
         const auto first = curves(m.first, "first");

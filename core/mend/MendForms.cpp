@@ -15,8 +15,8 @@ using T = MendField::Type;
 constexpr double kFar = 1e4;
 const std::vector<std::pair<const char*, const char*>> kAxes{{"x", "X"}, {"y", "Y"}, {"z", "Z"}};
 
-const std::vector<MendForm>& forms() {
-    static const std::vector<MendForm> all{
+std::vector<MendForm> ofFacesAndCurves() {
+    return {
         {"freedFace",
          "Face freed of its trim",
          "Free {faces} of the trim: {extent}, grown by {grow}.",
@@ -67,6 +67,11 @@ const std::vector<MendForm>& forms() {
           {"dz", "Along Z", T::Length, -kFar, kFar, 0},
           {"turn", "Turn", T::Angle, -360, 360, 0},
           {"axis", "Axis through the datum", T::Choice, 0, 2, 2, kAxes}}},
+    };
+}
+
+std::vector<MendForm> drawn() {
+    return {
         {"sketch",
          "Sketch by numbers",
          "{as} through {points} on {on}[, number {plane}][, radius {radius}]; {ends}.",
@@ -113,6 +118,15 @@ const std::vector<MendForm>& forms() {
           {"turns", "Turns", T::Number, 1e-3, 500, 3},
           {"hand", "Hand", T::Choice, 0, 1, 0, {{"right", "right-handed"}, {"left", "left-handed"}}}}},
     };
+}
+
+// In the order of MendKind.
+const std::vector<MendForm>& forms() {
+    static const std::vector<MendForm> all = [] {
+        std::vector<MendForm> out = ofFacesAndCurves();
+        for (MendForm& f : drawn()) out.push_back(std::move(f));
+        return out;
+    }();
     return all;
 }
 

@@ -54,6 +54,41 @@ std::vector<std::vector<Vec3>> flatCurves(const MillInput& input, const Sheet& s
     return out;
 }
 
+namespace {
+
+// Curves alone: flat ones lie on their own plane, looking away from the datum's bottom.
+Result<Sheet> sheetOfCurves(const std::vector<Curve>& curves) {
+    Vec3 middle = Vec3::Zero(), normal = Vec3::Zero();
+    std::vector<Vec3> all;
+    for (const Curve& c : curves)
+        for (const Vec3& p : c.polyline(0.01)) all.push_back(p);
+    for (const Vec3& p : all) middle += p / static_cast<double>(all.size());
+    Mat3 spread = Mat3::Zero();
+    for (const Vec3& p : all) spread += (p - middle) * (p - middle).transpose();
+    const Eigen::SelfAdjointEigenSolver<Mat3> solver(spread);
+    normal = solver.eigenvectors().col(0);
+    double off = 0.0;
+    for (const Vec3& p : all) off = std::max(off, std::abs((p - middle).dot(normal)));
+    if (off > kLevelTolerance || solver.eigenvalues()[1] < 1e-9 * solver.eigenvalues()[2])
+        return fail("the curves do not say on which plane, or round which axis, this is milled", {}, "Choose a plane or an axis");
+    if (normal.z() < -1e-9 || (std::abs(normal.z()) < 1e-9 && normal.sum() < 0.0)) normal = -normal;
+    WorkPlane plane{"", middle, normal, anyPerpendicular(normal)};
+    return planeSheet(plane);
+}
+
+double meanRadius(const std::vector<Curve>& curves, const Sheet& probe) {
+    double sum = 0.0;
+    std::size_t n = 0;
+    for (const Curve& c : curves)
+        for (const Vec3& p : c.polyline(0.01)) {
+            sum += probe.flat(p).z();
+            ++n;
+        }
+    return 1.0 + sum / static_cast<double>(std::max<std::size_t>(1, n));
+}
+
+} // namespace
+
 Result<Sheet> sheetOf(const MillInput& input, const MillSpec& spec) {
     double radius = spec.radius;
     AxisLine about{Vec3::Zero(), Vec3::Zero()};
@@ -86,23 +121,7 @@ Result<Sheet> sheetOf(const MillInput& input, const MillSpec& spec) {
     } else if (first && first->kind == SurfaceKind::Cylinder) {
         about = {first->axisPoint, first->axis};
     } else if (!input.curves.empty()) {
-        // Curves alone: flat ones lie on their own plane, looking away from the datum's bottom.
-        Vec3 middle = Vec3::Zero(), normal = Vec3::Zero();
-        std::vector<Vec3> all;
-        for (const Curve& c : input.curves)
-            for (const Vec3& p : c.polyline(0.01)) all.push_back(p);
-        for (const Vec3& p : all) middle += p / static_cast<double>(all.size());
-        Mat3 spread = Mat3::Zero();
-        for (const Vec3& p : all) spread += (p - middle) * (p - middle).transpose();
-        const Eigen::SelfAdjointEigenSolver<Mat3> solver(spread);
-        normal = solver.eigenvectors().col(0);
-        double off = 0.0;
-        for (const Vec3& p : all) off = std::max(off, std::abs((p - middle).dot(normal)));
-        if (off > kLevelTolerance || solver.eigenvalues()[1] < 1e-9 * solver.eigenvalues()[2])
-            return fail("the curves do not say on which plane, or round which axis, this is milled", {}, "Choose a plane or an axis");
-        if (normal.z() < -1e-9 || (std::abs(normal.z()) < 1e-9 && normal.sum() < 0.0)) normal = -normal;
-        WorkPlane plane{"", middle, normal, anyPerpendicular(normal)};
-        return planeSheet(plane);
+        return sheetOfCurves(input.curves);
     } else {
         return fail("nothing is picked that says on which plane, or round which axis, this is milled", {}, "Pick a flat or a round floor, or choose a plane");
     }
@@ -110,16 +129,7 @@ Result<Sheet> sheetOf(const MillInput& input, const MillSpec& spec) {
     if (radius <= 0.0 && first && first->kind == SurfaceKind::Cylinder && spec.shape != MillShape::Round) radius = first->radius;
     const Sheet probe = wrappedSheet(about, 1.0);
     if (radius <= 0.0 && !input.curves.empty()) // the curves' own mean radius
-        radius = 1.0 + [&] {
-            double sum = 0.0;
-            std::size_t n = 0;
-            for (const Curve& c : input.curves)
-                for (const Vec3& p : c.polyline(0.01)) {
-                    sum += probe.flat(p).z();
-                    ++n;
-                }
-            return sum / static_cast<double>(std::max<std::size_t>(1, n));
-        }();
+        radius = meanRadius(input.curves, probe);
     if (radius <= 0.0 && spec.shape == MillShape::Round)
         for (const Vec3& p : input.part->mesh().points) radius = std::max(radius, 1.0 + probe.flat(p).z());
     if (radius < 0.05) return fail("at radius 0 nothing can be unrolled", {}, "Type the radius that the drawing is wrapped at");

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cstdint>
+#include <functional>
 #include <unordered_map>
 #include <unordered_set>
 
@@ -76,14 +77,20 @@ struct Tracer {
 
 } // namespace
 
-std::vector<LevelWay> waysAtLevel(const Dropper& dropper, const LevelGrid& grid, double height, double tolerance) {
-    const Tracer trace{dropper, height, tolerance};
-    const auto index = [&](int i, int j) { return static_cast<std::size_t>(j) * static_cast<std::size_t>(grid.columns) + static_cast<std::size_t>(i); };
-    const auto freeAt = [&](int i, int j) { return grid.height[index(i, j)] <= height + kFree; };
-    // Sides of the grid that the border crosses, by their lower end and direction; each is met by one way in and one way out.
-    const auto side = [&](int i, int j, int upward) { return static_cast<std::uint64_t>(index(i, j)) * 2 + static_cast<std::uint64_t>(upward); };
+namespace {
+
+std::size_t indexOf(const LevelGrid& grid, int i, int j) { return static_cast<std::size_t>(j) * static_cast<std::size_t>(grid.columns) + static_cast<std::size_t>(i); }
+
+/// Sides of the grid that the border of what is free crosses, by their lower end and direction; each is met by one way in and one way out.
+struct Borders {
     std::unordered_map<std::uint64_t, std::uint64_t> next;
     std::vector<std::uint64_t> order;
+};
+
+Borders bordersOf(const LevelGrid& grid, const std::function<bool(int, int)>& freeAt) {
+    Borders out;
+    auto& [next, order] = out;
+    const auto side = [&](int i, int j, int upward) { return static_cast<std::uint64_t>(indexOf(grid, i, j)) * 2 + static_cast<std::uint64_t>(upward); };
     for (int j = 0; j + 1 < grid.rows; ++j)
         for (int i = 0; i + 1 < grid.columns; ++i) {
             const std::array<bool, 4> in{freeAt(i, j), freeAt(i + 1, j), freeAt(i + 1, j + 1), freeAt(i, j + 1)}; // counter-clockwise
@@ -98,6 +105,15 @@ std::vector<LevelWay> waysAtLevel(const Dropper& dropper, const LevelGrid& grid,
                 order.push_back(sides[static_cast<std::size_t>(to)]);
             }
         }
+    return out;
+}
+
+} // namespace
+
+std::vector<LevelWay> waysAtLevel(const Dropper& dropper, const LevelGrid& grid, double height, double tolerance) {
+    const Tracer trace{dropper, height, tolerance};
+    const auto freeAt = [&](int i, int j) { return grid.height[indexOf(grid, i, j)] <= height + kFree; };
+    auto [next, order] = bordersOf(grid, freeAt);
     // Where a way goes on as it came is where it most likely crosses the next side.
     const auto crossing = [&](std::uint64_t s, const std::vector<Vec2>& before) {
         const int upward = static_cast<int>(s % 2);

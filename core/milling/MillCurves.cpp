@@ -33,6 +33,33 @@ Status Miller::bores() {
     return any ? Status{} : Status(fail("nothing to bore"));
 }
 
+FlatPass Miller::helixRing(int ring, double radius) {
+    FlatPass pass;
+    pass.level = ring;
+    // No steeper than the ramp that is asked for, whatever the step down.
+    const double steepest = 2.0 * kPi * radius * std::tan(radians(std::clamp(m_spec.rampDegrees, 0.1, 89.0)));
+    const double pitch = std::min(m_spec.stepdown > 0.0 ? m_spec.stepdown : m_top - m_bottom + kOver, std::max(1e-3, steepest));
+    if (radius < 1e-6) { // just as wide as the cutter
+        add(pass, Vec2::Zero(), m_top + kOver, Motion::LeadIn);
+        add(pass, Vec2::Zero(), m_bottom, Motion::Cut);
+    } else {
+        const int perTurn = std::max(24, static_cast<int>(std::ceil(kPi / std::acos(1.0 - std::min(0.5, m_chord / radius)))));
+        const double turns = std::max(1.0, std::ceil((m_top + kOver - m_bottom) / pitch));
+        const int n = static_cast<int>(turns) * perTurn;
+        const double hand = m_spec.climb ? 1.0 : -1.0;
+        m_out.pitch = std::max(m_out.pitch, (m_top + kOver - m_bottom) / turns);
+        for (int i = 0; i <= n + perTurn; ++i) {
+            const double a = hand * 2.0 * kPi * i / perTurn;
+            const Vec2 d(std::cos(a), std::sin(a));
+            // The innermost helix goes into the full, at the feed of entries; the last turn, and all that follow, only widen.
+            add(pass, radius * d, std::max(m_bottom, m_top + kOver - (m_top + kOver - m_bottom) * i / n), ring == 0 && i <= n ? Motion::LeadIn : Motion::Cut,
+                Vec2::Zero(), -d);
+        }
+        add(pass, 0.7 * radius * Vec2::UnitX(), m_bottom, Motion::LeadOut); // off the wall before coming up
+    }
+    return pass;
+}
+
 Status Miller::bore(const FaceInfo& info, int face, double low, double high) {
     // Entered from the open end; where both are open from the end that looks up, or along the chosen plane.
     Vec3 out = info.axis;
@@ -67,37 +94,52 @@ Status Miller::bore(const FaceInfo& info, int face, double low, double high) {
     m_out.levels = static_cast<std::size_t>(rings);
     for (int k = 0; k < rings; ++k) {
         const double radius = rings > 1 ? first + (inside - first) * k / (rings - 1) : inside;
-        FlatPass pass;
-        pass.level = k;
-        // No steeper than the ramp that is asked for, whatever the step down.
-        const double steepest = 2.0 * kPi * radius * std::tan(radians(std::clamp(m_spec.rampDegrees, 0.1, 89.0)));
-        const double pitch = std::min(m_spec.stepdown > 0.0 ? m_spec.stepdown : m_top - m_bottom + kOver, std::max(1e-3, steepest));
-        if (radius < 1e-6) { // just as wide as the cutter
-            add(pass, Vec2::Zero(), m_top + kOver, Motion::LeadIn);
-            add(pass, Vec2::Zero(), m_bottom, Motion::Cut);
-        } else {
-            const int perTurn = std::max(24, static_cast<int>(std::ceil(kPi / std::acos(1.0 - std::min(0.5, m_chord / radius)))));
-            const double turns = std::max(1.0, std::ceil((m_top + kOver - m_bottom) / pitch));
-            const int n = static_cast<int>(turns) * perTurn;
-            const double hand = m_spec.climb ? 1.0 : -1.0;
-            m_out.pitch = std::max(m_out.pitch, (m_top + kOver - m_bottom) / turns);
-            for (int i = 0; i <= n + perTurn; ++i) {
-                const double a = hand * 2.0 * kPi * i / perTurn;
-                const Vec2 d(std::cos(a), std::sin(a));
-                // The innermost helix goes into the full, at the feed of entries; the last turn, and all that follow, only widen.
-                add(pass, radius * d, std::max(m_bottom, m_top + kOver - (m_top + kOver - m_bottom) * i / n), k == 0 && i <= n ? Motion::LeadIn : Motion::Cut,
-                    Vec2::Zero(), -d);
-            }
-            add(pass, 0.7 * radius * Vec2::UnitX(), m_bottom, Motion::LeadOut); // off the wall before coming up
-        }
         const std::size_t before = m_out.flat.size();
-        m_out.flat.push_back(std::move(pass));
+        m_out.flat.push_back(helixRing(k, radius));
         finish(before);
     }
     return {};
 }
 
 // Along curves; a groove wider than the cutter gets passes at both sides.
+/// From wall to wall at one level.
+FlatPass Miller::grooveAt(const Line& line, const std::vector<Vec2>& t, const std::vector<double>& half, double from, double level) {
+    const double most = *std::max_element(half.begin(), half.end());
+    const int n = most > 1e-6 ? static_cast<int>(std::ceil(most / m_spec.stepover - 1e-9)) : 0;
+    FlatPass pass;
+    pass.closed = false;
+    if (m_spec.entry == MillEntry::Helix && most > 0.15 * m_radius)
+        helixDown(pass, line.front(), std::min(most, 0.9 * m_radius), from + kOver, level);
+    else
+        rampAlong(pass, line, from + kOver, level);
+    for (const Vec2& p : line) add(pass, p, level, Motion::Cut);
+    const double hand = m_spec.climb ? 1.0 : -1.0;
+    // Back on the left, forward on the right: the wall is on the right of the cutter both times.
+    double round = 0.0; // how much of the way aside goes around the axis
+    for (const Vec2& d : t) round = std::max(round, std::abs(d.x()));
+    const bool roundFloor = m_sheet.wrapped && m_spec.parallel && n > 0 && round > 1e-6;
+    const auto both = [&](double share, bool shifted) {
+        const auto height = [&](std::size_t i) { return level - (shifted && roundFloor ? dropBeside(half[i], std::abs(t[i].x()), level) : 0.0); };
+        for (std::size_t i = line.size(); i-- > 0;) aside(pass, line[i], t[i], hand * share * half[i], height(i), shifted);
+        if (shifted && roundFloor) hop(pass, line.front(), t.front(), hand * share * half.front(), -hand * share * half.front(), level);
+        for (std::size_t i = 0; i < line.size(); ++i) aside(pass, line[i], t[i], -hand * share * half[i], height(i), shifted);
+    };
+    // A round floor: the axis follows each pass as far as its flank keeps off the walls, which are parallel to the middle's radius; the
+    // walls themselves are cut by moving the cutter aside.
+    const bool shifts = m_sheet.wrapped && m_spec.parallel;
+    const int floors = roundFloor ? floorPasses(most, round, level) : n;
+    const double turned = roundFloor ? widestTurn(most * round) / (most * round) : 1.0;
+    for (int j = 1; j <= floors; ++j) both(turned * j / floors, shifts && !roundFloor);
+    if (roundFloor) {
+        // Between leaning and moving aside the level end would dip below the floor: over it.
+        aside(pass, line.back(), t.back(), -hand * turned * half.back(), level + kOver, false);
+        aside(pass, line.back(), t.back(), hand * half.back(), level + kOver, true);
+        both(1.0, true);
+        m_widest = std::max(m_widest, most * round);
+    }
+    return pass;
+}
+
 Status Miller::follow() {
     const auto curves = flatCurves(m_in, m_sheet, 0.25 * m_chord);
     if (curves.empty()) return fail("no curve is picked", {}, "Pick edges or a curve, or choose a drawing");
@@ -108,7 +150,6 @@ Status Miller::follow() {
         return fail(fmt::format("the cutter Ø{:g} is wider than the groove of {:g}", m_tool.cutter.diameter, width), {}, "Choose a smaller cutter");
     const std::vector<double> levels = levelsOf(m_top, m_bottom, m_spec.stepdown);
     m_out.levels = levels.size();
-    double widest = 0.0; // way of the middle to either side, where walls are parallel and the floor is round
     for (const auto& c : curves) {
         Line line;
         for (const Vec3& p : c)
@@ -135,43 +176,12 @@ Status Miller::follow() {
             }
         double from = m_top;
         for (std::size_t k = 0; k < levels.size(); ++k) {
-            FlatPass pass;
-            pass.level = static_cast<int>(k);
-            pass.closed = false;
-            if (m_spec.entry == MillEntry::Helix && most > 0.15 * m_radius)
-                helixDown(pass, line.front(), std::min(most, 0.9 * m_radius), from + kOver, levels[k]);
-            else
-                rampAlong(pass, line, from + kOver, levels[k]);
-            for (const Vec2& p : line) add(pass, p, levels[k], Motion::Cut);
-            const double hand = m_spec.climb ? 1.0 : -1.0;
-            // Back on the left, forward on the right: the wall is on the right of the cutter both times.
-            double round = 0.0; // how much of the way aside goes around the axis
-            for (const Vec2& d : t) round = std::max(round, std::abs(d.x()));
-            const bool roundFloor = m_sheet.wrapped && m_spec.parallel && n > 0 && round > 1e-6;
-            const auto both = [&](double share, bool shifted) {
-                const auto height = [&](std::size_t i) { return levels[k] - (shifted && roundFloor ? dropBeside(half[i], std::abs(t[i].x()), levels[k]) : 0.0); };
-                for (std::size_t i = line.size(); i-- > 0;) aside(pass, line[i], t[i], hand * share * half[i], height(i), shifted);
-                if (shifted && roundFloor) hop(pass, line.front(), t.front(), hand * share * half.front(), -hand * share * half.front(), levels[k]);
-                for (std::size_t i = 0; i < line.size(); ++i) aside(pass, line[i], t[i], -hand * share * half[i], height(i), shifted);
-            };
-            // A round floor: the axis follows each pass as far as its flank keeps off the walls, which are parallel to the middle's radius; the
-            // walls themselves are cut by moving the cutter aside.
-            const bool shifts = m_sheet.wrapped && m_spec.parallel;
-            const int floors = roundFloor ? floorPasses(most, round, levels[k]) : n;
-            const double turned = roundFloor ? widestTurn(most * round) / (most * round) : 1.0;
-            for (int j = 1; j <= floors; ++j) both(turned * j / floors, shifts && !roundFloor);
-            if (roundFloor) {
-                // Between leaning and moving aside the level end would dip below the floor: over it.
-                aside(pass, line.back(), t.back(), -hand * turned * half.back(), levels[k] + kOver, false);
-                aside(pass, line.back(), t.back(), hand * half.back(), levels[k] + kOver, true);
-                both(1.0, true);
-                widest = std::max(widest, most * round);
-            }
-            m_out.flat.push_back(std::move(pass));
+            m_out.flat.push_back(grooveAt(line, t, half, from, levels[k]));
+            m_out.flat.back().level = static_cast<int>(k);
             from = levels[k];
         }
     }
-    if (widest > 0.0) tellCorners(widest);
+    if (m_widest > 0.0) tellCorners(m_widest);
     return {};
 }
 

@@ -5,77 +5,78 @@
 
 namespace gyre {
 
-Status Miller::outline() {
-    std::vector<Line> lines; // the middle of the cutter, outermost pass last; the material on the right where climb
-    std::vector<int> passNumber;
-    double top = 0.0, floorLevel = 0.0;
-    const int passes = std::clamp(m_spec.passes, 1, 1000);
-    const double keep = m_radius + m_leave;
-    if (!m_in.faces.empty()) {
-        auto picked = floorOf(m_in, m_sheet, kRegionTolerance);
-        if (!picked) return tl::unexpected(picked.error());
-        m_out.target = picked->area;
-        if (picked->walls.empty()) return fail("no wall stands on the picked floor", {}, "Pick a floor with walls, or edges");
-        top = picked->top;
-        floorLevel = picked->level;
-        for (int k = passes - 1; k >= 0; --k) {
-            const double d = keep + k * m_spec.stepover;
-            const Region whole = united(picked->area, beyondOpen(*picked, d + kOver));
-            Region centre = without(whole, aroundLines(picked->walls, d));
-            if (picked->open.empty()) centre = common(centre, grown(picked->area, 1e-4 - d));
-            const Region along = aroundLines(picked->walls, d + 0.003);
-            for (Loop l : centre.loops) {
-                l.push_back(l.front());
-                std::vector<Line> parts = linesInside({l}, along);
-                if (parts.size() == 2 && (parts[0].back() - parts[1].front()).norm() < 1e-3)
-                    parts = {joinedLines(parts[0], parts[1])};
-                else if (parts.size() == 2 && (parts[1].back() - parts[0].front()).norm() < 1e-3)
-                    parts = {joinedLines(parts[1], parts[0])};
-                for (Line& p : parts) {
-                    if (senseOn(p, l) < 0) std::reverse(p.begin(), p.end());
-                    if (!m_spec.climb) std::reverse(p.begin(), p.end());
-                    lines.push_back(p);
-                    passNumber.push_back(k);
-                }
-            }
-        }
-    } else {
-        const auto curves = flatCurves(m_in, m_sheet, kRegionTolerance);
-        if (curves.empty()) return fail("no edge and no floor is picked", {}, "Click the edges to go along");
-        for (const auto& c : curves) {
-            Line l;
-            for (const Vec3& p : c) l.push_back(p.head<2>());
-            m_out.curves.push_back(l);
-            const bool closed = l.size() > 3 && (l.front() - l.back()).norm() < 0.02;
-            for (int k = passes - 1; k >= 0; --k) {
-                const double d = keep + k * m_spec.stepover;
-                for (Line& p : beside(l, closed, d)) {
-                    lines.push_back(std::move(p));
-                    passNumber.push_back(k);
-                }
+// Beside the walls of the picked floor, the outermost pass first.
+Status Miller::besideWalls(std::vector<LineBeside>& out) {
+    auto picked = floorOf(m_in, m_sheet, kRegionTolerance);
+    if (!picked) return tl::unexpected(picked.error());
+    m_out.target = picked->area;
+    if (picked->walls.empty()) return fail("no wall stands on the picked floor", {}, "Pick a floor with walls, or edges");
+    m_out.top = picked->top;
+    m_out.bottom = picked->level;
+    for (int k = std::clamp(m_spec.passes, 1, 1000) - 1; k >= 0; --k) {
+        const double d = m_radius + m_leave + k * m_spec.stepover;
+        const Region whole = united(picked->area, beyondOpen(*picked, d + kOver));
+        Region centre = without(whole, aroundLines(picked->walls, d));
+        if (picked->open.empty()) centre = common(centre, grown(picked->area, 1e-4 - d));
+        const Region along = aroundLines(picked->walls, d + 0.003);
+        for (Loop l : centre.loops) {
+            l.push_back(l.front());
+            std::vector<Line> parts = linesInside({l}, along);
+            if (parts.size() == 2 && (parts[0].back() - parts[1].front()).norm() < 1e-3)
+                parts = {joinedLines(parts[0], parts[1])};
+            else if (parts.size() == 2 && (parts[1].back() - parts[0].front()).norm() < 1e-3)
+                parts = {joinedLines(parts[1], parts[0])};
+            for (Line& p : parts) {
+                if (senseOn(p, l) < 0) std::reverse(p.begin(), p.end());
+                if (!m_spec.climb) std::reverse(p.begin(), p.end());
+                out.push_back({p, d});
             }
         }
     }
+    return {};
+}
+
+Status Miller::besideCurves(std::vector<LineBeside>& out) {
+    const auto curves = flatCurves(m_in, m_sheet, kRegionTolerance);
+    if (curves.empty()) return fail("no edge and no floor is picked", {}, "Click the edges to go along");
+    for (const auto& c : curves) {
+        Line l;
+        for (const Vec3& p : c) l.push_back(p.head<2>());
+        m_out.curves.push_back(l);
+        const bool closed = l.size() > 3 && (l.front() - l.back()).norm() < 0.02;
+        for (int k = std::clamp(m_spec.passes, 1, 1000) - 1; k >= 0; --k) {
+            const double d = m_radius + m_leave + k * m_spec.stepover;
+            for (Line& p : beside(l, closed, d)) {
+                out.push_back({std::move(p), d});
+            }
+        }
+    }
+    return {};
+}
+
+Status Miller::outline() {
+    std::vector<LineBeside> lines;
+    m_out.top = m_out.bottom = 0.0; // as picked
+    if (auto ok = m_in.faces.empty() ? besideCurves(lines) : besideWalls(lines); !ok) return ok;
     if (lines.empty()) return fail(fmt::format("the cutter Ø{:g} does not fit in", m_tool.cutter.diameter), {}, "Choose a smaller cutter");
-    if (auto ok = setDepth(topOver(m_out.target, top), floorLevel); !ok) return ok;
+    if (auto ok = setDepth(topOver(m_out.target, m_out.top), m_out.bottom); !ok) return ok;
     m_bottom -= m_spec.beyond;
     m_out.bottom = m_bottom;
     const std::vector<double> levels = levelsOf(m_top, m_bottom, m_spec.stepdown);
     m_out.levels = levels.size();
-    for (std::size_t i = 0; i < lines.size(); ++i)
+    for (const LineBeside& l : lines)
         for (std::size_t k = 0; k < levels.size(); ++k) {
             FlatPass pass;
             pass.level = static_cast<int>(k);
-            const bool closed = (lines[i].front() - lines[i].back()).norm() < 1e-3;
-            const auto t = tangents(lines[i], closed);
-            for (std::size_t n = 0; n < lines[i].size(); ++n) {
+            const bool closed = (l.line.front() - l.line.back()).norm() < 1e-3;
+            const auto t = tangents(l.line, closed);
+            for (std::size_t n = 0; n < l.line.size(); ++n) {
                 const Vec2 away = m_spec.climb ? leftOf(t[n]) : Vec2(-leftOf(t[n]));
                 // Wrapped: the axis stands along the radius at the wall, the cutter is moved aside.
                 if (m_sheet.wrapped && m_spec.parallel)
-                    add(pass, lines[i][n] - (keep + passNumber[i] * m_spec.stepover) * away, levels[k], Motion::Cut, (keep + passNumber[i] * m_spec.stepover) * away,
-                        away);
+                    add(pass, l.line[n] - l.off * away, levels[k], Motion::Cut, l.off * away, away);
                 else
-                    add(pass, lines[i][n], levels[k], Motion::Cut, Vec2::Zero(), away);
+                    add(pass, l.line[n], levels[k], Motion::Cut, Vec2::Zero(), away);
             }
             pass.closed = closed;
             m_out.flat.push_back(std::move(pass));

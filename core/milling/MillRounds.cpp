@@ -95,18 +95,8 @@ TriangleMesh Miller::capsOverHoles() const {
 }
 
 // A whole round part: rings or one spiral, the cutter let down on the model everywhere.
-Status Miller::roundPart() {
-    if (!m_sheet.wrapped) return fail("a whole round needs an axis", {}, "Choose round X, round Y or round Z");
-    if (!m_in.model) return fail("there is no model to measure the depth from");
-    double from = m_spec.from, to = m_spec.to;
-    if (std::abs(to - from) < 1e-9) {
-        from = 1e300;
-        to = -1e300;
-        for (const Vec3& p : m_in.part->mesh().points) {
-            from = std::min(from, m_sheet.flat(p).x());
-            to = std::max(to, m_sheet.flat(p).x());
-        }
-    }
+// From the largest radius down to the lowest place that looks outward.
+Status Miller::roundDepth() {
     double top = 0.0;
     for (const Vec3& p : m_in.part->mesh().points) top = std::max(top, m_sheet.flat(p).z());
     if (m_spec.topBy == MillTop::Stock)
@@ -124,15 +114,10 @@ Status Miller::roundPart() {
     deep.depthBy = MillDepth::Model;
     deep.depth = -lowest;
     m_spec = deep;
-    if (auto ok = setDepth(m_spec.topBy == MillTop::Typed ? m_spec.top : top, 0.0); !ok) return ok;
-    // The picked faces are bosses: the cutter stays further off them than off the rest.
-    if (!m_in.faces.empty()) {
-        TriangleMesh bosses;
-        for (int f : m_in.faces) bosses.append(m_in.part->faceMesh(f));
-        m_bosses = MeshTree(bosses);
-    }
-    if (m_spec.capped)
-        if (const TriangleMesh caps = capsOverHoles(); !caps.triangles.empty()) m_caps = MeshTree(caps);
+    return setDepth(m_spec.topBy == MillTop::Typed ? m_spec.top : top, 0.0);
+}
+
+Line Miller::wayRound(double from, double to) const {
     // What is still to be cut lies ahead, at larger x: on the right of a way around along +y.
     const double turn = (m_spec.climb ? 1.0 : -1.0) * m_sheet.turn();
     const int n = std::max(1, static_cast<int>(std::ceil((to - from) / m_spec.stepover - 1e-9)));
@@ -158,6 +143,31 @@ Status Miller::roundPart() {
         break;
     }
     }
+    return line;
+}
+
+Status Miller::roundPart() {
+    if (!m_sheet.wrapped) return fail("a whole round needs an axis", {}, "Choose round X, round Y or round Z");
+    if (!m_in.model) return fail("there is no model to measure the depth from");
+    double from = m_spec.from, to = m_spec.to;
+    if (std::abs(to - from) < 1e-9) {
+        from = 1e300;
+        to = -1e300;
+        for (const Vec3& p : m_in.part->mesh().points) {
+            from = std::min(from, m_sheet.flat(p).x());
+            to = std::max(to, m_sheet.flat(p).x());
+        }
+    }
+    if (auto ok = roundDepth(); !ok) return ok;
+    // The picked faces are bosses: the cutter stays further off them than off the rest.
+    if (!m_in.faces.empty()) {
+        TriangleMesh bosses;
+        for (int f : m_in.faces) bosses.append(m_in.part->faceMesh(f));
+        m_bosses = MeshTree(bosses);
+    }
+    if (m_spec.capped)
+        if (const TriangleMesh caps = capsOverHoles(); !caps.triangles.empty()) m_caps = MeshTree(caps);
+    const Line line = wayRound(from, to);
     m_out.curves.push_back(line);
     const std::vector<double> levels = levelsOf(m_top, m_bottom, m_spec.stepdown);
     m_out.levels = levels.size();

@@ -45,6 +45,12 @@ private:
     void wallPasses(const Floor& floor, const Region& centre, double keep, double height, int level);
 
     // Outlines: MillOutlines.cpp
+    struct LineBeside { ///< the middle of the cutter; the material on the right where it climbs
+        Line line;
+        double off; ///< from what it goes along
+    };
+    Status besideWalls(std::vector<LineBeside>& out);
+    Status besideCurves(std::vector<LineBeside>& out);
     Status outline();
     static Line joinedLines(Line a, const Line& b);
     /// Lines beside a curve at a distance, on the side that is asked for, with the curve on the right where climb.
@@ -52,7 +58,9 @@ private:
 
     // Curves, bores: MillCurves.cpp
     Status bores();
+    FlatPass helixRing(int ring, double radius);
     Status bore(const FaceInfo& info, int face, double low, double high);
+    FlatPass grooveAt(const Line& line, const std::vector<Vec2>& tangent, const std::vector<double>& half, double from, double level);
     Status follow();
     [[nodiscard]] double widestTurn(double half) const;
     [[nodiscard]] int floorPasses(double half, double round, double height) const; ///< round: 1 where all of the way aside goes around the axis
@@ -64,6 +72,8 @@ private:
     static std::optional<Vec2> tooTight(const Line& line, const std::vector<Vec2>& t, const std::vector<double>& half);
 
     // Whole rounds, roughing: MillRounds.cpp
+    Status roundDepth();
+    [[nodiscard]] Line wayRound(double from, double to) const;
     Status roundPart();
     [[nodiscard]] TriangleMesh capsOverHoles() const;
     Status rough();
@@ -85,6 +95,7 @@ private:
     MillResult& m_out;
     Sheet m_sheet;
     double m_top = 0.0, m_bottom = 0.0;
+    double m_widest = 0.0; ///< way of a groove's middle to either side, where walls are parallel and the floor is round
     std::vector<Vec2> m_profile;
     MeshTree m_bosses; ///< faces that the cutter stays further off, of a whole round
     MeshTree m_caps;   ///< over the mouths of holes and ports, of a whole round

@@ -12,6 +12,29 @@
 
 namespace gyre {
 
+namespace {
+
+/// Side → next side, with the point on the first.
+using Pieces = std::map<std::pair<int, int>, std::pair<std::pair<int, int>, Vec2>>;
+
+std::vector<Loop> chained(Pieces next) {
+    std::vector<Loop> loops;
+    while (!next.empty()) {
+        Loop loop;
+        auto it = next.begin();
+        while (it != next.end()) {
+            loop.push_back(it->second.second);
+            const auto to = it->second.first;
+            next.erase(it);
+            it = next.find(to);
+        }
+        if (loop.size() >= 3) loops.push_back(std::move(loop));
+    }
+    return loops;
+}
+
+} // namespace
+
 Region sectionOf(const Stock& stock, const Sheet& sheet, double height) {
     // Marching squares over the depth in material; ends of rays make it finer than its cells.
     const double cell = stock.cell();
@@ -34,8 +57,8 @@ Region sectionOf(const Stock& stock, const Sheet& sheet, double height) {
         }
     });
     // Every cell adds pieces with material on their left; pieces are chained by the grid's sides.
-    std::map<std::pair<int, int>, std::pair<std::pair<int, int>, Vec2>> next; // side → next side, with the point on the first
-    const auto sideOf = [&](int i, int k, int side) {                         // 0 bottom, 1 right, 2 top, 3 left
+    Pieces next;
+    const auto sideOf = [&](int i, int k, int side) { // 0 bottom, 1 right, 2 top, 3 left
         const int x = 2 * i + (side == 1 ? 2 : side == 3 ? 0 : 1), y = 2 * k + (side == 2 ? 2 : side == 0 ? 0 : 1);
         return std::pair(x, y);
     };
@@ -61,19 +84,7 @@ Region sectionOf(const Stock& stock, const Sheet& sheet, double height) {
                 next[sideOf(i, k, leave[n])] = {sideOf(i, k, to), pointOn(i, k, leave[n])};
             }
         }
-    std::vector<Loop> loops;
-    while (!next.empty()) {
-        Loop loop;
-        auto it = next.begin();
-        while (it != next.end()) {
-            loop.push_back(it->second.second);
-            const auto to = it->second.first;
-            next.erase(it);
-            it = next.find(to);
-        }
-        if (loop.size() >= 3) loops.push_back(std::move(loop));
-    }
-    return regionOf(loops);
+    return regionOf(chained(std::move(next)));
 }
 
 namespace {

@@ -38,6 +38,7 @@ public:
 
     bool collect(std::vector<Finding>& findings, const Progress* progress);
     bool choose(const Progress* progress);
+    void takeChoices();
     [[nodiscard]] const std::vector<Choice>& choices() const { return m_choice; }
     [[nodiscard]] const std::vector<std::uint32_t>& jumps() const { return m_jumps; }
     [[nodiscard]] const std::vector<std::uint32_t>& swings() const { return m_swings; }
@@ -248,6 +249,27 @@ void Chooser::findFlips(std::size_t location) {
         }
 }
 
+// Back from the cheapest end.
+void Chooser::takeChoices() {
+    const std::size_t n = m_path.size();
+    std::size_t at = cheapest(m_layers[n - 1]);
+    for (std::size_t i = n; i-- > 0;) {
+        const State& s = m_states[m_layers[i].firstState + at];
+        std::size_t option = 0;
+        while (option + 1 < m_layers[i].turns && m_turns[m_layers[i].firstTurns + option + 1].offset <= at) ++option;
+        m_choice[i] = {{s.value[0], s.value[1]}, m_options[i][option].branch};
+        for (std::size_t r = 0; r < m_rotary.size(); ++r)
+            if (m_k.rotaries()[r] == m_spec.locked && std::abs(wrapped(s.value[r] - m_spec.lockedAt)) > kOffLock) m_unlocked.push_back(static_cast<std::uint32_t>(i));
+        if (s.apart) (maySwing(i) ? m_swings : m_jumps).push_back(static_cast<std::uint32_t>(i));
+        if (i > 0) at = static_cast<std::size_t>(s.from);
+    }
+    std::reverse(m_unlocked.begin(), m_unlocked.end());
+    std::reverse(m_jumps.begin(), m_jumps.end());
+    std::reverse(m_swings.begin(), m_swings.end());
+    for (std::size_t r = 0; r < m_rotary.size(); ++r)
+        for (std::size_t i = 1; m_endless[r] && i < n; ++i) m_choice[i].value[r] = m_choice[i - 1].value[r] + wrapped(m_choice[i].value[r] - m_choice[i - 1].value[r]);
+}
+
 bool Chooser::choose(const Progress* progress) {
     const std::size_t n = m_path.size();
     m_choice.assign(n, {});
@@ -305,22 +327,7 @@ bool Chooser::choose(const Progress* progress) {
             s.cost = best + own;
         }
     }
-    std::size_t at = cheapest(m_layers[n - 1]);
-    for (std::size_t i = n; i-- > 0;) {
-        const State& s = m_states[m_layers[i].firstState + at];
-        std::size_t option = 0;
-        while (option + 1 < m_layers[i].turns && m_turns[m_layers[i].firstTurns + option + 1].offset <= at) ++option;
-        m_choice[i] = {{s.value[0], s.value[1]}, m_options[i][option].branch};
-        for (std::size_t r = 0; r < m_rotary.size(); ++r)
-            if (m_k.rotaries()[r] == m_spec.locked && std::abs(wrapped(s.value[r] - m_spec.lockedAt)) > kOffLock) m_unlocked.push_back(static_cast<std::uint32_t>(i));
-        if (s.apart) (maySwing(i) ? m_swings : m_jumps).push_back(static_cast<std::uint32_t>(i));
-        if (i > 0) at = static_cast<std::size_t>(s.from);
-    }
-    std::reverse(m_unlocked.begin(), m_unlocked.end());
-    std::reverse(m_jumps.begin(), m_jumps.end());
-    std::reverse(m_swings.begin(), m_swings.end());
-    for (std::size_t r = 0; r < m_rotary.size(); ++r)
-        for (std::size_t i = 1; m_endless[r] && i < n; ++i) m_choice[i].value[r] = m_choice[i - 1].value[r] + wrapped(m_choice[i].value[r] - m_choice[i - 1].value[r]);
+    takeChoices();
     return true;
 }
 

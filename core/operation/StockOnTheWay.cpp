@@ -13,61 +13,78 @@ bool insideBody(const TriangleMesh& mesh, const MeshTree& tree, const Vec3& p, c
     return normal.dot(along) > 0.0;
 }
 
+namespace {
+
+struct Place {
+    std::size_t location;
+    AxisPose pose;
+};
+
+/// Where rapids run through a body that is stock as it is set up.
+std::vector<Place> rapidsWithin(const PlacedBody& stock, const Toolpath& path, const Cutter& cutter) {
+    const std::vector<RoundedFrustum> cutting = cuttingZone(cutter);
+    const std::vector<double> none(cutting.size(), 0.0);
+    const auto within = [&](const AxisPose& pose) {
+        if (stock.shape->tree().anyWithin(pose, cutting.data(), none.data(), cutting.size())) return true;
+        return insideBody(stock.shape->mesh(), stock.shape->tree(), pose.tip, pose.axis);
+    };
+    std::vector<Place> places;
+    for (std::size_t i = 1; i < path.size(); ++i) {
+        if (path.motion[i] != Motion::Rapid) continue;
+        const double turn = angleBetween(path.axis[i - 1], path.axis[i]), way = (path.tip[i] - path.tip[i - 1]).norm();
+        const int n = std::max({1, static_cast<int>(std::ceil(way / 2.0)), static_cast<int>(std::ceil(turn / radians(2.0)))});
+        for (int k = 1; k <= n; ++k) {
+            const double t = static_cast<double>(k) / n;
+            const AxisPose pose{path.tip[i - 1] + t * (path.tip[i] - path.tip[i - 1]), slerp(path.axis[i - 1], path.axis[i], t)};
+            if (within(pose)) places.push_back({i, pose});
+        }
+    }
+    return places;
+}
+
+/// Those where something still stands when the path comes there.
+Result<std::vector<Place>> stillStanding(std::vector<Place> places, const Stock& left, const Toolpath& path, const Cutter& cutter, Progress& progress) {
+    // Where a cut went along a wall, the stock is known to a cell only.
+    Cutter thinner = cutter;
+    thinner.diameter = std::max(0.5 * thinner.diameter, thinner.diameter - left.cell());
+    const double touch = std::pow(left.cell(), 3);
+    const auto meets = [&](const Stock& stock, const AxisPose& pose) { return stock.within(pose, thinner) > touch; };
+    std::erase_if(places, [&](const Place& p) { return !meets(left, p.pose); });
+    if (places.empty()) return places;
+    Stock now = left;
+    std::size_t done = 0;
+    std::vector<Place> hit;
+    for (const Place& p : places) {
+        Toolpath cut; // up to here
+        for (std::size_t from = done; from < p.location; ++from)
+            cut.push(path.tip[from], path.axis[from], from == done ? Motion::Rapid : path.motion[from], path.row[from], path.feed[from]);
+        if (cut.size() > 1)
+            if (auto ok = now.remove(cut, cutter, progress); !ok) return tl::unexpected(ok.error());
+        done = p.location > 0 ? p.location - 1 : 0;
+        if (meets(now, p.pose)) hit.push_back(p);
+    }
+    return hit;
+}
+
+} // namespace
+
 // Rapids whose cutter runs through the stock as it is set up, still through what the operations before leave of it, and through what the
 // cuts of this one have left by then. Each of the three is asked only where the one before says so.
 Result<std::vector<Finding>> rapidsThroughStock(const Workplace& place, const OperationResult& result, const PresentStock& present, Progress& progress) {
     std::vector<Finding> findings;
     const Toolpath& path = result.links->path;
-    const std::vector<RoundedFrustum> cutting = cuttingZone(result.tool.cutter);
-    const std::vector<double> none(cutting.size(), 0.0);
-    struct Place {
-        std::size_t location;
-        AxisPose pose;
-    };
     for (const PlacedBody& b : place.bodies) {
         if (b.role != "stock") continue;
-        const auto within = [&](const AxisPose& pose) {
-            if (b.shape->tree().anyWithin(pose, cutting.data(), none.data(), cutting.size())) return true;
-            return insideBody(b.shape->mesh(), b.shape->tree(), pose.tip, pose.axis);
-        };
-        std::vector<Place> places;
-        for (std::size_t i = 1; i < path.size(); ++i) {
-            if (path.motion[i] != Motion::Rapid) continue;
-            const double turn = angleBetween(path.axis[i - 1], path.axis[i]), way = (path.tip[i] - path.tip[i - 1]).norm();
-            const int n = std::max({1, static_cast<int>(std::ceil(way / 2.0)), static_cast<int>(std::ceil(turn / radians(2.0)))});
-            for (int k = 1; k <= n; ++k) {
-                const double t = static_cast<double>(k) / n;
-                const AxisPose pose{path.tip[i - 1] + t * (path.tip[i] - path.tip[i - 1]), slerp(path.axis[i - 1], path.axis[i], t)};
-                if (within(pose)) places.push_back({i, pose});
-            }
-        }
+        std::vector<Place> places = rapidsWithin(b, path, result.tool.cutter);
         if (places.empty()) continue;
         if (present) {
             progress.report(0.75, "Working out what is left of the stock");
             const auto left = present(progress);
             if (progress.cancelled()) return cancelledError();
             if (left) {
-                // Where a cut went along a wall, the stock is known to a cell only.
-                Cutter thinner = result.tool.cutter;
-                thinner.diameter = std::max(0.5 * thinner.diameter, thinner.diameter - (*left)->cell());
-                const double touch = std::pow((*left)->cell(), 3);
-                const auto meets = [&](const Stock& stock, const AxisPose& pose) { return stock.within(pose, thinner) > touch; };
-                std::erase_if(places, [&](const Place& p) { return !meets(**left, p.pose); });
-                if (!places.empty()) {
-                    Stock now = **left;
-                    std::size_t done = 0;
-                    std::vector<Place> hit;
-                    for (const Place& p : places) {
-                        Toolpath cut; // up to here
-                        for (std::size_t from = done; from < p.location; ++from)
-                            cut.push(path.tip[from], path.axis[from], from == done ? Motion::Rapid : path.motion[from], path.row[from], path.feed[from]);
-                        if (cut.size() > 1)
-                            if (auto ok = now.remove(cut, result.tool.cutter, progress); !ok) return tl::unexpected(ok.error());
-                        done = p.location > 0 ? p.location - 1 : 0;
-                        if (meets(now, p.pose)) hit.push_back(p);
-                    }
-                    places = std::move(hit);
-                }
+                auto hit = stillStanding(std::move(places), **left, path, result.tool.cutter, progress);
+                if (!hit) return tl::unexpected(hit.error());
+                places = std::move(*hit);
             }
         }
         if (places.empty()) continue;

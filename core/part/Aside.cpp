@@ -10,8 +10,8 @@
 #include <Standard_Failure.hxx>
 #include <chrono>
 #include <csignal>
-#include <fcntl.h>
 #include <cstring>
+#include <fcntl.h>
 #include <fmt/format.h>
 #include <fstream>
 #include <poll.h>
@@ -65,13 +65,8 @@ bool takeLines(int fd, std::string& pending, Progress& progress) {
     return pending.size() < 1u << 20;
 }
 
-/// Runs the reader until its answer is there. @return the answer's file
-Result<fs::path> ask(const AsideReader& reader, const fs::path& file, double deflection, const std::string& only, const OwnFolder& folder, Progress& progress) {
-    const std::string place = file.filename().string();
-    if (folder.path.empty()) return fail(fmt::format("no folder for the reader: {}", std::strerror(errno)), place, "Free some room in the folder for temporary files");
-    const fs::path answer = folder.path / "answer";
-    int pipes[2];
-    if (::pipe2(pipes, O_CLOEXEC) != 0) return fail(fmt::format("no pipe to the reader: {}", std::strerror(errno)), place);
+/// Starts the reader, which writes what it does into the pipe.
+Result<pid_t> start(const AsideReader& reader, const fs::path& file, double deflection, const std::string& only, const fs::path& answer, const int (&pipes)[2]) {
     const std::vector<std::string> words{reader.program.string(),
                                          "read-aside",
                                          fs::absolute(file).string(),
@@ -96,8 +91,22 @@ Result<fs::path> ask(const AsideReader& reader, const fs::path& file, double def
     ::close(pipes[1]);
     if (failed != 0) {
         ::close(pipes[0]);
-        return fail(fmt::format("the reader {} cannot be started: {}", reader.program.string(), std::strerror(failed)), place, "Install the program anew");
+        return fail(fmt::format("the reader {} cannot be started: {}", reader.program.string(), std::strerror(failed)), file.filename().string(),
+                    "Install the program anew");
     }
+    return child;
+}
+
+/// Runs the reader until its answer is there. @return the answer's file
+Result<fs::path> ask(const AsideReader& reader, const fs::path& file, double deflection, const std::string& only, const OwnFolder& folder, Progress& progress) {
+    const std::string place = file.filename().string();
+    if (folder.path.empty()) return fail(fmt::format("no folder for the reader: {}", std::strerror(errno)), place, "Free some room in the folder for temporary files");
+    const fs::path answer = folder.path / "answer";
+    int pipes[2];
+    if (::pipe2(pipes, O_CLOEXEC) != 0) return fail(fmt::format("no pipe to the reader: {}", std::strerror(errno)), place);
+    const auto started = start(reader, file, deflection, only, answer, pipes);
+    if (!started) return tl::unexpected(started.error());
+    const pid_t child = *started;
     const auto begun = std::chrono::steady_clock::now();
     bool late = false;
     std::string pending;

@@ -64,6 +64,20 @@ void widen(Span& s, double grow, const auto& speedAt) {
 
 } // namespace
 
+namespace {
+
+/// Beyond the apex a cone turns inside out.
+bool overApex(const Geom_Surface& cone, const Span& u, const Span& v) {
+    gp_Pnt p;
+    gp_Vec a, b;
+    cone.D1(u.low, v.low, p, a, b);
+    const Vec3 first = vec(a);
+    cone.D1(u.low, v.high, p, a, b);
+    return first.dot(vec(a)) < 0.0 || first.norm() < 1e-9 || a.Magnitude() < 1e-9;
+}
+
+} // namespace
+
 Result<std::shared_ptr<const Part>> Part::freedFace(int face, bool whole, double grow) const {
     if (face < 0 || index(face) >= faces().size()) return fail(fmt::format("face {} is not in the part", face));
     if (isMesh()) return fail("a face of a mesh has no surface beyond its triangles", {}, "Use a guide surface or pick more of the mesh");
@@ -96,18 +110,8 @@ Result<std::shared_ptr<const Part>> Part::freedFace(int face, bool whole, double
             widen(u, grow, [&](double x) { return speed(true, x, midV); });
             widen(v, grow, [&](double x) { return speed(false, x, midU); });
         }
-        if (faces()[index(face)].kind == SurfaceKind::Cone && grow > 0.0) {
-            // Beyond the apex the cone turns inside out.
-            gp_Pnt p;
-            gp_Vec a, b;
-            double r0 = 0.0, r1 = 0.0;
-            s.geometry->D1(u.low, v.low, p, a, b);
-            r0 = a.Magnitude();
-            const Vec3 first = vec(a);
-            s.geometry->D1(u.low, v.high, p, a, b);
-            r1 = a.Magnitude();
-            if (first.dot(vec(a)) < 0.0 || r0 < 1e-9 || r1 < 1e-9) return fail("the cone would grow beyond its apex", fmt::format("face {}", face), "Grow it less");
-        }
+        if (faces()[index(face)].kind == SurfaceKind::Cone && grow > 0.0 && overApex(*s.geometry, u, v))
+            return fail("the cone would grow beyond its apex", fmt::format("face {}", face), "Grow it less");
         opencascade::handle<Geom_Surface> surface = s.geometry;
         if (u.beyondLow + u.beyondHigh + v.beyondLow + v.beyondHigh > 0.0) {
             opencascade::handle<Geom_BoundedSurface> patch =

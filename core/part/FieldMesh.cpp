@@ -48,6 +48,46 @@ struct Work {
         return k.surfaces[index(side.face)].few->sides[side.edgeInFew][side.sideInFew];
     }
 
+    /// The triangles of a face. @param pointOf  a node's number among the shared points
+    void addTriangles(int f, const std::function<std::uint32_t(int)>& pointOf) {
+        const auto& few = trianglesOf(f).triangles;
+        for (int i = 1; i <= few->NbTriangles(); ++i) {
+            std::array<int, 3> t{};
+            few->Triangle(i).Get(t[0], t[1], t[2]);
+            if (k.surfaces[index(f)].reversed) std::swap(t[1], t[2]);
+            std::array<std::uint32_t, 3> ids{};
+            std::array<Vec2, 3> uv;
+            for (std::size_t c = 0; c < 3; ++c) {
+                ids[c] = pointOf(t[c] - 1);
+                const gp_Pnt2d q = few->UVNode(t[c]);
+                uv[c] = Vec2(q.X(), q.Y());
+            }
+            if (ids[0] == ids[1] || ids[1] == ids[2] || ids[2] == ids[0]) continue; // shrunk at an apex
+            mesh.triangles.push_back(ids);
+            mesh.uv.push_back(uv);
+            mesh.faces.push_back(f);
+        }
+    }
+
+    /// Which sides of triangles lie on which edge, and where on it.
+    void noteEdges(const std::vector<char>& wanted, const std::function<std::uint32_t(const Part::Kernel::EdgeOnFace&, int)>& pointOf) {
+        for (std::size_t e = 0; e < k.curves.size(); ++e) {
+            const auto& c = k.curves[e];
+            if (k.edges[e].degenerate) continue;
+            for (const auto& side : c.sides) {
+                if (!wanted[index(side.face)] || nodesOf(side).IsNull()) continue;
+                const auto parameters = nodesOf(side)->Parameters();
+                if (parameters.IsNull()) continue;
+                for (int i = 1; i < nodesOf(side)->NbNodes(); ++i) {
+                    const auto a = pointOf(side, i), b = pointOf(side, i + 1);
+                    const double ta = parameters->Value(i), tb = parameters->Value(i + 1);
+                    onEdge[keyOf(a, b)] = a < b ? OnEdge{static_cast<int>(e), ta, tb} : OnEdge{static_cast<int>(e), tb, ta};
+                }
+                break;
+            }
+        }
+    }
+
     void weld(const std::vector<int>& faces) {
         std::vector<std::uint32_t> offset(k.faces.size(), 0);
         std::vector<char> wanted(k.faces.size(), 0);
@@ -71,7 +111,6 @@ struct Work {
         }
         std::vector<std::uint32_t> number(total, UINT32_MAX);
         for (int f : faces) {
-            const auto& s = k.surfaces[index(f)];
             const auto& [few, at] = trianglesOf(f);
             const gp_Trsf& place = at.Transformation();
             for (int i = 0; i < few->NbNodes(); ++i) {
@@ -82,38 +121,9 @@ struct Work {
                     mesh.points.emplace_back(p.X(), p.Y(), p.Z());
                 }
             }
-            for (int i = 1; i <= few->NbTriangles(); ++i) {
-                std::array<int, 3> t{};
-                few->Triangle(i).Get(t[0], t[1], t[2]);
-                if (s.reversed) std::swap(t[1], t[2]);
-                std::array<std::uint32_t, 3> ids{};
-                std::array<Vec2, 3> uv;
-                for (std::size_t c = 0; c < 3; ++c) {
-                    ids[c] = number[sets.root(offset[index(f)] + static_cast<std::uint32_t>(t[c] - 1))];
-                    const gp_Pnt2d q = few->UVNode(t[c]);
-                    uv[c] = Vec2(q.X(), q.Y());
-                }
-                if (ids[0] == ids[1] || ids[1] == ids[2] || ids[2] == ids[0]) continue; // shrunk at an apex
-                mesh.triangles.push_back(ids);
-                mesh.uv.push_back(uv);
-                mesh.faces.push_back(f);
-            }
+            addTriangles(f, [&](int i) { return number[sets.root(offset[index(f)] + static_cast<std::uint32_t>(i))]; });
         }
-        for (std::size_t e = 0; e < k.curves.size(); ++e) {
-            const auto& c = k.curves[e];
-            if (k.edges[e].degenerate) continue;
-            for (const auto& side : c.sides) {
-                if (!wanted[index(side.face)] || nodesOf(side).IsNull()) continue;
-                const auto parameters = nodesOf(side)->Parameters();
-                if (parameters.IsNull()) continue;
-                for (int i = 1; i < nodesOf(side)->NbNodes(); ++i) {
-                    const auto a = number[sets.root(node(side, i))], b = number[sets.root(node(side, i + 1))];
-                    const double ta = parameters->Value(i), tb = parameters->Value(i + 1);
-                    onEdge[keyOf(a, b)] = a < b ? OnEdge{static_cast<int>(e), ta, tb} : OnEdge{static_cast<int>(e), tb, ta};
-                }
-                break;
-            }
-        }
+        noteEdges(wanted, [&](const Part::Kernel::EdgeOnFace& side, int i) { return number[sets.root(node(side, i))]; });
     }
 
     // The same from a mesh part, whose points are shared already.

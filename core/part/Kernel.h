@@ -4,11 +4,11 @@
 #include <Geom2d_Curve.hxx>
 #include <Geom_Curve.hxx>
 #include <Geom_Surface.hxx>
+#include <Message_ProgressRange.hxx>
 #include <Poly_PolygonOnTriangulation.hxx>
 #include <Poly_Triangulation.hxx>
 #include <TopLoc_Location.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
-#include <Message_ProgressRange.hxx>
 #include <TopoDS_Shape.hxx>
 #include <mutex>
 
@@ -77,6 +77,9 @@ struct Part::Kernel {
 
     /// Faces, edges and triangles of a shape.
     /// @param laid  they are laid already, as this program does it: they stay as they are
+    using Laid = std::pair<opencascade::handle<Poly_Triangulation>, TopLoc_Location>;
+    [[nodiscard]] std::vector<Laid> coarser();
+    void measureFaces(const Part& part, const std::vector<Laid>& shown);
     [[nodiscard]] Status fill(const Part& part, TopoDS_Shape from, const std::string& place, Progress& progress, bool laid = false);
 
     // Parts from mesh files have no exact geometry; this stands in its place.

@@ -346,6 +346,46 @@ void Part::Kernel::Few::make() {
     });
 }
 
+/// Few triangles can be drawn as they are; of many, coarser ones are made for that.
+std::vector<Part::Kernel::Laid> Part::Kernel::coarser() {
+    constexpr std::size_t kDrawnAsTheyAre = 60'000;
+    std::size_t fine = 0;
+    for (const auto& s : surfaces) fine += s.local.triangles.size();
+    std::vector<Laid> shown(faces.size());
+    if (fine <= kDrawnAsTheyAre) return shown;
+    BRepTools::Clean(shape);
+    layTriangles(shape, 5.0 * deflection, kTriangleAngle);
+    for (std::size_t f = 0; f < faces.size(); ++f) shown[f].first = BRep_Tool::Triangulation(TopoDS::Face(faceMap(static_cast<int>(f) + 1)), shown[f].second);
+    return shown;
+}
+
+void Part::Kernel::measureFaces(const Part& part, const std::vector<Laid>& shown) {
+    std::vector<TriangleMesh> drawn(faces.size());
+    parallelFor(faces.size(), 4, [&](std::size_t f) {
+        auto& s = surfaces[f];
+        const auto finish = [&](TriangleMesh& m, const Poly_Triangulation& from) {
+            m.normals.resize(m.points.size());
+            for (std::size_t i = 0; i < m.points.size(); ++i) {
+                const gp_Pnt2d uv = from.UVNode(static_cast<int>(i) + 1);
+                m.normals[i] = evaluateSurface(s, uv.X(), uv.Y()).normal;
+            }
+            m.faces.assign(m.triangles.size(), static_cast<int>(f));
+        };
+        finish(s.local, *s.triangles);
+        if (!shown[f].first.IsNull()) {
+            drawn[f] = trianglesOf(*shown[f].first, shown[f].second, s.reversed);
+            finish(drawn[f], *shown[f].first);
+        } else
+            drawn[f] = s.local;
+        const ClosestPoint middle = s.tree.closest(faces[f].bounds.centre());
+        const SurfacePoint foot = part.project(static_cast<int>(f), middle.point);
+        faces[f].centre = foot.point;
+        faces[f].normal = foot.normal;
+    });
+    for (const auto& s : surfaces) mesh.append(s.local);
+    for (const auto& m : drawn) drawing.append(m);
+}
+
 Status Part::Kernel::fill(const Part& part, TopoDS_Shape from, const std::string& place, Progress& progress, bool laid) {
     Kernel& k = *this;
     const opencascade::handle<KernelWatch> watch = new KernelWatch(progress, "Laying triangles over " + place, 0.3, 0.8);
@@ -379,41 +419,8 @@ Status Part::Kernel::fill(const Part& part, TopoDS_Shape from, const std::string
             k.edges.size(), 4, [&](std::size_t e) { collectEdge(k, static_cast<int>(e)); }, &progress))
         return cancelledError();
     collectSides(k);
-    // Few triangles can be drawn as they are; of many, coarser ones are made for that.
-    constexpr std::size_t kDrawnAsTheyAre = 60'000;
-    std::size_t fine = 0;
-    for (const auto& s : k.surfaces) fine += s.local.triangles.size();
-    std::vector<std::pair<opencascade::handle<Poly_Triangulation>, TopLoc_Location>> shown(k.faces.size());
-    if (fine > kDrawnAsTheyAre) {
-        BRepTools::Clean(k.shape);
-        layTriangles(k.shape, 5.0 * deflection, kTriangleAngle);
-        for (std::size_t f = 0; f < k.faces.size(); ++f) shown[f].first = BRep_Tool::Triangulation(TopoDS::Face(k.faceMap(static_cast<int>(f) + 1)), shown[f].second);
-    }
     progress.report(0.8, "Measuring faces");
-    std::vector<TriangleMesh> drawn(k.faces.size());
-    parallelFor(k.faces.size(), 4, [&](std::size_t f) {
-        auto& s = k.surfaces[f];
-        const auto finish = [&](TriangleMesh& m, const Poly_Triangulation& from) {
-            m.normals.resize(m.points.size());
-            for (std::size_t i = 0; i < m.points.size(); ++i) {
-                const gp_Pnt2d uv = from.UVNode(static_cast<int>(i) + 1);
-                m.normals[i] = evaluateSurface(s, uv.X(), uv.Y()).normal;
-            }
-            m.faces.assign(m.triangles.size(), static_cast<int>(f));
-        };
-        finish(s.local, *s.triangles);
-        if (!shown[f].first.IsNull()) {
-            drawn[f] = trianglesOf(*shown[f].first, shown[f].second, s.reversed);
-            finish(drawn[f], *shown[f].first);
-        } else
-            drawn[f] = s.local;
-        const ClosestPoint middle = s.tree.closest(k.faces[f].bounds.centre());
-        const SurfacePoint foot = part.project(static_cast<int>(f), middle.point);
-        k.faces[f].centre = foot.point;
-        k.faces[f].normal = foot.normal;
-    });
-    for (const auto& s : k.surfaces) k.mesh.append(s.local);
-    for (const auto& m : drawn) k.drawing.append(m);
+    k.measureFaces(part, k.coarser());
     k.tree = MeshTree(k.mesh);
     k.edgeLines.resize(k.edges.size());
     for (std::size_t e = 0; e < k.edges.size(); ++e) {

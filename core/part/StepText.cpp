@@ -123,6 +123,23 @@ private:
         }
         return n;
     }
+    /// .NAME., if one stands here.
+    bool choice() {
+        if (here() != '.' || m_at + 1 >= m_text.size() || !isLetter(m_text[m_at + 1])) return false;
+        const std::size_t from = m_at++;
+        while (isLetter(here()) || isDigit(here())) ++m_at;
+        if (here() != '.') {
+            m_at = from;
+            broken("a choice cannot be read: " + shown());
+        }
+        ++m_at;
+        return true;
+    }
+    bool number(char c) {
+        if (!isDigit(c) && c != '+' && c != '-' && c != '.') return false;
+        number();
+        return true;
+    }
     /// What stands between brackets; the opening one has been taken.
     void values() {
         std::size_t deep = 1;
@@ -166,26 +183,14 @@ private:
                 reference();
                 break;
             default:
-                if (c == '.' && m_at + 1 < m_text.size() && isLetter(m_text[m_at + 1])) {
-                    const std::size_t from = m_at++;
-                    while (isLetter(here()) || isDigit(here())) ++m_at;
-                    if (here() != '.') {
-                        m_at = from;
-                        broken("a choice cannot be read: " + shown());
-                    }
-                    ++m_at;
-                } else if (isDigit(c) || c == '+' || c == '-' || c == '.') {
-                    number();
-                } else {
-                    const std::size_t from = m_at;
-                    if (word().empty()) broken("what stands here is no value: " + shown());
-                    if (!take('(')) {
-                        m_at = from;
-                        broken("what stands here is no value: " + shown());
-                    }
-                    if (++deep > kDeepest) broken(fmt::format("brackets stand over {} deep in each other", kDeepest));
-                    value = first = true;
+                if (choice() || number(c)) break;
+                const std::size_t from = m_at;
+                if (word().empty() || !take('(')) {
+                    m_at = from;
+                    broken("what stands here is no value: " + shown());
                 }
+                if (++deep > kDeepest) broken(fmt::format("brackets stand over {} deep in each other", kDeepest));
+                value = first = true;
             }
         }
     }

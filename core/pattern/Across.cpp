@@ -15,90 +15,111 @@ public:
         for (const auto& line : mesh.edgeLine) m_fixed.insert(line.begin(), line.end());
     }
 
+    /// The plane across that a way lies in.
+    struct Way {
+        Vec3 from, along, up, across;
+        double length;
+        [[nodiscard]] double off(const Vec3& p) const { return across.dot(p - from); }
+        [[nodiscard]] bool between(const Vec3& p) const {
+            const double s = along.dot(p - from);
+            return s > -1e-6 && s < length + 1e-6 && std::abs(up.dot(p - from)) < length; // not the far side of a body
+        }
+    };
+
+    /// Points near the way come onto it.
+    void takeNear(const Way& way, std::set<std::uint32_t>& on) {
+        for (std::size_t t = 0; t < m_mesh.triangles.size(); ++t)
+            for (std::size_t k = 0; k < 3; ++k) {
+                const std::uint32_t p = m_mesh.triangles[t][k];
+                const double off = way.off(m_mesh.points[p]);
+                if (on.count(p) || !way.between(m_mesh.points[p]) || std::abs(off) > m_side / 12.0) continue;
+                if (m_fixed.count(p)) {
+                    if (std::abs(off) < 1e-9) on.insert(p);
+                    continue;
+                }
+                const SurfacePoint s = m_part.project(m_mesh.faces[t], m_mesh.points[p] - off * way.across, m_mesh.uv[t][k].x(), m_mesh.uv[t][k].y());
+                m_mesh.points[p] = s.point;
+                on.insert(p);
+            }
+    }
+
+    struct Corner {
+        std::uint32_t point;
+        Vec2 uv;
+        int side;
+    };
+
+    /// A triangle's corners, with new points where its sides cross the way.
+    std::vector<Corner> round(const Way& way, std::size_t t, std::set<std::uint32_t>& on, std::map<Side, std::uint32_t>& parted) {
+        const auto off = [&](std::uint32_t p) { return way.off(m_mesh.points[p]); };
+        const auto sign = [&](std::uint32_t p) { return on.count(p) ? 0 : off(p) > 0.0 ? 1 : -1; };
+        std::vector<Corner> out;
+        for (std::size_t k = 0; k < 3; ++k) {
+            const std::uint32_t p = m_mesh.triangles[t][k], q = m_mesh.triangles[t][(k + 1) % 3];
+            out.push_back({p, m_mesh.uv[t][k], sign(p)});
+            if (sign(p) * sign(q) >= 0) continue;
+            const Side both = sideOf(p, q); // seen the same from both of its triangles
+            const double share = off(both.first) / (off(both.first) - off(both.second));
+            const Vec3 middle = m_mesh.points[both.first] + share * (m_mesh.points[both.second] - m_mesh.points[both.first]);
+            if (!way.between(middle)) continue;
+            const double fromP = both.first == p ? share : 1.0 - share;
+            const Vec2 parameters = m_mesh.uv[t][k] + fromP * (m_mesh.uv[t][(k + 1) % 3] - m_mesh.uv[t][k]);
+            const auto [it, made] = parted.try_emplace(both, static_cast<std::uint32_t>(m_mesh.points.size()));
+            const SurfacePoint s = m_part.project(m_mesh.faces[t], middle, parameters.x(), parameters.y());
+            if (made) m_mesh.points.push_back(s.point);
+            on.insert(it->second);
+            out.push_back({it->second, Vec2(s.u, s.v), 0});
+        }
+        return out;
+    }
+
+    /// Sides that cross the way are parted. @return how many sides lie on it then
+    std::size_t part(const Way& way, std::set<std::uint32_t>& on) {
+        std::map<Side, std::uint32_t> parted;
+        std::vector<std::array<std::uint32_t, 3>> triangles;
+        std::vector<int> faces;
+        std::vector<std::array<Vec2, 3>> uv;
+        std::size_t crossed = 0;
+        const auto add = [&](std::size_t t, const std::array<std::uint32_t, 3>& points, const std::array<Vec2, 3>& at) {
+            triangles.push_back(points);
+            faces.push_back(m_mesh.faces[t]);
+            uv.push_back(at);
+            for (std::size_t k = 0; k < 3; ++k) {
+                const std::uint32_t p = points[k], q = points[(k + 1) % 3];
+                if (!on.count(p) || !on.count(q) || !m_barrier.insert(sideOf(p, q)).second) continue;
+                ++crossed;
+                for (const std::uint32_t i : {p, q}) m_level[i] = std::clamp(way.along.dot(m_mesh.points[i] - way.from) / way.length, 0.0, 1.0);
+            }
+        };
+        for (std::size_t t = 0; t < m_mesh.triangles.size(); ++t) {
+            std::vector<Corner> corners = round(way, t, on, parted);
+            if (corners.size() == 3) {
+                add(t, m_mesh.triangles[t], m_mesh.uv[t]);
+                continue;
+            }
+            // Begin at a new point: then every fan of triangles from it stays on its own side, as there are two points on the way at most.
+            std::rotate(corners.begin(), std::find_if(corners.begin(), corners.end(), [](const Corner& c) { return c.side == 0; }), corners.end());
+            for (std::size_t k = 1; k + 1 < corners.size(); ++k) {
+                const std::array<Corner, 3> c{corners[0], corners[k], corners[k + 1]};
+                add(t, {c[0].point, c[1].point, c[2].point}, {c[0].uv, c[1].uv, c[2].uv});
+            }
+        }
+        m_mesh.triangles = std::move(triangles);
+        m_mesh.faces = std::move(faces);
+        m_mesh.uv = std::move(uv);
+        return crossed;
+    }
+
     Status cut(const Across& way) {
         const Vec3 a = m_mesh.points[way.from], b = m_mesh.points[way.to];
         const double length = (b - a).norm();
         if (length < 1e-6) return {}; // the rails meet there
         const Vec3 along = (b - a) / length, up = rejected(normalAt(way.from) + normalAt(way.to), along);
         if (up.norm() < 0.05) return fail("the way across between the rails' ends runs along their normals", "Pattern", "Pick rails that end beside each other");
-        const Vec3 across = along.cross(up.normalized());
-        const auto off = [&](std::uint32_t p) { return across.dot(m_mesh.points[p] - a); };
-        const auto between = [&](const Vec3& p) {
-            const double s = along.dot(p - a);
-            return s > -1e-6 && s < length + 1e-6 && std::abs(up.dot(p - a)) < length; // not the far side of a body
-        };
-        // Points near the way come onto it.
+        const Way plane{a, along, up, along.cross(up.normalized()), length};
         std::set<std::uint32_t> on{way.from, way.to};
-        for (std::size_t t = 0; t < m_mesh.triangles.size(); ++t)
-            for (std::size_t k = 0; k < 3; ++k) {
-                const std::uint32_t p = m_mesh.triangles[t][k];
-                if (on.count(p) || !between(m_mesh.points[p]) || std::abs(off(p)) > m_side / 12.0) continue;
-                if (m_fixed.count(p)) {
-                    if (std::abs(off(p)) < 1e-9) on.insert(p);
-                    continue;
-                }
-                const SurfacePoint s = m_part.project(m_mesh.faces[t], m_mesh.points[p] - off(p) * across, m_mesh.uv[t][k].x(), m_mesh.uv[t][k].y());
-                m_mesh.points[p] = s.point;
-                on.insert(p);
-            }
-        // Sides that cross it are parted.
-        std::map<Side, std::uint32_t> parted;
-        std::vector<std::array<std::uint32_t, 3>> triangles;
-        std::vector<int> faces;
-        std::vector<std::array<Vec2, 3>> uv;
-        std::size_t crossed = 0;
-        const auto sign = [&](std::uint32_t p) { return on.count(p) ? 0 : off(p) > 0.0 ? 1 : -1; };
-        const auto note = [&](std::uint32_t p, std::uint32_t q) { // a side that lies on the way
-            if (!on.count(p) || !on.count(q) || !m_barrier.insert(sideOf(p, q)).second) return;
-            ++crossed;
-            for (const std::uint32_t i : {p, q}) m_level[i] = std::clamp(along.dot(m_mesh.points[i] - a) / length, 0.0, 1.0);
-        };
-        for (std::size_t t = 0; t < m_mesh.triangles.size(); ++t) {
-            struct Corner {
-                std::uint32_t point;
-                Vec2 uv;
-                int side;
-            };
-            std::vector<Corner> round; // with the new points
-            bool splits = false;
-            for (std::size_t k = 0; k < 3; ++k) {
-                const std::uint32_t p = m_mesh.triangles[t][k], q = m_mesh.triangles[t][(k + 1) % 3];
-                round.push_back({p, m_mesh.uv[t][k], sign(p)});
-                if (sign(p) * sign(q) >= 0) continue;
-                const Side both = sideOf(p, q); // seen the same from both of its triangles
-                const double share = off(both.first) / (off(both.first) - off(both.second));
-                const Vec3 middle = m_mesh.points[both.first] + share * (m_mesh.points[both.second] - m_mesh.points[both.first]);
-                if (!between(middle)) continue;
-                const double fromP = both.first == p ? share : 1.0 - share;
-                const Vec2 parameters = m_mesh.uv[t][k] + fromP * (m_mesh.uv[t][(k + 1) % 3] - m_mesh.uv[t][k]);
-                const auto [it, made] = parted.try_emplace(both, static_cast<std::uint32_t>(m_mesh.points.size()));
-                const SurfacePoint s = m_part.project(m_mesh.faces[t], middle, parameters.x(), parameters.y());
-                if (made) m_mesh.points.push_back(s.point);
-                on.insert(it->second);
-                round.push_back({it->second, Vec2(s.u, s.v), 0});
-                splits = true;
-            }
-            if (!splits) {
-                triangles.push_back(m_mesh.triangles[t]);
-                faces.push_back(m_mesh.faces[t]);
-                uv.push_back(m_mesh.uv[t]);
-                for (std::size_t k = 0; k < 3; ++k) note(m_mesh.triangles[t][k], m_mesh.triangles[t][(k + 1) % 3]);
-                continue;
-            }
-            // Begin at a new point: then every fan of triangles from it stays on its own side, as there are two points on the way at most.
-            const auto start = std::find_if(round.begin(), round.end(), [](const Corner& c) { return c.side == 0; });
-            std::rotate(round.begin(), start, round.end());
-            for (std::size_t k = 1; k + 1 < round.size(); ++k) {
-                const std::array<Corner, 3> c{round[0], round[k], round[k + 1]};
-                triangles.push_back({c[0].point, c[1].point, c[2].point});
-                faces.push_back(m_mesh.faces[t]);
-                uv.push_back({c[0].uv, c[1].uv, c[2].uv});
-                for (std::size_t i = 0; i < 3; ++i) note(c[i].point, c[(i + 1) % 3].point);
-            }
-        }
-        m_mesh.triangles = std::move(triangles);
-        m_mesh.faces = std::move(faces);
-        m_mesh.uv = std::move(uv);
+        takeNear(plane, on);
+        const std::size_t crossed = part(plane, on);
         if (crossed == 0) return fail("between the rails' ends there is nothing of the faces", "Pattern", "Pick rails that end beside each other");
         return {};
     }

@@ -33,6 +33,58 @@ std::vector<Vec3> gradients(const FieldMesh& mesh, const std::vector<double>& f)
 
 } // namespace
 
+namespace {
+
+/// Every connected piece needs both rails, or the field is not determined there.
+bool eachPieceHasBoth(const FieldMesh& mesh, const std::vector<int>& fixed, const std::vector<char>& used) {
+    const auto n = static_cast<std::uint32_t>(mesh.points.size());
+    std::vector<std::uint32_t> up(n);
+    for (std::uint32_t i = 0; i < n; ++i) up[i] = i;
+    const auto root = [&](std::uint32_t i) {
+        while (up[i] != i) i = up[i] = up[up[i]];
+        return i;
+    };
+    for (const auto& t : mesh.triangles) {
+        up[root(t[1])] = root(t[0]);
+        up[root(t[2])] = root(t[0]);
+    }
+    std::vector<char> has(n, 0);
+    for (std::uint32_t i = 0; i < n; ++i)
+        if (fixed[i]) has[root(i)] = static_cast<char>(has[root(i)] | fixed[i]);
+    for (std::uint32_t i = 0; i < n; ++i)
+        if (used[i] && has[root(i)] != 3) return false;
+    return true;
+}
+
+struct SideWeight {
+    std::uint64_t key;
+    double weight;
+};
+
+/// Half the cotangents of the angles opposite to every side, in the order of their keys.
+std::vector<SideWeight> sideWeights(const FieldMesh& mesh) {
+    std::vector<SideWeight> sides, out;
+    sides.reserve(3 * mesh.triangles.size());
+    for (const auto& t : mesh.triangles)
+        for (std::size_t c = 0; c < 3; ++c) {
+            const auto i = t[c], j = t[(c + 1) % 3], k = t[(c + 2) % 3];
+            const Vec3 a = mesh.points[i] - mesh.points[k], b = mesh.points[j] - mesh.points[k];
+            sides.push_back({keyOf(i, j), 0.5 * std::clamp(a.dot(b) / std::max(a.cross(b).norm(), 1e-12), -50.0, 50.0)});
+        }
+    std::stable_sort(sides.begin(), sides.end(), [](const SideWeight& a, const SideWeight& b) { return a.key < b.key; });
+    for (std::size_t i = 0; i < sides.size();) {
+        SideWeight sum{sides[i].key, 0.0};
+        for (; i < sides.size() && sides[i].key == sum.key; ++i) sum.weight += sides[i].weight;
+        // With positive weights every value lies between its neighbours': no island of a level can arise. Sides that are not
+        // Delaunay would have negative ones.
+        sum.weight = std::max(sum.weight, 1e-6);
+        out.push_back(sum);
+    }
+    return out;
+}
+
+} // namespace
+
 Result<Field> harmonicField(const FieldMesh& mesh, const std::vector<std::uint32_t>& zero, const std::vector<std::uint32_t>& one,
                             const std::vector<std::pair<std::uint32_t, double>>& held) {
     const std::size_t n = mesh.points.size();
@@ -49,24 +101,11 @@ Result<Field> harmonicField(const FieldMesh& mesh, const std::vector<std::uint32
         fixed[i] = 3;
         value[i] = level;
     }
-    // Every connected piece needs both rails, or the field is not determined there.
-    std::vector<std::uint32_t> up(n);
-    for (std::uint32_t i = 0; i < n; ++i) up[i] = i;
-    const auto root = [&](std::uint32_t i) {
-        while (up[i] != i) i = up[i] = up[up[i]];
-        return i;
-    };
-    for (const auto& t : mesh.triangles) {
-        up[root(t[1])] = root(t[0]);
-        up[root(t[2])] = root(t[0]);
-    }
-    std::vector<char> has(n, 0), used(n, 0);
-    for (const auto& t : mesh.triangles)
-        for (auto i : t) used[i] = 1;
-    for (std::uint32_t i = 0; i < n; ++i)
-        if (fixed[i]) has[root(i)] = static_cast<char>(has[root(i)] | fixed[i]);
-    for (std::uint32_t i = 0; i < n; ++i)
-        if (used[i] && has[root(i)] != 3) return fail("some of the picked faces are not connected with both rails", {}, "Pick the faces between them, or other rails");
+    std::vector<char> used(n, 0);
+    for (const auto& tr : mesh.triangles)
+        for (auto i : tr) used[i] = 1;
+    if (!eachPieceHasBoth(mesh, fixed, used))
+        return fail("some of the picked faces are not connected with both rails", {}, "Pick the faces between them, or other rails");
 
     std::vector<int> unknown(n, -1);
     int count = 0;
@@ -83,29 +122,10 @@ Result<Field> harmonicField(const FieldMesh& mesh, const std::vector<std::uint32
         else
             right[unknown[i]] += w * value[j];
     };
-    struct SideWeight {
-        std::uint64_t key;
-        double weight;
-    };
-    std::vector<SideWeight> sides;
-    sides.reserve(3 * mesh.triangles.size());
-    for (const auto& t : mesh.triangles)
-        for (std::size_t c = 0; c < 3; ++c) {
-            const auto i = t[c], j = t[(c + 1) % 3], k = t[(c + 2) % 3];
-            const Vec3 a = mesh.points[i] - mesh.points[k], b = mesh.points[j] - mesh.points[k];
-            sides.push_back({keyOf(i, j), 0.5 * std::clamp(a.dot(b) / std::max(a.cross(b).norm(), 1e-12), -50.0, 50.0)});
-        }
-    std::stable_sort(sides.begin(), sides.end(), [](const SideWeight& a, const SideWeight& b) { return a.key < b.key; });
-    for (std::size_t i = 0; i < sides.size();) {
-        double w = 0.0;
-        const std::uint64_t key = sides[i].key;
-        for (; i < sides.size() && sides[i].key == key; ++i) w += sides[i].weight;
-        // With positive weights every value lies between its neighbours': no island of a level can arise. Sides that are not
-        // Delaunay would have negative ones.
-        w = std::max(w, 1e-6);
-        const auto low = static_cast<std::uint32_t>(key >> 32), high = static_cast<std::uint32_t>(key & 0xffffffffu);
-        add(low, high, w);
-        add(high, low, w);
+    for (const SideWeight& s : sideWeights(mesh)) {
+        const auto low = static_cast<std::uint32_t>(s.key >> 32), high = static_cast<std::uint32_t>(s.key & 0xffffffffu);
+        add(low, high, s.weight);
+        add(high, low, s.weight);
     }
     if (count > 0) {
         Sparse m(count, count);

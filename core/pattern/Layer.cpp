@@ -422,24 +422,25 @@ void Layer::apart(std::vector<Sample>& dense) const {
 }
 
 // Points as few as the chord tolerance allows; the way of the tool's tip bends with the normal, so that counts too.
-Row Layer::finish(const RawLine& line, double level, int number) const {
+double Layer::deviation(const RowSample& a, const RowSample& m, const RowSample& b) const {
+    const double turn = angleBetween(a.normal, b.normal);
+    return distanceToSegment(m.point, a.point, b.point) + m_radius * turn * turn / 8.0;
+}
+
+// Samples so near that the row between them deviates by half the tolerance, on the exact faces.
+std::vector<RowSample> Layer::dense(const RawLine& line, double level) const {
     const std::size_t n = line.samples.size();
     const auto at = [&](std::ptrdiff_t i) -> const Sample& {
         const auto m = static_cast<std::ptrdiff_t>(n);
         if (line.closed) return line.samples[static_cast<std::size_t>(((i % m) + m) % m)];
         return line.samples[static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(i, 0, m - 1))];
     };
-    std::vector<Sample> dense;
-    const double limit = m_spec.chordTolerance;
-    const auto deviation = [&](const Sample& a, const Sample& m, const Sample& b) {
-        const double turn = angleBetween(a.normal, b.normal);
-        return distanceToSegment(m.point, a.point, b.point) + m_radius * turn * turn / 8.0;
-    };
+    std::vector<Sample> out;
     const std::size_t spans = line.closed ? n : n - 1;
     for (std::size_t s = 0; s < spans; ++s) {
         const auto i = static_cast<std::ptrdiff_t>(s);
         const Sample &a = at(i), &b = at(i + 1);
-        dense.push_back(a);
+        out.push_back(a);
         // Tangents of the cubic through the neighbours, scaled to this span.
         const double span = (b.point - a.point).norm();
         const auto tangent = [&](std::ptrdiff_t k) {
@@ -462,15 +463,21 @@ Row Layer::finish(const RawLine& line, double level, int number) const {
             const bool near = a.face == b.face && (m_part.evaluate(a.face, mean.x(), mean.y()).point - guess).norm() < span;
             Sample middle = exact(a.face, guess, near ? mean : a.uv);
             if (m_space) middle = onLevel(middle, level);
-            if (depth >= 8 || (deviation(from, middle, to) < 0.5 * limit && (to.point - from.point).norm() <= m_spec.longestStep)) return;
+            if (depth >= 8 || (deviation(from, middle, to) < 0.5 * m_spec.chordTolerance && (to.point - from.point).norm() <= m_spec.longestStep)) return;
             self(self, from, tFrom, middle, t, depth + 1);
-            dense.push_back(middle);
+            out.push_back(middle);
             self(self, middle, t, to, tTo, depth + 1);
         };
         if (span > 1e-6) divide(divide, a, 0.0, b, 1.0, 0);
     }
-    if (!line.closed) dense.push_back(line.samples.back());
-    if (m_space) apart(dense);
+    if (!line.closed) out.push_back(line.samples.back());
+    if (m_space) apart(out);
+    return out;
+}
+
+// The fewest of them within the tolerance.
+Row Layer::finish(const RawLine& line, double level, int number) const {
+    const std::vector<Sample> dense = this->dense(line, level);
     Row row;
     row.closed = line.closed;
     row.level = level;
@@ -487,7 +494,7 @@ Row Layer::finish(const RawLine& line, double level, int number) const {
         const auto reaches = [&](std::size_t end) {
             if ((dense[end].point - dense[from].point).norm() > m_spec.longestStep) return false;
             for (std::size_t k = from + 1; k < end; ++k)
-                if (deviation(dense[from], dense[k], dense[end]) > 0.75 * limit) return false; // the worst place may lie between two samples
+                if (deviation(dense[from], dense[k], dense[end]) > 0.75 * m_spec.chordTolerance) return false; // the worst place may lie between two samples
             return true;
         };
         while (to + 1 < dense.size() && reaches(to + 1)) ++to;

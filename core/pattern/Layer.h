@@ -18,6 +18,8 @@ public:
     bool trace(const std::vector<double>& levels, Grade grade, std::vector<RawRow>& rows, const Progress* progress) const;
     void rescale(const std::vector<double>& levels, const std::vector<RowGap>& gaps);
     [[nodiscard]] RowSource source() const;
+    [[nodiscard]] double deviation(const RowSample& a, const RowSample& m, const RowSample& b) const;
+    [[nodiscard]] std::vector<RowSample> dense(const RawLine& line, double level) const;
     [[nodiscard]] Row finish(const RawLine& line, double level, int number) const;
     [[nodiscard]] Polyline rail(int which) const { return m_railLine[static_cast<std::size_t>(which)]; }
     /// Are both its first and its last row picked?

@@ -325,6 +325,39 @@ Around around(const Machine& machine, const SafeEnds& ends, const Standing& star
 
 } // namespace
 
+namespace {
+
+/// Steps of the motion where two bodies meet, and how many are the way to and from the operation's own.
+struct MeetingSteps {
+    std::size_t first, last, before, after;
+};
+
+Finding meeting(const OperationResult& operation, const ProofSpec& spec, const Mover& a, const Mover& b, const JointMotion& motion, const MeetingSteps& where) {
+    const Toolpath& path = operation.links->path;
+    const std::size_t first = motion.location[where.first], last = motion.location[where.last];
+    Finding f;
+    f.rank = Rank::Stop;
+    f.check = a.tool && !a.cutter && b.work ? (a.name == "holder" ? Check::Holder : Check::Shank) : a.cutter && b.work ? Check::Gouge : Check::Machine;
+    f.code = "bodies-meet";
+    f.stage = "Proof";
+    f.operation = operation.operation;
+    f.row = path.row[first];
+    f.span = {first, last};
+    f.place = {path.tip[first].x(), path.tip[first].y(), path.tip[first].z()};
+    f.amount = marginOf(spec, a, b);
+    f.text = fmt::format("{} and {} meet, from {}", a.name, b.name, passName(operation.links->originOf(f.row), f.row));
+    if (where.first < where.before)
+        f.text = fmt::format("{} and {} meet while the rotary axes turn at the top of Z before it begins", a.name, b.name);
+    else if (where.first + where.after > motion.size())
+        f.text = fmt::format("{} and {} meet on the way to where the tool is changed", a.name, b.name);
+    else if (where.first == where.before || where.first + where.after == motion.size())
+        f.text = fmt::format("{} and {} meet on the way from or to the top of Z", a.name, b.name);
+    f.reason = fmt::format("they come nearer than {:g} mm in the machine's own motion", f.amount);
+    return f;
+}
+
+} // namespace
+
 Result<ProofResult> prove(const Workplace& place, const OperationResult& operation, const ProofSpec& spec, Progress& progress, const Standing& start) {
     ProofResult out;
     out.operation = operation.operation;
@@ -371,27 +404,7 @@ Result<ProofResult> prove(const Workplace& place, const OperationResult& operati
         out.questions += checks[i].questions();
         const auto& steps = checks[i].steps();
         if (steps.empty()) continue;
-        const auto [a, b] = names[i];
-        const std::size_t first = motion.location[steps.front()], last = motion.location[steps.back()];
-        Finding f;
-        f.rank = Rank::Stop;
-        f.check = a->tool && !a->cutter && b->work ? (a->name == "holder" ? Check::Holder : Check::Shank) : a->cutter && b->work ? Check::Gouge : Check::Machine;
-        f.code = "bodies-meet";
-        f.stage = "Proof";
-        f.operation = operation.operation;
-        f.row = path.row[first];
-        f.span = {first, last};
-        f.place = {path.tip[first].x(), path.tip[first].y(), path.tip[first].z()};
-        f.amount = marginOf(spec, *a, *b);
-        f.text = fmt::format("{} and {} meet, from {}", a->name, b->name, passName(operation.links->originOf(f.row), f.row));
-        if (steps.front() < more.before.size())
-            f.text = fmt::format("{} and {} meet while the rotary axes turn at the top of Z before it begins", a->name, b->name);
-        else if (steps.front() + more.after.size() > motion.size())
-            f.text = fmt::format("{} and {} meet on the way to where the tool is changed", a->name, b->name);
-        else if (steps.front() == more.before.size() || steps.front() + more.after.size() == motion.size())
-            f.text = fmt::format("{} and {} meet on the way from or to the top of Z", a->name, b->name);
-        f.reason = fmt::format("they come nearer than {:g} mm in the machine's own motion", f.amount);
-        out.findings.push_back(f);
+        out.findings.push_back(meeting(operation, spec, *names[i].first, *names[i].second, motion, {steps.front(), steps.back(), more.before.size(), more.after.size()}));
     }
     return out;
 }

@@ -28,42 +28,10 @@ std::vector<Toolpath> near(const Toolpath& path, const Box& box, double reach) {
     return out;
 }
 
-} // namespace
+using BrokenEdge = std::pair<PolylineDistance, double>; ///< broken on purpose, and how far that reaches
 
-Result<CloserLook> lookCloser(const Workplace& place, const std::vector<std::shared_ptr<const OperationResult>>& done, LookFrom from, const Vec3& centre, double size,
-                              Progress& progress) {
-    if (!place.part) return fail("there is no part to compare with");
-    const Part& part = place.part->body() ? *place.part->body() : *place.part;
-    CloserLook out;
-    out.box.low = centre - Vec3::Constant(0.5 * size);
-    out.box.high = centre + Vec3::Constant(0.5 * size);
-    constexpr double kCells = 160.0;
-    out.cell = size / kCells;
-    std::vector<const TriangleMesh*> bodies;
-    if (from == LookFrom::Part)
-        bodies.push_back(&part.mesh());
-    else
-        for (const PlacedBody& b : place.bodies)
-            if (b.role == "stock") bodies.push_back(&b.shape->mesh());
-    if (bodies.empty()) return fail("there is no stock to start from", {}, "Add stock in Set up, or look at the part as it is cut");
-    auto stock = Stock::of(bodies, out.cell, progress, out.box);
-    if (!stock) return fail(from == LookFrom::Part ? "nothing of the part stands there" : "no stock stands there", {}, "Go to another place of the path");
-    out.cell = stock->cell();
-    std::vector<std::pair<PolylineDistance, double>> edges; // broken on purpose, and how far that reaches
-    for (std::size_t i = 0; i < done.size(); ++i) {
-        progress.report(0.8 * static_cast<double>(i) / static_cast<double>(done.size()), "Cutting what is near");
-        if (!done[i] || !done[i]->path()) continue;
-        const Cutter& cutter = done[i]->tool.cutter;
-        // From the tip up to the flutes' end nothing is further away than this.
-        const double reach = std::hypot(0.5 * cutter.diameter, std::max(cutter.fluteLength, cutter.diameter)) + 1.0;
-        for (const Toolpath& stretch : near(*done[i]->path(), out.box, reach))
-            if (auto ok = stock->remove(stretch, cutter, progress); !ok) return tl::unexpected(ok.error());
-        if (done[i]->along)
-            for (const Strip& s : done[i]->along->strips)
-                if (PolylineDistance edge(s.line); edge.distance(centre, size) < size) edges.emplace_back(std::move(edge), s.width);
-    }
-    progress.report(0.8, "Measuring what stands");
-    TriangleMesh skin = stock->skin();
+/// How far the skin lies off the part. @return false when it was called off
+bool measure(CloserLook& out, TriangleMesh skin, const Part& part, const std::vector<BrokenEdge>& edges, const Progress& progress) {
     skin.faces.clear();
     // The walls of the box are no surface of the work.
     const double rim = 1.01 * out.cell;
@@ -88,7 +56,7 @@ Result<CloserLook> lookCloser(const Workplace& place, const std::vector<std::sha
                     inside && std::any_of(edges.begin(), edges.end(), [&](const auto& e) { return e.first.distance(p, 2.0 * e.second) < e.second + out.cell; });
             },
             &progress))
-        return cancelledError();
+        return false;
     for (const auto& t : skin.triangles)
         for (const auto p : t) {
             out.most = std::max(out.most, static_cast<double>(out.off[p]));
@@ -100,6 +68,45 @@ Result<CloserLook> lookCloser(const Workplace& place, const std::vector<std::sha
             }
         }
     out.skin = std::move(skin);
+    return true;
+}
+
+} // namespace
+
+Result<CloserLook> lookCloser(const Workplace& place, const std::vector<std::shared_ptr<const OperationResult>>& done, LookFrom from, const Vec3& centre, double size,
+                              Progress& progress) {
+    if (!place.part) return fail("there is no part to compare with");
+    const Part& part = place.part->body() ? *place.part->body() : *place.part;
+    CloserLook out;
+    out.box.low = centre - Vec3::Constant(0.5 * size);
+    out.box.high = centre + Vec3::Constant(0.5 * size);
+    constexpr double kCells = 160.0;
+    out.cell = size / kCells;
+    std::vector<const TriangleMesh*> bodies;
+    if (from == LookFrom::Part)
+        bodies.push_back(&part.mesh());
+    else
+        for (const PlacedBody& b : place.bodies)
+            if (b.role == "stock") bodies.push_back(&b.shape->mesh());
+    if (bodies.empty()) return fail("there is no stock to start from", {}, "Add stock in Set up, or look at the part as it is cut");
+    auto stock = Stock::of(bodies, out.cell, progress, out.box);
+    if (!stock) return fail(from == LookFrom::Part ? "nothing of the part stands there" : "no stock stands there", {}, "Go to another place of the path");
+    out.cell = stock->cell();
+    std::vector<BrokenEdge> edges;
+    for (std::size_t i = 0; i < done.size(); ++i) {
+        progress.report(0.8 * static_cast<double>(i) / static_cast<double>(done.size()), "Cutting what is near");
+        if (!done[i] || !done[i]->path()) continue;
+        const Cutter& cutter = done[i]->tool.cutter;
+        // From the tip up to the flutes' end nothing is further away than this.
+        const double reach = std::hypot(0.5 * cutter.diameter, std::max(cutter.fluteLength, cutter.diameter)) + 1.0;
+        for (const Toolpath& stretch : near(*done[i]->path(), out.box, reach))
+            if (auto ok = stock->remove(stretch, cutter, progress); !ok) return tl::unexpected(ok.error());
+        if (done[i]->along)
+            for (const Strip& s : done[i]->along->strips)
+                if (PolylineDistance edge(s.line); edge.distance(centre, size) < size) edges.emplace_back(std::move(edge), s.width);
+    }
+    progress.report(0.8, "Measuring what stands");
+    if (!measure(out, stock->skin(), part, edges, progress)) return cancelledError();
     progress.report(1.0, "Looked closely");
     return out;
 }

@@ -251,6 +251,62 @@ void Workshop::forgetOld() {
     if (m_others.size() > 1000) m_others.clear();
 }
 
+namespace {
+
+/// What a tool may run into.
+std::shared_ptr<const Scene> sceneOf(const Workplace& place) {
+    auto scene = std::make_shared<Scene>();
+    for (const PlacedBody& b : place.bodies) {
+        if (b.role != "part" && b.role != "fixture") continue;
+        scene->push_back({b.name, b.role == "part" ? ObstacleKind::Part : ObstacleKind::Fixture, b.shape->tree(), {}, b.shape->deflection()});
+    }
+    const Frame toPart = (place.machine->workFrame * place.partFrame).inverse();
+    for (const MachineBody& b : place.machine->bodies) {
+        if (b.joint != place.machine->workJoint) continue;
+        Obstacle o{b.name, ObstacleKind::Machine, {}, b.pieces, 0.0};
+        if (b.mesh) {
+            TriangleMesh moved;
+            moved.append(*b.mesh, toPart);
+            o.tree = MeshTree(moved);
+        }
+        for (ConvexBody& piece : o.pieces) piece.frame = toPart * piece.frame;
+        scene->push_back(std::move(o));
+    }
+    return scene;
+}
+
+void addFrame(Hash& hash, const Frame& f) {
+    for (int r = 0; r < 3; ++r)
+        for (int c = 0; c < 4; ++c) hash.add(f.matrix()(r, c));
+}
+
+/// What curves on the part rest on, beside the part.
+std::uint64_t curvesKey(const Job& job, const Hash& drawn) {
+    Hash curves;
+    curves.add(drawn.value());
+    for (const Mend& m : job.mends) curves.add(mendForm().write(m).dump());
+    for (const WorkPlane& p : job.planes) {
+        curves.add(p.name);
+        addFrame(curves, p.frame());
+    }
+    return curves.value();
+}
+
+} // namespace
+
+// The part's holes are found once.
+void Workshop::takePart(const std::shared_ptr<const Part>& part, Workplace& place) {
+    place.part = part;
+    for (auto& [stamp, opened] : m_parts)
+        if (opened.part == part) {
+            if (!opened.holes) {
+                opened.holes = std::make_shared<const std::vector<Hole>>(findHoles(*part));
+                if (m_shelf) m_shelf->keep(shelfKey(stamp, opened), {opened.part, opened.holes});
+            }
+            place.holes = *opened.holes;
+        }
+}
+
 Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Progress& progress) {
     ++m_turn;
     auto place = std::make_shared<Workplace>();
@@ -260,11 +316,8 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
     Hash key;
     const auto machineRead = machineOf(job, place->inputs, key);
     if (!machineRead) return tl::unexpected(machineRead.error());
-    const auto& machine = *machineRead;
-    place->machine = machine;
-    const Frame seat = job.partFrame();
-    for (int r = 0; r < 3; ++r)
-        for (int c = 0; c < 4; ++c) key.add(seat.matrix()(r, c));
+    place->machine = *machineRead;
+    addFrame(key, place->partFrame);
     const double deflection = deflectionFor(job);
     Hash looks, drawn, stock;
     for (std::size_t i = 0; i < job.bodies.size(); ++i) {
@@ -286,58 +339,23 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
         if (b.role == "stock") stock.add(own.value());
         if (b.role == "part" || b.role == "fixture") key.add(own.value()); // nothing else is in the way of a tool
         place->bodies.push_back({b.name, b.role, *part, b.mayMove() ? b.placed() : Frame::Identity()});
-        if (b.role != "part") continue;
-        place->part = *part;
-        for (auto& [stamp, opened] : m_parts)
-            if (opened.part == *part) {
-                if (!opened.holes) {
-                    opened.holes = std::make_shared<const std::vector<Hole>>(findHoles(**part));
-                    if (m_shelf) m_shelf->keep(shelfKey(stamp, opened), {opened.part, opened.holes});
-                }
-                place->holes = *opened.holes;
-            }
+        if (b.role == "part") takePart(*part, *place);
     }
-    Hash curves;
-    curves.add(drawn.value());
-    for (const Mend& m : job.mends) curves.add(mendForm().write(m).dump());
-    for (const WorkPlane& p : job.planes) {
-        const Frame f = p.frame();
-        curves.add(p.name);
-        for (int r = 0; r < 3; ++r)
-            for (int c = 0; c < 4; ++c) curves.add(f.matrix()(r, c));
-    }
-    place->curves = curves.value();
+    place->curves = curvesKey(job, drawn);
     if (place->part) mend(job, *place, key, looks);
     Hash resting;
-    resting.add(curves.value());
+    resting.add(place->curves);
     if (auto ok = restingStock(job, *place, deflection, progress, resting); !ok) return tl::unexpected(ok.error());
     looks.add(resting.value());
     stock.add(resting.value());
     for (const JobBody& b : job.bodies)
-        if (b.shape && b.shape->restsOnOthers()) stock.add(curves.value());
+        if (b.shape && b.shape->restsOnOthers()) stock.add(place->curves);
     place->key = key.value();
     place->stock = stock.value();
     place->looks = looks.add(place->key).value();
     if (!m_scene || m_sceneKey != place->key) {
-        auto scene = std::make_shared<Scene>();
-        for (const PlacedBody& b : place->bodies) {
-            if (b.role != "part" && b.role != "fixture") continue;
-            scene->push_back({b.name, b.role == "part" ? ObstacleKind::Part : ObstacleKind::Fixture, b.shape->tree(), {}, b.shape->deflection()});
-        }
-        const Frame toPart = (machine->workFrame * place->partFrame).inverse();
-        for (const MachineBody& b : machine->bodies) {
-            if (b.joint != machine->workJoint) continue;
-            Obstacle o{b.name, ObstacleKind::Machine, {}, b.pieces, 0.0};
-            if (b.mesh) {
-                TriangleMesh moved;
-                moved.append(*b.mesh, toPart);
-                o.tree = MeshTree(moved);
-            }
-            for (ConvexBody& piece : o.pieces) piece.frame = toPart * piece.frame;
-            scene->push_back(std::move(o));
-        }
-        m_overlaps = std::make_shared<const std::vector<Overlap>>(overlapsOf(*scene));
-        m_scene = scene;
+        m_scene = sceneOf(*place);
+        m_overlaps = std::make_shared<const std::vector<Overlap>>(overlapsOf(*m_scene));
         m_sceneKey = place->key;
     }
     place->scene = m_scene;

@@ -72,6 +72,7 @@ private:
     };
     std::uint64_t m_turn = 0; ///< workplaces made
     void forgetOld();
+    void takePart(const std::shared_ptr<const Part>& part, Workplace& place);
     std::map<std::pair<Stamp, std::string>, Opened> m_parts; ///< by file and the one body of it that is meant
     std::map<std::string, MadeShape> m_shapes;               ///< by their JSON
     /// The last mends that were made, with what they were made of.

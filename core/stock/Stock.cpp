@@ -68,6 +68,81 @@ Vec3 Stock::middle(const Field& f, int u, int v) const {
 
 // ---- making ----
 
+namespace {
+
+/// Where a ray enters material (+1) and leaves it (−1).
+using Crossings = std::vector<std::pair<float, std::int8_t>>;
+
+/// Bodies that overlap count up.
+std::vector<StockSpan> spansOf(Crossings& list) {
+    std::sort(list.begin(), list.end(), [](const auto& a, const auto& b) { return a.first != b.first ? a.first < b.first : a.second > b.second; });
+    std::vector<StockSpan> spans;
+    int depth = 0;
+    float from = 0.0F;
+    for (const auto& [w, step] : list) {
+        if (depth == 0 && step > 0) from = w;
+        depth += step;
+        if (depth == 0 && step < 0) {
+            if (!spans.empty() && from - spans.back().to < 1e-5F)
+                spans.back().to = w;
+            else
+                spans.push_back({from, w});
+        }
+        depth = std::max(depth, 0);
+    }
+    return spans;
+}
+
+} // namespace
+
+// The rays along one axis, from the triangles that they cross.
+void Stock::fill(int axis, const std::vector<const TriangleMesh*>& bodies, const Box& only) {
+    Field& f = m_fields[static_cast<std::size_t>(axis)];
+    f.axis = axis;
+    const int iu = (axis + 1) % 3, iv = (axis + 2) % 3;
+    const double cell = m_cell;
+    const Vec3 size = m_bounds.high - m_bounds.low;
+    f.count = {static_cast<int>(std::ceil((size[iu] + cell) / cell)), static_cast<int>(std::ceil((size[iv] + cell) / cell))};
+    const auto n = static_cast<std::size_t>(f.count[0]) * static_cast<std::size_t>(f.count[1]);
+    f.rays.resize(n);
+    std::vector<Crossings> crossings(n);
+    const auto range = [&](double low, double high, int along, int count) {
+        return std::pair{std::max(0, static_cast<int>(std::floor((low - m_origin[along]) / cell - 0.5))),
+                         std::min(count - 1, static_cast<int>(std::ceil((high - m_origin[along]) / cell)))};
+    };
+    for (const TriangleMesh* m : bodies)
+        for (const auto& t : m->triangles) {
+            const Vec3 &a = m->points[t[0]], &b = m->points[t[1]], &c = m->points[t[2]];
+            const Vec3 normal = (b - a).cross(c - a);
+            if (std::abs(normal[axis]) < 1e-14) continue;
+            const Vec3 low = a.cwiseMin(b).cwiseMin(c), high = a.cwiseMax(b).cwiseMax(c);
+            const auto [u0, u1] = range(low[iu], high[iu], iu, f.count[0]);
+            const auto [v0, v1] = range(low[iv], high[iv], iv, f.count[1]);
+            for (int u = u0; u <= u1; ++u)
+                for (int v = v0; v <= v1; ++v) {
+                    // A point a hair off the middle of the cell, so that edges between triangles are never hit exactly.
+                    const double pu = m_origin[iu] + (u + 0.5) * cell + 1.7e-7, pv = m_origin[iv] + (v + 0.5) * cell + 2.9e-7;
+                    const auto side = [&](const Vec3& p, const Vec3& q) { return (q[iu] - p[iu]) * (pv - p[iv]) - (q[iv] - p[iv]) * (pu - p[iu]); };
+                    const double e0 = side(a, b), e1 = side(b, c), e2 = side(c, a);
+                    if (!((e0 >= 0 && e1 >= 0 && e2 >= 0) || (e0 <= 0 && e1 <= 0 && e2 <= 0))) continue;
+                    const double w = a[axis] - ((pu - a[iu]) * normal[iu] + (pv - a[iv]) * normal[iv]) / normal[axis];
+                    crossings[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].push_back(
+                        {static_cast<float>(w), normal[axis] < 0.0 ? std::int8_t{1} : std::int8_t{-1}});
+                }
+        }
+    for (std::size_t i = 0; i < n; ++i) {
+        if (crossings[i].empty()) continue;
+        std::vector<StockSpan> spans = spansOf(crossings[i]);
+        if (!only.empty()) {
+            for (StockSpan& span : spans) span = {std::max(span.from, static_cast<float>(only.low[axis])), std::min(span.to, static_cast<float>(only.high[axis]))};
+            std::erase_if(spans, [](const StockSpan& span) { return span.to <= span.from; });
+        }
+        Ray& ray = f.rays[i];
+        if (spans.size() == 1) ray.one = spans.front();
+        if (spans.size() > 1) ray.more = std::make_unique<std::vector<StockSpan>>(std::move(spans));
+    }
+}
+
 Result<Stock> Stock::of(const std::vector<const TriangleMesh*>& bodies, double cell, Progress& progress, const Box& only) {
     Stock s;
     for (const TriangleMesh* m : bodies)
@@ -84,65 +159,7 @@ Result<Stock> Stock::of(const std::vector<const TriangleMesh*>& bodies, double c
     s.m_cell = cell;
     // Not on the lines that parts are drawn on: a ray that runs along a face would count a whole cell or none.
     s.m_origin = s.m_bounds.low - cell * Vec3(0.381966, 0.430721, 0.347131);
-    const auto makeField = [&](std::size_t number) {
-        const int axis = static_cast<int>(number);
-        Field& f = s.m_fields[static_cast<std::size_t>(axis)];
-        f.axis = axis;
-        const int iu = (axis + 1) % 3, iv = (axis + 2) % 3;
-        f.count = {static_cast<int>(std::ceil((size[iu] + cell) / cell)), static_cast<int>(std::ceil((size[iv] + cell) / cell))};
-        const auto n = static_cast<std::size_t>(f.count[0]) * static_cast<std::size_t>(f.count[1]);
-        f.rays.resize(n);
-        // Crossings by ray: +1 where material begins, −1 where it ends; bodies that overlap count up.
-        std::vector<std::vector<std::pair<float, std::int8_t>>> crossings(n);
-        for (const TriangleMesh* m : bodies)
-            for (const auto& t : m->triangles) {
-                const Vec3 &a = m->points[t[0]], &b = m->points[t[1]], &c = m->points[t[2]];
-                const Vec3 normal = (b - a).cross(c - a);
-                if (std::abs(normal[axis]) < 1e-14) continue;
-                const Vec3 low = a.cwiseMin(b).cwiseMin(c), high = a.cwiseMax(b).cwiseMax(c);
-                const int u0 = std::max(0, static_cast<int>(std::floor((low[iu] - s.m_origin[iu]) / cell - 0.5))),
-                          u1 = std::min(f.count[0] - 1, static_cast<int>(std::ceil((high[iu] - s.m_origin[iu]) / cell)));
-                const int v0 = std::max(0, static_cast<int>(std::floor((low[iv] - s.m_origin[iv]) / cell - 0.5))),
-                          v1 = std::min(f.count[1] - 1, static_cast<int>(std::ceil((high[iv] - s.m_origin[iv]) / cell)));
-                for (int u = u0; u <= u1; ++u)
-                    for (int v = v0; v <= v1; ++v) {
-                        // A point a hair off the middle of the cell, so that edges between triangles are never hit exactly.
-                        const double pu = s.m_origin[iu] + (u + 0.5) * cell + 1.7e-7, pv = s.m_origin[iv] + (v + 0.5) * cell + 2.9e-7;
-                        const auto side = [&](const Vec3& p, const Vec3& q) { return (q[iu] - p[iu]) * (pv - p[iv]) - (q[iv] - p[iv]) * (pu - p[iu]); };
-                        const double e0 = side(a, b), e1 = side(b, c), e2 = side(c, a);
-                        if (!((e0 >= 0 && e1 >= 0 && e2 >= 0) || (e0 <= 0 && e1 <= 0 && e2 <= 0))) continue;
-                        const double w = a[axis] - ((pu - a[iu]) * normal[iu] + (pv - a[iv]) * normal[iv]) / normal[axis];
-                        crossings[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].push_back(
-                            {static_cast<float>(w), normal[axis] < 0.0 ? std::int8_t{1} : std::int8_t{-1}});
-                    }
-            }
-        for (std::size_t i = 0; i < n; ++i) {
-            auto& list = crossings[i];
-            if (list.empty()) continue;
-            std::sort(list.begin(), list.end(), [](const auto& a, const auto& b) { return a.first != b.first ? a.first < b.first : a.second > b.second; });
-            std::vector<StockSpan> spans;
-            int depth = 0;
-            float from = 0.0F;
-            for (const auto& [w, step] : list) {
-                if (depth == 0 && step > 0) from = w;
-                depth += step;
-                if (depth == 0 && step < 0) {
-                    if (!spans.empty() && from - spans.back().to < 1e-5F)
-                        spans.back().to = w;
-                    else
-                        spans.push_back({from, w});
-                }
-                depth = std::max(depth, 0);
-            }
-            if (!only.empty()) {
-                for (StockSpan& span : spans) span = {std::max(span.from, static_cast<float>(only.low[axis])), std::min(span.to, static_cast<float>(only.high[axis]))};
-                std::erase_if(spans, [](const StockSpan& span) { return span.to <= span.from; });
-            }
-            Ray& ray = f.rays[i];
-            if (spans.size() == 1) ray.one = spans.front();
-            if (spans.size() > 1) ray.more = std::make_unique<std::vector<StockSpan>>(std::move(spans));
-        }
-    };
+    const auto makeField = [&](std::size_t axis) { s.fill(static_cast<int>(axis), bodies, only); };
     if (!parallelFor(3, 1, makeField, &progress)) return cancelledError();
     return s;
 }

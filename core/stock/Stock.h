@@ -79,6 +79,7 @@ public:
     static constexpr double kReach = 4.0;
 
 private:
+    void fill(int axis, const std::vector<const TriangleMesh*>& bodies, const Box& only);
     struct Ray {
         StockSpan one{0.0F, -1.0F};                   ///< empty while to < from
         std::unique_ptr<std::vector<StockSpan>> more; ///< all spans, when there are several

@@ -39,59 +39,59 @@ void Swarfer::stretches() {
     m_reach = 0.6 * m_cutter.diameter * std::tan(std::min(twist, 1.2)) + 0.05;
 }
 
-void Swarfer::emit(std::size_t number, const Level& level, double leave, int row, const PassOrigin& from) {
-    const Track& track = m_tracks[number];
-    struct Place {
-        AxisPose pose;
-        Vec3 contact, normal;
-        std::size_t ruling;
-    };
+Swarfer::Place Swarfer::placeOf(const Track& track, const Level& level, double leave, std::size_t i) const {
+    const Ruling& r = m_wall.rulings[i];
+    const double length = (r.high - r.low).norm();
+    const double v = std::clamp((flankStart(m_cutter) - level.past) / std::max(1e-9, length), 0.0, 1.0);
+    const Vec3 normal = slerp(r.lowNormal, r.highNormal, v);
+    return {track.poses[i], r.low + v * (r.high - r.low) + leave * normal, normal, i};
+}
+
+bool Swarfer::outerCornerAfter(std::size_t i) const {
+    return std::any_of(m_wall.corners.begin(), m_wall.corners.end(), [&](const Wall::Corner& c) { return c.after == i && c.outer; });
+}
+
+// Out along this wall, round in the free, back in along the next one.
+void Swarfer::loopAround(std::vector<Place>& run, const Place& then, const Place& after) const {
+    const Place last = run.back(), before = run[run.size() - 2];
+    const Vec3 out = (last.pose.tip - before.pose.tip).normalized(), in = (after.pose.tip - then.pose.tip).normalized();
+    const double d = 0.75 * m_cutter.diameter;
+    const Vec3 p0 = last.pose.tip + d * out, p3 = then.pose.tip - d * in, p1 = p0 + 2.5 * d * out, p2 = p3 - 2.5 * d * in;
+    const int steps = 24;
+    for (int k = 0; k <= steps; ++k) {
+        const double t = static_cast<double>(k) / steps, u = 1.0 - t;
+        const Vec3 tip = u * u * u * p0 + 3.0 * u * u * t * p1 + 3.0 * u * t * t * p2 + t * t * t * p3;
+        run.push_back({{tip, slerp(last.pose.axis, then.pose.axis, t)}, last.contact, t < 0.5 ? last.normal : then.normal, kFree});
+    }
+}
+
+// Parted where the cutter stops at a corner, or does not cut. @param whole is it one closed way?
+std::vector<std::vector<Swarfer::Place>> Swarfer::runsOf(const Track& track, const Level& level, double leave, bool& whole) const {
     std::vector<std::vector<Place>> runs(1);
-    const auto placeOf = [&](std::size_t i) {
-        const Ruling& r = m_wall.rulings[i];
-        const double length = (r.high - r.low).norm();
-        const double v = std::clamp((flankStart(m_cutter) - level.past) / std::max(1e-9, length), 0.0, 1.0);
-        const Vec3 normal = slerp(r.lowNormal, r.highNormal, v);
-        return Place{track.poses[i], r.low + v * (r.high - r.low) + leave * normal, normal, i};
-    };
-    const auto corner = [&](std::size_t i) {
-        for (const auto& c : m_wall.corners)
-            if (c.after == i) return &c;
-        return static_cast<const Wall::Corner*>(nullptr);
-    };
-    std::vector<std::size_t> order;
     const auto shift = m_wall.closed ? static_cast<std::size_t>(m_spec.entry * static_cast<double>(count())) % count() : 0;
-    for (std::size_t i = 0; i < count(); ++i) order.push_back((i + shift) % count());
-    bool whole = m_wall.closed;
-    for (std::size_t o = 0; o < order.size(); ++o) {
-        const std::size_t i = order[o];
+    whole = m_wall.closed;
+    for (std::size_t o = 0; o < count(); ++o) {
+        const std::size_t i = (o + shift) % count();
         const bool rolled = m_wall.rulings[i].corner;
-        if (track.cut[i] != Cut::Not && !(rolled && m_spec.corner != SwarfCorner::Roll)) runs.back().push_back(placeOf(i));
-        const Wall::Corner* c = corner(i);
-        if (!c || !c->outer || m_spec.corner == SwarfCorner::Roll) continue;
+        if (track.cut[i] != Cut::Not && !(rolled && m_spec.corner != SwarfCorner::Roll)) runs.back().push_back(placeOf(track, level, leave, i));
+        if (m_spec.corner == SwarfCorner::Roll || !outerCornerAfter(i)) continue;
         if (m_spec.corner == SwarfCorner::Stop) {
             whole = false;
             if (!runs.back().empty()) runs.emplace_back();
         } else if (runs.back().size() > 1) {
-            // Out along this wall, round in the free, back in along the next one.
             std::size_t b = i;
             do b = (b + 1) % count();
             while (m_wall.rulings[b].corner && b != i);
-            const std::size_t bb = (b + 1) % count();
-            const Place last = runs.back().back(), before = runs.back()[runs.back().size() - 2];
-            const Place then = placeOf(b), after = placeOf(bb);
-            const Vec3 out = (last.pose.tip - before.pose.tip).normalized(), in = (after.pose.tip - then.pose.tip).normalized();
-            const double d = 0.75 * m_cutter.diameter;
-            const Vec3 p0 = last.pose.tip + d * out, p3 = then.pose.tip - d * in, p1 = p0 + 2.5 * d * out, p2 = p3 - 2.5 * d * in;
-            const int steps = 24;
-            for (int k = 0; k <= steps; ++k) {
-                const double t = static_cast<double>(k) / steps, u = 1.0 - t;
-                const Vec3 tip = u * u * u * p0 + 3.0 * u * u * t * p1 + 3.0 * u * t * t * p2 + t * t * t * p3;
-                runs.back().push_back({{tip, slerp(last.pose.axis, then.pose.axis, t)}, last.contact, t < 0.5 ? last.normal : then.normal, kFree});
-            }
+            loopAround(runs.back(), placeOf(track, level, leave, b), placeOf(track, level, leave, (b + 1) % count()));
         }
     }
     std::erase_if(runs, [](const auto& run) { return run.size() < 2; });
+    return runs;
+}
+
+void Swarfer::emit(std::size_t number, const Level& level, double leave, int row, const PassOrigin& from) {
+    bool whole = false;
+    auto runs = runsOf(m_tracks[number], level, leave, whole);
     if (!m_wall.closed && m_spec.extend > 0.0 && !runs.empty()) {
         Place first = runs.front().front(), last = runs.back().back();
         first.pose.tip -= m_spec.extend * (runs.front()[1].pose.tip - first.pose.tip).normalized();

@@ -103,47 +103,38 @@ double Swarfer::leastOff(const AxisPose& pose, const std::vector<Line>& near, in
     return best - dip(-(b - a).norm(), (c - b).norm(), offCutter(m_cutter, pose, a) - best, offCutter(m_cutter, pose, c) - best);
 }
 
-AxisPose Swarfer::fitted(std::ptrdiff_t i, const Level& level, double leave) const {
-    const Line own = line(i);
-    const Ruling& r = own.ruling;
-    const AxisPose start = onBothEnds(m_cutter, r, level.past, leave);
-    if (!m_spec.twist) return start;
-    const Vec3 span = (r.high - r.low).normalized(), feed = span.cross((r.lowNormal + r.highNormal).normalized()).normalized();
-    const double length = (r.high - r.low).norm(), begin = flankStart(m_cutter);
-    const Vec3 a0 = start.tip + level.past * start.axis, b0 = a0 + length * start.axis;
-    const auto posed = [&](const std::array<double, 3>& x) {
+namespace {
+
+double worstOf(const std::vector<double>& g) {
+    double most = 0.0;
+    for (const double v : g) most = std::max(most, std::abs(v));
+    return most;
+}
+
+} // namespace
+
+/// A pose beside a ruling, moved by both ends along the normals and turned about the middle.
+struct Swarfer::Fit {
+    const Swarfer& on;
+    const Ruling& r;
+    const Level& level;
+    double leave;
+    Vec3 feed, a0, b0;
+    std::vector<int> used; ///< samples of the wall within the flank
+    std::vector<Line> near;
+
+    [[nodiscard]] AxisPose posed(const std::array<double, 3>& x) const {
         const Vec3 a = a0 + x[0] * r.lowNormal - x[2] * feed, b = b0 + x[1] * r.highNormal + x[2] * feed;
         const Vec3 axis = (b - a).normalized();
-        return AxisPose{a + axis * ((r.low - a).dot(axis) - level.past), axis};
-    };
-    std::vector<int> used;
-    for (int k = 0; k < kWallSamples; ++k) {
-        const double h = (own.at(k) - start.tip).dot(start.axis);
-        if (h >= begin - 1e-6 && h <= level.reach + 1e-6) used.push_back(k);
+        return {a + axis * ((r.low - a).dot(axis) - level.past), axis};
     }
-    if (used.size() < 2) return start;
-    // The wall around this ruling, once.
-    const auto [from, to] = window(i);
-    std::vector<Line> near;
-    for (std::ptrdiff_t j = from; j <= to; ++j) near.push_back(beside(i, j));
-    const auto offs = [&](const AxisPose& pose) {
+    [[nodiscard]] std::vector<double> offs(const AxisPose& pose) const {
         std::vector<double> g;
-        for (const int k : used) g.push_back(leastOff(pose, near, k) - leave);
+        for (const int k : used) g.push_back(on.leastOff(pose, near, k) - leave);
         return g;
-    };
-    const auto worst = [](const std::vector<double>& g) {
-        double most = 0.0;
-        for (const double v : g) most = std::max(most, std::abs(v));
-        return most;
-    };
-    std::array<double, 3> x{0.0, 0.0, 0.0};
-    AxisPose best = start;
-    std::vector<double> g = offs(start);
-    double least = worst(g);
-    if (least < 1e-7) return start;
-    std::vector<double> weight(used.size(), 1.0);
-    for (int round = 0; round < 10 && least > 1e-6; ++round) {
-        // Gauss–Newton on the weighted squares; the weights grow where the deviation is large, which leads towards the least largest one.
+    }
+    /// One step of Gauss–Newton on the weighted squares.
+    [[nodiscard]] Vec3 step(const std::array<double, 3>& x, const std::vector<double>& g, const std::vector<double>& weight) const {
         Eigen::Matrix3d normal = Eigen::Matrix3d::Zero();
         Vec3 right = Vec3::Zero();
         std::array<std::vector<double>, 3> slopes;
@@ -160,29 +151,60 @@ AxisPose Swarfer::fitted(std::ptrdiff_t i, const Level& level, double leave) con
             right -= weight[k] * g[k] * row;
         }
         normal += 1e-9 * Eigen::Matrix3d::Identity() * (1.0 + normal.trace());
-        const Vec3 step = normal.ldlt().solve(right);
+        return normal.ldlt().solve(right);
+    }
+    /// Moved by part of a step, half the spread to either side.
+    [[nodiscard]] std::array<double, 3> balanced(std::array<double, 3> x, const Vec3& by) const {
+        for (std::size_t c = 0; c < 3; ++c) x[c] += by[static_cast<Eigen::Index>(c)];
+        const std::vector<double> there = offs(posed(x));
+        const auto [low, high] = std::minmax_element(there.begin(), there.end());
+        const double middle = 0.5 * (*low + *high);
+        x[0] -= middle;
+        x[1] -= middle;
+        return x;
+    }
+};
+
+AxisPose Swarfer::fitted(std::ptrdiff_t i, const Level& level, double leave) const {
+    const Line own = line(i);
+    const Ruling& r = own.ruling;
+    const AxisPose start = onBothEnds(m_cutter, r, level.past, leave);
+    if (!m_spec.twist) return start;
+    const Vec3 span = (r.high - r.low).normalized(), feed = span.cross((r.lowNormal + r.highNormal).normalized()).normalized();
+    const Vec3 a0 = start.tip + level.past * start.axis;
+    Fit fit{*this, r, level, leave, feed, a0, a0 + (r.high - r.low).norm() * start.axis, {}, {}};
+    for (int k = 0; k < kWallSamples; ++k) {
+        const double h = (own.at(k) - start.tip).dot(start.axis);
+        if (h >= flankStart(m_cutter) - 1e-6 && h <= level.reach + 1e-6) fit.used.push_back(k);
+    }
+    if (fit.used.size() < 2) return start;
+    // The wall around this ruling, once.
+    const auto [from, to] = window(i);
+    for (std::ptrdiff_t j = from; j <= to; ++j) fit.near.push_back(beside(i, j));
+    std::array<double, 3> x{0.0, 0.0, 0.0};
+    AxisPose best = start;
+    std::vector<double> g = fit.offs(start);
+    double least = worstOf(g);
+    if (least < 1e-7) return start;
+    std::vector<double> weight(fit.used.size(), 1.0);
+    for (int round = 0; round < 10 && least > 1e-6; ++round) {
+        const Vec3 step = fit.step(x, g, weight);
         if (!step.allFinite()) break;
         double shrink = 1.0;
         bool better = false;
         for (int attempt = 0; attempt < 5 && !better; ++attempt, shrink *= 0.4) {
-            std::array<double, 3> next = x;
-            for (std::size_t c = 0; c < 3; ++c) next[c] += shrink * std::clamp(step[static_cast<Eigen::Index>(c)], -0.25 * m_cutter.diameter, 0.25 * m_cutter.diameter);
-            // Half the spread to either side.
-            std::vector<double> there = offs(posed(next));
-            const auto [low, high] = std::minmax_element(there.begin(), there.end());
-            const double middle = 0.5 * (*low + *high);
-            next[0] -= middle;
-            next[1] -= middle;
-            const AxisPose pose = posed(next);
-            there = offs(pose);
-            if (worst(there) < least * (1.0 - 1e-6)) {
-                better = true;
-                least = worst(there);
-                best = pose;
-                x = next;
-                g = std::move(there);
-            }
+            const double most = 0.25 * m_cutter.diameter;
+            const auto next = fit.balanced(x, shrink * step.cwiseMax(-most).cwiseMin(most));
+            const AxisPose pose = fit.posed(next);
+            std::vector<double> there = fit.offs(pose);
+            if (worstOf(there) >= least * (1.0 - 1e-6)) continue;
+            better = true;
+            least = worstOf(there);
+            best = pose;
+            x = next;
+            g = std::move(there);
         }
+        // The weights grow where the deviation is large, which leads towards the least largest one.
         for (std::size_t k = 0; k < g.size(); ++k) weight[k] = std::clamp(weight[k] * (0.3 + std::abs(g[k]) / std::max(least, 1e-12)), 1e-3, 1e3);
         if (!better && round > 2) break;
     }

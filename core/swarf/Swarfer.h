@@ -48,11 +48,21 @@ private:
     [[nodiscard]] Line beside(std::ptrdiff_t i, std::ptrdiff_t steps) const;
     [[nodiscard]] std::pair<std::ptrdiff_t, std::ptrdiff_t> window(std::ptrdiff_t i) const; ///< steps back and ahead
     [[nodiscard]] double leastOff(const AxisPose& pose, const std::vector<Line>& near, int k, bool straight = false) const;
+    struct Fit;
     [[nodiscard]] AxisPose fitted(std::ptrdiff_t i, const Level& level, double leave) const;
     void rollCorners(std::vector<AxisPose>& poses, const Level& level, double leave) const;
     [[nodiscard]] AxisPose rolled(const Line& edge, const AxisPose& before, const AxisPose& behind, double fraction, const Level& level, double leave) const;
     [[nodiscard]] Result<Track> trackAt(const Level& level, double leave) const;
     void trimInnerCorners(Track& track, double leave) const;
+    struct Place { ///< of a way along the wall
+        AxisPose pose;
+        Vec3 contact, normal;
+        std::size_t ruling;
+    };
+    [[nodiscard]] Place placeOf(const Track& track, const Level& level, double leave, std::size_t i) const;
+    [[nodiscard]] bool outerCornerAfter(std::size_t i) const;
+    void loopAround(std::vector<Place>& run, const Place& then, const Place& after) const;
+    [[nodiscard]] std::vector<std::vector<Place>> runsOf(const Track& track, const Level& level, double leave, bool& whole) const;
     void emit(std::size_t track, const Level& level, double leave, int row, const PassOrigin& from);
     void settled();
     [[nodiscard]] std::vector<std::size_t> placesNear(std::size_t ruling) const;

@@ -297,6 +297,41 @@ std::vector<int> wallFaces(const Part& part, int face) {
     return out;
 }
 
+namespace {
+
+/// Rulings so near to each other that the cutter's middle bends by half the tolerance between every second; those between are there too.
+std::vector<Ruling> fineEnough(const Part& part, const FaceStrip& s, double tolerance, double spacing, double radius) {
+    std::size_t n = 4;
+    std::vector<Ruling> fine;
+    for (int round = 0; round < 10; ++round, n *= 2) {
+        fine.clear();
+        for (std::size_t k = 0; k <= 2 * n; ++k) fine.push_back(rulingAt(part, s, static_cast<double>(k) / static_cast<double>(2 * n)));
+        double off = 0.0, apart = 0.0;
+        for (std::size_t k = 1; k < fine.size(); k += 2) {
+            const auto way = [&](std::size_t i, bool high) { return Vec3(high ? fine[i].high + radius * fine[i].highNormal : fine[i].low + radius * fine[i].lowNormal); };
+            for (const bool high : {false, true}) off = std::max(off, distanceToSegment(way(k, high), way(k - 1, high), way(k + 1, high)));
+            apart = std::max({apart, (fine[k + 1].low - fine[k - 1].low).norm(), (fine[k + 1].high - fine[k - 1].high).norm()});
+        }
+        if (off <= 0.5 * tolerance && apart <= spacing) break;
+    }
+    return fine;
+}
+
+/// The lower end: that of less height; on level walls the one where material rises beside it (a floor).
+bool upsideDown(const Wall& wall, const Part& part, double up, double length) {
+    if (std::abs(up) > 0.02 * length) return up < 0.0;
+    double floor = 0.0;
+    for (const Ruling* r : {&wall.rulings.front(), &wall.rulings[wall.rulings.size() / 2]}) {
+        const double reach = 0.2 * (r->high - r->low).norm();
+        const Vec3 below = r->low + (r->low - r->high).normalized() * 0.05 * reach + reach * r->lowNormal,
+                   above = r->high + (r->high - r->low).normalized() * 0.05 * reach + reach * r->highNormal;
+        floor += part.tree().closest(above).distance - part.tree().closest(below).distance;
+    }
+    return floor < 0.0;
+}
+
+} // namespace
+
 Result<Wall> wallOfFaces(const Part& part, const std::vector<int>& faces, double tolerance, double spacing, double radius) {
     if (faces.empty()) return fail("no face is picked", {}, "Click the faces of a wall");
     if (part.isMesh()) return fail("faces of a mesh have no straight lines of their own", {}, "Pick a lower and an upper rail");
@@ -318,21 +353,7 @@ Result<Wall> wallOfFaces(const Part& part, const std::vector<int>& faces, double
     for (const FaceStrip& s : chain) {
         wall.faces.push_back(s.face);
         wall.bulge = std::max(wall.bulge, s.bulge);
-        std::size_t n = 4;
-        std::vector<Ruling> fine;
-        for (int round = 0; round < 10; ++round, n *= 2) {
-            fine.clear();
-            for (std::size_t k = 0; k <= 2 * n; ++k) fine.push_back(rulingAt(part, s, static_cast<double>(k) / static_cast<double>(2 * n)));
-            double off = 0.0, apart = 0.0;
-            for (std::size_t k = 1; k < fine.size(); k += 2) {
-                const auto way = [&](std::size_t i, bool high) {
-                    return Vec3(high ? fine[i].high + radius * fine[i].highNormal : fine[i].low + radius * fine[i].lowNormal);
-                };
-                for (const bool high : {false, true}) off = std::max(off, distanceToSegment(way(k, high), way(k - 1, high), way(k + 1, high)));
-                apart = std::max({apart, (fine[k + 1].low - fine[k - 1].low).norm(), (fine[k + 1].high - fine[k - 1].high).norm()});
-            }
-            if (off <= 0.5 * tolerance && apart <= spacing) break;
-        }
+        const std::vector<Ruling> fine = fineEnough(part, s, tolerance, spacing, radius);
         for (std::size_t k = 0; k < fine.size(); k += 2) {
             const bool again = !wall.rulings.empty() && k == 0 && angleBetween(wall.rulings.back().lowNormal, fine[k].lowNormal) < radians(2.0) &&
                                angleBetween(wall.rulings.back().highNormal, fine[k].highNormal) < radians(2.0);
@@ -342,19 +363,7 @@ Result<Wall> wallOfFaces(const Part& part, const std::vector<int>& faces, double
         }
     }
     if (wall.closed && wall.rulings.size() > 2 && angleBetween(wall.rulings.back().lowNormal, wall.rulings.front().lowNormal) < radians(2.0)) wall.rulings.pop_back();
-    // The lower end: that of less height; on level walls the one where material rises beside it (a floor).
-    bool turn = up < -0.02 * length;
-    if (std::abs(up) <= 0.02 * length) {
-        double floor = 0.0;
-        for (const Ruling* r : {&wall.rulings.front(), &wall.rulings[wall.rulings.size() / 2]}) {
-            const double reach = 0.2 * (r->high - r->low).norm();
-            const Vec3 below = r->low + (r->low - r->high).normalized() * 0.05 * reach + reach * r->lowNormal,
-                       above = r->high + (r->high - r->low).normalized() * 0.05 * reach + reach * r->highNormal;
-            floor += part.tree().closest(above).distance - part.tree().closest(below).distance;
-        }
-        turn = floor < 0.0;
-    }
-    if (turn)
+    if (upsideDown(wall, part, up, length))
         for (Ruling& r : wall.rulings) {
             std::swap(r.low, r.high);
             std::swap(r.lowNormal, r.highNormal);

@@ -326,7 +326,7 @@ private slots:
         for (const auto& e : std::filesystem::directory_iterator(GYRE_DEMO_DIR))
             std::filesystem::copy(e.path(), dir / e.path().filename(), std::filesystem::copy_options::skip_existing);
         const std::string job = (dir / "yoke-setup.gyre.json").string(), out = (dir / "followed.gyre.json").string();
-        const Ran first = gyre_({"--json", "--quiet", "follow", job, "--out", out, "--what", "holes-near"});
+        const Ran first = gyre_({"--json", "--quiet", "along", job, "--out", out, "--what", "holes-near"});
         QVERIFY2(first.code == kExitOk, first.err.c_str());
         QCOMPARE(Json::parse(first.out)["work"].get<std::string>(), std::string("holes-near"));
         const std::string collar = (dir / "lantern-collar.gyre.json").string();
@@ -335,12 +335,12 @@ private slots:
         int wall = -1;
         for (std::size_t f = 0; f < part.faces().size(); ++f)
             if (part.faces()[f].kind == SurfaceKind::FreeForm && part.faces()[f].bounds.high.z() - part.faces()[f].bounds.low.z() > 40) wall = static_cast<int>(f);
-        const Ran second = gyre_({"--json", "--quiet", "follow", collar, "--out", out, "--what", "wall", "--faces", std::to_string(wall)});
+        const Ran second = gyre_({"--json", "--quiet", "along", collar, "--out", out, "--what", "wall", "--faces", std::to_string(wall)});
         QVERIFY2(second.code == kExitOk, second.err.c_str());
         QCOMPARE(Json::parse(second.out)["faces"].get<int>(), 9); // one face stands for the whole wall
         QCOMPARE(Json::parse(second.out)["tool"].get<std::string>(), std::string("flat-6-side"));
-        QVERIFY(gyre_({"--quiet", "follow", job, "--out", out, "--what", "lathe"}).err.find("no such work") != std::string::npos);
-        QVERIFY(gyre_({"--quiet", "follow", job, "--out", out, "--what", "edges", "--edges", "99999"}).err.find("edge 99999") != std::string::npos);
+        QVERIFY(gyre_({"--quiet", "along", job, "--out", out, "--what", "lathe"}).err.find("no such work") != std::string::npos);
+        QVERIFY(gyre_({"--quiet", "along", job, "--out", out, "--what", "edges", "--edges", "99999"}).err.find("edge 99999") != std::string::npos);
         QVERIFY(gyre_({"--quiet", "follow", job, "--out", out, "--what", "curve", "--drawing", "nothing"}).err.find("nothing") != std::string::npos);
     }
     // Names without a folder mean files here; the machine's own mesh is found beside it.

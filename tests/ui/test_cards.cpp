@@ -176,7 +176,7 @@ private slots:
         for (const Recipe& r : m_model->job().route)
             if (r.parent.empty()) heads << QString::fromStdString(r.id);
         QVERIFY(heads.size() >= 2);
-        m_model->placeOperation(heads.last(), heads.first());
+        m_model->route().placeBefore(heads.last(), heads.first());
         QCOMPARE(ids().first(), heads.last());
         m_model->undo();
         QCOMPARE(ids(), before);

@@ -1,7 +1,6 @@
 // Leaning away in the window: offered, taken, said in the sentence; the map of directions beside it.
 #include "WindowTest.h"
 #include "base/Units.h"
-#include "model/SkyShow.h"
 #include "operation/Leans.h"
 #include "panels/SkyPanel.h"
 #include <QStandardPaths>

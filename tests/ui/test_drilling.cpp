@@ -30,8 +30,8 @@ private slots:
             if (op(i).kind != OperationKind::HoleStep) continue;
             QTRY_VERIFY_WITH_TIMEOUT(m_model->result(idOf(i)) && m_model->result(idOf(i))->complete(), 60000);
         }
-        QCOMPARE(m_model->numberOf(op(0)), QString("1"));
-        QCOMPARE(m_model->numberOf(op(2)), QString("1b"));
+        QCOMPARE(m_model->route().numberOf(op(0)), QString("1"));
+        QCOMPARE(m_model->route().numberOf(op(2)), QString("1b"));
         QVERIFY(!m_model->stale());
         QVERIFY(!m_window->grab().isNull());
         // One step back takes it all away.
@@ -45,11 +45,11 @@ private slots:
         m_model->select(idOf(0));
         QCOMPARE(op(0).holes.size(), std::size_t(12));
         click(find<Word>("word.holes"));
-        QCOMPARE(m_model->pickMode(), PickMode::Feature);
+        QCOMPARE(m_model->picks().mode(), PickMode::Feature);
         const auto& holes = m_model->place()->holes;
         std::size_t mine = holes.size(), other = holes.size(); // from above, both can be looked into
         for (std::size_t i = 0; i < holes.size(); ++i)
-            if (holes[i].direction.z() > 0.7) (m_model->works(i) ? mine : other) = i;
+            if (holes[i].direction.z() > 0.7) (m_model->holes().works(i) ? mine : other) = i;
         QVERIFY(mine < holes.size() && other < holes.size());
         const auto clickHole = [&](std::size_t hole) { // on its wall, where the eye sees it
             View& view = m_window->view();
@@ -71,23 +71,23 @@ private slots:
         };
         clickHole(mine);
         QCOMPARE(op(0).holes.size(), std::size_t(11));
-        QVERIFY(!m_model->works(mine));
+        QVERIFY(!m_model->holes().works(mine));
         clickHole(other);
         QCOMPARE(op(0).holes.size(), std::size_t(12));
-        QVERIFY(m_model->works(other));
+        QVERIFY(m_model->holes().works(other));
         settle();
         QTRY_VERIFY_WITH_TIMEOUT(m_model->result(idOf(1)) && m_model->result(idOf(1))->drill && m_model->result(idOf(1))->drill->passes.size() == 12, 60000);
         QTest::keyClick(&m_window->view(), Qt::Key_Escape);
-        QCOMPARE(m_model->pickMode(), PickMode::None);
+        QCOMPARE(m_model->picks().mode(), PickMode::None);
         m_model->undo();
         m_model->undo();
-        QVERIFY(m_model->works(mine) && !m_model->works(other));
+        QVERIFY(m_model->holes().works(mine) && !m_model->holes().works(other));
         // By numbers; and what is no hole is told.
-        QVERIFY(m_model->setPicks("holes", "0-4"));
+        QVERIFY(m_model->picks().setNumbers("holes", "0-4"));
         QCOMPARE(op(0).holes.size(), std::size_t(5));
-        QCOMPARE(m_model->picks("holes"), QString("0-4"));
-        QVERIFY(!m_model->setPicks("holes", "48"));
-        QVERIFY(!m_model->setPicks("holes", "one"));
+        QCOMPARE(m_model->picks().numbers("holes"), QString("0-4"));
+        QVERIFY(!m_model->picks().setNumbers("holes", "48"));
+        QVERIFY(!m_model->picks().setNumbers("holes", "one"));
     }
     void aStepIsReadAndChangedInWords() {
         click(find<QPushButton>("addHoleWork"));
@@ -142,21 +142,21 @@ private slots:
         click(find<QPushButton>("addHoleWork"));
         settle();
         m_model->select(idOf(0));
-        m_model->addHoleStep(idOf(0), Cycle::Chamfer);
+        m_model->holes().addStep(idOf(0), Cycle::Chamfer);
         QCOMPARE(m_model->job().route.size(), std::size_t(13));
         QCOMPARE(op(3).drill.cycle, Cycle::Chamfer);
         QCOMPARE(m_model->selected(), idOf(3));
         const QString chamfer = idOf(3), first = idOf(0), second = idOf(4);
-        m_model->moveOperation(chamfer, -1);
+        m_model->route().move(chamfer, -1);
         QCOMPARE(idOf(2), chamfer);
-        m_model->moveOperation(chamfer, -1);
-        m_model->moveOperation(chamfer, -1); // no further than its parent
+        m_model->route().move(chamfer, -1);
+        m_model->route().move(chamfer, -1); // no further than its parent
         QCOMPARE(idOf(1), chamfer);
-        m_model->moveOperation(first, 1); // with all its steps behind the next
+        m_model->route().move(first, 1); // with all its steps behind the next
         QCOMPARE(idOf(0), second);
         QCOMPARE(idOf(3), first);
         QCOMPARE(idOf(4), chamfer);
-        m_model->removeOperation(first);
+        m_model->route().remove(first);
         QCOMPARE(m_model->job().route.size(), std::size_t(9));
         settle();
         // Saved, opened again, the same.
@@ -167,16 +167,16 @@ private slots:
     }
     void theLitGroupAlone() {
         m_model->setBench(Bench::SetUp);
-        m_model->lightGroup(1);
+        m_model->holes().lightGroup(1);
         QTest::keyClick(m_window.get(), Qt::Key_H, Qt::ControlModifier);
         settle();
         QCOMPARE(m_model->job().route.size(), std::size_t(3));
         QCOMPARE(m_model->bench(), Bench::Cut);
-        QCOMPARE(m_model->job().route[0].holes.size(), m_model->holeGroups()[1].holes.size());
+        QCOMPARE(m_model->job().route[0].holes.size(), m_model->holes().groups()[1].holes.size());
         m_model->setBench(Bench::Send);
-        const auto text = m_model->post(Dialect::Joints);
+        const auto text = m_model->programs().post(Dialect::Joints);
         QVERIFY2(text, text ? "" : text.error().text().c_str());
-        QVERIFY(text->contains("G99 G8") && m_model->replayReport().agrees());
+        QVERIFY(text->contains("G99 G8") && m_model->programs().replayReport().agrees());
         QVERIFY(!m_window->grab().isNull());
     }
 };

@@ -37,7 +37,7 @@ class TestHands : public WindowTest {
         type(key, text);
         settle();
     }
-    Vec3 middleOf(std::size_t i) { return m_model->placedBody(i)->shape->mesh().bounds().centre(); }
+    Vec3 middleOf(std::size_t i) { return m_model->setUp().placedBody(i)->shape->mesh().bounds().centre(); }
 
 private slots:
     void init() {
@@ -68,7 +68,7 @@ private slots:
             }
         QVERIFY(on);
         QTest::mouseClick(&view, Qt::LeftButton, {}, *on);
-        QCOMPARE(m_model->heldBody(), static_cast<int>(clamp));
+        QCOMPARE(m_model->setUp().heldBody(), static_cast<int>(clamp));
         QVERIFY(view.moveHandle(0) && view.moveHandle(3));
         // Up by its arrow, in whole millimetres; one step to undo.
         const QString undo = m_model->undoLabel();
@@ -103,7 +103,7 @@ private slots:
         set(QString("body.%1.moved.0").arg(clamp), "1e300");
         QVERIFY(std::abs(body(clamp).moved.x()) <= 1e4);
         QTest::keyClick(&view, Qt::Key_Escape);
-        QCOMPARE(m_model->heldBody(), -1);
+        QCOMPARE(m_model->setUp().heldBody(), -1);
         QVERIFY(!view.moveHandle(0));
     }
     void theFixtureThatIsPushedIntoThePartIsTold() {
@@ -111,7 +111,7 @@ private slots:
         const auto* words = m_window->findChild<QLabel*>("travelWords");
         QVERIFY(words && !words->text().contains("one another"));
         const std::size_t clamp = bodyNamed("clamp 2");
-        m_model->holdBody(static_cast<int>(clamp));
+        m_model->setUp().holdBody(static_cast<int>(clamp));
         set(QString("body.%1.moved.2").arg(clamp), "-2");
         QVERIFY2(words->text().contains("clamp 2") && words->text().contains("one another"), qPrintable(words->text()));
         m_model->undo();
@@ -123,7 +123,7 @@ private slots:
         const std::size_t part = bodyNamed("part") < 999 ? bodyNamed("part") : 0;
         QCOMPARE(body(part).role, std::string("part"));
         click(find<QPushButton>(QString("holdBody.%1").arg(part)));
-        QTRY_COMPARE(m_model->heldBody(), static_cast<int>(part));
+        QTRY_COMPARE(m_model->setUp().heldBody(), static_cast<int>(part));
         const Vec3 seat = m_model->job().seat;
         View& view = m_window->view();
         const auto onTable = [&] { return view.camera().project(m_model->place()->partFrame.inverse() * Vec3(40, -30, 0)); };
@@ -155,7 +155,7 @@ private slots:
         }
         settle();
         // A tool of each shape, made from nothing.
-        m_model->setAtTools(true);
+        m_model->tools().setOpen(true);
         QCoreApplication::processEvents();
         for (int i = 0; i < kCutterShapes; ++i) {
             const std::size_t before = m_model->job().tools.size();
@@ -170,7 +170,7 @@ private slots:
             QTest::mouseClick(button, Qt::LeftButton);
             QTRY_COMPARE(m_model->job().tools.size(), before + 1);
             const Assembly& made = m_model->job().tools.back();
-            QVERIFY(made.cutter.shape == static_cast<CutterShape>(i) && validate(made) && m_model->toolShown() && m_model->toolShown()->id == made.id);
+            QVERIFY(made.cutter.shape == static_cast<CutterShape>(i) && validate(made) && m_model->tools().shown() && m_model->tools().shown()->id == made.id);
             Assembly own = made;
             if (useMaterial(own, material.toStdString())) QCOMPARE(own.spindleSpeed, made.spindleSpeed);
         }
@@ -184,9 +184,9 @@ private slots:
     void aGrooveGoesAroundTheCylinderThatIsThere() {
         atSetUp("dome-setup.gyre.json"); // round about Z
         m_model->setBench(Bench::Cut);
-        m_model->addHelicalGroove();
-        QCOMPARE(m_model->pickMode(), PickMode::Feature);
-        const auto mend = m_model->followedMend();
+        m_model->milling().addHelicalGroove();
+        QCOMPARE(m_model->picks().mode(), PickMode::Feature);
+        const auto mend = m_model->milling().followedMend();
         QVERIFY(mend);
         const Part& part = *m_model->place()->part;
         const auto there = [&](const Mend& helix) {
@@ -205,8 +205,8 @@ private slots:
                 other = f;
         }
         QVERIFY(other >= 0);
-        m_model->give({other}, {}, part.faces()[static_cast<std::size_t>(other)].centre);
-        QCOMPARE(m_model->pickMode(), PickMode::None);
+        m_model->picks().give({other}, {}, part.faces()[static_cast<std::size_t>(other)].centre);
+        QCOMPARE(m_model->picks().mode(), PickMode::None);
         QVERIFY(std::abs(m_model->job().mends[*mend].number("radius") - part.faces()[static_cast<std::size_t>(other)].radius) < 1e-9);
         // A plane is refused in words, and nothing changes.
         int plane = -1;
@@ -214,7 +214,7 @@ private slots:
             if (part.faces()[static_cast<std::size_t>(f)].kind == SurfaceKind::Plane) plane = f;
         if (plane >= 0) {
             const double radius = m_model->job().mends[*mend].number("radius");
-            m_model->moveGroove(plane);
+            m_model->milling().moveGroove(plane);
             QVERIFY2(message().contains("cylinder"), qPrintable(message()));
             QCOMPARE(m_model->job().mends[*mend].number("radius"), radius);
         }
@@ -231,7 +231,7 @@ private slots:
         type("middle.raise", "60");
         QVERIFY2(m_actions <= 6, qPrintable(QString::number(m_actions)));
         waitForPath();
-        const auto mend = m_model->axisMiddle();
+        const auto mend = m_model->along().axisMiddle();
         QVERIFY(mend && m_model->recipe()->axis.curve == m_model->job().mends[*mend].name);
         const auto& made = m_model->place()->mends->at(*mend);
         QVERIFY2(made.trouble.empty() && made.curves.size() == 1, made.trouble.c_str());
@@ -251,7 +251,7 @@ private slots:
         QVERIFY2(std::abs(sum / n - 0.5 * (height(pattern.rail1, along) + height(pattern.rail2, along)) - 60.0) < 1.0, qPrintable(QString::number(sum / n)));
         QVERIFY(m_model->result() && m_model->result()->complete());
         while (!m_model->undoLabel().isEmpty()) m_model->undo();
-        QVERIFY(m_model->job().mends.empty() || !m_model->axisMiddle());
+        QVERIFY(m_model->job().mends.empty() || !m_model->along().axisMiddle());
     }
     // The chip below the view tells lead and tilt as they were typed, on rows that run back as well.
     void theChipTellsLeadAndTilt() {
@@ -275,8 +275,8 @@ private slots:
     void mendsAreHiddenAndNamed() {
         atSetUp("barrel-setup.gyre.json");
         m_model->setBench(Bench::Cut);
-        m_model->addOperation();
-        QCOMPARE(m_model->pickMode(), PickMode::Faces);
+        m_model->route().addRows();
+        QCOMPARE(m_model->picks().mode(), PickMode::Faces);
         View& view = m_window->view();
         settle();
         const auto place = m_model->place();

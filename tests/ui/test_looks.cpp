@@ -88,16 +88,16 @@ private slots:
         for (const QSize& size : {QSize(1280, 800), QSize(1920, 1080)}) {
             m_window->resize(size);
             for (const Bench b : {Bench::SetUp, Bench::Cut, Bench::Prove, Bench::Send}) {
-                m_model->setAtTools(false);
+                m_model->tools().setOpen(false);
                 m_model->setBench(b);
                 QVERIFY(!m_window->grab().isNull());
                 QCOMPARE(m_window->size(), size); // nothing pushes the window wider than it was made
                 look();
             }
-            m_model->setAtTools(true);
+            m_model->tools().setOpen(true);
             QVERIFY(!m_window->grab().isNull());
             look();
-            m_model->setAtTools(false);
+            m_model->tools().setOpen(false);
         }
         // In inches numbers are longer.
         m_model->change("units", [](Job& j) { j.units = LengthUnit::Inch; });
@@ -124,14 +124,14 @@ private slots:
             QVERIFY(m_window->openFile(m_dir->filePath(QString(job) + ".gyre.json"), false));
             QTRY_VERIFY_WITH_TIMEOUT(m_model->settled() && m_model->place(), 60000);
             QVERIFY2(m_model->setupTrouble().isEmpty(), qPrintable(m_model->setupTrouble()));
-            QVERIFY2(m_model->beyondTravel().isEmpty(), qPrintable(QString(job) + ": " + m_model->beyondTravel().join("; ")));
+            QVERIFY2(m_model->setUp().beyondTravel().isEmpty(), qPrintable(QString(job) + ": " + m_model->setUp().beyondTravel().join("; ")));
             // The stock holds the part; no mend is in trouble; the part is one whole body of some weight.
             const auto place = m_model->place();
             Box stock, part = place->part->body() ? place->part->body()->mesh().bounds() : place->part->mesh().bounds();
             for (const PlacedBody& b : place->bodies)
                 if (b.role == "stock") stock.add(b.shape->mesh().bounds());
             QVERIFY2((stock.low.array() <= part.low.array() + 0.2).all() && (stock.high.array() >= part.high.array() - 0.2).all(), job);
-            for (std::size_t i = 0; i < m_model->job().mends.size(); ++i) QVERIFY2(m_model->mendTrouble(i).isEmpty(), qPrintable(m_model->mendTrouble(i)));
+            for (std::size_t i = 0; i < m_model->job().mends.size(); ++i) QVERIFY2(m_model->mending().trouble(i).isEmpty(), qPrintable(m_model->mending().trouble(i)));
             QVERIFY(place->part->volume() > 10000);
         }
     }

@@ -65,14 +65,14 @@ private slots:
     void aFaceIsFreedOfItsTrimAndCut() {
         openPart(test::drilledPlate(folder()));
         addMend("freedFace");
-        QTRY_COMPARE(m_model->pickMode(), PickMode::Feature);
+        QTRY_COMPARE(m_model->picks().mode(), PickMode::Feature);
         const int top =
             visible([&](int f) { return part().faces()[static_cast<std::size_t>(f)].normal.z() > 0.99 && part().faces()[static_cast<std::size_t>(f)].area > 4000; });
         QVERIFY(top >= 0);
         clickAt(pixelOfFace(top));
         QTRY_COMPARE(mend(0).faces.size(), std::size_t(1));
         key(Qt::Key_Escape);
-        QCOMPARE(m_model->pickMode(), PickMode::None);
+        QCOMPARE(m_model->picks().mode(), PickMode::None);
         type("mend.0.grow", "4");
         settle();
         QTRY_COMPARE(made(0).trouble, std::string());
@@ -81,10 +81,10 @@ private slots:
         QVERIFY(!m_window->grab().isNull());
         // It can be picked for an operation like a face of the part; its own edges become the rails.
         m_model->setBench(Bench::Cut);
-        m_model->addOperation();
-        QTRY_COMPARE(m_model->pickMode(), PickMode::Faces);
+        m_model->route().addRows();
+        QTRY_COMPARE(m_model->picks().mode(), PickMode::Faces);
         const int freed = part().bodyFaces();
-        (void)m_model->setPicks("target.faces", QString::number(freed));
+        (void)m_model->picks().setNumbers("target.faces", QString::number(freed));
         (void)m_model->setWord("pattern.spacing", "8");
         waitForPath();
         QVERIFY2(m_model->result() && m_model->result()->pattern && m_model->result()->pattern->rows.size() > 10,
@@ -186,9 +186,9 @@ private slots:
         type(QString("mend.%1.turns").arg(coil), "-3");
         QTRY_VERIFY(message().contains("between"));
         QCOMPARE(mend(static_cast<std::size_t>(coil)).number("turns"), 2.5);
-        QVERIFY(!m_model->setMendPicks(0, "faces", "3 x"));
-        QVERIFY(!m_model->setMendPicks(0, "faces", "99"));
-        QVERIFY(m_model->setMendPicks(0, "faces", "0 2-4"));
+        QVERIFY(!m_model->mending().setPicks(0, "faces", "3 x"));
+        QVERIFY(!m_model->mending().setPicks(0, "faces", "99"));
+        QVERIFY(m_model->mending().setPicks(0, "faces", "0 2-4"));
         QCOMPARE(mend(0).faces.size(), std::size_t(4));
         // Keys step a number, and the keyboard stays on its word.
         Word* turns = find<Word>(QString("word.mend.%1.turns").arg(coil));
@@ -216,7 +216,7 @@ private slots:
         }
         QTRY_COMPARE(m_model->job().planes.size(), std::size_t(1));
         QVERIFY((m_model->job().planes[0].origin - Vec3(0, 0, 20)).norm() < 1e-6 && m_model->job().planes[0].normal.z() > 0.999999);
-        QCOMPARE(m_model->pickMode(), PickMode::None);
+        QCOMPARE(m_model->picks().mode(), PickMode::None);
         m_window->findChild<QAction*>("planeBy.edges")->trigger();
         std::vector<int> picked;
         for (std::size_t e = 0; e < part().edges().size() && picked.size() < 2; ++e) {
@@ -246,36 +246,36 @@ private slots:
     void aFaceSaysWhetherASideCanFollowIt() {
         openPart(test::ruledWall(folder(), 30, 0.3));
         click(find<QPushButton>("askFlank"));
-        QCOMPARE(m_model->pickMode(), PickMode::Feature);
+        QCOMPARE(m_model->picks().mode(), PickMode::Feature);
         clickAt(pixelOfFace(0));
-        QTRY_VERIFY(m_model->flank().has_value());
+        QTRY_VERIFY(m_model->flank().answer().has_value());
         QVERIFY(find<QLabel>("flankWords")->text().contains("twisted"));
         key(Qt::Key_Escape);
         QVERIFY(!m_window->grab().isNull());
         // Asked by key, answered again for the face under the keyboard.
         QTest::keyClick(m_window.get(), Qt::Key_K, Qt::AltModifier);
-        QTRY_COMPARE(m_model->pickMode(), PickMode::Feature);
+        QTRY_COMPARE(m_model->picks().mode(), PickMode::Feature);
         key(Qt::Key_Period);
         QTRY_VERIFY(view().hoverWords().contains("face"));
         key(Qt::Key_Return);
-        QTRY_COMPARE(m_model->flankWhat(), QString("Face 0"));
+        QTRY_COMPARE(m_model->flank().what(), QString("Face 0"));
         key(Qt::Key_Escape);
     }
     void twoEdgesSayWhetherASideCanFollowThem() {
         openPart(test::ruledWall(folder(), 30, 0.3));
         click(find<QPushButton>("askFlankEdges"));
-        QCOMPARE(m_model->pickMode(), PickMode::Feature);
+        QCOMPARE(m_model->picks().mode(), PickMode::Feature);
         // The two long edges, lower first.
         std::vector<int> edges;
         for (const bool upper : {false, true})
             for (std::size_t e = 0; e < part().edges().size(); ++e)
                 if (part().edges()[e].length > 50 && (part().edges()[e].middle.z() > 15) == upper) edges.push_back(static_cast<int>(e));
         QVERIFY2(edges.size() >= 2, qPrintable(QString::number(edges.size())));
-        m_model->give({}, {edges.front()}, {});
-        QVERIFY(!m_model->flank());
-        QCOMPARE(m_model->litEdges(), std::vector<int>{edges.front()});
-        m_model->give({}, {edges.back()}, {});
-        QTRY_VERIFY(m_model->flank().has_value());
+        m_model->picks().give({}, {edges.front()}, {});
+        QVERIFY(!m_model->flank().answer());
+        QCOMPARE(m_model->mending().litEdges(), std::vector<int>{edges.front()});
+        m_model->picks().give({}, {edges.back()}, {});
+        QTRY_VERIFY(m_model->flank().answer().has_value());
         QVERIFY2(find<QLabel>("flankWords")->text().contains("from edge") && find<QLabel>("flankWords")->text().contains("twisted"),
                  qPrintable(find<QLabel>("flankWords")->text()));
         QVERIFY(!m_window->grab().isNull());
@@ -284,8 +284,8 @@ private slots:
     void aCurveIsDrawnOnAScan() {
         openPart(test::demoFile("moth-relief.stl"));
         addMend("drawn");
-        QTRY_COMPARE(m_model->pickMode(), PickMode::Feature);
-        QCOMPARE(m_model->featurePick().kind, PickKind::Points);
+        QTRY_COMPARE(m_model->picks().mode(), PickMode::Feature);
+        QCOMPARE(m_model->picks().feature().kind, PickKind::Points);
         const QPoint middle(view().width() / 2, view().height() / 2);
         for (const int x : {-60, 0, 60}) clickAt(middle + QPoint(x, x / 4));
         QTRY_COMPARE(mend(0).points.size(), std::size_t(3));
@@ -315,10 +315,10 @@ private slots:
     void theZeroIsPickedAndTyped() {
         openPart(test::boxStep(folder(), 40, 30, 20));
         click(find<Word>("word.setup.zero"));
-        QTRY_COMPARE(m_model->pickMode(), PickMode::Feature);
+        QTRY_COMPARE(m_model->picks().mode(), PickMode::Feature);
         const QPoint corner = pixelOf(Vec3(0, 0, 20)); // it draws the cursor to itself
         clickAt(corner + QPoint(2, 1));
-        QTRY_COMPARE(m_model->pickMode(), PickMode::None);
+        QTRY_COMPARE(m_model->picks().mode(), PickMode::None);
         QVERIFY2((m_model->job().zero - Vec3(0, 0, 20)).norm() < 1e-9, qPrintable(QString::number(m_model->job().zero.z())));
         type("zero.x", "-2");
         QTRY_COMPARE(m_model->job().zero.x(), -2.0);
@@ -328,8 +328,8 @@ private slots:
         QVERIFY(m_model->job().zero.isZero());
     }
     void windowLassoAndNumbersPick() {
-        m_model->addOperation();
-        QTRY_COMPARE(m_model->pickMode(), PickMode::Faces);
+        m_model->route().addRows();
+        QTRY_COMPARE(m_model->picks().mode(), PickMode::Faces);
         QVERIFY(m_model->recipe()->target.faces.empty());
         view().frameAll();
         // A window over everything takes every face that can be seen whole.
@@ -371,21 +371,21 @@ private slots:
         QVERIFY(edit);
         QTest::keyClicks(edit, " 5-7");
         QTest::keyClick(edit, Qt::Key_Return);
-        QTRY_COMPARE(m_model->picks("target.faces"), QString("3 5-7"));
-        QVERIFY(!m_model->setPicks("target.faces", "5000"));
+        QTRY_COMPARE(m_model->picks().numbers("target.faces"), QString("3 5-7"));
+        QVERIFY(!m_model->picks().setNumbers("target.faces", "5000"));
         QTRY_VERIFY(message().contains("there is no face"));
         // By keyboard alone.
         view().setFocus();
-        m_model->setPickMode(PickMode::Faces);
+        m_model->picks().setMode(PickMode::Faces);
         key(Qt::Key_Comma);
         key(Qt::Key_Return);
-        QTRY_VERIFY(m_model->picks("target.faces") != "3 5-7");
-        m_model->setPickMode(PickMode::Rail1);
+        QTRY_VERIFY(m_model->picks().numbers("target.faces") != "3 5-7");
+        m_model->picks().setMode(PickMode::Rail1);
         key(Qt::Key_Period);
         QTRY_VERIFY(view().hoverWords().contains("edge"));
         key(Qt::Key_Space);
         key(Qt::Key_Return);
-        QTRY_VERIFY(!m_model->picks("pattern.rail1").isEmpty());
+        QTRY_VERIFY(!m_model->picks().numbers("pattern.rail1").isEmpty());
     }
     void rowsAreTurnedWhereTheyAreDrawn() {
         QVERIFY(!view().rowArrow()); // beside the finished path it would only be in the way
@@ -414,7 +414,7 @@ private slots:
         QTRY_COMPARE(m_model->place()->drawings.size(), std::size_t(1));
         QVERIFY(m_model->place()->drawings[0].facts.find("2 curves, millimetres") == 0);
         QCOMPARE(m_model->place()->drawings[0].curves.size(), std::size_t(2));
-        (void)m_model->addPlaneByAngles(90, 0, 0);
+        (void)m_model->planes().addByAngles(90, 0, 0);
         settle();
         const QString which = QString("body.%1.plane").arg(m_model->job().bodies.size() - 1);
         choose(which, QString::fromStdString(m_model->job().planes[0].name));
@@ -432,7 +432,7 @@ private slots:
         int top = -1;
         for (std::size_t f = 0; f < part().faces().size(); ++f)
             if (part().faces()[f].normal.z() > 0.99) top = static_cast<int>(f);
-        QVERIFY(m_model->setMendPicks(0, "faces", QString::number(top)));
+        QVERIFY(m_model->mending().setPicks(0, "faces", QString::number(top)));
         choose("mend.0.along", "3");
         settle();
         QTRY_COMPARE(made(0).trouble, std::string());

@@ -71,17 +71,17 @@ private slots:
     }
     void whatIsPickedSaysWhatItIs() {
         openJobFile("barrel-setup.gyre.json");
-        m_model->removeMend(2); // the barrel's skin without grooves lies over all of it
+        m_model->mending().remove(2); // the barrel's skin without grooves lies over all of it
         settle();
         m_actions = 0;
         add("picked");
-        QCOMPARE(m_model->pickMode(), PickMode::Faces);
+        QCOMPARE(m_model->picks().mode(), PickMode::Faces);
         const int window = roundAt(38.5, 95);
         QVERIFY(window >= 0);
         clickFace(window);
-        QVERIFY(!m_model->hovered().empty()); // its border lights on the sheet as well
+        QVERIFY(!m_model->milling().hovered().empty()); // its border lights on the sheet as well
         expectPath(MillShape::Pocket);
-        QVERIFY(m_model->sheet() && m_model->sheet()->wrapped);
+        QVERIFY(m_model->milling().sheet() && m_model->milling().sheet()->wrapped);
         QVERIFY(m_actions <= 4);
         // A second one, flat: Ctrl+M, and round the outside.
         QTest::keyClick(m_window.get(), Qt::Key_M, Qt::ControlModifier);
@@ -109,7 +109,7 @@ private slots:
         openJobFile("yoke-setup.gyre.json");
         m_actions = 0;
         add("body");
-        QCOMPARE(m_model->pickMode(), PickMode::None); // nothing needs to be picked
+        QCOMPARE(m_model->picks().mode(), PickMode::None); // nothing needs to be picked
         choose("mill.depthBy", "typed");
         type("mill.depth", "6");
         type("mill.stepover", "2");
@@ -142,7 +142,7 @@ private slots:
         done();
         QVERIFY(wordFor("mill.afterMore"));
         QVERIFY(!m_model->result()->mill || m_model->result()->mill->length < whole);
-        QVERIFY(m_model->operationsWith(larger).contains(QString::fromStdString(op().name))); // it cannot be thrown away meanwhile
+        QVERIFY(m_model->tools().operationsWith(larger).contains(QString::fromStdString(op().name))); // it cannot be thrown away meanwhile
         while (!m_model->undoLabel().isEmpty()) m_model->undo();
         QVERIFY(m_model->job().route.empty());
     }
@@ -198,13 +198,13 @@ private slots:
         add("rough");
         choose("mill.depthBy", "typed");
         type("mill.depth", "10");
-        m_model->moveOperation(m_model->selected(), -1);
+        m_model->route().move(m_model->selected(), -1);
         expectPath(MillShape::Rough);
         // Posted and read back, clamps and all.
         m_model->setBench(Bench::Send);
-        const auto text = m_model->post(Dialect::Joints);
+        const auto text = m_model->programs().post(Dialect::Joints);
         QVERIFY2(text, text ? "" : text.error().text().c_str());
-        QVERIFY(m_model->replayReport().agrees() && text->contains(" M23\n"));
+        QVERIFY(m_model->programs().replayReport().agrees() && text->contains(" M23\n"));
         QVERIFY(!m_window->grab().isNull());
     }
     // The barrel's conical end as rings, and its engraved scale from a drawing that is laid around it.
@@ -282,9 +282,9 @@ private slots:
         (void)sheet.grab();
         click(find<QPushButton>("sheetDraw"));
         QVERIFY(sheet.drawing());
-        const double r = m_model->sheet()->radius;
+        const double r = m_model->milling().sheet()->radius;
         QVERIFY(std::abs(r - 40) < 0.01);
-        for (const Vec2& p : {Vec2(20, m_model->sheet()->fromDegrees(10)), Vec2(30, m_model->sheet()->fromDegrees(40))})
+        for (const Vec2& p : {Vec2(20, m_model->milling().sheet()->fromDegrees(10)), Vec2(30, m_model->milling().sheet()->fromDegrees(40))})
             QTest::mouseClick(&sheet, Qt::LeftButton, {}, sheet.pixelOf(p).toPoint());
         auto* typed = find<QLineEdit>("sheetTyped");
         QVERIFY(typed);
@@ -309,13 +309,13 @@ private slots:
         // Its points are words of the recipe.
         type("sketch.points", "20 0; 60 720");
         expectPath(MillShape::Follow);
-        QVERIFY(std::abs(m_model->result()->mill->curves.at(0).back().y()) > 1.99 * m_model->sheet()->turn());
+        QVERIFY(std::abs(m_model->result()->mill->curves.at(0).back().y()) > 1.99 * m_model->milling().sheet()->turn());
         // The other edge of a click: edges of the part are picked on the sheet, and lit in both.
-        m_model->setSheetShown(SheetShown::Flat);
+        m_model->milling().setSheetShown(SheetShown::Flat);
         QVERIFY(!m_window->view().isVisible());
         (void)sheet.grab();
         QTest::keyClick(m_window.get(), Qt::Key_U);
-        QCOMPARE(m_model->sheetShown(), SheetShown::Wrapped);
+        QCOMPARE(m_model->milling().sheetShown(), SheetShown::Wrapped);
         QVERIFY(!sheet.isVisible());
         // Nonsense is refused, the last good path stays.
         const auto before = m_model->result();
@@ -337,10 +337,10 @@ private slots:
                 std::abs(std::hypot(part.edges()[e].middle.y(), part.edges()[e].middle.z()) - 40) < 0.01)
                 edge = static_cast<int>(e);
         QVERIFY(edge >= 0);
-        const QPoint at = sheet.pixelOf(m_model->sheet()->flat(part.edges()[static_cast<std::size_t>(edge)].middle).head<2>()).toPoint();
+        const QPoint at = sheet.pixelOf(m_model->milling().sheet()->flat(part.edges()[static_cast<std::size_t>(edge)].middle).head<2>()).toPoint();
         moveMouse(&sheet, at);
-        QTRY_VERIFY(!m_model->hovered().empty());
-        QVERIFY(std::find(m_model->hovered().begin(), m_model->hovered().end(), edge) != m_model->hovered().end());
+        QTRY_VERIFY(!m_model->milling().hovered().empty());
+        QVERIFY(std::find(m_model->milling().hovered().begin(), m_model->milling().hovered().end(), edge) != m_model->milling().hovered().end());
         QTest::mouseClick(&sheet, Qt::LeftButton, {}, at);
         QVERIFY(!op().target.edges.empty());
         type("mill.depth", "0.5");
@@ -367,7 +367,7 @@ private slots:
         // A plane that is renamed takes its operations along.
         std::size_t left = 0;
         while (m_model->job().planes[left].name != "left pocket") ++left;
-        m_model->renamePlane(left, "west");
+        m_model->planes().rename(left, "west");
         m_model->select("op4");
         QCOMPARE(op().repeat.planes, std::vector<std::string>{"west"});
         expectPath(MillShape::Pocket);

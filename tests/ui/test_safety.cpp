@@ -19,7 +19,7 @@ class TestSafety : public WindowTest {
     void write() {
         m_model->setBench(Bench::Send);
         click(find<QPushButton>("postNow"));
-        QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->posted(), 120000);
+        QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->programs().posted(), 120000);
     }
 
 private slots:
@@ -131,21 +131,21 @@ private slots:
         click(find<QPushButton>("fix.tool.stickOut.holder-near"));
         waitForPath();
         m_model->computeNow(true);
-        QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->allProven(), 120000);
+        QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->programs().allProven(), 120000);
         const auto key = m_model->result()->key;
         QString machine = QString::fromStdString(m_model->job().machine);
         std::string text = readFile(m_dir->filePath(machine).toStdString(), 1 << 26).value();
         text.replace(text.find("\"low\": -320"), 11, "\"low\": -321");
         QVERIFY(writeFileAtomic(m_dir->filePath(machine).toStdString(), text));
         // At once: nothing is written from what was.
-        const auto now = m_model->post(Dialect::TipControl);
+        const auto now = m_model->programs().post(Dialect::TipControl);
         QVERIFY(!now || m_model->result()->key != key);
         if (!now) QVERIFY(now.error().text().find("has changed") != std::string::npos);
-        QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->result()->key != key && m_model->allProven(), 120000);
+        QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->result()->key != key && m_model->programs().allProven(), 120000);
         // Without being asked: the file is watched.
         const auto second = m_model->result()->key;
         exchange(QString::fromStdString(m_model->job().bodies.front().file), "pierced-dome.step");
-        QTRY_VERIFY_WITH_TIMEOUT(!m_model->allProven(), 60000);
+        QTRY_VERIFY_WITH_TIMEOUT(!m_model->programs().allProven(), 60000);
         QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->result()->key != second, 120000);
     }
     // The line of the right operation, in both directions; and no program of another job.
@@ -153,7 +153,7 @@ private slots:
         QVERIFY(m_window->openFile(m_dir->filePath("dome-stars.gyre.json"), false));
         settle();
         write();
-        const auto& posted = *m_model->posted();
+        const auto& posted = *m_model->programs().posted();
         QVERIFY(posted.operations.size() > 2 && posted.proven);
         auto* text = program();
         for (const std::string& id : {posted.operations[2], posted.operations[0], posted.operations[1]}) {
@@ -182,14 +182,14 @@ private slots:
         QCOMPARE(m_model->selected().toStdString(), posted.operations[1]);
         QCOMPARE(m_model->location(), std::size_t(7));
         QVERIFY(m_window->openFile(m_dir->filePath("lantern-collar.gyre.json"), false));
-        QVERIFY(program()->toPlainText().isEmpty() && !m_model->posted());
+        QVERIFY(program()->toPlainText().isEmpty() && !m_model->programs().posted());
         settle();
     }
     // With a Stop the program is stored only after a word that says so, and says so itself; inputs are not written over.
     void stopsAreNotStoredByAccident() {
         waitForPath();
         write();
-        QVERIFY(!m_model->posted()->stops.empty());
+        QVERIFY(!m_model->programs().posted()->stops.empty());
         QVERIFY2(find<QLabel>("postChecks")->text().contains("Stop"), qPrintable(find<QLabel>("postChecks")->text()));
         QVERIFY2(find<QLabel>("postChecks")->text().contains(QString::fromStdString(m_model->recipe()->name)), qPrintable(find<QLabel>("postChecks")->text()));
         QVERIFY(find<QPushButton>("storeProgram")->text().contains("despite"));
@@ -212,7 +212,7 @@ private slots:
         QVERIFY(m_model->job().program.inch && m_model->job().program.offset == 56);
         write();
         QVERIFY(program()->toPlainText().contains("\nG20 G17 G90 G40 G49 G80 G94\nG56\n"));
-        QVERIFY(m_model->posted()->report.agrees());
+        QVERIFY(m_model->programs().posted()->report.agrees());
         QCOMPARE(jobFromJson(jobToJson(m_model->job()), "again")->program, m_model->job().program);
         m_model->undo();
         m_model->undo();

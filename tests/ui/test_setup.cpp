@@ -100,34 +100,34 @@ private slots:
     }
     void holesAreLitTurnedAndLeftOut() {
         openPart("pierced-dome.step");
-        QCOMPARE(m_model->holeGroups().size(), std::size_t(4));
+        QCOMPARE(m_model->holes().groups().size(), std::size_t(4));
         click(find<QPushButton>("holes.1"));
-        QTRY_COMPARE(m_model->litGroup(), 1);
-        const auto group = m_model->holeGroups()[1];
-        const Hole before = m_model->holes()[group.holes[0]];
+        QTRY_COMPARE(m_model->holes().litGroup(), 1);
+        const auto group = m_model->holes().groups()[1];
+        const Hole before = m_model->holes().all()[group.holes[0]];
         click(find<QPushButton>("turn.1"));
-        QTRY_VERIFY((m_model->holes()[group.holes[0]].direction + before.direction).norm() < 1e-12);
+        QTRY_VERIFY((m_model->holes().all()[group.holes[0]].direction + before.direction).norm() < 1e-12);
         click(find<QPushButton>("leave.1"));
-        QTRY_VERIFY(m_model->leftOut(group.holes[0]));
+        QTRY_VERIFY(m_model->holes().leftOut(group.holes[0]));
         QTRY_VERIFY(find<QPushButton>("holes.1")->text().contains("left out"));
         m_model->undo();
         m_model->undo();
-        QVERIFY(!m_model->leftOut(group.holes[0]) && (m_model->holes()[group.holes[0]].direction - before.direction).norm() < 1e-12);
+        QVERIFY(!m_model->holes().leftOut(group.holes[0]) && (m_model->holes().all()[group.holes[0]].direction - before.direction).norm() < 1e-12);
         QVERIFY(!m_window->grab().isNull());
         click(find<QPushButton>("holes.1")); // dark again
-        QTRY_COMPARE(m_model->litGroup(), -1);
+        QTRY_COMPARE(m_model->holes().litGroup(), -1);
     }
     void oneHoleIsTurnedByItsArrow() {
         openPart("pierced-dome.step");
         click(find<QPushButton>("holes.0"));
-        QTRY_COMPARE(m_model->litGroup(), 0);
-        const auto lit = m_model->holeGroups()[0].holes;
+        QTRY_COMPARE(m_model->holes().litGroup(), 0);
+        const auto lit = m_model->holes().groups()[0].holes;
         View& view = m_window->view();
         // One whose arrow can be seen: its words tell so before the click.
         QPoint at;
         int which = -1;
-        for (std::size_t i = 0; i < m_model->holes().size() && which < 0; ++i) {
-            const Hole h = m_model->holes()[i];
+        for (std::size_t i = 0; i < m_model->holes().all().size() && which < 0; ++i) {
+            const Hole h = m_model->holes().all()[i];
             const auto p = view.camera().project(h.mouth + 0.5 * h.diameter() * h.direction);
             if (!p || !view.rect().adjusted(40, 40, -40, -40).contains(p->toPoint()) ||
                 h.direction.dot(view.camera().eye() - h.mouth) < 0.6 * (view.camera().eye() - h.mouth).norm())
@@ -139,24 +139,24 @@ private slots:
             which = static_cast<int>(i);
         }
         QVERIFY(which >= 0);
-        const auto before = m_model->holes();
+        const auto before = m_model->holes().all();
         ++m_actions;
         QTest::mouseClick(&view, Qt::LeftButton, {}, at);
-        const auto after = m_model->holes();
+        const auto after = m_model->holes().all();
         int turned = 0;
         for (std::size_t i = 0; i < before.size(); ++i) turned += (before[i].direction + after[i].direction).norm() < 1e-9;
         QCOMPARE(turned, 1);
         // The light stays on the group it was on, whatever the order of groups is now.
-        QVERIFY(m_model->litGroup() >= 0);
-        const auto now = m_model->holeGroups()[static_cast<std::size_t>(m_model->litGroup())].holes;
+        QVERIFY(m_model->holes().litGroup() >= 0);
+        const auto now = m_model->holes().groups()[static_cast<std::size_t>(m_model->holes().litGroup())].holes;
         QVERIFY(std::find(now.begin(), now.end(), lit.front()) != now.end());
         m_model->undo();
-        QVERIFY((m_model->holes()[static_cast<std::size_t>(which)].direction - before[static_cast<std::size_t>(which)].direction).norm() < 1e-12);
+        QVERIFY((m_model->holes().all()[static_cast<std::size_t>(which)].direction - before[static_cast<std::size_t>(which)].direction).norm() < 1e-12);
     }
     void planesOnFacesAndHoles() {
         openPart("pierced-dome.step");
         click(find<QPushButton>("planeOnFace"));
-        QCOMPARE(m_model->pickMode(), PickMode::PlaneFace);
+        QCOMPARE(m_model->picks().mode(), PickMode::PlaneFace);
         View& view = m_window->view();
         const QPoint middle(view.width() / 2, view.height() / 2);
         moveMouse(&view, middle + QPoint(1, 0));
@@ -165,7 +165,7 @@ private slots:
         ++m_actions;
         QTest::mouseClick(&view, Qt::LeftButton, {}, middle);
         QTRY_COMPARE(m_model->job().planes.size(), std::size_t(1));
-        QCOMPARE(m_model->pickMode(), PickMode::None);
+        QCOMPARE(m_model->picks().mode(), PickMode::None);
         QVERIFY(m_actions <= 4);
         const WorkPlane first = m_model->job().planes[0];
         QCOMPARE(first.name, std::string("Plane 1"));
@@ -184,7 +184,7 @@ private slots:
         // Picking can be given up.
         click(find<QPushButton>("planeOnFace"));
         key(Qt::Key_Escape);
-        QCOMPARE(m_model->pickMode(), PickMode::None);
+        QCOMPARE(m_model->picks().mode(), PickMode::None);
     }
     void oneKeyShowsFadesAndHides() {
         openPart("pierced-dome.step");

@@ -1,6 +1,5 @@
 // The stock as it is cut, in the window: shown by key and by switch, at any place of the route, by who cut it and by how far it is off.
 #include "WindowTest.h"
-#include "model/StockShow.h"
 #include <QStandardPaths>
 
 using namespace gyre;
@@ -99,9 +98,9 @@ private slots:
             }
         QVERIFY(told > 20);
         // While something is picked the part is there to be clicked.
-        m_model->setPickMode(PickMode::Faces);
+        m_model->picks().setMode(PickMode::Faces);
         QVERIFY(!view->stockDrawn());
-        m_model->setPickMode(PickMode::None);
+        m_model->picks().setMode(PickMode::None);
         QVERIFY(view->stockDrawn());
         QTest::keyClick(view, Qt::Key_K);
         QVERIFY(!stock().shown() && !view->stockDrawn() && !find<QPushButton>("stockShown.0"));
@@ -155,13 +154,13 @@ private slots:
         QVERIFY(stock().picture()->volume > volume + 100.0 && stock().figures()->most > 1.05 * most); // more is left for this one
         // One that is switched off takes nothing.
         const double rough = stock().picture()->volume;
-        m_model->toggleActive("op1");
+        m_model->route().toggleActive("op1");
         QTRY_VERIFY_WITH_TIMEOUT(stock().settled() && stock().picture() && stock().picture()->volume > rough + 100.0, 120000);
         QCOMPARE(stock().picture()->bands.size(), 2u);
         // While one looks closely, the stock is not there to be told about.
-        m_model->setCloser(LookFrom::Part);
+        m_model->closer().look(LookFrom::Part);
         QVERIFY(!m_window->view().stockDrawn());
-        m_model->setCloser(std::nullopt);
+        m_model->closer().look(std::nullopt);
     }
     // Its own path the same, but something else before it: measured anew all the same.
     void figuresRestOnWhatStoodBefore() {

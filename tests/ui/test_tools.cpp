@@ -27,14 +27,14 @@ class TestTools : public test::WindowTest {
     }
     void show(const char* id) {
         click(find<QPushButton>(QString("tool.%1").arg(id)));
-        QTRY_COMPARE(m_model->shownTool(), QString(id));
+        QTRY_COMPARE(m_model->tools().shownId(), QString(id));
     }
 
 private slots:
     void init() {
         openDemo();
         QTest::keyClick(m_window.get(), Qt::Key_T, Qt::ControlModifier);
-        QTRY_VERIFY(m_model->atTools());
+        QTRY_VERIFY(m_model->tools().isOpen());
         QTRY_VERIFY(drawing().isVisible());
         m_actions = 0;
     }
@@ -43,7 +43,7 @@ private slots:
     void allShapesAreDrawnAndSearched() {
         QCOMPARE(m_model->job().tools.size(), std::size_t(26));
         for (const Assembly& a : m_model->job().tools) {
-            m_model->showTool(QString::fromStdString(a.id));
+            m_model->tools().show(QString::fromStdString(a.id));
             QVERIFY(!m_window->grab().isNull());
             QVERIFY(!drawing().dimensions().empty());
             for (const auto& d : drawing().dimensions()) QVERIFY2(drawing().rect().contains(d.handle.toPoint()), qPrintable(QString::fromStdString(a.id) + " " + d.key));
@@ -156,35 +156,35 @@ private slots:
         QTRY_VERIFY(message().contains("used by"));
         QVERIFY(m_model->job().tool("ball-6"));
         click(find<QPushButton>("duplicateTool"));
-        QTRY_COMPARE(m_model->shownTool(), QString("ball-6-2"));
+        QTRY_COMPARE(m_model->tools().shownId(), QString("ball-6-2"));
         type("tool.name", "My ball");
         QTRY_COMPARE(tool("ball-6-2").name, std::string("My ball"));
         const QString file = m_dir->filePath("out.tools.json");
-        QVERIFY(m_model->exportTools(file));
+        QVERIFY(m_model->tools().exportTo(file));
         click(find<QPushButton>("removeTool"));
         QTRY_VERIFY(!m_model->job().tool("ball-6-2"));
         const std::size_t count = m_model->job().tools.size();
-        QVERIFY(m_model->importTools(file));
+        QVERIFY(m_model->tools().importFrom(file));
         QCOMPARE(m_model->job().tools.size(), count + 1); // those that were there already are not doubled
         QTRY_VERIFY(message().contains("1 tools added"));
         // Another tool of the same name does not replace ours.
-        (void)m_model->changeTool("ball-4", [](Assembly& a) { a.stickOut = 40; });
-        QVERIFY(m_model->importTools(file));
+        (void)m_model->tools().changeTool("ball-4", [](Assembly& a) { a.stickOut = 40; });
+        QVERIFY(m_model->tools().importFrom(file));
         QVERIFY(m_model->job().tool("ball-4-2") && tool("ball-4").stickOut == 40);
-        QVERIFY(!m_model->importTools(m_dir->filePath("heron-5t.machine.json")));
+        QVERIFY(!m_model->tools().importFrom(m_dir->filePath("heron-5t.machine.json")));
         QTRY_VERIFY(message().contains("not a tool library"));
     }
     void backToTheWorkAndTheCut() {
         click(find<QPushButton>("sideWork"));
-        QTRY_VERIFY(!m_model->atTools() && m_window->view().isVisible());
+        QTRY_VERIFY(!m_model->tools().isOpen() && m_window->view().isVisible());
         click(find<QPushButton>("sideTools"));
-        QTRY_VERIFY(m_model->atTools());
+        QTRY_VERIFY(m_model->tools().isOpen());
         m_model->setBench(Bench::Cut);
         QTRY_VERIFY(m_window->view().isVisible() && !drawing().isVisible());
         m_model->setBench(Bench::SetUp);
         QTRY_VERIFY(drawing().isVisible()); // where one was
         // A change of the tool in use is computed.
-        (void)m_model->changeTool("ball-6", [](Assembly& a) { a.stickOut = 45.3; });
+        (void)m_model->tools().changeTool("ball-6", [](Assembly& a) { a.stickOut = 45.3; });
         waitForPath();
         QCOMPARE(m_model->result()->tool.stickOut, 45.3);
     }

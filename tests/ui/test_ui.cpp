@@ -1,5 +1,7 @@
 // Drives the real window by mouse and keyboard.
 #include "WindowTest.h"
+#include "panels/SendPanel.h"
+#include "session/SetupSheet.h"
 #include <QAction>
 #include <QDialog>
 #include <QListWidget>
@@ -50,7 +52,7 @@ private slots:
     }
     void aNewOperationShowsItsRowsInFourActions() {
         click(find<QPushButton>("addOperation"));
-        QCOMPARE(m_model->pickMode(), PickMode::Faces);
+        QCOMPARE(m_model->picks().mode(), PickMode::Faces);
         QCoreApplication::processEvents();
         const int face = visibleFace();
         QVERIFY(face >= 0);
@@ -104,11 +106,11 @@ private slots:
         QTest::keyClick(&m_window->view(), Qt::Key_Space);
         QVERIFY2(m_window->view().hoverWords().contains("tangent"), qPrintable(m_window->view().hoverWords()));
         QTest::keyClick(&m_window->view(), Qt::Key_Escape);
-        QCOMPARE(m_model->pickMode(), PickMode::None);
+        QCOMPARE(m_model->picks().mode(), PickMode::None);
     }
     void railsArePickedByTheirEdges() {
         click(find<Word>("word.pattern.rail2"));
-        QCOMPARE(m_model->pickMode(), PickMode::Rail2);
+        QCOMPARE(m_model->picks().mode(), PickMode::Rail2);
         const Part& part = *m_model->place()->part;
         const int old = m_model->recipe()->pattern.rail2[0].index;
         bool picked = false;
@@ -257,18 +259,36 @@ private slots:
         m_model->setBench(Bench::Send);
         click(find<QPushButton>("postNow"));
         QVERIFY(m_actions <= 2);
-        QVERIFY(m_model->replayReport().agrees());
+        QVERIFY(m_model->programs().replayReport().agrees());
         QVERIFY(find<QLabel>("postChecks")->text().contains("Proven"));
         // The line goes with the view.
         auto* text = find<QPlainTextEdit>("program");
         const int line = text->textCursor().blockNumber();
         m_model->setLocation(5000);
         QVERIFY(text->textCursor().blockNumber() > line);
+        // On paper: proven, with the sum of just this program; as a page and as a PDF, and over nothing that the job rests on.
+        auto* send = m_window->findChild<SendPanel*>();
+        const auto stored = [&](const QString& name) {
+            send->storeSheetAs(m_dir->filePath(name));
+            QFile f(m_dir->filePath(name));
+            return f.open(QIODevice::ReadOnly) ? f.readAll() : QByteArray();
+        };
+        const QByteArray page = stored("sheet.html"), pdf = stored("sheet.pdf");
+        QVERIFY(page.contains("Proven at the machine"));
+        QVERIFY(page.contains(QByteArray::fromStdString("checksum " + checksum(m_model->programs().posted()->program.text))));
+        QVERIFY(page.contains("data:image/png;base64,"));
+        QVERIFY(pdf.startsWith("%PDF-") && pdf.size() > 20000);
+        const QString part = m_dir->filePath(QString::fromStdString(m_model->job().bodies.front().file));
+        QVERIFY(QFile::exists(part));
+        QVERIFY(!stored(QFileInfo(part).fileName()).contains("<html"));
         // Any change makes the proof and the program old.
         QTest::keyClick(m_window.get(), Qt::Key_2, Qt::ControlModifier);
         type("guard.holder", "2.5");
         QVERIFY(!m_model->proof("flare"));
         waitForPath();
+        const QByteArray later = stored("later.html");
+        QVERIFY(!later.contains("Proven at the machine") && (later.contains("Not proven") || later.contains("Do not run this")));
+        QVERIFY(later.contains("none is written yet"));
     }
     void undoGoesToTheStartAndTheJobReopens() {
         const std::string start = jobToJson(m_model->job());

@@ -87,7 +87,7 @@ private slots:
         QVERIFY(s);
         QTest::keyClick(s, Qt::Key_Up, Qt::AltModifier);
         QCOMPARE(QString::fromStdString(m_model->job().route[0].id), fresh);
-        m_model->toggleActive("flare");
+        m_model->route().toggleActive("flare");
         QVERIFY(!m_model->job().operation("flare")->active);
         QVERIFY(!m_window->grab().isNull());
         QTest::keyClick(station(fresh), Qt::Key_Delete);

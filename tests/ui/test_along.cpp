@@ -5,9 +5,9 @@
 
 using namespace gyre;
 
-class TestFollowing : public test::WindowTest {
+class TestAlong : public test::WindowTest {
     Q_OBJECT
-    void add(const QString& kind) { addFrom("addFollow", "followKinds", "followKind." + kind); }
+    void add(const QString& kind) { addFrom("addAlong", "alongKinds", "followKind." + kind); }
     const Recipe& op() { return *m_model->recipe(); }
     void expectPath(OperationKind kind, bool withoutStop = true) {
         settle();
@@ -40,7 +40,7 @@ private slots:
         openJobFile("collar-walls.gyre.json");
         withoutOperations();
         add("swarf");
-        QCOMPARE(m_model->pickMode(), PickMode::Faces);
+        QCOMPARE(m_model->picks().mode(), PickMode::Faces);
         clickFace(collarWall());
         QVERIFY2(m_actions <= 3, qPrintable(QString("%1 actions").arg(m_actions)));
         expectPath(OperationKind::Swarf);
@@ -58,7 +58,7 @@ private slots:
         QVERIFY(m_model->result()->along->passes.size() >= 2);
         // Between rails: the lower one is asked for first; sync lines are words.
         choose("swarf.from", "rails");
-        QCOMPARE(m_model->pickMode(), PickMode::Rail1);
+        QCOMPARE(m_model->picks().mode(), PickMode::Rail1);
         settle();
         QTRY_VERIFY(!m_model->stale() && !m_model->result()->findings.empty() && m_model->result()->findings[0].text.find("lower rail") != std::string::npos);
         type("swarf.sync", "0.25 0.3; 0.5 0.5");
@@ -74,7 +74,7 @@ private slots:
         QVERIFY(!m_model->setWord("swarf.tolerance", "-1"));
         // A floor is no wall of straight lines to both sides, but one face of it is a path or says why not; undo brings the wall back.
         const std::size_t before = op().target.faces.size();
-        m_model->toggleFaces({collarWall()});
+        m_model->picks().toggleFaces({collarWall()});
         settle();
         QTRY_VERIFY(!m_model->stale());
         m_model->undo();
@@ -286,22 +286,22 @@ private slots:
         QVERIFY(side >= 0);
         click(find<Word>("word.swarf.draw"));
         clickFace(side, part.edges()[static_cast<std::size_t>(foot)].middle);
-        QCOMPARE(m_model->collectedPoints().size(), std::size_t(1));
+        QCOMPARE(m_model->picks().points().size(), std::size_t(1));
         clickFace(side, part.edges()[static_cast<std::size_t>(tip)].middle);
         QCOMPARE(op().swarf.sync.size(), std::size_t(1));
         const auto line = op().swarf.sync[0];
         QVERIFY2(line[0] > 0.2 && line[0] < 0.8 && line[1] > 0.2 && line[1] < 0.8, qPrintable(QString("%1 %2").arg(line[0]).arg(line[1])));
-        const auto drawn = m_model->syncLines();
+        const auto drawn = m_model->along().syncLines();
         QVERIFY(drawn.size() == 1 && drawn[0].size() == 2);
         // One that crosses it is refused, with the reason.
         clickFace(side, part.edges()[static_cast<std::size_t>(foot)].start);
-        const auto first = m_model->collectedPoints().at(0);
-        m_model->give({}, {},
-                      (first - part.edges()[static_cast<std::size_t>(foot)].start).norm() < (first - part.edges()[static_cast<std::size_t>(foot)].end).norm()
-                          ? drawn[0][1] + 2.0 * (drawn[0][1] - part.edges()[static_cast<std::size_t>(tip)].start).normalized()
-                          : drawn[0][1]);
+        const auto first = m_model->picks().points().at(0);
+        m_model->picks().give({}, {},
+                              (first - part.edges()[static_cast<std::size_t>(foot)].start).norm() < (first - part.edges()[static_cast<std::size_t>(foot)].end).norm()
+                                  ? drawn[0][1] + 2.0 * (drawn[0][1] - part.edges()[static_cast<std::size_t>(tip)].start).normalized()
+                                  : drawn[0][1]);
         QVERIFY(op().swarf.sync.size() == 1 || op().swarf.sync[1][1] > op().swarf.sync[0][1]);
-        m_model->setPickMode(PickMode::None);
+        m_model->picks().setMode(PickMode::None);
         while (!op().swarf.sync.empty()) m_model->undo();
         // The axis along lines.
         const auto& route = m_model->job().route;
@@ -333,30 +333,31 @@ private slots:
         while (at < path.size() && path.motion[at] != Motion::Cut) ++at;
         m_model->setLocation(at + 3);
         View& view = m_window->view();
+        (void)view.grab(); // framed, if that is still due
         const Vec3 eye = view.camera().eye();
         QTest::keyClick(m_window.get(), Qt::Key_L);
-        QTRY_VERIFY_WITH_TIMEOUT(m_model->closer(), 30000);
-        QVERIFY(m_model->closerFrom() == LookFrom::Part);
-        QVERIFY2(m_model->closer()->broken > 0.05, qPrintable(QString::number(m_model->closer()->broken)));
-        QVERIFY2(m_model->closer()->least > -m_model->closer()->cell, qPrintable(QString::number(m_model->closer()->least)));
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->closer().picture(), 30000);
+        QVERIFY(m_model->closer().from() == LookFrom::Part);
+        QVERIFY2(m_model->closer().picture()->broken > 0.05, qPrintable(QString::number(m_model->closer().picture()->broken)));
+        QVERIFY2(m_model->closer().picture()->least > -m_model->closer().picture()->cell, qPrintable(QString::number(m_model->closer().picture()->least)));
         (void)view.grab();
         QVERIFY((view.camera().eye() - eye).norm() > 1.0);
-        const Vec3 centre = m_model->closer()->box.centre();
+        const Vec3 centre = m_model->closer().picture()->box.centre();
         m_model->setLocation(at + 12);
-        QTRY_VERIFY_WITH_TIMEOUT(m_model->closerSettled() && (m_model->closer()->box.centre() - centre).norm() > 0.1, 30000);
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->closer().settled() && (m_model->closer().picture()->box.centre() - centre).norm() > 0.1, 30000);
         QTest::keyClick(m_window.get(), Qt::Key_L); // with the stock: the block still stands there
-        QTRY_VERIFY_WITH_TIMEOUT(m_model->closer() || !m_model->closerTrouble().isEmpty(), 30000);
-        QVERIFY(m_model->closerFrom() == LookFrom::Stock);
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->closer().picture() || !m_model->closer().trouble().isEmpty(), 30000);
+        QVERIFY(m_model->closer().from() == LookFrom::Stock);
         click(find<QPushButton>("closerButton"));
-        QVERIFY(!m_model->closerFrom() && !m_model->closer());
+        QVERIFY(!m_model->closer().from() && !m_model->closer().picture());
         (void)view.grab();
         QVERIFY((view.camera().eye() - eye).norm() < 1e-9);
         // Turned off, or another job opened, while it is being made: nothing hangs.
         QTest::keyClick(m_window.get(), Qt::Key_L);
-        m_model->setCloser(std::nullopt);
+        m_model->closer().look(std::nullopt);
         QTest::keyClick(m_window.get(), Qt::Key_L);
         openJobFile("collar-walls.gyre.json");
-        QVERIFY(!m_model->closerFrom() && m_model->closerSettled());
+        QVERIFY(!m_model->closer().from() && m_model->closer().settled());
     }
     // Keys in the view: made by a double click on the path, dragged along their row, turned at the tool, taken away.
     void axisKeysInTheView() {
@@ -370,7 +371,7 @@ private slots:
             const auto p = view.camera().project(path.contact[i]);
             if (!p || !view.rect().adjusted(60, 80, -60, -60).contains(p->toPoint())) continue;
             const auto hit = locationAt(*m_model->place()->part, path, view.camera(), p->toPoint());
-            const auto on = hit ? m_model->onRow(*hit) : std::nullopt;
+            const auto on = hit ? m_model->along().onRow(*hit) : std::nullopt;
             if (on && on->fraction > 0.3 && on->fraction < 0.7) at = p->toPoint();
         }
         QVERIFY(at);
@@ -386,7 +387,7 @@ private slots:
         m_model->setLocation(0);
         QTest::mouseClick(&view, Qt::LeftButton, {}, mark.at.toPoint());
         QVERIFY(m_model->location() > 0);
-        QCOMPARE(m_model->keyHere().value_or(99), std::size_t(0));
+        QCOMPARE(m_model->along().keyHere().value_or(99), std::size_t(0));
         const double lead = op().axis.leadDegrees;
         const auto knob = view.leadHandle();
         QVERIFY(knob);
@@ -440,12 +441,12 @@ private slots:
             if (heads[k] && view.rect().contains(heads[k]->toPoint())) seen = k;
         QVERIFY(seen < heads.size());
         QVERIFY(op().axis.turned.empty());
-        const Vec3 foot = m_model->axisLines()[seen].foot;
+        const Vec3 foot = m_model->along().axisLines()[seen].foot;
         QTest::mouseClick(&view, Qt::LeftButton, {}, heads[seen]->toPoint());
         QCOMPARE(op().axis.turned, std::vector<int>{static_cast<int>(seen)});
         settle();
         QTRY_VERIFY(!m_model->stale());
-        QVERIFY((m_model->axisLines()[seen].head - foot).norm() < 1e-9);
+        QVERIFY((m_model->along().axisLines()[seen].head - foot).norm() < 1e-9);
         m_model->undo();
         QVERIFY(op().axis.turned.empty());
         settle();
@@ -545,5 +546,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestFollowing)
-#include "test_following.moc"
+QTEST_MAIN(TestAlong)
+#include "test_along.moc"

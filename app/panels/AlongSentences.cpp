@@ -1,5 +1,6 @@
 // Recipes of work along walls, curves and edges, and the axis rules, as sentences.
 #include "form/Form.h"
+#include "model/Along.h"
 #include "operation/RecipeForm.h"
 #include "panels/RecipePanel.h"
 
@@ -21,7 +22,7 @@ QString RecipePanel::axisLayoutKey(const Recipe& r) const {
     return key;
 }
 
-QString RecipePanel::followLayoutKey(const Recipe& r) const {
+QString RecipePanel::alongLayoutKey(const Recipe& r) const {
     QString key = QString("follow/%1/%2/%3/%4/%5/%6/%7/%8")
                       .arg(static_cast<int>(r.kind))
                       .arg(r.swarf.fromRails)
@@ -48,61 +49,45 @@ Word* RecipePanel::curveWord(const QString& key, const QString& name, const QStr
     return choice(key, name, options);
 }
 
-void RecipePanel::layoutAxis() {
-    using K = Word::Kind;
-    const AxisSpec& a = m_model.recipe()->axis;
-    Said s;
-    // What one aim needs said; `at` is "axis." or "axis.last.".
-    const auto aim = [&](const AxisAim& aim, const QString& at) {
-        const bool first = at == "axis.";
-        const auto words = [&](const char* text) { say(s, QString(tr(text)).replace("{", "{" + at)); };
-        const auto curve = [&](const QString& name) { return curveWord(at + "curve", first ? name : tr("%1 of the last row").arg(name), tr("picked edges"), aim.curve); };
-        switch (aim.rule) {
-        case AxisRule::Surface:
-            words(QT_TR_NOOP(", lead {lead}, tilt {tilt}"));
-            break;
-        case AxisRule::Fixed:
-            words(" {direction.0} {direction.1} {direction.2}");
-            break;
-        case AxisRule::TowardRotary:
-            break;
-        case AxisRule::Point:
-            words(", {away} {point.0} {point.1} {point.2}");
-            break;
-        case AxisRule::Curve:
-            words(", {away}");
-            say(s, " {}", {curve(tr("Curve that the axis goes by"))});
-            if (first && aim.curve.empty()) words(" {edges}");
-            if (first && m_model.axisMiddle())
-                say(s, tr(", raised by {} along {}"),
-                    {word(K::Length, "middle.raise", tr("How far the middle is raised"), 1.0),
-                     choice("middle.along", tr("Way that the middle is raised"), {{"0", "X"}, {"1", "Y"}, {"2", "Z"}})});
-            words(", {reach}");
-            break;
-        case AxisRule::Lines:
-            say(s, " {}", {curve(tr("Lines that the axis goes along"))});
-            if (first && aim.curve.empty()) words(" {edges}");
-            if (first) say(s, tr(" ({})"), {word(K::Action, "axis.draw", tr("Draw lines in the view"))});
-            break;
-        case AxisRule::Normals:
-            if (first) words(" {faces}");
-            break;
-        }
-    };
-    say(s, tr("Axis {axis.rule}"));
-    aim(a, "axis.");
-    Word* last = formWord("axis.last.rule");
-    std::vector<Word::Option> others; // faces are picked for one aim
-    for (const WordOption& o : wordAt(recipeWords(m_model.recipe()->kind), "axis.last.rule")->options)
-        if (o.id != "normals") others.push_back({QString::fromStdString(o.id), tr(o.label.c_str())});
-    last->setOptions(others);
-    // Where the last row is as the first, that is a rare word.
-    Said rare;
-    if (a.blended) {
-        say(s, tr("; on the last row {}"), {last});
-        aim(a.last, "axis.last.");
+// What one aim needs said; `at` is "axis." or "axis.last.".
+void RecipePanel::sayAim(Said& s, const AxisAim& aim, const QString& at) {
+    const bool first = at == "axis.";
+    const auto words = [&](const char* text) { say(s, QString(tr(text)).replace("{", "{" + at)); };
+    const auto curve = [&](const QString& name) { return curveWord(at + "curve", first ? name : tr("%1 of the last row").arg(name), tr("picked edges"), aim.curve); };
+    switch (aim.rule) {
+    case AxisRule::Surface:
+        words(QT_TR_NOOP(", lead {lead}, tilt {tilt}"));
+        break;
+    case AxisRule::Fixed:
+        words(" {direction.0} {direction.1} {direction.2}");
+        break;
+    case AxisRule::TowardRotary:
+        break;
+    case AxisRule::Point:
+        words(", {away} {point.0} {point.1} {point.2}");
+        break;
+    case AxisRule::Curve:
+        words(", {away}");
+        say(s, " {}", {curve(tr("Curve that the axis goes by"))});
+        if (first && aim.curve.empty()) words(" {edges}");
+        if (first && m_model.along().axisMiddle())
+            say(s, tr(", raised by {} along {}"),
+                {word(Word::Kind::Length, "middle.raise", tr("How far the middle is raised"), 1.0),
+                 choice("middle.along", tr("Way that the middle is raised"), {{"0", "X"}, {"1", "Y"}, {"2", "Z"}})});
+        words(", {reach}");
+        break;
+    case AxisRule::Lines:
+        say(s, " {}", {curve(tr("Lines that the axis goes along"))});
+        if (first && aim.curve.empty()) words(" {edges}");
+        if (first) say(s, tr(" ({})"), {word(Word::Kind::Action, "axis.draw", tr("Draw lines in the view"))});
+        break;
+    case AxisRule::Normals:
+        if (first) words(" {faces}");
+        break;
     }
-    say(s, ".");
+}
+
+void RecipePanel::sayKeys(Said& s, const AxisSpec& a) {
     for (std::size_t i = 0; i < a.keys.size(); ++i) {
         const QString at = QString("axis.keys.%1.").arg(i);
         const auto named = [&](const char* key, const QString& name) {
@@ -122,8 +107,9 @@ void RecipePanel::layoutAxis() {
                  {"0.5", tr("in the middle")},
                  {"0.75", tr("at three quarters")},
                  {"1.0", tr("at the end")}})});
-    if (!a.blended) say(rare, tr("On the last row {}. "), {last});
-    if (a.rule == AxisRule::Surface || a.last.rule == AxisRule::Surface || !a.keys.empty()) say(rare, tr("Lead leans {axis.leads}. "));
+}
+
+void RecipePanel::sayLimits(Said& rare, const AxisSpec& a) {
     std::vector<Word::Option> locks{{"", tr("no joint")}};
     if (m_model.place())
         for (const auto& j : m_model.place()->machine->joints)
@@ -135,10 +121,33 @@ void RecipePanel::layoutAxis() {
         {choice(
             "axis.window", tr("Angle to the datum's Z"),
             {{"any", tr("any")}, {"[0.0,30.0]", tr("0° to 30°")}, {"[0.0,60.0]", tr("0° to 60°")}, {"[20.0,90.0]", tr("20° to 90°")}, {"[0.0,90.0]", tr("0° to 90°")}})});
+}
+
+void RecipePanel::layoutAxis() {
+    const AxisSpec& a = m_model.recipe()->axis;
+    Said s;
+    say(s, tr("Axis {axis.rule}"));
+    sayAim(s, a, "axis.");
+    Word* last = formWord("axis.last.rule");
+    std::vector<Word::Option> others; // faces are picked for one aim
+    for (const WordOption& o : wordAt(recipeWords(m_model.recipe()->kind), "axis.last.rule")->options)
+        if (o.id != "normals") others.push_back({QString::fromStdString(o.id), tr(o.label.c_str())});
+    last->setOptions(others);
+    // Where the last row is as the first, that is a rare word.
+    Said rare;
+    if (a.blended) {
+        say(s, tr("; on the last row {}"), {last});
+        sayAim(s, a.last, "axis.last.");
+    }
+    say(s, ".");
+    sayKeys(s, a);
+    if (!a.blended) say(rare, tr("On the last row {}. "), {last});
+    if (a.rule == AxisRule::Surface || a.last.rule == AxisRule::Surface || !a.keys.empty()) say(rare, tr("Lead leans {axis.leads}. "));
+    sayLimits(rare, a);
     put(Stage::Axis, s, rare);
 }
 
-void RecipePanel::layoutFollow() {
+void RecipePanel::layoutAlong() {
     switch (m_model.recipe()->kind) {
     case OperationKind::Swarf:
         layoutSwarf();

@@ -1,0 +1,92 @@
+#include "Paper.h"
+#include "base/File.h"
+#include "model/Programs.h"
+#include "panels/Silhouette.h"
+#include "session/SetupSheet.h"
+#include <QBuffer>
+#include <QPainter>
+#include <QPdfWriter>
+#include <QSaveFile>
+#include <QTextDocument>
+
+namespace gyre {
+
+namespace {
+
+Result<SetupSheetInput> inputOf(AppModel& model) {
+    if (!model.hasJob() || !model.place()) return fail("the job is not computed yet", {}, "Wait until the paths are there");
+    SetupSheetInput in{.job = model.job(), .place = model.place(), .findings = model.findings(), .proven = model.programs().allProven()};
+    for (const Recipe& r : model.job().worked()) {
+        const QString id = QString::fromStdString(r.id);
+        if (!model.upToDate(id)) return fail("the path is older than the recipe", r.name, "Wait until it is computed");
+        in.operations.push_back(model.result(id));
+    }
+    return in;
+}
+
+QImage toolPicture(const Assembly& tool) {
+    QImage image(QSize(200, 480), QImage::Format_ARGB32_Premultiplied);
+    image.fill(Qt::white);
+    QPainter p(&image);
+    p.setRenderHint(QPainter::Antialiasing);
+    const std::vector<Piece> pieces = piecesOf(tool);
+    double wide = 1.0, high = 1.0;
+    for (const Piece& piece : pieces) {
+        wide = std::max(wide, piece.shape.radius());
+        high = std::max(high, piece.shape.high());
+    }
+    const double scale = std::min((image.width() - 8) / (2.0 * wide), (image.height() - 8) / high);
+    p.translate(0.5 * image.width(), image.height() - 4.0);
+    p.scale(scale, -scale);
+    drawPieces(p, pieces);
+    return image;
+}
+
+// Pages are laid out by Qt's own text: it fetches pictures by their names.
+Status storePdf(SetupSheetInput& in, const QString& file, const QImage& view) {
+    in.linked = true;
+    QTextDocument page;
+    for (const SetupTool& t : setupTools(in))
+        page.addResource(QTextDocument::ImageResource, QUrl(QString("gyre:tool/%1").arg(t.number)), toolPicture(t.tool).scaledToHeight(110, Qt::SmoothTransformation));
+    if (!view.isNull()) page.addResource(QTextDocument::ImageResource, QUrl("gyre:view/1"), view.scaledToWidth(std::min(view.width(), 620), Qt::SmoothTransformation));
+    page.setHtml(QString::fromStdString(setupSheet(in)));
+    QSaveFile out(file);
+    if (!out.open(QIODevice::WriteOnly)) return fail("the file cannot be written", file.toStdString(), "Choose another folder");
+    {
+        QPdfWriter writer(&out);
+        writer.setPageSize(QPageSize(QPageSize::A4));
+        writer.setPageMargins(QMarginsF(12, 12, 12, 12), QPageLayout::Millimeter);
+        writer.setTitle(QString::fromStdString(in.job.name));
+        writer.setCreator("Humble Gyre");
+        page.print(&writer);
+    }
+    if (!out.commit()) return fail("the file cannot be written", file.toStdString(), "Choose another folder");
+    return {};
+}
+
+} // namespace
+
+Status storeSetupSheet(AppModel& model, const QString& file, const QImage& view, const QString& program) {
+    if (auto may = model.programs().mayStore(file); !may) return may;
+    auto in = inputOf(model);
+    if (!in) return tl::unexpected(in.error());
+    if (!program.isEmpty() && model.programs().posted()) {
+        in->program = model.programs().posted()->program.text;
+        in->programName = program.toStdString();
+    }
+    QByteArray png;
+    QBuffer buffer(&png);
+    if (!view.isNull() && buffer.open(QIODevice::WriteOnly) && view.save(&buffer, "PNG"))
+        in->pictures.push_back({QObject::tr("As the window showed it").toStdString(), png.toStdString()});
+    if (file.endsWith(".pdf", Qt::CaseInsensitive)) return storePdf(*in, file, view);
+    return writeFileAtomic(file.toStdString(), setupSheet(*in), true);
+}
+
+Status storeToolList(AppModel& model, const QString& file) {
+    if (auto may = model.programs().mayStore(file); !may) return may;
+    const auto in = inputOf(model);
+    if (!in) return tl::unexpected(in.error());
+    return writeFileAtomic(file.toStdString(), toolList(*in), true);
+}
+
+} // namespace gyre

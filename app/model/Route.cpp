@@ -1,0 +1,107 @@
+#include "model/Route.h"
+#include "model/Picks.h"
+#include "proposal/NewJob.h"
+#include <algorithm>
+
+namespace gyre {
+
+QString Route::numberOf(const Recipe& recipe) const {
+    int number = 0, step = 0;
+    for (const Recipe& r : job().route) {
+        number += r.parent.empty();
+        step = r.parent.empty() ? 0 : step + 1;
+        if (r.id == recipe.id) break;
+    }
+    return QString::number(number) + (step > 0 ? QString(QChar('a' + (step - 1) % 26)) : QString());
+}
+
+void Route::addRows() {
+    if (!hasJob()) return;
+    const Recipe rows = proposeRows(job(), place() ? *place() : Workplace{}, recipe());
+    change(tr("new operation"), [&](Job& j) { j.route.push_back(rows); });
+    m_model.select(QString::fromStdString(rows.id));
+    m_model.picks().setMode(PickMode::Faces);
+}
+
+void Route::remove(const QString& id) {
+    change(tr("remove operation"), [&](Job& j) { std::erase_if(j.route, [&](const Recipe& r) { return r.id == id.toStdString() || r.parent == id.toStdString(); }); });
+    emit m_model.selectionChanged();
+}
+
+void Route::rename(const QString& id, const QString& name) {
+    if (name.trimmed().isEmpty()) return;
+    change(tr("rename operation"), [&](Job& j) {
+        if (Recipe* r = j.operation(id.toStdString())) r->name = name.trimmed().left(100).toStdString();
+    });
+}
+
+void Route::duplicate(const QString& id) {
+    std::string made;
+    change(tr("duplicate operation"), [&](Job& j) {
+        std::vector<Recipe> copies;
+        for (const Recipe& r : j.route)
+            if (r.id == id.toStdString() || r.parent == id.toStdString()) copies.push_back(r);
+        if (copies.empty()) return;
+        auto at = std::find_if(j.route.begin(), j.route.end(), [&](const Recipe& r) { return r.id == id.toStdString(); });
+        ++at;
+        while (at != j.route.end() && at->parent == id.toStdString()) ++at;
+        auto where = at - j.route.begin();
+        for (Recipe& r : copies) {
+            const bool head = r.id == id.toStdString();
+            r.id = j.freshId();
+            if (head) {
+                made = r.id;
+                r.name += tr(", copy").toStdString();
+            } else if (!made.empty()) {
+                r.parent = made;
+            }
+            j.route.insert(j.route.begin() + where++, r);
+        }
+    });
+    if (!made.empty()) m_model.select(QString::fromStdString(made));
+}
+
+// Steps move among their siblings; what has steps moves with them.
+void Route::move(const QString& id, int by) {
+    change(tr("move operation"), [&](Job& j) {
+        const auto at = std::find_if(j.route.begin(), j.route.end(), [&](const Recipe& r) { return r.id == id.toStdString(); });
+        if (at == j.route.end()) return;
+        const std::string parent = at->parent;
+        const auto head = [&](const Recipe& r) { return r.parent == parent; };
+        const auto past = [&](auto from) {
+            return std::find_if(from + 1, j.route.end(), [&](const Recipe& r) { return head(r) || (!parent.empty() && r.parent.empty()); });
+        };
+        const auto end = past(at);
+        if (by > 0 && end != j.route.end() && head(*end)) std::rotate(at, end, past(end));
+        if (by < 0) {
+            auto before = at;
+            while (before != j.route.begin() && !head(*std::prev(before)) && !(!parent.empty() && std::prev(before)->id == parent)) --before;
+            if (before != j.route.begin() && head(*std::prev(before))) std::rotate(std::prev(before), at, end);
+        }
+    });
+}
+
+void Route::placeBefore(const QString& id, const QString& before) {
+    const Recipe *moved = hasJob() ? job().operation(id.toStdString()) : nullptr, *next = hasJob() ? job().operation(before.toStdString()) : nullptr;
+    if (!moved || id == before || (next && next->parent != moved->parent)) return;
+    change(tr("move operation"), [&](Job& j) {
+        const auto find = [&](const QString& of) { return std::find_if(j.route.begin(), j.route.end(), [&](const Recipe& r) { return r.id == of.toStdString(); }); };
+        const auto behind = [&](auto at) { // it and its steps
+            return std::find_if(at + 1, j.route.end(), [&](const Recipe& r) { return r.parent != at->id; });
+        };
+        const auto at = find(id);
+        std::vector<Recipe> block(at, behind(at));
+        j.route.erase(at, behind(at));
+        auto to = before.isEmpty() ? j.route.end() : find(before);
+        if (before.isEmpty() && !block.front().parent.empty()) to = behind(find(QString::fromStdString(block.front().parent)));
+        j.route.insert(to, block.begin(), block.end());
+    });
+}
+
+void Route::toggleActive(const QString& id) {
+    change(tr("switch operation"), [&](Job& j) {
+        if (Recipe* r = j.operation(id.toStdString())) r->active = !r->active;
+    });
+}
+
+} // namespace gyre

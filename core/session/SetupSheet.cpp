@@ -1,0 +1,267 @@
+#include "session/SetupSheet.h"
+#include "geom/FrustumOutline.h"
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace gyre {
+
+namespace {
+
+std::string escaped(const std::string& text) {
+    std::string out;
+    for (const char c : text) switch (c) {
+        case '&':
+            out += "&amp;";
+            break;
+        case '<':
+            out += "&lt;";
+            break;
+        case '>':
+            out += "&gt;";
+            break;
+        case '"':
+            out += "&quot;";
+            break;
+        default:
+            out += c;
+        }
+    return out;
+}
+
+std::string base64(const std::string& bytes) {
+    static constexpr char kLetters[] = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+    std::string out;
+    for (std::size_t i = 0; i < bytes.size(); i += 3) {
+        std::uint32_t three = 0;
+        for (std::size_t k = 0; k < 3; ++k) three = three << 8 | (i + k < bytes.size() ? static_cast<unsigned char>(bytes[i + k]) : 0u);
+        for (std::size_t k = 0; k < 4; ++k) out += i + k <= bytes.size() ? kLetters[three >> (18 - 6 * k) & 63u] : '=';
+    }
+    return out;
+}
+
+std::string clock(double seconds) {
+    const auto s = std::lround(seconds);
+    return s >= 3600 ? fmt::format("{}:{:02}:{:02}", s / 3600, s / 60 % 60, s % 60) : fmt::format("{}:{:02}", s / 60, s % 60);
+}
+
+/// Tip down, cutter, shank and holder in three tones.
+std::string silhouette(const Assembly& tool) {
+    const auto pieces = piecesOf(tool);
+    double wide = 1.0, high = 1.0;
+    for (const Piece& p : pieces) {
+        wide = std::max(wide, p.shape.radius());
+        high = std::max(high, p.shape.high());
+    }
+    std::string out = fmt::format(R"(<svg width="{:.0f}" height="170" viewBox="{:.2f} {:.2f} {:.2f} {:.2f}" role="img">)", 170.0 * (2.0 * wide + 4.0) / (high + 4.0),
+                                  -wide - 2.0, -high - 2.0, 2.0 * wide + 4.0, high + 4.0);
+    for (const Piece& p : pieces) {
+        const auto outline = outlineOf(p.shape, 8);
+        std::string points;
+        for (const Vec2& q : outline) points += fmt::format("{:.3f},{:.3f} ", q.x(), -q.y());
+        for (auto q = outline.rbegin(); q != outline.rend(); ++q) points += fmt::format("{:.3f},{:.3f} ", -q->x(), -q->y());
+        out += fmt::format(R"(<polygon points="{}" class="{}"/>)", points, p.zone == Zone::Cutter ? "cutter" : p.zone == Zone::Shank ? "shank" : "holder");
+    }
+    return out + "</svg>";
+}
+
+class Page {
+public:
+    explicit Page(const SetupSheetInput& in) : m_in(in), m_post(postInputOf(in.job, in.place, in.operations)) {}
+
+    std::string text() {
+        m_out = fmt::format(R"(<!DOCTYPE html>
+<html lang="en"><head><meta charset="utf-8"><title>Set-up sheet: {0}</title><style>
+body {{ font-family: sans-serif; font-size: 10pt; color: #222; margin: 12mm; }}
+h1 {{ font-size: 16pt; margin: 0 0 2mm; }} h2 {{ font-size: 12pt; margin: 6mm 0 2mm; border-bottom: 1px solid #777; }}
+table {{ border-collapse: collapse; width: 100%; }} th, td {{ text-align: left; vertical-align: top; padding: 1mm 2mm; border-bottom: 1px solid #ccc; }}
+td.number, th.number {{ text-align: right; }} .stop {{ color: #a02020; font-weight: bold; }} .cutter {{ fill: #b07a18; }} .shank {{ fill: #8a8f98; }} .holder {{ fill: #4f5560; }}
+img {{ max-width: 100%; }} figure {{ margin: 2mm 0; }} tr, figure {{ break-inside: avoid; }}
+</style></head><body>
+<h1>Set-up sheet: {0}</h1>
+)",
+                            escaped(m_in.job.name));
+        stops();
+        setUp();
+        pictures();
+        tools();
+        operations();
+        looks();
+        origin();
+        return m_out + "</body></html>\n";
+    }
+
+private:
+    [[nodiscard]] std::string length(double mm) const { return formatLength(mm, m_in.job.units, 3); }
+    [[nodiscard]] std::string point(const Vec3& p) const { return fmt::format("X {}, Y {}, Z {}", length(p.x()), length(p.y()), length(p.z())); }
+    [[nodiscard]] const char* unit() const { return m_in.job.units == LengthUnit::Inch ? "inches" : "millimetres"; }
+    [[nodiscard]] std::string nameOf(const std::string& operation) const {
+        const Recipe* r = m_in.job.operation(operation);
+        return r ? r->name : operation;
+    }
+    void fact(const std::string& what, const std::string& value) { m_out += fmt::format("<tr><th>{}</th><td>{}</td></tr>\n", escaped(what), escaped(value)); }
+
+    void stops() {
+        const auto count = std::count_if(m_in.findings.begin(), m_in.findings.end(), [](const Finding& f) { return f.rank == Rank::Stop; });
+        if (count > 0)
+            m_out +=
+                fmt::format("<p class=\"stop\">Do not run this: {} {} against it, see “What to look at”.</p>\n", count, count == 1 ? "thing stands" : "things stand");
+        else if (!m_in.proven)
+            m_out += "<p class=\"stop\">Not proven at the machine.</p>\n";
+        else
+            m_out += "<p>Proven at the machine: nothing comes nearer than asked.</p>\n";
+    }
+
+    void setUp() {
+        const Job& job = m_in.job;
+        m_out += "<h2>Clamping</h2><table>\n";
+        fact("Machine", m_in.place->machine->name);
+        fact("Lengths in", unit());
+        if (!job.material.empty()) fact("Material", job.material);
+        for (const PlacedBody& b : m_in.place->bodies) {
+            if (b.role == "drawing" || b.role == "reference") continue;
+            const auto own = std::find_if(job.bodies.begin(), job.bodies.end(), [&](const JobBody& o) { return o.name == b.name; });
+            Box box;
+            for (const Vec3& p : b.shape->mesh().points) box.add(b.placed * p);
+            const Vec3 size = box.high - box.low;
+            std::string words =
+                fmt::format("{} × {} × {}, from {} to {} of the part's datum", length(size.x()), length(size.y()), length(size.z()), point(box.low), point(box.high));
+            if (own != job.bodies.end() && !own->file.empty()) words += ", " + own->file;
+            fact(fmt::format("{}: {}", b.role == "part" ? "Part" : b.role == "stock" ? "Stock" : "Fixture", b.name), words);
+        }
+        fact("Part's datum over the table",
+             point(job.seat) + (std::abs(job.seatTurnDegrees) > 1e-9 ? fmt::format(", turned by {:g}° about Z", job.seatTurnDegrees) : ""));
+        fact("Programs count from", fmt::format("{} of the part's datum, {} over the table{}", point(job.zero), point(job.partFrame() * job.zero),
+                                                job.program.offset > 0 ? fmt::format(": G{}", job.program.offset) : ""));
+        m_out += "</table>\n";
+    }
+
+    void pictures() {
+        for (std::size_t i = 0; i < m_in.pictures.size(); ++i) {
+            const SetupPicture& p = m_in.pictures[i];
+            m_out += fmt::format("<figure><img src=\"{}\" alt=\"{}\"><figcaption>{}</figcaption></figure>\n",
+                                 m_in.linked ? fmt::format("gyre:view/{}", i + 1) : "data:image/png;base64," + base64(p.png), escaped(p.caption), escaped(p.caption));
+        }
+    }
+
+    void tools() {
+        m_out += "<h2>Tools</h2><table><tr><th>T</th><th></th><th>Tool</th><th class=\"number\">Stick-out</th><th class=\"number\">Gauge length</th><th "
+                 "class=\"number\">Turns 1/min</th>"
+                 "<th class=\"number\">Feed /min</th><th>Coolant</th><th>For</th></tr>\n";
+        for (const SetupTool& t : setupTools(m_in)) {
+            std::string uses;
+            for (const std::string& o : t.operations) uses += (uses.empty() ? "" : ", ") + o;
+            m_out +=
+                fmt::format("<tr><td>T{}</td><td>{}</td><td>{}<br>{}<br>{}</td><td class=\"number\">{}</td><td class=\"number\">{}</td><td class=\"number\">{:.0f}</td>"
+                            "<td class=\"number\">{}</td><td>{}</td><td>{}</td></tr>\n",
+                            t.number, m_in.linked ? fmt::format("<img src=\"gyre:tool/{}\">", t.number) : silhouette(t.tool), escaped(t.tool.name),
+                            escaped(shortName(t.tool.cutter)), escaped(t.tool.holderName), length(t.tool.stickOut), length(t.tool.gaugeLength()), t.tool.spindleSpeed,
+                            length(t.tool.feed()), coolantName(t.tool.coolant), escaped(uses));
+        }
+        m_out += "</table>\n";
+    }
+
+    /// How far each joint goes, in words: "B −12.0 … 35.5°".
+    [[nodiscard]] std::string travel(const JointMotion& motion) const {
+        std::string out;
+        for (std::size_t j = 0; j < motion.joints; ++j) {
+            double low = 1e300, high = -1e300;
+            for (std::size_t s = 0; s < motion.size(); ++s) {
+                low = std::min(low, motion.at(s)[j]);
+                high = std::max(high, motion.at(s)[j]);
+            }
+            if (low > high) continue;
+            const Joint& joint = m_in.place->machine->joints[j];
+            const bool turns = joint.kind == JointKind::Rotary;
+            const auto value = [&](double v) { return turns ? fmt::format("{:.1f}°", degrees(v) + 0.0) : length(v); };
+            out += fmt::format("{}{} {} … {}", out.empty() ? "" : "; ", joint.name, value(low), value(high));
+        }
+        return out;
+    }
+
+    void operations() {
+        m_out += "<h2>Operations</h2><table><tr><th></th><th>Operation</th><th>Tool</th><th class=\"number\">Time</th><th>The machine's joints go</th></tr>\n";
+        double seconds = 0.0;
+        for (std::size_t i = 0; i < m_post.operations.size(); ++i) {
+            const PostOperation& o = m_post.operations[i];
+            const bool whole = o.result->complete();
+            if (whole) seconds += secondsOf(*o.result);
+            m_out += fmt::format("<tr><td>{}</td><td>{}</td><td>T{}</td><td class=\"number\">{}</td><td>{}</td></tr>\n", i + 1, escaped(o.name), o.toolNumber,
+                                 whole ? clock(secondsOf(*o.result)) : "no path", whole ? escaped(travel(*o.result->motion)) : "");
+        }
+        m_out += fmt::format("<tr><td></td><td>All, without tool changes</td><td></td><td class=\"number\">{}</td><td></td></tr></table>\n", clock(seconds));
+    }
+
+    void looks() {
+        std::string rows;
+        for (const Finding& f : m_in.findings)
+            if (f.rank != Rank::Note)
+                rows += fmt::format("<tr><td{}>{}</td><td>{}</td><td>{}<br>{}</td></tr>\n", f.rank == Rank::Stop ? " class=\"stop\"" : "", rankName(f.rank),
+                                    escaped(nameOf(f.operation)), escaped(f.text), escaped(f.reason));
+        if (!rows.empty()) m_out += "<h2>What to look at</h2><table>\n" + rows + "</table>\n";
+    }
+
+    void origin() {
+        m_out += "<h2>Made from</h2><table>\n";
+        if (!m_in.program.empty())
+            fact("Program",
+                 fmt::format("{}, {} lines, checksum {}", m_in.programName, std::count(m_in.program.begin(), m_in.program.end(), '\n'), checksum(m_in.program)));
+        else
+            fact("Program", "none is written yet");
+        fact("Job", fmt::format("checksum {}", checksum(jobToJson(m_in.job))));
+        m_out += "</table><p>Checksums are those of the command cksum.</p>\n";
+    }
+
+    const SetupSheetInput& m_in;
+    PostInput m_post;
+    std::string m_out;
+};
+
+std::string field(const std::string& text) {
+    if (text.find_first_of(",\"\r\n") == std::string::npos) return text;
+    std::string out = "\"";
+    for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
+    return out + '"';
+}
+
+} // namespace
+
+std::vector<SetupTool> setupTools(const SetupSheetInput& input) {
+    std::vector<SetupTool> out;
+    for (const PostOperation& o : postInputOf(input.job, input.place, input.operations).operations) {
+        auto at = std::find_if(out.begin(), out.end(), [&](const SetupTool& t) { return t.number == o.toolNumber; });
+        if (at == out.end()) at = out.insert(at, {o.toolNumber, o.result->tool, {}});
+        at->operations.push_back(o.name);
+    }
+    std::sort(out.begin(), out.end(), [](const SetupTool& a, const SetupTool& b) { return a.number < b.number; });
+    return out;
+}
+
+std::string setupSheet(const SetupSheetInput& input) { return Page(input).text(); }
+
+std::string toolList(const SetupSheetInput& input) {
+    std::string out =
+        "number,id,name,shape,diameter,corner radius,flutes,flute length,stick-out,gauge length,holder,spindle speed,feed per tooth,feed,coolant,operations\r\n";
+    for (const SetupTool& t : setupTools(input)) {
+        const Assembly& a = t.tool;
+        std::string uses;
+        for (const std::string& o : t.operations) uses += (uses.empty() ? "" : "; ") + o;
+        out += fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{}\r\n", t.number, field(a.id), field(a.name), cutterShapeName(a.cutter.shape),
+                           a.cutter.diameter, a.cutter.cornerRadius, a.cutter.flutes, a.cutter.fluteLength, a.stickOut, a.gaugeLength(), field(a.holderName),
+                           a.spindleSpeed, a.feedPerTooth, a.feed(), coolantName(a.coolant), field(uses));
+    }
+    return out;
+}
+
+// The cyclic redundancy check of ISO 8802-3, over the bytes and then over their number.
+std::string checksum(std::string_view bytes) {
+    std::uint32_t sum = 0;
+    const auto add = [&](std::uint32_t byte) {
+        sum ^= byte << 24;
+        for (int k = 0; k < 8; ++k) sum = (sum << 1) ^ (sum & 0x80000000u ? 0x04C11DB7u : 0u);
+    };
+    for (const char c : bytes) add(static_cast<unsigned char>(c));
+    for (std::size_t n = bytes.size(); n > 0; n >>= 8) add(static_cast<std::uint32_t>(n & 0xffu));
+    return fmt::format("{} {}", ~sum, bytes.size());
+}
+
+} // namespace gyre
