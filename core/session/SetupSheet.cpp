@@ -73,7 +73,7 @@ public:
 <html lang="en"><head><meta charset="utf-8"><title>Set-up sheet: {0}</title><style>
 body {{ font-family: sans-serif; font-size: 10pt; color: #222; margin: 12mm; }}
 h1 {{ font-size: 16pt; margin: 0 0 2mm; }} h2 {{ font-size: 12pt; margin: 6mm 0 2mm; border-bottom: 1px solid #777; }}
-table {{ border-collapse: collapse; width: 100%; }} th, td {{ text-align: left; vertical-align: top; padding: 1mm 2mm; border-bottom: 1px solid #ccc; }}
+table {{ border-collapse: collapse; width: 100%; }} th, td {{ text-align: left; vertical-align: top; padding: 4px; border-bottom: 1px solid #ccc; }}
 td.number, th.number {{ text-align: right; }} .stop {{ color: #a02020; font-weight: bold; }} .cutter {{ fill: #b07a18; }} .shank {{ fill: #8a8f98; }} .holder {{ fill: #4f5560; }}
 img {{ max-width: 100%; }} figure {{ margin: 2mm 0; }} tr, figure {{ break-inside: avoid; }}
 </style></head><body>
@@ -91,8 +91,11 @@ img {{ max-width: 100%; }} figure {{ margin: 2mm 0; }} tr, figure {{ break-insid
     }
 
 private:
-    [[nodiscard]] std::string length(double mm) const { return formatLength(mm, m_in.job.units, 3); }
-    [[nodiscard]] std::string point(const Vec3& p) const { return fmt::format("X {}, Y {}, Z {}", length(p.x()), length(p.y()), length(p.z())); }
+    /// As finely as it is known, or needed: sizes are those of triangles.
+    [[nodiscard]] std::string length(double mm, int decimals = 3) const { return formatLength(mm, m_in.job.units, decimals); }
+    [[nodiscard]] std::string point(const Vec3& p, int decimals = 3) const {
+        return fmt::format("X {}, Y {}, Z {}", length(p.x(), decimals), length(p.y(), decimals), length(p.z(), decimals));
+    }
     [[nodiscard]] const char* unit() const { return m_in.job.units == LengthUnit::Inch ? "inches" : "millimetres"; }
     [[nodiscard]] std::string nameOf(const std::string& operation) const {
         const Recipe* r = m_in.job.operation(operation);
@@ -113,7 +116,7 @@ private:
 
     void setUp() {
         const Job& job = m_in.job;
-        m_out += "<h2>Clamping</h2><table>\n";
+        m_out += "<h2>Clamping</h2><table cellpadding=\"5\">\n";
         fact("Machine", m_in.place->machine->name);
         fact("Lengths in", unit());
         if (!job.material.empty()) fact("Material", job.material);
@@ -123,8 +126,8 @@ private:
             Box box;
             for (const Vec3& p : b.shape->mesh().points) box.add(b.placed * p);
             const Vec3 size = box.high - box.low;
-            std::string words =
-                fmt::format("{} × {} × {}, from {} to {} of the part's datum", length(size.x()), length(size.y()), length(size.z()), point(box.low), point(box.high));
+            std::string words = fmt::format("{} × {} × {}, from {} to {} of the part's datum", length(size.x(), 1), length(size.y(), 1), length(size.z(), 1),
+                                            point(box.low, 1), point(box.high, 1));
             if (own != job.bodies.end() && !own->file.empty()) words += ", " + own->file;
             fact(fmt::format("{}: {}", b.role == "part" ? "Part" : b.role == "stock" ? "Stock" : "Fixture", b.name), words);
         }
@@ -144,9 +147,10 @@ private:
     }
 
     void tools() {
-        m_out += "<h2>Tools</h2><table><tr><th>T</th><th></th><th>Tool</th><th class=\"number\">Stick-out</th><th class=\"number\">Gauge length</th><th "
-                 "class=\"number\">Turns 1/min</th>"
-                 "<th class=\"number\">Feed /min</th><th>Coolant</th><th>For</th></tr>\n";
+        m_out +=
+            "<h2>Tools</h2><table cellpadding=\"5\"><tr><th>T</th><th></th><th>Tool</th><th class=\"number\">Stick-out</th><th class=\"number\">Gauge length</th><th "
+            "class=\"number\">Turns 1/min</th>"
+            "<th class=\"number\">Feed /min</th><th>Coolant</th><th>For</th></tr>\n";
         for (const SetupTool& t : setupTools(m_in)) {
             std::string uses;
             for (const std::string& o : t.operations) uses += (uses.empty() ? "" : ", ") + o;
@@ -154,8 +158,8 @@ private:
                 fmt::format("<tr><td>T{}</td><td>{}</td><td>{}<br>{}<br>{}</td><td class=\"number\">{}</td><td class=\"number\">{}</td><td class=\"number\">{:.0f}</td>"
                             "<td class=\"number\">{}</td><td>{}</td><td>{}</td></tr>\n",
                             t.number, m_in.linked ? fmt::format("<img src=\"gyre:tool/{}\">", t.number) : silhouette(t.tool), escaped(t.tool.name),
-                            escaped(shortName(t.tool.cutter)), escaped(t.tool.holderName), length(t.tool.stickOut), length(t.tool.gaugeLength()), t.tool.spindleSpeed,
-                            length(t.tool.feed()), coolantName(t.tool.coolant), escaped(uses));
+                            escaped(shortName(t.tool.cutter)), escaped(t.tool.holderName), length(t.tool.stickOut, 2), length(t.tool.gaugeLength(), 2),
+                            t.tool.spindleSpeed, length(t.tool.feed(), 0), coolantName(t.tool.coolant), escaped(uses));
         }
         m_out += "</table>\n";
     }
@@ -172,14 +176,16 @@ private:
             if (low > high) continue;
             const Joint& joint = m_in.place->machine->joints[j];
             const bool turns = joint.kind == JointKind::Rotary;
-            const auto value = [&](double v) { return turns ? fmt::format("{:.1f}°", degrees(v) + 0.0) : length(v); };
-            out += fmt::format("{}{} {} … {}", out.empty() ? "" : "; ", joint.name, value(low), value(high));
+            const auto value = [&](double v) { return turns ? fmt::format("{:.1f}°", degrees(v) + 0.0) : length(v, 1); };
+            const std::string from = value(low), to = value(high);
+            out += fmt::format("{}{} {}", out.empty() ? "" : "; ", joint.name, from == to ? from : from + " … " + to);
         }
         return out;
     }
 
     void operations() {
-        m_out += "<h2>Operations</h2><table><tr><th></th><th>Operation</th><th>Tool</th><th class=\"number\">Time</th><th>The machine's joints go</th></tr>\n";
+        m_out += "<h2>Operations</h2><table cellpadding=\"5\"><tr><th></th><th>Operation</th><th>Tool</th><th class=\"number\">Time</th><th>The machine's joints "
+                 "go</th></tr>\n";
         double seconds = 0.0;
         for (std::size_t i = 0; i < m_post.operations.size(); ++i) {
             const PostOperation& o = m_post.operations[i];
@@ -197,11 +203,11 @@ private:
             if (f.rank != Rank::Note)
                 rows += fmt::format("<tr><td{}>{}</td><td>{}</td><td>{}<br>{}</td></tr>\n", f.rank == Rank::Stop ? " class=\"stop\"" : "", rankName(f.rank),
                                     escaped(nameOf(f.operation)), escaped(f.text), escaped(f.reason));
-        if (!rows.empty()) m_out += "<h2>What to look at</h2><table>\n" + rows + "</table>\n";
+        if (!rows.empty()) m_out += "<h2>What to look at</h2><table cellpadding=\"5\">\n" + rows + "</table>\n";
     }
 
     void origin() {
-        m_out += "<h2>Made from</h2><table>\n";
+        m_out += "<h2>Made from</h2><table cellpadding=\"5\">\n";
         if (!m_in.program.empty())
             fact("Program",
                  fmt::format("{}, {} lines, checksum {}", m_in.programName, std::count(m_in.program.begin(), m_in.program.end(), '\n'), checksum(m_in.program)));
