@@ -178,7 +178,7 @@ private:
             const bool turns = joint.kind == JointKind::Rotary;
             const auto value = [&](double v) { return turns ? fmt::format("{:.1f}°", degrees(v) + 0.0) : length(v, 1); };
             const std::string from = value(low), to = value(high);
-            out += fmt::format("{}{} {}", out.empty() ? "" : "; ", joint.name, from == to ? from : from + " … " + to);
+            out += fmt::format("{}{} {}", out.empty() ? "" : "; ", joint.name, from == to ? from : fmt::format("{} … {}", from, to));
         }
         return out;
     }
