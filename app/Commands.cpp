@@ -197,7 +197,8 @@ std::vector<Command> MainWindow::benchCommands() {
             if (auto* b = findChild<QPushButton*>(button)) b->click();
         };
     };
-    all.push_back({"action.setupSheet", tr("Store the set-up sheet"), {}, tr("Send"), tr("setup sheet paper print pdf html document clamping times"), press("storeSheet")});
+    all.push_back(
+        {"action.setupSheet", tr("Store the set-up sheet"), {}, tr("Send"), tr("setup sheet paper print pdf html document clamping times"), press("storeSheet")});
     all.push_back({"action.toolList", tr("Store the tool list"), {}, tr("Send"), tr("csv table presetter magazine tools export"), press("storeToolList")});
     for (int i = 0; i < kStages; ++i)
         all.push_back({QString("action.peel%1").arg(i), tr("Show the result up to %1").arg(stageName(static_cast<Stage>(i))), QKeySequence(QString::number(i + 1)),

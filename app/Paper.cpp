@@ -15,6 +15,11 @@ namespace {
 
 Result<SetupSheetInput> inputOf(AppModel& model) {
     if (!model.hasJob() || !model.place()) return fail("the job is not computed yet", {}, "Wait until the paths are there");
+    if (const auto changed = model.changedInputs(); !changed.empty()) {
+        model.computeNow(true);
+        return fail("the file has changed since the paths were computed", changed.front().filename().string(),
+                    "They are computed anew now; store again when that is done");
+    }
     SetupSheetInput in{.job = model.job(), .place = model.place(), .findings = model.findings(), .proven = model.programs().allProven()};
     for (const Recipe& r : model.job().worked()) {
         const QString id = QString::fromStdString(r.id);
@@ -29,16 +34,7 @@ QImage toolPicture(const Assembly& tool) {
     image.fill(Qt::white);
     QPainter p(&image);
     p.setRenderHint(QPainter::Antialiasing);
-    const std::vector<Piece> pieces = piecesOf(tool);
-    double wide = 1.0, high = 1.0;
-    for (const Piece& piece : pieces) {
-        wide = std::max(wide, piece.shape.radius());
-        high = std::max(high, piece.shape.high());
-    }
-    const double scale = std::min((image.width() - 8) / (2.0 * wide), (image.height() - 8) / high);
-    p.translate(0.5 * image.width(), image.height() - 4.0);
-    p.scale(scale, -scale);
-    drawPieces(p, pieces);
+    drawSilhouette(p, tool, QRectF(image.rect()).adjusted(4, 4, -4, -4));
     return image;
 }
 

@@ -14,10 +14,13 @@ int setupSheet(const Console& c, const std::string& file, const std::string& tar
     for (const std::string& f : {target, tools})
         if (!f.empty())
             if (const auto ok = mayBeReplaced(f, file, o.results.place->inputs); !ok) return c.failed(ok.error());
+    if (target == tools || (!program.empty() && (target == program || tools == program)))
+        return c.failed(Error{"sheet, tool list and program must be files of their own", target, {}, false});
     Progress progress(c.listener());
     const Progress::Span span(progress, 0.6, 0.95);
     const auto verdict = judge(o.job, o.results, progress);
     if (!verdict) return c.failed(verdict.error());
+    if (!verdict->unread.empty()) return c.failed(Error{"an input file has changed while the job was computed", verdict->unread.front(), "Run it again", false});
     SetupSheetInput in{.job = o.job, .place = o.results.place, .operations = o.results.operations, .findings = verdict->stops, .proven = verdict->clean()};
     for (const auto& r : o.results.operations)
         for (Finding f : r->findings)

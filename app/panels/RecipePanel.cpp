@@ -345,7 +345,7 @@ Word* RecipePanel::groupWord() {
 
 /// The sentences are laid out anew when this changes.
 QString RecipePanel::layoutKey(const Recipe& r) const {
-    const QString own = follows(r.kind)                  ? alongLayoutKey(r)
+    const QString own = follows(r.kind)                    ? alongLayoutKey(r)
                         : r.kind == OperationKind::Mill    ? millLayoutKey(r)
                         : r.kind == OperationKind::Surface ? axisLayoutKey(r)
                                                            : QString();

@@ -47,19 +47,6 @@ QPainterPath markShape(int which, const QRectF& r) {
     return p;
 }
 
-void drawSilhouette(QPainter& painter, const Assembly& tool, const QRectF& box) {
-    const double length = tool.gaugeLength();
-    double widest = 1.0;
-    const auto pieces = piecesOf(tool);
-    for (const Piece& p : pieces) widest = std::max(widest, 2.0 * p.shape.radius());
-    const double scale = std::min(box.height() / length, box.width() / widest);
-    painter.save();
-    painter.translate(box.center().x(), box.bottom());
-    painter.scale(scale, -scale);
-    drawPieces(painter, pieces);
-    painter.restore();
-}
-
 } // namespace
 
 Station::Station(AppModel& model, const QString& id, QWidget* parent) : QWidget(parent), m_model(model), m_id(id) {

@@ -2,6 +2,7 @@
 #include "Theme.h"
 #include <QPainter>
 #include <QPainterPath>
+#include <algorithm>
 
 namespace gyre {
 
@@ -21,6 +22,19 @@ void drawPieces(QPainter& painter, const std::vector<Piece>& pieces) {
         painter.setBrush(fill);
         painter.drawPath(shape);
     }
+}
+
+void drawSilhouette(QPainter& painter, const Assembly& tool, const QRectF& box) {
+    const double length = tool.gaugeLength();
+    double widest = 1.0;
+    const auto pieces = piecesOf(tool);
+    for (const Piece& p : pieces) widest = std::max(widest, 2.0 * p.shape.radius());
+    const double scale = std::min(box.height() / length, box.width() / widest);
+    painter.save();
+    painter.translate(box.center().x(), box.bottom());
+    painter.scale(scale, -scale);
+    drawPieces(painter, pieces);
+    painter.restore();
 }
 
 } // namespace gyre

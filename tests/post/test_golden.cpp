@@ -31,24 +31,6 @@ PostInput slotAndLean(const std::string& machineFile, const Vec3& lean, const Pr
 
 const Vec3 kAboutX(0, -0.5, std::sqrt(0.75)), kAboutY(0.5, 0, std::sqrt(0.75)); // what A30 and B30 make of the upright axis
 
-void mustBe(const PostInput& in, Dialect dialect, const std::string& golden) {
-    const auto text = writeProgram(in, dialect);
-    QVERIFY2(text, text ? "" : text.error().text().c_str());
-    if (*text != golden) {
-        std::size_t line = 1, at = 0;
-        while (at < text->size() && at < golden.size() && (*text)[at] == golden[at]) line += golden[at++] == '\n';
-        const auto lineOf = [&](const std::string& t) {
-            const auto from = t.rfind('\n', at > 0 ? at - 1 : 0) + 1;
-            return t.substr(from, t.find('\n', from) - from);
-        };
-        QFAIL(qPrintable(QString("line %1: '%2' where '%3' is meant\n%4").arg(line).arg(lineOf(*text).c_str(), lineOf(golden).c_str(), text->c_str())));
-    }
-    const auto read = readProgram(golden, *in.machine, in.words);
-    QVERIFY2(read, read ? "" : read.error().text().c_str());
-    const ReplayReport report = compareProgram(*read, in);
-    QVERIFY2(report.agrees(), report.agrees() ? "" : report.differences.front().c_str());
-}
-
 } // namespace
 
 class TestGolden : public QObject {

@@ -68,7 +68,7 @@ private slots:
                 QCOMPARE(row[4], num(gauge, unit));
                 QVERIFY(row[8].contains(QString::fromStdString(op.name).toHtmlEscaped()));
             }
-            // Joints: the words of a program in the machine's own joints never leave what is told, and come to its ends.
+            // Joints, as the motion has them.
             for (std::size_t i = 0; i < post.operations.size(); ++i) {
                 const QStringList row = rowOf(page, QString::number(i + 1));
                 QVERIFY2(row.size() == 5, qPrintable(row.join('|')));
@@ -94,6 +94,38 @@ private slots:
                 }
             }
         }
+    }
+
+    // The rotary words of a program in joints, read from its text, go as far as the sheet says and no further.
+    void rotariesAreThoseOfTheProgram() {
+        Made o("yoke-work");
+        const QString page = QString::fromStdString(setupSheet({.job = o.job, .place = o.results.place, .operations = o.results.operations}));
+        const PostInput post = postInputOf(o.job, o.results.place, o.results.operations);
+        const auto written = composeProgram(post, Dialect::Joints).value();
+        const QStringList lines = QString::fromStdString(written.text).split('\n');
+        int compared = 0;
+        for (std::size_t i = 0; i < post.operations.size(); ++i) {
+            const auto told = rowOf(page, QString::number(i + 1)).value(4).split("; ");
+            for (const int j : o.results.place->machine->rotaries()) {
+                const QString name = QString::fromStdString(o.results.place->machine->joints[static_cast<std::size_t>(j)].name);
+                const QRegularExpression word(name + "(-?[\\d.]+)"), numbers("(-?[\\d.]+)°?(?: … (-?[\\d.]+)°?)?$");
+                double low = 1e300, high = -1e300;
+                for (const Act& a : written.program.acts)
+                    if (a.operation == i && a.kind == Act::Kind::Move && !a.aside && a.line > 0)
+                        if (const auto m = word.match(lines.value(a.line - 1)); m.hasMatch()) {
+                            low = std::min(low, m.captured(1).toDouble());
+                            high = std::max(high, m.captured(1).toDouble());
+                        }
+                const auto m = numbers.match(told.value(j));
+                QVERIFY2(m.hasMatch(), qPrintable(told.join('|')));
+                if (low > high) continue; // it stands as it stood before
+                const double from = m.captured(1).toDouble(), to = (m.captured(2).isEmpty() ? m.captured(1) : m.captured(2)).toDouble();
+                QVERIFY2(low > from - 0.06 && high < to + 0.06,
+                         qPrintable(QString("%1 %2: %3 … %4 in the program, %5 told").arg(i).arg(name).arg(low).arg(high).arg(told[j])));
+                ++compared;
+            }
+        }
+        QVERIFY(compared >= 10);
     }
 
     // What the user types can stand in a page, in XML and in a table.

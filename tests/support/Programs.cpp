@@ -108,4 +108,22 @@ Machine withoutRamps(Machine machine) {
     return machine;
 }
 
+void mustBe(const PostInput& in, Dialect dialect, const std::string& golden) {
+    const auto text = writeProgram(in, dialect);
+    QVERIFY2(text, text ? "" : text.error().text().c_str());
+    if (*text != golden) {
+        std::size_t line = 1, at = 0;
+        while (at < text->size() && at < golden.size() && (*text)[at] == golden[at]) line += golden[at++] == '\n';
+        const auto lineOf = [&](const std::string& t) {
+            const auto from = t.rfind('\n', at > 0 ? at - 1 : 0) + 1;
+            return t.substr(from, t.find('\n', from) - from);
+        };
+        QFAIL(qPrintable(QString("line %1: '%2' where '%3' is meant\n%4").arg(line).arg(lineOf(*text).c_str(), lineOf(golden).c_str(), text->c_str())));
+    }
+    const auto read = readProgram(golden, *in.machine, in.words);
+    QVERIFY2(read, read ? "" : read.error().text().c_str());
+    const ReplayReport report = compareProgram(*read, in);
+    QVERIFY2(report.agrees(), report.agrees() ? "" : report.differences.front().c_str());
+}
+
 } // namespace gyre::test

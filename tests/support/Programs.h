@@ -31,4 +31,7 @@ TurningOver turningOver();
 /// Without the ramps of acceleration a time is a length by a speed.
 Machine withoutRamps(Machine machine);
 
+/// The program is that text to the letter, and the text is read as what the job means.
+void mustBe(const PostInput& in, Dialect dialect, const std::string& golden);
+
 } // namespace gyre::test
