@@ -343,6 +343,23 @@ private slots:
         QVERIFY(gyre_({"--quiet", "along", job, "--out", out, "--what", "edges", "--edges", "99999"}).err.find("edge 99999") != std::string::npos);
         QVERIFY(gyre_({"--quiet", "follow", job, "--out", out, "--what", "curve", "--drawing", "nothing"}).err.find("nothing") != std::string::npos);
     }
+    // A sheet vouches for the program of its job alone, and is written over nothing it was made from.
+    void theSetUpSheetGoesWithItsProgram() {
+        const std::string job = test::demoFile("dome-stars.gyre.json").string(), other = test::demoFile("collar-leans.gyre.json").string();
+        const auto file = [&](const char* name) { return m_dir.filePath(name).toStdString(); };
+        const std::string nc = file("dome.nc"), page = file("dome.html"), tools = file("dome.csv");
+        QCOMPARE(gyre_({"--quiet", "post", job, "--out", nc, "--dialect", "joints"}).code, 0);
+        const Ran good = gyre_({"--quiet", "--json", "setup-sheet", job, "--out", page, "--tools", tools, "--program", nc});
+        QCOMPARE(good.code, 0);
+        const std::string text = readFile(page, 1 << 24).value(), list = readFile(tools, 1 << 20).value();
+        QVERIFY(text.find("dome.nc, ") != std::string::npos && text.find("Proven at the machine") != std::string::npos);
+        QCOMPARE(static_cast<std::size_t>(std::count(list.begin(), list.end(), '\n')), Json::parse(good.out)["tools"].get<std::size_t>() + 1);
+        for (const auto& [out, csv] : {std::pair{nc, tools}, {page, nc}, {page, page}})
+            QVERIFY(gyre_({"--quiet", "setup-sheet", job, "--out", out, "--tools", csv, "--program", nc}).err.find("of their own") != std::string::npos);
+        const Ran wrong = gyre_({"--quiet", "setup-sheet", other, "--out", file("other.html"), "--program", nc});
+        QVERIFY(wrong.code != 0 && !std::filesystem::exists(file("other.html")));
+        QVERIFY(gyre_({"--quiet", "setup-sheet", job, "--out", job}).err.find("the job itself") != std::string::npos);
+    }
     // Names without a folder mean files here; the machine's own mesh is found beside it.
     void filesInTheWorkingFolder() {
         const QString before = QDir::currentPath();

@@ -289,6 +289,12 @@ private slots:
         const QByteArray later = stored("later.html");
         QVERIFY(!later.contains("Proven at the machine") && (later.contains("Not proven") || later.contains("Do not run this")));
         QVERIFY(later.contains("none is written yet"));
+        // A part that is another one on disk by now: what was computed does not go on paper.
+        QFile changed(part);
+        QVERIFY(changed.open(QIODevice::Append) && changed.write("\n") == 1);
+        changed.close();
+        QVERIFY(stored("stale.html").isEmpty());
+        QVERIFY(message().contains("has changed"));
     }
     void undoGoesToTheStartAndTheJobReopens() {
         const std::string start = jobToJson(m_model->job());
