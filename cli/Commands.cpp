@@ -1,7 +1,10 @@
+#include "Batch.h"
 #include "Console.h"
+#include "Describe.h"
 #include "base/File.h"
 #include "guard/Overlaps.h"
 #include "part/Aside.h"
+#include "session/RouteProof.h"
 #include "session/Sending.h"
 #include <CLI/CLI.hpp>
 #include <clocale>
@@ -72,10 +75,10 @@ bool anyStop(const std::vector<Finding>& findings) {
 int planOrProve(const Console& c, const std::string& file, bool proveToo) {
     auto opened = openAndCompute(c, file, proveToo ? 0.6 : 1.0);
     if (!opened) return c.failed(opened.error());
-    const Opened& o = **opened;
+    Opened& o = **opened;
     OrderedJson all = OrderedJson::array();
     bool stop = false;
-    const OperationResult* before = nullptr;
+    RouteProof proofs(o.results.place, o.cache);
     Progress progress(c.listener());
     OrderedJson overlaps = OrderedJson::array();
     for (const Overlap& lap : *o.results.place->overlaps) {
@@ -87,10 +90,8 @@ int planOrProve(const Console& c, const std::string& file, bool proveToo) {
         OrderedJson j = summaryOf(o.job, *r);
         if (proveToo) {
             progress.report(0.6, "Proving " + r->operation + " at the machine");
-            auto proof = prove(*o.results.place, *r, ProofSpec::under(o.job.resolved(*o.job.operation(r->operation)).guard), progress,
-                               standingAfter(*o.results.place->machine, before));
+            auto proof = proofs.next(r, ProofSpec::under(o.job.resolved(*o.job.operation(r->operation)).guard), progress);
             if (!proof) return c.failed(proof.error());
-            if (!r->omitted) before = r.get();
             findings.insert(findings.end(), proof->findings.begin(), proof->findings.end());
             static constexpr const char* kMarks[] = {"unknown", "clear", "look", "stop"};
             static constexpr const char* kChecks[] = {"gouge", "shank", "holder", "travel", "machine"};
@@ -136,25 +137,21 @@ int post(const Console& c, const std::string& file, const std::string& target, c
     if (!dialect) return c.failed(dialect.error());
     auto opened = openAndCompute(c, file, 0.6);
     if (!opened) return c.failed(opened.error());
-    const Opened& o = **opened;
+    Opened& o = **opened;
     if (const auto ok = mayBeReplaced(target, file, o.results.place->inputs); !ok) return c.failed(ok.error());
     PostInput input = postInputOf(o.job, o.results.place, o.results.operations);
     // What cannot be written at all needs no proof.
     if (const auto can = intendedProgram(input, *dialect); !can) return c.failed(can.error());
     Progress progress(c.listener());
     const Progress::Span span(progress, 0.6, 0.95);
-    const auto verdict = judge(o.job, o.results, progress);
+    const auto verdict = judge(o.job, o.results, o.cache, progress);
     if (!verdict) return c.failed(verdict.error());
     if (!verdict->unread.empty() || (!verdict->stops.empty() && !despiteStops)) return refused(c, o.job, *verdict, target);
     input.warnings = warningsOf(verdict->stops);
-    const auto text = writeProgram(input, *dialect);
-    if (!text) return c.failed(text.error());
-    // What was written is read back and replayed before it is handed out.
-    const auto read = readProgram(*text, *input.machine, input.words);
-    if (!read) return c.failed(Error{"the written program cannot be read back: " + read.error().text(), target, {}, false});
-    const ReplayReport report = compareProgram(*read, input);
-    if (!report.agrees()) return c.failed(Error{"the written program differs from the job: " + report.differences.front(), target, {}, false});
-    if (auto ok = writeFileAtomic(target, *text, true); !ok) return c.failed(ok.error());
+    const auto checked = writeChecked(input, *dialect);
+    if (!checked) return c.failed(checked.error());
+    const ReplayReport& report = checked->report;
+    if (auto ok = writeFileAtomic(target, checked->text, true); !ok) return c.failed(ok.error());
     if (c.json)
         fmt::print(c.out, "{}\n",
                    textOf(OrderedJson{{"file", target},
@@ -173,7 +170,7 @@ int post(const Console& c, const std::string& file, const std::string& target, c
 int replay(const Console& c, const std::string& program, const std::string& file) {
     auto opened = openAndCompute(c, file, 0.9);
     if (!opened) return c.failed(opened.error());
-    const Opened& o = **opened;
+    Opened& o = **opened;
     const auto text = readFile(program, 1u << 30);
     if (!text) return c.failed(text.error());
     const PostInput input = postInputOf(o.job, o.results.place, o.results.operations);
@@ -240,11 +237,23 @@ private:
     locale_t m_plain, m_before;
 };
 
+/// "TEXT:{tip,joints,cldata}": for help, the manual and completion.
+std::string dialectWords() {
+    std::string words;
+    for (const DialectKind& k : dialects()) words += (words.empty() ? "" : ",") + std::string(k.word);
+    return "TEXT:{" + words + "}";
+}
+
 /// The commands with their options; each runs when it was the one that was named.
 class CommandLine {
 public:
     CommandLine(std::ostream& out, std::ostream& err) : m_c{out, err} {
         m_app.require_subcommand(1);
+        m_app.set_version_flag("--version", std::string("gyre ") + GYRE_VERSION + " of Humble Gyre", "its version");
+        m_app.add_option("--describe", m_describe, "")->group("")->check(CLI::IsMember({"manual", "bash"}))->trigger_on_parse()->each([this](const std::string& as) {
+            m_c.out << describedAs(as);
+            throw CLI::Success();
+        });
         m_app.add_flag("--json", m_c.json, "results as JSON");
         m_app.add_flag("--quiet", m_c.quiet, "no progress on stderr");
         m_app.fallthrough();
@@ -264,6 +273,15 @@ public:
     }
 
 private:
+    [[nodiscard]] std::string describedAs(const std::string& as) const {
+        if (as == "bash") return bashCompletion(m_app, "gyre");
+        return manualPage(
+            m_app, {"gyre", GYRE_VERSION,
+                    "Everything that the window of humble-gyre(1) computes, for scripts: look at parts, make jobs and add operations to them, compute and prove them, "
+                    "write NC programs and set-up sheets, compare programs with jobs.\n\nFiles are described in /usr/share/doc/humble-gyre/formats.",
+                    "0 all went well\n1 it could not be done; the reason is told\n2 the command line is not right\n3 there is a Stop, or a program differs from its job",
+                    "humble-gyre(1)"});
+    }
     CLI::App* command(const char* name, const char* what, const std::function<int()>& does) {
         CLI::App* made = m_app.add_subcommand(name, what);
         made->callback([this, does] { m_code = does(); });
@@ -369,13 +387,32 @@ private:
         auto* postCmd = onJob("post", "prove, write the NC program, read it back, compare; exit 3 and no program when there is a Stop",
                               [this] { return post(m_c, m_file, m_second, m_dialect, m_despiteStops); });
         postCmd->add_option("--out", m_second, "file to write")->required();
-        postCmd->add_option("--dialect", m_dialect, "tip, joints or cldata")->capture_default_str();
+        postCmd->add_option("--dialect", m_dialect, "how it is written")->type_name(dialectWords())->capture_default_str();
         postCmd->add_flag("--despite-stops", m_despiteStops, "write it although there are findings of rank Stop; they stand at its head");
         auto* sheetCmd = onJob("setup-sheet", "prove, write the set-up sheet: clamping, tools, operations, what to look at; exit 3 when a Stop stands on it",
                                [this] { return setupSheet(m_c, m_file, m_second, m_tools, m_program); });
         sheetCmd->add_option("--out", m_second, "HTML file to write")->required();
         sheetCmd->add_option("--tools", m_tools, "write the list of tools to this CSV file as well");
         sheetCmd->add_option("--program", m_program, "the NC file that goes with it: it is compared with the job, and its checksum told");
+        auto* batchCmd =
+            command("batch", "prove many jobs, or write their programs, on all cores; what is unchanged since the last time is kept; exit 3 when one has a Stop",
+                    [this] { return batch(m_c, m_batch); });
+        batchCmd->add_option("jobs", m_batch.jobs, "job files, folders of jobs, or lists with a job file on each line")->required();
+        batchCmd->add_option("--out", m_batch.out, "folder for results, programs, report.json and report.html")->required();
+        batchCmd->add_option("--work", m_batch.work, "what is done: prove, or post where there is no Stop")
+            ->capture_default_str()
+            ->check(CLI::IsMember({"prove", "post"}));
+        batchCmd->add_option("--dialect", m_batch.dialect, "how it is written")->type_name(dialectWords())->capture_default_str();
+        batchCmd->add_option("--at-once", m_batch.atOnce, "so many jobs at a time; as many as there are cores when left out")->check(CLI::Range(1, 1024));
+        batchCmd->add_flag("--again", m_batch.again, "also those that are unchanged");
+        auto* oneCmd = command("batch-one", "one job of a batch", [this] { return batchOne(m_c, m_file, m_second, m_program, m_batch.work, m_batch.dialect, m_group); });
+        oneCmd->group(""); // not for people
+        oneCmd->add_option("job", m_file)->required();
+        oneCmd->add_option("--result", m_second)->required();
+        oneCmd->add_option("--program", m_program);
+        oneCmd->add_option("--work", m_batch.work);
+        oneCmd->add_option("--dialect", m_batch.dialect);
+        oneCmd->add_option("--threads", m_group)->required()->check(CLI::Range(1, 1024));
         auto* replayCmd = command("replay", "compare an NC program with a job; exit 3 when it differs", [this] { return replay(m_c, m_second, m_file); });
         replayCmd->add_option("program", m_second, "NC or cutter-location file")->required();
         replayCmd->add_option("--job", m_file, "job file")->required();
@@ -384,7 +421,7 @@ private:
     Console m_c;
     CLI::App m_app{"Humble Gyre without a window: toolpaths for 4- and 5-axis milling", "gyre"};
     int m_code = kExitOk;
-    std::string m_file, m_second, m_dialect = "tip", m_machine, m_shape, m_drawing, m_on, m_shop, m_only, m_tools, m_program;
+    std::string m_file, m_second, m_dialect = "tip", m_machine, m_shape, m_drawing, m_on, m_shop, m_only, m_tools, m_program, m_describe;
     std::vector<int> m_faces, m_edges, m_lower, m_upper;
     std::vector<double> m_limits{-0.05, 0.05, 0.2, 1.0};
     double m_diameter = 6.0, m_allowance = 2.0, m_deflection = 0.0;
@@ -392,6 +429,7 @@ private:
     std::uint64_t m_megabytes = 0;
     bool m_despiteStops = false;
     Wanted m_wanted;
+    BatchWanted m_batch;
 };
 
 } // namespace

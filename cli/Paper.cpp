@@ -10,7 +10,7 @@ namespace gyre {
 int setupSheet(const Console& c, const std::string& file, const std::string& target, const std::string& tools, const std::string& program) {
     auto opened = openAndCompute(c, file, 0.6);
     if (!opened) return c.failed(opened.error());
-    const Opened& o = **opened;
+    Opened& o = **opened;
     for (const std::string& f : {target, tools})
         if (!f.empty())
             if (const auto ok = mayBeReplaced(f, file, o.results.place->inputs); !ok) return c.failed(ok.error());
@@ -18,7 +18,7 @@ int setupSheet(const Console& c, const std::string& file, const std::string& tar
         return c.failed(Error{"sheet, tool list and program must be files of their own", target, {}, false});
     Progress progress(c.listener());
     const Progress::Span span(progress, 0.6, 0.95);
-    const auto verdict = judge(o.job, o.results, progress);
+    const auto verdict = judge(o.job, o.results, o.cache, progress);
     if (!verdict) return c.failed(verdict.error());
     if (!verdict->unread.empty()) return c.failed(Error{"an input file has changed while the job was computed", verdict->unread.front(), "Run it again", false});
     SetupSheetInput in{.job = o.job, .place = o.results.place, .operations = o.results.operations, .findings = verdict->stops, .proven = verdict->clean()};

@@ -1,5 +1,6 @@
 // The demo jobs: recipes over the workshop's parts.
 #include "DemoJobs.h"
+#include "Route.h"
 #include "Solids.h"
 #include "Workshop.h"
 #include "machine/Reach.h"
@@ -73,10 +74,9 @@ bool makeMothJob(const std::filesystem::path& folder) {
     job.seat = Vec3(0, 0, 20);
     job.bodies = {{"moth", "part", "moth-relief.stl"}, {"plate", "fixture", "moth-plate.step"}};
     JobBody stock;
-    stock.name = "board";
     stock.role = "stock";
-    stock.shape = StockShape{StockShape::Kind::Block, Vec3(-45, -32.5, 0), Vec3(45, 32.5, 18)};
     job.bodies.push_back(stock);
+    roughed(job, 0.5);
     job.tools = tools().assemblies;
     Progress progress;
     const auto part = Part::open(folder / "moth-relief.stl", 0.02, progress);

@@ -139,6 +139,7 @@ bool makeHorn(const std::filesystem::path& folder) {
         cheek.link.entryRadius = 1.0;
         r.job.route.push_back(cheek);
     }
+    r.roughed(0.5);
     return r.save("horn-guide");
 }
 
@@ -161,6 +162,7 @@ bool makeYokeEdges(const std::filesystem::path& folder) {
     const auto top = r.facesAt(SurfaceKind::Plane, Vec3(0, -5, 62));
     r.follow(OperationKind::Edge, "Top edges", top, {}, BreakEdges::Faces);
     r.follow(OperationKind::Edge, "Right pocket edges", r.facesAt(SurfaceKind::Plane, planes[5].first + 15.0 * planes[5].second.unitOrthogonal()), {}, BreakEdges::Faces);
+    r.roughed(0.3);
     return r.save("yoke-edges");
 }
 
@@ -304,6 +306,7 @@ bool makeRunner(const std::filesystem::path& folder) {
         if (!rails) return false;
         addHub(r, name, picks->hub, *rails, link);
     }
+    r.roughed(0.5);
     return r.save("runner-vanes");
 }
 

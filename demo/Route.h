@@ -10,6 +10,17 @@
 
 namespace gyre::demo {
 
+/// The stock of a part that was roughed before this job: as much as that all around it.
+inline void roughed(Job& job, double allowance) {
+    for (JobBody& b : job.bodies)
+        if (b.role == "stock") {
+            b.name = "roughed part";
+            b.shape = StockShape{};
+            b.shape->kind = StockShape::Kind::Around;
+            b.shape->allowance = allowance;
+        }
+}
+
 /// A setup with its workplace, to which operations are added one by one.
 class Route {
 public:
@@ -72,6 +83,8 @@ public:
                     job.route.push_back(r);
                 }
     }
+    /// Roughed somewhere else, so much all around.
+    void roughed(double allowance) { demo::roughed(job, allowance); }
     bool save(const char* file) const {
         const auto ok = saveJob(job, m_folder / (std::string(file) + ".gyre.json"));
         if (!ok) std::fprintf(stderr, "%s\n", ok.error().text().c_str());

@@ -131,7 +131,6 @@ public:
     /// Its path is that of the job as it stands now.
     [[nodiscard]] bool upToDate(const QString& operation) const;
     [[nodiscard]] const ProofResult* proof(const QString& operation) const;
-    [[nodiscard]] Standing standingBefore(const QString& operation) const; ///< as the operation before it leaves the machine
     [[nodiscard]] bool stale() const { return m_stale; }                   ///< the shown result is older than the job
     [[nodiscard]] std::vector<Finding> findings() const;                   ///< of all active operations, gravest first
     [[nodiscard]] QString setupTrouble() const { return m_trouble; }
@@ -162,6 +161,8 @@ signals:
     void toldUser(const QString& message);
 
 private:
+    /// Do the machine and the stock stand before the operation as they did when it was proven?
+    [[nodiscard]] bool foundAsNow(const QString& operation, const ProofResult& proof) const;
     void afterChange();
     void takePlace(const std::shared_ptr<const Workplace>& place);
     void takeResult(const std::shared_ptr<const OperationResult>& result);

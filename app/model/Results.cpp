@@ -6,6 +6,7 @@
 #include "model/SetUp.h"
 #include "proposal/MillWork.h"
 #include "proposal/NewJob.h"
+#include "session/RouteProof.h"
 #include "session/Sending.h"
 #include "session/Workshop.h"
 #include "tool/Library.h"
@@ -116,16 +117,19 @@ const ProofResult* AppModel::proof(const QString& operation) const {
     const auto it = m_known.find(operation.toStdString());
     // A proof holds until anything it rests on changes.
     if (it == m_known.end() || !it->second.proof || it->second.proof->key != keyOf(operation)) return nullptr;
-    return it->second.proof->start == standingBefore(operation) ? it->second.proof.get() : nullptr;
+    return foundAsNow(operation, *it->second.proof) ? it->second.proof.get() : nullptr;
 }
 
-Standing AppModel::standingBefore(const QString& operation) const {
-    std::shared_ptr<const OperationResult> before;
+bool AppModel::foundAsNow(const QString& operation, const ProofResult& proof) const {
+    std::vector<std::shared_ptr<const OperationResult>> done;
+    const OperationResult* before = nullptr;
     for (const Recipe& r : job().worked()) {
         if (r.id == operation.toStdString()) break;
-        if (auto one = result(QString::fromStdString(r.id)); !one || !one->omitted) before = std::move(one);
+        const auto one = result(QString::fromStdString(r.id));
+        if (!one || !one->omitted) before = one.get();
+        if (one) done.push_back(one);
     }
-    return standingAfter(*m_place->machine, before.get());
+    return proof.start == standingAfter(*m_place->machine, before) && proof.stock == stockFound(*m_place, done);
 }
 
 std::vector<Finding> AppModel::findings() const {

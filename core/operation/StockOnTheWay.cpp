@@ -1,8 +1,10 @@
 #include "operation/StockOnTheWay.h"
+#include "base/Parallel.h"
 #include "base/Units.h"
 #include "stock/Stock.h"
 #include <fmt/format.h>
-#include <utility>
+#include <map>
+#include <set>
 
 namespace gyre {
 
@@ -15,93 +17,193 @@ bool insideBody(const TriangleMesh& mesh, const MeshTree& tree, const Vec3& p, c
 
 namespace {
 
-struct Place {
-    std::size_t location;
-    AxisPose pose;
+/// A body of the tool, and where it must not meet stock.
+struct Follower {
+    Zone zone;
+    bool rapidsAlone;
 };
 
-/// Where rapids run through a body that is stock as it is set up.
-std::vector<Place> rapidsWithin(const PlacedBody& stock, const Toolpath& path, const Cutter& cutter) {
-    const std::vector<RoundedFrustum> cutting = cuttingZone(cutter);
-    const std::vector<double> none(cutting.size(), 0.0);
-    const auto within = [&](const AxisPose& pose) {
-        if (stock.shape->tree().anyWithin(pose, cutting.data(), none.data(), cutting.size())) return true;
-        return insideBody(stock.shape->mesh(), stock.shape->tree(), pose.tip, pose.axis);
-    };
-    std::vector<Place> places;
-    for (std::size_t i = 1; i < path.size(); ++i) {
-        if (path.motion[i] != Motion::Rapid) continue;
-        const double turn = angleBetween(path.axis[i - 1], path.axis[i]), way = (path.tip[i] - path.tip[i - 1]).norm();
-        const int n = std::max({1, static_cast<int>(std::ceil(way / 2.0)), static_cast<int>(std::ceil(turn / radians(2.0)))});
+struct Meeting {
+    StockProbe probe;
+    const PlacedBody* stock = nullptr;
+};
+
+/// Places of a path, so close that nothing of half a millimetre is passed over: rapids every 2 mm and 2°, other moves as far as the tool has come.
+std::vector<StockProbe> placesAlong(const Toolpath& path, bool rapids, double reach) {
+    constexpr double kRapid = 2.0, kCut = 0.5;
+    std::vector<StockProbe> out;
+    double since = 1e300;
+    for (std::size_t i = 0; i < path.size(); ++i) {
+        const AxisPose b{path.tip[i], path.axis[i]}, a = i > 0 ? AxisPose{path.tip[i - 1], path.axis[i - 1]} : b;
+        const double turn = angleBetween(a.axis, b.axis), way = (b.tip - a.tip).norm();
+        if (path.motion[i] == Motion::Rapid) {
+            if (!rapids) continue;
+            const int n = std::max({1, static_cast<int>(std::ceil(way / kRapid)), static_cast<int>(std::ceil(turn / radians(2.0)))});
+            for (int k = 1; k <= n; ++k) {
+                const double t = static_cast<double>(k) / n;
+                out.push_back({i, t, {a.tip + t * (b.tip - a.tip), slerp(a.axis, b.axis, t)}});
+            }
+            since = 0.0;
+            continue;
+        }
+        since += way + turn * reach;
+        if (since < kCut && i + 1 < path.size()) continue;
+        const int n = i > 0 ? std::max(1, static_cast<int>(std::ceil((way + turn * reach) / kCut))) : 1;
         for (int k = 1; k <= n; ++k) {
             const double t = static_cast<double>(k) / n;
-            const AxisPose pose{path.tip[i - 1] + t * (path.tip[i] - path.tip[i - 1]), slerp(path.axis[i - 1], path.axis[i], t)};
-            if (within(pose)) places.push_back({i, pose});
+            out.push_back({i, t, {a.tip + t * (b.tip - a.tip), slerp(a.axis, b.axis, t)}});
         }
+        since = 0.0;
     }
-    return places;
+    return out;
 }
 
-/// Those where something still stands when the path comes there.
-Result<std::vector<Place>> stillStanding(std::vector<Place> places, const Stock& left, const Toolpath& path, const Cutter& cutter, Progress& progress) {
-    // Where a cut went along a wall, the stock is known to a cell only.
-    Cutter thinner = cutter;
-    thinner.diameter = std::max(0.5 * thinner.diameter, thinner.diameter - left.cell());
-    const double touch = std::pow(left.cell(), 3);
-    const auto meets = [&](const Stock& stock, const AxisPose& pose) { return stock.within(pose, thinner) > touch; };
-    std::erase_if(places, [&](const Place& p) { return !meets(left, p.pose); });
-    if (places.empty()) return places;
-    Stock now = left;
-    std::size_t done = 0;
-    std::vector<Place> hit;
-    for (const Place& p : places) {
-        Toolpath cut; // up to here
-        for (std::size_t from = done; from < p.location; ++from)
-            cut.push(path.tip[from], path.axis[from], from == done ? Motion::Rapid : path.motion[from], path.row[from], path.feed[from]);
-        if (cut.size() > 1)
-            if (auto ok = now.remove(cut, cutter, progress); !ok) return tl::unexpected(ok.error());
-        done = p.location > 0 ? p.location - 1 : 0;
-        if (meets(now, p.pose)) hit.push_back(p);
+std::vector<RoundedFrustum> piecesIn(const Assembly& tool, Zone zone) {
+    std::vector<RoundedFrustum> out;
+    for (const Piece& p : piecesOf(tool))
+        if (p.zone == zone) out.push_back(p.shape);
+    return out;
+}
+
+/// Where followers meet stock, in the order of the path: as it is set up, still as the operations before leave it, and still when the cuts of
+/// this one have come there. Each of the three is asked only where the one before says so. What is known to half a cell is not told.
+/// @param cell  of what was asked last; 0: the stock as it is set up
+Result<std::vector<Meeting>> meetings(const Workplace& place, const Toolpath& path, const Assembly& tool, const std::vector<Follower>& followers,
+                                      const PresentStock& present, Progress& progress, double& cell) {
+    cell = 0.0;
+    std::vector<const PlacedBody*> stocks;
+    for (const PlacedBody& b : place.bodies)
+        if (b.role == "stock") stocks.push_back(&b);
+    if (stocks.empty()) return std::vector<Meeting>{};
+    StockWatch watch;
+    for (const Follower& f : followers) watch.bodies.push_back(piecesIn(tool, f.zone));
+    const bool everywhere = std::any_of(followers.begin(), followers.end(), [](const Follower& f) { return !f.rapidsAlone; });
+    std::vector<StockProbe> places = placesAlong(path, true, tool.gaugeLength());
+    if (!everywhere) std::erase_if(places, [&](const StockProbe& p) { return path.motion[p.location] != Motion::Rapid; });
+    const std::vector<double> none(32, 0.0);
+    std::vector<std::vector<Meeting>> met(places.size());
+    if (!parallelFor(
+            places.size(), 64,
+            [&](std::size_t i) {
+                for (std::size_t k = 0; k < followers.size(); ++k) {
+                    const auto& pieces = watch.bodies[k];
+                    if (pieces.empty() || (followers[k].rapidsAlone && path.motion[places[i].location] != Motion::Rapid)) continue;
+                    const AxisPose& pose = places[i].pose;
+                    const auto in = std::find_if(stocks.begin(), stocks.end(), [&](const PlacedBody* b) {
+                        return b->shape->tree().anyWithin(pose, pieces.data(), none.data(), std::min(pieces.size(), none.size())) ||
+                               insideBody(b->shape->mesh(), b->shape->tree(), pose.tip + pieces.front().low() * pose.axis, pose.axis);
+                    });
+                    if (in == stocks.end()) continue;
+                    met[i].push_back({places[i], *in});
+                    met[i].back().probe.body = k;
+                }
+            },
+            &progress))
+        return cancelledError();
+    std::vector<Meeting> out;
+    for (auto& m : met) out.insert(out.end(), m.begin(), m.end());
+    if (out.empty() || !present) return out;
+    progress.report(0.75, "Working out what is left of the stock");
+    const auto left = present(progress);
+    if (progress.cancelled()) return cancelledError();
+    if (!left) return out;
+    for (const Meeting& m : out) watch.probes.push_back(m.probe);
+    Stock now = **left;
+    cell = now.cell();
+    if (auto ok = now.remove({.path = path, .cutter = tool.cutter, .to = out.back().probe.location + 1, .watch = &watch}, progress); !ok)
+        return tl::unexpected(ok.error());
+    for (std::size_t i = 0; i < out.size(); ++i) out[i].probe = watch.probes[i];
+    std::erase_if(out, [&](const Meeting& m) { return m.probe.deep <= 0.5 * cell; });
+    return out;
+}
+
+Finding foundOn(const OperationResult& result, const Meeting& at) {
+    const Toolpath& path = result.links->path;
+    Finding f;
+    f.rank = Rank::Stop;
+    f.operation = result.operation;
+    f.row = path.row[at.probe.location];
+    f.place = {at.probe.pose.tip.x(), at.probe.pose.tip.y(), at.probe.pose.tip.z()};
+    f.span = {at.probe.location, at.probe.location};
+    return f;
+}
+
+std::vector<Finding> rapidFindings(const OperationResult& result, const std::vector<Meeting>& met) {
+    std::vector<Finding> findings;
+    std::map<const PlacedBody*, std::vector<const Meeting*>> by;
+    for (const Meeting& m : met) by[m.stock].push_back(&m);
+    for (const auto& [stock, list] : by) {
+        std::set<std::size_t> moves;
+        for (const Meeting* m : list) moves.insert(m->probe.location);
+        Finding f = foundOn(result, *list.front());
+        f.check = Check::Path;
+        f.code = "rapid-through-stock";
+        f.stage = "Links";
+        f.amount = static_cast<double>(moves.size());
+        f.text = moves.size() == 1 ? fmt::format("a rapid runs through {}", stock->name) : fmt::format("{} rapids run through {}", moves.size(), stock->name);
+        f.reason = "cut the stock away there first, let the cut begin at the stock, or travel further out";
+        findings.push_back(f);
     }
-    return hit;
+    return findings;
+}
+
+/// The stick-out that keeps the holder out of stock and lets no shank into it, if the tool is long enough.
+Result<std::optional<double>> longerTool(const Workplace& place, const OperationResult& result, double up, const PresentStock& present, Progress& progress) {
+    Assembly longer = result.tool;
+    longer.stickOut = std::ceil((longer.stickOut + up + 0.05) * 10.0) / 10.0;
+    if (longer.stickOut > longer.cutter.overallLength) return std::optional<double>();
+    double cell = 0.0;
+    const auto met = meetings(place, result.links->path, longer, {{Zone::Shank, false}, {Zone::Holder, false}}, present, progress, cell);
+    if (!met) return tl::unexpected(met.error());
+    return met->empty() ? std::optional(longer.stickOut) : std::nullopt;
 }
 
 } // namespace
 
-// Rapids whose cutter runs through the stock as it is set up, still through what the operations before leave of it, and through what the
-// cuts of this one have left by then. Each of the three is asked only where the one before says so.
 Result<std::vector<Finding>> rapidsThroughStock(const Workplace& place, const OperationResult& result, const PresentStock& present, Progress& progress) {
-    std::vector<Finding> findings;
-    const Toolpath& path = result.links->path;
-    for (const PlacedBody& b : place.bodies) {
-        if (b.role != "stock") continue;
-        std::vector<Place> places = rapidsWithin(b, path, result.tool.cutter);
-        if (places.empty()) continue;
-        if (present) {
-            progress.report(0.75, "Working out what is left of the stock");
-            const auto left = present(progress);
-            if (progress.cancelled()) return cancelledError();
-            if (left) {
-                auto hit = stillStanding(std::move(places), **left, path, result.tool.cutter, progress);
-                if (!hit) return tl::unexpected(hit.error());
-                places = std::move(*hit);
-            }
+    double cell = 0.0;
+    const auto met = meetings(place, result.links->path, result.tool, {{Zone::Cutter, true}}, present, progress, cell);
+    if (!met) return tl::unexpected(met.error());
+    return rapidFindings(result, *met);
+}
+
+Result<std::vector<Finding>> toolThroughStock(const Workplace& place, const OperationResult& result, const PresentStock& present, Progress& progress) {
+    if (!result.complete() || result.links->path.empty()) return std::vector<Finding>{};
+    const bool told =
+        std::any_of(result.findings.begin(), result.findings.end(), [](const Finding& f) { return f.code == "rapid-through-stock" || f.code == "stock-over-holes"; });
+    std::vector<Follower> followers{{Zone::Shank, false}, {Zone::Holder, false}};
+    if (!told) followers.push_back({Zone::Cutter, true});
+    double cell = 0.0;
+    const auto met = meetings(place, result.links->path, result.tool, followers, present, progress, cell);
+    if (!met) return tl::unexpected(met.error());
+    std::vector<Meeting> rapids;
+    for (const Meeting& m : *met)
+        if (followers[m.probe.body].zone == Zone::Cutter) rapids.push_back(m);
+    std::vector<Finding> findings = rapidFindings(result, rapids);
+    for (const Zone zone : {Zone::Shank, Zone::Holder}) {
+        const Meeting* worst = nullptr;
+        double up = 0.0;
+        std::set<int> passes;
+        for (const Meeting& m : *met) {
+            if (followers[m.probe.body].zone != zone) continue;
+            passes.insert(result.links->path.row[m.probe.location]);
+            up = std::max(up, m.probe.up);
+            if (!worst || m.probe.deep > worst->probe.deep) worst = &m;
         }
-        if (places.empty()) continue;
-        std::size_t moves = 0, last = 0;
-        for (const Place& p : places) moves += std::exchange(last, p.location) != p.location;
-        Finding f;
-        f.rank = Rank::Stop;
-        f.check = Check::Path;
-        f.code = "rapid-through-stock";
-        f.stage = "Links";
-        f.operation = result.operation;
-        f.amount = static_cast<double>(moves);
-        const Vec3& at = places.front().pose.tip;
-        f.place = {at.x(), at.y(), at.z()};
-        f.span = {places.front().location, places.front().location};
-        f.text = moves == 1 ? fmt::format("a rapid runs through {}", b.name) : fmt::format("{} rapids run through {}", moves, b.name);
-        f.reason = "cut the stock away there first, let the cut begin at the stock, or travel further out";
+        if (!worst) continue;
+        Finding f = foundOn(result, *worst);
+        f.check = zone == Zone::Holder ? Check::Holder : Check::Shank;
+        f.code = zone == Zone::Holder ? "holder-in-stock" : "shank-in-stock";
+        f.stage = "Proof";
+        f.amount = worst->probe.deep;
+        f.text = fmt::format("{} runs {:.2f} mm deep into {} that still stands by then, deepest in {}{}", zoneName(zone), worst->probe.deep, worst->stock->name,
+                             passName(result.links->originOf(f.row), f.row), passes.size() > 1 ? fmt::format("; {} in all", passes.size()) : "");
+        f.reason = fmt::format("nothing has cut it away when the tool comes there; stock is known to {:.2g} mm", 0.5 * cell);
+        if (zone == Zone::Holder) {
+            auto longer = longerTool(place, result, up, present, progress);
+            if (!longer) return tl::unexpected(longer.error());
+            if (*longer) f.remedies.push_back({fmt::format("Stick out {:.1f} mm", **longer), "tool.stickOut", fmt::format("{:.1f}", **longer)});
+        }
         findings.push_back(f);
     }
     return findings;

@@ -29,6 +29,7 @@ struct ProofResult {
     std::string operation;
     std::uint64_t key = 0;         ///< of the operation's result that was proven
     Standing start;                ///< what the swing before it was proven from
+    std::uint64_t stock = 0;       ///< as from stockFound(); 0: nobody looked at stock
     std::vector<Finding> findings; ///< of the machine; together with the operation's own they make the marks
     std::size_t pairs = 0;         ///< pairs of bodies that were checked
     std::size_t questions = 0;     ///< distance questions asked

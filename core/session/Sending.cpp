@@ -1,6 +1,7 @@
 #include "session/Sending.h"
 #include "base/Hash.h"
 #include "base/Text.h"
+#include "session/RouteProof.h"
 #include <algorithm>
 #include <array>
 #include <fmt/format.h>
@@ -9,7 +10,7 @@
 namespace gyre {
 namespace fs = std::filesystem;
 
-Result<Verdict> judge(const Job& job, const JobResults& results, Progress& progress) {
+Result<Verdict> judge(const Job& job, const JobResults& results, StageCache& cache, Progress& progress) {
     Verdict out;
     const auto take = [&](const std::vector<Finding>& findings, const std::string& operation) {
         for (Finding f : findings) {
@@ -19,7 +20,7 @@ Result<Verdict> judge(const Job& job, const JobResults& results, Progress& progr
         }
     };
     const double share = 1.0 / static_cast<double>(std::max<std::size_t>(1, results.operations.size()));
-    const OperationResult* before = nullptr;
+    RouteProof proofs(results.place, cache);
     for (std::size_t i = 0; i < results.operations.size(); ++i) {
         const auto& r = results.operations[i];
         const Recipe* recipe = job.operation(r->operation);
@@ -27,15 +28,23 @@ Result<Verdict> judge(const Job& job, const JobResults& results, Progress& progr
         progress.report(0.0, "Proving " + (recipe ? recipe->name : r->operation) + " at the machine");
         take(r->findings, r->operation);
         if (r->omitted) continue;
-        const Standing start = standingAfter(*results.place->machine, before);
-        before = r.get();
-        const auto proof = prove(*results.place, *r, recipe ? ProofSpec::under(job.resolved(*recipe).guard) : ProofSpec{}, progress, start);
+        const auto proof = proofs.next(r, recipe ? ProofSpec::under(job.resolved(*recipe).guard) : ProofSpec{}, progress);
         if (!proof) return tl::unexpected(proof.error());
         take(proof->findings, r->operation);
     }
     FileContents contents;
     for (const fs::path& f : changedFiles(results.place->inputs, contents)) out.unread.push_back(f.string());
     return out;
+}
+
+Result<CheckedProgram> writeChecked(const PostInput& input, Dialect dialect) {
+    auto text = writeProgram(input, dialect);
+    if (!text) return tl::unexpected(text.error());
+    const auto read = readProgram(*text, *input.machine, input.words);
+    if (!read) return fail("the written program cannot be read back: " + read.error().text());
+    ReplayReport report = compareProgram(*read, input);
+    if (!report.agrees()) return fail("the written program differs from the job: " + report.differences.front());
+    return CheckedProgram{std::move(*text), std::move(report)};
 }
 
 std::string named(const Job& job, const Finding& f) {

@@ -10,8 +10,17 @@ struct Verdict {
     std::vector<std::string> unread; ///< input files that hold something else by now
     [[nodiscard]] bool clean() const { return stops.empty() && unread.empty(); }
 };
-/// Proves every operation at the machine and looks at the input files again.
-[[nodiscard]] Result<Verdict> judge(const Job& job, const JobResults& results, Progress& progress);
+/// Proves every operation at the machine and against the stock, and looks at the input files again.
+/// @param cache  where states of the stock are kept
+[[nodiscard]] Result<Verdict> judge(const Job& job, const JobResults& results, StageCache& cache, Progress& progress);
+
+/// A program, read back and compared with the job before anybody gets it.
+struct CheckedProgram {
+    std::string text;
+    ReplayReport report;
+};
+/// @return an error when it cannot be written, cannot be read back, or differs from the job
+[[nodiscard]] Result<CheckedProgram> writeChecked(const PostInput& input, Dialect dialect);
 
 /// Lines for the head of a program that is written all the same.
 [[nodiscard]] std::vector<std::string> warningsOf(const std::vector<Finding>& stops);

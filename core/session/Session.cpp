@@ -1,5 +1,6 @@
 #include "session/Session.h"
 #include "base/Parallel.h"
+#include "session/RouteProof.h"
 #include <algorithm>
 
 namespace gyre {
@@ -112,8 +113,8 @@ void Computer::work(const Job& job, bool alsoProve, Progress& progress) {
     if (m_events.placeReady) m_events.placeReady(place);
     const std::vector<Recipe> active = job.worked();
     RouteStock left(place, m_shelf->results);
+    RouteProof proofs(place, m_shelf->results);
     const double share = 0.8 / static_cast<double>(std::max<std::size_t>(1, active.size()));
-    std::shared_ptr<const OperationResult> before;
     for (std::size_t i = 0; i < active.size(); ++i) {
         const double from = 0.2 + share * static_cast<double>(i), middle = from + (alsoProve ? 0.6 : 1.0) * share;
         std::shared_ptr<const OperationResult> done;
@@ -128,9 +129,8 @@ void Computer::work(const Job& job, bool alsoProve, Progress& progress) {
         if (!alsoProve) continue;
         const Progress::Span span(progress, middle, from + share);
         progress.report(0.0, "Proving at the machine");
-        auto proof = prove(*place, *done, ProofSpec::under(active[i].guard), progress, standingAfter(*place->machine, before.get()));
+        auto proof = proofs.next(done, ProofSpec::under(active[i].guard), progress);
         if (!proof) return;
-        if (!done->omitted) before = done;
         if (m_events.proofReady) m_events.proofReady(std::move(*proof));
     }
 }

@@ -4,6 +4,7 @@
 #include "base/Result.h"
 #include "geom/Box.h"
 #include "geom/MeshTree.h"
+#include "geom/RoundedFrustum.h"
 #include "geom/TriangleMesh.h"
 #include "path/Toolpath.h"
 #include "tool/Assembly.h"
@@ -24,6 +25,27 @@ struct SurfaceMet {
     bool exact = true; ///< false: known to half a cell only, where rays pass by a sharp edge
 };
 
+/// A piece that hangs together.
+struct StockPiece {
+    double volume = 0.0; ///< mm³
+    Vec3 middle = Vec3::Zero();
+};
+
+/// Something that goes with the cutter and must not meet material, asked about at one place of the way.
+struct StockProbe {
+    std::size_t location = 0; ///< on the way to it
+    double share = 1.0;       ///< of that way, above 0
+    AxisPose pose;
+    std::size_t body = 0; ///< number in StockWatch::bodies
+    /// How deep material lies within it by then, mm, and how much further up along the axis it would be free; 0: it touches nothing.
+    double deep = 0.0, up = 0.0;
+};
+/// What is looked at while a path is cut: each question is asked when the cut has come to its place, before it goes on.
+struct StockWatch {
+    std::vector<std::vector<RoundedFrustum>> bodies; ///< stacks of pieces from the tip's side up; open at the top
+    std::vector<StockProbe> probes;                  ///< in the order of their places
+};
+
 /// What is to be taken away.
 struct StockCut {
     const Toolpath& path;
@@ -33,6 +55,7 @@ struct StockCut {
     std::size_t to = SIZE_MAX;            ///< so many are to be cut then
     bool everything = false;              ///< also what rapids sweep
     std::vector<double>* taken = nullptr; ///< mm³ that went on the way to each location of the path; as long as that
+    StockWatch* watch = nullptr;          ///< is told what it asks
 };
 
 /// Material as rays along X, Y and Z through the middles of square cells. Ends of spans are exact along their ray; across the rays a
@@ -49,6 +72,8 @@ public:
     [[nodiscard]] std::size_t bytes() const; ///< about what it takes in memory
     /// mm³, the mean of the three fields.
     [[nodiscard]] double volume() const;
+    /// The pieces that it lies in, the largest first; crumbs of less than 27 cells are not counted.
+    [[nodiscard]] std::vector<StockPiece> pieces() const;
     [[nodiscard]] bool inside(const Vec3& p) const;
     /// How far `p` lies within material (negative) or outside of it, along the nearest rays; never more than `kReach` cells either way.
     [[nodiscard]] double depth(const Vec3& p) const;
@@ -113,10 +138,11 @@ private:
         std::array<int, 2> count{0, 0};
         std::vector<Ray> rays;
     };
+    [[nodiscard]] std::vector<StockPiece> piecesAlong(const Field& f) const;
     [[nodiscard]] Vec3 middle(const Field& f, int u, int v) const;
     template <class Each> void visit(const Field& f, const AxisPose& pose, const Profile& profile, int uFrom, int uTo, const Each& each) const;
     [[nodiscard]] std::array<int, 4> reach(const Field& f, const AxisPose& pose, const Profile& profile) const;
-    [[nodiscard]] static Profile profileOf(const Cutter& cutter, double error);
+    [[nodiscard]] static Profile profileOf(const std::vector<RoundedFrustum>& pieces, double error);
 
     double m_cell = 1.0;
     Box m_bounds;

@@ -10,6 +10,8 @@ namespace gyre {
 struct Stock::Profile {
     std::vector<std::array<double, 4>> frustums; ///< z0, r0, z1, r1
     double radius = 0.0, low = 0.0, high = 0.0;
+    [[nodiscard]] double deep(double radius, double height) const;
+    [[nodiscard]] double up(double radius, double height) const;
 };
 
 namespace {
@@ -28,10 +30,10 @@ double heightWithin(const Box& box, const Vec3& p, const Vec3& axis, double radi
 } // namespace
 
 // Round ends become frustums whose corners lie on the true outline and half the error outside of its chords.
-Stock::Profile Stock::profileOf(const Cutter& cutter, double error) {
+Stock::Profile Stock::profileOf(const std::vector<RoundedFrustum>& pieces, double error) {
     Profile p;
-    std::vector<Vec2> outline; // radius, height
-    for (const RoundedFrustum& f : cuttingZone(cutter)) {
+    p.low = pieces.empty() ? 0.0 : pieces.front().low();
+    for (const RoundedFrustum& f : pieces) {
         std::vector<Vec2> part;
         if (f.round > 0.0) {
             const int n = std::max(4, static_cast<int>(std::ceil(0.5 * M_PI / std::acos(1.0 - std::min(0.5, 2.0 * error / f.round)))));
@@ -49,6 +51,33 @@ Stock::Profile Stock::profileOf(const Cutter& cutter, double error) {
         p.radius = std::max(p.radius, f.radius());
     }
     return p;
+}
+
+// From a point within, given by its distance from the axis and its height, to the outline; what lies above its top goes on.
+double Stock::Profile::deep(double radius, double height) const {
+    double nearest = 1e300;
+    const Vec2 p(radius, height);
+    const auto side = [&](const Vec2& a, const Vec2& b) {
+        const Vec2 d = b - a;
+        const double length = d.squaredNorm(), t = length > 0.0 ? std::clamp((p - a).dot(d) / length, 0.0, 1.0) : 0.0;
+        nearest = std::min(nearest, (p - a - t * d).norm());
+    };
+    Vec2 last(0.0, low);
+    for (const auto& f : frustums) {
+        side(last, {f[1], f[0]});
+        last = {f[3], f[2]};
+        side({f[1], f[0]}, last);
+    }
+    return nearest;
+}
+
+// How far the profile must go up until a point within it lies below its outline.
+double Stock::Profile::up(double radius, double height) const {
+    for (const auto& f : frustums) {
+        if (f[1] >= radius) return std::max(0.0, height - f[0]);
+        if (f[3] >= radius) return std::max(0.0, height - (f[0] + (f[2] - f[0]) * (radius - f[1]) / (f[3] - f[1])));
+    }
+    return 0.0;
 }
 
 namespace {
@@ -166,7 +195,7 @@ template <class Each> void Stock::visit(const Field& f, const AxisPose& pose, co
 }
 
 double Stock::within(const AxisPose& pose, const Cutter& cutter) const {
-    const Profile profile = profileOf(cutter, 0.05 * m_cell);
+    const Profile profile = profileOf(cuttingZone(cutter), 0.05 * m_cell);
     double sum = 0.0;
     for (const Field& f : m_fields)
         visit(f, pose, profile, 0, f.count[0], [&](int u, int v, float from, float to) {
@@ -176,7 +205,7 @@ double Stock::within(const AxisPose& pose, const Cutter& cutter) const {
 }
 
 void Stock::remove(const AxisPose& pose, const Cutter& cutter) {
-    const Profile profile = profileOf(cutter, 0.05 * m_cell);
+    const Profile profile = profileOf(cuttingZone(cutter), 0.05 * m_cell);
     for (Field& f : m_fields)
         visit(f, pose, profile, 0, f.count[0], [&](int u, int v, float from, float to) {
             f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].cut(from, to, 0);
@@ -188,8 +217,9 @@ namespace {
 /// From a to b with the axis all but still: between its ends a frustum sweeps a prism.
 struct Sweep {
     AxisPose a, b;
-    bool moves = false;
-    std::size_t location = 0; ///< on the way to it
+    bool cuts = false, moves = false;
+    std::size_t location = 0;     ///< on the way to it
+    std::size_t from = 0, to = 0; ///< these questions are asked when it is done
 };
 
 /// The stretch of a line within the prism that a frustum sweeps; everything in coordinates whose x runs along the way (without its
@@ -228,6 +258,13 @@ struct Stock::Remover {
         double length = 0.0, rise = 0.0;
     };
     std::vector<Ready> ready;
+    struct Probed {
+        Profile profile; ///< as far up as the stock reaches
+        std::array<std::array<int, 4>, 3> reach;
+        Mat3 turn;
+    };
+    std::vector<Probed> probed;
+    std::vector<std::atomic<std::int64_t>> deep, up; ///< by question, in millionths of a millimetre
     /// Rays that belong to one thread: no two write to the same ray, and every ray sees the sweeps in their order.
     struct Stripe {
         std::size_t field;
@@ -236,13 +273,19 @@ struct Stock::Remover {
     std::vector<Stripe> stripes;
     std::vector<std::atomic<std::int64_t>> taken; ///< in millionths of a millimetre of ray: sums of whole numbers do not depend on their order
 
-    Remover(Stock& s, const StockCut& c) : stock(s), cut(c), profile(profileOf(c.cutter, 0.05 * s.m_cell)), taken(c.taken ? c.path.size() : 0) {}
+    Remover(Stock& s, const StockCut& c)
+        : stock(s), cut(c), profile(profileOf(cuttingZone(c.cutter), 0.05 * s.m_cell)), deep(c.watch ? c.watch->probes.size() : 0), up(deep.size()),
+          taken(c.taken ? c.path.size() : 0) {}
     Status run(Progress& progress);
     [[nodiscard]] double topOf(const AxisPose& a, const AxisPose& b) const;
-    [[nodiscard]] Profile upTo(double top) const;
+    [[nodiscard]] static Profile upTo(Profile p, double top);
     void divide();
+    void wayTo(std::size_t location, const AxisPose& a, const AxisPose& b, bool cuts, std::size_t& probe);
+    void prepareProbes();
+    void ask(const Stripe& stripe, std::size_t probe);
     void prepare(const Sweep& sweep, Ready& out) const;
     void cutStripe(const Stripe& stripe);
+    void cutSweep(const Stripe& stripe, const Sweep& sweep, const Ready& r);
     void cutPrism(const Stripe& stripe, const Sweep& sweep, const Ready& r, std::int64_t& went);
     /// @param went  grows by what is taken
     void cutRay(Field& f, int u, int v, float from, float to, std::int64_t& went) const {
@@ -258,8 +301,7 @@ double Stock::Remover::topOf(const AxisPose& a, const AxisPose& b) const {
 }
 
 // What stands out of the stock's box cuts nothing: only the rest of the cutter is swept, and only its turning counts.
-Stock::Profile Stock::Remover::upTo(double top) const {
-    Profile p = profile;
+Stock::Profile Stock::Remover::upTo(Profile p, double top) {
     std::erase_if(p.frustums, [&](const auto& f) { return f[0] >= top; });
     for (auto& f : p.frustums)
         if (f[2] > top) {
@@ -272,32 +314,60 @@ Stock::Profile Stock::Remover::upTo(double top) const {
 
 void Stock::Remover::divide() {
     const Toolpath& path = cut.path;
-    const double error = 0.25 * stock.m_cell, longest = std::max(4.0 * profile.radius, 4.0 * stock.m_cell);
     const auto takes = [&](std::size_t i) { return cut.everything || (path.motion[i] != Motion::Rapid && path.motion[i] != Motion::Retract); };
+    std::size_t probe = 0;
     for (std::size_t i = cut.from; i < std::min(cut.to, path.size()); ++i) {
-        if (!takes(i)) continue;
+        const bool asked = cut.watch && probe < cut.watch->probes.size() && cut.watch->probes[probe].location == i;
+        if (!takes(i) && !asked) continue;
         const AxisPose b{path.tip[i], path.axis[i]};
         if (i == 0) {
-            sweeps.push_back({b, b, false, i});
+            wayTo(i, b, b, takes(i), probe);
             continue;
         }
         const AxisPose a{path.tip[i - 1], path.axis[i - 1]};
         // Where a stretch begins the cutter stands first; where a path was cut up to here, that takes nothing any more.
-        if (i == cut.from || !takes(i - 1)) sweeps.push_back({a, a, false, i});
-        // With the axis still a sweep is exact whatever its length; a turning one is divided until its ends lie within the error.
-        const int n = std::max(1, static_cast<int>(std::ceil(std::max((b.tip - a.tip).norm() / longest, angleBetween(a.axis, b.axis) * topOf(a, b) / (2.0 * error)))));
-        AxisPose last = a;
-        for (int k = 1; k <= n; ++k) {
-            const double t = static_cast<double>(k) / n;
-            const AxisPose next{(1.0 - t) * a.tip + t * b.tip, slerp(a.axis, b.axis, t)};
-            sweeps.push_back({last, next, true, i});
-            last = next;
+        if (takes(i) && (i == cut.from || !takes(i - 1))) sweeps.push_back({a, a, true, false, i});
+        wayTo(i, a, b, takes(i), probe);
+    }
+}
+
+// With the axis still a sweep is exact whatever its length; a turning one is divided until its ends lie within the error. Where something
+// is asked on the way, a sweep ends.
+void Stock::Remover::wayTo(std::size_t location, const AxisPose& a, const AxisPose& b, bool cuts, std::size_t& probe) {
+    const double error = 0.25 * stock.m_cell, longest = std::max(4.0 * profile.radius, 4.0 * stock.m_cell);
+    const auto at = [&](double t) { return AxisPose{(1.0 - t) * a.tip + t * b.tip, slerp(a.axis, b.axis, t)}; };
+    AxisPose last = a;
+    for (double done = 0.0; done < 1.0;) {
+        const std::size_t first = probe;
+        double next = 1.0;
+        if (cut.watch) {
+            const auto& probes = cut.watch->probes;
+            if (probe < probes.size() && probes[probe].location == location) next = std::clamp(probes[probe].share, done, 1.0);
+            while (probe < probes.size() && probes[probe].location == location && probes[probe].share <= next) ++probe;
         }
+        if (cuts && (next > done || location == 0)) {
+            const AxisPose from = last, to = next < 1.0 ? at(next) : b;
+            const int n = std::max(
+                1, static_cast<int>(std::ceil(std::max((to.tip - from.tip).norm() / longest, angleBetween(from.axis, to.axis) * topOf(from, to) / (2.0 * error)))));
+            for (int k = 1; k <= n; ++k) {
+                const double t = static_cast<double>(k) / n;
+                const AxisPose end{(1.0 - t) * from.tip + t * to.tip, slerp(from.axis, to.axis, t)};
+                sweeps.push_back({last, end, true, location > 0, location});
+                last = end;
+            }
+        } else if (probe > first) {
+            sweeps.push_back({last, last, false, false, location});
+        }
+        if (probe > first) {
+            sweeps.back().from = first;
+            sweeps.back().to = probe;
+        }
+        done = next;
     }
 }
 
 void Stock::Remover::prepare(const Sweep& s, Ready& r) const {
-    r.profile = upTo(topOf(s.a, s.b));
+    r.profile = upTo(profile, topOf(s.a, s.b));
     for (std::size_t k = 0; k < 3; ++k) {
         r.reach[k] = stock.reach(stock.m_fields[k], s.b, r.profile);
         if (!s.moves) continue;
@@ -337,30 +407,80 @@ void Stock::Remover::cutPrism(const Stripe& stripe, const Sweep& s, const Ready&
 }
 
 void Stock::Remover::cutStripe(const Stripe& stripe) {
-    Field& f = stock.m_fields[stripe.field];
     for (std::size_t i = 0; i < sweeps.size(); ++i) {
-        const Ready& r = ready[i];
-        const auto& bounds = r.reach[stripe.field];
-        if (bounds[0] >= stripe.to || bounds[1] <= stripe.from) continue;
         const Sweep& s = sweeps[i];
-        std::int64_t went = 0;
-        const auto each = [&](int u, int v, float from, float to) { cutRay(f, u, v, from, to, went); };
-        stock.visit(f, s.b, r.profile, stripe.from, stripe.to, each);
-        if (s.moves && r.length < 1e-9) { // straight down or up: what lies between is the widest disc's way
-            const double down = (s.b.tip - s.a.tip).norm(), step = 0.4 * (r.profile.high - r.profile.low);
-            for (double at = step; at < down; at += step)
-                stock.visit(f, {s.a.tip + (s.b.tip - s.a.tip) * (at / down), s.b.axis}, r.profile, stripe.from, stripe.to, each);
-        } else if (s.moves) {
-            cutPrism(stripe, s, r, went);
-        }
-        if (went != 0 && cut.taken) taken[s.location].fetch_add(went, std::memory_order_relaxed);
+        if (s.cuts) cutSweep(stripe, s, ready[i]);
+        for (std::size_t p = s.from; p < s.to; ++p) ask(stripe, p);
     }
+}
+
+void Stock::Remover::cutSweep(const Stripe& stripe, const Sweep& s, const Ready& r) {
+    Field& f = stock.m_fields[stripe.field];
+    const auto& bounds = r.reach[stripe.field];
+    if (bounds[0] >= stripe.to || bounds[1] <= stripe.from) return;
+    std::int64_t went = 0;
+    const auto each = [&](int u, int v, float from, float to) { cutRay(f, u, v, from, to, went); };
+    stock.visit(f, s.b, r.profile, stripe.from, stripe.to, each);
+    if (s.moves && r.length < 1e-9) { // straight down or up: what lies between is the widest disc's way
+        const double down = (s.b.tip - s.a.tip).norm(), step = 0.4 * (r.profile.high - r.profile.low);
+        for (double at = step; at < down; at += step) stock.visit(f, {s.a.tip + (s.b.tip - s.a.tip) * (at / down), s.b.axis}, r.profile, stripe.from, stripe.to, each);
+    } else if (s.moves) {
+        cutPrism(stripe, s, r, went);
+    }
+    if (went != 0 && cut.taken) taken[s.location].fetch_add(went, std::memory_order_relaxed);
+}
+
+void Stock::Remover::prepareProbes() {
+    if (!cut.watch) return;
+    std::vector<Profile> whole;
+    for (const auto& pieces : cut.watch->bodies) whole.push_back(profileOf(pieces, 0.05 * stock.m_cell));
+    for (const StockProbe& q : cut.watch->probes) {
+        const Profile& body = whole[q.body];
+        Probed out{upTo(body, std::clamp(heightWithin(stock.m_bounds, q.pose.tip, q.pose.axis, body.radius) + 2.0 * stock.m_cell, body.low + 1e-3, body.high)),
+                   {},
+                   toTool(q.pose.axis)};
+        for (std::size_t k = 0; k < 3; ++k) out.reach[k] = stock.reach(stock.m_fields[k], q.pose, out.profile);
+        probed.push_back(std::move(out));
+    }
+}
+
+// Along every ray that meets the body the material within it is looked at cell by cell, its ends as well.
+void Stock::Remover::ask(const Stripe& stripe, std::size_t probe) {
+    const Probed& q = probed[probe];
+    const auto& bounds = q.reach[stripe.field];
+    if (bounds[0] >= stripe.to || bounds[1] <= stripe.from) return;
+    const Field& f = stock.m_fields[stripe.field];
+    const AxisPose& pose = cut.watch->probes[probe].pose;
+    double deepest = 0.0, highest = 0.0;
+    stock.visit(f, pose, q.profile, stripe.from, stripe.to, [&](int u, int v, float from, float to) {
+        const Vec3 o = q.turn * (stock.middle(f, u, v) - pose.tip), d = q.turn.col(f.axis);
+        f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].each([&](const StockSpan& s) {
+            const double low = static_cast<double>(std::max(s.from, from)), high = static_cast<double>(std::min(s.to, to));
+            if (high <= low) return;
+            const int n = std::max(1, static_cast<int>(std::ceil((high - low) / stock.m_cell)));
+            for (int k = 0; k <= n; ++k) {
+                const Vec3 p = o + (low + (high - low) * k / n) * d;
+                const double radius = std::hypot(p.x(), p.y());
+                deepest = std::max(deepest, q.profile.deep(radius, p.z()));
+                highest = std::max(highest, q.profile.up(radius, p.z()));
+            }
+        });
+    });
+    const auto raise = [](std::atomic<std::int64_t>& kept, double value) {
+        const std::int64_t whole = std::llround(1e6 * value);
+        for (std::int64_t was = kept.load(); was < whole && !kept.compare_exchange_weak(was, whole);) {
+        }
+    };
+    if (deepest <= 0.0) return;
+    raise(deep[probe], deepest);
+    raise(up[probe], highest);
 }
 
 Status Stock::Remover::run(Progress& progress) {
     if (cut.taken) cut.taken->resize(cut.path.size(), 0.0);
     if (profile.frustums.empty()) return {};
     divide();
+    prepareProbes();
     ready.resize(sweeps.size());
     for (std::size_t i = 0; i < sweeps.size(); ++i) prepare(sweeps[i], ready[i]);
     constexpr int kWide = 8;
@@ -370,6 +490,10 @@ Status Stock::Remover::run(Progress& progress) {
             stripes.size(), 1, [&](std::size_t i) { cutStripe(stripes[i]); }, &progress))
         return cancelledError();
     for (std::size_t i = 0; i < taken.size(); ++i) (*cut.taken)[i] += 1e-6 * static_cast<double>(taken[i].load()) * stock.m_cell * stock.m_cell / 3.0;
+    for (std::size_t i = 0; i < deep.size(); ++i) {
+        cut.watch->probes[i].deep = 1e-6 * static_cast<double>(deep[i].load());
+        cut.watch->probes[i].up = 1e-6 * static_cast<double>(up[i].load());
+    }
     return {};
 }
 

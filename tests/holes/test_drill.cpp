@@ -262,7 +262,7 @@ private slots:
         const JobResults r = computeJob(job, workshop, cache, progress).value();
         QVERIFY(r.operations.at(0)->omitted && !r.operations[0]->complete() && !r.operations[1]->omitted);
         QVERIFY(r.operations[0]->findings.size() == 1 && r.operations[0]->findings[0].rank == Rank::Note && r.operations[0]->findings[0].code == "step-omitted");
-        QVERIFY(judge(job, r, progress).value().clean());
+        QVERIFY(judge(job, r, cache, progress).value().clean());
         const PostInput input = postInputOf(job, r.place, r.operations);
         QCOMPARE(input.operations.size(), r.operations.size() - 1);
         const std::string text = writeProgram(input, Dialect::Joints).value();

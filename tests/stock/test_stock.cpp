@@ -244,6 +244,148 @@ private slots:
             QVERIFY2(wrong == 0, qPrintable(QString("%1 of %2 points").arg(wrong).arg(asked)));
         }
     }
+    // A wide collar above a slim cutter in a slot: it stands in the stock as deep as the slot goes beyond its height, and is free where it was cut
+    // wide enough before. By hand: block up to 20, slot down to 5, collar from 12 over the tip, hence 3 mm.
+    void whatFollowsTheCutterIsToldWhereItMeetsStock() {
+        Progress progress;
+        Toolpath slot;
+        slot.push({-30, 0, 5}, Vec3::UnitZ(), Motion::Rapid, 0, 0);
+        slot.push({30, 0, 5}, Vec3::UnitZ(), Motion::Cut, 0, 100);
+        const auto watch = [&](std::vector<double> shares) {
+            StockWatch w;
+            w.bodies = {{RoundedFrustum{12, 15, 40, 15, 0}}};
+            for (const double t : shares) w.probes.push_back({1, t, {slot.tip[0] + t * (slot.tip[1] - slot.tip[0]), Vec3::UnitZ()}, 0});
+            return w;
+        };
+        Stock s = stockOf(block({-20, -20, 0}, {20, 20, 20}), 0.25);
+        StockWatch w = watch({0.1, 0.5, 1.0});
+        QVERIFY(s.remove({.path = slot, .cutter = cutter(CutterShape::Flat, 8), .watch = &w}, progress).has_value());
+        QVERIFY2(std::abs(w.probes[1].deep - 3.0) < 0.01, qPrintable(QString::number(w.probes[1].deep)));
+        QVERIFY2(std::abs(w.probes[1].up - 3.0) < 0.01, qPrintable(QString::number(w.probes[1].up)));
+        QCOMPARE(w.probes[0].deep, w.probes[2].deep); // at 24 mm to either side, by symmetry
+        // 24 mm out, the rim reaches 11 mm over the block's end: still 3 deep from below.
+        QVERIFY(std::abs(w.probes[0].deep - 3.0) < 0.3);
+        // Cut wide before, down to where the collar's lower end comes: not told any more.
+        Stock wide = stockOf(block({-20, -20, 0}, {20, 20, 20}), 0.25);
+        Toolpath clear = slot;
+        for (Vec3& tip : clear.tip) tip.z() = 16.9;
+        QVERIFY(wide.remove(clear, cutter(CutterShape::Flat, 31), progress).has_value());
+        StockWatch again = watch({0.1, 0.5, 1.0});
+        QVERIFY(wide.remove({.path = slot, .cutter = cutter(CutterShape::Flat, 8), .watch = &again}, progress).has_value());
+        for (const StockProbe& p : again.probes) QCOMPARE(p.deep, 0.0);
+        // A shank of the cutter's own size in its own slot touches nothing, whatever the direction and wherever it is asked.
+        StockWatch shank;
+        shank.bodies = {{RoundedFrustum{30, 4, 60, 4, 0}}};
+        Stock turned = stockOf(block({-20, -20, 0}, {20, 20, 40}), 0.25);
+        Toolpath deep, high;
+        deep.push({-24, -20, -5}, Vec3::UnitZ(), Motion::Rapid, 0, 0);
+        deep.push({24, 13, 2}, Vec3::UnitZ(), Motion::Cut, 0, 100);
+        high = deep;
+        for (Vec3& tip : high.tip) tip.z() += 20;
+        QVERIFY(turned.remove(high, cutter(CutterShape::Flat, 8), progress).has_value());
+        for (int k = 1; k <= 20; ++k) shank.probes.push_back({1, k / 20.0, {deep.tip[0] + k / 20.0 * (deep.tip[1] - deep.tip[0]), Vec3::UnitZ()}, 0});
+        QVERIFY(turned.remove({.path = deep, .cutter = cutter(CutterShape::Flat, 8), .watch = &shank}, progress).has_value());
+        for (const StockProbe& p : shank.probes) QVERIFY2(p.deep < 0.5 * turned.cell(), qPrintable(QString::number(p.deep)));
+    }
+    // A frame cut through a plate leaves its middle loose, by its own size; a bridge of a millimetre holds it.
+    void piecesThatComeLoose() {
+        for (const double bridge : {0.0, 1.0}) {
+            Stock s = stockOf(block({-30, -20, 0}, {30, 20, 8}), 0.25);
+            QCOMPARE(s.pieces().size(), std::size_t(1));
+            Progress progress;
+            Toolpath frame;
+            const Vec3 corners[] = {{-15, -10, -1}, {15, -10, -1}, {15, 10, -1}, {-15, 10, -1}, {-15, -10 + (bridge > 0 ? 4 + bridge : 0), -1}};
+            for (const Vec3& p : corners) frame.push(p, Vec3::UnitZ(), frame.size() == 0 ? Motion::Rapid : Motion::Cut, 0, 100);
+            QVERIFY(s.remove(frame, cutter(CutterShape::Flat, 4), progress).has_value());
+            const auto pieces = s.pieces();
+            if (bridge > 0) {
+                QCOMPARE(pieces.size(), std::size_t(1));
+                continue;
+            }
+            QCOMPARE(pieces.size(), std::size_t(2));
+            QVERIFY(near(pieces[1].volume, 26 * 16 * 8, 0.01)); // the corners outside are round, the inner ones are not
+            QVERIFY((pieces[1].middle - Vec3(0, 0, 4)).norm() < s.cell());
+        }
+        // Two bodies are two pieces from the beginning.
+        Progress progress;
+        const TriangleMesh a = block({0, 0, 0}, {5, 5, 5}), b = block({7, 0, 0}, {9, 5, 5});
+        QCOMPARE(Stock::of({&a, &b}, 0.25, progress).value().pieces().size(), std::size_t(2));
+    }
+    // A rapid that clips a corner by 0.3 mm, and one that passes it by as much.
+    void aRapidThatClipsACorner() {
+        for (const double off : {0.3, -0.3}) {
+            Stock s = stockOf(block({-20, -20, 0}, {20, 20, 20}), 0.1);
+            Progress progress;
+            Toolpath path;
+            const double side = 20.0 + 4.0 - off; // an 8 mm cutter beside the wall
+            path.push({-30, side, 15}, Vec3::UnitZ(), Motion::Rapid, 0, 0);
+            path.push({30, side, 15}, Vec3::UnitZ(), Motion::Rapid, 0, 0);
+            StockWatch w;
+            w.bodies = {cuttingZone(cutter(CutterShape::Flat, 8))};
+            w.probes = {{1, 0.5, {{0, side, 15}, Vec3::UnitZ()}, 0}};
+            const double before = s.volume();
+            QVERIFY(s.remove({.path = path, .cutter = cutter(CutterShape::Flat, 8), .watch = &w}, progress).has_value());
+            QCOMPARE(s.volume(), before);
+            if (off > 0)
+                QVERIFY2(w.probes[0].deep > 0.15 && w.probes[0].deep < 0.31, qPrintable(QString::number(w.probes[0].deep)));
+            else
+                QCOMPARE(w.probes[0].deep, 0.0);
+        }
+    }
+    // Random ways with turning axes: by another way the stock is cut up to each question and random points of the body are looked at one by one.
+    void questionsAgainstPlainPoints() {
+        test::Random random(77);
+        int touched = 0, free = 0;
+        for (int round = 0; round < 12; ++round) {
+            const Cutter c = cutter(CutterShape::Flat, 6);
+            Progress progress;
+            Toolpath p;
+            Vec3 at(0, 0, 8);
+            for (int i = 0; i < 12; ++i) {
+                p.push(at, Vec3(random.number(-0.3, 0.3), random.number(-0.3, 0.3), 1).normalized(), i % 5 == 0 ? Motion::Rapid : Motion::Cut, 0, 100);
+                at = (at + random.point(6)).cwiseMax(Vec3(-14, -14, 3)).cwiseMin(Vec3(14, 14, 16));
+            }
+            const double low = random.number(4, 12), wide = random.number(3, 9);
+            StockWatch w;
+            w.bodies = {{RoundedFrustum{low, wide, low + 6, wide + 2, 0}, RoundedFrustum{low + 6, wide + 4, low + 30, wide + 4, 0}}};
+            for (std::size_t i = 1; i < p.size(); i += 2) w.probes.push_back({i, 1.0, {p.tip[i], p.axis[i]}, 0});
+            Stock all = stockOf(block({-15, -15, 0}, {15, 15, 20}), 0.3), now = all;
+            QVERIFY(all.remove({.path = p, .cutter = c, .watch = &w}, progress).has_value());
+            std::size_t done = 0;
+            for (const StockProbe& q : w.probes) {
+                QVERIFY(now.remove({.path = p, .cutter = c, .from = done, .to = q.location + 1}, progress).has_value());
+                done = q.location + 1;
+                double deepest = 0.0;
+                const Mat3 turn = [&] {
+                    Mat3 m;
+                    m.col(2) = q.pose.axis;
+                    m.col(0) = anyPerpendicular(q.pose.axis);
+                    m.col(1) = q.pose.axis.cross(Vec3(m.col(0)));
+                    return m;
+                }();
+                for (int k = 0; k < 4000; ++k) {
+                    const double z = random.number(low, low + 30), r = (z < low + 6 ? wide + (z - low) / 3.0 : wide + 4) * std::sqrt(random.number(0, 1)),
+                                 a = random.number(0, 2 * kPi);
+                    const Vec3 point = q.pose.tip + turn * Vec3(r * std::cos(a), r * std::sin(a), z);
+                    if (!now.inside(point)) continue;
+                    double depth = 1e300; // to points of the outline
+                    const std::pair<double, double> line[] = {{0, low}, {wide, low}, {wide + 2, low + 6}, {wide + 4, low + 6}, {wide + 4, low + 30}};
+                    for (int e = 0; e < 4; ++e)
+                        for (int n = 0; n <= 60; ++n) {
+                            const double t = n / 60.0, x = line[e].first + t * (line[e + 1].first - line[e].first),
+                                         y = line[e].second + t * (line[e + 1].second - line[e].second);
+                            depth = std::min(depth, std::hypot(x - r, y - z));
+                        }
+                    deepest = std::max(deepest, depth);
+                }
+                if (deepest > 0.6) QVERIFY2(q.deep > deepest - 0.6, qPrintable(QString("seed 77, round %1: %2 instead of %3").arg(round).arg(q.deep).arg(deepest)));
+                if (q.deep > 1.5) QVERIFY2(deepest > 0.0, qPrintable(QString("seed 77, round %1: %2 where nothing is").arg(round).arg(q.deep)));
+                (q.deep > 0.15 ? touched : free) += 1;
+            }
+            QCOMPARE(all.volume() < 30 * 30 * 20, true);
+        }
+        QVERIFY2(touched > 10 && free > 5, qPrintable(QString("%1 touched, %2 free").arg(touched).arg(free)));
+    }
     void theSameForAnyNumberOfThreads() {
         const auto run = [&](int threads) {
             const tbb::global_control limit(tbb::global_control::max_allowed_parallelism, static_cast<std::size_t>(threads));
