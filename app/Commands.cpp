@@ -257,7 +257,7 @@ std::vector<Command> MainWindow::viewCommands() {
         {"action.stockWorst", tr("Go to where most is gone of the part, or stands over it"), QKeySequence("Shift+K"), work,
          tr("deviation worst gouge deepest compare stock"),
          [this] {
-             if (!m_view->frameWorstOfStock()) tell(tr("Show the deviation of the stock first (K)."));
+             if (!m_view->frameNextStockPlace()) tell(tr("Show the deviation of the stock first (K)."));
          }},
         {"action.section", tr("Cut the view open, another way"), QKeySequence("C"), view, tr("section clip plane cut"), [this] { cutOpen(); }},
         {"action.sheet", tr("Show the work solid, flat, or both"), QKeySequence("U"), tr("Cut, the view"), unrolled,

@@ -79,7 +79,7 @@ void SetUp::turnBody(std::size_t body, int axis, double degrees) {
     const PlacedBody* shown = placedBody(body);
     if (!shown || !job().bodies[body].mayMove()) return;
     JobBody next = job().bodies[body];
-    const Vec3 inFile = shown->placed.inverse() * shown->shape->mesh().bounds().centre(), middle = next.placed() * inFile;
+    const Vec3 inFile = shown->placed.inverse() * shown->shape->tree().bounds().centre(), middle = next.placed() * inFile;
     next.turned[axis] = turnWithin(degrees);
     placeBody(body, next.moved + middle - next.placed() * inFile, next.turned);
 }

@@ -1,4 +1,5 @@
 #include "model/StockShow.h"
+#include "Units.h"
 #include "model/AppModel.h"
 #include "model/Route.h"
 #include "session/Comparison.h"
@@ -26,6 +27,26 @@ struct StockShow::Asked {
 
 namespace {
 constexpr std::size_t kMomentBytes = 256u << 20;
+/// The worst, then the worst that is not beside it, and so on.
+std::vector<StockShow::Picture::Worst> worstPlaces(const TriangleMesh& skin, const std::vector<float>& off, bool gone, double fine, const QStringList& names) {
+    const auto amount = [&](std::size_t i) { return gone ? -static_cast<double>(off[i]) : static_cast<double>(off[i]); };
+    std::vector<std::size_t> order;
+    for (std::size_t i = 0; i < off.size(); ++i)
+        if (amount(i) > fine) order.push_back(i);
+    // Of equals the first in the skin's order: the same places every time.
+    std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return amount(a) != amount(b) ? amount(a) > amount(b) : a < b; });
+    const double apart = 0.1 * skin.bounds().diagonal();
+    std::vector<StockShow::Picture::Worst> out;
+    for (const std::size_t i : order) {
+        const Vec3 &a = skin.corner(2 * i, 0), at = 0.5 * (a + skin.corner(2 * i, 2));
+        if (std::any_of(out.begin(), out.end(), [&](const auto& w) { return (w.at - at).norm() < apart; })) continue;
+        const Vec3 across = (skin.corner(2 * i, 1) - a).cross(skin.corner(2 * i, 2) - a);
+        out.push_back({amount(i), at, across.norm() > 0.0 ? Vec3(across.normalized()) : Vec3(Vec3::UnitZ()), names.value(skin.faces[2 * i])});
+        if (out.size() == StockShow::kMostPlaces) break;
+    }
+    return out;
+}
+
 } // namespace
 
 Result<StockShow::Picture> StockShow::pictureOf(const Asked& asked, Progress& progress) {
@@ -60,14 +81,7 @@ Result<StockShow::Picture> StockShow::pictureOf(const Asked& asked, Progress& pr
                      {tr("over %1 mm stand").arg(mm(most))}};
         skin = std::move(off->skin);
         out.off = std::move(off->off);
-        for (std::size_t i = 0; i < out.off.size(); ++i) {
-            const double mm = static_cast<double>(out.off[i]);
-            Picture::Worst& worst = mm < 0.0 ? out.gone : out.stands;
-            if (std::abs(mm) <= worst.mm) continue;
-            const Vec3 &a = skin.corner(2 * i, 0), across = (skin.corner(2 * i, 1) - a).cross(skin.corner(2 * i, 2) - a);
-            worst = {std::abs(mm), 0.5 * (a + skin.corner(2 * i, 2)), across.norm() > 0.0 ? Vec3(across.normalized()) : Vec3(Vec3::UnitZ()),
-                     asked.names.value(skin.faces[2 * i])};
-        }
+        for (const bool gone : {true, false}) (gone ? out.gone : out.stands) = worstPlaces(skin, out.off, gone, out.fine, asked.names);
         for (std::size_t i = 0; i < skin.faces.size(); ++i)
             skin.faces[i] = static_cast<int>(std::upper_bound(std::begin(limits), std::end(limits), static_cast<double>(out.off[i / 2])) - std::begin(limits));
     }
@@ -105,6 +119,14 @@ StockShow::StockShow(AppModel& model) : m_model(model), m_moments(std::make_shar
     for (const auto signal : {&AppModel::locationChanged, &AppModel::benchChanged}) connect(&model, signal, this, &StockShow::ask);
     for (const auto signal : {&AppModel::selectionChanged, &AppModel::resultChanged, &AppModel::placeChanged, &AppModel::jobChanged})
         connect(&model, signal, this, &StockShow::askAnew);
+}
+
+QString StockShow::placeWords(std::size_t place) const {
+    if (!m_picture || place >= m_picture->places()) return {};
+    const auto& worst = m_picture->place(place);
+    return inUnits(
+        (place < m_picture->gone.size() ? tr("▲ %1 mm gone · %2") : tr("%1 mm stand · %2")).arg(worst.mm, 0, 'f', 2).arg(worst.by.isEmpty() ? tr("as set up") : worst.by),
+        m_model.inches());
 }
 
 void StockShow::cycle() { show(!m_by ? std::optional(StockBy::Operation) : *m_by == StockBy::Operation ? std::optional(StockBy::Deviation) : std::nullopt); }

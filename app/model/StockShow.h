@@ -43,9 +43,12 @@ public:
             Vec3 at = Vec3::Zero(), outward = Vec3::UnitZ();
             QString by; ///< the operation that made the surface there
         };
-        Worst gone, stands; ///< by deviation alone
-        bool old = false;   ///< a path that it was cut with is not that of the job as it stands now
-        [[nodiscard]] bool anyGone() const { return gone.mm > fine; }
+        /// By deviation alone: where most is gone or stands, each the worst of its surroundings, the worst first; what is not told (`fine`) is left out.
+        std::vector<Worst> gone, stands;
+        bool old = false; ///< a path that it was cut with is not that of the job as it stands now
+        /// Those that are gone, then those that stand.
+        [[nodiscard]] std::size_t places() const { return gone.size() + stands.size(); }
+        [[nodiscard]] const Worst& place(std::size_t i) const { return i < gone.size() ? gone[i] : stands[i - gone.size()]; }
         /// The triangle that a ray meets first, of what is drawn.
         [[nodiscard]] std::optional<std::size_t> hit(const Vec3& from, const Vec3& way, const std::function<bool(const Vec3&)>& drawn) const;
     };
@@ -55,10 +58,15 @@ public:
     /// What cutting the selected operation is like; null until it is known, and while no stock is shown.
     [[nodiscard]] const CutFigures* figures() const;
     [[nodiscard]] bool settled() const { return !m_apart.busy() && !m_again; }
+    [[nodiscard]] QString placeWords(std::size_t place) const; ///< "▲ 0.31 mm gone · Walls"; in the job's unit
+    void goTo(std::size_t place) { emit wentTo(place); }
+    /// So many places of either kind are told at most.
+    static constexpr std::size_t kMostPlaces = 6;
     /// The bands of a deviation that stand for what is as modelled.
     static constexpr std::size_t kWithin = 2;
 
 signals:
+    void wentTo(std::size_t place); ///< one of the worst places is to be shown
     void changed();
     void measured(); ///< there are figures, or none any more
 

@@ -1,5 +1,6 @@
 #include "panels/FindingsPanel.h"
 #include "model/Route.h"
+#include "model/StockShow.h"
 #include "panels/RecipePanel.h"
 #include <QScrollArea>
 
@@ -35,6 +36,7 @@ FindingsPanel::FindingsPanel(AppModel& model, QWidget* parent) : QWidget(parent)
     outer->addWidget(scroll, 1);
     for (auto signal : {&AppModel::jobChanged, &AppModel::resultChanged, &AppModel::proofChanged, &AppModel::computingChanged})
         connect(&m_model, signal, this, &FindingsPanel::refresh);
+    connect(&m_model.stock(), &StockShow::changed, this, &FindingsPanel::refresh);
     refresh();
 }
 
@@ -92,6 +94,8 @@ void FindingsPanel::showGroups(const std::vector<Finding>& all) {
         const Recipe* r = many ? m_model.job().operation(f.operation) : nullptr;
         key += keyOf(m_model, f) + (r ? m_model.route().numberOf(*r) + QString::fromStdString(r->name) : QString());
     }
+    if (m_model.stock().shown() == StockBy::Deviation && m_model.stock().picture())
+        for (std::size_t i = 0; i < m_model.stock().picture()->places(); ++i) key += "/" + m_model.stock().placeWords(i);
     if (key == m_shown) return;
     m_shown = key;
     while (m_list->count() > 1) {
@@ -126,6 +130,24 @@ void FindingsPanel::showGroups(const std::vector<Finding>& all) {
         if (open)
             for (std::size_t i = 1; i < alike.size(); ++i) show(*alike[i]);
         m_list->insertWidget(at++, more);
+    }
+    showPlaces(at);
+}
+
+// Where the stock is shown by how far it is off the part: the worst places, each a click away.
+void FindingsPanel::showPlaces(int at) {
+    const auto& picture = m_model.stock().picture();
+    if (!picture || m_model.stock().shown() != StockBy::Deviation || picture->places() == 0) return;
+    auto* heading = new QLabel(tr("WORST PLACES OF THE STOCK"), this);
+    heading->setProperty("role", "heading");
+    m_list->insertWidget(at++, heading);
+    for (std::size_t i = 0; i < picture->places(); ++i) {
+        auto* place = new QPushButton(m_model.stock().placeWords(i), this);
+        place->setProperty("role", "link");
+        place->setObjectName(QString("stockPlace.%1").arg(i));
+        place->setToolTip(tr("Go there; Shift+K goes on to the next"));
+        connect(place, &QPushButton::clicked, this, [this, i] { m_model.stock().goTo(i); });
+        m_list->insertWidget(at++, place);
     }
 }
 

@@ -21,6 +21,7 @@ protected:
 private:
     void refresh();
     void showGroups(const std::vector<Finding>& findings);
+    void showPlaces(int at);
     QSet<QString> m_unfolded; ///< kinds of findings
     QString m_shown;          ///< key of what stands there
     AppModel& m_model;

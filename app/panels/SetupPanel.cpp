@@ -341,7 +341,7 @@ void PlacingPanel::addSection(QVBoxLayout* inside) {
             Section s = m_model.section();
             if (key == "section.axis") {
                 s.axis = value.toInt();
-                if (const auto place = m_model.place(); place && place->part && s.axis >= 0) s.at = std::round(place->part->mesh().bounds().centre()[s.axis]);
+                if (const auto place = m_model.place(); place && place->part && s.axis >= 0) s.at = std::round(place->part->tree().bounds().centre()[s.axis]);
             } else if (key == "section.at") {
                 s.at = std::clamp(value.toDouble(), -1e4, 1e4);
             } else {

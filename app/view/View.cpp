@@ -22,7 +22,7 @@ namespace {
 bool sameBody(const Part* a, const Part* b) {
     if (a == b) return true;
     if (!a || !b) return false;
-    const Box one = a->mesh().bounds(), two = b->mesh().bounds();
+    const Box one = a->tree().bounds(), two = b->tree().bounds();
     const double slack = 2.0 * std::max(a->deflection(), b->deflection()) + 1e-9;
     return !one.empty() && !two.empty() && (one.low - two.low).cwiseAbs().maxCoeff() < slack && (one.high - two.high).cwiseAbs().maxCoeff() < slack;
 }
@@ -97,6 +97,7 @@ void View::hear() {
         if (!m_model.closer().from() && std::exchange(m_closerFramed, false)) m_camera = m_cameraBefore;
         redraw();
     });
+    connect(&m_model.stock(), &StockShow::wentTo, this, [this](std::size_t place) { frameStockPlace(place); });
     connect(&m_model.stock(), &StockShow::changed, this, [this] {
         m_stockOld = true;
         redraw();
@@ -197,7 +198,7 @@ void View::frameAll() {
     const auto place = m_model.place();
     if (!place) return;
     Box box;
-    for (const PlacedBody& b : place->bodies) box.add(b.shape->mesh().bounds());
+    for (const PlacedBody& b : place->bodies) box.add(b.shape->tree().bounds());
     if (m_atMachine) {
         // Table and spindle nose at this place: what may collide is near them.
         const JointValues q = joints().value_or(JointValues(place->machine->joints.size(), 0.0));

@@ -29,8 +29,9 @@ public:
     void setOverlayTop(double pixels);
     /// Is the stock drawn in place of the part?
     [[nodiscard]] bool stockDrawn() const;
-    /// Goes to where most is gone of the part, or else where most stands over it. @return false where the stock is not shown by its deviation
-    bool frameWorstOfStock();
+    /// Goes to one of the worst places of the stock, by its number in the picture. @return false where the stock is not shown by its deviation
+    bool frameStockPlace(std::size_t place);
+    bool frameNextStockPlace();
     [[nodiscard]] bool toolHides() const;
     /// Where the tool and a body are too near at this place, with their distance; null where nothing is.
     struct TooNear {
@@ -220,7 +221,8 @@ private:
         QColor colour;
     };
     std::vector<Band> m_closer;
-    Picture::Mesh m_stockNow; ///< as it is cut, in place of the part; faces by band
+    Picture::Mesh m_stockNow;                ///< as it is cut, in place of the part; faces by band
+    std::optional<std::size_t> m_stockPlace; ///< gone to last
     std::size_t m_stockBands = 0;
     bool m_stockOld = true;
     double m_overlayTop = 14.0; ///< where words may begin

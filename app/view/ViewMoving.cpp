@@ -29,7 +29,7 @@ std::optional<View::MoveHandles> View::moveHandles() const {
     const auto body = held();
     if (!body) return std::nullopt;
     MoveHandles h;
-    h.centre = m_model.setUp().aheadOfPicture(*body) * m_model.setUp().placedBody(*body)->shape->mesh().bounds().centre();
+    h.centre = m_model.setUp().aheadOfPicture(*body) * m_model.setUp().placedBody(*body)->shape->tree().bounds().centre();
     // A fixture is moved along the datum's axes, the part along the table's: that is what their numbers count.
     const Eigen::Matrix3d turn =
         m_model.job().bodies[*body].role == "part" ? Eigen::Matrix3d(m_model.place()->partFrame.linear().transpose()) : Eigen::Matrix3d::Identity();

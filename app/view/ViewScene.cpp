@@ -442,7 +442,7 @@ void View::drawPicks(const QMatrix4x4& part) {
         };
         for (const auto& d : place->drawings)
             for (const Curve& c : d.curves) add({c.polyline(0.02)}, t.slate);
-        const double size = 0.012 * (place->part ? place->part->mesh().bounds().diagonal() : 100.0);
+        const double size = 0.012 * (place->part ? place->part->tree().bounds().diagonal() : 100.0);
         if (place->mends)
             for (const MendResult& r : *place->mends) {
                 for (const Curve& c : r.curves) {
@@ -513,7 +513,7 @@ void View::drawFeatures(const QMatrix4x4& part) {
                 for (int k = 0; k <= 24; ++k) rim.push_back(h.mouth + 0.5 * h.diameter() * (std::cos(k * kPi / 12) * side + std::sin(k * kPi / 12) * y));
                 add({rim}, colour);
             }
-        const double half = 0.12 * (place->part ? place->part->mesh().bounds().diagonal() : 100.0);
+        const double half = 0.12 * (place->part ? place->part->tree().bounds().diagonal() : 100.0);
         std::optional<Kinematics> machine; // it carries a copy of the machine
         if (!m_model.job().planes.empty()) machine.emplace(*place->machine, place->partFrame, 150.0);
         for (const WorkPlane& p : only ? std::vector<WorkPlane>{} : m_model.job().planes) {

@@ -26,6 +26,7 @@ void View::uploadStock() {
     const auto& picture = m_model.stock().picture();
     m_stockNow = picture ? std::make_shared<Renderer::Mesh>(picture->skin) : nullptr;
     m_stockBands = picture ? picture->bands.size() : 0;
+    m_stockPlace.reset(); // those of another picture
 }
 
 // By operation: the stock's own, then by turns; the present one stands out. By deviation: what is gone unsafe, what stands the stronger the more.
@@ -74,10 +75,11 @@ void View::drawStock(const QMatrix4x4& model) {
     for (std::size_t i = 0; i < std::min(m_stockBands, colours.size()); ++i) m_picture.drawFaces(m_stockNow, {static_cast<int>(i)}, model, colours[i], 1.0f);
 }
 
-bool View::frameWorstOfStock() {
+bool View::frameStockPlace(std::size_t place) {
     const auto& picture = m_model.stock().picture();
-    if (!stockDrawn() || !picture || picture->by != StockBy::Deviation) return false;
-    const auto& worst = picture->anyGone() ? picture->gone : picture->stands;
+    if (!stockDrawn() || !picture || place >= picture->places()) return false;
+    const auto& worst = picture->place(place);
+    m_stockPlace = place;
     setAtMachine(false);
     m_camera.look(degrees(std::atan2(worst.outward.y(), worst.outward.x())) - 20.0,
                   std::clamp(degrees(std::asin(std::clamp(worst.outward.z(), -1.0, 1.0))) + 15.0, -80.0, 80.0));
@@ -90,21 +92,38 @@ bool View::frameWorstOfStock() {
     return true;
 }
 
-// Where most is gone, with how much and by whom, while that side is seen.
+bool View::frameNextStockPlace() {
+    const auto& picture = m_model.stock().picture();
+    if (!picture || picture->places() == 0) return false;
+    return frameStockPlace(m_stockPlace ? (*m_stockPlace + 1) % picture->places() : 0);
+}
+
+// A number at each of the worst places that is seen; the one that was gone to, or else the worst of what is gone, with its words.
 void View::drawWorstOfStock(QPainter& painter) const {
     const auto& picture = m_model.stock().picture();
-    if (!stockDrawn() || m_atMachine || !picture || picture->by != StockBy::Deviation || !picture->anyGone()) return;
-    const auto at = m_camera.project(picture->gone.at), out = m_camera.project(picture->gone.at + 0.01 * picture->gone.outward);
-    if (!at || !out || m_camera.ray(*at).direction.dot(picture->gone.outward) > 0.0) return;
+    if (!stockDrawn() || m_atMachine || !picture || picture->by != StockBy::Deviation) return;
     const Theme& t = theme();
-    const QPointF label = *at + QPointF(34, -44);
-    painter.setPen(QPen(t.card, 3.5));
-    painter.drawLine(*at, label);
-    painter.setPen(QPen(t.unsafe, 1.5));
-    painter.drawLine(*at, label);
-    painter.setBrush(t.unsafe);
-    painter.drawEllipse(*at, 3.5, 3.5);
-    drawChip(painter, label, inUnits(tr("▲ %1 mm gone · %2").arg(picture->gone.mm, 0, 'f', 2).arg(picture->gone.by), m_model.inches()), t.unsafe, false);
+    const auto seen = [&](const StockShow::Picture::Worst& w) {
+        const auto at = m_camera.project(w.at), out = m_camera.project(w.at + 0.01 * w.outward);
+        return at && out && m_camera.ray(*at).direction.dot(w.outward) <= 0.0 ? at : std::nullopt;
+    };
+    for (std::size_t i = picture->places(); i-- > 0;) {
+        const bool gone = i < picture->gone.size(), named = m_stockPlace ? i == *m_stockPlace : i == 0 && gone;
+        const auto at = seen(picture->place(i));
+        if (!at || (!gone && !named)) continue;
+        const QColor colour = gone ? t.unsafe : t.ink;
+        const QPointF label = *at + (named ? QPointF(34, -44) : QPointF(0, 0));
+        if (named) {
+            painter.setPen(QPen(t.card, 3.5));
+            painter.drawLine(*at, label);
+            painter.setPen(QPen(colour, 1.5));
+            painter.drawLine(*at, label);
+        }
+        painter.setPen(QPen(t.card, 1.5));
+        painter.setBrush(colour);
+        painter.drawEllipse(*at, 4.0, 4.0);
+        if (named) drawChip(painter, label, m_model.stock().placeWords(i), colour, false);
+    }
 }
 
 namespace {
@@ -145,9 +164,9 @@ QStringList footOf(const StockShow& show, bool inches) {
                          ? inUnits(View::tr("%1 cm³ · cells of %2 mm").arg(picture.volume / 1000.0, 0, 'f', 1).arg(picture.cell, 0, 'f', 2), inches)
                          : View::tr("cutting on …")};
     if (picture.old) feet << View::tr("▲ cut with paths from before a change");
-    if (picture.by == StockBy::Deviation)
-        feet << inUnits((picture.anyGone() ? View::tr("most gone %1 mm (Shift+K)") : View::tr("most stands %1 mm (Shift+K)"))
-                            .arg((picture.anyGone() ? picture.gone : picture.stands).mm, 0, 'f', 2),
+    if (picture.by == StockBy::Deviation && picture.places() > 0)
+        feet << inUnits((picture.gone.empty() ? View::tr("most stands %1 mm (Shift+K: one after the other)") : View::tr("most gone %1 mm (Shift+K: one after the other)"))
+                            .arg(picture.place(0).mm, 0, 'f', 2),
                         inches);
     if (const CutFigures* f = show.figures()) {
         feet << View::tr("this operation cuts %1, in air %2").arg(clockWords(f->cutting), clockWords(f->air));
