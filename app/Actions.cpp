@@ -46,7 +46,7 @@ void MainWindow::askAndOpen() {
 void MainWindow::cutOpen() {
     Section s = m_model.section();
     s.axis = s.axis == 2 ? -1 : s.axis + 1;
-    if (const auto place = m_model.place(); place && place->part && s.axis >= 0) s.at = std::round(place->part->mesh().bounds().centre()[s.axis]);
+    if (const auto place = m_model.place(); place && place->part && s.axis >= 0) s.at = std::round(place->part->tree().bounds().centre()[s.axis]);
     m_model.setSection(s);
 }
 

@@ -1,3 +1,4 @@
+#include "Describe.h"
 #include "MainWindow.h"
 #include "Theme.h"
 #include "Tour.h"
@@ -30,13 +31,15 @@ bool openGlWorks() {
 }
 
 struct Asked {
-    std::string job = std::string(GYRE_DEMO_DIR) + "/lantern-collar.gyre.json", picture, bench = "cut", tool, operation, closely, stock, directions;
+    std::string job, describe, picture, bench = "cut", tool, operation, closely, stock, directions;
     bool night = false;
     int width = 1280, height = 800, stage = gyre::kStages;
     double at = 0.4;
 };
 
 void declare(CLI::App& options, Asked& a) {
+    options.set_version_flag("--version", std::string("Humble Gyre ") + GYRE_VERSION, "its version");
+    options.add_option("--describe", a.describe, "")->group("")->check(CLI::IsMember({"manual", "bash"}));
     options.add_option("job", a.job, "job or part file; the demo job when none is given");
     options.add_option("--picture", a.picture, "write a picture of the computed window to this PNG file and leave");
     options.add_option("--bench", a.bench, "setup, tools, cut, prove or send")->check(CLI::IsMember({"setup", "tools", "cut", "prove", "send"}));
@@ -51,6 +54,22 @@ void declare(CLI::App& options, Asked& a) {
         ->check(CLI::IsMember({"operation", "deviation"}));
     options.add_option("--directions", a.directions, "the map of directions at that place")->check(CLI::IsMember({"small", "large"}));
     options.add_option("--closely", a.closely, "look closely at that place: at the part, or with the stock that is left")->check(CLI::IsMember({"part", "stock"}));
+}
+
+std::string described(const CLI::App& options, const std::string& as) {
+    if (as == "bash") return gyre::bashCompletion(options, "humble-gyre");
+    return gyre::manualPage(options, {"humble-gyre", GYRE_VERSION,
+                                      "Opens a job, or a part file to begin one; the demo job when none is named. F1 in the window opens the guide.\n\n"
+                                      "The view draws with OpenGL 3.3; without a graphics card Mesa's software rendering does.",
+                                      "", "gyre(1)"});
+}
+
+/// The demo workshop: where it was installed, or beside the programs where they were built.
+QString demoFolder() {
+    const QString here = QApplication::applicationDirPath();
+    for (const char* there : {"/../share/humble-gyre/demo", "/../demo-data"})
+        if (QFileInfo(here + there).isDir()) return QFileInfo(here + there).canonicalFilePath();
+    return here;
 }
 
 void show(const Asked& a, gyre::AppModel& model) {
@@ -111,6 +130,7 @@ int main(int argc, char** argv) {
     Asked asked;
     declare(options, asked);
     CLI11_PARSE(options, argc, argv);
+    if (!asked.describe.empty()) return std::fputs(described(options, asked.describe).c_str(), stdout) < 0;
 
     QSurfaceFormat::setDefaultFormat(gyre::Renderer::surfaceFormat());
     QApplication app(argc, argv);
@@ -120,9 +140,13 @@ int main(int argc, char** argv) {
                              "Mesa's software rendering under Xvfb does: xvfb-run humble-gyre\n");
         return 1;
     }
+    QApplication::setApplicationVersion(GYRE_VERSION);
+    QApplication::setDesktopFileName("humble-gyre");
     gyre::applyTheme(asked.night);
     gyre::AppModel model;
-    model.setShop(GYRE_DEMO_DIR);
+    const QString demo = demoFolder();
+    if (asked.job.empty()) asked.job = demo.toStdString() + "/lantern-collar.gyre.json";
+    model.setShop(demo);
     // Part files are read by the command line beside this program: whatever happens there, the window lives.
     if (const QString reader = QApplication::applicationDirPath() + "/gyre"; QFileInfo(reader).isExecutable()) model.setReader({reader.toStdString()});
     gyre::MainWindow window(model);

@@ -53,7 +53,7 @@ OrderedJson described(const Part& p) {
                          {"angle", degrees(e.angle)},
                          {"convexity", convexity(e)}});
     }
-    const Box b = p.mesh().bounds();
+    const Box b = p.tree().bounds();
     return {{"part", p.name()}, {"volume", p.volume()}, {"low", list(b.low)}, {"high", list(b.high)}, {"faces", faces}, {"edges", edges}, {"remarks", p.remarks()}};
 }
 

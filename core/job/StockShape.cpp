@@ -109,7 +109,7 @@ std::string StockShape::words(double per) const {
 }
 
 StockShape proposeStock(const Part& part, double allowance) {
-    const Box box = part.mesh().bounds();
+    const Box box = part.tree().bounds();
     StockShape s;
     s.centre = box.centre();
     s.low = (box.low - Vec3(allowance, allowance, 0.0)).array().floor();

@@ -46,7 +46,7 @@ public:
                 m_neighbours[index(e.faces[0])].insert(e.faces[1]);
                 m_neighbours[index(e.faces[1])].insert(e.faces[0]);
             }
-        const Box box = part.mesh().bounds();
+        const Box box = part.tree().bounds();
         m_middle = box.centre();
         m_size = box.diagonal();
     }

@@ -60,7 +60,7 @@ const char* kRound[] = {"round X", "round Y", "round Z"};
 Skin skinAround(const Workplace& place, const std::vector<Vec3>& directions, bool stockStands) {
     Box all;
     for (const PlacedBody& b : place.bodies)
-        if (b.role == "part" || b.role == "fixture" || (stockStands && b.role == "stock")) all.add(b.shape->mesh().bounds());
+        if (b.role == "part" || b.role == "fixture" || (stockStands && b.role == "stock")) all.add(b.shape->tree().bounds());
     constexpr double kFree = 10.0;
     const auto round = [](double v) { return 5.0 * std::ceil(v / 5.0); };
     const auto furthest = [&](int k) { return std::max(std::abs(all.low[k]), std::abs(all.high[k])); };

@@ -90,7 +90,7 @@ void proposeSetup(Job& job, const Part& part, double allowance) {
     // On the table's seat, its middle over the table's.
     const Vec3 middle = 0.5 * (stock.low + stock.high);
     job.seat = stock.kind == StockShape::Kind::Block ? Vec3(-middle.x(), -middle.y(), -stock.low.z())
-                                                     : Vec3(-stock.centre.x(), -stock.centre.y(), -part.mesh().bounds().low.z());
+                                                     : Vec3(-stock.centre.x(), -stock.centre.y(), -part.tree().bounds().low.z());
 }
 
 Recipe proposeRows(const Job& job, const Workplace& place, const Recipe* before) {

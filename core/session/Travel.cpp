@@ -8,8 +8,8 @@ std::vector<TravelTrouble> beyondTravel(const Workplace& place, const Job& job, 
     std::vector<TravelTrouble> out;
     Box box;
     for (const PlacedBody& b : place.bodies)
-        if (b.role == "stock") box.add(b.shape->mesh().bounds());
-    if (box.empty() && place.part) box = place.part->mesh().bounds();
+        if (b.role == "stock") box.add(b.shape->tree().bounds());
+    if (box.empty() && place.part) box = place.part->tree().bounds();
     if (box.empty() || !place.machine) return out;
     const Kinematics kinematics(*place.machine, place.partFrame, gaugeLength);
     std::vector<std::pair<std::string, Vec3>> ways{{"square to the datum", Vec3::UnitZ()}};
