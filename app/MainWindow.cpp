@@ -1,5 +1,6 @@
 #include "MainWindow.h"
 #include "Ask.h"
+#include "Sign.h"
 #include "Theme.h"
 #include "model/Closer.h"
 #include "model/Milling.h"
@@ -39,25 +40,6 @@ namespace {
 
 constexpr int kRight = 490; // what the buttons beyond the bench switch may take
 
-// A turning spiral with a pen on it: our sign.
-class Sign : public QWidget {
-public:
-    explicit Sign(QWidget* parent) : QWidget(parent) { setFixedSize(28, 28); }
-
-protected:
-    void paintEvent(QPaintEvent*) override {
-        QPainter p(this);
-        p.setRenderHint(QPainter::Antialiasing);
-        p.setPen(QPen(theme().accent, 2.4, Qt::SolidLine, Qt::RoundCap));
-        p.drawArc(QRectF(4, 4, 20, 20), 30 * 16, 290 * 16);
-        p.setPen(QPen(theme().ochre, 2.4, Qt::SolidLine, Qt::RoundCap));
-        p.drawArc(QRectF(9, 9, 10, 10), 120 * 16, 250 * 16);
-        p.setBrush(theme().ink);
-        p.setPen(Qt::NoPen);
-        p.drawEllipse(QPointF(14, 14), 1.8, 1.8);
-    }
-};
-
 /// As wide as it is told, and narrower while the window is made smaller.
 class TopLeft : public QWidget {
 public:
@@ -80,6 +62,7 @@ QScrollArea* scrolled(const char* name, QWidget* inside) {
 } // namespace
 
 MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), m_model(model) {
+    setWindowIcon(Sign::asIcon());
     setObjectName("mainWindow");
     setWindowTitle("Humble Gyre");
     setAcceptDrops(true);

@@ -66,9 +66,9 @@ std::string described(const CLI::App& options, const std::string& as) {
 
 /// The demo workshop: where it was installed, or beside the programs where they were built.
 QString demoFolder() {
-    const QString here = QApplication::applicationDirPath();
+    QString here = QApplication::applicationDirPath();
     for (const char* there : {"/../share/humble-gyre/demo", "/../demo-data"})
-        if (QFileInfo(here + there).isDir()) return QFileInfo(here + there).canonicalFilePath();
+        if (const QFileInfo folder(here + there); folder.isDir()) return folder.canonicalFilePath();
     return here;
 }
 

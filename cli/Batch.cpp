@@ -12,8 +12,7 @@
 #include <sys/wait.h>
 #include <tbb/global_control.h>
 #include <thread>
-
-extern char** environ;
+#include <unistd.h>
 
 namespace gyre {
 namespace fs = std::filesystem;

@@ -4,6 +4,7 @@
 #include "model/AppModel.h"
 #include "model/FlankShow.h"
 #include "model/SetUp.h"
+#include "model/StockShow.h"
 #include "proposal/MillWork.h"
 #include "proposal/NewJob.h"
 #include "session/RouteProof.h"
@@ -179,6 +180,8 @@ void AppModel::showFinding(const Finding& f) {
     if (!f.operation.empty()) select(QString::fromStdString(f.operation));
     const auto r = result();
     if (!r || !r->path()) return;
+    // What is said of the stock is seen on the stock.
+    if ((f.code.find("stock") != std::string::npos || f.code == "piece-loose") && !stock().shown()) stock().show(StockBy::Operation);
     if (f.span) {
         // Inside the span, the place the finding names.
         std::size_t at = f.span->first;

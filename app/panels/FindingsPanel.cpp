@@ -143,7 +143,8 @@ void FindingsPanel::showPlaces(int at) {
     m_list->insertWidget(at++, heading);
     for (std::size_t i = 0; i < picture->places(); ++i) {
         auto* place = new QPushButton(m_model.stock().placeWords(i), this);
-        place->setProperty("role", "link");
+        place->setProperty("role", "verdict");
+        place->setProperty("rank", i < picture->gone.size() ? "stop" : "look");
         place->setObjectName(QString("stockPlace.%1").arg(i));
         place->setToolTip(tr("Go there; Shift+K goes on to the next"));
         connect(place, &QPushButton::clicked, this, [this, i] { m_model.stock().goTo(i); });

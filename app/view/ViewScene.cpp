@@ -61,8 +61,11 @@ void View::uploadSolids() {
         Solid s;
         s.mesh = std::make_shared<Renderer::Mesh>(std::shared_ptr<const TriangleMesh>(b.shape, &b.shape->drawing()));
         std::vector<Polyline> lines;
+        // Stock around a part is laid on a grid: its short bends are the grid's, not the body's.
+        const double shortest = b.role == "stock" && b.shape->isMesh() ? 0.08 * b.shape->tree().bounds().diagonal() : 0.0;
         for (std::size_t e = 0; e < b.shape->edges().size(); ++e) {
             const EdgeInfo& info = b.shape->edges()[e];
+            if (info.length < shortest) continue;
             if (!info.degenerate && std::abs(info.angle) > 0.05) lines.push_back(b.shape->edgeLine(static_cast<int>(e)));
         }
         s.edges = std::make_shared<Renderer::Lines>(Renderer::segmentsOf(lines, theme().clayEdge));

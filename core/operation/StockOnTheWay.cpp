@@ -117,6 +117,11 @@ Result<std::vector<Meeting>> meetings(const Workplace& place, const Toolpath& pa
     return out;
 }
 
+std::string passWords(const PassOrigin& origin) {
+    const std::string one = passWord(origin);
+    return one + (one.ends_with('s') ? "es" : "s");
+}
+
 Finding foundOn(const OperationResult& result, const Meeting& at) {
     const Toolpath& path = result.links->path;
     Finding f;
@@ -197,7 +202,8 @@ Result<std::vector<Finding>> toolThroughStock(const Workplace& place, const Oper
         f.stage = "Proof";
         f.amount = worst->probe.deep;
         f.text = fmt::format("{} runs {:.2f} mm deep into {} that still stands by then, deepest in {}{}", zoneName(zone), worst->probe.deep, worst->stock->name,
-                             passName(result.links->originOf(f.row), f.row), passes.size() > 1 ? fmt::format("; {} in all", passes.size()) : "");
+                             passName(result.links->originOf(f.row), f.row),
+                             passes.size() > 1 ? fmt::format("; {} {} in all", passes.size(), passWords(result.links->originOf(f.row))) : "");
         f.reason = fmt::format("nothing has cut it away when the tool comes there; stock is known to {:.2g} mm", 0.5 * cell);
         if (zone == Zone::Holder) {
             auto longer = longerTool(place, result, up, present, progress);

@@ -74,6 +74,7 @@ void RouteProof::tellLoose(const Stock& stock, const OperationResult& operation,
     f.stage = "Proof";
     f.operation = operation.operation;
     f.amount = largest.volume;
+    f.span = {operation.path()->size() - 1, operation.path()->size() - 1}; // when all is cut
     f.place = {largest.middle.x(), largest.middle.y(), largest.middle.z()};
     f.text = loose.size() == 1 ? fmt::format("a piece of {:.3g} cm³ comes loose from the stock", 1e-3 * f.amount)
                                : fmt::format("{} pieces come loose from the stock, the largest of {:.3g} cm³", loose.size(), 1e-3 * f.amount);

@@ -1,5 +1,9 @@
 // The stock as it is cut, in the window: shown by key and by switch, at any place of the route, by who cut it and by how far it is off.
 #include "WindowTest.h"
+#include <QFile>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
 #include <QStandardPaths>
 
 using namespace gyre;
@@ -219,6 +223,56 @@ private slots:
         QVERIFY(!stock().shown() && !find<QPushButton>("stockShown.1"));
     }
     // Dragged to and fro, called off, another job opened in the middle: never a picture of another place or job.
+    // A roughed part put into a solid block: the proof says what meets it, Show goes there and lets the stock be seen; the other stock, and all is clear.
+    void whatMeetsTheStockIsShownOnIt() {
+        const QString file = m_dir->filePath("solid.gyre.json");
+        QFile from(m_dir->filePath("yoke-edges.gyre.json"));
+        QVERIFY(from.open(QIODevice::ReadOnly));
+        QJsonObject job = QJsonDocument::fromJson(from.readAll()).object();
+        QJsonArray bodies = job["bodies"].toArray();
+        for (qsizetype i = 0; i < bodies.size(); ++i) {
+            QJsonObject body = bodies[i].toObject();
+            if (body["role"] == "stock") body["shape"] = QJsonObject{{"kind", "block"}, {"low", QJsonArray{-60, -44, 0}}, {"high", QJsonArray{60, 44, 66}}};
+            bodies[i] = body;
+        }
+        job["bodies"] = bodies;
+        QFile to(file);
+        QVERIFY(to.open(QIODevice::WriteOnly));
+        to.write(QJsonDocument(job).toJson());
+        to.close();
+        openJobFile("solid.gyre.json");
+        m_model->setBench(Bench::Prove);
+        QTest::mouseClick(find<QPushButton>("proveAll"), Qt::LeftButton);
+        settle();
+        const auto holderTold = [&] {
+            const auto all = m_model->findings();
+            const auto f = std::find_if(all.begin(), all.end(), [](const Finding& one) { return one.code == "holder-in-stock"; });
+            return f == all.end() ? std::optional<Finding>() : std::optional(*f);
+        };
+        const auto told = holderTold();
+        QVERIFY(told && told->rank == Rank::Stop);
+        auto* show = find<QPushButton>("show.holder-in-stock");
+        QTRY_VERIFY(show && show->isVisible());
+        QTest::mouseClick(show, Qt::LeftButton);
+        QCOMPARE(m_model->selected(), QString::fromStdString(told->operation));
+        QCOMPARE(m_model->location(), told->span->first);
+        QCOMPARE(stock().shown(), std::optional(StockBy::Operation));
+        waitForStock();
+        QVERIFY(m_window->view().stockDrawn());
+        // The proof goes with its stock: taken away it holds no more, and with the stock around the part it is clear.
+        const QString second = QString::fromStdString(m_model->job().route[1].id);
+        QVERIFY(m_model->proof(second));
+        openJobFile("yoke-edges.gyre.json");
+        m_model->computeNow(true);
+        settle();
+        QVERIFY(m_model->proof(second) && !holderTold());
+        // An edit of the operation before takes the proof of this one with it.
+        m_model->select(QString::fromStdString(m_model->job().route[0].id));
+        QVERIFY(m_model->setWord("edge.size", "0.6").has_value());
+        settle();
+        QVERIFY(!m_model->proof(second));
+        stock().show({});
+    }
     void hurried() {
         openJobFile("barrel-work.gyre.json");
         m_model->setBench(Bench::Prove);
