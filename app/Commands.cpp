@@ -281,6 +281,8 @@ std::vector<Command> MainWindow::tapeCommands() {
     const QString tape = tr("The tape"), hazard = tr("collision gouge near holder"), rows = tr("step pass forward backward");
     return {
         {"action.play", tr("Play or pause"), QKeySequence("Ctrl+Space"), tape, tr("simulate simulation play run animate"), [this] { m_tape->play(!m_tape->playing()); }},
+        {"action.playBack", tr("Play backwards"), QKeySequence("Ctrl+Shift+Space"), tape, tr("simulate reverse back rewind"),
+         [this] { m_tape->play(!m_tape->playing(), true); }},
         {"action.nextHazard", tr("Next hazard"), QKeySequence("H"), tape, hazard, [this] { m_tape->stepHazard(1); }},
         {"action.hazardBefore", tr("Hazard before"), QKeySequence("Shift+H"), tape, hazard, [this] { m_tape->stepHazard(-1); }},
         {"action.nextRow", tr("Next row"), QKeySequence("PgDown"), tape, rows, [this] { m_tape->stepRow(1); }},

@@ -217,7 +217,9 @@ QLayout* MainWindow::makeLeft(QWidget* centre) {
     m_route = new RoutePanel(m_model);
     m_left->addWidget(m_route);
     connect(m_route, &RoutePanel::foldAsked, this, [this] { foldRoute(!m_route->folded()); });
-    m_left->addWidget(new FindingsPanel(m_model));
+    auto* findings = new FindingsPanel(m_model);
+    findings->setSeen([this] { return m_view->grab().toImage(); });
+    m_left->addWidget(findings);
     m_left->addWidget(new ToolList(m_model));
     // Set up has two sides: what is cut, and what it is cut with.
     auto* leftColumn = new QVBoxLayout;

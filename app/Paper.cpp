@@ -1,7 +1,9 @@
 #include "Paper.h"
 #include "base/File.h"
 #include "model/Programs.h"
+#include "model/StockShow.h"
 #include "panels/Silhouette.h"
+#include "session/ComparisonPage.h"
 #include "session/SetupSheet.h"
 #include <QBuffer>
 #include <QPainter>
@@ -38,6 +40,12 @@ QImage toolPicture(const Assembly& tool) {
     return image;
 }
 
+std::string bytesOf(const QImage& view) {
+    QByteArray png;
+    QBuffer buffer(&png);
+    return !view.isNull() && buffer.open(QIODevice::WriteOnly) && view.save(&buffer, "PNG") ? png.toStdString() : std::string();
+}
+
 // Pages are laid out by Qt's own text: it fetches pictures by their names.
 Status storePdf(SetupSheetInput& in, const QString& file, const QImage& view) {
     in.linked = true;
@@ -70,12 +78,19 @@ Status storeSetupSheet(AppModel& model, const QString& file, const QImage& view,
         in->program = model.programs().posted()->program.text;
         in->programName = program.toStdString();
     }
-    QByteArray png;
-    QBuffer buffer(&png);
-    if (!view.isNull() && buffer.open(QIODevice::WriteOnly) && view.save(&buffer, "PNG"))
-        in->pictures.push_back({QObject::tr("As the window showed it").toStdString(), png.toStdString()});
+    if (std::string png = bytesOf(view); !png.empty()) in->pictures.push_back({QObject::tr("As the window showed it").toStdString(), std::move(png)});
     if (file.endsWith(".pdf", Qt::CaseInsensitive)) return storePdf(*in, file, view);
     return writeFileAtomic(file.toStdString(), setupSheet(*in), true);
+}
+
+Status storeComparison(AppModel& model, const QString& file, const QImage& view) {
+    if (auto may = model.programs().mayStore(file); !may) return may;
+    const auto& picture = model.stock().picture();
+    if (!model.hasJob() || !picture || !picture->compared) return fail("the stock is not compared yet", {}, "Show its deviation, and wait until it is there");
+    if (picture->old) return fail("the stock was cut with paths from before a change", {}, "Wait until it is cut anew");
+    ComparisonPageInput in{.job = model.job(), .compared = *picture->compared, .cutBy = {}, .picture = bytesOf(view)};
+    for (const QString& name : picture->cutBy) in.cutBy.push_back(name.toStdString());
+    return writeFileAtomic(file.toStdString(), comparisonPage(in), true);
 }
 
 Status storeToolList(AppModel& model, const QString& file) {

@@ -1,5 +1,6 @@
 #include "Batch.h"
 #include "base/File.h"
+#include "base/Html.h"
 #include "base/Inputs.h"
 #include "session/Sending.h"
 #include <algorithm>
@@ -140,12 +141,6 @@ std::string sentenceOf(const OrderedJson& told) {
     return out + fmt::format(", {}:{:02} min at the machine", seconds / 60, seconds % 60);
 }
 
-std::string html(const std::string& text) {
-    std::string out;
-    for (const char c : text) out += c == '&' ? "&amp;" : c == '<' ? "&lt;" : c == '>' ? "&gt;" : c == '"' ? "&quot;" : std::string(1, c);
-    return out;
-}
-
 /// A page that shows which jobs are safe: the others first, in words and signs, not in colours alone.
 std::string pageOf(const std::vector<Item>& items, const std::map<std::string, Outcome>& outcomes) {
     std::size_t safe = 0, stopped = 0, failed = 0;
@@ -156,8 +151,8 @@ std::string pageOf(const std::vector<Item>& items, const std::map<std::string, O
         (state == "safe" ? safe : state == "stop" ? stopped : failed) += 1;
         std::string list;
         if (o.told.contains("stops"))
-            for (const auto& s : o.told["stops"]) list += "<li>" + html(s.get<std::string>()) + "</li>";
-        if (state == "failed") list = "<li>" + html(o.told.value("error", "no result")) + "</li>";
+            for (const auto& s : o.told["stops"]) list += "<li>" + htmlText(s.get<std::string>()) + "</li>";
+        if (state == "failed") list = "<li>" + htmlText(o.told.value("error", "no result")) + "</li>";
         const std::string nc = o.told.contains("nc") && o.told["nc"].is_string() ? fs::path(o.told["nc"].get<std::string>()).filename().string() : "";
         rows[state == "failed" ? 0
              : state == "stop" ? 1
@@ -165,8 +160,8 @@ std::string pageOf(const std::vector<Item>& items, const std::map<std::string, O
                                                    state == "safe"   ? "✓ safe"
                                                    : state == "stop" ? "▲ Stop"
                                                                      : "✕ failed",
-                                                   html(o.told.value("name", item.name)), html(item.job.string()), html(sentenceOf(o.told)),
-                                                   list.empty() ? "" : "<ul>" + list + "</ul>", nc.empty() ? "" : fmt::format("<a href=\"{0}\">{0}</a>", html(nc)));
+                                                   htmlText(o.told.value("name", item.name)), htmlText(item.job.string()), htmlText(sentenceOf(o.told)),
+                                                   list.empty() ? "" : "<ul>" + list + "</ul>", nc.empty() ? "" : fmt::format("<a href=\"{0}\">{0}</a>", htmlText(nc)));
     }
     std::string body;
     for (const auto& [rank, text] : rows) body += text;

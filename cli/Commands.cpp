@@ -377,7 +377,8 @@ private:
         cutCmd->add_option("--out", m_second, "STL file to write")->required();
         cutCmd->add_option("--until", m_only, "id of the last operation that counts; all when left out");
         auto* compareCmd =
-            onJob("compare", "the stock that the operations leave against the exact part", [this] { return compareWithPart(m_c, m_file, m_limits, m_only); });
+            onJob("compare", "the stock that the operations leave against the exact part", [this] { return compareWithPart(m_c, m_file, m_limits, m_only, m_second); });
+        compareCmd->add_option("--page", m_second, "write it as an HTML page too");
         compareCmd->add_option("--bands", m_limits, "ends of the bands that the surface is counted in, mm, e.g. -0.05,0.05,0.2")->delimiter(',')->capture_default_str();
         compareCmd->add_option("--until", m_only, "id of the last operation that counts; all when left out");
         onJob("dump", "tables of every location", [this] { return dump(m_c, m_file, m_second); })->add_option("--dir", m_second, "folder to write to")->required();

@@ -1,7 +1,8 @@
 // The stock as the operations leave it.
 #include "Console.h"
+#include "base/File.h"
 #include "geom/WriteMesh.h"
-#include "session/Comparison.h"
+#include "session/ComparisonPage.h"
 #include "session/Sending.h"
 #include <algorithm>
 
@@ -57,7 +58,7 @@ int cutStock(const Console& c, const std::string& file, const std::string& out, 
     return kExitOk;
 }
 
-int compareWithPart(const Console& c, const std::string& file, const std::vector<double>& limits, const std::string& until) {
+int compareWithPart(const Console& c, const std::string& file, const std::vector<double>& limits, const std::string& until, const std::string& page) {
     const auto left = leftBy(c, file, until);
     if (!left) return c.failed(left.error());
     const auto& place = *left->opened->results.place;
@@ -66,6 +67,12 @@ int compareWithPart(const Console& c, const std::string& file, const std::vector
     progress.report(0.95, "Comparing");
     const auto told = compareStock(*left->after, *place.part, limits, progress);
     if (!told) return c.failed(told.error());
+    if (!page.empty()) {
+        ComparisonPageInput in{.job = left->opened->job, .compared = *told, .cutBy = {}, .picture = {}};
+        for (const std::string& id : left->cutBy) in.cutBy.push_back(left->opened->job.operation(id)->name);
+        if (auto ok = mayBeReplaced(page, file, place.inputs); !ok) return c.failed(ok.error());
+        if (auto ok = writeFileAtomic(page, comparisonPage(in), true); !ok) return c.failed(ok.error());
+    }
     const double all = std::max(1e-300, told->wholeArea());
     const std::string by = told->deepestBy > 0 ? left->cutBy[static_cast<std::size_t>(told->deepestBy - 1)] : "";
     if (c.json) {
@@ -77,12 +84,17 @@ int compareWithPart(const Console& c, const std::string& file, const std::vector
             band["area"] = told->area[i];
             bands.push_back(band);
         }
+        OrderedJson places = OrderedJson::array();
+        for (const bool gone : {true, false})
+            for (const StockPlace& p : gone ? told->gone : told->stands)
+                places.push_back({{"mm", gone ? -p.mm : p.mm}, {"at", list(p.at)}, {"by", p.by > 0 ? left->cutBy[static_cast<std::size_t>(p.by - 1)] : ""}});
         fmt::print(c.out, "{}\n",
                    textOf(OrderedJson{{"cell", told->cell},
                                       {"left", told->left},
                                       {"part", told->part},
                                       {"most", {{"mm", told->most}, {"at", list(told->mostAt)}}},
                                       {"deepest", {{"mm", told->deepest}, {"at", list(told->deepestAt)}, {"by", by}}},
+                                      {"places", places},
                                       {"bands", bands}},
                           1));
         return kExitOk;

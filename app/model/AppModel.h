@@ -133,6 +133,11 @@ public:
     [[nodiscard]] const ProofResult* proof(const QString& operation) const;
     [[nodiscard]] bool stale() const { return m_stale; }                   ///< the shown result is older than the job
     [[nodiscard]] std::vector<Finding> findings() const;                   ///< of all active operations, gravest first
+    /// Of the selected operation: what its guard tells, and every Stop of links and proof that has a place on the path.
+    struct HazardStretch {
+        std::size_t first, last, worst; ///< locations
+    };
+    [[nodiscard]] std::vector<HazardStretch> hazards() const;
     [[nodiscard]] QString setupTrouble() const { return m_trouble; }
     [[nodiscard]] bool computing() const { return m_computing; }
     [[nodiscard]] bool settled() const { return !m_computing && !m_looker && !m_delay.isActive(); } ///< nothing is computed, nor about to be

@@ -133,6 +133,20 @@ bool AppModel::foundAsNow(const QString& operation, const ProofResult& proof) co
     return proof.start == standingAfter(*m_place->machine, before) && proof.stock == stockFound(*m_place, done);
 }
 
+std::vector<AppModel::HazardStretch> AppModel::hazards() const {
+    const auto r = result();
+    if (!r || !r->path()) return {};
+    std::vector<HazardStretch> all;
+    for (const PathHazard& h : r->hazards) all.push_back({h.first, h.last, h.worst});
+    const auto take = [&](const std::vector<Finding>& findings) {
+        for (const Finding& f : findings)
+            if (f.rank == Rank::Stop && f.stage != "Guard" && f.span && f.span->second < r->path()->size()) all.push_back({f.span->first, f.span->second, f.span->first});
+    };
+    take(r->findings);
+    if (const ProofResult* p = proof(m_selected)) take(p->findings);
+    return all;
+}
+
 std::vector<Finding> AppModel::findings() const {
     std::vector<Finding> all;
     if (!hasJob()) return all;

@@ -27,26 +27,6 @@ struct StockShow::Asked {
 
 namespace {
 constexpr std::size_t kMomentBytes = 256u << 20;
-/// The worst, then the worst that is not beside it, and so on.
-std::vector<StockShow::Picture::Worst> worstPlaces(const TriangleMesh& skin, const std::vector<float>& off, bool gone, double fine, const QStringList& names) {
-    const auto amount = [&](std::size_t i) { return gone ? -static_cast<double>(off[i]) : static_cast<double>(off[i]); };
-    std::vector<std::size_t> order;
-    for (std::size_t i = 0; i < off.size(); ++i)
-        if (amount(i) > fine) order.push_back(i);
-    // Of equals the first in the skin's order: the same places every time.
-    std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return amount(a) != amount(b) ? amount(a) > amount(b) : a < b; });
-    const double apart = 0.1 * skin.bounds().diagonal();
-    std::vector<StockShow::Picture::Worst> out;
-    for (const std::size_t i : order) {
-        const Vec3 &a = skin.corner(2 * i, 0), at = 0.5 * (a + skin.corner(2 * i, 2));
-        if (std::any_of(out.begin(), out.end(), [&](const auto& w) { return (w.at - at).norm() < apart; })) continue;
-        const Vec3 across = (skin.corner(2 * i, 1) - a).cross(skin.corner(2 * i, 2) - a);
-        out.push_back({amount(i), at, across.norm() > 0.0 ? Vec3(across.normalized()) : Vec3(Vec3::UnitZ()), names.value(skin.faces[2 * i])});
-        if (out.size() == StockShow::kMostPlaces) break;
-    }
-    return out;
-}
-
 } // namespace
 
 Result<StockShow::Picture> StockShow::pictureOf(const Asked& asked, Progress& progress) {
@@ -70,6 +50,7 @@ Result<StockShow::Picture> StockShow::pictureOf(const Asked& asked, Progress& pr
         if (!off) return tl::unexpected(off.error());
         // Where the axis turns, a sweep is known to a quarter of a cell: less is not told.
         out.fine = std::max(0.05, 0.25 * out.cell);
+        out.cutBy = asked.names.mid(1);
         const double coarse = std::max(0.5, 2.0 * out.fine), most = 4.0 * coarse;
         const double limits[] = {-coarse, -out.fine, out.fine, coarse, most};
         const auto mm = [](double v) { return QString::number(v, 'f', v < 0.995 ? 2 : 1); };
@@ -79,9 +60,9 @@ Result<StockShow::Picture> StockShow::pictureOf(const Asked& asked, Progress& pr
                      {tr("%1 to %2 mm stand").arg(mm(out.fine), mm(coarse))},
                      {tr("%1 to %2 mm stand").arg(mm(coarse), mm(most))},
                      {tr("over %1 mm stand").arg(mm(most))}};
+        out.compared = std::make_shared<const StockComparison>(summed(*off, **stock, *asked.place->part, {std::begin(limits), std::end(limits)}));
         skin = std::move(off->skin);
         out.off = std::move(off->off);
-        for (const bool gone : {true, false}) (gone ? out.gone : out.stands) = worstPlaces(skin, out.off, gone, out.fine, asked.names);
         for (std::size_t i = 0; i < skin.faces.size(); ++i)
             skin.faces[i] = static_cast<int>(std::upper_bound(std::begin(limits), std::end(limits), static_cast<double>(out.off[i / 2])) - std::begin(limits));
     }
@@ -123,10 +104,9 @@ StockShow::StockShow(AppModel& model) : m_model(model), m_moments(std::make_shar
 
 QString StockShow::placeWords(std::size_t place) const {
     if (!m_picture || place >= m_picture->places()) return {};
-    const auto& worst = m_picture->place(place);
-    return inUnits(
-        (place < m_picture->gone.size() ? tr("▲ %1 mm gone · %2") : tr("%1 mm stand · %2")).arg(worst.mm, 0, 'f', 2).arg(worst.by.isEmpty() ? tr("as set up") : worst.by),
-        m_model.inches());
+    const StockPlace& worst = m_picture->place(place);
+    const QString by = worst.by > 0 ? m_picture->cutBy.value(worst.by - 1) : tr("as set up");
+    return inUnits((m_picture->gone(place) ? tr("▲ %1 mm gone · %2") : tr("%1 mm stand · %2")).arg(worst.mm, 0, 'f', 2).arg(by), m_model.inches());
 }
 
 void StockShow::cycle() { show(!m_by ? std::optional(StockBy::Operation) : *m_by == StockBy::Operation ? std::optional(StockBy::Deviation) : std::nullopt); }

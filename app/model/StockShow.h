@@ -2,9 +2,10 @@
 #pragma once
 #include "geom/TriangleMesh.h"
 #include "model/Apart.h"
+#include "session/Comparison.h"
 #include "session/RouteStock.h"
 #include <QObject>
-#include <QString>
+#include <QStringList>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -37,18 +38,14 @@ public:
         std::vector<Band> bands;                     ///< by operation: as it was set up, then each up to the present one; by deviation: from gone to standing
         double cell = 0.0, volume = 0.0, fine = 0.0; ///< mm, mm³; deviations below `fine` mm are not told
         std::size_t location = 0;
-        std::vector<float> off; ///< mm, for every two triangles, by deviation alone
-        struct Worst {
-            double mm = 0.0;
-            Vec3 at = Vec3::Zero(), outward = Vec3::UnitZ();
-            QString by; ///< the operation that made the surface there
-        };
-        /// By deviation alone: where most is gone or stands, each the worst of its surroundings, the worst first; what is not told (`fine`) is left out.
-        std::vector<Worst> gone, stands;
-        bool old = false; ///< a path that it was cut with is not that of the job as it stands now
-        /// Those that are gone, then those that stand.
-        [[nodiscard]] std::size_t places() const { return gone.size() + stands.size(); }
-        [[nodiscard]] const Worst& place(std::size_t i) const { return i < gone.size() ? gone[i] : stands[i - gone.size()]; }
+        std::vector<float> off;                          ///< mm, for every two triangles, by deviation alone
+        std::shared_ptr<const StockComparison> compared; ///< by deviation alone
+        QStringList cutBy;                               ///< names of the operations, as surfaces count them: from 1
+        bool old = false;                                ///< a path that it was cut with is not that of the job as it stands now
+        /// The worst places: those that are gone, then those that stand.
+        [[nodiscard]] std::size_t places() const { return compared ? compared->gone.size() + compared->stands.size() : 0; }
+        [[nodiscard]] bool gone(std::size_t place) const { return place < compared->gone.size(); }
+        [[nodiscard]] const StockPlace& place(std::size_t i) const { return gone(i) ? compared->gone[i] : compared->stands[i - compared->gone.size()]; }
         /// The triangle that a ray meets first, of what is drawn.
         [[nodiscard]] std::optional<std::size_t> hit(const Vec3& from, const Vec3& way, const std::function<bool(const Vec3&)>& drawn) const;
     };
@@ -60,8 +57,6 @@ public:
     [[nodiscard]] bool settled() const { return !m_apart.busy() && !m_again; }
     [[nodiscard]] QString placeWords(std::size_t place) const; ///< "▲ 0.31 mm gone · Walls"; in the job's unit
     void goTo(std::size_t place) { emit wentTo(place); }
-    /// So many places of either kind are told at most.
-    static constexpr std::size_t kMostPlaces = 6;
     /// The bands of a deviation that stand for what is as modelled.
     static constexpr std::size_t kWithin = 2;
 

@@ -1,7 +1,10 @@
 #include "panels/FindingsPanel.h"
+#include "Ask.h"
+#include "Paper.h"
 #include "model/Route.h"
 #include "model/StockShow.h"
 #include "panels/RecipePanel.h"
+#include <QFileInfo>
 #include <QScrollArea>
 
 namespace gyre {
@@ -144,12 +147,26 @@ void FindingsPanel::showPlaces(int at) {
     for (std::size_t i = 0; i < picture->places(); ++i) {
         auto* place = new QPushButton(m_model.stock().placeWords(i), this);
         place->setProperty("role", "verdict");
-        place->setProperty("rank", i < picture->gone.size() ? "stop" : "look");
+        place->setProperty("rank", picture->gone(i) ? "stop" : "look");
         place->setObjectName(QString("stockPlace.%1").arg(i));
         place->setToolTip(tr("Go there; Shift+K goes on to the next"));
         connect(place, &QPushButton::clicked, this, [this, i] { m_model.stock().goTo(i); });
         m_list->insertWidget(at++, place);
     }
+    auto* store = new QPushButton(tr("Store the comparison as a page…"), this);
+    store->setProperty("role", "fold");
+    store->setObjectName("storeComparison");
+    connect(store, &QPushButton::clicked, this, [this] {
+        const QFileInfo job(m_model.file());
+        const QString file = askToSave(this, tr("Store the comparison"), job.absolutePath() + "/" + job.baseName() + "-comparison.html", tr("Pages (*.html)"));
+        if (!file.isEmpty()) storeComparisonAs(file);
+    });
+    m_list->insertWidget(at++, store);
+}
+
+void FindingsPanel::storeComparisonAs(const QString& file) {
+    const Status done = storeComparison(m_model, file, m_seen ? m_seen() : QImage());
+    emit m_model.toldUser(done ? tr("Stored %1").arg(file) : QString::fromStdString(done.error().text()));
 }
 
 } // namespace gyre

@@ -1,8 +1,10 @@
 // The Prove bench's list: all findings of the job, gravest first, and the button that proves.
 #pragma once
 #include "model/AppModel.h"
+#include <QImage>
 #include <QSet>
 #include <QWidget>
+#include <functional>
 
 class QLabel;
 class QVBoxLayout;
@@ -14,6 +16,10 @@ class FindingsPanel : public QWidget {
     Q_OBJECT
 public:
     explicit FindingsPanel(AppModel& model, QWidget* parent = nullptr);
+    /// What is seen of the job, for pages.
+    void setSeen(std::function<QImage()> seen) { m_seen = std::move(seen); }
+    /// How far the stock that is shown is off the part, as an HTML page.
+    void storeComparisonAs(const QString& file);
 
 protected:
     void showEvent(QShowEvent* e) override;
@@ -24,6 +30,7 @@ private:
     void showPlaces(int at);
     QSet<QString> m_unfolded; ///< kinds of findings
     QString m_shown;          ///< key of what stands there
+    std::function<QImage()> m_seen;
     AppModel& m_model;
     QLabel* m_summary = nullptr;
     QVBoxLayout* m_list = nullptr;

@@ -199,15 +199,9 @@ void SendPanel::followCursor() {
 void SendPanel::followLocation() {
     const Programs::Posted* posted = m_model.programs().posted();
     if (!posted || m_text.isEmpty() || m_view->hasFocus()) return;
-    const auto known = std::find(posted->operations.begin(), posted->operations.end(), m_model.selected().toStdString());
-    if (known == posted->operations.end()) return;
-    const auto place = std::pair(static_cast<std::uint32_t>(known - posted->operations.begin()), static_cast<std::uint32_t>(m_model.location()));
-    const auto& acts = posted->program.program.acts;
-    auto it = std::upper_bound(acts.begin(), acts.end(), place, [](const auto& p, const Act& a) { return p < std::pair(a.operation, a.location); });
-    if (it == acts.begin()) return;
-    --it;
-    while (it != acts.begin() && it->aside && std::prev(it)->operation == it->operation) --it;
-    QTextCursor c(m_view->document()->findBlockByNumber(it->line - 1));
+    const Act* act = posted->actAt(m_model.selected().toStdString(), m_model.location());
+    if (!act) return;
+    QTextCursor c(m_view->document()->findBlockByNumber(act->line - 1));
     c.select(QTextCursor::LineUnderCursor);
     m_view->setTextCursor(c);
     m_view->centerCursor();

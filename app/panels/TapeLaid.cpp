@@ -82,17 +82,18 @@ TapeChart::Laid TapeChart::lay(const Asked& asked) {
     }
     if (asked.rate.size() == n) channel(tr("removal"), "cm³/min", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : asked.rate[i]; });
     parallelFor(out.channels.size(), 1, [&](std::size_t c) { fill(out.channels[c], values[c], pixel, asked.width); });
-    for (const PathHazard& h : r->hazards) out.hazards.emplace_back(h.first, h.last);
+    for (const AppModel::HazardStretch& h : asked.hazards) out.hazards.emplace_back(h.first, h.last);
     return out;
 }
 
 TapeChart::Asked TapeChart::asked() const {
-    Asked out{m_model.result(), m_model.place(), {}, {}, {}, std::max(10, plot().width()), m_byTime};
+    Asked out{m_model.result(), m_model.place(), {}, {}, {}, {}, std::max(10, plot().width()), m_byTime};
     if (const Recipe* r = m_model.recipe()) {
         out.recipe = *r;
         out.guarded = m_model.job().resolved(*r).guard; // a step is guarded as its parent says
     }
     if (const CutFigures* figures = m_model.stock().figures()) out.rate = figures->rate;
+    out.hazards = m_model.hazards();
     return out;
 }
 

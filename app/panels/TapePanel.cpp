@@ -35,6 +35,7 @@ TapeChart::TapeChart(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     connect(&m_later, &QTimer::timeout, this, old);
     connect(&m_model, &AppModel::resultChanged, &m_later, qOverload<>(&QTimer::start));
     connect(&m_model, &AppModel::selectionChanged, this, old);
+    connect(&m_model, &AppModel::proofChanged, &m_later, qOverload<>(&QTimer::start));
     connect(&m_model.stock(), &StockShow::measured, this, old);
     connect(&m_model.stock(), &StockShow::changed, this, [this, old] { // hidden again: so is what it told
         const bool told = std::any_of(m_channels.begin(), m_channels.end(), [](const Channel& c) { return c.unit == "cm³/min"; });
@@ -360,16 +361,7 @@ TapePanel::TapePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     side->addStretch();
     row->addLayout(side);
     m_timer.setInterval(33);
-    connect(&m_timer, &QTimer::timeout, this, [this] {
-        const auto r = m_model.result();
-        if (!r || !r->complete()) return play(false);
-        m_clock += m_speed * 0.033;
-        const auto& stepOf = r->motion->stepOf;
-        std::size_t i = m_model.location();
-        while (i + 1 < stepOf.size() && r->motion->timeOf(i) < m_clock) ++i;
-        m_model.setLocation(i);
-        if (i + 1 >= stepOf.size() && !playOn()) play(false);
-    });
+    connect(&m_timer, &QTimer::timeout, this, &TapePanel::tick);
     for (auto signal : {&AppModel::resultChanged, &AppModel::locationChanged, &AppModel::selectionChanged}) connect(&m_model, signal, this, &TapePanel::refresh);
 }
 
@@ -390,12 +382,8 @@ void TapePanel::makeChoices(QVBoxLayout* side) {
         along->setText(time ? tr("along time") : tr("along length"));
         m_chart->setByTime(time);
     });
-    auto* speed = flat("speed", tr("How fast it plays: 1× as on the machine, then 4, 16, 64 and 256 times that"));
-    speed->setText(tr("speed 4×"));
-    connect(speed, &QPushButton::clicked, this, [this, speed] {
-        m_speed = m_speed >= 256.0 ? 1.0 : m_speed * 4.0;
-        speed->setText(tr("speed %1×").arg(m_speed));
-    });
+    auto* speed = flat("speed", tr("How fast it plays, and where it stops by itself"));
+    makeSpeeds(speed);
     auto* channels = flat("tapeChannels", tr("Which channels the tape has"));
     channels->setText(tr("channels"));
     auto* menu = new QMenu(channels);
@@ -418,36 +406,6 @@ void TapePanel::makeChoices(QVBoxLayout* side) {
     side->addWidget(channels);
 }
 
-void TapePanel::play(bool on) {
-    const auto r = m_model.result();
-    if (on && r && r->complete() && r->path() && m_model.location() < r->motion->stepOf.size()) {
-        if (m_model.location() + 1 >= r->path()->size()) m_model.setLocation(0);
-        m_clock = r->motion->timeOf(m_model.location());
-        m_timer.start();
-    } else {
-        m_timer.stop();
-    }
-    m_play->setText(m_timer.isActive() ? QString::fromUtf8("❚❚") : QString::fromUtf8("▶"));
-}
-
-// In Prove the whole route is played: on with the next operation whose path is there.
-bool TapePanel::playOn() {
-    if (m_model.bench() != Bench::Prove) return false;
-    bool behind = false;
-    for (const Recipe& r : m_model.job().worked()) {
-        const QString id = QString::fromStdString(r.id);
-        if (behind)
-            if (const auto next = m_model.result(id); next && next->complete() && next->path() && next->path()->size() > 1) {
-                m_model.select(id);
-                m_model.setLocation(0);
-                m_clock = 0.0;
-                return true;
-            }
-        behind = behind || id == m_model.selected();
-    }
-    return false;
-}
-
 void TapePanel::stepRow(int way) {
     const auto r = m_model.result();
     if (!r || !r->path() || r->path()->empty()) return;
@@ -456,18 +414,6 @@ void TapePanel::stepRow(int way) {
     const int now = rows[static_cast<std::size_t>(i)];
     while (i >= 0 && i < static_cast<std::ptrdiff_t>(rows.size()) && rows[static_cast<std::size_t>(i)] == now) i += way;
     m_model.setLocation(static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(i, 0, static_cast<std::ptrdiff_t>(rows.size()) - 1)));
-}
-
-void TapePanel::stepHazard(int way) {
-    const auto r = m_model.result();
-    if (!r || r->hazards.empty()) return;
-    const std::size_t now = m_model.location();
-    std::optional<std::size_t> best;
-    for (const PathHazard& h : r->hazards) {
-        if (way > 0 ? h.worst <= now : h.worst >= now) continue;
-        if (!best || (way > 0 ? h.worst < *best : h.worst > *best)) best = h.worst;
-    }
-    if (best) m_model.setLocation(*best);
 }
 
 void TapePanel::refresh() {

@@ -71,6 +71,7 @@ private:
         std::optional<Recipe> recipe;
         std::optional<GuardSpec> guarded;
         std::vector<float> rate; ///< of removal, by location; empty: not known
+        std::vector<AppModel::HazardStretch> hazards;
         int width = 10;
         bool byTime = true;
     };
@@ -109,22 +110,34 @@ class TapePanel : public QWidget {
     Q_OBJECT
 public:
     explicit TapePanel(AppModel& model, QWidget* parent = nullptr);
-    void play(bool on);
+    /// Forward, or back.
+    void play(bool on, bool back = false);
     [[nodiscard]] bool playing() const { return m_timer.isActive(); }
+    /// So many times as fast as the machine.
+    void setSpeed(double times);
+    [[nodiscard]] double speed() const { return m_speed; }
+    /// Where it stops by itself.
+    enum class StopAt { Hazard, Tool };
+    void setStopAt(StopAt what, bool on) { (what == StopAt::Hazard ? m_stopAtHazards : m_stopAtTools) = on; }
     void stepRow(int way);
     void stepHazard(int way);
 
 private:
     void refresh();
+    void tick();
     bool playOn(); ///< @return false at the end of what is played
+    void makeSpeeds(QPushButton* button);
+    /// The nearest hazard beyond a place, in the way that is meant.
+    [[nodiscard]] std::optional<std::size_t> hazardBeyond(std::size_t location, int way) const;
     AppModel& m_model;
     TapeChart* m_chart = nullptr;
     void makeButtons(QVBoxLayout* side);
     void makeChoices(QVBoxLayout* side);
-    QPushButton* m_play = nullptr;
+    QPushButton *m_play = nullptr, *m_speedButton = nullptr;
     QLabel* m_where = nullptr;
     QTimer m_timer;
     double m_speed = 4.0, m_clock = 0.0;
+    bool m_back = false, m_stopAtHazards = false, m_stopAtTools = false;
 };
 
 } // namespace gyre

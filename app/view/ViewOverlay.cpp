@@ -4,6 +4,7 @@
 #include "model/Along.h"
 #include "model/Closer.h"
 #include "model/Picks.h"
+#include "model/Programs.h"
 #include "operation/Leans.h"
 #include "view/View.h"
 #include <QPainter>
@@ -213,7 +214,8 @@ View::HereWords View::hereWords() const {
         const auto text = [](float v) { return v >= 20.0f ? QObject::tr("over 20 mm") : QString("%1 mm").arg(v, 0, 'f', 2); };
         words << tr("shank %1").arg(text(r->shankClearance[i])) << tr("holder %1").arg(text(r->holderClearance[i]));
     }
-    out.near = std::any_of(r->hazards.begin(), r->hazards.end(), [&](const PathHazard& h) { return i >= h.first && i <= h.last; });
+    const auto hazards = m_model.hazards();
+    out.near = std::any_of(hazards.begin(), hazards.end(), [&](const AppModel::HazardStretch& h) { return i >= h.first && i <= h.last; });
     if (out.near) words << tr("▲ too near");
     return out;
 }
@@ -226,6 +228,11 @@ void View::drawPlaceWords(QPainter& painter) const {
         const auto said = [&] { return inUnits(here.words.join("  ·  "), m_model.inches()); };
         while (here.words.size() > 2 && painter.fontMetrics().horizontalAdvance(said()) > width() - 120) here.words.removeAt(1);
         drawChip(painter, {14, height() - 14.0}, said(), here.near ? t.unsafe : t.ink, false);
+        // What the control reads there, once a program is written.
+        if (const QString line = m_model.programs().lineHere(); !line.isEmpty()) {
+            const QFontMetrics letters = painter.fontMetrics();
+            drawChip(painter, {14, height() - 14.0 - letters.height() - 18.0}, letters.elidedText(line, Qt::ElideRight, width() - 60), t.softInk, false);
+        }
     } else if (m_model.hasJob() && !m_model.computing()) {
         const auto r = m_model.result();
         const QString why = !m_model.setupTrouble().isEmpty() ? m_model.setupTrouble()

@@ -78,7 +78,7 @@ void View::drawStock(const QMatrix4x4& model) {
 bool View::frameStockPlace(std::size_t place) {
     const auto& picture = m_model.stock().picture();
     if (!stockDrawn() || !picture || place >= picture->places()) return false;
-    const auto& worst = picture->place(place);
+    const StockPlace& worst = picture->place(place);
     m_stockPlace = place;
     setAtMachine(false);
     m_camera.look(degrees(std::atan2(worst.outward.y(), worst.outward.x())) - 20.0,
@@ -103,12 +103,12 @@ void View::drawWorstOfStock(QPainter& painter) const {
     const auto& picture = m_model.stock().picture();
     if (!stockDrawn() || m_atMachine || !picture || picture->by != StockBy::Deviation) return;
     const Theme& t = theme();
-    const auto seen = [&](const StockShow::Picture::Worst& w) {
+    const auto seen = [&](const StockPlace& w) {
         const auto at = m_camera.project(w.at), out = m_camera.project(w.at + 0.01 * w.outward);
         return at && out && m_camera.ray(*at).direction.dot(w.outward) <= 0.0 ? at : std::nullopt;
     };
     for (std::size_t i = picture->places(); i-- > 0;) {
-        const bool gone = i < picture->gone.size(), named = m_stockPlace ? i == *m_stockPlace : i == 0 && gone;
+        const bool gone = picture->gone(i), named = m_stockPlace ? i == *m_stockPlace : i == 0 && gone;
         const auto at = seen(picture->place(i));
         if (!at || (!gone && !named)) continue;
         const QColor colour = gone ? t.unsafe : t.ink;
@@ -165,7 +165,7 @@ QStringList footOf(const StockShow& show, bool inches) {
                          : View::tr("cutting on …")};
     if (picture.old) feet << View::tr("▲ cut with paths from before a change");
     if (picture.by == StockBy::Deviation && picture.places() > 0)
-        feet << inUnits((picture.gone.empty() ? View::tr("most stands %1 mm (Shift+K: one after the other)") : View::tr("most gone %1 mm (Shift+K: one after the other)"))
+        feet << inUnits((!picture.gone(0) ? View::tr("most stands %1 mm (Shift+K: one after the other)") : View::tr("most gone %1 mm (Shift+K: one after the other)"))
                             .arg(picture.place(0).mm, 0, 'f', 2),
                         inches);
     if (const CutFigures* f = show.figures()) {

@@ -60,6 +60,22 @@ private:
         }
     }
 
+    /// Does the body's own surface lie between two neighbours? What is grown by less than a step of the grid would be stepped over.
+    [[nodiscard]] bool walled(std::size_t a, std::size_t b) const {
+        if (std::min(static_cast<double>(m_value[a]), static_cast<double>(m_value[b])) + m_distance > m_h) return false;
+        return crosses(at(a), at(b));
+    }
+    /// A look that runs along an edge may slip through between two triangles; of three beside each other not all do.
+    [[nodiscard]] bool crosses(const Vec3& a, const Vec3& b) const {
+        const double length = (b - a).norm();
+        if (length < 1e-12) return false;
+        const Vec3 way = (b - a) / length, side = anyPerpendicular(way), other = way.cross(side);
+        const double beside = 1e-4 * m_h;
+        for (const Vec3& shift : {Vec3(Vec3::Zero()), Vec3(beside * side), Vec3(-0.7 * beside * side + 0.6 * beside * other)})
+            if (m_tree.ray(a + shift, way, length).hit) return true;
+        return false;
+    }
+
     void closeCavities() {
         std::vector<char> outside(m_value.size(), 0);
         std::vector<std::size_t> open{0};
@@ -69,7 +85,7 @@ private:
             open.pop_back();
             const std::size_t x = i % m_n[0], y = i / m_n[0] % m_n[1], z = i / m_n[0] / m_n[1];
             const auto go = [&](bool inside, std::size_t to) {
-                if (!inside || outside[to] || m_value[to] <= 0.0f) return;
+                if (!inside || outside[to] || m_value[to] <= 0.0f || walled(i, to)) return;
                 outside[to] = 1;
                 open.push_back(to);
             };
@@ -133,9 +149,11 @@ private:
         parallelFor(m_out.points.size(), 256, [&](std::size_t i) {
             Vec3 in = at(m_ends[i].first), off = at(m_ends[i].second);
             if (m_value[m_ends[i].first] > 0.0f) std::swap(in, off);
+            const Vec3 start = off; // what lies behind the body's surface, seen from there, is within
+            const bool deep = m_tree.closest(in).distance > m_distance;
             for (int k = 0; k < 12; ++k) {
                 const Vec3 middle = 0.5 * (in + off);
-                (m_tree.closest(middle).distance < m_distance ? in : off) = middle;
+                (m_tree.closest(middle).distance < m_distance || (deep && crosses(start, middle)) ? in : off) = middle;
             }
             m_out.points[i] = 0.5 * (in + off);
         });

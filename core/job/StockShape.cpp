@@ -38,11 +38,14 @@ Status StockShape::valid() const {
 Result<TriangleMesh> StockShape::mesh(const Part* part, const std::map<std::string, std::vector<Curve>>& curves, const Progress& progress) const {
     if (!restsOnOthers()) return mesh();
     if (kind == Kind::Around) {
-        constexpr int kCells = 72;
+        constexpr double kFewest = 72.0, kMost = 120.0;
         if (!part) return fail("there is no part to lay stock around", "stock");
         const auto body = part->body();
         const Part& own = body ? *body : *part;
-        return grownMesh(own.mesh(), own.tree(), allowance, kCells, &progress);
+        // Between the points of its grid the skin is flat: where it is thin, edges would stand out of it.
+        const Box box = own.tree().bounds();
+        const double wanted = (box.high - box.low).maxCoeff() / (1.5 * allowance);
+        return grownMesh(own.mesh(), own.tree(), allowance, static_cast<int>(std::clamp(wanted, kFewest, kMost)), &progress);
     }
     const auto named = curves.find(outline);
     if (named == curves.end() || named->second.empty()) return fail("there is no curve '" + outline + "'", "stock", "Name a closed curve of a mend or a drawing");

@@ -201,11 +201,17 @@ Result<std::vector<Finding>> toolThroughStock(const Workplace& place, const Oper
         f.code = zone == Zone::Holder ? "holder-in-stock" : "shank-in-stock";
         f.stage = "Proof";
         f.amount = worst->probe.deep;
-        f.text = fmt::format("{} runs {:.2f} mm deep into {} that still stands by then, deepest in {}{}", zoneName(zone), worst->probe.deep, worst->stock->name,
-                             passName(result.links->originOf(f.row), f.row),
-                             passes.size() > 1 ? fmt::format("; {} {} in all", passes.size(), passWords(result.links->originOf(f.row))) : "");
-        f.reason = fmt::format("nothing has cut it away when the tool comes there; stock is known to {:.2g} mm", 0.5 * cell);
-        if (zone == Zone::Holder) {
+        const std::string where = passName(result.links->originOf(f.row), f.row),
+                          all = passes.size() > 1 ? fmt::format("; {} {} in all", passes.size(), passWords(result.links->originOf(f.row))) : "";
+        if (cell > 0.0) {
+            f.text = fmt::format("{} runs {:.2f} mm deep into {} that still stands by then, deepest in {}{}", zoneName(zone), worst->probe.deep, worst->stock->name,
+                                 where, all);
+            f.reason = fmt::format("nothing has cut it away when the tool comes there; stock is known to {:.2g} mm", 0.5 * cell);
+        } else { // a stock that cannot be cut, e.g. with holes in its skin
+            f.text = fmt::format("{} runs through {} as it is set up, first in {}{}", zoneName(zone), worst->stock->name, where, all);
+            f.reason = "what still stands of it by then is not known";
+        }
+        if (zone == Zone::Holder && cell > 0.0) {
             auto longer = longerTool(place, result, up, present, progress);
             if (!longer) return tl::unexpected(longer.error());
             if (*longer) f.remedies.push_back({fmt::format("Stick out {:.1f} mm", **longer), "tool.stickOut", fmt::format("{:.1f}", **longer)});

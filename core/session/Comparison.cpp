@@ -54,19 +54,46 @@ Result<StockOff> stockOff(const Stock& stock, const Part& part, const Progress& 
     return out;
 }
 
-Result<StockComparison> compareStock(const Stock& stock, const Part& part, std::vector<double> limits, const Progress& progress) {
+namespace {
+
+/// The worst, then the worst that is not beside it, and so on.
+std::vector<StockPlace> worstPlaces(const StockOff& measured, bool gone, double fine) {
+    const TriangleMesh& skin = measured.skin;
+    const auto amount = [&](std::size_t i) { return gone ? -static_cast<double>(measured.off[i]) : static_cast<double>(measured.off[i]); };
+    std::vector<std::size_t> order;
+    for (std::size_t i = 0; i < measured.off.size(); ++i)
+        if (amount(i) > fine) order.push_back(i);
+    // Of equals the first in the skin's order: the same places every time.
+    std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return amount(a) != amount(b) ? amount(a) > amount(b) : a < b; });
+    const double apart = 0.1 * skin.bounds().diagonal();
+    std::vector<StockPlace> out;
+    for (const std::size_t i : order) {
+        const Vec3 &a = skin.corner(2 * i, 0), at = 0.5 * (a + skin.corner(2 * i, 2));
+        if (std::any_of(out.begin(), out.end(), [&](const StockPlace& p) { return (p.at - at).norm() < apart; })) continue;
+        const Vec3 across = (skin.corner(2 * i, 1) - a).cross(skin.corner(2 * i, 2) - a);
+        out.push_back({amount(i), at, across.norm() > 0.0 ? Vec3(across.normalized()) : Vec3(Vec3::UnitZ()), skin.faces[2 * i]});
+        if (out.size() == StockComparison::kMostPlaces) break;
+    }
+    return out;
+}
+
+} // namespace
+
+StockComparison summed(const StockOff& measured, const Stock& stock, const Part& part, std::vector<double> limits) {
+    constexpr std::size_t kSteps = 40;
     StockComparison out;
     out.cell = stock.cell();
+    out.fine = std::max(0.05, 0.25 * out.cell);
     out.left = stock.volume();
     out.part = (part.body() ? *part.body() : part).volume();
     std::sort(limits.begin(), limits.end());
     out.limits = std::move(limits);
     out.area.assign(out.limits.size() + 1, 0.0);
-    const auto compared = stockOff(stock, part, progress);
-    if (!compared) return tl::unexpected(compared.error());
-    const TriangleMesh& skin = compared->skin;
-    for (std::size_t i = 0; i < compared->off.size(); ++i) {
-        const double off = static_cast<double>(compared->off[i]);
+    out.reach = out.limits.empty() ? 1.0 : std::max({4.0 * out.fine, std::abs(out.limits.front()), std::abs(out.limits.back())});
+    out.histogram.assign(kSteps, 0.0);
+    const TriangleMesh& skin = measured.skin;
+    for (std::size_t i = 0; i < measured.off.size(); ++i) {
+        const double off = static_cast<double>(measured.off[i]);
         const Vec3 middle = 0.5 * (skin.corner(2 * i, 0) + skin.corner(2 * i, 2));
         if (off > out.most) {
             out.most = off;
@@ -80,8 +107,18 @@ Result<StockComparison> compareStock(const Stock& stock, const Part& part, std::
         double area = 0.0;
         for (const std::size_t t : {2 * i, 2 * i + 1}) area += 0.5 * (skin.corner(t, 1) - skin.corner(t, 0)).cross(skin.corner(t, 2) - skin.corner(t, 0)).norm();
         out.area[static_cast<std::size_t>(std::upper_bound(out.limits.begin(), out.limits.end(), off) - out.limits.begin())] += area;
+        const double step = std::floor(0.5 * (off / out.reach + 1.0) * kSteps);
+        out.histogram[static_cast<std::size_t>(std::clamp(step, 0.0, static_cast<double>(kSteps - 1)))] += area;
     }
+    out.gone = worstPlaces(measured, true, out.fine);
+    out.stands = worstPlaces(measured, false, out.fine);
     return out;
+}
+
+Result<StockComparison> compareStock(const Stock& stock, const Part& part, std::vector<double> limits, const Progress& progress) {
+    const auto compared = stockOff(stock, part, progress);
+    if (!compared) return tl::unexpected(compared.error());
+    return summed(*compared, stock, part, std::move(limits));
 }
 
 } // namespace gyre

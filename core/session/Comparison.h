@@ -5,6 +5,13 @@
 
 namespace gyre {
 
+/// A place of the stock that is the worst of its surroundings.
+struct StockPlace {
+    double mm = 0.0;
+    Vec3 at = Vec3::Zero(), outward = Vec3::UnitZ();
+    int by = 0; ///< the number of the cut that made the surface there, see Stock::skin; 0: the stock as it was set up
+};
+
 struct StockComparison {
     double cell = 0.0;                ///< mm; what is thinner may be missed
     double left = 0.0, part = 0.0;    ///< volumes, mm³
@@ -13,7 +20,14 @@ struct StockComparison {
     int deepestBy = 0;          ///< the number of the cut that went deepest, see Stock::skin; 0: the stock as it was set up
     std::vector<double> limits; ///< mm, rising: the ends of the bands
     std::vector<double> area;   ///< mm² of the stock's surface in each band: below the first limit, between it and the next …, above the last
+    /// Where most is gone of the part and where most stands over it, the worst first; what is less than `fine` is left out.
+    std::vector<StockPlace> gone, stands;
+    double fine = 0.0; ///< mm: less than that is not known where an axis turns
+    /// mm² of the surface by how far it is off, in steps from −reach to reach; what lies beyond counts with the last step of its side.
+    std::vector<double> histogram;
+    double reach = 0.0;
     [[nodiscard]] double wholeArea() const;
+    static constexpr std::size_t kMostPlaces = 6; ///< of either kind
 };
 
 /// How far a point lies outside of a body (positive) or inside of it, mm: from its exact surfaces where it is near them.
@@ -25,6 +39,9 @@ struct StockOff {
     std::vector<float> off; ///< mm, for every two triangles: taken where the surface is known exactly
 };
 [[nodiscard]] Result<StockOff> stockOff(const Stock& stock, const Part& part, const Progress& progress);
+
+/// What a measured surface comes to.
+[[nodiscard]] StockComparison summed(const StockOff& off, const Stock& stock, const Part& part, std::vector<double> limits);
 
 /// From every point of the stock's surface to the part's own, outside of it counted positive.
 /// @param limits  rising, e.g. −0.05, 0.05, 0.2

@@ -1,4 +1,5 @@
 #include "session/SetupSheet.h"
+#include "base/Html.h"
 #include "geom/FrustumOutline.h"
 #include <algorithm>
 #include <fmt/format.h>
@@ -6,38 +7,6 @@
 namespace gyre {
 
 namespace {
-
-std::string escaped(const std::string& text) {
-    std::string out;
-    for (const char c : text) switch (c) {
-        case '&':
-            out += "&amp;";
-            break;
-        case '<':
-            out += "&lt;";
-            break;
-        case '>':
-            out += "&gt;";
-            break;
-        case '"':
-            out += "&quot;";
-            break;
-        default:
-            out += c;
-        }
-    return out;
-}
-
-std::string base64(const std::string& bytes) {
-    static constexpr char kLetters[] = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
-    std::string out;
-    for (std::size_t i = 0; i < bytes.size(); i += 3) {
-        std::uint32_t three = 0;
-        for (std::size_t k = 0; k < 3; ++k) three = three << 8 | (i + k < bytes.size() ? static_cast<unsigned char>(bytes[i + k]) : 0u);
-        for (std::size_t k = 0; k < 4; ++k) out += i + k <= bytes.size() ? kLetters[three >> (18 - 6 * k) & 63u] : '=';
-    }
-    return out;
-}
 
 std::string clock(double seconds) {
     const auto s = std::lround(seconds);
@@ -79,7 +48,7 @@ img {{ max-width: 100%; }} figure {{ margin: 2mm 0; }} tr, figure {{ break-insid
 </style></head><body>
 <h1>Set-up sheet: {0}</h1>
 )",
-                            escaped(m_in.job.name));
+                            htmlText(m_in.job.name));
         stops();
         setUp();
         pictures();
@@ -101,7 +70,7 @@ private:
         const Recipe* r = m_in.job.operation(operation);
         return r ? r->name : operation;
     }
-    void fact(const std::string& what, const std::string& value) { m_out += fmt::format("<tr><th>{}</th><td>{}</td></tr>\n", escaped(what), escaped(value)); }
+    void fact(const std::string& what, const std::string& value) { m_out += fmt::format("<tr><th>{}</th><td>{}</td></tr>\n", htmlText(what), htmlText(value)); }
 
     void stops() {
         const auto count = std::count_if(m_in.findings.begin(), m_in.findings.end(), [](const Finding& f) { return f.rank == Rank::Stop; });
@@ -142,7 +111,7 @@ private:
         for (std::size_t i = 0; i < m_in.pictures.size(); ++i) {
             const SetupPicture& p = m_in.pictures[i];
             m_out += fmt::format("<figure><img src=\"{}\" alt=\"{}\"><figcaption>{}</figcaption></figure>\n",
-                                 m_in.linked ? fmt::format("gyre:view/{}", i + 1) : "data:image/png;base64," + base64(p.png), escaped(p.caption), escaped(p.caption));
+                                 m_in.linked ? fmt::format("gyre:view/{}", i + 1) : pictureInPage(p.png), htmlText(p.caption), htmlText(p.caption));
         }
     }
 
@@ -157,9 +126,9 @@ private:
             m_out +=
                 fmt::format("<tr><td>T{}</td><td>{}</td><td>{}<br>{}<br>{}</td><td class=\"number\">{}</td><td class=\"number\">{}</td><td class=\"number\">{:.0f}</td>"
                             "<td class=\"number\">{}</td><td>{}</td><td>{}</td></tr>\n",
-                            t.number, m_in.linked ? fmt::format("<img src=\"gyre:tool/{}\">", t.number) : silhouette(t.tool), escaped(t.tool.name),
-                            escaped(shortName(t.tool.cutter)), escaped(t.tool.holderName), length(t.tool.stickOut, 2), length(t.tool.gaugeLength(), 2),
-                            t.tool.spindleSpeed, length(t.tool.feed(), 0), coolantName(t.tool.coolant), escaped(uses));
+                            t.number, m_in.linked ? fmt::format("<img src=\"gyre:tool/{}\">", t.number) : silhouette(t.tool), htmlText(t.tool.name),
+                            htmlText(shortName(t.tool.cutter)), htmlText(t.tool.holderName), length(t.tool.stickOut, 2), length(t.tool.gaugeLength(), 2),
+                            t.tool.spindleSpeed, length(t.tool.feed(), 0), coolantName(t.tool.coolant), htmlText(uses));
         }
         m_out += "</table>\n";
     }
@@ -191,8 +160,8 @@ private:
             const PostOperation& o = m_post.operations[i];
             const bool whole = o.result->complete();
             if (whole) seconds += secondsOf(*o.result);
-            m_out += fmt::format("<tr><td>{}</td><td>{}</td><td>T{}</td><td class=\"number\">{}</td><td>{}</td></tr>\n", i + 1, escaped(o.name), o.toolNumber,
-                                 whole ? clock(secondsOf(*o.result)) : "no path", whole ? escaped(travel(*o.result->motion)) : "");
+            m_out += fmt::format("<tr><td>{}</td><td>{}</td><td>T{}</td><td class=\"number\">{}</td><td>{}</td></tr>\n", i + 1, htmlText(o.name), o.toolNumber,
+                                 whole ? clock(secondsOf(*o.result)) : "no path", whole ? htmlText(travel(*o.result->motion)) : "");
         }
         m_out += fmt::format("<tr><td></td><td>All, without tool changes</td><td></td><td class=\"number\">{}</td><td></td></tr></table>\n", clock(seconds));
     }
@@ -202,7 +171,7 @@ private:
         for (const Finding& f : m_in.findings)
             if (f.rank != Rank::Note)
                 rows += fmt::format("<tr><td{}>{}</td><td>{}</td><td>{}<br>{}</td></tr>\n", f.rank == Rank::Stop ? " class=\"stop\"" : "", rankName(f.rank),
-                                    escaped(nameOf(f.operation)), escaped(f.text), escaped(f.reason));
+                                    htmlText(nameOf(f.operation)), htmlText(f.text), htmlText(f.reason));
         if (!rows.empty()) m_out += "<h2>What to look at</h2><table cellpadding=\"5\">\n" + rows + "</table>\n";
     }
 

@@ -1,6 +1,7 @@
 // Bodies grown by a distance and outlines raised: volumes and distances that are known.
 #include "Support.h"
 #include "geom/Grown.h"
+#include "geom/Inside.h"
 #include "geom/Thinned.h"
 
 using namespace gyre;
@@ -71,6 +72,29 @@ private slots:
             QVERIFY2(std::abs(signedVolume(*grown) - want) < 0.005 * want, qPrintable(QString("%1 %2").arg(signedVolume(*grown)).arg(want)));
             const MeshTree tree(box);
             for (const Vec3& p : grown->points) QVERIFY(std::abs(tree.closest(p).distance - d) < 0.001);
+        }
+    }
+    // A skin far thinner than a step of the grid: still solid, with the body inside of it, and its points at the distance. (It was a hollow shell once.)
+    void aThinSkinIsSolid() {
+        const TriangleMesh box = boxMesh(Vec3(0, 0, 0), Vec3(40, 30, 20));
+        const MeshTree tree(box);
+        for (const double d : {0.05, 0.3, 0.7}) {
+            const auto grown = grownMesh(box, tree, d, 72); // a step is over half a millimetre
+            QVERIFY(grown && closed(*grown));
+            const double want = 24000 + 5200 * d + 360 * kPi / 4 * d * d + 4 * kPi / 3 * d * d * d;
+            // Between its points it is flat: along the edges a part of a step is missing.
+            QVERIFY2(std::abs(signedVolume(*grown) - want) < 0.01 * want, qPrintable(QString("%1 mm: %2 %3").arg(d).arg(signedVolume(*grown)).arg(want)));
+            for (const Vec3& p : grown->points) QVERIFY(std::abs(tree.closest(p).distance - d) < 0.001);
+            const MeshTree skin(*grown);
+            test::Random random(19);
+            for (int i = 0; i < 400; ++i) QVERIFY(insideClosed(skin, Vec3(random.number(1, 39), random.number(1, 29), random.number(1, 19))));
+        }
+        for (const char* name : {"lantern-collar.step", "lamp-yoke.step", "whisper-runner.step"}) {
+            const auto part = test::openPart(test::demoFile(name));
+            const auto grown = grownMesh(part->mesh(), part->tree(), 0.3, 72);
+            QVERIFY(grown && closed(*grown));
+            QVERIFY2(signedVolume(*grown) > 0.97 * part->volume() && signedVolume(*grown) < 1.35 * part->volume(),
+                     qPrintable(QString("%1: %2 around %3").arg(name).arg(signedVolume(*grown)).arg(part->volume())));
         }
     }
     void hollowsAreFilledAndPocketsAreNot() {

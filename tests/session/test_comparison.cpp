@@ -2,10 +2,11 @@
 #include "Commands.h"
 #include "Support.h"
 #include "base/File.h"
+#include "base/Units.h"
 #include "geom/Convex.h"
 #include "geom/Inside.h"
 #include "geom/MeshFile.h"
-#include "session/Comparison.h"
+#include "session/ComparisonPage.h"
 #include <sstream>
 
 using namespace gyre;
@@ -81,6 +82,52 @@ private slots:
         const double angle = std::acos(1.0 - deep / 3.0), section = 9.0 * (angle - std::sin(angle) * std::cos(angle));
         QVERIFY2(std::abs((r.part - r.left) - 40.0 * section) < 0.02 * r.part * 0.02 + 0.02 * 40.0 * section,
                  qPrintable(QString("%1 for %2").arg(r.part - r.left).arg(40.0 * section)));
+    }
+    // Two grooves and a bump far apart: each is a place of its own, the deeper first, where it is and by whom; the page tells them with their numbers.
+    void theWorstPlacesAndThePage() {
+        const auto part = openPart(boxStep(at(""), 60, 30, 20));
+        const Box box = part->mesh().bounds();
+        Progress progress;
+        const TriangleMesh own = boxMesh(box.low, box.high),
+                           bump = boxMesh({box.high.x() - 6, box.centre().y() - 3, box.high.z()}, {box.high.x() - 2, box.centre().y() + 3, box.high.z() + 1.5});
+        Stock stock = Stock::of({&own, &bump}, 0.25, progress).value();
+        const Assembly ball = ballTool(6, 40);
+        const auto cut = [&](double x, double deep, std::uint16_t by) {
+            Toolpath path;
+            for (const double y : {box.low.y() - 5, box.high.y() + 5})
+                path.push({x, y, box.high.z() - deep}, Vec3::UnitZ(), path.size() == 0 ? Motion::Rapid : Motion::Cut, 0, 100);
+            QVERIFY(stock.remove({.path = path, .cutter = ball.cutter, .by = by}, progress).has_value());
+        };
+        cut(box.low.x() + 12, 0.6, 1);
+        cut(box.centre().x() + 6, 1.2, 2);
+        const auto r = compareStock(stock, *part, {-0.5, -0.1, 0.1, 2.0}, progress).value();
+        // Along a groove of 30 mm the places keep a tenth of the body's diagonal from each other.
+        QVERIFY(r.gone.size() >= 2 && r.stands.size() >= 1);
+        QVERIFY2(std::abs(r.gone[0].mm - 1.2) < 0.02 && r.gone[0].by == 2 && std::abs(r.gone[0].at.x() - box.centre().x() - 6) < 0.5,
+                 qPrintable(QString::number(r.gone[0].mm)));
+        QVERIFY(std::any_of(r.gone.begin(), r.gone.end(), [&](const StockPlace& p) { return p.by == 1 && std::abs(p.mm - 0.6) < 0.02; }) || r.gone.back().mm > 0.6);
+        QVERIFY(std::abs(r.stands[0].mm - 1.5) < 0.3 && r.stands[0].by == 0 && r.stands[0].outward.norm() > 0.99);
+        for (std::size_t i = 1; i < r.gone.size(); ++i) {
+            QVERIFY(r.gone[i].mm <= r.gone[i - 1].mm);
+            for (std::size_t k = 0; k < i; ++k) QVERIFY((r.gone[i].at - r.gone[k].at).norm() > 5.0);
+        }
+        // Every bit of the surface is in one step of the histogram; what is as modelled in the two at its middle.
+        double sum = 0.0;
+        for (const double a : r.histogram) sum += a;
+        QVERIFY(std::abs(sum - r.wholeArea()) < 1e-6 * sum);
+        const std::size_t middle = r.histogram.size() / 2;
+        QVERIFY(r.histogram[middle - 1] + r.histogram[middle] > 0.8 * sum);
+        QCOMPARE(r.reach, 2.0);
+        Job job;
+        job.name = "Box <with> \"signs\"";
+        const std::string page = comparisonPage({.job = job, .compared = r, .cutBy = {"First", "Second & last"}, .picture = {}});
+        for (const char* word : {"Box &lt;with&gt; &quot;signs&quot;", "Second &amp; last", "▲ gone", "above 2</td>", "<svg", "the stock as it was set up"})
+            QVERIFY2(page.find(word) != std::string::npos, word);
+        QVERIFY(page.find(formatLength(r.gone[0].mm, LengthUnit::Millimetre, 3)) != std::string::npos);
+        job.units = LengthUnit::Inch;
+        const std::string inches = comparisonPage({.job = job, .compared = r, .cutBy = {"First", "Second"}, .picture = {}});
+        QVERIFY(inches.find("inches") != std::string::npos && inches.find("in³") != std::string::npos &&
+                inches.find("above " + formatLength(2.0, LengthUnit::Inch, 3)) != std::string::npos);
     }
     // How far a point is off a box and a cylinder, by their formulas: near the surfaces, beside edges and corners, far away.
     void offBodiesByTheirFormulas() {
@@ -159,7 +206,10 @@ private slots:
         QVERIFY2(std::abs(signedVolume(mesh.mesh) - cut["left"].get<double>()) < 0.01 * cut["left"].get<double>(), qPrintable(QString::number(signedVolume(mesh.mesh))));
         const auto first = nlohmann::json::parse(told({"--quiet", "--json", "cut", job, "--out", stl, "--until", "op1"}, kExitOk));
         QVERIFY(first["left"].get<double>() > cut["left"].get<double>());
-        const auto compared = nlohmann::json::parse(told({"--quiet", "--json", "compare", job}, kExitOk));
+        const auto compared = nlohmann::json::parse(told({"--quiet", "--json", "compare", job, "--page", at("page.html").string()}, kExitOk));
+        const std::string page = readFile(at("page.html"), 1u << 24).value();
+        QVERIFY(compared["places"].size() > 0 && page.find(compared["places"][0]["mm"].get<double>() < 0 ? "▲ gone" : "stands") != std::string::npos);
+        QVERIFY(told({"--quiet", "compare", job, "--page", job}, kExitFailed).empty());
         QVERIFY(std::abs(compared["left"].get<double>() - cut["left"].get<double>()) < 1e-6 * cut["left"].get<double>());
         const std::string by = compared["deepest"]["by"];
         QVERIFY2(by.empty() || by.starts_with("op"), by.c_str());

@@ -148,6 +148,13 @@ private slots:
         QVERIFY2(std::abs(findings[0].amount - 3.0) < 0.02, findings[0].text.c_str());
         QCOMPARE(findings[0].remedies.size(), std::size_t(1));
         QCOMPARE(findings[0].remedies[0].key, std::string("tool.stickOut"));
+        // Where nobody can say what is left of the stock, all of it counts, and that is said.
+        const auto unknown = toolThroughStock(
+                                 *r.place, slot, [](Progress&) -> Result<std::shared_ptr<const Stock>> { return fail("the stock is not closed"); }, m_progress)
+                                 .value();
+        QVERIFY(!unknown.empty() && unknown.back().code == "holder-in-stock" && unknown.back().remedies.empty());
+        QVERIFY2(unknown.back().text.find("as it is set up") != std::string::npos && unknown.back().reason.find("not known") != std::string::npos,
+                 unknown.back().text.c_str());
         slot.tool.stickOut = numberIn(findings[0].remedies[0].value).value();
         QVERIFY(slot.tool.stickOut > 15.0 && slot.tool.stickOut < 15.2);
         QVERIFY(asked(slot).empty());

@@ -167,6 +167,7 @@ private slots:
                 QVERIFY(act != acts.end());
                 QCOMPARE(posted.operations[act->operation], id);
                 QVERIFY2(act->location == at && !act->aside, qPrintable(QString("%1 for %2").arg(act->location).arg(at)));
+                QCOMPARE(m_model->programs().lineHere(), text->textCursor().block().text().trimmed()); // beside the machine in Prove
             }
         }
         // A click into the text of the second operation moves the tool there.

@@ -1,5 +1,8 @@
 // The stock as it is cut, in the window: shown by key and by switch, at any place of the route, by who cut it and by how far it is off.
 #include "WindowTest.h"
+#include "base/Units.h"
+#include "panels/FindingsPanel.h"
+#include <QAction>
 #include <QFile>
 #include <QJsonArray>
 #include <QJsonDocument>
@@ -83,7 +86,7 @@ private slots:
         QVERIFY(bands[0].share == 0.0 && bands[1].share == 0.0); // roughing leaves stock, and takes nothing of the part
         QVERIFY(bands[StockShow::kWithin].share > 0.0 && bands.back().share > 0.3);
         // To the worst place, by key: it lies in the middle of the picture.
-        QVERIFY(stock().picture()->gone.empty());
+        QVERIFY(stock().picture()->compared && stock().picture()->compared->gone.empty());
         const auto worst = stock().picture()->place(0), next = stock().picture()->place(1);
         QVERIFY(worst.mm > 2.0 && next.mm <= worst.mm && (next.at - worst.at).norm() > 10.0);
         view->setAtMachine(true);
@@ -102,6 +105,16 @@ private slots:
         QTest::mouseClick(listed, Qt::LeftButton);
         const auto again = view->camera().project(stock().picture()->place(0).at);
         QVERIFY(again && (again->toPoint() - view->rect().center()).manhattanLength() < 40);
+        // And on a page, with the picture and the same numbers.
+        const QString page = m_dir->filePath("yoke-comparison.html");
+        m_window->findChild<FindingsPanel*>()->storeComparisonAs(page);
+        QFile stored(page);
+        QVERIFY(stored.open(QIODevice::ReadOnly));
+        const QString html = QString::fromUtf8(stored.readAll());
+        QVERIFY(html.contains("data:image/png;base64,") && html.contains("Rough from above") &&
+                html.contains(QString::fromStdString(formatLength(worst.mm, LengthUnit::Millimetre, 3))));
+        m_window->findChild<FindingsPanel*>()->storeComparisonAs(m_dir->filePath("yoke-work.gyre.json"));
+        QVERIFY(m_window->findChild<QWidget*>("storeComparison") && openJob(m_dir->filePath("yoke-work.gyre.json").toStdString()).has_value()); // not over a job
         m_model->setBench(Bench::Cut);
         waitForStock();
         view->frameAll();
@@ -209,6 +222,35 @@ private slots:
         QTRY_COMPARE(m_model->selected(), QString("op3"));
         QVERIFY(tape->playing());
         tape->play(false);
+        // Back again, over the seam to the end of the one before; faster as the menu says.
+        m_model->setLocation(1);
+        m_window->findChild<QAction*>("speed.1000")->trigger();
+        QCOMPARE(tape->speed(), 1000.0);
+        QTest::keyClick(m_window.get(), Qt::Key_Space, Qt::ControlModifier | Qt::ShiftModifier);
+        QVERIFY(tape->playing());
+        QTRY_COMPARE(m_model->selected(), QString("op2"));
+        tape->play(false);
+        QVERIFY(m_model->location() > 0);
+        // op2 and op3 have another cutter each: it stops before the first move of the next.
+        QVERIFY(m_model->result("op2")->tool.id != m_model->result("op3")->tool.id);
+        m_model->setLocation(m_model->result()->path()->size() - 2);
+        auto* atTools = m_window->findChild<QAction*>("stopAt.tool");
+        atTools->trigger();
+        tape->play(true);
+        QTRY_VERIFY(!tape->playing());
+        QCOMPARE(m_model->selected(), QString("op3"));
+        QCOMPARE(m_model->location(), std::size_t(0));
+        atTools->trigger();
+        // A tenth of the machine's own speed, and all the way to the route's beginning backwards.
+        m_window->findChild<QAction*>("speed.0.1")->trigger();
+        QCOMPARE(tape->speed(), 0.1);
+        m_model->select("op1");
+        m_model->setLocation(1);
+        tape->setSpeed(1000);
+        tape->play(true, true);
+        QTRY_VERIFY(!tape->playing());
+        QCOMPARE(m_model->location(), std::size_t(0));
+        QCOMPARE(m_model->selected(), QString("op1"));
     }
     // Without stock there is no switch, and the key says why nothing is shown.
     void withoutStock() {
@@ -222,7 +264,6 @@ private slots:
         QTest::mouseClick(find<QPushButton>("stockShown.0"), Qt::LeftButton);
         QVERIFY(!stock().shown() && !find<QPushButton>("stockShown.1"));
     }
-    // Dragged to and fro, called off, another job opened in the middle: never a picture of another place or job.
     // A roughed part put into a solid block: the proof says what meets it, Show goes there and lets the stock be seen; the other stock, and all is clear.
     void whatMeetsTheStockIsShownOnIt() {
         const QString file = m_dir->filePath("solid.gyre.json");
@@ -259,6 +300,22 @@ private slots:
         QCOMPARE(stock().shown(), std::optional(StockBy::Operation));
         waitForStock();
         QVERIFY(m_window->view().stockDrawn());
+        // What the proof tells of the stock is a hazard on the way: by key from before it, and playing stops there when it is told to.
+        const auto hazards = m_model->hazards();
+        QVERIFY(std::any_of(hazards.begin(), hazards.end(), [&](const auto& h) { return h.worst == told->span->first; }));
+        std::size_t first = SIZE_MAX;
+        for (const auto& h : hazards) first = std::min(first, h.worst);
+        auto* tape = m_window->findChild<TapePanel*>();
+        tape->setSpeed(1000);
+        QTest::mouseClick(find<QPushButton>("toStart"), Qt::LeftButton);
+        auto* stopAt = m_window->findChild<QAction*>("stopAt.hazard");
+        QVERIFY(stopAt && stopAt->isCheckable());
+        stopAt->trigger();
+        tape->play(true);
+        QTRY_VERIFY(!tape->playing());
+        QCOMPARE(m_model->location(), first);
+        QCOMPARE(m_model->selected(), QString::fromStdString(told->operation));
+        stopAt->trigger();
         // The proof goes with its stock: taken away it holds no more, and with the stock around the part it is clear.
         const QString second = QString::fromStdString(m_model->job().route[1].id);
         QVERIFY(m_model->proof(second));
@@ -273,6 +330,7 @@ private slots:
         QVERIFY(!m_model->proof(second));
         stock().show({});
     }
+    // Dragged to and fro, called off, another job opened in the middle: never a picture of another place or job.
     void hurried() {
         openJobFile("barrel-work.gyre.json");
         m_model->setBench(Bench::Prove);

@@ -266,6 +266,8 @@ private slots:
         const int line = text->textCursor().blockNumber();
         m_model->setLocation(5000);
         QVERIFY(text->textCursor().blockNumber() > line);
+        // And stands beside the machine in Prove, until the path is another one.
+        QCOMPARE(m_model->programs().lineHere(), text->toPlainText().split('\n').at(text->textCursor().blockNumber()).trimmed());
         // On paper: proven, with the sum of just this program; as a page and as a PDF, and over nothing that the job rests on.
         auto* send = m_window->findChild<SendPanel*>();
         const auto stored = [&](const QString& name) {
@@ -286,6 +288,7 @@ private slots:
         type("guard.holder", "2.5");
         QVERIFY(!m_model->proof("flare"));
         waitForPath();
+        QVERIFY(m_model->programs().lineHere().isEmpty());
         const QByteArray later = stored("later.html");
         QVERIFY(!later.contains("Proven at the machine") && (later.contains("Not proven") || later.contains("Do not run this")));
         QVERIFY(later.contains("none is written yet"));
