@@ -287,6 +287,21 @@ private slots:
         QVERIFY(turned.remove({.path = deep, .cutter = cutter(CutterShape::Flat, 8), .watch = &shank}, progress).has_value());
         for (const StockProbe& p : shank.probes) QVERIFY2(p.deep < 0.5 * turned.cell(), qPrintable(QString::number(p.deep)));
     }
+    // Straight down in one move: where the shank ends up, the flutes have been just before.
+    void whatTheSameMoveHasCutIsGone() {
+        Stock s = stockOf(block({-20, -20, 0}, {20, 20, 20}), 0.25);
+        Progress progress;
+        Cutter c = cutter(CutterShape::Flat, 8);
+        c.fluteLength = c.shoulderLength = 10;
+        Toolpath down;
+        down.push({0, 0, 30}, Vec3::UnitZ(), Motion::Rapid, 0, 0);
+        down.push({0, 0, 5}, Vec3::UnitZ(), Motion::Cut, 0, 100);
+        StockWatch w;
+        w.bodies = {{RoundedFrustum{10, 4, 40, 4, 0}}};
+        w.probes = {{1, 1.0, {down.tip[1], Vec3::UnitZ()}, 0}};
+        QVERIFY(s.remove({.path = down, .cutter = c, .watch = &w}, progress).has_value());
+        QVERIFY2(w.probes[0].deep < 0.5 * s.cell(), qPrintable(QString::number(w.probes[0].deep)));
+    }
     // A frame cut through a plate leaves its middle loose, by its own size; a bridge of a millimetre holds it.
     void piecesThatComeLoose() {
         for (const double bridge : {0.0, 1.0}) {
