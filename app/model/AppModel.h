@@ -131,8 +131,8 @@ public:
     /// Its path is that of the job as it stands now.
     [[nodiscard]] bool upToDate(const QString& operation) const;
     [[nodiscard]] const ProofResult* proof(const QString& operation) const;
-    [[nodiscard]] bool stale() const { return m_stale; }                   ///< the shown result is older than the job
-    [[nodiscard]] std::vector<Finding> findings() const;                   ///< of all active operations, gravest first
+    [[nodiscard]] bool stale() const { return m_stale; } ///< the shown result is older than the job
+    [[nodiscard]] std::vector<Finding> findings() const; ///< of all active operations, gravest first
     /// Of the selected operation: what its guard tells, and every Stop of links and proof that has a place on the path.
     struct HazardStretch {
         std::size_t first, last, worst; ///< locations
