@@ -1,28 +1,14 @@
 // Conforming triangles of several faces, refined with all new points on the exact surfaces.
+#include "base/Groups.h"
 #include "part/Kernel.h"
 #include <algorithm>
 #include <fmt/format.h>
-#include <numeric>
 #include <unordered_map>
 
 namespace gyre {
 namespace {
 
 std::size_t index(int i) { return static_cast<std::size_t>(i); }
-
-struct UnionFind {
-    std::vector<std::uint32_t> up;
-    explicit UnionFind(std::size_t n) : up(n) { std::iota(up.begin(), up.end(), 0u); }
-    std::uint32_t root(std::uint32_t i) {
-        while (up[i] != i) i = up[i] = up[up[i]];
-        return i;
-    }
-    void join(std::uint32_t a, std::uint32_t b) {
-        a = root(a);
-        b = root(b);
-        if (a != b) up[std::max(a, b)] = std::min(a, b);
-    }
-};
 
 std::uint64_t keyOf(std::uint32_t a, std::uint32_t b) { return (static_cast<std::uint64_t>(std::min(a, b)) << 32) | std::max(a, b); }
 
@@ -97,7 +83,7 @@ struct Work {
             offset[index(f)] = total;
             total += static_cast<std::uint32_t>(trianglesOf(f).triangles->NbNodes());
         }
-        UnionFind sets(total);
+        Groups sets(total);
         const auto node = [&](const Part::Kernel::EdgeOnFace& side, int i) { return offset[index(side.face)] + static_cast<std::uint32_t>(nodesOf(side)->Node(i) - 1); };
         // All sides of one edge carry the same number of points at the same parameters.
         for (const auto& c : k.curves) {
@@ -114,16 +100,16 @@ struct Work {
             const auto& [few, at] = trianglesOf(f);
             const gp_Trsf& place = at.Transformation();
             for (int i = 0; i < few->NbNodes(); ++i) {
-                auto& n = number[sets.root(offset[index(f)] + static_cast<std::uint32_t>(i))];
+                auto& n = number[sets.find(offset[index(f)] + static_cast<std::uint32_t>(i))];
                 if (n == UINT32_MAX) {
                     n = static_cast<std::uint32_t>(mesh.points.size());
                     const gp_Pnt p = few->Node(i + 1).Transformed(place);
                     mesh.points.emplace_back(p.X(), p.Y(), p.Z());
                 }
             }
-            addTriangles(f, [&](int i) { return number[sets.root(offset[index(f)] + static_cast<std::uint32_t>(i))]; });
+            addTriangles(f, [&](int i) { return number[sets.find(offset[index(f)] + static_cast<std::uint32_t>(i))]; });
         }
-        noteEdges(wanted, [&](const Part::Kernel::EdgeOnFace& side, int i) { return number[sets.root(node(side, i))]; });
+        noteEdges(wanted, [&](const Part::Kernel::EdgeOnFace& side, int i) { return number[sets.find(node(side, i))]; });
     }
 
     // The same from a mesh part, whose points are shared already.

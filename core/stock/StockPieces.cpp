@@ -1,28 +1,10 @@
 // In how many pieces a stock lies.
+#include "base/Groups.h"
 #include "base/Parallel.h"
 #include "stock/Stock.h"
 #include <algorithm>
-#include <numeric>
 
 namespace gyre {
-
-namespace {
-
-/// Which stretches hang together: the smaller number of two stands for both.
-struct Groups {
-    std::vector<std::uint32_t> of;
-    std::uint32_t find(std::uint32_t i) {
-        while (of[i] != i) i = of[i] = of[of[i]];
-        return i;
-    }
-    void join(std::uint32_t a, std::uint32_t b) {
-        a = find(a);
-        b = find(b);
-        of[std::max(a, b)] = std::min(a, b);
-    }
-};
-
-} // namespace
 
 // Stretches of neighbouring rays that overlap hang together.
 std::vector<StockPiece> Stock::piecesAlong(const Field& f) const {
@@ -33,8 +15,7 @@ std::vector<StockPiece> Stock::piecesAlong(const Field& f) const {
         f.rays[i].each([&](const StockSpan& s) { spans.push_back(s); });
         first[i + 1] = static_cast<std::uint32_t>(spans.size());
     }
-    Groups groups{std::vector<std::uint32_t>(spans.size())};
-    std::iota(groups.of.begin(), groups.of.end(), 0u);
+    Groups groups(spans.size());
     const auto joinRays = [&](std::size_t one, std::size_t other) {
         for (std::uint32_t a = first[one], b = first[other]; a < first[one + 1] && b < first[other + 1];) {
             if (std::min(spans[a].to, spans[b].to) > std::max(spans[a].from, spans[b].from)) groups.join(a, b);
