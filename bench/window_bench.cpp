@@ -161,12 +161,15 @@ int main(int argc, char** argv) {
         std::printf("%s\n", ok.error().text().c_str());
         return 1;
     }
-    live([&] { return model.place() != nullptr; });
+    double pause = live([&] { return model.place() != nullptr; });
+    const double opening = pause;
+    const QString longestOpening = app.longest();
     std::printf("demo part on the screen            %6.2f s\n", static_cast<double>(start.elapsed()) * 1e-3);
     std::printf("  the part is drawn with %zu triangles of %zu\n", model.place()->part->drawing().triangles.size(), model.place()->part->mesh().triangles.size());
-    double pause = live([&] { return model.result() && model.result()->complete(); });
+    pause = live([&] { return model.result() && model.result()->complete(); });
     std::printf("demo path on the screen            %6.2f s\n", static_cast<double>(start.elapsed()) * 1e-3);
     pause = std::max(pause, live([&] { return !model.computing(); }));
+    std::printf("longest pause until the part was there %3.0f ms; longest event %s\n", opening, qPrintable(longestOpening));
     std::printf("longest pause until all was there  %6.0f ms; longest event %s\n", pause, qPrintable(app.longest()));
     auto& view = *window.findChild<View*>("view");
     const auto scrub = [&](int i) { model.setLocation(model.result()->path()->size() * static_cast<std::size_t>(i) / 40); };

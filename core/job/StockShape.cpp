@@ -124,8 +124,15 @@ StockShape proposeStock(const Part& part, double allowance) {
         const Vec3 half = box.half();
         const double a = half[(k + 1) % 3], b = half[(k + 2) % 3];
         if (std::abs(a - b) > 0.02 * std::max(a, b)) continue;
-        double furthest = 0.0;
-        for (const Vec3& p : part.mesh().points) furthest = std::max(furthest, rejected(p - s.centre, unit(k)).norm());
+        // Squares, and no further than the first point that is too far out: scans have a million of them.
+        const double most = std::min(1.05 * std::max(a, b), least);
+        double square = 0.0;
+        for (const Vec3& p : part.mesh().points) {
+            const double u = p[(k + 1) % 3] - s.centre[(k + 1) % 3], v = p[(k + 2) % 3] - s.centre[(k + 2) % 3];
+            square = std::max(square, u * u + v * v);
+            if (square > most * most) break;
+        }
+        const double furthest = std::sqrt(square);
         if (furthest > 1.05 * std::max(a, b) || furthest >= least) continue;
         least = furthest;
         s.kind = StockShape::Kind::Cylinder;
