@@ -222,6 +222,9 @@ std::vector<Command> MainWindow::pickCommands() {
         {"action.pickEdges", tr("Pick edges"), QKeySequence("Alt+E"), view, words, picks(PickMode::Edges)},
         {"action.pickRail1", tr("Pick rail 1"), QKeySequence("Alt+1"), view, words, picks(PickMode::Rail1)},
         {"action.pickRail2", tr("Pick rail 2"), QKeySequence("Alt+2"), view, words, picks(PickMode::Rail2)},
+        {"action.pickGuides", tr("Pick edges that rows follow"), QKeySequence(), view, words + tr(" guide curve"), picks(PickMode::Guides)},
+        {"action.pickBounds", tr("Pick edges that bound the rows"), QKeySequence(), view, words + tr(" boundary region containment inside outside"),
+         picks(PickMode::WhereEdges)},
         {"action.stopPicking", tr("Stop picking"), QKeySequence(Qt::Key_Escape), view, tr("select done"),
          [this] {
              if (m_model.picks().mode() == PickMode::None) m_model.setUp().holdBody(-1);

@@ -11,6 +11,7 @@
 #include "model/Planes.h"
 #include "model/Programs.h"
 #include "model/Route.h"
+#include "model/RowsAhead.h"
 #include "model/SetUp.h"
 #include "model/SkyShow.h"
 #include "model/StockShow.h"
@@ -29,7 +30,8 @@ namespace gyre {
 
 struct AppModel::Parts {
     explicit Parts(AppModel& m)
-        : route(m), picks(m), setUp(m), tools(m), holes(m), planes(m), mending(m), flank(m), milling(m), along(m), programs(m), stock(m), sky(m), closer(m) {}
+        : route(m), picks(m), setUp(m), tools(m), holes(m), planes(m), mending(m), flank(m), milling(m), along(m), programs(m), stock(m), sky(m), rowsAhead(m),
+          closer(m) {}
     Route route;
     Picks picks;
     SetUp setUp;
@@ -43,6 +45,7 @@ struct AppModel::Parts {
     Programs programs;
     StockShow stock;
     SkyShow sky;
+    RowsAhead rowsAhead;
     Closer closer;
 };
 Route& AppModel::route() const { return m_parts->route; }
@@ -58,6 +61,7 @@ Along& AppModel::along() const { return m_parts->along; }
 Programs& AppModel::programs() const { return m_parts->programs; }
 StockShow& AppModel::stock() const { return m_parts->stock; }
 SkyShow& AppModel::sky() const { return m_parts->sky; }
+RowsAhead& AppModel::rowsAhead() const { return m_parts->rowsAhead; }
 Closer& AppModel::closer() const { return m_parts->closer; }
 
 AppModel::AppModel(QObject* parent) : QObject(parent) {

@@ -11,6 +11,40 @@
 #include <utility>
 
 namespace gyre {
+namespace {
+
+const PickWord kPickWords[] = {
+    {PickMode::Faces, "target.faces", QT_TRANSLATE_NOOP("Picks", "Click faces to add or take away"), true,
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.target.faces; }},
+    {PickMode::AxisFaces, "axis.faces", QT_TRANSLATE_NOOP("Picks", "Click faces that the axis is square to"), true,
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.axis.faces; }},
+    {PickMode::Edges, "target.edges", QT_TRANSLATE_NOOP("Picks", "Click edges to add or take away"), false,
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.target.edges; }},
+    {PickMode::Profile, "target.profile", QT_TRANSLATE_NOOP("Picks", "Click the edges that tell the depth"), false,
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.target.profile; }},
+    {PickMode::AxisEdges, "axis.edges", QT_TRANSLATE_NOOP("Picks", "Click edges that the axis goes by"), false,
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.axis.edges; }},
+    {PickMode::Rail1, "pattern.rail1", QT_TRANSLATE_NOOP("Picks", "Click the edges of rail 1"), false,
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.pattern.rail1; }},
+    {PickMode::Rail2, "pattern.rail2", QT_TRANSLATE_NOOP("Picks", "Click the edges of rail 2"), false,
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.pattern.rail2; }},
+    {PickMode::Guides, "pattern.guides", QT_TRANSLATE_NOOP("Picks", "Click edges that rows are to follow"), false,
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.pattern.guides; }},
+    {PickMode::WhereEdges, "where.edges", QT_TRANSLATE_NOOP("Picks", "Click the edges of closed loops that bound the rows"), false,
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.where.edges; }},
+};
+
+} // namespace
+
+const PickWord* pickWord(PickMode mode) {
+    const auto found = std::find_if(std::begin(kPickWords), std::end(kPickWords), [&](const PickWord& w) { return w.mode == mode; });
+    return found == std::end(kPickWords) ? nullptr : found;
+}
+
+const PickWord* pickWord(const QString& key) {
+    const auto found = std::find_if(std::begin(kPickWords), std::end(kPickWords), [&](const PickWord& w) { return key == w.key; });
+    return found == std::end(kPickWords) ? nullptr : found;
+}
 
 Result<std::vector<int>> numbersOf(const QString& text, std::size_t count, const char* what) {
     std::vector<int> out;
@@ -135,23 +169,24 @@ Status Picks::setNumbers(const QString& key, const QString& numbers) {
         emit m_model.featuresChanged();
         return {};
     }
-    const bool ofFaces = key == "target.faces" || key == "axis.faces";
-    const auto list = ofFaces ? numbersOf(numbers, part.faces().size(), "face") : numbersOf(numbers, part.edges().size(), "edge");
+    const PickWord* word = pickWord(key);
+    if (!word) return fail("there is nothing to pick for '" + key.toStdString() + "'");
+    const auto list = word->faces ? numbersOf(numbers, part.faces().size(), "face") : numbersOf(numbers, part.edges().size(), "edge");
     if (!list) {
         tell(list.error());
         return tl::unexpected(list.error());
     }
-    if (key == "target.edges" || key == "target.profile" || key == "axis.edges" || key == "axis.faces") {
-        change(ofFaces ? tr("pick faces") : tr("pick edges"), [&](Job& j) {
-            Recipe& r = *j.operation(selected());
-            auto& refs = key == "target.edges" ? r.target.edges : key == "axis.edges" ? r.axis.edges : key == "axis.faces" ? r.axis.faces : r.target.profile;
+    const bool rail = word->mode == PickMode::Rail1 || word->mode == PickMode::Rail2;
+    if (word->mode != PickMode::Faces && !rail) {
+        change(word->faces ? tr("pick faces") : tr("pick edges"), [&](Job& j) {
+            auto& refs = word->list(*j.operation(selected()));
             refs.clear();
-            for (const int i : *list) refs.push_back(ofFaces ? part.faceRef(i) : part.edgeRef(i));
+            for (const int i : *list) refs.push_back(word->faces ? part.faceRef(i) : part.edgeRef(i));
         });
         return {};
     }
-    if (key != "target.faces") {
-        setRail(key == "pattern.rail1" ? 0 : 1, *list);
+    if (rail) {
+        setRail(word->mode == PickMode::Rail1 ? 0 : 1, *list);
         return {};
     }
     const auto now = resolveFaces(part, recipe()->target.faces).value_or(std::vector<int>{});
@@ -175,15 +210,9 @@ QString Picks::numbers(const QString& key) const {
             if (m_model.holes().works(i)) list.push_back(static_cast<int>(i));
         return textOf(list);
     }
-    const bool ofFaces = key == "target.faces" || key == "axis.faces";
-    const auto& refs = key == "target.faces"     ? r.target.faces
-                       : key == "axis.faces"     ? r.axis.faces
-                       : key == "axis.edges"     ? r.axis.edges
-                       : key == "pattern.rail1"  ? r.pattern.rail1
-                       : key == "target.edges"   ? r.target.edges
-                       : key == "target.profile" ? r.target.profile
-                                                 : r.pattern.rail2;
-    const auto list = ofFaces ? resolveFaces(*place()->part, refs) : resolveEdges(*place()->part, refs);
+    const PickWord* word = pickWord(key);
+    if (!word) return {};
+    const auto list = word->faces ? resolveFaces(*place()->part, word->of(r)) : resolveEdges(*place()->part, word->of(r));
     return list ? textOf(*list) : QString();
 }
 
@@ -219,6 +248,7 @@ void Picks::toggleFaces(const std::vector<int>& faces) {
         }
         r.pattern.rail1.clear();
         r.pattern.rail2.clear();
+        if (r.pattern.kind == PatternBy::Rails) r.pattern.guides.clear();
         if (const auto rails = proposeRails(part, now)) {
             for (int e : rails->first.edges) r.pattern.rail1.push_back(part.edgeRef(e));
             for (int e : rails->second.edges) r.pattern.rail2.push_back(part.edgeRef(e));
@@ -243,7 +273,7 @@ void Picks::toggleEdges(const std::vector<int>& edges, PickMode list) {
     const Part& part = *place()->part;
     change(list == PickMode::Profile ? tr("pick profile") : tr("pick edges"), [&](Job& j) {
         Recipe& r = *j.operation(selected());
-        auto& refs = list == PickMode::Profile ? r.target.profile : list == PickMode::AxisEdges ? r.axis.edges : r.target.edges;
+        auto& refs = pickWord(list)->list(r);
         std::vector<int> now = resolveEdges(part, refs).value_or(std::vector<int>{});
         const bool first = now.empty(), all = std::all_of(edges.begin(), edges.end(), [&](int e) { return std::find(now.begin(), now.end(), e) != now.end(); });
         for (const int e : edges) {

@@ -4,13 +4,25 @@
 
 namespace gyre {
 
-enum class PickMode { None, Faces, Rail1, Rail2, Edges, Profile, AxisFaces, AxisEdges, PlaneFace, Feature };
+enum class PickMode { None, Faces, Rail1, Rail2, Guides, Edges, Profile, AxisFaces, AxisEdges, WhereEdges, PlaneFace, Feature };
 /// What a PickMode::Feature asks for, and for what: "mend.3.faces", "plane.points" …
 enum class PickKind { Faces, Edges, Points, Holes };
 struct FeaturePick {
     PickKind kind = PickKind::Faces;
     QString key, prompt;
 };
+
+/// A word of the recipe that holds picked faces or edges.
+struct PickWord {
+    PickMode mode;
+    const char *key, *prompt; ///< of the word; what the view says while it is picked
+    bool faces;
+    std::vector<ShapeRef>& (*list)(Recipe&);
+    [[nodiscard]] const std::vector<ShapeRef>& of(const Recipe& r) const { return list(const_cast<Recipe&>(r)); }
+};
+/// None for what holds nothing of the recipe.
+[[nodiscard]] const PickWord* pickWord(PickMode mode);
+[[nodiscard]] const PickWord* pickWord(const QString& key);
 
 class Picks : public ModelPart {
     Q_OBJECT

@@ -7,6 +7,7 @@
 #include "model/Milling.h"
 #include "model/Picks.h"
 #include "model/Route.h"
+#include "model/RowsAhead.h"
 #include "operation/RecipeForm.h"
 #include "tool/Library.h"
 #include <QScrollArea>
@@ -92,6 +93,10 @@ Word* RecipePanel::word(Word::Kind kind, const QString& key, const QString& name
         connect(w, &Word::triggered, this, &RecipePanel::triggered);
         connect(w, &Word::listed, this, [this](const QString& k, const QString& numbers) { (void)m_model.picks().setNumbers(k, numbers); });
         connect(w, &Word::hovered, this, &RecipePanel::wordHovered);
+        connect(w, &Word::offered, this, [this](const QString& k, const QString& value) {
+            if (value.isEmpty() || value == m_model.word(k)) return m_model.rowsAhead().drop();
+            m_model.rowsAhead().ask(k, value);
+        });
         connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
     }
     return w;
@@ -108,6 +113,8 @@ Word* RecipePanel::formWord(const QString& key) {
     if (key == "tool") return toolWord();
     if (key == "mill.on") return sheetWord();
     if (key == "target.drawings") return drawingWord(*m_model.recipe());
+    if (key == "pattern.curve") return curveWord(key, tr("Drawing or curves that rows follow"), tr("+ drawing"), m_model.recipe()->pattern.curve);
+    if (key == "where.curve") return curveWord(key, tr("Drawing or curve that bounds the rows"), tr("+ drawing"), m_model.recipe()->where.curve);
     const bool ofTool = key.startsWith("tool.");
     const std::string path = (ofTool ? key.mid(5) : key).toStdString();
     const WordInfo* info = wordAt(ofTool ? toolWords() : recipeWords(m_model.recipe()->kind), path);
@@ -150,16 +157,6 @@ void RecipePanel::say(Said& s, const QString& text, const std::vector<Word*>& wi
 }
 
 namespace {
-PickMode pickModeOf(const QString& key) {
-    if (key == "axis.faces") return PickMode::AxisFaces;
-    if (key == "axis.edges") return PickMode::AxisEdges;
-    return key == "target.faces"     ? PickMode::Faces
-           : key == "target.edges"   ? PickMode::Edges
-           : key == "target.profile" ? PickMode::Profile
-           : key == "pattern.rail1"  ? PickMode::Rail1
-                                     : PickMode::Rail2;
-}
-
 QString countedPicks(std::size_t n, const QString& none, const QString& one, const QString& many) { return n == 0 ? none : n == 1 ? one : many.arg(n); }
 } // namespace
 
@@ -171,7 +168,8 @@ bool RecipePanel::picking(const QString& key) const {
                : key == "helix.around" ? now == "groove.around"
                                        : key == "axis.draw" && now.endsWith(".spots");
     }
-    return key != "holes.of" && key != "holes" && !key.endsWith(".draw") && m_model.picks().mode() == pickModeOf(key);
+    const PickWord* word = pickWord(key);
+    return word && m_model.picks().mode() == word->mode;
 }
 
 void RecipePanel::changed(const QString& key, const QString& value) {
@@ -214,7 +212,9 @@ void RecipePanel::triggered(const QString& key) {
     if (key == "swarf.draw") return m_model.along().drawSyncLines();
     if (key == "axis.draw") return m_model.along().drawAxisLines();
     if (key == "helix.around") return m_model.picks().ask({PickKind::Faces, "groove.around", tr("Click the cylinder that the groove goes around · Esc")});
-    const PickMode mode = pickModeOf(key);
+    const PickWord* list = pickWord(key);
+    if (!list) return;
+    const PickMode mode = list->mode;
     m_model.picks().setMode(m_model.picks().mode() == mode ? PickMode::None : mode);
 }
 
@@ -241,19 +241,33 @@ void RecipePanel::saySkin(Said& s) {
     say(s, tr(" at {links.skin.size}"));
 }
 
+// Among the usual words where it keeps rows off something.
+void RecipePanel::sayWhere(Said& s, const WhereSpec& where) {
+    say(s, where.any() ? tr(" Rows only {where.bySlope}") : tr("Rows {where.bySlope}"));
+    if (where.bySlope) say(s, tr(" {where.flattest} to {where.steepest} off {where.axis}"));
+    say(s, tr(", {where.byHeight}"));
+    if (where.byHeight) say(s, where.bySlope ? tr(" {where.low} to {where.high}") : tr(" {where.low} to {where.high} along {where.axis}"));
+    say(s, tr(", {where.by}"));
+    if (where.by != WhereCurves::Anywhere)
+        say(s, where.bySlope || where.byHeight ? tr(" {where.edges} {where.curve}") : tr(" {where.edges} {where.curve}, seen along {where.axis}"));
+    say(s, where.any() ? QStringLiteral(".") : QStringLiteral(". "));
+}
+
 void RecipePanel::layoutSentences() {
     const Recipe& r = *m_model.recipe();
     Said target, feed, pattern, rows, links, gaps;
     say(target, tr("Cut {target.faces}"));
     sayTool(target);
     say(target, ".");
+    sayWhere(r.where.any() ? target : feed, r.where);
     sayFeed(feed);
     put(Stage::Target, target, feed);
     const PatternWords kind = patternWords(r.pattern.kind);
-    say(pattern, tr("Rows {pattern.kind} ") + tr(kind.says) + ", ");
-    say(pattern, r.pattern.by == RowsBy::Count     ? "{pattern.by} {pattern.count}"
-                 : r.pattern.by == RowsBy::Scallop ? "{pattern.by} {pattern.scallop}"
-                                                   : "{pattern.by} {pattern.spacing}");
+    say(pattern, tr("Rows {pattern.kind} ") + tr(kind.says));
+    if (!kind.drawn)
+        say(pattern, r.pattern.by == RowsBy::Count     ? ", {pattern.by} {pattern.count}"
+                     : r.pattern.by == RowsBy::Scallop ? ", {pattern.by} {pattern.scallop}"
+                                                       : ", {pattern.by} {pattern.spacing}");
     say(pattern, tr(", {pattern.order}, starting at {pattern.from}."));
     if (kind.rails < 2)
         formWord("pattern.from")
@@ -263,6 +277,7 @@ void RecipePanel::layoutSentences() {
                           {"outside", tr("the outside")}});
     say(rows, kind.rails > 0 ? tr("First and last row {pattern.ends}; rows {pattern.reversed}") : tr("Rows {pattern.reversed}"));
     say(rows, kind.rails == 2 ? tr("; beyond the ends of rails {pattern.across}.") : QStringLiteral("."));
+    if (kind.rails == 2) say(rows, tr(" Between the rails they follow {pattern.guides}."));
     sayFineness(rows);
     put(Stage::Pattern, pattern, rows);
     layoutAxis();
@@ -345,10 +360,11 @@ Word* RecipePanel::groupWord() {
 
 /// The sentences are laid out anew when this changes.
 QString RecipePanel::layoutKey(const Recipe& r) const {
-    const QString own = follows(r.kind)                    ? alongLayoutKey(r)
-                        : r.kind == OperationKind::Mill    ? millLayoutKey(r)
-                        : r.kind == OperationKind::Surface ? axisLayoutKey(r)
-                                                           : QString();
+    const QString own = follows(r.kind)                 ? alongLayoutKey(r)
+                        : r.kind == OperationKind::Mill ? millLayoutKey(r)
+                        : r.kind == OperationKind::Surface
+                            ? axisLayoutKey(r) + QString("/%1%2%3").arg(r.where.bySlope).arg(r.where.byHeight).arg(static_cast<int>(r.where.by))
+                            : QString();
     return QString("%1/%2/%3/%4/%5/%6/%7/%8")
                .arg(m_model.selected())
                .arg(own)
@@ -394,6 +410,8 @@ QString RecipePanel::pickedWords(const QString& key, const Recipe& r) const {
         const QString name = key == "pattern.rail1" ? tr("rail 1") : tr("rail 2");
         return rail.empty() ? tr("%1 (none)").arg(name) : name;
     }
+    if (key == "pattern.guides") return edges(r.pattern.guides, r.pattern.kind == PatternBy::Rails ? tr("no edges between") : tr("+ edges"));
+    if (key == "where.edges") return edges(r.where.edges, tr("+ edges"));
     if (key == "helix.around") return tr("another cylinder");
     return key.endsWith(".draw") ? tr("draw") : QString();
 }

@@ -53,6 +53,7 @@ private:
     void sayTool(Said& sentence); ///< with which, how far out, what it leaves
     void sayFeed(Said& sentence);
     void sayFineness(Said& sentence);
+    void sayWhere(Said& sentence, const WhereSpec& where);
     void saySkin(Said& sentence);
     void layoutSentences();
     void layoutHoles();

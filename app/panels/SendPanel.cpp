@@ -52,25 +52,7 @@ SendPanel::SendPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     row->addWidget(m_store);
     row->addStretch();
     outer->addLayout(row);
-    auto* paper = new QHBoxLayout;
-    auto* sheet = new QPushButton(tr("Set-up sheet…"), this);
-    sheet->setObjectName("storeSheet");
-    sheet->setToolTip(tr("Clamping, tools, operations and what to look at, with the view as it is now: an HTML page or a PDF"));
-    connect(sheet, &QPushButton::clicked, this, [this] {
-        const QString file = askToSave(this, tr("Store the set-up sheet"), nameBeside("-sheet.pdf"), tr("Sheets (*.pdf *.html)"));
-        if (!file.isEmpty()) storeSheetAs(file);
-    });
-    auto* list = new QPushButton(tr("Tool list…"), this);
-    list->setObjectName("storeToolList");
-    list->setToolTip(tr("Numbers, stick-outs and gauge lengths as CSV"));
-    connect(list, &QPushButton::clicked, this, [this] {
-        const QString file = askToSave(this, tr("Store the tool list"), nameBeside("-tools.csv"), tr("Tables (*.csv)"));
-        if (!file.isEmpty()) tellStored(storeToolList(m_model, file), file);
-    });
-    paper->addWidget(sheet);
-    paper->addWidget(list);
-    paper->addStretch();
-    outer->addLayout(paper);
+    outer->addLayout(paperRow());
     m_checks = new QLabel(this);
     m_checks->setWordWrap(true);
     m_checks->setTextFormat(Qt::RichText);
@@ -89,6 +71,29 @@ SendPanel::SendPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     connect(&m_model, &AppModel::computingChanged, this, [this] {
         if (m_waits && !m_model.computing()) write();
     });
+}
+
+// What goes to the shop on paper.
+QLayout* SendPanel::paperRow() {
+    auto* paper = new QHBoxLayout;
+    auto* sheet = new QPushButton(tr("Set-up sheet…"), this);
+    sheet->setObjectName("storeSheet");
+    sheet->setToolTip(tr("Clamping, tools, operations and what to look at, with the view as it is now: an HTML page or a PDF"));
+    connect(sheet, &QPushButton::clicked, this, [this] {
+        const QString file = askToSave(this, tr("Store the set-up sheet"), nameBeside("-sheet.pdf"), tr("Sheets (*.pdf *.html)"));
+        if (!file.isEmpty()) storeSheetAs(file);
+    });
+    auto* list = new QPushButton(tr("Tool list…"), this);
+    list->setObjectName("storeToolList");
+    list->setToolTip(tr("Numbers, stick-outs and gauge lengths as CSV"));
+    connect(list, &QPushButton::clicked, this, [this] {
+        const QString file = askToSave(this, tr("Store the tool list"), nameBeside("-tools.csv"), tr("Tables (*.csv)"));
+        if (!file.isEmpty()) tellStored(storeToolList(m_model, file), file);
+    });
+    paper->addWidget(sheet);
+    paper->addWidget(list);
+    paper->addStretch();
+    return paper;
 }
 
 // What the control wants to read: words of the job, so that they are there again next time.

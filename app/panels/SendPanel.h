@@ -36,6 +36,7 @@ private:
     void outdated();
     void cannot(const Error& error);
     void makeWords();
+    [[nodiscard]] QLayout* paperRow();
     void showWords();
     AppModel& m_model;
     Dialect m_dialect = Dialect::TipControl;

@@ -41,7 +41,8 @@ signals:
     void changed(const QString& key, const QString& value);
     void triggered(const QString& key);
     void listed(const QString& key, const QString& numbers);
-    void hovered(const QString& key); ///< empty when left
+    void offered(const QString& key, const QString& value); ///< of a choice: its option under the pointer or the keys; none when the list goes
+    void hovered(const QString& key);                       ///< empty when left
     void wrongText(const QString& why);
     void entered(); ///< Return ended the typing
 

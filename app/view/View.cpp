@@ -6,6 +6,7 @@
 #include "model/Milling.h"
 #include "model/Picks.h"
 #include "model/Planes.h"
+#include "model/RowsAhead.h"
 #include "model/SetUp.h"
 #include "model/SkyShow.h"
 #include "model/StockShow.h"
@@ -77,6 +78,7 @@ void View::hear() {
     connect(&m_model, &AppModel::locationChanged, this, &View::moving);
     connect(&m_model, &AppModel::findingShown, this, &View::frameFinding);
     connect(&m_model.sky(), &SkyShow::pointedChanged, this, &View::redraw);
+    connect(&m_model.rowsAhead(), &RowsAhead::changed, this, &View::uploadAhead);
     connect(&m_model, &AppModel::jobChanged, this, [this] {
         m_featuresOld = true; // planes and marks of holes stand in the job
         moving();
@@ -343,9 +345,8 @@ bool View::picksFaces() const {
 }
 
 bool View::picksEdges() const {
-    return m_model.picks().mode() == PickMode::Rail1 || m_model.picks().mode() == PickMode::Rail2 || m_model.picks().mode() == PickMode::Edges ||
-           m_model.picks().mode() == PickMode::Profile || m_model.picks().mode() == PickMode::AxisEdges ||
-           (m_model.picks().mode() == PickMode::Feature && m_model.picks().feature().kind == PickKind::Edges);
+    const PickWord* word = pickWord(m_model.picks().mode());
+    return (word && !word->faces) || (m_model.picks().mode() == PickMode::Feature && m_model.picks().feature().kind == PickKind::Edges);
 }
 
 void View::take(const Guess& guess, bool add) {

@@ -121,6 +121,7 @@ private:
     void uploadSolids();
     void uploadPath();
     void uploadRows();
+    void uploadAhead();
     void uploadAxes();
     void uploadDeviation(); ///< what a finished wall is off
     void uploadCuts(const std::vector<PathHazard>& hazards);
@@ -212,7 +213,8 @@ private:
         Zone zone;
     };
     std::vector<ToolPiece> m_tool;
-    Picture::Lines m_rails, m_axes, m_lit, m_features, m_drawn, m_flank, m_off;
+    Picture::Mesh m_region; ///< where rows are kept
+    Picture::Lines m_rails, m_axes, m_lit, m_features, m_drawn, m_flank, m_off, m_ahead;
     Picture::Mesh m_construction; ///< faces that mends made; numbered like the part's
     bool m_featuresOld = true;
     double m_featurePixel = 0.0; ///< scale that m_features was made for

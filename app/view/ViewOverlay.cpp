@@ -148,28 +148,13 @@ void View::drawDrag(QPainter& painter) const {
 
 // What a click is for now.
 QString View::pickWords() const {
-    switch (m_model.picks().mode()) {
-    case PickMode::None:
-        return {};
-    case PickMode::Feature:
-        return m_model.picks().feature().prompt;
-    case PickMode::Faces:
-        return tr("Click faces to add or take away · Esc when done");
-    case PickMode::Edges:
-        return tr("Click edges to add or take away · Esc when done");
-    case PickMode::Profile:
-        return tr("Click the edges that tell the depth · Esc when done");
-    case PickMode::AxisFaces:
-        return tr("Click faces that the axis is square to · Esc when done");
-    case PickMode::AxisEdges:
-        return tr("Click edges that the axis goes by · Esc when done");
-    case PickMode::PlaneFace:
-        return tr("Click a face: the plane touches it there · Esc when done");
-    case PickMode::Rail1:
-        return tr("Click the edges of rail 1 · Esc when done");
-    default:
-        return tr("Click the edges of rail 2 · Esc when done");
-    }
+    const PickMode mode = m_model.picks().mode();
+    if (mode == PickMode::Feature) return m_model.picks().feature().prompt;
+    const PickWord* word = pickWord(mode);
+    const QString what = word                          ? QCoreApplication::translate("Picks", word->prompt)
+                         : mode == PickMode::PlaneFace ? tr("Click a face: the plane touches it there")
+                                                       : QString();
+    return what.isEmpty() ? what : tr("%1 · Esc when done").arg(what);
 }
 
 // Names of planes and of the zero; those that would lie over each other stand one below the other.

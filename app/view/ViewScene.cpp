@@ -8,6 +8,7 @@
 #include "model/Mending.h"
 #include "model/Milling.h"
 #include "model/Picks.h"
+#include "model/RowsAhead.h"
 #include "model/SkyShow.h"
 #include "view/View.h"
 #include <algorithm>
@@ -151,6 +152,7 @@ std::vector<Scale> scalesFor(double spacing) {
 void View::uploadRows() {
     m_rows.clear();
     m_rails.reset();
+    m_region.reset();
     if (!m_shownPattern) return;
     const auto result = m_model.result();
     const bool alike = result && result->kind == OperationKind::Surface && m_shownPattern->spacing > 0.0;
@@ -161,9 +163,36 @@ void View::uploadRows() {
         }
         m_rows.push_back({scale.largestPixel, scale.tolerance, scale.everyRow, nullptr, {}});
     }
+    if (const TriangleMesh& region = m_shownPattern->region; !region.triangles.empty()) {
+        TriangleMesh lifted = region; // a little above the faces, so that the two do not flicker through each other
+        const double lift = m_model.place() && m_model.place()->part ? 3.0 * m_model.place()->part->deflection() : 0.05;
+        for (std::size_t i = 0; i < lifted.points.size(); ++i) lifted.points[i] += lift * lifted.normals[i];
+        m_region = std::make_shared<Renderer::Mesh>(lifted);
+    }
     std::vector<Polyline> rails = m_model.along().syncLines();
     for (const Polyline& rail : m_shownPattern->rails) rails.push_back(rail);
     m_rails = std::make_shared<Renderer::Lines>(Renderer::segmentsOf(rails, theme().ochre));
+}
+
+namespace {
+
+/// A row's way; a closed one comes back to where it began.
+Polyline lineOf(const Row& row) {
+    Polyline out = row.points;
+    if (row.closed && !out.empty()) out.push_back(row.points.front());
+    return out;
+}
+
+} // namespace
+
+void View::uploadAhead() {
+    m_ahead.reset();
+    if (const auto ahead = m_model.rowsAhead().rows()) {
+        std::vector<Polyline> lines;
+        for (const Row& r : ahead->rows) lines.push_back(lineOf(r));
+        m_ahead = std::make_shared<Renderer::Lines>(Renderer::segmentsOf(lines, theme().ochre));
+    }
+    redraw();
 }
 
 void View::layRows(CutLines& grade) const {
@@ -172,8 +201,7 @@ void View::layRows(CutLines& grade) const {
     for (const Row& r : rows) {
         // The last one is drawn as the first one is: where the rows end is seen at every scale.
         if (r.index % grade.everyRow != 0 && r.index != rows.front().index && r.index != rows.back().index) continue;
-        lines.push_back(r.points);
-        if (r.closed && !r.points.empty()) lines.back().push_back(r.points.front());
+        lines.push_back(lineOf(r));
     }
     grade.lines = std::make_shared<Renderer::Lines>(Renderer::segmentsOf(lines, theme().accent));
 }
@@ -357,8 +385,11 @@ void View::drawBodies(const QMatrix4x4& part, bool working, bool stock) {
     }
     if (m_construction && result && working) m_picture.drawFaces(m_construction, result->faces, part, t.accent, 0.35f);
     if (!m_partMesh || m_model.shown("part") != Shown::Solid || stock) return;
-    if (result && working && m_model.bench() != Bench::Prove)
-        m_picture.drawFaces(m_partMesh, result->faces, part, t.accent, m_model.peel() == Stage::Target || m_model.picks().mode() == PickMode::Faces ? 0.45f : 0.10f);
+    const bool marked = m_model.peel() == Stage::Target || m_model.picks().mode() == PickMode::Faces;
+    if (result && working && m_model.bench() != Bench::Prove) {
+        m_picture.drawFaces(m_partMesh, result->faces, part, t.accent, marked && !m_region ? 0.45f : 0.10f);
+        if (marked && m_region) m_picture.drawFaces(m_region, result->faces, part, t.accent, 0.45f);
+    }
     if (m_litWord == "target.faces" && result) m_picture.drawFaces(m_partMesh, result->faces, part, t.accent, 0.45f);
     if (!m_guesses.empty()) m_picture.drawFaces(m_partMesh, m_guesses[m_guess].faces, part, t.ochre, 0.5f);
     if (!working) m_picture.drawFaces(m_partMesh, m_model.mending().litFaces(), part, t.accent, 0.4f);
@@ -392,8 +423,10 @@ void View::drawLit(const QMatrix4x4& part, bool working) {
             (mode == PickMode::Edges || m_model.peel() == Stage::Target || m_litWord == "target.edges"))
             resolved(recipe->target.edges);
         if (recipe && working && (m_litWord == "axis.edges" || mode == PickMode::AxisEdges)) resolved(recipe->axis.edges);
-        if (recipe && m_litWord == "pattern.rail1") resolved(recipe->pattern.rail1);
-        if (recipe && m_litWord == "pattern.rail2") resolved(recipe->pattern.rail2);
+        for (const char* key : {"pattern.rail1", "pattern.rail2", "pattern.guides", "where.edges"})
+            if (const PickWord* word = pickWord(QString(key));
+                recipe && (m_litWord == key || (working && mode == word->mode && mode != PickMode::Rail1 && mode != PickMode::Rail2)))
+                resolved(word->of(*recipe));
     }
     std::vector<Polyline> lit;
     for (const int e : edges)
@@ -535,6 +568,8 @@ void View::drawFeatures(const QMatrix4x4& part) {
 }
 
 void View::drawPath(const QMatrix4x4& part) {
+    // Rows under the pointer stand in place of those that are there.
+    if (m_ahead && m_model.bench() == Bench::Cut) return m_picture.draw(m_ahead, part, 1.3f);
     const float alpha = m_model.stale() ? 0.35f : 1.0f;
     const Stage peel = m_model.bench() == Bench::Cut ? m_model.peel() : Stage::Links;
     // Sub-pixel lines vanish under multisampling, so nothing is thinner than a pixel.

@@ -74,4 +74,10 @@ std::string cutText(std::string text, std::size_t most) {
 
 bool isOneBlock(std::string_view text) { return text.find_first_of("\n\r%") == std::string_view::npos; }
 
+std::string_view trimmed(std::string_view s) {
+    while (!s.empty() && (s.front() == ' ' || s.front() == '\t')) s.remove_prefix(1);
+    while (!s.empty() && (s.back() == ' ' || s.back() == '\t' || s.back() == '\r')) s.remove_suffix(1);
+    return s;
+}
+
 } // namespace gyre

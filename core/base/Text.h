@@ -16,6 +16,9 @@ namespace gyre {
 /// Can it stand in one block of a program?
 [[nodiscard]] bool isOneBlock(std::string_view text);
 
+/// Without spaces, tabs and returns at its ends.
+[[nodiscard]] std::string_view trimmed(std::string_view text);
+
 /// A number that is all of the text, with a decimal point whatever the locale.
 [[nodiscard]] std::optional<double> numberIn(std::string_view text);
 

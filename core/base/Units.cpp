@@ -1,4 +1,5 @@
 #include "base/Units.h"
+#include "base/Text.h"
 #include <charconv>
 #include <cmath>
 #include <fmt/format.h>
@@ -10,12 +11,6 @@ struct NumberAndUnit {
     double number;
     std::string unit;
 };
-
-std::string_view trimmed(std::string_view t) {
-    while (!t.empty() && (t.front() == ' ' || t.front() == '\t')) t.remove_prefix(1);
-    while (!t.empty() && (t.back() == ' ' || t.back() == '\t')) t.remove_suffix(1);
-    return t;
-}
 
 Result<double> readNumber(std::string_view& text, std::string_view whole) {
     text = trimmed(text);

@@ -1,6 +1,6 @@
 // DXF as text: pairs of a group code and a value, read strictly and with bounds.
-#include "base/Units.h"
 #include "base/Text.h"
+#include "base/Units.h"
 #include "drawing/DrawingParts.h"
 #include <charconv>
 #include <cmath>
@@ -15,12 +15,6 @@ struct Pair {
     std::string_view value;
     std::size_t line = 0;
 };
-
-std::string_view trimmed(std::string_view s) {
-    while (!s.empty() && (s.front() == ' ' || s.front() == '\t')) s.remove_prefix(1);
-    while (!s.empty() && (s.back() == ' ' || s.back() == '\t' || s.back() == '\r')) s.remove_suffix(1);
-    return s;
-}
 
 Result<std::vector<Pair>> pairsOf(const std::string& text, const std::string& place) {
     std::vector<Pair> pairs;

@@ -1,5 +1,6 @@
 #include "geom/Thinned.h"
 #include "base/Hash.h"
+#include "base/Index.h"
 #include <unordered_map>
 
 namespace gyre {
@@ -8,9 +9,8 @@ TriangleMesh thinned(const TriangleMesh& mesh, double cell) {
     // Sides that only one triangle has are the border.
     std::unordered_map<std::uint64_t, int> sides;
     sides.reserve(mesh.triangles.size() * 2);
-    const auto side = [](std::uint32_t a, std::uint32_t b) { return (static_cast<std::uint64_t>(std::min(a, b)) << 32) | std::max(a, b); };
     for (const auto& t : mesh.triangles)
-        for (std::size_t c = 0; c < 3; ++c) ++sides[side(t[c], t[(c + 1) % 3])];
+        for (std::size_t c = 0; c < 3; ++c) ++sides[pairKey(t[c], t[(c + 1) % 3])];
     std::vector<char> border(mesh.points.size(), 0);
     for (const auto& [key, count] : sides)
         if (count == 1) border[key >> 32] = border[key & 0xffffffffu] = 1;

@@ -12,4 +12,7 @@ namespace gyre {
 [[nodiscard]] const Definition& curveDefinition();
 [[nodiscard]] const Definition& edgeDefinition();
 
+/// Rows alone, over the faces of the recipe: without axis, guard and links.
+[[nodiscard]] Result<PatternResult> bareRows(const Workplace& place, const Recipe& recipe, double contactRadius, Progress& progress);
+
 } // namespace gyre

@@ -6,6 +6,7 @@
 #include "operation/Meant.h"
 #include "pattern/PatternForm.h"
 #include "pattern/PatternKinds.h"
+#include "pattern/WhereForm.h"
 #include "target/TargetForm.h"
 #include <fmt/format.h>
 
@@ -32,15 +33,77 @@ std::vector<Pass> passesOf(const PatternResult& pattern, const AxisResult& axis,
     return passes;
 }
 
+constexpr double kChord = 0.001; // mm, of curves as lines
+
+/// Picked edges in chains, and a drawing or the curves of a mend.
+Result<std::vector<Curve>> pickedCurves(const Workplace& place, const std::vector<ShapeRef>& edges, const std::string& name) {
+    auto numbers = resolveEdges(*place.part, edges);
+    if (!numbers) return tl::unexpected(numbers.error());
+    auto curves = curvesOf(*place.part, *numbers);
+    if (!curves) return tl::unexpected(curves.error());
+    if (name.empty()) return curves;
+    const auto named = curvesNamed(place, name);
+    if (!named) return tl::unexpected(named.error());
+    if (named->flat) return fail("the drawing '" + name + "' lies flat on a sheet", {}, "Put it on a plane in Set up first");
+    curves->insert(curves->end(), named->curves.begin(), named->curves.end());
+    return curves;
+}
+
+/// The closed curves that rows are kept inside or outside of.
+Result<std::vector<Polyline>> boundingLoops(const Workplace& place, const WhereSpec& where) {
+    std::vector<Polyline> out;
+    if (where.by == WhereCurves::Anywhere) return out;
+    const auto curves = pickedCurves(place, where.edges, where.curve);
+    if (!curves) return tl::unexpected(curves.error());
+    if (curves->empty()) return fail("no curve bounds where rows are kept", {}, "Pick the edges of a loop, or choose a drawing");
+    constexpr double kGap = 0.05; // mm
+    for (const Curve& c : *curves) {
+        const double open = (c.end() - c.start()).norm();
+        if (!c.closed() && open > kGap)
+            return fail(fmt::format("a curve that bounds where rows are kept is open by {:.2f} mm", open), {}, "Close it, or pick the edges that close it");
+        out.push_back(c.polyline(kChord));
+    }
+    return out;
+}
+
+/// Strokes, or the curves that are rows themselves.
+Result<std::vector<Polyline>> followedCurves(const Workplace& place, const PatternSpec& pattern) {
+    std::vector<Polyline> out;
+    const bool strokes = pattern.kind == PatternBy::Strokes;
+    if (!strokes && pattern.kind != PatternBy::Curves) return out;
+    const auto curves = pickedCurves(place, pattern.guides, pattern.curve);
+    if (!curves) return tl::unexpected(curves.error());
+    if (curves->empty())
+        return fail(strokes ? "no stroke is drawn" : "no curve is chosen", {},
+                    strokes ? "Draw a curve on the part and choose it, or pick edges" : "Choose a drawing or a curve of a mend, or pick edges");
+    for (const Curve& c : *curves) out.push_back(c.polyline(kChord));
+    return out;
+}
+
+Result<PatternResult> rowsOver(const Workplace& place, const std::vector<int>& faces, const Recipe& recipe, double radius, Progress& progress) {
+    const auto loops = boundingLoops(place, recipe.where);
+    if (!loops) return tl::unexpected(loops.error());
+    auto followed = followedCurves(place, recipe.pattern);
+    if (!followed) return tl::unexpected(followed.error());
+    const WhereKept where(recipe.where, *loops);
+    return layRows(*place.part, faces, recipe.pattern, radius, progress, {recipe.where.any() ? &where : nullptr, std::move(*followed)});
+}
+
 bool lay(Stages& s) {
     if (!s.pickFaces()) return false;
     const double radius = contactRadius(s.out.tool.cutter);
     // The stock to leave is a word of the target, but rows do not rest on it: it only shifts the contacts.
-    s.key =
-        Hash().add(s.under).add(targetForm().write(s.recipe.target)["faces"].dump()).add("Pattern").add(patternForm().write(s.recipe.pattern).dump()).add(radius).value();
+    s.key = Hash()
+                .add(s.under)
+                .add(targetForm().write(s.recipe.target)["faces"].dump())
+                .add("Pattern")
+                .add(patternForm().write(s.recipe.pattern).dump())
+                .add(whereForm().write(s.recipe.where).dump())
+                .add(radius)
+                .value();
     {
         const Progress::Span span(s.progress, 0.0, 0.3);
-        if (!s.take(Stage::Pattern, s.key, s.out.pattern, [&] { return layRows(*s.place.part, s.out.faces, s.recipe.pattern, radius, s.progress); })) return false;
+        if (!s.take(Stage::Pattern, s.key, s.out.pattern, [&] { return rowsOver(s.place, s.out.faces, s.recipe, radius, s.progress); })) return false;
     }
     s.add(s.out.pattern->findings);
     s.key = Hash().add(s.key).add("Axis").add(axisForm().write(s.recipe.axis).dump()).add(s.tool).add(s.recipe.rests).value();
@@ -67,12 +130,22 @@ Freedom freedom(const Recipe&, const Assembly& tool) {
 
 // Faces that no two rails bound can be cut by planes all the same.
 void curePattern(const Recipe& r, std::vector<Finding>& findings) {
+    const bool outOfPlace = r.pattern.order == RowOrder::Spiral && (r.pattern.start == RowStart::Middle || r.pattern.start == RowStart::Outside);
+    for (Finding& f : findings)
+        if (outOfPlace && f.code == "nothing-generated" && f.stage == stageName(Stage::Pattern)) f.remedies.push_back({"Start at one end", "pattern.from", "rail1"});
+    if (outOfPlace) return;
     if (!kindOf(r.pattern.kind).rails) return;
     for (Finding& f : findings)
         if (f.code == "nothing-generated" && f.stage == stageName(Stage::Pattern)) f.remedies.push_back({"Rows in parallel planes", "pattern.kind", "planes"});
 }
 
 } // namespace
+
+Result<PatternResult> bareRows(const Workplace& place, const Recipe& recipe, double contactRadius, Progress& progress) {
+    const auto faces = resolveFaces(*place.part, recipe.target.faces);
+    if (!faces) return tl::unexpected(faces.error());
+    return rowsOver(place, *faces, recipe, contactRadius, progress);
+}
 
 const Definition& surfaceDefinition() {
     static const Definition definition{.kind = OperationKind::Surface, .lay = lay, .facts = nullptr, .locks = true, .freedom = freedom, .cure = curePattern};

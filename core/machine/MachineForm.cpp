@@ -3,6 +3,7 @@
 #include "base/Text.h"
 #include "base/Units.h"
 #include "form/Form.h"
+#include "form/NewWord.h"
 #include "geom/MeshFile.h"
 #include <fmt/format.h>
 
@@ -325,14 +326,6 @@ MachineWords wordsOf(const Machine& m) {
     return w;
 }
 
-WordInfo wordOf(const char* key, WordKind kind, const char* what) {
-    WordInfo info;
-    info.key = key;
-    info.kind = kind;
-    info.what = what;
-    return info;
-}
-
 } // namespace
 
 const Form<MachineWords>& machineForm() {
@@ -349,7 +342,7 @@ const Form<MachineWords>& machineForm() {
                     "What F means in joint programs: moves per minute, or mm of the slides a minute (degrees where rotaries move alone)")
             .writtenWhenChanged()
             .special(
-                wordOf("changeAt", WordKind::Any, "Where linear joints stand at a tool change, by name, mm"),
+                newWord("changeAt", WordKind::Any, "Where linear joints stand at a tool change, by name, mm"),
                 [](const JsonView& v, M& m) {
                     const JsonView at = v.object("changeAt");
                     for (const auto& [name, value] : at.raw().items()) m.changeAt.emplace_back(name, at.number(name.c_str(), -kLargest, kLargest));
@@ -369,7 +362,7 @@ const Form<MachineWords>& machineForm() {
             .needed()
             .list("bodies", &M::bodies, 200, bodyForm(), "Bodies")
             .special(
-                wordOf("touching", WordKind::Any, "Pairs of bodies that always touch"),
+                newWord("touching", WordKind::Any, "Pairs of bodies that always touch"),
                 [](const JsonView& v, M& m) {
                     for (const JsonView& t : v.list("touching", 1000)) {
                         if (!t.raw().is_array() || t.raw().size() != 2 || !t.raw()[0].is_string() || !t.raw()[1].is_string())

@@ -1,6 +1,7 @@
 // What every kind of mend asks for, and how mends are written down.
 #include "base/Text.h"
 #include "form/Form.h"
+#include "form/NewWord.h"
 #include "mend/MendForm.h"
 #include "part/ShapeRefForm.h"
 #include <cmath>
@@ -210,14 +211,6 @@ void writePoints(const Mend& m, OrderedJson& out) {
     for (const auto& p : m.points) out["points"].push_back(p[2] == 0.0 ? OrderedJson{p[0], p[1]} : OrderedJson{p[0], p[1], p[2]});
 }
 
-WordInfo wordOf(const char* key, WordKind kind, const char* what) {
-    WordInfo w;
-    w.key = key;
-    w.kind = kind;
-    w.what = what;
-    return w;
-}
-
 } // namespace
 
 const Form<Mend>& mendForm() {
@@ -236,14 +229,14 @@ const Form<Mend>& mendForm() {
             .writtenWhen([](const Mend& m) { return !m.first.empty(); })
             .part("second", &Mend::second, sourceForm(), "Second curve")
             .writtenWhen([](const Mend& m) { return !m.second.empty(); })
-            .special(wordOf("numbers", WordKind::Any, "Numbers and choices of its kind"), readNumbers, writeNumbers,
+            .special(newWord("numbers", WordKind::Any, "Numbers and choices of its kind"), readNumbers, writeNumbers,
                      [](Mend& m, Dice& dice) {
                          m.numbers.clear();
                          for (const MendField& f : formOf(m.kind).fields)
                              m.numbers[f.key] = f.type == T::Choice ? static_cast<double>(dice() % f.options.size())
                                                                     : std::min(f.high, std::max(f.low, static_cast<double>(dice() % 100)));
                      })
-            .special(wordOf("points", WordKind::Any, "Of a sketch or a drawn curve: coordinates, and a bulge where an arc follows"), readPoints, writePoints,
+            .special(newWord("points", WordKind::Any, "Of a sketch or a drawn curve: coordinates, and a bulge where an arc follows"), readPoints, writePoints,
                      [](Mend& m, Dice& dice) {
                          m.points.assign(dice() % 4, {1.0, 2.0, 0.0});
                      })

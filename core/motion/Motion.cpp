@@ -1,4 +1,5 @@
 #include "motion/Motion.h"
+#include "base/Index.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
 #include <algorithm>
@@ -7,7 +8,6 @@
 namespace gyre {
 namespace {
 
-std::size_t index(int i) { return static_cast<std::size_t>(i); }
 double wrapped(double a) { return std::remainder(a, 2.0 * kPi); }
 
 // What the choice weighs, in seconds of the rotaries' turning. A jump can be cured by leaving the cut there; what lies beyond the travel cannot.

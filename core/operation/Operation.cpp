@@ -10,6 +10,7 @@
 #include "operation/Free.h"
 #include "operation/StockOnTheWay.h"
 #include "tool/Library.h"
+#include <algorithm>
 #include <fmt/format.h>
 
 namespace gyre {
@@ -21,7 +22,7 @@ const Assembly* Workplace::tool(const std::string& id) const {
 }
 
 std::uint64_t Workplace::keyFor(const Recipe& r) const {
-    const bool withCurves = !r.target.drawings.empty() || !r.axis.curve.empty() || !r.axis.last.curve.empty();
+    const bool withCurves = !r.target.drawings.empty() || !r.axis.curve.empty() || !r.axis.last.curve.empty() || !r.where.curve.empty() || !r.pattern.curve.empty();
     const bool withStock = r.kind == OperationKind::Mill || r.kind == OperationKind::HoleStep;
     if (!withCurves && !withStock) return key;
     Hash all;
@@ -35,14 +36,36 @@ std::uint64_t operationKey(std::uint64_t placeKey, const Recipe& recipe, const A
     return Hash().add(placeKey).add(recipe.before).add(keyTextOf(recipe)).add(tool ? assemblyForm().write(*tool).dump() : std::string()).value();
 }
 
+namespace {
+
+double areaOf(const TriangleMesh& mesh) {
+    double sum = 0.0;
+    for (std::size_t t = 0; t < mesh.triangles.size(); ++t) sum += 0.5 * (mesh.corner(t, 1) - mesh.corner(t, 0)).cross(mesh.corner(t, 2) - mesh.corner(t, 0)).norm();
+    return sum;
+}
+
+std::string rowsText(const PatternResult& pattern) {
+    const auto spirals = static_cast<std::size_t>(std::count_if(pattern.rows.begin(), pattern.rows.end(), [](const Row& r) { return r.spiral; }));
+    const auto counted = [](std::size_t n, const char* one, const char* many) { return fmt::format("{} {}", n, n == 1 ? one : many); };
+    if (spirals == 0 || pattern.turns == 0) return counted(pattern.rows.size(), "row", "rows");
+    const std::string rest = spirals == pattern.rows.size() ? std::string() : " · " + counted(pattern.rows.size() - spirals, "row", "rows");
+    return fmt::format("{} turns in {}{}", pattern.turns, counted(spirals, "spiral", "spirals"), rest);
+}
+
+} // namespace
+
 std::string OperationResult::facts(Stage stage) const {
     if (const auto own = definitionOf(kind).facts)
         if (std::string text = own(*this, stage); text != kAsAll) return text;
     switch (stage) {
     case Stage::Target:
-        return faces.empty() ? "" : fmt::format("{} {} · {:.1f} cm²", faces.size(), faces.size() == 1 ? "face" : "faces", faceArea / 100.0);
+        if (faces.empty()) return "";
+        return fmt::format("{} {} · {:.1f} cm²", faces.size(), faces.size() == 1 ? "face" : "faces", faceArea / 100.0) +
+               (pattern && !pattern->region.triangles.empty() ? fmt::format(", {:.1f} kept", areaOf(pattern->region) / 100.0) : "");
     case Stage::Pattern:
-        return pattern ? fmt::format("{} rows · {:.2f} m · widest gap {:.3f} mm", pattern->rows.size(), pattern->rowsLength / 1000.0, pattern->widestGap) : "";
+        if (!pattern) return "";
+        return fmt::format("{} · {:.2f} m", rowsText(*pattern), pattern->rowsLength / 1000.0) +
+               (pattern->widestGap > 0.0 ? fmt::format(" · widest gap {:.3f} mm", pattern->widestGap) : "");
     case Stage::Axis:
         return axis ? fmt::format("steepest turn {:.2f}°/mm at row {}", axis->steepest, axis->steepestRow + 1) : "";
     case Stage::Guard: {

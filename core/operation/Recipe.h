@@ -9,6 +9,7 @@
 #include "link/Link.h"
 #include "milling/Mill.h"
 #include "pattern/Pattern.h"
+#include "pattern/Where.h"
 #include "swarf/Swarf.h"
 #include "target/Target.h"
 
@@ -48,6 +49,7 @@ struct Recipe {
     bool active = true;
     TargetSpec target;
     PatternSpec pattern;
+    WhereSpec where; ///< rows are kept to it
     AxisSpec axis;
     GuardSpec guard;
     LinkSpec link;
@@ -72,7 +74,5 @@ struct Recipe {
 [[nodiscard]] std::string keyTextOf(const Recipe& recipe);
 /// Where it is to be done again alone.
 [[nodiscard]] std::string placesTextOf(const Recipe& recipe);
-/// One stage alone.
-[[nodiscard]] OrderedJson stageToJson(const Recipe& recipe, Stage stage);
 
 } // namespace gyre

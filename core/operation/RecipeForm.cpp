@@ -11,6 +11,7 @@
 #include "part/ShapeRefForm.h"
 #include "pattern/PatternForm.h"
 #include "pattern/PatternKinds.h"
+#include "pattern/WhereForm.h"
 #include "swarf/SwarfForm.h"
 #include "target/TargetForm.h"
 
@@ -21,13 +22,13 @@ struct KindWord {
     OperationKind kind;
     const char *id, *label;
 };
-constexpr KindWord kKinds[] = {{OperationKind::Surface, "surface", "rows over faces"},
-                               {OperationKind::Holes, "holes", "work in holes"},
-                               {OperationKind::HoleStep, "holeStep", "a step in holes"},
-                               {OperationKind::Mill, "mill", "milling on a plane or wrapped"},
-                               {OperationKind::Swarf, "swarf", "the cutter's side down a wall"},
-                               {OperationKind::Curve, "curve", "along curves"},
-                               {OperationKind::Edge, "edge", "edges broken"}};
+constexpr KindWord kKindWords[] = {{OperationKind::Surface, "surface", "rows over faces"},
+                                   {OperationKind::Holes, "holes", "work in holes"},
+                                   {OperationKind::HoleStep, "holeStep", "a step in holes"},
+                                   {OperationKind::Mill, "mill", "milling on a plane or wrapped"},
+                                   {OperationKind::Swarf, "swarf", "the cutter's side down a wall"},
+                                   {OperationKind::Curve, "curve", "along curves"},
+                                   {OperationKind::Edge, "edge", "edges broken"}};
 
 const Form<Repeat>& repeatForm() {
     static const Form<Repeat> form = Form<Repeat>("repeating")
@@ -41,7 +42,7 @@ const Form<Repeat>& repeatForm() {
 Form<Recipe> made(OperationKind kind) {
     using R = Recipe;
     std::vector<Form<R>::Option<OperationKind>> kinds;
-    for (const KindWord& k : kKinds) kinds.push_back({k.kind, k.id, k.label});
+    for (const KindWord& k : kKindWords) kinds.push_back({k.kind, k.id, k.label});
     Form<R> form("this kind of operation");
     form.text("id", &R::id, 100, "What it is known by")
         .needed()
@@ -57,6 +58,7 @@ Form<Recipe> made(OperationKind kind) {
         form.part("pattern", &R::pattern, finenessForm(), "How fine its points are").writtenWhenChanged();
     else if (!holes)
         form.part("pattern", &R::pattern, patternForm(), "Rows");
+    if (kind == OperationKind::Surface) form.part("where", &R::where, whereForm(), "Where rows are kept").writtenWhenChanged();
     if (kind == OperationKind::Mill) form.part("mill", &R::mill, millForm(), "Milling");
     if (kind == OperationKind::Swarf) form.part("swarf", &R::swarf, swarfForm(), "The wall");
     if (kind == OperationKind::Edge) form.part("edge", &R::edge, breakForm(), "How edges are broken");
@@ -78,7 +80,7 @@ Form<Recipe> made(OperationKind kind) {
 const Form<Recipe>& recipeForm(OperationKind kind) {
     static const std::vector<Form<Recipe>> all = [] {
         std::vector<Form<Recipe>> forms;
-        for (const KindWord& k : kKinds) forms.push_back(made(k.kind));
+        for (const KindWord& k : kKindWords) forms.push_back(made(k.kind));
         return forms;
     }();
     return all[static_cast<std::size_t>(kind)];
@@ -87,7 +89,7 @@ const Form<Recipe>& recipeForm(OperationKind kind) {
 const FormInfo& recipeWords(OperationKind kind) {
     static const std::vector<FormInfo> all = [] {
         std::vector<FormInfo> infos;
-        for (const KindWord& k : kKinds) infos.push_back(recipeForm(k.kind).info());
+        for (const KindWord& k : kKindWords) infos.push_back(recipeForm(k.kind).info());
         return infos;
     }();
     return all[static_cast<std::size_t>(kind)];
@@ -96,30 +98,14 @@ const FormInfo& recipeWords(OperationKind kind) {
 const Form<Recipe>& recipeForm() {
     static const Form<Recipe> form = [] {
         std::vector<const Form<Recipe>*> kinds;
-        for (const KindWord& k : kKinds) kinds.push_back(&recipeForm(k.kind));
+        for (const KindWord& k : kKindWords) kinds.push_back(&recipeForm(k.kind));
         return Form<Recipe>::oneOf(
             "an operation", "kind", kinds, [](const Recipe& r) { return static_cast<std::size_t>(r.kind); }, 0);
     }();
     return form;
 }
 
-PatternWords patternWords(PatternBy by) { return {kindOf(by).says, kindOf(by).rails}; }
-
-OrderedJson stageToJson(const Recipe& r, Stage stage) {
-    switch (stage) {
-    case Stage::Target:
-        return targetForm().write(r.target);
-    case Stage::Pattern:
-        return patternForm().write(r.pattern);
-    case Stage::Axis:
-        return axisForm().write(r.axis);
-    case Stage::Guard:
-        return guardForm().write(r.guard);
-    case Stage::Links:
-        return linkForm().write(r.link);
-    }
-    return {};
-}
+PatternWords patternWords(PatternBy by) { return {kindOf(by).says, kindOf(by).rails, kindOf(by).drawn}; }
 
 std::string placesTextOf(const Recipe& r) {
     OrderedJson out = repeatForm().write(r.repeat);

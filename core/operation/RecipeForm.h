@@ -14,6 +14,7 @@ namespace gyre {
 struct PatternWords {
     const char* says;
     int rails;
+    bool drawn; ///< nothing is said of the distance between rows
 };
 [[nodiscard]] PatternWords patternWords(PatternBy by);
 

@@ -27,7 +27,9 @@ inline std::size_t bytesOf(const std::vector<std::vector<Vec3>>& columns) {
     return n;
 }
 inline std::size_t bytesOf(const std::vector<Finding>& findings) { return findings.size() * 2 * sizeof(Finding); }
-inline std::size_t bytesOf(const PatternResult& r) { return sizeof r + bytesOf(r.rows) + bytesOf(r.findings); }
+inline std::size_t bytesOf(const PatternResult& r) {
+    return sizeof r + bytesOf(r.rows) + bytesOf(r.findings) + r.region.points.size() * (2 * sizeof(Vec3) + 2 * sizeof(std::array<std::uint32_t, 3>));
+}
 inline std::size_t bytesOf(const AxisResult& r) { return sizeof r + bytesOf(r.axes) + bytesOf(r.feeds) + bytesOf(r.findings); }
 inline std::size_t bytesOf(const DrillResult& r) { return sizeof r + bytesOf(r.passes) + bytesOf(r.findings); }
 inline std::size_t bytesOf(const MillResult& r) {

@@ -1,4 +1,5 @@
 // Construction on a part: faces freed of their trim, true curves of edges and grids, how a surface bends; and all of it beside the body.
+#include "base/Index.h"
 #include "base/Units.h"
 #include "part/Kernel.h"
 #include <BRepBuilderAPI_MakeFace.hxx>
@@ -14,10 +15,6 @@
 
 namespace gyre {
 namespace {
-
-Vec3 vec(const gp_Pnt& p) { return {p.X(), p.Y(), p.Z()}; }
-Vec3 vec(const gp_Vec& p) { return {p.X(), p.Y(), p.Z()}; }
-std::size_t index(int i) { return static_cast<std::size_t>(i); }
 
 constexpr double kEndless = 1e50;
 

@@ -1,5 +1,6 @@
 // Conforming triangles of several faces, refined with all new points on the exact surfaces.
 #include "base/Groups.h"
+#include "base/Index.h"
 #include "part/Kernel.h"
 #include <algorithm>
 #include <fmt/format.h>
@@ -7,10 +8,6 @@
 
 namespace gyre {
 namespace {
-
-std::size_t index(int i) { return static_cast<std::size_t>(i); }
-
-std::uint64_t keyOf(std::uint32_t a, std::uint32_t b) { return (static_cast<std::uint64_t>(std::min(a, b)) << 32) | std::max(a, b); }
 
 /// A mesh side that lies on a part edge: edge index and the edge's parameter at the lower and the higher point index.
 struct OnEdge {
@@ -67,7 +64,7 @@ struct Work {
                 for (int i = 1; i < nodesOf(side)->NbNodes(); ++i) {
                     const auto a = pointOf(side, i), b = pointOf(side, i + 1);
                     const double ta = parameters->Value(i), tb = parameters->Value(i + 1);
-                    onEdge[keyOf(a, b)] = a < b ? OnEdge{static_cast<int>(e), ta, tb} : OnEdge{static_cast<int>(e), tb, ta};
+                    onEdge[pairKey(a, b)] = a < b ? OnEdge{static_cast<int>(e), ta, tb} : OnEdge{static_cast<int>(e), tb, ta};
                 }
                 break;
             }
@@ -139,7 +136,7 @@ struct Work {
             for (std::size_t i = 1; i < points.size(); ++i) {
                 const auto a = number[points[i - 1]], b = number[points[i]];
                 const double ta = lengths[i - 1] / lengths.back(), tb = lengths[i] / lengths.back();
-                onEdge[keyOf(a, b)] = a < b ? OnEdge{static_cast<int>(e), ta, tb} : OnEdge{static_cast<int>(e), tb, ta};
+                onEdge[pairKey(a, b)] = a < b ? OnEdge{static_cast<int>(e), ta, tb} : OnEdge{static_cast<int>(e), tb, ta};
             }
         }
     }
@@ -171,7 +168,7 @@ struct Work {
         std::unordered_map<std::uint64_t, double> sum;
         for (const auto& ids : mesh.triangles)
             for (std::size_t c = 0; c < 3; ++c) {
-                const auto key = keyOf(ids[c], ids[(c + 1) % 3]);
+                const auto key = pairKey(ids[c], ids[(c + 1) % 3]);
                 if (!onEdge.count(key)) continue;
                 const Vec3 a = mesh.points[ids[c]] - mesh.points[ids[(c + 2) % 3]], b = mesh.points[ids[(c + 1) % 3]] - mesh.points[ids[(c + 2) % 3]];
                 sum[key] += a.dot(b) / std::max(a.cross(b).norm(), 1e-12);
@@ -188,7 +185,7 @@ struct Work {
         for (std::size_t t = 0; t < count; ++t)
             for (std::size_t c = 0; c < 3; ++c) {
                 const auto a = mesh.triangles[t][c], b = mesh.triangles[t][(c + 1) % 3];
-                const auto key = keyOf(a, b);
+                const auto key = pairKey(a, b);
                 const double side = (mesh.points[a] - mesh.points[b]).norm();
                 if (side <= longest && (side < 0.05 * longest || !bluntOnes.count(key))) continue;
                 if (middles.count(key)) continue;
@@ -204,8 +201,8 @@ struct Work {
                         mesh.points.emplace_back(p.X(), p.Y(), p.Z());
                     }
                     // The middle has the highest index so far, so it is the high end of both halves.
-                    onEdge[keyOf(std::min(a, b), m.point)] = {side.edge, side.tLow, m.t};
-                    onEdge[keyOf(std::max(a, b), m.point)] = {side.edge, side.tHigh, m.t};
+                    onEdge[pairKey(std::min(a, b), m.point)] = {side.edge, side.tLow, m.t};
+                    onEdge[pairKey(std::max(a, b), m.point)] = {side.edge, side.tHigh, m.t};
                     onEdge.erase(key);
                 } else if (k.scan) {
                     mesh.points.push_back(part.project(mesh.faces[t], 0.5 * (mesh.points[a] + mesh.points[b])).point);
@@ -228,7 +225,7 @@ struct Work {
         std::array<Vec2, 3> midUv;
         int halved = 0;
         for (std::size_t c = 0; c < 3; ++c) {
-            const auto it = middles.find(keyOf(ids[c], ids[(c + 1) % 3]));
+            const auto it = middles.find(pairKey(ids[c], ids[(c + 1) % 3]));
             if (it == middles.end()) continue;
             mid[c] = &it->second;
             ++halved;
@@ -295,7 +292,7 @@ struct Work {
         halves.reserve(3 * mesh.triangles.size());
         for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
             for (std::size_t c = 0; c < 3; ++c)
-                halves.push_back({keyOf(mesh.triangles[t][c], mesh.triangles[t][(c + 1) % 3]), static_cast<std::uint32_t>(t), static_cast<std::uint8_t>(c)});
+                halves.push_back({pairKey(mesh.triangles[t][c], mesh.triangles[t][(c + 1) % 3]), static_cast<std::uint32_t>(t), static_cast<std::uint8_t>(c)});
         std::sort(halves.begin(), halves.end(), [](const Half& a, const Half& b) { return a.key != b.key ? a.key < b.key : a.triangle < b.triangle; });
         Across across(mesh.triangles.size(), {kNone, kNone, kNone});
         for (std::size_t i = 0; i < halves.size();) {

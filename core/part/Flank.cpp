@@ -10,7 +10,7 @@ namespace {
 constexpr int kRulings = 33, kAlong = 13;
 
 /// One straight line candidate: points and normals from one end to the other.
-struct Ruling {
+struct FlankLine {
     std::vector<Vec3> points, normals;
     [[nodiscard]] double bulge() const {
         double most = 0.0;
@@ -23,8 +23,8 @@ struct Ruling {
 
 // A cylinder that touches at both ends has its axis R off along both normals. Between them it comes too near to a twisted face by
 // R·(1 − |(1−t)n₀ + t·n₁|), most in the middle: R·(1 − cos ½θ).
-void measure(const std::vector<Ruling>& rulings, double radius, FlankAnswer& answer) {
-    for (const Ruling& r : rulings) {
+void measure(const std::vector<FlankLine>& rulings, double radius, FlankAnswer& answer) {
+    for (const FlankLine& r : rulings) {
         if (r.length() < 1e-6) continue;
         answer.twist = std::max(answer.twist, r.twist());
         answer.bulge = std::max(answer.bulge, r.bulge());
@@ -80,9 +80,9 @@ Result<FlankAnswer> flankOf(const Part& part, int face, double radius) {
     std::array<double, 2> bend{};
     double length = 0.0;
     for (int family = 0; family < 2; ++family) { // 0: along v, for many u
-        std::vector<Ruling> rulings;
+        std::vector<FlankLine> rulings;
         for (int i = 0; i < kRulings; ++i) {
-            Ruling r;
+            FlankLine r;
             for (int k = 0; k < kAlong; ++k) {
                 const double across = (i + 0.5) / kRulings, along = static_cast<double>(k) / (kAlong - 1);
                 const double fu = family == 0 ? across : along, fv = family == 0 ? along : across;
@@ -110,12 +110,12 @@ Result<FlankAnswer> flankBetween(const Polyline& lower, const Polyline& upper, d
     if (la.back() < 1e-9 || lb.back() < 1e-9) return fail("a rail has no length");
     constexpr double kStep = 1e-4;
     const auto at = [&](const Polyline& line, const std::vector<double>& lengths, double f) { return pointAtLength(line, lengths, f * lengths.back()); };
-    std::vector<Ruling> rulings;
+    std::vector<FlankLine> rulings;
     for (int i = 0; i < kRulings; ++i) {
         const double f = (i + 0.5) / kRulings, before = f - kStep, after = f + kStep;
         const Vec3 p = at(lower, la, f), q = at(upper, lb, f);
         const Vec3 tp = (at(lower, la, after) - at(lower, la, before)) / (2 * kStep), tq = (at(upper, lb, after) - at(upper, lb, before)) / (2 * kStep);
-        Ruling r;
+        FlankLine r;
         for (int k = 0; k < kAlong; ++k) {
             const double t = static_cast<double>(k) / (kAlong - 1);
             const Vec3 n = ((1 - t) * tp + t * tq).cross(q - p);

@@ -1,4 +1,5 @@
 #include "part/Holes.h"
+#include "base/Index.h"
 #include "base/Units.h"
 #include <algorithm>
 #include <bitset>
@@ -7,8 +8,6 @@
 
 namespace gyre {
 namespace {
-
-std::size_t index(int i) { return static_cast<std::size_t>(i); }
 
 constexpr double kSameLine = 1e-3;   // mm between axes
 constexpr double kSameTurn = 1e-4;   // rad between axes

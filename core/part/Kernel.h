@@ -10,6 +10,8 @@
 #include <TopLoc_Location.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS_Shape.hxx>
+#include <gp_Pnt.hxx>
+#include <gp_Vec.hxx>
 #include <mutex>
 
 namespace gyre {
@@ -101,5 +103,8 @@ void layTriangles(const TopoDS_Shape& shape, double deflection, double angle, co
 inline constexpr double kTriangleAngle = 0.2;
 /// The same for all faces of a shape, afresh; those that get none are healed, and left out where that does not help. Both are told.
 void layAll(TopoDS_Shape& shape, double deflection, std::vector<std::string>& remarks, const Message_ProgressRange& range = {});
+
+[[nodiscard]] inline Vec3 vec(const gp_Pnt& p) { return {p.X(), p.Y(), p.Z()}; }
+[[nodiscard]] inline Vec3 vec(const gp_Vec& p) { return {p.X(), p.Y(), p.Z()}; }
 
 } // namespace gyre

@@ -1,4 +1,5 @@
 #include "part/MeshPart.h"
+#include "base/Index.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
 #include "geom/Thinned.h"
@@ -15,9 +16,6 @@ namespace {
 constexpr std::size_t kMostFaces = 4000;
 constexpr std::uint32_t kNone = 0xffffffffu;
 
-std::size_t index(int i) { return static_cast<std::size_t>(i); }
-std::uint64_t keyOf(std::uint32_t a, std::uint32_t b) { return (static_cast<std::uint64_t>(std::min(a, b)) << 32) | std::max(a, b); }
-
 /// A side of triangles: one, two or more of them meet in it.
 struct Side {
     std::uint32_t a = 0, b = 0; ///< in the direction of the first triangle
@@ -29,7 +27,7 @@ std::vector<Side> sidesOf(const TriangleMesh& mesh) {
     std::vector<std::pair<std::uint64_t, std::uint32_t>> halves; // key, triangle·3 + corner
     halves.reserve(3 * mesh.triangles.size());
     for (std::uint32_t t = 0; t < mesh.triangles.size(); ++t)
-        for (std::uint32_t c = 0; c < 3; ++c) halves.emplace_back(keyOf(mesh.triangles[t][c], mesh.triangles[t][(c + 1) % 3]), 3 * t + c);
+        for (std::uint32_t c = 0; c < 3; ++c) halves.emplace_back(pairKey(mesh.triangles[t][c], mesh.triangles[t][(c + 1) % 3]), 3 * t + c);
     std::sort(halves.begin(), halves.end());
     std::vector<Side> sides;
     for (std::size_t i = 0; i < halves.size();) {

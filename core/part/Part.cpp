@@ -1,3 +1,4 @@
+#include "base/Index.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
 #include "geom/MeshFile.h"
@@ -32,10 +33,6 @@
 
 namespace gyre {
 namespace {
-
-Vec3 vec(const gp_Pnt& p) { return {p.X(), p.Y(), p.Z()}; }
-Vec3 vec(const gp_Vec& p) { return {p.X(), p.Y(), p.Z()}; }
-std::size_t index(int i) { return static_cast<std::size_t>(i); }
 
 SurfaceKind kindOf(GeomAbs_SurfaceType t) {
     switch (t) {

@@ -1,12 +1,11 @@
 // How faces and edges are known again: by number, kind, size and place.
+#include "base/Index.h"
 #include "part/Kernel.h"
 #include "part/Part.h"
 #include <fmt/format.h>
 
 namespace gyre {
-namespace {
-std::size_t index(int i) { return static_cast<std::size_t>(i); }
-} // namespace
+namespace {} // namespace
 
 ShapeRef Part::faceRef(int face) const {
     const FaceInfo& f = faces()[index(face)];

@@ -1,11 +1,10 @@
 #include "part/WorkPlane.h"
+#include "base/Index.h"
 #include "base/Units.h"
 #include <fmt/format.h>
 
 namespace gyre {
 namespace {
-
-std::size_t index(int i) { return static_cast<std::size_t>(i); }
 
 // X points as the datum's X does, as far as the plane allows; where the normal is the datum's X, as its Y.
 Vec3 naturalX(const Vec3& normal) {

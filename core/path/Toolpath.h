@@ -14,6 +14,7 @@ struct Row {
     std::vector<int> faces;    ///< face of the part under every point
     bool closed = false;       ///< last point joins the first (which is not repeated)
     bool returning = false;    ///< run against the pattern's direction (every other row of back-and-forth)
+    bool spiral = false;       ///< many rounds in one, from one closed row to the next
     int index = 0;             ///< number of the row in the pattern, counted from the first rail
     double level = 0.0;        ///< field value, 0 on the first rail, 1 on the second
 };

@@ -1,4 +1,5 @@
 #include "pattern/Bridge.h"
+#include "base/Index.h"
 #include <algorithm>
 #include <unordered_map>
 
@@ -95,11 +96,10 @@ void flip(FieldMesh& mesh, std::size_t first) {
     for (int round = 0; round < kMostRounds; ++round) {
         std::unordered_map<std::uint64_t, std::pair<std::size_t, std::size_t>> sides; // by its ends: the triangles, first and second
         constexpr std::size_t kNone = static_cast<std::size_t>(-1);
-        const auto key = [](std::uint32_t a, std::uint32_t b) { return (static_cast<std::uint64_t>(std::min(a, b)) << 32) | std::max(a, b); };
         std::vector<std::uint64_t> order;
         for (std::size_t t = first; t < mesh.triangles.size(); ++t)
             for (std::size_t k = 0; k < 3; ++k) {
-                const auto [it, fresh] = sides.try_emplace(key(mesh.triangles[t][k], mesh.triangles[t][(k + 1) % 3]), t, kNone);
+                const auto [it, fresh] = sides.try_emplace(pairKey(mesh.triangles[t][k], mesh.triangles[t][(k + 1) % 3]), t, kNone);
                 if (fresh)
                     order.push_back(it->first);
                 else
@@ -112,12 +112,12 @@ void flip(FieldMesh& mesh, std::size_t first) {
             if (u == kNone || touched[t - first] || touched[u - first]) continue;
             auto &one = mesh.triangles[t], &other = mesh.triangles[u];
             std::size_t k = 0;
-            while (k < 3 && key(one[k], one[(k + 1) % 3]) != side) ++k;
+            while (k < 3 && pairKey(one[k], one[(k + 1) % 3]) != side) ++k;
             const std::uint32_t a = one[k], b = one[(k + 1) % 3], c = one[(k + 2) % 3];
             std::uint32_t d = other[0];
             for (const auto p : other)
                 if (p != a && p != b) d = p;
-            if (d == c || sides.count(key(c, d)) || angleAt(c, a, b) + angleAt(d, a, b) <= 3.14159265358979 + 1e-9) continue;
+            if (d == c || sides.count(pairKey(c, d)) || angleAt(c, a, b) + angleAt(d, a, b) <= 3.14159265358979 + 1e-9) continue;
             // Convex, so that the other diagonal lies inside.
             const Vec3 n = (mesh.points[b] - mesh.points[a]).cross(mesh.points[c] - mesh.points[a]);
             const auto turns = [&](std::uint32_t x, std::uint32_t y, std::uint32_t z) {

@@ -1,4 +1,5 @@
 #include "pattern/Distance.h"
+#include "base/Index.h"
 #include "base/Units.h"
 #include <algorithm>
 #include <cmath>
@@ -11,7 +12,6 @@ namespace {
 constexpr std::uint32_t kNone = 0xffffffffu;
 constexpr double kInfinite = std::numeric_limits<double>::infinity();
 
-std::uint64_t keyOf(std::uint32_t a, std::uint32_t b) { return (static_cast<std::uint64_t>(std::min(a, b)) << 32) | std::max(a, b); }
 double cross(const Vec2& a, const Vec2& b) { return a.x() * b.y() - a.y() * b.x(); }
 
 /// A piece of a front that enters a triangle over one of its sides. The triangle lies in the plane with that side along x, from 0 on, and its third
@@ -89,7 +89,7 @@ private:
         std::vector<Side> sides;
         for (std::uint32_t t = 0; t < m_triangles.size(); ++t)
             for (std::uint8_t c = 0; c < 3; ++c) {
-                sides.push_back({keyOf(m_triangles[t][(c + 1u) % 3], m_triangles[t][(c + 2u) % 3]), t, c});
+                sides.push_back({pairKey(m_triangles[t][(c + 1u) % 3], m_triangles[t][(c + 2u) % 3]), t, c});
                 m_around[m_triangles[t][c]].push_back({t, c});
             }
         std::sort(sides.begin(), sides.end(), [](const Side& a, const Side& b) { return a.key != b.key ? a.key < b.key : a.triangle < b.triangle; });
@@ -122,7 +122,7 @@ private:
 
     void start(const std::vector<std::vector<std::uint32_t>>& lines) {
         for (const auto& line : lines)
-            for (std::size_t i = 1; i < line.size(); ++i) m_sources.push_back(keyOf(line[i - 1], line[i]));
+            for (std::size_t i = 1; i < line.size(); ++i) m_sources.push_back(pairKey(line[i - 1], line[i]));
         std::sort(m_sources.begin(), m_sources.end());
         for (const auto& line : lines)
             for (const std::uint32_t p : line) offer(p, 0.0, true, {});
@@ -254,7 +254,7 @@ private:
         push({beyond, corner, false, toAngle >= whole ? 0.0 : meets(toAngle), fromAngle <= 0.0 ? side : meets(fromAngle), distance, Vec2(along, -below), 0.0});
     }
 
-    [[nodiscard]] bool isSource(std::uint32_t a, std::uint32_t b) const { return std::binary_search(m_sources.begin(), m_sources.end(), keyOf(a, b)); }
+    [[nodiscard]] bool isSource(std::uint32_t a, std::uint32_t b) const { return std::binary_search(m_sources.begin(), m_sources.end(), pairKey(a, b)); }
 
     /// By which corner's side a triangle is entered over another's side, and how long that is.
     [[nodiscard]] std::pair<std::uint8_t, double> enter(std::uint32_t triangle, std::uint32_t from, std::uint8_t corner) const {

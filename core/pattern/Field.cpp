@@ -1,11 +1,10 @@
 #include "pattern/Field.h"
+#include "base/Index.h"
 #include <Eigen/SparseCholesky>
 #include <algorithm>
 
 namespace gyre {
 namespace {
-
-std::uint64_t keyOf(std::uint32_t a, std::uint32_t b) { return (static_cast<std::uint64_t>(std::min(a, b)) << 32) | std::max(a, b); }
 
 std::vector<Vec3> gradients(const FieldMesh& mesh, const std::vector<double>& f) {
     std::vector<Vec3> sum(mesh.points.size(), Vec3::Zero());
@@ -69,7 +68,7 @@ std::vector<SideWeight> sideWeights(const FieldMesh& mesh) {
         for (std::size_t c = 0; c < 3; ++c) {
             const auto i = t[c], j = t[(c + 1) % 3], k = t[(c + 2) % 3];
             const Vec3 a = mesh.points[i] - mesh.points[k], b = mesh.points[j] - mesh.points[k];
-            sides.push_back({keyOf(i, j), 0.5 * std::clamp(a.dot(b) / std::max(a.cross(b).norm(), 1e-12), -50.0, 50.0)});
+            sides.push_back({pairKey(i, j), 0.5 * std::clamp(a.dot(b) / std::max(a.cross(b).norm(), 1e-12), -50.0, 50.0)});
         }
     std::stable_sort(sides.begin(), sides.end(), [](const SideWeight& a, const SideWeight& b) { return a.key < b.key; });
     for (std::size_t i = 0; i < sides.size();) {
@@ -184,7 +183,7 @@ LevelTracer::LevelTracer(const FieldMesh& mesh, const Field& field)
     sides.reserve(3 * mesh.triangles.size());
     for (std::uint32_t t = 0; t < mesh.triangles.size(); ++t) {
         const auto& ids = mesh.triangles[t];
-        for (std::uint8_t c = 0; c < 3; ++c) sides.push_back({keyOf(ids[c], ids[(c + 1u) % 3]), t, c});
+        for (std::uint8_t c = 0; c < 3; ++c) sides.push_back({pairKey(ids[c], ids[(c + 1u) % 3]), t, c});
         const auto [low, high] = std::minmax({field.value[ids[0]], field.value[ids[1]], field.value[ids[2]]});
         for (std::size_t b = binOf(low); b <= binOf(high); ++b) m_bins[b].push_back(t);
     }

@@ -1,4 +1,5 @@
 #include "pattern/Layer.h"
+#include "base/Index.h"
 #include "base/Parallel.h"
 #include "geom/MeshTree.h"
 #include "pattern/Across.h"
@@ -8,8 +9,6 @@
 
 namespace gyre {
 namespace {
-
-std::size_t index(int i) { return static_cast<std::size_t>(i); }
 
 using Sample = RowSample;
 
@@ -78,6 +77,44 @@ Status Layer::endAcross() {
     return {};
 }
 
+// Points of the guides with their levels: evenly between the rails, in the order in which rows without them would come to them.
+Status Layer::holdGuides() {
+    const auto edges = resolveEdges(m_part, m_spec.guides);
+    if (!edges) return fail(edges.error().what, "guides", edges.error().remedy);
+    std::array<std::vector<std::uint32_t>, 2> ends;
+    for (std::size_t w = 0; w < 2; ++w)
+        for (const auto& line : m_railPoints[w]) ends[w].insert(ends[w].end(), line.begin(), line.end());
+    const auto plain = harmonicField(m_mesh, ends[0], ends[1], m_held);
+    if (!plain) return tl::unexpected(plain.error());
+    const std::set<std::uint32_t> onRails = [&] {
+        std::set<std::uint32_t> all(ends[0].begin(), ends[0].end());
+        all.insert(ends[1].begin(), ends[1].end());
+        return all;
+    }();
+    std::vector<std::pair<double, std::vector<std::uint32_t>>> guides; // mean level, points
+    for (const EdgeChain& chain : chainsOf(m_part, *edges)) {
+        std::set<std::uint32_t> points;
+        for (const int e : chain.edges) points.insert(m_mesh.edgeLine[index(e)].begin(), m_mesh.edgeLine[index(e)].end());
+        if (points.empty())
+            return fail(fmt::format("edge {} of the guides lies on none of the picked faces", chain.edges.front()), "guides", "Pick an edge between the rails");
+        double sum = 0.0;
+        for (const auto p : points) {
+            if (onRails.count(p))
+                return fail(fmt::format("the guide along edge {} meets a rail: rows cannot follow both there", chain.edges.front()), "guides", "Leave it out");
+            sum += plain->value[p];
+        }
+        guides.push_back({sum / static_cast<double>(points.size()), {points.begin(), points.end()}});
+    }
+    std::sort(guides.begin(), guides.end());
+    std::set<std::uint32_t> taken;
+    for (std::size_t k = 0; k < guides.size(); ++k)
+        for (const auto p : guides[k].second) {
+            if (!taken.insert(p).second) return fail("two guides cross: rows cannot follow both there", "guides", "Leave one of them out");
+            m_held.emplace_back(p, static_cast<double>(k + 1) / static_cast<double>(guides.size() + 1));
+        }
+    return {};
+}
+
 Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& progress) {
     if (hasRails())
         if (auto ok = findRails(faces); !ok) return ok;
@@ -99,15 +136,24 @@ Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& p
     std::vector<std::uint32_t> rails;
     for (const auto& lines : m_railPoints)
         for (const auto& line : lines) rails.insert(rails.end(), line.begin(), line.end());
+    const std::size_t across = m_held.size();
+    if (betweenRails() && !m_spec.guides.empty())
+        if (auto ok = holdGuides(); !ok) return ok;
+    for (std::size_t i = across; i < m_held.size(); ++i) rails.push_back(m_held[i].first);
     bridgeHoles(m_mesh, rails, m_side);
     progress.report(0.2, "Solving the field of the rows");
-    auto field = m_kind.field({m_part, m_mesh, m_spec, m_railPoints, m_held, &progress});
+    auto field = m_kind.field({m_part, m_mesh, m_spec, m_railPoints, m_held, m_help.curves, &progress});
     if (!field) return tl::unexpected(field.error());
     m_field = std::move(field->field);
     m_space = std::move(field->space);
     m_even = field->width;
     m_extent = field->extent;
+    m_findings = std::move(field->findings);
     m_tracer.emplace(m_mesh, m_field);
+    TriangleMesh plain;
+    plain.points = m_mesh.points;
+    plain.triangles = m_mesh.triangles;
+    m_tree = std::make_shared<const MeshTree>(plain);
     for (const auto& t : m_mesh.triangles)
         m_triangleNormal.push_back((m_mesh.points[t[1]] - m_mesh.points[t[0]]).cross(m_mesh.points[t[2]] - m_mesh.points[t[0]]).normalized());
     for (int w = 0; w < 2; ++w) {
@@ -385,18 +431,14 @@ void Layer::rescale(const std::vector<double>& levels, const std::vector<RowGap>
 }
 
 RowSource Layer::source() const {
-    TriangleMesh mesh;
-    mesh.points = m_mesh.points;
-    mesh.triangles = m_mesh.triangles;
-    const auto tree = std::make_shared<const MeshTree>(mesh);
     RowSource out;
     out.trace = [this](double level) {
         std::vector<RawRow> rows;
         trace({level}, Grade::Exact, rows, nullptr);
         return rows.front();
     };
-    out.at = [this, tree](const Vec3& p) -> RowSource::Place {
-        const ClosestPoint at = tree->closest(p);
+    out.at = [this](const Vec3& p) -> RowSource::Place {
+        const ClosestPoint at = m_tree->closest(p);
         const auto& t = m_mesh.triangles[at.triangle];
         const Vec3 &a = m_mesh.points[t[0]], &b = m_mesh.points[t[1]], &c = m_mesh.points[t[2]];
         const Vec3 n = (b - a).cross(c - a);
@@ -408,7 +450,6 @@ RowSource Layer::source() const {
     return out;
 }
 
-// Points that lie next to each other, where an edge was met: the direction from one to the other says nothing of the row's.
 void Layer::apart(std::vector<Sample>& dense) const {
     const double least = std::max(0.02, 4.0 * m_spec.chordTolerance);
     std::vector<Sample> out;
@@ -475,9 +516,29 @@ std::vector<RowSample> Layer::dense(const RawLine& line, double level) const {
     return out;
 }
 
-// The fewest of them within the tolerance.
-Row Layer::finish(const RawLine& line, double level, int number) const {
-    const std::vector<Sample> dense = this->dense(line, level);
+RowSample Layer::between(const RowSample& a, const RowSample& b, double share) const {
+    const Vec2 mean = (1.0 - share) * a.uv + share * b.uv;
+    const Vec3 guess = (1.0 - share) * a.point + share * b.point;
+    // Across a seam the parameters jump by a period, and their mean lies on the far side.
+    const bool near = a.face == b.face && (m_part.evaluate(a.face, mean.x(), mean.y()).point - guess).norm() < (b.point - a.point).norm();
+    const RowSample s = exact(a.face, guess, near ? mean : a.uv);
+    return m_space ? onLevel(s, (1.0 - share) * m_space->value(a) + share * m_space->value(b)) : s;
+}
+
+RowSample Layer::onto(const Vec3& point, double level, const RowSample& beside) const {
+    const ClosestPoint at = m_tree->closest(point);
+    int face = m_mesh.faces[at.triangle];
+    Vec2 uv = beside.uv;
+    if (face < 0) // over a hole the face beside it goes on
+        face = beside.face;
+    else if (face != beside.face)
+        uv = m_mesh.uv[at.triangle][0];
+    const RowSample s = exact(face, point, uv);
+    return m_space ? onLevel(s, level) : s;
+}
+
+Row Layer::thinned(const RawLine& line, double level, int number) const {
+    const std::vector<Sample>& dense = line.samples;
     Row row;
     row.closed = line.closed;
     row.level = level;

@@ -1,14 +1,17 @@
 // The field of a pattern over its faces, and what is traced on it.
 #pragma once
+#include "geom/MeshTree.h"
 #include "pattern/PatternKinds.h"
 #include "pattern/RawRows.h"
+#include <memory>
 #include <optional>
 
 namespace gyre {
 
 class Layer {
 public:
-    Layer(const Part& part, const PatternSpec& spec, double contactRadius) : m_part(part), m_spec(spec), m_kind(kindOf(spec.kind)), m_radius(contactRadius) {}
+    Layer(const Part& part, const PatternSpec& spec, double contactRadius, const RowHelp& help)
+        : m_part(part), m_spec(spec), m_kind(kindOf(spec.kind)), m_radius(contactRadius), m_help(help) {}
 
     Status prepare(const std::vector<int>& faces, double spacing, Progress& progress);
     [[nodiscard]] std::vector<double> levels(std::size_t steps) const;
@@ -20,11 +23,21 @@ public:
     [[nodiscard]] RowSource source() const;
     [[nodiscard]] double deviation(const RowSample& a, const RowSample& m, const RowSample& b) const;
     [[nodiscard]] std::vector<RowSample> dense(const RawLine& line, double level) const;
-    [[nodiscard]] Row finish(const RawLine& line, double level, int number) const;
+    /// The fewest of these samples within the tolerance.
+    [[nodiscard]] Row thinned(const RawLine& dense, double level, int number) const;
+    /// Leaves out points that lie next to each other, where an edge was met: the direction from one to the other says nothing of the row's.
+    void apart(std::vector<RowSample>& dense) const;
+    /// A point of a row between two of its samples, and the point of the faces nearest to any other; where space has the field, on the level.
+    [[nodiscard]] RowSample between(const RowSample& a, const RowSample& b, double share) const;
+    [[nodiscard]] RowSample onto(const Vec3& point, double level, const RowSample& beside) const;
     [[nodiscard]] Polyline rail(int which) const { return m_railLine[static_cast<std::size_t>(which)]; }
     /// Are both its first and its last row picked?
     [[nodiscard]] bool betweenRails() const { return m_kind.rails == 2; }
     [[nodiscard]] bool hasRails() const { return m_kind.rails > 0; }
+    [[nodiscard]] bool drawn() const { return m_kind.drawn; }
+    [[nodiscard]] const std::vector<Finding>& findings() const { return m_findings; }
+    /// The curves that were given, each a row, as far as they meet the faces.
+    [[nodiscard]] std::vector<RawRow> drawnRows() const;
     /// Are levels as far apart everywhere as their difference says?
     [[nodiscard]] bool even() const { return m_even > 0.0; }
     /// More rows are not laid, however near the faces come to lying at one level: what stays wide is told.
@@ -32,18 +45,25 @@ public:
         constexpr double kShallow = 12.0; // faces that rise less than five degrees towards the next level
         return m_extent > 0.0 ? static_cast<std::size_t>(kShallow * m_extent / spacing) + 2 : static_cast<std::size_t>(-1);
     }
+    [[nodiscard]] const FieldMesh& mesh() const { return m_mesh; }
     [[nodiscard]] double width() const { return m_knots.back().width; }
 
 private:
     Status findRails(const std::vector<int>& faces);
     Status endAcross();
+    Status holdGuides();
     [[nodiscard]] RawRow railRow(int which) const;
     [[nodiscard]] double levelOfRail(int which) const { return which == 0 ? 0.0 : m_kind.secondLevel; }
     [[nodiscard]] bool hasRail(int which) const { return !m_rails[static_cast<std::size_t>(which)].edges.empty(); }
     [[nodiscard]] static bool stays(const RawLine& line, std::size_t i);
     void smooth(RawLine& line) const;
     void settle(RawLine& line, double level) const;
-    void apart(std::vector<RowSample>& dense) const;
+    /// Sides of triangles at the end of the faces, and between two faces; both in order.
+    struct Rims {
+        std::vector<std::uint64_t> border, edges;
+    };
+    [[nodiscard]] Rims rimsOf() const;
+    [[nodiscard]] std::optional<RowSample> footOf(const Vec3& p, const Rims& rims) const;
     [[nodiscard]] RowSample onLevel(RowSample s, double level) const;
     [[nodiscard]] RowSample onEdge(const RowSample& s, const RowSample& before, double level) const;
     [[nodiscard]] RowSample exact(int face, const Vec3& p, const Vec2& uv) const {
@@ -56,13 +76,16 @@ private:
     const PatternSpec& m_spec;
     const PatternKind& m_kind;
     double m_radius;
+    const RowHelp& m_help;
     double m_side = 1.0; ///< longest mesh side
     FieldMesh m_mesh;
     Field m_field;
     std::optional<SpaceField> m_space;
     double m_extent = 0.0;
+    std::vector<Finding> m_findings;
     double m_even = 0.0; ///< mm from level 0 to 1 where that is the same everywhere
     std::optional<LevelTracer> m_tracer;
+    std::shared_ptr<const MeshTree> m_tree; ///< of the mesh
     std::vector<Vec3> m_triangleNormal;
     std::array<EdgeChain, 2> m_rails;
     std::array<std::vector<int>, 2> m_railFace;

@@ -1,7 +1,11 @@
 #include "pattern/Pattern.h"
 #include "base/Parallel.h"
 #include "pattern/Layer.h"
+#include "pattern/Pieces.h"
+#include "pattern/Spiral.h"
+#include <algorithm>
 #include <fmt/format.h>
+#include <map>
 
 namespace gyre {
 
@@ -16,29 +20,6 @@ double scallopFromStep(double radius, double step) {
 }
 
 namespace {
-/// The parts of a line between the holes that it crosses.
-std::vector<RawLine> withoutHoles(const RawLine& line) {
-    const auto broken = [](const RowSample& s) { return s.face < 0 || s.gapAfter; };
-    const std::size_t n = line.samples.size();
-    const auto first = std::find_if(line.samples.begin(), line.samples.end(), broken);
-    if (first == line.samples.end()) return {line};
-    std::vector<RawLine> out;
-    RawLine part;
-    const auto flush = [&] {
-        if (part.samples.size() > 1) out.push_back(std::move(part));
-        part = {};
-    };
-    // A closed line begins behind a hole.
-    const std::size_t from = line.closed ? static_cast<std::size_t>(first - line.samples.begin()) + 1 : 0;
-    for (std::size_t i = 0; i < n; ++i) {
-        const RowSample& s = line.samples[(from + i) % n];
-        if (s.face >= 0) part.samples.push_back(s);
-        if (broken(s)) flush();
-    }
-    flush();
-    return out;
-}
-
 void reverseRow(Row& r) {
     std::reverse(r.points.begin(), r.points.end());
     std::reverse(r.normals.begin(), r.normals.end());
@@ -70,6 +51,8 @@ struct TracedRows {
             }
     }
 };
+
+constexpr const char* kNothingKept = "no row lies where rows are to be kept";
 
 // A level may touch the faces at their border in next to a point.
 constexpr double kShortest = 0.1; // mm
@@ -164,47 +147,125 @@ bool traceToSpacing(Layer& layer, const PatternSpec& spec, double spacing, Trace
     return true;
 }
 
+/// A line to be cut, and what it is of.
+struct Laid {
+    RawLine line; ///< dense
+    double level = 0.0;
+    int number = 0;
+    bool joined = false; ///< of closed rows, which run the way round that is wanted
+};
+
+// A row's turn: from one end, from the middle out, or from both ends in.
+int turnOf(int number, int last, RowStart start) {
+    switch (start) {
+    case RowStart::First:
+        return number;
+    case RowStart::Last:
+        return -number;
+    case RowStart::Middle:
+        return number > last / 2 ? 2 * (number - last / 2) - 1 : 2 * (last / 2 - number);
+    case RowStart::Outside:
+        return number > last / 2 ? 2 * (last - number) + 1 : 2 * number;
+    }
+    return 0;
+}
+
+// Closed rows that lie beside each other become one line each; what is open, or has an island beside it, stays.
+std::vector<Laid> inSpirals(const Layer& layer, const PatternSpec& spec, double spacing, std::vector<Laid> laid, std::size_t& turns) {
+    std::map<int, int> linesOf;
+    for (const Laid& l : laid) ++linesOf[l.number];
+    const SpiralSource source{[&](const Vec3& p, double level, const RowSample& beside) { return layer.onto(p, level, beside); },
+                              [&](const RowSample& a, const RowSample& m, const RowSample& b) {
+                                  return layer.deviation(a, m, b) < 0.5 * spec.chordTolerance && (b.point - a.point).norm() <= spec.longestStep;
+                              }};
+    std::vector<Laid> out;
+    std::vector<Ring> rings;
+    int number = 0;
+    const auto flush = [&] {
+        if (rings.empty()) return;
+        const bool joined = rings.size() > 1;
+        if (joined) turns += rings.size() + 1;
+        const double level = rings.front().level;
+        std::vector<RowSample> way = joined ? spiralThrough(std::move(rings), source) : std::move(rings.front().samples);
+        if (joined) layer.apart(way);
+        out.push_back({{std::move(way), !joined}, level, number, true});
+        rings.clear();
+    };
+    for (Laid& l : laid) {
+        if (!l.line.closed || linesOf[l.number] > 1) {
+            out.push_back(std::move(l));
+            continue;
+        }
+        Ring ring{l.level, std::move(l.line.samples)};
+        if (spec.reversed) std::reverse(ring.samples.begin(), ring.samples.end());
+        if (!rings.empty() && !runsBeside(rings.back(), ring, 2.0 * spacing)) flush();
+        if (rings.empty()) number = l.number;
+        rings.push_back(std::move(ring));
+    }
+    flush();
+    return out;
+}
+
 // Points placed, rows in their order and direction. @return false when cancelled
-bool placeRows(const Layer& layer, const PatternSpec& spec, const std::vector<RawRow>& rows, PatternResult& out, Progress& progress) {
-    std::vector<std::pair<const RawRow*, RawLine>> work;
-    std::vector<int> numbers;
+bool placeRows(const Layer& layer, const PatternSpec& spec, const std::vector<RawRow>& rows, const WhereKept* where, PatternResult& out, Progress& progress) {
+    std::vector<Laid> laid;
     for (std::size_t i = 0; i < rows.size(); ++i)
         for (const auto& line : rows[i].lines)
-            for (RawLine& part : withoutHoles(line)) {
-                if (!layer.betweenRails() && lengthOf(part) < kShortest) continue;
-                work.emplace_back(&rows[i], std::move(part));
-                numbers.push_back(static_cast<int>(i));
-            }
-    out.rows.resize(work.size());
+            for (RawLine& part : withoutHoles(line))
+                if (layer.betweenRails() || lengthOf(part) >= kShortest) laid.push_back({std::move(part), rows[i].level, static_cast<int>(i)});
     progress.report(0.8, "Placing points");
     if (!parallelFor(
-            work.size(), 1, [&](std::size_t i) { out.rows[i] = layer.finish(work[i].second, work[i].first->level, numbers[i]); }, &progress))
+            laid.size(), 1, [&](std::size_t i) { laid[i].line.samples = layer.dense(laid[i].line, laid[i].level); }, &progress))
         return false;
-    // A row's turn: from one end, from the middle out, or from both ends in.
     const int last = static_cast<int>(rows.size()) - 1;
-    const auto turn = [&](const Row& r) {
-        switch (spec.start) {
-        case RowStart::First:
-            return r.index;
-        case RowStart::Last:
-            return -r.index;
-        case RowStart::Middle:
-            return r.index > last / 2 ? 2 * (r.index - last / 2) - 1 : 2 * (last / 2 - r.index);
-        case RowStart::Outside:
-            return r.index > last / 2 ? 2 * (last - r.index) + 1 : 2 * r.index;
-        }
-        return 0;
+    const auto inTurn = [&] {
+        std::stable_sort(laid.begin(), laid.end(), [&](const Laid& a, const Laid& b) { return turnOf(a.number, last, spec.start) < turnOf(b.number, last, spec.start); });
     };
-    std::stable_sort(out.rows.begin(), out.rows.end(), [&](const Row& a, const Row& b) { return turn(a) < turn(b); });
+    inTurn();
+    if (spec.order == RowOrder::Spiral && !layer.drawn()) {
+        laid = inSpirals(layer, spec, out.spacing, std::move(laid), out.turns);
+        inTurn();
+    }
+    std::vector<std::vector<Row>> made(laid.size());
+    if (!parallelFor(
+            laid.size(), 1,
+            [&](std::size_t i) {
+                const Laid& l = laid[i];
+                if (!where) return made[i].push_back(layer.thinned(l.line, l.level, l.number));
+                for (const RawLine& part : keptParts(l.line, *where, [&](const RowSample&a, const RowSample&b, double t) { return layer.between(a, b, t); }))
+                    if (lengthOf(part) >= kShortest) made[i].push_back(layer.thinned(part, l.level, l.number));
+            },
+            &progress))
+        return false;
+    for (std::size_t i = 0; i < made.size(); ++i)
+        for (Row& row : made[i]) {
+            const bool odd = spec.order == RowOrder::BackAndForth && (turnOf(row.index, last, spec.start) % 2) != 0;
+            row.returning = odd;
+            row.spiral = laid[i].joined && !laid[i].line.closed;
+            if (odd != (spec.reversed && !laid[i].joined)) reverseRow(row);
+            out.rows.push_back(std::move(row));
+        }
     for (std::size_t i = 0; i < out.rows.size(); ++i) {
         Row& row = out.rows[i];
-        const bool odd = spec.order == RowOrder::BackAndForth && (turn(row) % 2) != 0;
-        row.returning = odd;
-        if (odd != spec.reversed) reverseRow(row);
         if (row.closed && i > 0 && out.rows[i - 1].closed) alignStart(row, out.rows[i - 1].points.front());
         out.rowsLength += length(row.points);
     }
     return true;
+}
+
+Finding notInSpiral(const PatternResult& out) {
+    Finding f;
+    f.rank = out.turns > 0 ? Rank::Note : Rank::Look;
+    f.code = "not-in-spiral";
+    f.stage = "Pattern";
+    const auto rest = std::count_if(out.rows.begin(), out.rows.end(), [&](const Row& r) { return !r.spiral; });
+    f.amount = static_cast<double>(rest);
+    f.text = out.turns > 0 ? fmt::format("{} of {} ways are rows of their own beside the spiral", rest, out.rows.size()) : "No two rows can be joined in a spiral";
+    const auto first = std::find_if(out.rows.begin(), out.rows.end(), [](const Row& r) { return !r.spiral; });
+    f.place = {first->points.front().x(), first->points.front().y(), first->points.front().z()};
+    f.reason = "only rows that close on themselves, one within the other, can be joined";
+    if (out.turns == 0) f.remedies.push_back({"Cut them back and forth", "pattern.order", "backAndForth"});
+    return f;
 }
 
 Finding gapIsWide(const TracedRows& traced, double spacing) {
@@ -224,13 +285,16 @@ Finding gapIsWide(const TracedRows& traced, double spacing) {
 namespace {
 
 // Every face has rows of its own, one face after the other.
-Result<PatternResult> faceByFace(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, double contactRadius, Progress& progress) {
+Result<PatternResult> faceByFace(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, double contactRadius, Progress& progress,
+                                 const RowHelp& help) {
     PatternResult out;
     int next = 0;
     for (std::size_t i = 0; i < faces.size(); ++i) {
         const double share = 1.0 / static_cast<double>(faces.size());
         const Progress::Span span(progress, share * static_cast<double>(i), share * static_cast<double>(i + 1));
-        auto one = layRows(part, {faces[i]}, spec, contactRadius, progress);
+        auto one = layRows(part, {faces[i]}, spec, contactRadius, progress, help);
+        // A region may leave nothing of one face.
+        if (!one && help.where && one.error().what == kNothingKept) continue;
         if (!one) return one;
         int last = 0;
         for (Row& r : one->rows) {
@@ -242,41 +306,53 @@ Result<PatternResult> faceByFace(const Part& part, const std::vector<int>& faces
         out.spacing = std::max(out.spacing, one->spacing);
         out.widestGap = std::max(out.widestGap, one->widestGap);
         out.rowsLength += one->rowsLength;
+        out.turns += one->turns;
+        out.region.append(one->region);
         out.findings.insert(out.findings.end(), one->findings.begin(), one->findings.end());
     }
+    if (out.rows.empty()) return fail(kNothingKept, "Pattern", "Let it keep more");
     return out;
 }
 
 } // namespace
 
-Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, double contactRadius, Progress& progress) {
+Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, double contactRadius, Progress& progress, const RowHelp& help) {
     if (faces.empty()) return fail("no face is picked", "Target", "Pick the faces to cut");
-    if (kindOf(spec.kind).faceByFace && faces.size() > 1) return faceByFace(part, faces, spec, contactRadius, progress);
+    if (kindOf(spec.kind).faceByFace && faces.size() > 1) return faceByFace(part, faces, spec, contactRadius, progress, help);
+    if (spec.order == RowOrder::Spiral && (spec.start == RowStart::Middle || spec.start == RowStart::Outside))
+        return fail("a spiral runs from one end to the other", "Pattern", "Let it start at one end");
     PatternResult out;
-    if (spec.by == RowsBy::Scallop && contactRadius <= 0.0)
+    const bool drawn = kindOf(spec.kind).drawn;
+    if (spec.by == RowsBy::Scallop && contactRadius <= 0.0 && !drawn)
         return fail("a flat cutter leaves no scallop that could set the spacing", "Pattern", "Give the spacing as a distance");
-    out.spacing = spec.by == RowsBy::Scallop ? stepFromScallop(contactRadius, spec.scallop) : spec.by == RowsBy::Count ? 0.5 : spec.spacing;
+    out.spacing = drawn ? 0.5 : spec.by == RowsBy::Scallop ? stepFromScallop(contactRadius, spec.scallop) : spec.by == RowsBy::Count ? 0.5 : spec.spacing;
     if (!(out.spacing >= 0.005)) return fail(fmt::format("rows {} mm apart cannot be laid", out.spacing), "Pattern", "Use at least 0.005 mm");
-    Layer layer(part, spec, contactRadius);
+    Layer layer(part, spec, contactRadius, help);
     {
         const Progress::Span span(progress, 0.0, 0.4);
         if (auto ok = layer.prepare(faces, out.spacing, progress); !ok) return tl::unexpected(ok.error());
     }
-    layer.calibrate();
+    if (!drawn) layer.calibrate();
+    out.findings = layer.findings();
     constexpr double kMostRows = 20000.0;
     const bool counted = spec.by == RowsBy::Count;
-    if (!counted && std::min(layer.width() / out.spacing, static_cast<double>(layer.mostSteps(out.spacing))) > kMostRows)
+    if (!counted && !drawn && std::min(layer.width() / out.spacing, static_cast<double>(layer.mostSteps(out.spacing))) > kMostRows)
         return fail(fmt::format("{:.0f} rows would be needed", layer.width() / out.spacing), "Pattern", "Use a larger spacing");
     TracedRows traced;
-    const bool there = counted        ? traceCount(layer, spec, traced, progress)
+    if (drawn) traced.rows = layer.drawnRows();
+    const bool there = drawn          ? true
+                       : counted      ? traceCount(layer, spec, traced, progress)
                        : layer.even() ? traceEven(layer, out.spacing, traced, progress)
                                       : traceToSpacing(layer, spec, out.spacing, traced, progress);
-    if (!there || !placeRows(layer, spec, traced.rows, out, progress)) return cancelledError();
+    if (!there || !placeRows(layer, spec, traced.rows, help.where, out, progress)) return cancelledError();
     out.widestGap = traced.widest;
-    if (counted) out.spacing = traced.widest;
+    if (counted || drawn) out.spacing = traced.widest;
     if (layer.hasRails()) out.rails = {layer.rail(0), layer.rail(1)};
+    if (help.where) out.region = keptRegion(layer.mesh(), *help.where);
+    if (out.rows.empty() && help.where) return fail(kNothingKept, "Pattern", "Let it keep more");
     if (out.rows.empty()) return fail("no row lies on the picked faces", "Pattern", "Pick other faces or rails");
     if (out.widestGap > 1.01 * out.spacing) out.findings.push_back(gapIsWide(traced, out.spacing));
+    if (spec.order == RowOrder::Spiral && std::any_of(out.rows.begin(), out.rows.end(), [](const Row& r) { return !r.spiral; })) out.findings.push_back(notInSpiral(out));
     progress.report(1.0, "Rows are laid");
     return out;
 }

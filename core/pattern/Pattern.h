@@ -3,13 +3,21 @@
 #include "base/Finding.h"
 #include "base/Progress.h"
 #include "geom/Fineness.h"
+#include "geom/TriangleMesh.h"
 #include "path/Toolpath.h"
 #include "target/Target.h"
 #include <array>
 
 namespace gyre {
+class WhereKept;
 
-enum class RowOrder { OneWay, BackAndForth };
+/// What rows go by besides their words.
+struct RowHelp {
+    const WhereKept* where = nullptr; ///< rows end where it does not hold
+    std::vector<Polyline> curves;     ///< strokes that rows run along, or the curves that they are
+};
+
+enum class RowOrder { OneWay, BackAndForth, Spiral };
 enum class RowEnds { OnRails, HalfStepIn };
 /// What the distance between rows comes from.
 enum class RowsBy { Spacing, Scallop, Count };
@@ -23,17 +31,22 @@ enum class PatternBy {
     Rings,    ///< at the same distance from an axis
     Lines,    ///< at the same angle around an axis
     Point,    ///< at the same distance from a point
-    Grid      ///< along a face's own lines
+    Grid,     ///< along a face's own lines
+    Strokes,  ///< as a few drawn strokes run
+    Curves    ///< drawn curves themselves, laid onto the faces
 };
 
 struct PatternSpec {
     PatternBy kind = PatternBy::Rails;
     std::vector<ShapeRef> rail1, rail2;
-    double along = 0.0;         ///< planes: degrees from X in which rows run
-    double lean = 0.0;          ///< planes: degrees off Z; at 90 they are levels
-    Vec3 centre = Vec3::Zero(); ///< rings, lines: a point of the axis; point: the point
-    int axis = 2;               ///< rings, lines: X, Y or Z of the datum
-    bool acrossGrid = false;    ///< grid: along the second of the face's own directions
+    std::vector<ShapeRef> guides; ///< rails: edges between them that rows follow as well, in chains; strokes, curves: some of them
+    std::string curve;            ///< strokes, curves: a drawing or the curves of a mend, by name
+    int onto = -1;                ///< curves: they fall along an axis of the datum, or to the nearest point of the faces (−1)
+    double along = 0.0;           ///< planes: degrees from X in which rows run
+    double lean = 0.0;            ///< planes: degrees off Z; at 90 they are levels
+    Vec3 centre = Vec3::Zero();   ///< rings, lines: a point of the axis; point: the point
+    int axis = 2;                 ///< rings, lines: X, Y or Z of the datum
+    bool acrossGrid = false;      ///< grid: along the second of the face's own directions
     RowsBy by = RowsBy::Spacing;
     double spacing = 0.5;   ///< widest gap between neighbouring rows, mm
     double scallop = 0.005; ///< height of the ridge left between rows
@@ -54,6 +67,8 @@ struct PatternResult {
     double spacing = 0.0;          ///< asked for, from the scallop, or what the count comes to
     double widestGap = 0.0;        ///< measured
     double rowsLength = 0.0;
+    std::size_t turns = 0; ///< rounds of the spirals
+    TriangleMesh region;   ///< of the faces, where rows are kept to a part of them
     std::vector<Finding> findings;
 };
 
@@ -62,6 +77,7 @@ struct PatternResult {
 [[nodiscard]] double scallopFromStep(double radius, double step);
 
 /// @param contactRadius radius of the cutter where it touches; used for scallop and chord tolerance
-[[nodiscard]] Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, double contactRadius, Progress& progress);
+[[nodiscard]] Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, double contactRadius, Progress& progress,
+                                            const RowHelp& help = {});
 
 } // namespace gyre

@@ -15,6 +15,13 @@ const Form<PatternSpec>& patternForm() {
             .writtenWhenChanged()
             .list("rail1", &P::rail1, kMostShapes, shapeRefForm(), "First rail")
             .list("rail2", &P::rail2, kMostShapes, shapeRefForm(), "Second rail")
+            .list("guides", &P::guides, kMostShapes, shapeRefForm(), "Edges that rows follow")
+            .writtenWhenChanged()
+            .text("curve", &P::curve, 200, "Drawing or curves of a mend that rows follow, by name")
+            .writtenWhenChanged()
+            .choice("onto", &P::onto, {{-1, "nearest", "to the nearest point"}, {0, "x", "along X"}, {1, "y", "along Y"}, {2, "z", "along Z"}},
+                    "How curves fall onto the faces")
+            .writtenWhenChanged()
             .angle("along", &P::along, -360.0, 360.0, "Direction of rows in planes, from X")
             .step(15.0)
             .writtenWhenChanged()
@@ -35,7 +42,10 @@ const Form<PatternSpec>& patternForm() {
             .step(0.001)
             .count("count", &P::count, 2, 20000, "How many rows, where their number is given")
             .writtenWhenChanged()
-            .choice("order", &P::order, {{RowOrder::OneWay, "oneWay", "one way"}, {RowOrder::BackAndForth, "backAndForth", "back and forth"}}, "Order of the rows")
+            .choice(
+                "order", &P::order,
+                {{RowOrder::OneWay, "oneWay", "one way"}, {RowOrder::BackAndForth, "backAndForth", "back and forth"}, {RowOrder::Spiral, "spiral", "joined in a spiral"}},
+                "Order of the rows")
             .choice("ends", &P::ends, {{RowEnds::OnRails, "onRails", "on the rails"}, {RowEnds::HalfStepIn, "halfStepIn", "half a step in"}}, "First and last row")
             .choice("from", &P::start,
                     {{RowStart::First, "rail1", "rail 1"},

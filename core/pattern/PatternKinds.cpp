@@ -1,7 +1,9 @@
 #include "pattern/PatternKinds.h"
 #include "base/Units.h"
 #include "pattern/Distance.h"
+#include "pattern/Strokes.h"
 #include <algorithm>
+#include <fmt/format.h>
 
 namespace gyre {
 namespace {
@@ -187,6 +189,40 @@ Result<PatternField> inPlanes(const FieldInput& in) {
         in, [n](const Vec3& p) { return n.dot(p); }, [n](const Vec3&) { return n; }, 0.0, "the faces lie in the planes: no row runs over them");
 }
 
+Result<PatternField> acrossStrokes(const FieldInput& in) {
+    const auto directions = directionsAlong(in.mesh, in.curves);
+    if (!directions) return tl::unexpected(directions.error());
+    auto value = risingAcross(in.mesh, *directions);
+    if (!value) return tl::unexpected(value.error());
+    double low = 1e300, high = -1e300;
+    for (const auto& t : in.mesh.triangles)
+        for (const auto i : t) {
+            low = std::min(low, (*value)[i]);
+            high = std::max(high, (*value)[i]);
+        }
+    std::vector<Finding> findings;
+    constexpr double kFar = 10.0; // degrees
+    if (const OffStrokes off = offStrokes(in.mesh, *value, in.curves); degrees(off.angle) > kFar) {
+        Finding f;
+        f.rank = Rank::Look;
+        f.code = "strokes-not-met";
+        f.stage = "Pattern";
+        f.amount = degrees(off.angle);
+        f.text = fmt::format("Rows run {:.0f}° off the strokes", f.amount);
+        f.place = {off.at.x(), off.at.y(), off.at.z()};
+        f.reason = "rows lie beside each other everywhere, as strokes need not: these fan out, or go round faces that close on themselves";
+        findings.push_back(f);
+    }
+    if (!(high - low > 0.01)) return fail("the faces end beside the strokes", "Pattern", "Draw others");
+    for (double& v : *value) v = std::clamp((v - low) / (high - low), 0.0, 1.0);
+    PatternField out{fieldOf(in.mesh, std::move(*value)), std::nullopt};
+    out.findings = std::move(findings);
+    return out;
+}
+
+/// Rows come from no field.
+Result<PatternField> none(const FieldInput& in) { return PatternField{fieldOf(in.mesh, std::vector<double>(in.mesh.points.size(), 0.0)), std::nullopt}; }
+
 const char* const kAxisWords = "{pattern.axis} through {pattern.centre.0} {pattern.centre.1} {pattern.centre.2}";
 
 const PatternKind kKinds[] = {
@@ -197,6 +233,8 @@ const PatternKind kKinds[] = {
     {PatternBy::Lines, "lines", "in lines towards", kAxisWords, 0, 1.0, false, false, linesAlong},
     {PatternBy::Point, "point", "about a point at", "{pattern.centre.0} {pattern.centre.1} {pattern.centre.2}", 0, 1.0, false, false, aboutPoint},
     {PatternBy::Grid, "grid", "along each face's own lines,", "{pattern.acrossGrid}", 0, 1.0, false, true, ownLines},
+    {PatternBy::Strokes, "strokes", "along the strokes", "{pattern.curve}, {pattern.guides}", 0, 1.0, false, false, acrossStrokes},
+    {PatternBy::Curves, "curves", "where curves fall on the faces:", "{pattern.curve}, {pattern.guides}, {pattern.onto}", 0, 1.0, false, false, none, true},
 };
 
 } // namespace

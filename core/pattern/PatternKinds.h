@@ -15,6 +15,7 @@ struct FieldInput {
     const PatternSpec& spec;
     const std::array<std::vector<std::vector<std::uint32_t>>, 2>& rails; ///< points of the mesh, edge by edge
     const std::vector<std::pair<std::uint32_t, double>>& held;           ///< points with their levels
+    const std::vector<Polyline>& curves;                                 ///< strokes
     const Progress* progress;                                            ///< may call it off
 };
 /// A field with a closed form, 0 … 1 over the faces: its level lines are met exactly on the exact surfaces. It may go by the place in space, or by the
@@ -28,6 +29,7 @@ struct PatternField {
     std::optional<SpaceField> space;
     double width = 0.0;  ///< mm from level 0 to 1 where that is the same everywhere
     double extent = 0.0; ///< mm from level 0 to 1 in space, where faces that lie nearly at one level would ask for rows without end; 0: they do not
+    std::vector<Finding> findings = {};
 };
 struct PatternKind {
     PatternBy by;
@@ -38,6 +40,7 @@ struct PatternKind {
     bool fine;                ///< its rows are no better than the triangles that the field lies on
     bool faceByFace;          ///< every face has rows of its own
     Result<PatternField> (*field)(const FieldInput& input);
+    bool drawn = false; ///< rows are curves that are given: nothing is asked of their distance
 };
 [[nodiscard]] std::span<const PatternKind> patternKinds();
 [[nodiscard]] const PatternKind& kindOf(PatternBy by);

@@ -1,4 +1,5 @@
 #include "proof/Proof.h"
+#include "base/Index.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
 #include "motion/SafeEnds.h"
@@ -8,8 +9,6 @@
 
 namespace gyre {
 namespace {
-
-std::size_t index(int i) { return static_cast<std::size_t>(i); }
 
 /// A body that moves as one, in the coordinates of its link at joints 0.
 struct Mover {

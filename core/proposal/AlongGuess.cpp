@@ -63,8 +63,6 @@ WallLook lookAt(const Part& part, const Wall& wall) {
     return look;
 }
 
-double tidy(double v, double step) { return std::max(step, std::round(v / step) * step); }
-
 /// Between rails nothing is known of the wall but how it stands: that tells the skin. Tool and steps stay.
 void fitBetweenRails(const Job& job, const Workplace& place, Recipe& r) {
     std::vector<Vec3> directions{Vec3::UnitZ(), Vec3(0.3, 0.2, 0.9).normalized()};

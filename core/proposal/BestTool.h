@@ -1,6 +1,8 @@
-// Which of a job's tools a first guess takes.
+// Which of a job's tools a first guess takes, and its numbers as a person would write them.
 #pragma once
 #include "job/Job.h"
+#include <algorithm>
+#include <cmath>
 #include <optional>
 
 namespace gyre {
@@ -17,5 +19,8 @@ template <class Like> [[nodiscard]] std::string bestTool(const Job& job, const L
         }
     return id;
 }
+
+/// To the step, and never less than one.
+[[nodiscard]] inline double tidy(double v, double step) { return std::max(step, std::round(v / step) * step); }
 
 } // namespace gyre

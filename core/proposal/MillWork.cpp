@@ -21,8 +21,6 @@ std::optional<double> leftInCorners(const Floor& floor, double radius) {
     return without(floor.area, reached).area();
 }
 
-double tidy(double v, double step) { return std::max(step, std::round(v / step) * step); }
-
 /// The part's reach around a line, and along it.
 struct Extent {
     double radius = 0.0, low = 1e300, high = -1e300;

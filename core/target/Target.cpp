@@ -1,4 +1,5 @@
 #include "target/Target.h"
+#include "base/Index.h"
 #include <algorithm>
 #include <fmt/format.h>
 #include <map>
@@ -8,8 +9,6 @@ namespace gyre {
 namespace {
 
 constexpr double kSamePoint = 1e-4; // mm; ends of neighbouring edges in exchanged files
-
-std::size_t index(int i) { return static_cast<std::size_t>(i); }
 
 const EdgeInfo& edgeOf(const Part& part, int e) { return part.edges()[index(e)]; }
 Vec3 startOf(const Part& part, int e, bool reversed) { return reversed ? edgeOf(part, e).end : edgeOf(part, e).start; }
@@ -101,6 +100,8 @@ Result<EdgeChain> chainOf(const Part& part, const std::vector<int>& edges) {
     if (chains.size() != 1) return fail(fmt::format("the picked edges form {} separate lines", chains.size()), {}, "Pick the edges between them, or fewer");
     return chains.front();
 }
+
+std::vector<EdgeChain> chainsOf(const Part& part, const std::vector<int>& edges) { return link(part, edges); }
 
 std::vector<EdgeChain> borderLoops(const Part& part, const std::vector<int>& faces) {
     const std::set<int> inside(faces.begin(), faces.end());

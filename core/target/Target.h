@@ -56,6 +56,8 @@ struct RailPair {
 
 /// Puts edges into one chain by their ends, whatever order they were picked in.
 [[nodiscard]] Result<EdgeChain> chainOf(const Part& part, const std::vector<int>& edges);
+/// As many chains as it takes.
+[[nodiscard]] std::vector<EdgeChain> chainsOf(const Part& part, const std::vector<int>& edges);
 
 /// The edges' lines end to end.
 [[nodiscard]] Polyline chainLine(const Part& part, const EdgeChain& chain);

@@ -6,7 +6,8 @@ using namespace gyre;
 
 class TestRemedies : public QObject {
     Q_OBJECT
-    std::set<std::string> m_taken;
+    Workshop m_workshop{std::filesystem::path(GYRE_DEMO_DIR)};
+    StageCache m_cache;
 
     struct Found {
         double amount = 0.0;
@@ -26,13 +27,14 @@ class TestRemedies : public QObject {
             }
         return out;
     }
-    static std::shared_ptr<const OperationResult> run(const Job& job, const std::string& id) {
-        Workshop workshop{std::filesystem::path(GYRE_DEMO_DIR)};
-        StageCache cache;
+    // What comes after an operation says nothing of it; what was computed for the remedy before need not be again.
+    std::shared_ptr<const OperationResult> run(const Job& job, const std::string& id) {
         Progress progress;
         Job one = job;
+        const auto self = std::find_if(one.route.begin(), one.route.end(), [&](const Recipe& r) { return r.id == id; });
+        one.route.erase(self + 1, one.route.end());
         std::erase_if(one.route, [&](const Recipe& r) { return r.id != id && r.parent.empty() && r.kind == OperationKind::Surface; });
-        const auto results = computeJob(one, workshop, cache, progress);
+        const auto results = computeJob(one, m_workshop, m_cache, progress);
         if (!results) qFatal("%s", results.error().text().c_str());
         for (const auto& r : results->operations)
             if (r->operation == id) return r;

@@ -1,0 +1,48 @@
+#include "model/RowsAhead.h"
+#include "job/Job.h"
+#include "kinds/Kinds.h"
+#include "model/AppModel.h"
+
+namespace gyre {
+
+void RowsAhead::ask(const QString& key, const QString& value) {
+    const Recipe* recipe = m_model.recipe();
+    if (!recipe || recipe->kind != OperationKind::Surface || !key.startsWith("pattern.") || !m_model.place() || !m_model.place()->part) return;
+    m_wanted = true;
+    m_next = {key, value};
+    if (m_apart.busy())
+        m_apart.cancel(); // what lies under the pointer now is wanted, not what lay there before
+    else
+        start();
+}
+
+void RowsAhead::drop() {
+    m_wanted = false;
+    m_next.reset();
+    m_apart.cancel();
+    if (m_rows) {
+        m_rows.reset();
+        emit changed();
+    }
+}
+
+void RowsAhead::start() {
+    const auto [key, value] = *std::exchange(m_next, std::nullopt);
+    const Recipe* now = m_model.recipe();
+    Job job = m_model.job();
+    const auto made = std::make_shared<std::shared_ptr<const PatternResult>>();
+    if (now && setWord(job, now->id, key.toStdString(), value.toStdString()))
+        m_apart.run(
+            this,
+            [made, place = m_model.place(), recipe = job.resolved(*job.operation(now->id)), tool = *job.tool(now->tool)](Progress& progress) {
+                if (auto rows = bareRows(*place, recipe, contactRadius(tool.cutter), progress)) *made = std::make_shared<const PatternResult>(std::move(*rows));
+            },
+            [this, made] {
+                if (m_next) return start();
+                if (!m_wanted) return;
+                m_rows = *made;
+                emit changed();
+            });
+}
+
+} // namespace gyre

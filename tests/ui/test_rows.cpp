@@ -1,0 +1,220 @@
+#include "WindowTest.h"
+#include "model/RowsAhead.h"
+#include <QAction>
+#include <set>
+
+using namespace gyre;
+
+class TestRows : public test::WindowTest {
+    Q_OBJECT
+
+private slots:
+    void init() { openDemo(); }
+    void cleanup() { closeAll(); }
+
+    // The crown of the demo dome from nothing: its face, rows about its pole in one spiral, kept above the stars.
+    void aSpiralOverTheCrown() {
+        openJobFile("dome-setup.gyre.json");
+        click(find<QPushButton>("addOperation"));
+        int ball = -1;
+        const auto& faces = m_model->place()->part->faces();
+        for (std::size_t f = 0; f < faces.size(); ++f)
+            if (faces[f].kind == SurfaceKind::Sphere && faces[f].radius > 59.0) ball = static_cast<int>(f);
+        QVERIFY(ball >= 0);
+        clickFace(ball, Vec3(10, 0, 59));
+        waitForPath();
+        choose("pattern.kind", "point");
+        type("pattern.centre.2", "60");
+        type("pattern.spacing", "1");
+        choose("pattern.order", "spiral");
+        waitForPath();
+        // Holes break rows further down: they stay rows, and it is told.
+        QVERIFY(m_model->result() && m_model->result()->pattern);
+        const auto told = [&] {
+            const auto all = m_model->findings();
+            return std::any_of(all.begin(), all.end(), [](const Finding& f) { return f.code == "not-in-spiral"; });
+        };
+        QVERIFY(told());
+        choose("where.bySlope", "true");
+        QVERIFY(find<Word>("word.where.flattest") && find<Word>("word.where.axis"));
+        type("where.steepest", "18");
+        waitForPath();
+        QVERIFY(!told());
+        const auto pattern = m_model->result()->pattern;
+        QCOMPARE(pattern->rows.size(), std::size_t(1));
+        QVERIFY(pattern->rows[0].spiral);
+        for (const Vec3& p : pattern->rows[0].points) QVERIFY(p.z() > 60.0 * std::cos(radians(18.01)));
+        QVERIFY2(find<QLabel>("facts.Pattern")->text().contains("turns in 1 spiral"), qPrintable(find<QLabel>("facts.Pattern")->text()));
+        QVERIFY2(m_actions <= 16, qPrintable(QString::number(m_actions)));
+        // Undone, the whole dome is back; saved and opened again, it is as it was.
+        m_model->undo();
+        m_model->undo();
+        waitForPath();
+        QVERIFY(!m_model->recipe()->where.any() && told());
+        m_model->redo();
+        m_model->redo();
+        waitForPath();
+        QCOMPARE(m_model->recipe()->where.steepest, 18.0);
+        // Nothing is left between two heights that the faces do not have: it is said, and the words stay to be mended.
+        choose("where.byHeight", "true");
+        type("where.low", "100");
+        type("where.high", "200");
+        waitForPath();
+        const auto all = m_model->findings();
+        QVERIFY(std::any_of(all.begin(), all.end(),
+                            [](const Finding& f) { return f.code == "nothing-generated" && f.text.find("where rows are to be kept") != std::string::npos; }));
+        type("where.low", "58");
+        waitForPath();
+        QVERIFY(m_model->result()->complete());
+        for (const Row& row : m_model->result()->pattern->rows)
+            for (const Vec3& p : row.points) QVERIFY(p.z() > 57.999);
+    }
+    // Rows that end at a border make no spiral: the finding offers what does.
+    void whatIsNoSpiralIsCuredByAClick() {
+        type("pattern.spacing", "2");
+        choose("pattern.order", "spiral");
+        waitForPath();
+        const auto all = m_model->findings();
+        const auto told = std::find_if(all.begin(), all.end(), [](const Finding& f) { return f.code == "not-in-spiral"; });
+        QVERIFY(told != all.end() && told->rank == Rank::Look && told->remedies.size() == 1);
+        m_model->setBench(Bench::Prove);
+        QPushButton* cure = nullptr;
+        QTRY_VERIFY((cure = [&]() -> QPushButton* {
+            for (auto* b : m_window->findChildren<QPushButton*>())
+                if (b->isVisible() && b->text().contains("back and forth")) return b;
+            return nullptr;
+        }()));
+        click(cure);
+        waitForPath();
+        QCOMPARE(m_model->recipe()->pattern.order, RowOrder::BackAndForth);
+        choose("pattern.from", "middle");
+        choose("pattern.order", "spiral");
+        waitForPath();
+        const auto now = m_model->findings();
+        QVERIFY(std::any_of(now.begin(), now.end(), [](const Finding& f) { return f.text.find("from one end") != std::string::npos && !f.remedies.empty(); }));
+    }
+    // What a choice would lay is drawn while it lies under the pointer: nothing is changed by looking, and Escape puts it away.
+    void rowsAreShownBeforeTheyAreChosen() {
+        type("pattern.spacing", "2");
+        waitForPath();
+        const std::string before = keyTextOf(*m_model->recipe());
+        QTest::mouseClick(wordFor("pattern.kind"), Qt::LeftButton);
+        auto* menu = find<Word>("word.pattern.kind")->findChild<QMenu*>("menu.pattern.kind");
+        QVERIFY(menu);
+        RowsAhead& ahead = m_model->rowsAhead();
+        const auto point = [&](const char* choice) {
+            moveMouse(menu, menu->actionGeometry(menu->findChild<QAction*>(choice)).center());
+            QTRY_VERIFY_WITH_TIMEOUT(ahead.settled(), 60000);
+        };
+        point("choice.planes");
+        QVERIFY(ahead.rows() && ahead.rows()->rails[0].empty());
+        const double planes = ahead.rows()->rowsLength;
+        QVERIFY(m_model->recipe()->pattern.kind == PatternBy::Rails && !m_model->computing());
+        point("choice.distance");
+        QVERIFY(ahead.rows() && std::abs(ahead.rows()->rowsLength - planes) > 1.0);
+        // A pattern that lacks something shows nothing; what is there already, neither.
+        point("choice.strokes");
+        QVERIFY(!ahead.rows());
+        point("choice.planes");
+        QVERIFY(ahead.rows());
+        QTest::keyClick(menu, Qt::Key_Escape);
+        QTRY_VERIFY(!ahead.rows());
+        QCOMPARE(keyTextOf(*m_model->recipe()), before);
+        // Taken, it is what was seen.
+        choose("pattern.kind", "planes");
+        waitForPath();
+        QVERIFY(!ahead.rows() && std::abs(m_model->result()->pattern->rowsLength - planes) < 1e-9);
+    }
+    // Strokes drawn on the part by clicks, then chosen: rows run as they do. The same curve laid onto the faces is a single row.
+    void strokesAreDrawnAndFollowed() {
+        openJobFile("yoke-setup.gyre.json");
+        const Part& part = *m_model->place()->part;
+        int top = -1;
+        for (std::size_t f = 0; f < part.faces().size(); ++f)
+            if (part.faces()[f].kind == SurfaceKind::Plane && part.faces()[f].normal.z() > 0.99 &&
+                (top < 0 || part.faces()[f].area > part.faces()[static_cast<std::size_t>(top)].area))
+                top = static_cast<int>(f);
+        const Vec3 middle = part.faces()[static_cast<std::size_t>(top)].centre;
+        m_model->change("a stroke", [&](Job& j) {
+            Mend stroke;
+            stroke.kind = MendKind::Drawn;
+            stroke.name = "stroke";
+            for (const Vec3& at : {Vec3(middle - Vec3(9, 5, 0)), middle, Vec3(middle + Vec3(9, 5, 0))}) stroke.points.push_back({at.x(), at.y(), at.z()});
+            j.mends.push_back(stroke);
+        });
+        settle();
+        click(find<QPushButton>("addOperation"));
+        QVERIFY(m_model->picks().setNumbers("target.faces", QString::number(top)).has_value());
+        choose("pattern.kind", "strokes");
+        waitForPath();
+        const auto all = m_model->findings();
+        QVERIFY(std::any_of(all.begin(), all.end(), [](const Finding& f) { return f.text.find("no stroke is drawn") != std::string::npos; }));
+        choose("pattern.curve", "stroke");
+        type("pattern.spacing", "2");
+        waitForPath();
+        QVERIFY2(m_model->result()->pattern, qPrintable(m_model->findings().empty() ? QString() : QString::fromStdString(m_model->findings().front().text)));
+        const Vec3 way = Vec3(9, 5, 0).normalized();
+        double worst = 0.0;
+        for (const Row& row : m_model->result()->pattern->rows)
+            if (length(row.points) > 5.0)
+                worst = std::max(worst, degrees(std::asin(std::min(1.0, (row.points.back() - row.points.front()).normalized().cross(way).norm()))));
+        QVERIFY2(worst < 2.0, qPrintable(QString::number(worst)));
+        choose("pattern.kind", "curves");
+        QVERIFY(find<Word>("word.pattern.onto") && !find<Word>("word.pattern.spacing"));
+        waitForPath();
+        QCOMPARE(m_model->result()->pattern->rows.size(), std::size_t(1));
+        QVERIFY(std::abs(length(m_model->result()->pattern->rows[0].points) - 2.0 * Vec3(9, 5, 0).norm()) < 0.2);
+        QVERIFY2(!find<QLabel>("facts.Pattern")->text().contains("gap"), qPrintable(find<QLabel>("facts.Pattern")->text()));
+        // The stroke is taken away: what rested on it says so.
+        m_model->change("no stroke", [](Job& j) { j.mends.clear(); });
+        waitForPath();
+        const auto gone = m_model->findings();
+        QVERIFY(std::any_of(gone.begin(), gone.end(), [](const Finding& f) { return f.text.find("any more") != std::string::npos; }));
+    }
+    // Edges of the part bound the rows: picked in the view, or by their numbers; an open loop says how far it is open.
+    void edgesBoundRows() {
+        openJobFile("yoke-setup.gyre.json");
+        const Part& part = *m_model->place()->part;
+        // The largest face that looks up, and a loop within it.
+        int top = -1;
+        for (std::size_t f = 0; f < part.faces().size(); ++f)
+            if (part.faces()[f].kind == SurfaceKind::Plane && part.faces()[f].normal.z() > 0.99 &&
+                (top < 0 || part.faces()[f].area > part.faces()[static_cast<std::size_t>(top)].area))
+                top = static_cast<int>(f);
+        click(find<QPushButton>("addOperation"));
+        QVERIFY(m_model->picks().setNumbers("target.faces", QString::number(top)).has_value());
+        choose("pattern.kind", "planes");
+        type("pattern.spacing", "2");
+        waitForPath();
+        const double whole = m_model->result()->pattern->rowsLength;
+        const auto loops = borderLoops(part, {top});
+        QVERIFY(!loops.empty());
+        choose("where.by", "inside");
+        waitForPath();
+        const auto says = [&](const char* text) {
+            const auto all = m_model->findings();
+            return std::any_of(all.begin(), all.end(), [&](const Finding& f) { return f.text.find(text) != std::string::npos; });
+        };
+        QVERIFY(says("no curve bounds"));
+        // One edge of the outer border is not closed; all of them keep everything, border rows too.
+        click(find<Word>("word.where.edges"));
+        QCOMPARE(m_model->picks().mode(), PickMode::WhereEdges);
+        clickEdge(loops.front().edges.front());
+        QTest::keyClick(&m_window->view(), Qt::Key_Escape);
+        waitForPath();
+        if (loops.front().edges.size() > 1) QVERIFY(says("is open by"));
+        QString numbers;
+        for (const int e : loops.front().edges) numbers += QString("%1 ").arg(e);
+        QVERIFY(m_model->picks().setNumbers("where.edges", numbers).has_value());
+        waitForPath();
+        QVERIFY2(std::abs(m_model->result()->pattern->rowsLength - whole) < 0.01 * whole,
+                 qPrintable(QString("%1 of %2").arg(m_model->result()->pattern->rowsLength).arg(whole)));
+        choose("where.by", "outside");
+        waitForPath();
+        // Of it nothing is left but what lies on the border.
+        QVERIFY(says("where rows are to be kept") || m_model->result()->pattern->rowsLength < 0.2 * whole);
+    }
+};
+
+int main(int argc, char** argv) { return test::runWindowTest<TestRows>(argc, argv); }
+#include "test_rows.moc"
