@@ -31,35 +31,7 @@ std::vector<ShapeRef> flareFaces(const Part& part, int lobes) {
     return refs;
 }
 
-// The top of the dome, above the stars, in one spiral from its pole outwards: rows about a point, kept to a range of slopes.
-bool makeCrownJob(Job job, const Part& dome, const std::filesystem::path& folder) {
-    job.name = "Pierced dome, crown";
-    job.planes.clear();
-    JobBody stock;
-    stock.role = "stock";
-    job.bodies.push_back(stock);
-    roughed(job, 0.3);
-    Recipe crown;
-    crown.id = "crown";
-    crown.name = "Crown";
-    crown.tool = "ball-6";
-    for (std::size_t f = 0; f < dome.faces().size(); ++f)
-        if (const FaceInfo& i = dome.faces()[f]; i.kind == SurfaceKind::Sphere && i.radius > kDomeRadius - 0.1)
-            crown.target.faces.push_back(dome.faceRef(static_cast<int>(f)));
-    crown.pattern.kind = PatternBy::Point;
-    crown.pattern.centre = Vec3(0, 0, kDomeRadius);
-    crown.pattern.spacing = 0.5;
-    crown.pattern.order = RowOrder::Spiral;
-    crown.where.bySlope = true;
-    crown.where.steepest = 18.0;
-    crown.axis.leadDegrees = 12.0; // off the ball's own tip, which stands still
-    crown.link.skin = {SkinKind::Sphere, kDomeRadius + 20.0};
-    job.route = {crown};
-    const auto ok = saveJob(job, folder / "dome-crown.gyre.json");
-    return ok ? true : complain(ok.error());
-}
-
-// Set up only: stock around it, planes on two of its holes. Then its stars, and its crown.
+// Set up only: stock around it, planes on two of its holes.
 bool makeDomeJob(const std::filesystem::path& folder) {
     Job job;
     job.name = "Pierced dome";
@@ -90,8 +62,8 @@ bool makeDomeJob(const std::filesystem::path& folder) {
     job.bodies.pop_back(); // turned before
     for (const HoleGroup& g : groupHoles((*place)->holes, rotaryLine(*(*place)->machine, (*place)->partFrame)))
         for (const Recipe& r : proposeHoleWork(job, **place, g).work) job.route.push_back(r);
-    if (const auto ok = saveJob(job, folder / "dome-stars.gyre.json"); !ok) return complain(ok.error());
-    return makeCrownJob(job, *(*place)->part, folder);
+    const auto ok = saveJob(job, folder / "dome-stars.gyre.json");
+    return ok ? true : complain(ok.error());
 }
 
 // Rows over the whole carved top of the scan, with the ball leaning into its way.

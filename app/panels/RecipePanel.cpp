@@ -173,6 +173,7 @@ bool RecipePanel::picking(const QString& key) const {
 }
 
 void RecipePanel::changed(const QString& key, const QString& value) {
+    m_model.rowsAhead().drop(); // it is chosen
     if (key == "holes.group")
         m_model.holes().set(m_model.selected(), value);
     else if (key == "axis.window" && value == "any")

@@ -14,7 +14,8 @@ Sentence::Sentence(QWidget* parent) : QWidget(parent) {
 
 void Sentence::set(const QString& text, const std::vector<Word*>& words) {
     for (const Token& t : m_tokens)
-        if (t.word && std::find(words.begin(), words.end(), t.word) == words.end()) t.word->hide();
+        // One that another sentence of the card has taken meanwhile is that one's to show.
+        if (t.word && t.word->parentWidget() == this && std::find(words.begin(), words.end(), t.word) == words.end()) t.word->hide();
     m_tokens.clear();
     std::size_t next = 0;
     bool glued = true;

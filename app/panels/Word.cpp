@@ -126,7 +126,9 @@ void Word::beginEdit(const QString& start) {
             a->setObjectName("choice." + o.value);
             a->setCheckable(true);
             a->setChecked(o.value == m_value);
-            connect(a, &QAction::hovered, this, [this, v = o.value] { emit offered(m_key, v); });
+            connect(a, &QAction::hovered, this, [this, menu, v = o.value] {
+                if (menu->isVisible()) emit offered(m_key, v);
+            });
         }
         connect(menu, &QMenu::aboutToHide, this, [this] { emit offered(m_key, {}); });
         menu->popup(mapToGlobal(QPoint(0, height() + 2)));

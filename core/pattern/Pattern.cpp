@@ -198,7 +198,9 @@ std::vector<Laid> inSpirals(const Layer& layer, const PatternSpec& spec, double 
         }
         Ring ring{l.level, std::move(l.line.samples)};
         if (spec.reversed) std::reverse(ring.samples.begin(), ring.samples.end());
-        if (!rings.empty() && !runsBeside(rings.back(), ring, 2.0 * spacing)) flush();
+        // A row between them that is broken must not be passed over: the turns would be as far apart as two rows.
+        constexpr double kNext = 1.2;
+        if (!rings.empty() && !runsBeside(rings.back(), ring, kNext * spacing)) flush();
         if (rings.empty()) number = l.number;
         rings.push_back(std::move(ring));
     }
