@@ -11,6 +11,7 @@
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS_Shape.hxx>
 #include <gp_Pnt.hxx>
+#include <gp_Sphere.hxx>
 #include <gp_Vec.hxx>
 #include <mutex>
 
@@ -48,6 +49,7 @@ struct Part::Kernel {
         bool reversed = false;
         double u0, u1, v0, v1; // natural bounds
         bool uPeriodic = false, vPeriodic = false;
+        std::optional<gp_Sphere> sphere; ///< feet on it have a closed form, poles and all
         opencascade::handle<Poly_Triangulation> triangles;
         std::shared_ptr<Few> few;
         std::size_t inFew = 0; ///< this face there

@@ -6,6 +6,9 @@
 #include "part/KernelProgress.h"
 #include "part/MeshPart.h"
 #include "part/ReadShape.h"
+#include <ElSLib.hxx>
+#include <Geom_RectangularTrimmedSurface.hxx>
+#include <Geom_SphericalSurface.hxx>
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
@@ -89,6 +92,9 @@ void collectFace(Part::Kernel& k, int f) {
     s.vPeriodic = s.geometry->IsVPeriodic();
     const BRepAdaptor_Surface adaptor(face);
     info.kind = kindOf(adaptor.GetType());
+    Handle(Geom_Surface) basis = s.geometry;
+    if (const auto trimmed = Handle(Geom_RectangularTrimmedSurface)::DownCast(basis); !trimmed.IsNull()) basis = trimmed->BasisSurface();
+    if (const auto sphere = Handle(Geom_SphericalSurface)::DownCast(basis); !sphere.IsNull()) s.sphere = sphere->Sphere();
     const auto turnedAbout = [&](const gp_Ax1& axis) {
         info.axisPoint = vec(axis.Location());
         info.axis = vec(gp_Vec(axis.Direction()));
@@ -498,6 +504,12 @@ SurfacePoint Part::project(int face, const Vec3& p, double u, double v) const {
     if (m_kernel->scan) return footOnMesh(s, p);
     const auto clampU = [&](double x) { return s.uPeriodic ? x : std::clamp(x, s.u0, s.u1); };
     const auto clampV = [&](double x) { return s.vPeriodic ? x : std::clamp(x, s.v0, s.v1); };
+    if (s.sphere) { // at a pole Newton's steps stand still
+        double round = 0.0, height = 0.0;
+        ElSLib::Parameters(*s.sphere, gp_Pnt(p.x(), p.y(), p.z()), round, height);
+        round += 2.0 * kPi * std::round((u - round) / (2.0 * kPi));
+        return evaluateSurface(s, clampU(round), clampV(height));
+    }
     gp_Pnt q;
     gp_Vec du, dv, duu, dvv, duv;
     for (int i = 0; i < 30; ++i) {

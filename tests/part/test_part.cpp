@@ -191,6 +191,24 @@ private slots:
         }
         QVERIFY(read < 12);
     }
+    // Feet on a ball are on the ray from its middle, also around its pole, from whatever parameters the search begins. (Newton's steps stood still there,
+    // and rows ran to the pole.)
+    void feetOnABallPassItsPole() {
+        const auto part = test::openPart(test::demoFile("pierced-dome.step"));
+        int ball = -1;
+        for (std::size_t f = 0; f < part->faces().size(); ++f)
+            if (part->faces()[f].kind == SurfaceKind::Sphere && part->faces()[f].radius > 59.0) ball = static_cast<int>(f);
+        QVERIFY(ball >= 0);
+        test::Random r(90);
+        double worst = 0.0;
+        for (int i = 0; i < 3000; ++i) {
+            const double far = std::pow(10.0, r.number(-5, 1));
+            const Vec3 p = Vec3(far * r.number(-1, 1), far * r.number(-1, 1), 60.0).normalized() * r.number(58.0, 63.0);
+            const SurfacePoint foot = part->project(ball, p, r.number(0, 6.28), r.number(0.3, 1.57079632679));
+            worst = std::max({worst, (foot.point - 60.0 * p.normalized()).norm(), 60.0 * (foot.normal - p.normalized()).norm()});
+        }
+        QVERIFY2(worst < 1e-6, qPrintable(QString::number(worst)));
+    }
     void openingCanBeCancelled() {
         Progress p;
         p.cancel();

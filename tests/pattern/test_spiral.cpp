@@ -168,7 +168,8 @@ private slots:
             for (const auto& way : ways) d = std::min(d, way.distance(p, d));
             worst = std::max(worst, d);
         }
-        QVERIFY2(worst < 0.52 * spacing + 0.02, qPrintable(QString::number(worst)));
+        // Beside the rim of a hole the row before it lies over the hole: there the next one is up to a whole step away.
+        QVERIFY2(worst < (shape == "dome" ? 1.02 : 0.52) * spacing + 0.02, qPrintable(QString::number(worst)));
         for (const Row& row : r.rows) {
             // Rows end at the rims of holes as their triangles have them: over the rim the ball goes on.
             if (shape == "dome") {
