@@ -346,9 +346,10 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
                        : counted      ? traceCount(layer, spec, traced, progress)
                        : layer.even() ? traceEven(layer, out.spacing, traced, progress)
                                       : traceToSpacing(layer, spec, out.spacing, traced, progress);
-    if (!there || !placeRows(layer, spec, traced.rows, help.where, out, progress)) return cancelledError();
+    if (!there) return cancelledError();
     out.widestGap = traced.widest;
     if (counted || drawn) out.spacing = traced.widest;
+    if (!placeRows(layer, spec, traced.rows, help.where, out, progress)) return cancelledError();
     if (layer.hasRails()) out.rails = {layer.rail(0), layer.rail(1)};
     if (help.where) out.region = keptRegion(layer.mesh(), *help.where);
     if (out.rows.empty() && help.where) return fail(kNothingKept, "Pattern", "Let it keep more");

@@ -101,6 +101,17 @@ private slots:
         const double worst = offTheHelix(*part, {faceOf(*part, SurfaceKind::Cylinder)}, spec, r);
         QVERIFY2(worst < 0.01, qPrintable(QString::number(worst)));
     }
+    // By their number: whatever distance that comes to.
+    void aGivenNumberOfRowsIsJoined() {
+        const auto part = test::openPart(test::coneStep(dir(), 20, 12, 15));
+        PatternSpec spec = levels(0.5);
+        spec.by = RowsBy::Count;
+        spec.count = 6;
+        const PatternResult r = lay(*part, {faceOf(*part, SurfaceKind::Cone)}, spec);
+        QCOMPARE(r.rows.size(), std::size_t(1));
+        QCOMPARE(r.turns, std::size_t(7));
+        QVERIFY(std::abs(r.widestGap - std::hypot(15.0, 8.0) / 5.0) < 0.05);
+    }
     // From the other end; the other way round. Which end comes first does not turn the direction, and the direction leaves the first end where it is.
     void endAndDirectionAreAsAsked() {
         const auto part = test::openPart(test::coneStep(dir(), 20, 12, 15));
