@@ -31,18 +31,23 @@ void RowsAhead::start() {
     const Recipe* now = m_model.recipe();
     Job job = m_model.job();
     const auto made = std::make_shared<std::shared_ptr<const PatternResult>>();
-    if (now && setWord(job, now->id, key.toStdString(), value.toStdString()))
-        m_apart.run(
-            this,
-            [made, place = m_model.place(), recipe = job.resolved(*job.operation(now->id)), tool = *job.tool(now->tool)](Progress& progress) {
-                if (auto rows = bareRows(*place, recipe, contactRadius(tool.cutter), progress)) *made = std::make_shared<const PatternResult>(std::move(*rows));
-            },
-            [this, made] {
-                if (m_next) return start();
-                if (!m_wanted) return;
-                m_rows = *made;
-                emit changed();
-            });
+    const Assembly* tool = now ? job.tool(now->tool) : nullptr; // an operation may have none yet
+    if (!tool || !setWord(job, now->id, key.toStdString(), value.toStdString())) {
+        // Nor does what another option would lay stay in its place.
+        if (std::exchange(m_rows, nullptr)) emit changed();
+        return;
+    }
+    m_apart.run(
+        this,
+        [made, place = m_model.place(), recipe = job.resolved(*job.operation(now->id)), radius = contactRadius(tool->cutter)](Progress& progress) {
+            if (auto rows = bareRows(*place, recipe, radius, progress)) *made = std::make_shared<const PatternResult>(std::move(*rows));
+        },
+        [this, made] {
+            if (m_next) return start();
+            if (!m_wanted) return;
+            m_rows = *made;
+            emit changed();
+        });
 }
 
 } // namespace gyre

@@ -116,6 +116,16 @@ private slots:
         QTest::keyClick(menu, Qt::Key_Escape);
         QTRY_VERIFY(!ahead.rows());
         QCOMPARE(keyTextOf(*m_model->recipe()), before);
+        // Without a tool there is nothing to see, and nothing goes wrong.
+        m_model->change("no tool", [](Job& j) { j.route.front().tool.clear(); });
+        QTest::mouseClick(wordFor("pattern.kind"), Qt::LeftButton);
+        menu = find<Word>("word.pattern.kind")->findChild<QMenu*>("menu.pattern.kind");
+        QVERIFY(menu);
+        point("choice.planes");
+        QVERIFY(!ahead.rows());
+        QTest::keyClick(menu, Qt::Key_Escape);
+        m_model->undo();
+        waitForPath();
         // Taken, it is what was seen.
         choose("pattern.kind", "planes");
         waitForPath();
