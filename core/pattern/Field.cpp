@@ -138,6 +138,13 @@ Result<Field> harmonicField(const FieldMesh& mesh, const std::vector<std::uint32
     return fieldOf(mesh, std::move(value));
 }
 
+MeshTree treeOf(const FieldMesh& mesh) {
+    TriangleMesh plain;
+    plain.points = mesh.points;
+    plain.triangles = mesh.triangles;
+    return MeshTree(plain);
+}
+
 Field fieldOf(const FieldMesh& mesh, std::vector<double> value) {
     Field field;
     field.gradient = gradients(mesh, value);

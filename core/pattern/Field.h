@@ -1,5 +1,6 @@
 // A scalar field on a mesh, its gradient, and its level lines.
 #pragma once
+#include "geom/MeshTree.h"
 #include "part/Part.h"
 
 namespace gyre {
@@ -14,6 +15,9 @@ struct Field {
 /// @param held points with values of their own between 0 and 1; on a rail the rail's value counts
 [[nodiscard]] Result<Field> harmonicField(const FieldMesh& mesh, const std::vector<std::uint32_t>& zero, const std::vector<std::uint32_t>& one,
                                           const std::vector<std::pair<std::uint32_t, double>>& held = {});
+
+/// The mesh to be asked for its nearest places.
+[[nodiscard]] MeshTree treeOf(const FieldMesh& mesh);
 
 /// A field of given values.
 [[nodiscard]] Field fieldOf(const FieldMesh& mesh, std::vector<double> value);

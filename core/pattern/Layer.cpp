@@ -150,10 +150,8 @@ Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& p
     m_extent = field->extent;
     m_findings = std::move(field->findings);
     m_tracer.emplace(m_mesh, m_field);
-    TriangleMesh plain;
-    plain.points = m_mesh.points;
-    plain.triangles = m_mesh.triangles;
-    m_tree = std::make_shared<const MeshTree>(plain);
+    // Rows between others ask for it as well, but few fields come to that.
+    if (m_kind.drawn || m_spec.order == RowOrder::Spiral) m_tree = std::make_shared<const MeshTree>(treeOf(m_mesh));
     for (const auto& t : m_mesh.triangles)
         m_triangleNormal.push_back((m_mesh.points[t[1]] - m_mesh.points[t[0]]).cross(m_mesh.points[t[2]] - m_mesh.points[t[0]]).normalized());
     for (int w = 0; w < 2; ++w) {
@@ -437,8 +435,8 @@ RowSource Layer::source() const {
         trace({level}, Grade::Exact, rows, nullptr);
         return rows.front();
     };
-    out.at = [this](const Vec3& p) -> RowSource::Place {
-        const ClosestPoint at = m_tree->closest(p);
+    out.at = [this, tree = m_tree ? m_tree : std::make_shared<const MeshTree>(treeOf(m_mesh))](const Vec3& p) -> RowSource::Place {
+        const ClosestPoint at = tree->closest(p);
         const auto& t = m_mesh.triangles[at.triangle];
         const Vec3 &a = m_mesh.points[t[0]], &b = m_mesh.points[t[1]], &c = m_mesh.points[t[2]];
         const Vec3 n = (b - a).cross(c - a);

@@ -85,7 +85,7 @@ private:
     std::vector<Finding> m_findings;
     double m_even = 0.0; ///< mm from level 0 to 1 where that is the same everywhere
     std::optional<LevelTracer> m_tracer;
-    std::shared_ptr<const MeshTree> m_tree; ///< of the mesh
+    std::shared_ptr<const MeshTree> m_tree; ///< of the mesh, for spirals and for curves laid onto it
     std::vector<Vec3> m_triangleNormal;
     std::array<EdgeChain, 2> m_rails;
     std::array<std::vector<int>, 2> m_railFace;

@@ -1,7 +1,7 @@
 #include "pattern/Strokes.h"
 #include "base/Index.h"
 #include "base/Units.h"
-#include "geom/MeshTree.h"
+#include "pattern/Field.h"
 #include <Eigen/Geometry>
 #include <Eigen/SparseCholesky>
 #include <algorithm>
@@ -45,10 +45,7 @@ struct StrokePlace {
     double length;
 };
 std::vector<StrokePlace> placesOf(const FieldMesh& mesh, const std::vector<Polyline>& strokes) {
-    TriangleMesh plain;
-    plain.points = mesh.points;
-    plain.triangles = mesh.triangles;
-    const MeshTree tree(plain);
+    const MeshTree tree = treeOf(mesh);
     std::vector<StrokePlace> out;
     constexpr double kStep = 0.3, kUpright = 0.2; // mm; of the way, what must lie in the face
     for (const Polyline& stroke : strokes)

@@ -7,6 +7,16 @@ using namespace gyre;
 
 class TestRows : public test::WindowTest {
     Q_OBJECT
+    /// The largest plane face that looks up.
+    static int largestAbove(const Part& part) {
+        int top = -1;
+        for (int f = 0; f < static_cast<int>(part.faces().size()); ++f) {
+            const auto area = [&](int i) { return i < 0 ? 0.0 : part.faces()[static_cast<std::size_t>(i)].area; };
+            const FaceInfo& info = part.faces()[static_cast<std::size_t>(f)];
+            if (info.kind == SurfaceKind::Plane && info.normal.z() > 0.99 && area(f) > area(top)) top = f;
+        }
+        return top;
+    }
 
 private slots:
     void init() { openDemo(); }
@@ -137,11 +147,7 @@ private slots:
     void strokesAreDrawnAndFollowed() {
         openJobFile("yoke-setup.gyre.json");
         const Part& part = *m_model->place()->part;
-        int top = -1;
-        for (std::size_t f = 0; f < part.faces().size(); ++f)
-            if (part.faces()[f].kind == SurfaceKind::Plane && part.faces()[f].normal.z() > 0.99 &&
-                (top < 0 || part.faces()[f].area > part.faces()[static_cast<std::size_t>(top)].area))
-                top = static_cast<int>(f);
+        const int top = largestAbove(part);
         const Vec3 middle = part.faces()[static_cast<std::size_t>(top)].centre;
         m_model->change("a stroke", [&](Job& j) {
             Mend stroke;
@@ -183,12 +189,7 @@ private slots:
     void edgesBoundRows() {
         openJobFile("yoke-setup.gyre.json");
         const Part& part = *m_model->place()->part;
-        // The largest face that looks up, and a loop within it.
-        int top = -1;
-        for (std::size_t f = 0; f < part.faces().size(); ++f)
-            if (part.faces()[f].kind == SurfaceKind::Plane && part.faces()[f].normal.z() > 0.99 &&
-                (top < 0 || part.faces()[f].area > part.faces()[static_cast<std::size_t>(top)].area))
-                top = static_cast<int>(f);
+        const int top = largestAbove(part);
         click(find<QPushButton>("addOperation"));
         QVERIFY(m_model->picks().setNumbers("target.faces", QString::number(top)).has_value());
         choose("pattern.kind", "planes");
