@@ -1,5 +1,6 @@
 #include "Support.h"
 #include "base/Units.h"
+#include "pattern/Spiral.h"
 
 using namespace gyre;
 
@@ -100,6 +101,36 @@ private slots:
         QCOMPARE(r.rows.size(), std::size_t(1));
         const double worst = offTheHelix(*part, {faceOf(*part, SurfaceKind::Cylinder)}, spec, r);
         QVERIFY2(worst < 0.01, qPrintable(QString::number(worst)));
+    }
+    // From a circle to a square around it: its corners are nearest to no place of the circle, and the way goes by them all the same.
+    void cornersOfTheNextRingAreMet() {
+        Ring inner, outer;
+        inner.level = 0.0;
+        outer.level = 1.0;
+        const auto sample = [](double x, double y) { return RowSample{{x, y, 0}, Vec3::UnitZ(), {0, 0}, 0, false}; };
+        for (int i = 0; i < 100; ++i) inner.samples.push_back(sample(5 * std::cos(kPi * i / 50), 5 * std::sin(kPi * i / 50)));
+        const std::array<Vec2, 5> corners{Vec2(6, -6), Vec2(6, 6), Vec2(-6, 6), Vec2(-6, -6), Vec2(6, -6)};
+        for (std::size_t c = 0; c < 4; ++c)
+            for (int k = 0; k < 24; ++k)
+                outer.samples.push_back(
+                    sample(corners[c].x() + k / 24.0 * (corners[c + 1].x() - corners[c].x()), corners[c].y() + k / 24.0 * (corners[c + 1].y() - corners[c].y())));
+        QVERIFY(runsBeside(inner, outer, 4.0) && !runsBeside(inner, outer, 3.0));
+        const SpiralSource flat{[](const Vec3& p, double, const RowSample& beside) {
+                                    return RowSample{p, beside.normal, beside.uv, 0, false};
+                                },
+                                [](const RowSample&, const RowSample&, const RowSample&) { return true; }};
+        Polyline way;
+        for (const RowSample& s : spiralThrough({inner, outer}, flat)) way.push_back(s.point);
+        // Only the turn between the two rounds.
+        const auto from = static_cast<std::ptrdiff_t>(inner.samples.size());
+        const Polyline turn(way.begin() + from, way.end() - static_cast<std::ptrdiff_t>(outer.samples.size()));
+        const PolylineDistance between(turn);
+        for (const double degree : {45.0, 135.0, 225.0, 315.0}) {
+            const Vec3 out(std::cos(radians(degree)), std::sin(radians(degree)), 0);
+            const double share = degree / 360.0;
+            const Vec3 meant = ((1 - share) * 5.0 + share * 6.0 * std::sqrt(2.0)) * out;
+            QVERIFY2(between.distance(meant) < 0.03, qPrintable(QString("%1 at %2").arg(between.distance(meant)).arg(degree)));
+        }
     }
     // By their number: whatever distance that comes to.
     void aGivenNumberOfRowsIsJoined() {

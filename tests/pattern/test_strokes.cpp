@@ -2,6 +2,7 @@
 #include "base/Units.h"
 #include "pattern/Field.h"
 #include "pattern/Strokes.h"
+#include <Eigen/Geometry>
 #include <set>
 
 using namespace gyre;
@@ -71,8 +72,13 @@ private slots:
     void twoHelicesMakeHelices() {
         for (const double climb : {radians(25.0), radians(-60.0), radians(80.0)}) {
             const double radius = 20.0;
-            const FieldMesh m = cylinderMesh(radius, kPi, 40.0, 50, 36, 7);
-            const std::vector<Polyline> strokes{helix(radius, 0.8, 12, climb, -8, 8, false), helix(radius, 2.2, 24, climb, -8, 8, true)};
+            FieldMesh m = cylinderMesh(radius, kPi, 40.0, 50, 36, 7);
+            std::vector<Polyline> strokes{helix(radius, 0.8, 12, climb, -8, 8, false), helix(radius, 2.2, 24, climb, -8, 8, true)};
+            // Turned anyhow: the directions that tangent planes are counted from jump somewhere then.
+            const Eigen::Matrix3d turned = (Eigen::AngleAxisd(1.1 + climb, Vec3(1, 2, -1).normalized()) * Eigen::AngleAxisd(0.7, Vec3::UnitX())).toRotationMatrix();
+            for (Vec3& p : m.points) p = turned * p;
+            for (Polyline& stroke : strokes)
+                for (Vec3& p : stroke) p = turned * p;
             const auto directions = directionsAlong(m, strokes);
             QVERIFY(directions);
             const auto u = risingAcross(m, *directions);
@@ -89,7 +95,7 @@ private slots:
                 for (const LevelLine& line : tracer.lines(k / 40.0)) {
                     std::size_t from = 0;
                     for (std::size_t i = 1; i < line.crossings.size(); ++i) {
-                        const Vec3 a = line.crossings[from].point, b = line.crossings[i].point;
+                        const Vec3 a = turned.transpose() * line.crossings[from].point, b = turned.transpose() * line.crossings[i].point;
                         if ((b - a).norm() < 5.0) continue;
                         from = i;
                         const double turn = radius * std::remainder(std::atan2(b.y(), b.x()) - std::atan2(a.y(), a.x()), 2.0 * kPi);
