@@ -193,6 +193,7 @@ private slots:
             if (!b.file.empty()) changed.insert(b.file);
         changed.insert({job.machine, "coolant-ring.stl"});
         QVERIFY(changed.size() >= 5);
+        int drawings = 0;
         for (const std::string& name : changed) {
             const std::string whole = readFile(folder / name, 1u << 30).value();
             std::string other = whole;
@@ -216,10 +217,20 @@ private slots:
             QVERIFY2(now, now ? "" : now.error().text().c_str());
             const auto fresh = keys(**now);
             for (std::size_t i = 0; i < fresh.size(); ++i) QVERIFY2(fresh[i] != plain[i], (name + " " + std::to_string(i)).c_str());
+            if (name.ends_with(".svg") || name.ends_with(".dxf")) {
+                // Rows bounded by a drawing, or along it, rest on it; others do not.
+                Recipe bounded, followed;
+                bounded.where.by = WhereCurves::Inside;
+                bounded.where.curve = followed.pattern.curve = "a drawing";
+                for (const Recipe& r : {bounded, followed}) QVERIFY2((*now)->keyFor(r) != place->keyFor(r), name.c_str());
+                QCOMPARE((*now)->keyFor(Recipe()), place->keyFor(Recipe()));
+                ++drawings;
+            }
             QVERIFY(writeFileAtomic(folder / name, whole));
             place = workshop.placeFor(job, quiet).value();
             QCOMPARE(keys(*place), plain);
         }
+        QVERIFY(drawings > 0);
     }
     void namesOfFilesAreMadeHarmless() {
         QCOMPARE(harmlessName("op1"), std::string("op1"));
