@@ -210,6 +210,11 @@ private slots:
             const PatternResult r = lay(*part, {top}, spec, &where);
             const double area = by == WhereCurves::Inside ? kPi * 144 : 2400 - kPi * 144;
             QVERIFY2(std::abs(r.rowsLength * 0.5 - area) < 0.02 * area + 30, qPrintable(QString::number(r.rowsLength * 0.5)));
+            // What is marked on the face, and told as kept.
+            double marked = 0.0;
+            for (std::size_t t = 0; t < r.region.triangles.size(); ++t)
+                marked += 0.5 * (r.region.corner(t, 1) - r.region.corner(t, 0)).cross(r.region.corner(t, 2) - r.region.corner(t, 0)).norm();
+            QVERIFY2(std::abs(marked - area) < 0.005 * area, qPrintable(QString("%1 for %2").arg(marked).arg(area)));
             for (const Row& row : r.rows)
                 for (const Vec3& p : row.points)
                     QVERIFY((std::hypot(p.x() - 30, p.y() - 20) <= 12.004) == (by == WhereCurves::Inside) || std::abs(std::hypot(p.x() - 30, p.y() - 20) - 12) < 0.004);

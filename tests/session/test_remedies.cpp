@@ -63,6 +63,10 @@ private slots:
         QTest::newRow("an edge that a fixed axis does not reach")
             << "yoke-edges" << 0 << QStringList{"edge.axis=fixed", "edge.direction=[0,0,-1]"} << "nothing-generated";
         QTest::newRow("rows without a rail") << "lantern-collar" << 0 << QStringList{"pattern.rail1=[]", "tool.stickOut=46"} << "nothing-generated";
+        QTest::newRow("open rows in a spiral") << "lantern-collar" << 0 << QStringList{"pattern.order=spiral", "pattern.spacing=2", "tool.stickOut=46"}
+                                               << "not-in-spiral";
+        QTest::newRow("a spiral from the middle") << "lantern-collar" << 0 << QStringList{"pattern.order=spiral", "pattern.from=middle", "tool.stickOut=46"}
+                                                  << "nothing-generated";
         QTest::newRow("stock over a pocket") << "yoke-work" << 3 << QStringList{"mill.topBy=geometry"} << "rapid-through-stock";
     }
     void takenAsOffered() {
