@@ -250,6 +250,11 @@ int rows(const Console& c, const std::string& file, const std::string& out, cons
     r.target.faces = first.target.faces;
     r.pattern.rail1 = first.target.edges;
     r.pattern.rail2 = second.target.edges;
+    if (rail1.empty() && rail2.empty())
+        if (const auto rails = proposeRails(*place->part, faces)) {
+            for (const int e : rails->first.edges) r.pattern.rail1.push_back(place->part->edgeRef(e));
+            for (const int e : rails->second.edges) r.pattern.rail2.push_back(place->part->edgeRef(e));
+        }
     job.route.push_back(r);
     if (const auto ok = apply(wanted, job, *place, r.id); !ok) return c.failed(ok.error());
     if (const auto ok = saveBeside(job, file, out); !ok) return c.failed(ok.error());

@@ -342,11 +342,10 @@ private:
         newCmd->add_option("--machine", m_machine, "machine file, or the name of one beside the part or in the shop");
         newCmd->add_option("--shop", m_shop, "folder with more machines and tools");
         newCmd->add_option("--allowance", m_allowance, "stock around the part, mm")->capture_default_str()->check(CLI::Range(0.0, 1000.0));
-        auto* rowsCmd =
-            addsToJob("rows", "add rows on a surface between two rails to a job", [this] { return rows(m_c, m_file, m_second, m_faces, m_lower, m_upper, m_wanted); });
+        auto* rowsCmd = addsToJob("rows", "add rows over faces to a job", [this] { return rows(m_c, m_file, m_second, m_faces, m_lower, m_upper, m_wanted); });
         rowsCmd->add_option("--faces", m_faces, kByNumber)->delimiter(',')->required();
-        rowsCmd->add_option("--rail1", m_lower, "edges of the first rail")->delimiter(',')->required();
-        rowsCmd->add_option("--rail2", m_upper, "edges of the second rail")->delimiter(',')->required();
+        rowsCmd->add_option("--rail1", m_lower, "edges of the first rail, where the pattern has one; none: as the faces suggest")->delimiter(',');
+        rowsCmd->add_option("--rail2", m_upper, "edges of the second rail")->delimiter(',');
         auto* millCmd = addsToJob("mill", "add milling on a plane or around an axis to a job", [this] {
             return mill(m_c, m_file, m_second, m_shape, {m_faces, m_edges, m_drawing}, m_on, m_wanted);
         });

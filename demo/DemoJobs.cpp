@@ -97,6 +97,7 @@ bool makeMothJob(const std::filesystem::path& folder) {
     rows.axis.leadDegrees = 12.0;
     rows.axis.tiltDegrees = 0.0;
     rows.axis.smoothing = 6.0; // a scan trembles; the head need not
+    rows.touch.by = TouchBy::AlongAxis;
     rows.axis.nearPole = 1.0;
     rows.link.skin = {SkinKind::Plane, 30.0};
     job.route = {rows};

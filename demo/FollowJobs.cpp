@@ -2,6 +2,7 @@
 #include "DemoJobs.h"
 #include "Route.h"
 #include "Workshop.h"
+#include "proposal/NewJob.h"
 #include <cmath>
 #include <cstdio>
 #include <tuple>
@@ -166,6 +167,32 @@ bool makeYokeEdges(const std::filesystem::path& folder) {
     return r.save("yoke-edges");
 }
 
+// What a ball of 10 left along the foot of the yoke's front pocket; the axis stands up and leans where it must.
+bool makeYokeCorners(const std::filesystem::path& folder) {
+    Route r(folder, "yoke-setup");
+    r.job.name = "Lamp yoke, corners of the front pocket";
+    if (!r.place()) return false;
+    std::vector<int> pocket = r.facesAt(SurfaceKind::Plane, Vec3(0, -26, 14));
+    const auto back = r.facesAt(SurfaceKind::Plane, Vec3(0, -12, 38));
+    if (pocket.empty() || back.empty()) return false;
+    for (const int f : tangentFaces(r.part(), back.front())) pocket.push_back(f);
+    Recipe rows = proposeRows(r.job, r.now(), nullptr);
+    rows.id = r.job.freshId();
+    rows.name = "Corners after Ø10";
+    rows.tool = "ball-6-long";
+    for (const int f : pocket) rows.target.faces.push_back(r.part().faceRef(f));
+    rows.pattern.kind = PatternBy::Corners;
+    rows.pattern.larger = 10.0;
+    rows.pattern.by = RowsBy::Spacing;
+    rows.pattern.spacing = 0.4;
+    rows.axis.rule = AxisRule::Fixed;
+    rows.guard.response = GuardResponse::Lean;
+    rows.link.entryRadius = 0.5;
+    r.job.route.push_back(rows);
+    r.roughed(0.5);
+    return r.save("yoke-corners");
+}
+
 /// What the runner's operations go by: a full vane's side with its long edges, and the hub, one face around all vanes.
 struct RunnerPicks {
     int side = -1, foot = -1, tip = -1, hub = 0;
@@ -313,7 +340,7 @@ bool makeRunner(const std::filesystem::path& folder) {
 } // namespace
 
 bool makeFollowJobs(const std::filesystem::path& folder) {
-    return makeCollar(folder) && makeHorn(folder) && makeDomeEdges(folder) && makeYokeEdges(folder) && makeRunner(folder);
+    return makeCollar(folder) && makeHorn(folder) && makeDomeEdges(folder) && makeYokeEdges(folder) && makeYokeCorners(folder) && makeRunner(folder);
 }
 
 } // namespace gyre::demo

@@ -260,17 +260,21 @@ void RecipePanel::layoutSentences() {
     say(target, tr("Cut {target.faces}"));
     sayTool(target);
     say(target, ".");
+    Said& touch = r.touch.any() ? target : feed;
+    say(touch, r.touch.any() ? tr(" The cutter touches {touch.by}, up to {touch.reach} off these faces.") : tr("The cutter touches {touch.by}. "));
     sayWhere(r.where.any() ? target : feed, r.where);
     sayFeed(feed);
     put(Stage::Target, target, feed);
     const PatternWords kind = patternWords(r.pattern.kind);
     say(pattern, tr("Rows {pattern.kind} ") + tr(kind.says));
-    if (!kind.drawn)
+    if (!kind.drawn || (r.pattern.kind == PatternBy::Corners && r.pattern.larger > 0.0))
         say(pattern, r.pattern.by == RowsBy::Count     ? ", {pattern.by} {pattern.count}"
                      : r.pattern.by == RowsBy::Scallop ? ", {pattern.by} {pattern.scallop}"
                                                        : ", {pattern.by} {pattern.spacing}");
     say(pattern, tr(", {pattern.order}, starting at {pattern.from}."));
-    if (kind.rails < 2)
+    if (r.pattern.kind == PatternBy::Corners)
+        formWord("pattern.from")->setOptions({{"rail1", tr("the outside")}, {"rail2", tr("the middle")}});
+    else if (kind.rails < 2)
         formWord("pattern.from")
             ->setOptions({{"rail1", kind.rails == 1 ? tr("the rail") : tr("one end")},
                           {"rail2", tr("the other end")},
@@ -361,11 +365,13 @@ Word* RecipePanel::groupWord() {
 
 /// The sentences are laid out anew when this changes.
 QString RecipePanel::layoutKey(const Recipe& r) const {
-    const QString own = follows(r.kind)                 ? alongLayoutKey(r)
-                        : r.kind == OperationKind::Mill ? millLayoutKey(r)
-                        : r.kind == OperationKind::Surface
-                            ? axisLayoutKey(r) + QString("/%1%2%3").arg(r.where.bySlope).arg(r.where.byHeight).arg(static_cast<int>(r.where.by))
-                            : QString();
+    const QString own =
+        follows(r.kind)                 ? alongLayoutKey(r)
+        : r.kind == OperationKind::Mill ? millLayoutKey(r)
+        : r.kind == OperationKind::Surface
+            ? axisLayoutKey(r) +
+                  QString("/%1%2%3%4%5").arg(r.where.bySlope).arg(r.where.byHeight).arg(static_cast<int>(r.where.by)).arg(r.touch.any()).arg(r.pattern.larger > 0.0)
+            : QString();
     return QString("%1/%2/%3/%4/%5/%6/%7/%8")
                .arg(m_model.selected())
                .arg(own)

@@ -58,41 +58,43 @@ double flankRadius(const Cutter& c, double height) {
     return radiusAtTip(c) + height * std::tan(flankAngle(c));
 }
 
-double offCutter(const Cutter& c, double radial, double height) {
-    const double r = 0.5 * c.diameter;
-    switch (c.shape) {
+CutterSide::CutterSide(const Cutter& c) : m_shape(c.shape), m_radius(0.5 * c.diameter), m_corner(c.cornerRadius), m_tip(radiusAtTip(c)) {
+    const double k = flankAngle(c);
+    m_sin = std::sin(k);
+    m_cos = std::cos(k);
+    if (c.shape == CutterShape::Barrel) m_barrel = barrelProfile(c);
+}
+
+double CutterSide::off(double radial, double height) const {
+    const double r = m_radius;
+    switch (m_shape) {
     case CutterShape::Ball:
     case CutterShape::Lollipop:
         return (height < r ? std::hypot(radial, height - r) : radial) - r;
-    case CutterShape::CornerRadius: {
-        const double rc = c.cornerRadius;
-        if (height >= rc) return radial - r;
-        return std::hypot(std::max(0.0, radial - (r - rc)), height - rc) - rc;
-    }
+    case CutterShape::CornerRadius:
+        if (height >= m_corner) return radial - r;
+        return std::hypot(std::max(0.0, radial - (r - m_corner)), height - m_corner) - m_corner;
     case CutterShape::Barrel: {
-        const BarrelProfile b = barrelProfile(c);
         const Vec2 p(radial, height);
-        const Vec2 d = p - b.middle;
-        if (d.y() >= b.radius * b.join.y()) return d.norm() - b.radius;
-        return (p - b.nose).norm() - c.cornerRadius;
+        const Vec2 d = p - m_barrel.middle;
+        if (d.y() >= m_barrel.radius * m_barrel.join.y()) return d.norm() - m_barrel.radius;
+        return (p - m_barrel.nose).norm() - m_corner;
     }
     case CutterShape::TaperedBall: {
-        const double k = flankAngle(c), along = radial * std::sin(k) + (height - r) * std::cos(k); // along the flank from where it leaves the ball
+        const double along = radial * m_sin + (height - r) * m_cos; // along the flank from where it leaves the ball
         if (along < 0.0) return std::hypot(radial, height - r) - r;
-        return radial * std::cos(k) - (height - r) * std::sin(k) - r;
+        return radial * m_cos - (height - r) * m_sin - r;
     }
-    default: { // flat, tapered, pointed: a flank over a flat end
-        const double k = flankAngle(c), tip = radiusAtTip(c), flank = (radial - tip) * std::cos(k) - height * std::sin(k);
-        if (height >= 0.0) return flank;
-        return radial <= tip ? -height : std::hypot(radial - tip, height);
-    }
+    default: // flat, tapered, pointed: a flank over a flat end
+        if (height >= 0.0) return (radial - m_tip) * m_cos - height * m_sin;
+        return radial <= m_tip ? -height : std::hypot(radial - m_tip, height);
     }
 }
 
-double offCutter(const Cutter& cutter, const AxisPose& pose, const Vec3& p) {
+double CutterSide::off(const AxisPose& pose, const Vec3& p) const {
     const Vec3 d = p - pose.tip;
     const double h = d.dot(pose.axis);
-    return offCutter(cutter, (d - h * pose.axis).norm(), h);
+    return off((d - h * pose.axis).norm(), h);
 }
 
 Pass passAlong(const std::vector<AxisPose>& poses, const std::vector<Vec3>& contacts, const std::vector<Vec3>& normals, bool closed, int row, int face) {

@@ -38,11 +38,20 @@ struct AlongResult {
     double length = 0.0;   ///< of all cutting, mm
 };
 
-/// How far a point lies off the cutter's surface, seen from its side: below 0 within. The flank goes on without end upward; below its
-/// straight part the true end counts. `radial` is the distance from the axis, `height` that above the tip.
-[[nodiscard]] double offCutter(const Cutter& cutter, double radial, double height);
-/// The same in space.
-[[nodiscard]] double offCutter(const Cutter& cutter, const AxisPose& pose, const Vec3& p);
+/// How far points lie off a cutter's surface, seen from its side: below 0 within. The flank goes on without end upward; below its
+/// straight part the true end counts. Made once for many points.
+class CutterSide {
+public:
+    explicit CutterSide(const Cutter& cutter);
+    /// @param radial  distance from the axis   @param height  above the tip
+    [[nodiscard]] double off(double radial, double height) const;
+    [[nodiscard]] double off(const AxisPose& pose, const Vec3& p) const;
+
+private:
+    CutterShape m_shape;
+    double m_radius, m_corner, m_tip, m_sin, m_cos;
+    BarrelProfile m_barrel{};
+};
 /// Height above the tip where the flank begins, and where the flutes end.
 [[nodiscard]] double flankStart(const Cutter& cutter);
 /// Half angle of the flank, rad; 0 for cylinders.

@@ -8,6 +8,7 @@
 #include "pattern/PatternKinds.h"
 #include "pattern/WhereForm.h"
 #include "target/TargetForm.h"
+#include "touch/TouchForm.h"
 #include <fmt/format.h>
 
 namespace gyre {
@@ -89,6 +90,48 @@ Result<PatternResult> rowsOver(const Workplace& place, const std::vector<int>& f
     return layRows(*place.part, faces, recipe.pattern, radius, progress, {recipe.where.any() ? &where : nullptr, std::move(*followed)});
 }
 
+std::string onPart(double mm) { return fmt::format("{:.2f} mm {} the faces", std::abs(mm), mm < 0.0 ? "under" : "over"); }
+
+void tellTouched(Stages& s, const TouchResult& touched) {
+    const double reach = s.recipe.touch.reach;
+    Finding f;
+    f.stage = stageName(Stage::Axis);
+    if (!touched.passes.empty()) {
+        f.code = "rests-on-part";
+        f.text = fmt::format("The cutter rests on the part, from {} to {}", onPart(touched.lowest), onPart(touched.highest));
+        f.reason = "Rows and axis come of the faces; along them the cutter is let down on the part itself";
+        f.amount = std::max(-touched.lowest, touched.highest);
+        s.add({f});
+    }
+    if (touched.stretches == 0) return;
+    f.rank = touched.passes.empty() ? Rank::Stop : Rank::Look;
+    f.code = "part-not-in-reach";
+    f.text = fmt::format("The part is not within {:g} mm of the faces in {} stretch{}, {:.1f} mm of rows in all; these are left out", reach, touched.stretches,
+                         touched.stretches == 1 ? "" : "es", touched.left);
+    f.reason = "The cutter would have to move further than it may to rest on the part, or there is none";
+    f.amount = touched.left;
+    f.place = std::array<double, 3>{touched.leftAt.x(), touched.leftAt.y(), touched.leftAt.z()};
+    constexpr double kMostReach = 1000.0; // as the word has it
+    if (2.0 * reach <= kMostReach) f.remedies = {{fmt::format("Look for the part within {:g} mm", 2.0 * reach), "touch.reach", fmt::format("{:g}", 2.0 * reach)}};
+    s.add({f});
+}
+
+/// The passes over the faces become passes over the part.
+bool touch(Stages& s) {
+    s.key = Hash().add(s.key).add("Touch").add(touchForm().write(s.recipe.touch).dump()).add(s.recipe.pattern.chordTolerance).value();
+    const auto body = s.place.part->body() ? s.place.part->body() : s.place.part;
+    const auto guiding = s.out.passes;
+    std::shared_ptr<const TouchResult> touched;
+    if (!s.take(Stage::Axis, s.key, touched,
+                [&] { return touchPart(*body, s.out.tool.cutter, *guiding, s.recipe.touch, s.recipe.target.leave, s.recipe.pattern.chordTolerance, s.progress); })) {
+        s.out.passes = nullptr;
+        return false;
+    }
+    tellTouched(s, *touched);
+    s.out.passes = std::shared_ptr<const std::vector<Pass>>(touched, &touched->passes);
+    return !touched->passes.empty();
+}
+
 bool lay(Stages& s) {
     if (!s.pickFaces()) return false;
     const double radius = contactRadius(s.out.tool.cutter);
@@ -115,8 +158,8 @@ bool lay(Stages& s) {
     if (!s.take(Stage::Axis, s.key, s.out.axis, aimed)) return false;
     s.add(s.out.axis->findings);
     s.key = Hash().add(s.key).add(s.recipe.target.leave).value();
-    return s.take(Stage::Axis, s.key, s.out.passes,
-                  [&]() -> Result<std::vector<Pass>> { return passesOf(*s.out.pattern, *s.out.axis, s.out.tool.cutter, s.recipe.target.leave); });
+    const auto laid = [&]() -> Result<std::vector<Pass>> { return passesOf(*s.out.pattern, *s.out.axis, s.out.tool.cutter, s.recipe.target.leave); };
+    return s.take(Stage::Axis, s.key, s.out.passes, laid) && (!s.recipe.touch.any() || touch(s));
 }
 
 // What it touches stays, whatever the axis.

@@ -12,6 +12,7 @@
 #include "pattern/Where.h"
 #include "swarf/Swarf.h"
 #include "target/Target.h"
+#include "touch/Touch.h"
 
 namespace gyre {
 
@@ -50,6 +51,7 @@ struct Recipe {
     TargetSpec target;
     PatternSpec pattern;
     WhereSpec where; ///< rows are kept to it
+    TouchSpec touch; ///< what the cutter touches where rows go
     AxisSpec axis;
     GuardSpec guard;
     LinkSpec link;

@@ -14,6 +14,7 @@
 #include "pattern/WhereForm.h"
 #include "swarf/SwarfForm.h"
 #include "target/TargetForm.h"
+#include "touch/TouchForm.h"
 
 namespace gyre {
 namespace {
@@ -58,7 +59,11 @@ Form<Recipe> made(OperationKind kind) {
         form.part("pattern", &R::pattern, finenessForm(), "How fine its points are").writtenWhenChanged();
     else if (!holes)
         form.part("pattern", &R::pattern, patternForm(), "Rows");
-    if (kind == OperationKind::Surface) form.part("where", &R::where, whereForm(), "Where rows are kept").writtenWhenChanged();
+    if (kind == OperationKind::Surface)
+        form.part("where", &R::where, whereForm(), "Where rows are kept")
+            .writtenWhenChanged()
+            .part("touch", &R::touch, touchForm(), "What the cutter touches")
+            .writtenWhenChanged();
     if (kind == OperationKind::Mill) form.part("mill", &R::mill, millForm(), "Milling");
     if (kind == OperationKind::Swarf) form.part("swarf", &R::swarf, swarfForm(), "The wall");
     if (kind == OperationKind::Edge) form.part("edge", &R::edge, breakForm(), "How edges are broken");

@@ -181,4 +181,9 @@ std::vector<RawRow> Layer::drawnRows() const {
     return rows;
 }
 
+Result<CornerRows> Layer::rowsInCorners(const std::vector<int>& faces, double spacing, Progress& progress) const {
+    const auto body = m_part.body();
+    return cornerRows(body ? *body : m_part, faces, m_spec, m_radius, spacing, progress);
+}
+
 } // namespace gyre

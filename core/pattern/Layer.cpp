@@ -123,6 +123,8 @@ Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& p
     // Fine enough for smooth rows, coarse enough for a solution in a fraction of a second.
     m_side =
         m_kind.fine ? std::max(std::clamp(0.7 * spacing, 0.6, 1.0), std::sqrt(area / 25000.0)) : std::max(std::clamp(3.0 * spacing, 0.6, 2.0), std::sqrt(area / 15000.0));
+    const bool corners = m_spec.kind == PatternBy::Corners; // found on the exact faces alone
+    if (corners) m_side = std::max(2.0, std::sqrt(area / 4000.0));
     progress.report(0.0, "Laying a field over the faces");
     auto mesh = m_part.fieldMesh(faces, m_side, &progress);
     if (!mesh) return tl::unexpected(mesh.error());
@@ -140,7 +142,7 @@ Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& p
     if (betweenRails() && !m_spec.guides.empty())
         if (auto ok = holdGuides(); !ok) return ok;
     for (std::size_t i = across; i < m_held.size(); ++i) rails.push_back(m_held[i].first);
-    bridgeHoles(m_mesh, rails, m_side);
+    if (!corners) bridgeHoles(m_mesh, rails, m_side);
     progress.report(0.2, "Solving the field of the rows");
     auto field = m_kind.field({m_part, m_mesh, m_spec, m_railPoints, m_held, m_help.curves, &progress});
     if (!field) return tl::unexpected(field.error());
@@ -480,13 +482,15 @@ std::vector<RowSample> Layer::dense(const RawLine& line, double level) const {
         const auto i = static_cast<std::ptrdiff_t>(s);
         const Sample &a = at(i), &b = at(i + 1);
         out.push_back(a);
-        // Tangents of the cubic through the neighbours, scaled to this span.
+        // Tangents of the cubic through the neighbours, scaled to this span; at a corner that of the span itself.
         const double span = (b.point - a.point).norm();
         const auto tangent = [&](std::ptrdiff_t k) {
             const Vec3 back = at(k).point - at(k - 1).point, ahead = at(k + 1).point - at(k).point;
             const double lb = back.norm(), la = ahead.norm();
             if (lb < 1e-12) return Vec3(ahead / std::max(la, 1e-12) * span);
             if (la < 1e-12) return Vec3(back / lb * span);
+            constexpr double kCorner = 0.6; // cosine
+            if (back.dot(ahead) < kCorner * lb * la) return Vec3(b.point - a.point);
             return Vec3(span * (back / lb * la + ahead / la * lb) / (la + lb));
         };
         const Vec3 ta = tangent(i), tb = tangent(i + 1);

@@ -1,6 +1,7 @@
 // The field of a pattern over its faces, and what is traced on it.
 #pragma once
 #include "geom/MeshTree.h"
+#include "pattern/CornerRows.h"
 #include "pattern/PatternKinds.h"
 #include "pattern/RawRows.h"
 #include <memory>
@@ -38,6 +39,7 @@ public:
     [[nodiscard]] const std::vector<Finding>& findings() const { return m_findings; }
     /// The curves that were given, each a row, as far as they meet the faces.
     [[nodiscard]] std::vector<RawRow> drawnRows() const;
+    [[nodiscard]] Result<CornerRows> rowsInCorners(const std::vector<int>& faces, double spacing, Progress& progress) const;
     /// Are levels as far apart everywhere as their difference says?
     [[nodiscard]] bool even() const { return m_even > 0.0; }
     /// More rows are not laid, however near the faces come to lying at one level: what stays wide is told.

@@ -324,10 +324,10 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
     if (spec.order == RowOrder::Spiral && (spec.start == RowStart::Middle || spec.start == RowStart::Outside))
         return fail("a spiral runs from one end to the other", "Pattern", "Let it start at one end");
     PatternResult out;
-    const bool drawn = kindOf(spec.kind).drawn;
+    const bool drawn = kindOf(spec.kind).drawn, corners = spec.kind == PatternBy::Corners;
     if (spec.by == RowsBy::Scallop && contactRadius <= 0.0 && !drawn)
         return fail("a flat cutter leaves no scallop that could set the spacing", "Pattern", "Give the spacing as a distance");
-    out.spacing = drawn ? 0.5 : spec.by == RowsBy::Scallop ? stepFromScallop(contactRadius, spec.scallop) : spec.by == RowsBy::Count ? 0.5 : spec.spacing;
+    out.spacing = drawn && !corners ? 0.5 : spec.by == RowsBy::Scallop ? stepFromScallop(contactRadius, spec.scallop) : spec.by == RowsBy::Count ? 0.5 : spec.spacing;
     if (!(out.spacing >= 0.005)) return fail(fmt::format("rows {} mm apart cannot be laid", out.spacing), "Pattern", "Use at least 0.005 mm");
     Layer layer(part, spec, contactRadius, help);
     {
@@ -341,14 +341,20 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
     if (!counted && !drawn && std::min(layer.width() / out.spacing, static_cast<double>(layer.mostSteps(out.spacing))) > kMostRows)
         return fail(fmt::format("{:.0f} rows would be needed", layer.width() / out.spacing), "Pattern", "Use a larger spacing");
     TracedRows traced;
-    if (drawn) traced.rows = layer.drawnRows();
+    if (corners) {
+        auto found = layer.rowsInCorners(faces, out.spacing, progress);
+        if (!found) return tl::unexpected(found.error());
+        traced = {std::move(found->rows), found->widest, found->at};
+    } else if (drawn) {
+        traced.rows = layer.drawnRows();
+    }
     const bool there = drawn          ? true
                        : counted      ? traceCount(layer, spec, traced, progress)
                        : layer.even() ? traceEven(layer, out.spacing, traced, progress)
                                       : traceToSpacing(layer, spec, out.spacing, traced, progress);
     if (!there) return cancelledError();
     out.widestGap = traced.widest;
-    if (counted || drawn) out.spacing = traced.widest;
+    if (counted || (drawn && !corners)) out.spacing = traced.widest;
     if (!placeRows(layer, spec, traced.rows, help.where, out, progress)) return cancelledError();
     if (layer.hasRails()) out.rails = {layer.rail(0), layer.rail(1)};
     if (help.where) out.region = keptRegion(layer.mesh(), *help.where);

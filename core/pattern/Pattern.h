@@ -33,7 +33,8 @@ enum class PatternBy {
     Point,    ///< at the same distance from a point
     Grid,     ///< along a face's own lines
     Strokes,  ///< as a few drawn strokes run
-    Curves    ///< drawn curves themselves, laid onto the faces
+    Curves,   ///< drawn curves themselves, laid onto the faces
+    Corners   ///< along inner corners, where a ball touches two faces at once
 };
 
 struct PatternSpec {
@@ -46,6 +47,7 @@ struct PatternSpec {
     double lean = 0.0;            ///< planes: degrees off Z; at 90 they are levels
     Vec3 centre = Vec3::Zero();   ///< rings, lines: a point of the axis; point: the point
     int axis = 2;                 ///< rings, lines: X, Y or Z of the datum
+    double larger = 0.0;          ///< corners: diameter of the ball before, whose rest is cut; 0: the middle alone
     bool acrossGrid = false;      ///< grid: along the second of the face's own directions
     RowsBy by = RowsBy::Spacing;
     double spacing = 0.5;   ///< widest gap between neighbouring rows, mm

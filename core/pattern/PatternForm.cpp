@@ -32,6 +32,9 @@ const Form<PatternSpec>& patternForm() {
             .writtenWhenChanged()
             .choice("axis", &P::axis, {{0, "x", "X"}, {1, "y", "Y"}, {2, "z", "Z"}}, "Axis that rows run around or along")
             .writtenWhenChanged()
+            .length("larger", &P::larger, 0.0, 1000.0, "Diameter of the ball that cut before: what it left in the corners is cut; 0: one row down their middle")
+            .step(1.0)
+            .writtenWhenChanged()
             .flag("acrossGrid", &P::acrossGrid, "Which of a face's own lines rows run along", "its second ones", "its first ones")
             .writtenWhenChanged()
             .choice("by", &P::by, {{RowsBy::Spacing, "spacing", "stepover"}, {RowsBy::Scallop, "scallop", "scallop"}, {RowsBy::Count, "count", "rows in all:"}},

@@ -113,6 +113,8 @@ Recipe proposeRows(const Job& job, const Workplace& place, const Recipe* before)
         r.pattern.scallop = 0.005;
         r.pattern.spacing = std::round(100.0 * stepFromScallop(contactRadius(tool->cutter), 0.005)) / 100.0;
     }
+    // Of a scan the facets themselves count, not the normals blended between them.
+    if (place.part && (place.part->body() ? *place.part->body() : *place.part).isMesh()) r.touch.by = TouchBy::AlongAxis;
     return r;
 }
 

@@ -74,33 +74,44 @@ std::pair<std::ptrdiff_t, std::ptrdiff_t> Swarfer::window(std::ptrdiff_t i) cons
     return out;
 }
 
+std::vector<Swarfer::Samples> Swarfer::samplesBeside(std::ptrdiff_t i, std::ptrdiff_t from, std::ptrdiff_t to) const {
+    std::vector<Samples> out;
+    for (std::ptrdiff_t j = from; j <= to; ++j) {
+        const Line l = beside(i, j);
+        Samples& one = out.emplace_back();
+        for (int k = 0; k < kWallSamples; ++k) one[static_cast<std::size_t>(k)] = l.at(k);
+    }
+    return out;
+}
+
 // The least distance between the cutter and the wall at height k of some rulings: between them by the parabola through three, or
 // (`straight`) on the straight lines from one to the next.
-double Swarfer::leastOff(const AxisPose& pose, const std::vector<Line>& near, int k, bool straight) const {
+double Swarfer::leastOff(const AxisPose& pose, const std::vector<Samples>& near, int k, bool straight) const {
     double best = 1e300;
     std::size_t where = 0;
+    const auto sample = static_cast<std::size_t>(k);
     for (std::size_t j = 0; j < near.size(); ++j)
-        if (const double d = offCutter(m_cutter, pose, near[j].at(k)); d < best) {
+        if (const double d = m_side.off(pose, near[j][sample]); d < best) {
             best = d;
             where = j;
         }
     if (where == 0 || where + 1 >= near.size()) return best;
-    const Vec3 a = near[where - 1].at(k), b = near[where].at(k), c = near[where + 1].at(k);
+    const Vec3 &a = near[where - 1][sample], &b = near[where][sample], &c = near[where + 1][sample];
     if (straight) {
         for (const Vec3& end : {a, c}) {
             double low = 0.0, high = 1.0; // the distance from a convex cutter has one least place on a line
             for (int round = 0; round < 40; ++round) {
                 const double p = low + (high - low) / 3.0, q = high - (high - low) / 3.0;
-                if (offCutter(m_cutter, pose, b + p * (end - b)) < offCutter(m_cutter, pose, b + q * (end - b)))
+                if (m_side.off(pose, b + p * (end - b)) < m_side.off(pose, b + q * (end - b)))
                     high = q;
                 else
                     low = p;
             }
-            best = std::min(best, offCutter(m_cutter, pose, b + low * (end - b)));
+            best = std::min(best, m_side.off(pose, b + low * (end - b)));
         }
         return best;
     }
-    return best - dip(-(b - a).norm(), (c - b).norm(), offCutter(m_cutter, pose, a) - best, offCutter(m_cutter, pose, c) - best);
+    return best - dip(-(b - a).norm(), (c - b).norm(), m_side.off(pose, a) - best, m_side.off(pose, c) - best);
 }
 
 namespace {
@@ -121,7 +132,7 @@ struct Swarfer::Fit {
     double leave;
     Vec3 feed, a0, b0;
     std::vector<int> used; ///< samples of the wall within the flank
-    std::vector<Line> near;
+    std::vector<Samples> near;
 
     [[nodiscard]] AxisPose posed(const std::array<double, 3>& x) const {
         const Vec3 a = a0 + x[0] * r.lowNormal - x[2] * feed, b = b0 + x[1] * r.highNormal + x[2] * feed;
@@ -180,7 +191,7 @@ AxisPose Swarfer::fitted(std::ptrdiff_t i, const Level& level, double leave) con
     if (fit.used.size() < 2) return start;
     // The wall around this ruling, once.
     const auto [from, to] = window(i);
-    for (std::ptrdiff_t j = from; j <= to; ++j) fit.near.push_back(beside(i, j));
+    fit.near = samplesBeside(i, from, to);
     std::array<double, 3> x{0.0, 0.0, 0.0};
     AxisPose best = start;
     std::vector<double> g = fit.offs(start);
@@ -221,7 +232,7 @@ AxisPose Swarfer::rolled(const Line& edge, const AxisPose& before, const AxisPos
         for (int k = 0; k < kWallSamples; ++k) {
             const Vec3 p = edge.at(k);
             const double h = (p - pose.tip).dot(pose.axis);
-            if (h >= begin - 1e-6 && h <= level.reach + 1e-6) least = std::min(least, offCutter(m_cutter, pose, p));
+            if (h >= begin - 1e-6 && h <= level.reach + 1e-6) least = std::min(least, m_side.off(pose, p));
         }
         return least;
     };
@@ -288,9 +299,7 @@ void Swarfer::trimInnerCorners(Track& t, double leave) const {
                 gone += (beside(other, far - way).ruling.low - beside(other, far).ruling.low).norm();
                 far -= way;
             }
-            std::vector<Line> near;
-            for (std::ptrdiff_t j = std::min<std::ptrdiff_t>(way < 0 ? -2 : 0, far); j <= std::max<std::ptrdiff_t>(way < 0 ? 0 : 2, far); ++j)
-                near.push_back(beside(other, j));
+            const auto near = samplesBeside(other, std::min<std::ptrdiff_t>(way < 0 ? -2 : 0, far), std::max<std::ptrdiff_t>(way < 0 ? 0 : 2, far));
             const auto enters = [&](const AxisPose& pose) {
                 for (int h = 0; h < kWallSamples; h += 3)
                     if (leastOff(pose, near, h, true) - leave < -1e-7) return true;

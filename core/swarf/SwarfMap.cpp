@@ -49,7 +49,7 @@ std::vector<std::size_t> Swarfer::placesNear(std::size_t ruling) const {
 double Swarfer::offAt(const Vec3& p, const std::vector<std::size_t>& places) const {
     double best = 1e300;
     const double flutes = cuttingLength(m_cutter) + 1e-6;
-    const auto off = [&](const AxisPose& pose) { return (p - pose.tip).dot(pose.axis) > flutes ? 1e300 : offCutter(m_cutter, pose, p); };
+    const auto off = [&](const AxisPose& pose) { return (p - pose.tip).dot(pose.axis) > flutes ? 1e300 : m_side.off(pose, p); };
     std::vector<double> at(places.size());
     for (const Track& t : m_tracks) {
         double least = 1e300;

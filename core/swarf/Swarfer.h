@@ -10,7 +10,7 @@ namespace gyre {
 class Swarfer {
 public:
     Swarfer(const SwarfInput& in, const SwarfSpec& spec, const Assembly& tool, double leave, const Fineness& fineness, Progress& progress)
-        : m_in(in), m_spec(spec), m_tool(tool), m_cutter(tool.cutter), m_leave(leave), m_fineness(fineness), m_progress(progress) {}
+        : m_in(in), m_spec(spec), m_tool(tool), m_cutter(tool.cutter), m_side(tool.cutter), m_leave(leave), m_fineness(fineness), m_progress(progress) {}
     Result<AlongResult> run();
 
 private:
@@ -47,7 +47,9 @@ private:
     /// The line some steps from another one on the same stretch; beyond its ends as the wall would go on.
     [[nodiscard]] Line beside(std::ptrdiff_t i, std::ptrdiff_t steps) const;
     [[nodiscard]] std::pair<std::ptrdiff_t, std::ptrdiff_t> window(std::ptrdiff_t i) const; ///< steps back and ahead
-    [[nodiscard]] double leastOff(const AxisPose& pose, const std::vector<Line>& near, int k, bool straight = false) const;
+    using Samples = std::array<Vec3, kWallSamples>;                                         ///< of one line
+    [[nodiscard]] std::vector<Samples> samplesBeside(std::ptrdiff_t i, std::ptrdiff_t from, std::ptrdiff_t to) const;
+    [[nodiscard]] double leastOff(const AxisPose& pose, const std::vector<Samples>& near, int k, bool straight = false) const;
     struct Fit;
     [[nodiscard]] AxisPose fitted(std::ptrdiff_t i, const Level& level, double leave) const;
     void rollCorners(std::vector<AxisPose>& poses, const Level& level, double leave) const;
@@ -79,6 +81,7 @@ private:
     const SwarfSpec& m_spec;
     const Assembly& m_tool;
     const Cutter& m_cutter;
+    CutterSide m_side;
     double m_leave;
     Fineness m_fineness;
     Progress& m_progress;

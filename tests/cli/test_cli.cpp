@@ -273,6 +273,15 @@ private slots:
             gyre_({"--json", "--quiet", "rows",   job,      "--out",    job,     "--faces",      floor,   "--rail1",           left,    "--rail2",
                    right,    "--tool",  "ball-8", "--skin", "plane 45", "--set", "axis.lead=10", "--set", "pattern.spacing=2", "--set", "pattern.by=spacing"});
         QVERIFY2(rows.code == kExitOk, rows.err.c_str());
+        // Rails need not be told: there are patterns without, and others take what the faces suggest.
+        const std::string other = (dir / "others.gyre.json").string();
+        for (const char* kind : {"pattern.kind=planes", "pattern.kind=rails"}) {
+            std::filesystem::remove(other);
+            const Ran bare = gyre_({"--quiet", "rows", job, "--out", other, "--faces", floor, "--set", kind});
+            QVERIFY2(bare.code == kExitOk, bare.err.c_str());
+            const PatternSpec pattern = openJob(other).value().route.back().pattern;
+            QVERIFY(pattern.kind == PatternBy::Planes || (!pattern.rail1.empty() && !pattern.rail2.empty()));
+        }
         const Ran turned = gyre_({"--quiet", "mill", job, "--out", job, "--shape", "face", "--faces", floor, "--repeat", "3", "--axis", "x", "--depth", "1.5"});
         QVERIFY2(turned.code == kExitOk, turned.err.c_str());
         const Job whole = openJob(job).value();

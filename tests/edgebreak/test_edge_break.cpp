@@ -12,12 +12,12 @@ namespace {
 /// The least distance of a point from the cutter along all passes; between two places the nearest of many.
 double sweptOff(const AlongResult& r, const Cutter& cutter, const Vec3& p) {
     double least = 1e300;
+    const CutterSide side(cutter);
     for (const Pass& pass : r.passes)
         for (std::size_t i = 1; i < pass.path.size(); ++i) {
             const Vec3 &a = pass.path.tip[i - 1], &b = pass.path.tip[i];
             if (distanceToSegment(p, a, b) > cutter.diameter + 2.0) continue;
-            for (int k = 0; k <= 20; ++k)
-                least = std::min(least, offCutter(cutter, {a + (b - a) * (k / 20.0), slerp(pass.path.axis[i - 1], pass.path.axis[i], k / 20.0)}, p));
+            for (int k = 0; k <= 20; ++k) least = std::min(least, side.off({a + (b - a) * (k / 20.0), slerp(pass.path.axis[i - 1], pass.path.axis[i], k / 20.0)}, p));
         }
     return least;
 }

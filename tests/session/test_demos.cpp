@@ -10,8 +10,8 @@ class TestDemos : public QObject {
 private slots:
     void everyJobIsProvenAndReplayed_data() {
         QTest::addColumn<QString>("file");
-        for (const char* job :
-             {"barrel-work", "yoke-work", "dome-stars", "moth-relief", "collar-walls", "collar-leans", "horn-guide", "dome-edges", "yoke-edges", "runner-vanes"})
+        for (const char* job : {"barrel-work", "yoke-work", "dome-stars", "moth-relief", "collar-walls", "collar-leans", "horn-guide", "dome-edges", "yoke-edges",
+                                "yoke-corners", "runner-vanes"})
             QTest::newRow(job) << QString(job) + ".gyre.json";
     }
     void everyJobIsProvenAndReplayed() {

@@ -67,6 +67,7 @@ private slots:
                                                << "not-in-spiral";
         QTest::newRow("a spiral from the middle") << "lantern-collar" << 0 << QStringList{"pattern.order=spiral", "pattern.from=middle", "tool.stickOut=46"}
                                                   << "nothing-generated";
+        QTest::newRow("a part out of reach") << "moth-relief" << 0 << QStringList{"pattern.spacing=6", "touch.reach=0.004"} << "part-not-in-reach";
         QTest::newRow("stock over a pocket") << "yoke-work" << 3 << QStringList{"mill.topBy=geometry"} << "rapid-through-stock";
     }
     void takenAsOffered() {

@@ -104,14 +104,14 @@ private slots:
             // The map against a dense look at the swept cutter.
             double worst = 0.0, most = 0.0;
             const Toolpath& path = least.passes[0].path;
+            const CutterSide side(tool.cutter);
             for (std::size_t s = 7; s < least.map.size(); s += 97) {
                 const WallSample& sample = least.map[s];
                 double off = 1e300;
                 for (std::size_t i = 1; i < path.size(); ++i)
                     for (int k = 0; k <= 8; ++k)
-                        off = std::min(off, offCutter(tool.cutter,
-                                                      {path.tip[i - 1] + (path.tip[i] - path.tip[i - 1]) * (k / 8.0), slerp(path.axis[i - 1], path.axis[i], k / 8.0)},
-                                                      sample.point));
+                        off = std::min(
+                            off, side.off({path.tip[i - 1] + (path.tip[i] - path.tip[i - 1]) * (k / 8.0), slerp(path.axis[i - 1], path.axis[i], k / 8.0)}, sample.point));
                 worst = std::max(worst, std::abs(off - sample.off));
                 most = std::max(most, std::abs(off));
             }

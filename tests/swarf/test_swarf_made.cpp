@@ -38,15 +38,16 @@ struct Truth {
 double offSwept(const AlongResult& r, const Cutter& cutter, const Vec3& p) {
     double best = 1e300;
     const double flutes = cuttingLength(cutter) + 1e-6;
+    const CutterSide side(cutter);
     for (const Pass& pass : r.passes)
         for (std::size_t i = 1; i < pass.path.size(); ++i) {
             const Toolpath& path = pass.path;
             if ((path.tip[i] - p).norm() > cutter.diameter + cuttingLength(cutter) + 5.0) continue;
-            if (offCutter(cutter, {path.tip[i], path.axis[i]}, p) > best + 2.0) continue;
+            if (side.off({path.tip[i], path.axis[i]}, p) > best + 2.0) continue;
             for (int k = 0; k <= 8; ++k) {
                 const AxisPose pose{path.tip[i - 1] + (path.tip[i] - path.tip[i - 1]) * (k / 8.0), slerp(path.axis[i - 1], path.axis[i], k / 8.0)};
                 if ((p - pose.tip).dot(pose.axis) > flutes) continue;
-                best = std::min(best, offCutter(cutter, pose, p));
+                best = std::min(best, side.off(pose, p));
             }
         }
     return best;

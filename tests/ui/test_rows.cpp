@@ -1,4 +1,5 @@
 #include "WindowTest.h"
+#include "geom/WriteMesh.h"
 #include "model/RowsAhead.h"
 #include <QAction>
 #include <set>
@@ -222,6 +223,148 @@ private slots:
         waitForPath();
         // Of it nothing is left but what lies on the border.
         QVERIFY(says("where rows are to be kept") || m_model->result()->pattern->rowsLength < 0.2 * whole);
+    }
+    // A scan of coarse facets: new rows are proposed so that the cutter rests on them. On the points alone it would enter them, which is told.
+    void aScanIsTouchedItself() {
+        TriangleMesh mesh;
+        constexpr std::uint32_t kCells = 12;
+        for (std::uint32_t j = 0; j <= kCells; ++j)
+            for (std::uint32_t i = 0; i <= kCells; ++i) mesh.points.emplace_back(3.0 * i, 3.0 * j, 2.0 * std::sin(0.55 * i) * std::sin(0.45 * j + 0.3));
+        for (std::uint32_t j = 0; j < kCells; ++j)
+            for (std::uint32_t i = 0; i < kCells; ++i) {
+                const std::uint32_t at = j * (kCells + 1) + i;
+                mesh.triangles.push_back({at, at + 1, at + kCells + 2});
+                mesh.triangles.push_back({at, at + kCells + 2, at + kCells + 1});
+            }
+        const auto post = static_cast<std::uint32_t>(mesh.points.size()); // over the table
+        for (int i = 0; i < 8; ++i) mesh.points.emplace_back(i & 1 ? 30 : 6, i & 2 ? 30 : 6, i & 4 ? -4 : -60);
+        for (const std::array<std::uint32_t, 3>& t : std::vector<std::array<std::uint32_t, 3>>{
+                 {0, 2, 1}, {1, 2, 3}, {4, 5, 6}, {5, 7, 6}, {0, 1, 4}, {1, 5, 4}, {2, 6, 3}, {3, 6, 7}, {0, 4, 2}, {2, 4, 6}, {1, 3, 5}, {3, 7, 5}})
+            mesh.triangles.push_back({post + t[0], post + t[1], post + t[2]});
+        const QString file = m_dir->filePath("waves.stl");
+        QVERIFY(writeStl(mesh, file.toStdString()).has_value());
+        QVERIFY(m_window->openFile(file, false));
+        settle();
+        QTRY_VERIFY(m_model->place() && m_model->place()->part);
+        m_model->setBench(Bench::Cut);
+        const auto& faces = m_model->place()->part->faces();
+        QString numbers;
+        for (std::size_t f = 0; f < faces.size(); ++f)
+            if (faces[f].bounds.high.z() > -3.0) numbers += QString("%1 ").arg(f);
+        m_actions = 0;
+        click(find<QPushButton>("addOperation"));
+        QVERIFY(m_model->picks().setNumbers("target.faces", numbers).has_value());
+        choose("pattern.kind", "planes");
+        choose("pattern.by", "spacing");
+        type("pattern.spacing", "1.2");
+        waitForPath();
+        QVERIFY(m_model->recipe()->touch.by == TouchBy::AlongAxis);
+        QVERIFY(find<Word>("word.touch.by") && find<Word>("word.touch.reach"));
+        const auto deepest = [&](const char* code) {
+            double most = -1.0;
+            for (const Finding& f : m_model->findings())
+                if (f.code == code) most = std::max(most, f.amount);
+            return most;
+        };
+        QVERIFY(m_model->result()->complete());
+        QVERIFY(deepest("rests-on-part") > 0.01);
+        // By brute force: no triangle is nearer to the ball's middle than its radius, and everywhere one is about as near as that.
+        const auto off = [&] {
+            std::pair<double, double> out{1e300, -1e300};
+            const double r = 0.5 * m_model->result()->tool.cutter.diameter;
+            for (const Pass& p : *m_model->result()->passes)
+                for (std::size_t i = 0; i < p.path.size(); ++i) {
+                    const double d = m_model->place()->part->tree().closest(p.path.tip[i] + r * p.path.axis[i]).distance - r;
+                    out = {std::min(out.first, d), std::max(out.second, d)};
+                }
+            return out;
+        };
+        QVERIFY2(off().first > -1e-4 && off().second < 1e-3, qPrintable(QString("%1 %2").arg(off().first).arg(off().second)));
+        choose("touch.by", "faces");
+        waitForPath();
+        QVERIFY(!find<Word>("word.touch.reach"));
+        QVERIFY2(off().first < -0.01, qPrintable(QString::number(off().first)));
+        m_model->undo();
+        waitForPath();
+        QVERIFY(m_model->recipe()->touch.by == TouchBy::AlongAxis);
+        // Where it may hardly move, rows end, which is told with a cure; taken, less is left out.
+        type("touch.reach", "0.004");
+        waitForPath();
+        const double left = deepest("part-not-in-reach");
+        QVERIFY(left > 1.0);
+        const auto all = m_model->findings();
+        const auto told = std::find_if(all.begin(), all.end(), [](const Finding& f) { return f.code == "part-not-in-reach"; });
+        QVERIFY(told->place && told->remedies.size() == 1);
+        type("touch.reach", QString::fromStdString(told->remedies[0].value));
+        waitForPath();
+        QVERIFY(deepest("part-not-in-reach") < left);
+        // A ball alone may move along the normal.
+        type("touch.reach", "2");
+        choose("touch.by", "normal");
+        waitForPath();
+        QVERIFY(m_model->result()->complete());
+        choose("tool", "flat-6");
+        waitForPath();
+        const auto refused = m_model->findings();
+        QVERIFY(std::any_of(refused.begin(), refused.end(), [](const Finding& f) { return f.rank == Rank::Stop && f.text.find("round cutter") != std::string::npos; }));
+        choose("touch.by", "axis");
+        waitForPath();
+        QVERIFY(m_model->result()->complete());
+    }
+    // A pocket's corners after a larger ball, from nothing: a click takes the pocket, one choice the pattern, one number what cut before.
+    void cornersAfterALargerBall() {
+        QVERIFY(m_window->openFile(QString::fromStdString(test::filletedPocket(m_dir->path().toStdString()).string()), false));
+        settle();
+        QTRY_VERIFY(m_model->place() && m_model->place()->part);
+        m_model->setBench(Bench::Cut);
+        const auto& faces = m_model->place()->part->faces();
+        int floor = -1;
+        for (std::size_t f = 0; f < faces.size(); ++f)
+            if (faces[f].kind == SurfaceKind::Plane && faces[f].normal.z() > 0.99 && std::abs(faces[f].centre.z() - 8) < 1e-6) floor = static_cast<int>(f);
+        QVERIFY(floor >= 0);
+        m_actions = 0;
+        click(find<QPushButton>("addOperation"));
+        // The guess after the face alone takes what goes on smoothly: fillets and walls.
+        m_window->view().camera().look(-90, 85);
+        m_window->view().grab();
+        moveMouse(&m_window->view(), QPoint(3, 3));
+        const QPoint at = pixelOfFace(floor);
+        moveMouse(&m_window->view(), at);
+        QTRY_VERIFY(m_window->view().hoverWords().startsWith("1 face"));
+        m_window->view().setFocus();
+        QTest::keyClick(&m_window->view(), Qt::Key_Space);
+        if (m_window->view().hoverWords().contains("one height")) QTest::keyClick(&m_window->view(), Qt::Key_Space);
+        QVERIFY2(m_window->view().hoverWords().contains("tangent"), qPrintable(m_window->view().hoverWords()));
+        QTest::mouseClick(&m_window->view(), Qt::LeftButton, {}, at);
+        QTRY_VERIFY(m_model->recipe()->target.faces.size() > 8);
+        choose("tool", "ball-8");
+        choose("pattern.kind", "corners");
+        waitForPath();
+        for (const Finding& f : m_model->findings()) QVERIFY2(f.stage != "Pattern", (f.text + f.reason).c_str());
+        QVERIFY(m_model->result() && m_model->result()->pattern);
+        QVERIFY(!find<Word>("word.pattern.spacing")); // one row: nothing to ask of their distance
+        const auto one = m_model->result()->pattern->rows.size();
+        type("pattern.larger", "10");
+        QVERIFY(find<Word>("word.pattern.spacing") || find<Word>("word.pattern.scallop"));
+        choose("pattern.by", "spacing");
+        type("pattern.spacing", "0.3");
+        waitForPath();
+        QVERIFY2(m_actions <= 9, qPrintable(QString::number(m_actions)));
+        const auto pattern = m_model->result()->pattern;
+        QVERIFY(pattern->rows.size() > 4 * one && pattern->widestGap <= 0.303);
+        for (const Row& row : pattern->rows)
+            for (std::size_t i = 0; i < row.points.size(); ++i) QVERIFY(m_model->place()->part->tree().closest(row.points[i] + 4.0 * row.normals[i]).distance > 3.97);
+        // A smaller ball before than this one leaves nothing; none at all is one row again.
+        type("pattern.larger", "6");
+        waitForPath();
+        const auto refused = m_model->findings();
+        QVERIFY(std::any_of(refused.begin(), refused.end(), [](const Finding& f) { return f.text.find("leaves nothing") != std::string::npos; }));
+        type("pattern.larger", "0");
+        waitForPath();
+        QCOMPARE(m_model->result()->pattern->rows.size(), one);
+        m_model->undo(); // both numbers were one step
+        waitForPath();
+        QCOMPARE(m_model->result()->pattern->rows.size(), pattern->rows.size());
     }
 };
 
