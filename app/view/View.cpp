@@ -101,7 +101,7 @@ void View::hear() {
     });
     connect(&m_model.stock(), &StockShow::wentTo, this, [this](std::size_t place) { frameStockPlace(place); });
     connect(&m_model.stock(), &StockShow::changed, this, [this] {
-        m_stockOld = true;
+        takeStock();
         redraw();
     });
     connect(&m_model, &AppModel::featuresChanged, this, [this] {
@@ -139,7 +139,6 @@ void View::askForPicture() {
     if (m_solidsOld) uploadSolids();
     if (m_pathOld) uploadPath();
     if (m_closerOld) uploadCloser();
-    if (m_stockOld) uploadStock();
     if (!m_framed) frameAll();
     drawScene();
     m_drafter.ask(std::exchange(m_picture, {}));

@@ -128,7 +128,7 @@ private:
     void frameFinding(); ///< the place that was asked for
     void drawTool(const QMatrix4x4& model, bool seenThrough);
     void uploadTool();
-    void uploadStock();
+    void takeStock();
     void drawStock(const QMatrix4x4& model);
     void drawStockLegend(QPainter& painter) const;
     void drawWorstOfStock(QPainter& painter) const;
@@ -223,10 +223,10 @@ private:
         QColor colour;
     };
     std::vector<Band> m_closer;
+    std::shared_ptr<const void> m_stockOf;   ///< the picture that `m_stockNow` is drawn of
     Picture::Mesh m_stockNow;                ///< as it is cut, in place of the part; faces by band
     std::optional<std::size_t> m_stockPlace; ///< gone to last
     std::size_t m_stockBands = 0;
-    bool m_stockOld = true;
     double m_overlayTop = 14.0; ///< where words may begin
     bool m_closerOld = true, m_closerFramed = false;
     Camera m_cameraBefore; ///< when the closer look began

@@ -21,9 +21,11 @@ bool View::stockDrawn() const {
            (m_model.bench() == Bench::Cut || m_model.bench() == Bench::Prove);
 }
 
-void View::uploadStock() {
-    m_stockOld = false;
+// At once, not with the next picture: a key may ask for its worst place before that.
+void View::takeStock() {
     const auto& picture = m_model.stock().picture();
+    if (picture == m_stockOf) return;
+    m_stockOf = picture;
     m_stockNow = picture ? std::make_shared<Renderer::Mesh>(picture->skin) : nullptr;
     m_stockBands = picture ? picture->bands.size() : 0;
     m_stockPlace.reset(); // those of another picture

@@ -145,14 +145,15 @@ private:
             return;
         }
         double from = 0.0, to = 1.0;
-        Foot before = a, behind = b;
+        std::array<Foot, 2> ends{a, b};
         for (int k = 0; k < 14; ++k) {
             const double middle = 0.5 * (from + to);
-            const Foot foot = m_footOf((1.0 - middle) * m_points[i] + middle * m_points[next]);
-            const bool still = alike(foot, before);
+            Foot foot = m_footOf((1.0 - middle) * m_points[i] + middle * m_points[next]);
+            const bool still = alike(foot, ends[0]);
             (still ? from : to) = middle;
-            (still ? before : behind) = foot;
+            ends[still ? 0 : 1].swap(foot);
         }
+        const auto& [before, behind] = ends;
         const bool together = before && behind && (before->point - behind->point).norm() < 0.05;
         if (before && !together) put(*before);
         if (!together) breakOff();

@@ -78,9 +78,22 @@ private slots:
         const auto onStock = view->camera().project(Vec3(m_model->result()->path()->tip.back().x(), m_model->result()->path()->tip.back().y(), 0));
         moveMouse(view, onStock ? onStock->toPoint() : view->rect().center());
         QVERIFY(view->hoverWords().isEmpty() || view->hoverWords().contains("cut by 1") || view->hoverWords().contains("set up"));
+        // Its worst places can be gone to from the moment it is known, before it is drawn.
+        bool wentAtOnce = false;
+        const auto known = connect(&stock(), &StockShow::changed, view, [&] {
+            if (!stock().picture() || wentAtOnce) return;
+            const auto at = [&](std::size_t place) {
+                const auto p = view->camera().project(stock().picture()->place(place).at);
+                return p && (p->toPoint() - view->rect().center()).manhattanLength() < 40;
+            };
+            wentAtOnce = view->frameNextStockPlace() && at(0) && view->frameNextStockPlace() && at(1);
+        });
         QTest::keyClick(view, Qt::Key_K);
         QCOMPARE(stock().shown(), std::optional(StockBy::Deviation));
         waitForStock();
+        QObject::disconnect(known);
+        QVERIFY(wentAtOnce);
+        QVERIFY(view->frameStockPlace(stock().picture()->places() - 1)); // the next one is the first again
         const auto& bands = stock().picture()->bands;
         QCOMPARE(bands.size(), 6u);
         QVERIFY(bands[0].share == 0.0 && bands[1].share == 0.0); // roughing leaves stock, and takes nothing of the part
