@@ -50,6 +50,7 @@ OrderedJson summaryOf(const Job& job, const OperationResult& r) {
         j["rows"] = r.pattern->rows.size();
         j["widestGap"] = r.pattern->widestGap;
         j["spacing"] = r.pattern->spacing;
+        if (r.scallop > 0.0) j["scallop"] = r.scallop;
         j["length"] = l.all;
         j["cuttingLength"] = l.cutting;
         j["seconds"] = secondsOf(r);

@@ -32,6 +32,8 @@ const PickWord kPickWords[] = {
      [](Recipe& r) -> std::vector<ShapeRef>& { return r.pattern.guides; }},
     {PickMode::WhereEdges, "where.edges", QT_TRANSLATE_NOOP("Picks", "Click the edges of closed loops that bound the rows"), false,
      [](Recipe& r) -> std::vector<ShapeRef>& { return r.where.edges; }},
+    {PickMode::WhereFaces, "where.faces", QT_TRANSLATE_NOOP("Picks", "Click faces whose outline bounds the rows"), true,
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.where.faces; }},
 };
 
 } // namespace
@@ -219,10 +221,11 @@ QString Picks::numbers(const QString& key) const {
 void Picks::toggleFaces(const std::vector<int>& faces) {
     if (!recipe() || !place() || !place()->part || faces.empty()) return;
     const Part& part = *place()->part;
-    const bool ofAxis = m_mode == PickMode::AxisFaces;
+    const PickWord* word = pickWord(m_mode);
+    const bool ofTarget = !word || !word->faces || m_mode == PickMode::Faces;
     change(tr("pick faces"), [&](Job& j) {
         Recipe& r = *j.operation(selected());
-        auto& refs = ofAxis ? r.axis.faces : r.target.faces;
+        auto& refs = ofTarget ? r.target.faces : word->list(r);
         std::vector<int> now = resolveFaces(part, refs).value_or(std::vector<int>{});
         const bool all = std::all_of(faces.begin(), faces.end(), [&](int f) { return std::find(now.begin(), now.end(), f) != now.end(); });
         for (int f : faces) {
@@ -233,7 +236,7 @@ void Picks::toggleFaces(const std::vector<int>& faces) {
         const bool first = refs.empty();
         refs.clear();
         for (int f : now) refs.push_back(part.faceRef(f));
-        if (ofAxis) return;
+        if (!ofTarget) return;
         if (follows(r.kind)) {
             // Along a curve, with faces alone: down the middle of a channel.
             if (first && r.kind == OperationKind::Curve && r.target.edges.empty() && r.target.drawings.empty()) r.curve.by = CurveBy::Channel;

@@ -4,7 +4,7 @@
 
 namespace gyre {
 
-enum class PickMode { None, Faces, Rail1, Rail2, Guides, Edges, Profile, AxisFaces, AxisEdges, WhereEdges, PlaneFace, Feature };
+enum class PickMode { None, Faces, Rail1, Rail2, Guides, Edges, Profile, AxisFaces, AxisEdges, WhereEdges, WhereFaces, PlaneFace, Feature };
 /// What a PickMode::Feature asks for, and for what: "mend.3.faces", "plane.points" …
 enum class PickKind { Faces, Edges, Points, Holes };
 struct FeaturePick {

@@ -39,8 +39,8 @@ void RowsAhead::start() {
     }
     m_apart.run(
         this,
-        [made, place = m_model.place(), recipe = job.resolved(*job.operation(now->id)), radius = contactRadius(tool->cutter)](Progress& progress) {
-            if (auto rows = bareRows(*place, recipe, radius, progress)) *made = std::make_shared<const PatternResult>(std::move(*rows));
+        [made, place = m_model.place(), recipe = job.resolved(*job.operation(now->id)), cutter = tool->cutter](Progress& progress) {
+            if (auto rows = bareRows(*place, recipe, cutter, progress)) *made = std::make_shared<const PatternResult>(std::move(*rows));
         },
         [this, made] {
             if (m_next) return start();

@@ -250,7 +250,10 @@ void RecipePanel::sayWhere(Said& s, const WhereSpec& where) {
     if (where.byHeight) say(s, where.bySlope ? tr(" {where.low} to {where.high}") : tr(" {where.low} to {where.high} along {where.axis}"));
     say(s, tr(", {where.by}"));
     if (where.by != WhereCurves::Anywhere)
-        say(s, where.bySlope || where.byHeight ? tr(" {where.edges} {where.curve}") : tr(" {where.edges} {where.curve}, seen along {where.axis}"));
+        say(s, where.bySlope || where.byHeight ? tr(" {where.edges} {where.curve} {where.faces}")
+                                               : tr(" {where.edges} {where.curve} {where.faces}, seen along {where.axis}"));
+    say(s, tr(", {where.byStock}"));
+    if (where.byStock) say(s, tr(" {where.stock}"));
     say(s, where.any() ? QStringLiteral(".") : QStringLiteral(". "));
 }
 
@@ -283,6 +286,11 @@ void RecipePanel::layoutSentences() {
     say(rows, kind.rails > 0 ? tr("First and last row {pattern.ends}; rows {pattern.reversed}") : tr("Rows {pattern.reversed}"));
     say(rows, kind.rails == 2 ? tr("; beyond the ends of rails {pattern.across}.") : QStringLiteral("."));
     if (kind.rails == 2) say(rows, tr(" Between the rails they follow {pattern.guides}."));
+    say(rows, tr(" Rows that holes break are cut {pattern.pieces}."));
+    Said& layers = r.pattern.layers > 1 ? pattern : rows;
+    say(layers, tr(" All in {pattern.layers} layers"));
+    if (r.pattern.layers > 1) say(layers, tr(", {pattern.layer} apart {pattern.layersAlong}, {pattern.everyLayer}"));
+    say(layers, ".");
     sayFineness(rows);
     put(Stage::Pattern, pattern, rows);
     layoutAxis();
@@ -365,13 +373,17 @@ Word* RecipePanel::groupWord() {
 
 /// The sentences are laid out anew when this changes.
 QString RecipePanel::layoutKey(const Recipe& r) const {
-    const QString own =
-        follows(r.kind)                 ? alongLayoutKey(r)
-        : r.kind == OperationKind::Mill ? millLayoutKey(r)
-        : r.kind == OperationKind::Surface
-            ? axisLayoutKey(r) +
-                  QString("/%1%2%3%4%5").arg(r.where.bySlope).arg(r.where.byHeight).arg(static_cast<int>(r.where.by)).arg(r.touch.any()).arg(r.pattern.larger > 0.0)
-            : QString();
+    const QString own = follows(r.kind)                    ? alongLayoutKey(r)
+                        : r.kind == OperationKind::Mill    ? millLayoutKey(r)
+                        : r.kind == OperationKind::Surface ? axisLayoutKey(r) + QString("/%1%2%3%4%5%6%7")
+                                                                                    .arg(r.pattern.layers > 1)
+                                                                                    .arg(r.where.byStock)
+                                                                                    .arg(r.where.bySlope)
+                                                                                    .arg(r.where.byHeight)
+                                                                                    .arg(static_cast<int>(r.where.by))
+                                                                                    .arg(r.touch.any())
+                                                                                    .arg(r.pattern.larger > 0.0)
+                                                           : QString();
     return QString("%1/%2/%3/%4/%5/%6/%7/%8")
                .arg(m_model.selected())
                .arg(own)
@@ -419,6 +431,7 @@ QString RecipePanel::pickedWords(const QString& key, const Recipe& r) const {
     }
     if (key == "pattern.guides") return edges(r.pattern.guides, r.pattern.kind == PatternBy::Rails ? tr("no edges between") : tr("+ edges"));
     if (key == "where.edges") return edges(r.where.edges, tr("+ edges"));
+    if (key == "where.faces") return faces(r.where.faces, tr("+ the outline of faces"));
     if (key == "helix.around") return tr("another cylinder");
     return key.endsWith(".draw") ? tr("draw") : QString();
 }

@@ -339,7 +339,7 @@ std::optional<std::size_t> View::holeAt(const QPointF& pixel) const {
 }
 
 bool View::picksFaces() const {
-    return m_model.picks().mode() == PickMode::Faces || m_model.picks().mode() == PickMode::AxisFaces ||
+    return m_model.picks().mode() == PickMode::Faces || m_model.picks().mode() == PickMode::AxisFaces || m_model.picks().mode() == PickMode::WhereFaces ||
            (m_model.picks().mode() == PickMode::Feature && m_model.picks().feature().kind == PickKind::Faces);
 }
 

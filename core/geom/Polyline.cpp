@@ -79,18 +79,19 @@ void PolylineDistance::build(std::uint32_t node, std::uint32_t first, std::uint3
     build(left + 1, first + count / 2, count - count / 2);
 }
 
-double PolylineDistance::distance(const Vec3& p, double limit) const {
-    if (m_nodes.empty()) return limit;
+PolylineDistance::Nearest PolylineDistance::nearest(const Vec3& p, double limit) const {
+    if (m_nodes.empty()) return {limit};
     const auto boxDistance = [&](const Node& n) { return (n.low - p).cwiseMax(p - n.high).cwiseMax(Vec3::Zero()).norm(); };
-    double best = limit;
+    Nearest best{limit};
     std::array<std::uint32_t, 64> stack{};
     int top = 0;
     stack[0] = 0;
     while (top >= 0) {
         const Node& n = m_nodes[stack[static_cast<std::size_t>(top--)]];
-        if (boxDistance(n) >= best) continue;
+        if (boxDistance(n) >= best.distance) continue;
         if (n.count > 0) {
-            for (std::uint32_t i = n.first; i < n.first + n.count; ++i) best = std::min(best, distanceToSegment(p, m_line[i], m_line[i + 1]));
+            for (std::uint32_t i = n.first; i < n.first + n.count; ++i)
+                if (const double d = distanceToSegment(p, m_line[i], m_line[i + 1]); d < best.distance) best = {d, i};
             continue;
         }
         const double l = boxDistance(m_nodes[n.first]);

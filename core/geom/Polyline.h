@@ -23,7 +23,12 @@ class PolylineDistance {
 public:
     explicit PolylineDistance(Polyline line);
     /// Least distance from p; `limit` cuts the search short (a larger true distance is returned as ≥ limit).
-    [[nodiscard]] double distance(const Vec3& p, double limit = 1e300) const;
+    [[nodiscard]] double distance(const Vec3& p, double limit = 1e300) const { return nearest(p, limit).distance; }
+    struct Nearest {
+        double distance;
+        std::size_t segment = 0; ///< from this point to the next one
+    };
+    [[nodiscard]] Nearest nearest(const Vec3& p, double limit = 1e300) const;
 
 private:
     struct Node {

@@ -106,7 +106,7 @@ Recipe Job::resolved(const Recipe& recipe) const {
     if (const Assembly* larger = r.kind == OperationKind::Mill && r.mill.shape == MillShape::Body ? tool(r.mill.after) : nullptr)
         r.rests = Hash().add(r.rests).add(assemblyForm().write(*larger).dump()).value() | 1u;
     if (restsOnStock(r))
-        r.rests = hashBefore(*this, recipe.id).value() | 1u;
+        r.rests = Hash().add(r.rests).add(hashBefore(*this, recipe.id).value()).value() | 1u;
     else if (r.kind == OperationKind::Mill || r.kind == OperationKind::HoleStep)
         r.before = hashBefore(*this, recipe.id).value() | 1u;
     const Recipe* parent = recipe.kind == OperationKind::HoleStep ? operation(recipe.parent) : nullptr;

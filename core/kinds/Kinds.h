@@ -13,6 +13,6 @@ namespace gyre {
 [[nodiscard]] const Definition& edgeDefinition();
 
 /// Rows alone, over the faces of the recipe: without axis, guard and links.
-[[nodiscard]] Result<PatternResult> bareRows(const Workplace& place, const Recipe& recipe, double contactRadius, Progress& progress);
+[[nodiscard]] Result<PatternResult> bareRows(const Workplace& place, const Recipe& recipe, const Cutter& cutter, Progress& progress);
 
 } // namespace gyre

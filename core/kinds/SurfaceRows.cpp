@@ -1,6 +1,7 @@
 // Rows between rails over picked faces.
 #include "axis/AxisForm.h"
 #include "base/Parallel.h"
+#include "base/Units.h"
 #include "form/Form.h"
 #include "kinds/Kinds.h"
 #include "operation/Meant.h"
@@ -10,22 +11,61 @@
 #include "target/TargetForm.h"
 #include "touch/TouchForm.h"
 #include <fmt/format.h>
+#include <map>
 
 namespace gyre {
 namespace {
 
-std::vector<Pass> passesOf(const PatternResult& pattern, const AxisResult& axis, const Cutter& cutter, double leave) {
+/// A layer: what it leaves on the faces, and how far it stands off along an axis.
+struct Layer {
+    int number = -1; ///< from the outermost; −1: there is one only
+    double leave = 0.0;
+    Vec3 shift = Vec3::Zero();
+};
+
+std::vector<Layer> layersOf(const PatternSpec& spec, double leave) {
+    std::vector<Layer> out;
+    for (int k = 0; k < std::max(1, spec.layers); ++k) {
+        const double off = spec.layer * (std::max(1, spec.layers) - 1 - k);
+        out.push_back(
+            {spec.layers > 1 ? k : -1, spec.layersAlong < 0 ? leave + off : leave, spec.layersAlong < 0 ? Vec3::Zero() : Vec3(off * Vec3::Unit(spec.layersAlong))});
+    }
+    return out;
+}
+
+// Layer by layer, or what belongs to a row in all of its layers.
+std::vector<Pass> inOrder(std::vector<std::vector<Pass>> layers, bool everyLayer) {
+    std::vector<Pass> out;
+    if (!everyLayer || layers.size() < 2) {
+        for (auto& layer : layers) std::move(layer.begin(), layer.end(), std::back_inserter(out));
+        return out;
+    }
+    // One layer may be without a row, or have it in more pieces.
+    std::vector<int> rows;
+    std::map<int, std::vector<Pass*>> of;
+    for (auto& layer : layers)
+        for (Pass& pass : layer) {
+            if (of[pass.origin.row].empty()) rows.push_back(pass.origin.row);
+            of[pass.origin.row].push_back(&pass);
+        }
+    for (const int row : rows)
+        for (Pass* pass : of[row]) out.push_back(std::move(*pass));
+    return out;
+}
+
+std::vector<Pass> passesOf(const PatternResult& pattern, const AxisResult& axis, const Cutter& cutter, const Layer& layer) {
     std::vector<Pass> passes(pattern.rows.size());
     parallelFor(passes.size(), 1, [&](std::size_t r) {
         const Row& row = pattern.rows[r];
         Pass& pass = passes[r];
         pass.row = pass.origin.row = row.index;
+        pass.origin.layer = layer.number;
         pass.closed = row.closed;
         const std::size_t n = row.points.size(), count = n + (row.closed ? 1 : 0);
         pass.path.reserve(count);
         for (std::size_t k = 0; k < count; ++k) {
             const std::size_t i = k % n;
-            const Vec3 contact = row.points[i] + leave * row.normals[i];
+            const Vec3 contact = row.points[i] + layer.leave * row.normals[i] + layer.shift;
             const Vec3& a = axis.axes[r][i];
             pass.path.push(tipFromContact(cutter, contact, row.normals[i], a).tip, a, contact, row.normals[i], Motion::Cut, row.index, 0.0, row.faces[i]);
             pass.feedDirection.push_back(axis.feeds[r][i]);
@@ -56,7 +96,7 @@ Result<std::vector<Polyline>> boundingLoops(const Workplace& place, const WhereS
     if (where.by == WhereCurves::Anywhere) return out;
     const auto curves = pickedCurves(place, where.edges, where.curve);
     if (!curves) return tl::unexpected(curves.error());
-    if (curves->empty()) return fail("no curve bounds where rows are kept", {}, "Pick the edges of a loop, or choose a drawing");
+    if (curves->empty() && where.faces.empty()) return fail("no curve bounds where rows are kept", {}, "Pick the edges of a loop, or choose a drawing");
     constexpr double kGap = 0.05; // mm
     for (const Curve& c : *curves) {
         const double open = (c.end() - c.start()).norm();
@@ -64,6 +104,16 @@ Result<std::vector<Polyline>> boundingLoops(const Workplace& place, const WhereS
             return fail(fmt::format("a curve that bounds where rows are kept is open by {:.2f} mm", open), {}, "Close it, or pick the edges that close it");
         out.push_back(c.polyline(kChord));
     }
+    return out;
+}
+
+/// Faces over or under which rows are kept, or not.
+Result<std::vector<const TriangleMesh*>> coveringFaces(const Workplace& place, const WhereSpec& where) {
+    std::vector<const TriangleMesh*> out;
+    if (where.by == WhereCurves::Anywhere) return out;
+    const auto faces = resolveFaces(*place.part, where.faces);
+    if (!faces) return tl::unexpected(faces.error());
+    for (const int f : *faces) out.push_back(&place.part->faceMesh(f));
     return out;
 }
 
@@ -81,13 +131,70 @@ Result<std::vector<Polyline>> followedCurves(const Workplace& place, const Patte
     return out;
 }
 
-Result<PatternResult> rowsOver(const Workplace& place, const std::vector<int>& faces, const Recipe& recipe, double radius, Progress& progress) {
+/// What a cutter leaves between rows, in the posture that lead and tilt give it. Where the axis comes of something else only a round corner or a ball
+/// leaves something that can be told: no more than these. Nothing for any other.
+std::optional<Scallop> scallopOf(const Cutter& cutter, const AxisSpec& axis) {
+    const bool alike = axis.rule == AxisRule::Surface && !axis.blended && axis.keys.empty() && !axis.limited && axis.locked.empty();
+    if (alike) return Scallop(cutter, axisFromLeadTilt(Vec3::UnitZ(), Vec3::UnitX(), radians(axis.leadDegrees), radians(axis.tiltDegrees)));
+    const double radius = contactRadius(cutter);
+    return radius > 0.0 ? std::optional<Scallop>(radius) : std::nullopt;
+}
+
+RowCutter rowCutter(const Cutter& cutter, const AxisSpec& axis) {
+    RowCutter out(contactRadius(cutter));
+    out.scallop = scallopOf(cutter, axis);
+    return out;
+}
+
+/// Stock stands where there is material that far over a face, or over it within a cell beside: what rays between cells would miss is cut, not left.
+StockStands standing(const Stock& stock, double over) {
+    return [&stock, over](const Vec3& point, const Vec3& normal) {
+        constexpr int kAround = 8;
+        const Vec3 at = point + over * normal, u = anyPerpendicular(normal), v = normal.cross(u);
+        if (stock.inside(at)) return true;
+        for (int k = 0; k < kAround; ++k) {
+            const double turn = 2.0 * kPi * k / kAround;
+            if (stock.inside(at + stock.cell() * (std::cos(turn) * u + std::sin(turn) * v))) return true;
+        }
+        return false;
+    };
+}
+
+Finding inCells(double known, double asked) {
+    Finding f;
+    f.rank = Rank::Look;
+    f.code = "stock-in-cells";
+    f.stage = stageName(Stage::Pattern);
+    f.amount = known;
+    f.text = fmt::format("What stands of the stock is known to {:.2f} mm; {:.2f} was asked for", known, asked);
+    f.reason = "It lies in cells of twice that; rows are kept where at least as much stands";
+    f.remedies = {{fmt::format("Ask for {:.2f} mm", std::ceil(100.0 * known) / 100.0), "where.stock", fmt::format("{:.2f}", std::ceil(100.0 * known) / 100.0)}};
+    return f;
+}
+
+Result<PatternResult> rowsOver(const Workplace& place, const std::vector<int>& faces, const Recipe& recipe, const Cutter& cutter, const PresentStock& present,
+                               Progress& progress) {
     const auto loops = boundingLoops(place, recipe.where);
     if (!loops) return tl::unexpected(loops.error());
     auto followed = followedCurves(place, recipe.pattern);
     if (!followed) return tl::unexpected(followed.error());
-    const WhereKept where(recipe.where, *loops);
-    return layRows(*place.part, faces, recipe.pattern, radius, progress, {recipe.where.any() ? &where : nullptr, std::move(*followed)});
+    const auto covering = coveringFaces(place, recipe.where);
+    if (!covering) return tl::unexpected(covering.error());
+    std::shared_ptr<const Stock> stock;
+    double known = 0.0;
+    if (recipe.where.byStock) {
+        if (!present) return fail("there is no stock that could stand on the faces", {}, "Add stock in Set up");
+        progress.report(0.0, "Working out what is left of the stock");
+        auto made = present(progress);
+        if (!made) return tl::unexpected(made.error());
+        stock = std::move(*made);
+        known = 0.5 * stock->cell();
+    }
+    const double over = std::max(recipe.where.stock, known) + recipe.target.leave;
+    const WhereKept where(recipe.where, *loops, *covering, stock ? standing(*stock, over) : StockStands());
+    auto rows = layRows(*place.part, faces, recipe.pattern, rowCutter(cutter, recipe.axis), progress, {recipe.where.any() ? &where : nullptr, std::move(*followed)});
+    if (rows && stock && recipe.where.stock < known) rows->findings.push_back(inCells(known, recipe.where.stock));
+    return rows;
 }
 
 std::string onPart(double mm) { return fmt::format("{:.2f} mm {} the faces", std::abs(mm), mm < 0.0 ? "under" : "over"); }
@@ -116,14 +223,37 @@ void tellTouched(Stages& s, const TouchResult& touched) {
     s.add({f});
 }
 
+Result<TouchResult> touchInLayers(Stages& s, const Part& body, const std::vector<Pass>& guiding) {
+    TouchResult out;
+    std::vector<std::vector<Pass>> layers;
+    const std::vector<Layer> all = layersOf(s.recipe.pattern, s.recipe.target.leave);
+    for (std::size_t k = 0; k < all.size(); ++k) {
+        const Progress::Span span(s.progress, static_cast<double>(k) / static_cast<double>(all.size()), static_cast<double>(k + 1) / static_cast<double>(all.size()));
+        auto one = touchPart(body, s.out.tool.cutter, guiding, s.recipe.touch, all[k].leave, s.recipe.pattern.chordTolerance, s.progress);
+        if (!one) return one;
+        for (Pass& pass : one->passes) {
+            pass.origin.layer = all[k].number;
+            for (Vec3& p : pass.path.tip) p += all[k].shift;
+            for (Vec3& p : pass.path.contact) p += all[k].shift;
+        }
+        layers.push_back(std::move(one->passes));
+        out.lowest = k == 0 ? one->lowest : std::min(out.lowest, one->lowest);
+        out.highest = k == 0 ? one->highest : std::max(out.highest, one->highest);
+        out.left += one->left;
+        if (out.stretches == 0) out.leftAt = one->leftAt;
+        out.stretches += one->stretches;
+    }
+    out.passes = inOrder(std::move(layers), s.recipe.pattern.everyLayer);
+    return out;
+}
+
 /// The passes over the faces become passes over the part.
 bool touch(Stages& s) {
     s.key = Hash().add(s.key).add("Touch").add(touchForm().write(s.recipe.touch).dump()).add(s.recipe.pattern.chordTolerance).value();
     const auto body = s.place.part->body() ? s.place.part->body() : s.place.part;
     const auto guiding = s.out.passes;
     std::shared_ptr<const TouchResult> touched;
-    if (!s.take(Stage::Axis, s.key, touched,
-                [&] { return touchPart(*body, s.out.tool.cutter, *guiding, s.recipe.touch, s.recipe.target.leave, s.recipe.pattern.chordTolerance, s.progress); })) {
+    if (!s.take(Stage::Axis, s.key, touched, [&] { return touchInLayers(s, *body, *guiding); })) {
         s.out.passes = nullptr;
         return false;
     }
@@ -134,7 +264,6 @@ bool touch(Stages& s) {
 
 bool lay(Stages& s) {
     if (!s.pickFaces()) return false;
-    const double radius = contactRadius(s.out.tool.cutter);
     // The stock to leave is a word of the target, but rows do not rest on it: it only shifts the contacts.
     s.key = Hash()
                 .add(s.under)
@@ -142,13 +271,18 @@ bool lay(Stages& s) {
                 .add("Pattern")
                 .add(patternForm().write(s.recipe.pattern).dump())
                 .add(whereForm().write(s.recipe.where).dump())
-                .add(radius)
+                .add(contactRadius(s.out.tool.cutter))
                 .value();
+    if (s.recipe.where.byStock) s.key = Hash().add(s.key).add(s.recipe.rests).add(s.recipe.target.leave).value();
+    // How far apart they lie may rest on how the cutter stands.
+    if (s.recipe.pattern.by == RowsBy::Scallop) s.key = Hash().add(s.key).add(s.tool).add(axisForm().write(s.recipe.axis).dump()).value();
     {
         const Progress::Span span(s.progress, 0.0, 0.3);
-        if (!s.take(Stage::Pattern, s.key, s.out.pattern, [&] { return rowsOver(s.place, s.out.faces, s.recipe, radius, s.progress); })) return false;
+        if (!s.take(Stage::Pattern, s.key, s.out.pattern, [&] { return rowsOver(s.place, s.out.faces, s.recipe, s.out.tool.cutter, s.present, s.progress); }))
+            return false;
     }
     s.add(s.out.pattern->findings);
+    if (const auto left = scallopOf(s.out.tool.cutter, s.recipe.axis); left && left->round()) s.out.scallop = scallopBetween(*s.out.pattern, *left);
     s.key = Hash().add(s.key).add("Axis").add(axisForm().write(s.recipe.axis).dump()).add(s.tool).add(s.recipe.rests).value();
     const auto aimed = [&]() -> Result<AxisResult> {
         const auto help = axisHelp(s.place, s.recipe, s.out.tool);
@@ -158,7 +292,13 @@ bool lay(Stages& s) {
     if (!s.take(Stage::Axis, s.key, s.out.axis, aimed)) return false;
     s.add(s.out.axis->findings);
     s.key = Hash().add(s.key).add(s.recipe.target.leave).value();
-    const auto laid = [&]() -> Result<std::vector<Pass>> { return passesOf(*s.out.pattern, *s.out.axis, s.out.tool.cutter, s.recipe.target.leave); };
+    const auto laid = [&]() -> Result<std::vector<Pass>> {
+        std::vector<std::vector<Pass>> layers;
+        // On the part it is the contact that stands off: all layers are led by the same rows.
+        for (const Layer& layer : s.recipe.touch.any() ? std::vector<Layer>{{-1, s.recipe.target.leave}} : layersOf(s.recipe.pattern, s.recipe.target.leave))
+            layers.push_back(passesOf(*s.out.pattern, *s.out.axis, s.out.tool.cutter, layer));
+        return inOrder(std::move(layers), s.recipe.pattern.everyLayer);
+    };
     return s.take(Stage::Axis, s.key, s.out.passes, laid) && (!s.recipe.touch.any() || touch(s));
 }
 
@@ -184,10 +324,10 @@ void curePattern(const Recipe& r, std::vector<Finding>& findings) {
 
 } // namespace
 
-Result<PatternResult> bareRows(const Workplace& place, const Recipe& recipe, double contactRadius, Progress& progress) {
+Result<PatternResult> bareRows(const Workplace& place, const Recipe& recipe, const Cutter& cutter, Progress& progress) {
     const auto faces = resolveFaces(*place.part, recipe.target.faces);
     if (!faces) return tl::unexpected(faces.error());
-    return rowsOver(place, *faces, recipe, contactRadius, progress);
+    return rowsOver(place, *faces, recipe, cutter, {}, progress);
 }
 
 const Definition& surfaceDefinition() {

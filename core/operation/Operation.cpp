@@ -23,7 +23,7 @@ const Assembly* Workplace::tool(const std::string& id) const {
 
 std::uint64_t Workplace::keyFor(const Recipe& r) const {
     const bool withCurves = !r.target.drawings.empty() || !r.axis.curve.empty() || !r.axis.last.curve.empty() || !r.where.curve.empty() || !r.pattern.curve.empty();
-    const bool withStock = r.kind == OperationKind::Mill || r.kind == OperationKind::HoleStep;
+    const bool withStock = r.kind == OperationKind::Mill || r.kind == OperationKind::HoleStep || restsOnStock(r);
     if (!withCurves && !withStock) return key;
     Hash all;
     all.add(key);
@@ -52,6 +52,14 @@ std::string rowsText(const PatternResult& pattern) {
     return fmt::format("{} turns in {}{}", pattern.turns, counted(spirals, "spiral", "spirals"), rest);
 }
 
+// Each of them once more over the same rows.
+std::string layersText(const std::vector<Pass>* passes) {
+    int last = 0;
+    if (passes)
+        for (const Pass& p : *passes) last = std::max(last, p.origin.layer);
+    return last > 0 ? fmt::format(" in each of {} layers", last + 1) : std::string();
+}
+
 } // namespace
 
 std::string OperationResult::facts(Stage stage) const {
@@ -64,8 +72,9 @@ std::string OperationResult::facts(Stage stage) const {
                (pattern && !pattern->region.triangles.empty() ? fmt::format(", {:.1f} kept", areaOf(pattern->region) / 100.0) : "");
     case Stage::Pattern:
         if (!pattern) return "";
-        return fmt::format("{} · {:.2f} m", rowsText(*pattern), pattern->rowsLength / 1000.0) +
-               (pattern->widestGap > 0.0 ? fmt::format(" · widest gap {:.3f} mm", pattern->widestGap) : "");
+        return fmt::format("{}{} · {:.2f} m", rowsText(*pattern), layersText(passes.get()), pattern->rowsLength / 1000.0) +
+               (pattern->widestGap > 0.0 ? fmt::format(" · widest gap {:.3f} mm", pattern->widestGap) : "") +
+               (scallop > 0.0 ? fmt::format(" · scallop {:.4f} mm at most", scallop) : "");
     case Stage::Axis:
         return axis ? fmt::format("steepest turn {:.2f}°/mm at row {}", axis->steepest, axis->steepestRow + 1) : "";
     case Stage::Guard: {

@@ -67,6 +67,7 @@ struct OperationResult {
     std::vector<int> faces;
     double faceArea = 0.0;
     std::shared_ptr<const PatternResult> pattern;
+    double scallop = 0.0; ///< the highest between rows, mm; 0: it cannot be told
     std::shared_ptr<const AxisResult> axis;
     std::shared_ptr<const std::vector<Pass>> passes; ///< before the guard
     std::shared_ptr<const DrillResult> drill;        ///< of a step in holes

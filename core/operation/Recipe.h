@@ -71,7 +71,9 @@ struct Recipe {
 };
 
 /// Does what is cut depend on what operations before it leave of the stock?
-[[nodiscard]] inline bool restsOnStock(const Recipe& r) { return r.kind == OperationKind::Mill && r.mill.shape == MillShape::Rough; }
+[[nodiscard]] inline bool restsOnStock(const Recipe& r) {
+    return (r.kind == OperationKind::Mill && r.mill.shape == MillShape::Rough) || (r.kind == OperationKind::Surface && r.where.byStock);
+}
 /// All that its result rests on, with what resolved() has filled in, for the keys of cached results.
 [[nodiscard]] std::string keyTextOf(const Recipe& recipe);
 /// Where it is to be done again alone.

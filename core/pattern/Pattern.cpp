@@ -2,6 +2,7 @@
 #include "base/Parallel.h"
 #include "pattern/Layer.h"
 #include "pattern/Pieces.h"
+#include "pattern/RowOrder.h"
 #include "pattern/Spiral.h"
 #include <algorithm>
 #include <fmt/format.h>
@@ -9,23 +10,13 @@
 
 namespace gyre {
 
-double stepFromScallop(double radius, double scallop) {
-    const double h = std::clamp(scallop, 0.0, radius);
-    return 2.0 * std::sqrt(2.0 * radius * h - h * h);
-}
-
-double scallopFromStep(double radius, double step) {
-    const double half = 0.5 * step;
-    return half >= radius ? radius : radius - std::sqrt(radius * radius - half * half);
+double scallopBetween(const PatternResult& rows, const Scallop& scallop) {
+    double most = 0.0;
+    for (const StepAcross& s : rows.steps) most = std::max(most, scallop.height(s.mm, s.curvature));
+    return most;
 }
 
 namespace {
-void reverseRow(Row& r) {
-    std::reverse(r.points.begin(), r.points.end());
-    std::reverse(r.normals.begin(), r.normals.end());
-    std::reverse(r.faces.begin(), r.faces.end());
-}
-
 // Closed rows start where the row before started, as near as their points allow.
 void alignStart(Row& r, const Vec3& start) {
     std::size_t best = 0;
@@ -42,6 +33,7 @@ struct TracedRows {
     std::vector<RawRow> rows;
     double widest = 0.0;
     Vec3 at = Vec3::Zero();
+    RowMeasure by;
     void measure(const std::vector<RowGap>& gaps) {
         widest = 0.0;
         for (const RowGap& g : gaps)
@@ -70,7 +62,7 @@ bool traceCount(Layer& layer, const PatternSpec& spec, TracedRows& out, Progress
         progress.report(0.4 + 0.1 * round, "Tracing rows");
         const std::vector<double> levels = layer.levels(steps);
         if (!layer.trace(levels, round < 2 ? Layer::Grade::Rough : Layer::Grade::Exact, out.rows, &progress)) return false;
-        const auto gaps = gapsBetween(out.rows);
+        const auto gaps = gapsBetween(out.rows, out.by);
         out.measure(gaps);
         if (round < 3 && !gaps.empty()) layer.rescale(levels, gaps);
     }
@@ -94,7 +86,7 @@ bool traceEven(Layer& layer, double spacing, TracedRows& out, Progress& progress
             if (!layer.trace({levels.back()}, Layer::Grade::Exact, around, &progress)) return false;
             out.rows.back() = std::move(around.front());
         }
-        const auto gaps = gapsBetween(out.rows);
+        const auto gaps = gapsBetween(out.rows, out.by);
         out.measure(gaps);
         double counts = 0.0;
         for (const RowGap& g : gaps) counts = std::max(counts, g.counts);
@@ -109,13 +101,14 @@ bool traceToSpacing(Layer& layer, const PatternSpec& spec, double spacing, Trace
     using Grade = Layer::Grade;
     std::size_t extra = 0, most = layer.mostSteps(spacing);
     int standing = 0; // rounds in which the field stood still at a corner
-    Grade grade = Grade::Rough;
+    // How faces bend between rows is told by exact normals alone.
+    Grade grade = out.by.byScallop() ? Grade::Exact : Grade::Rough;
     for (int round = 0, exactRounds = 0; round < 12; ++round) {
         progress.report(0.4 + 0.03 * round, "Tracing rows");
         const auto steps = std::min(most, extra + std::max<std::size_t>(1, static_cast<std::size_t>(std::ceil(layer.width() / spacing - 1e-6))));
         const std::vector<double> levels = layer.levels(steps);
         if (!layer.trace(levels, grade, out.rows, &progress)) return false;
-        const auto gaps = gapsBetween(out.rows);
+        const auto gaps = gapsBetween(out.rows, out.by);
         out.measure(gaps);
         double counts = 0.0, sum = 0.0, usual = 0.0;
         bool stands = false;
@@ -141,8 +134,8 @@ bool traceToSpacing(Layer& layer, const PatternSpec& spec, double spacing, Trace
         if (settled || exactRounds >= 1) extra += static_cast<std::size_t>(std::ceil(static_cast<double>(steps) * (counts / spacing - 1.0)));
     }
     if (out.widest <= 1.0075 * spacing) return true;
-    auto gaps = gapsBetween(out.rows);
-    if (!closeGaps(out.rows, gaps, spacing, layer.source(), &progress)) return false;
+    auto gaps = gapsBetween(out.rows, out.by);
+    if (!closeGaps(out.rows, gaps, spacing, out.by, layer.source(), &progress)) return false;
     out.measure(gaps);
     return true;
 }
@@ -247,6 +240,12 @@ bool placeRows(const Layer& layer, const PatternSpec& spec, const std::vector<Ra
             if (odd != (spec.reversed && !laid[i].joined)) reverseRow(row);
             out.rows.push_back(std::move(row));
         }
+    if (spec.pieces) {
+        constexpr double kBeside = 1.3; // times the widest step between neighbours
+        std::vector<int> turns;
+        for (const Row& row : out.rows) turns.push_back(turnOf(row.index, last, spec.start));
+        pieceByPiece(out.rows, turns, kBeside * std::max(out.spacing, out.widestGap), spec.order == RowOrder::BackAndForth);
+    }
     for (std::size_t i = 0; i < out.rows.size(); ++i) {
         Row& row = out.rows[i];
         if (row.closed && i > 0 && out.rows[i - 1].closed) alignStart(row, out.rows[i - 1].points.front());
@@ -270,6 +269,18 @@ Finding notInSpiral(const PatternResult& out) {
     return f;
 }
 
+Finding scallopIsHigh(const TracedRows& traced, double most, double asked) {
+    Finding f;
+    f.rank = Rank::Look;
+    f.code = "scallop-high";
+    f.stage = "Pattern";
+    f.amount = most;
+    f.text = fmt::format("The highest scallop is {:.4f} mm, {:.4f} was asked for", most, asked);
+    f.place = {traced.at.x(), traced.at.y(), traced.at.z()};
+    f.reason = "at a corner of the faces' border, or where rows fan out, no further rows were found that lower it; a lower scallop does";
+    return f;
+}
+
 Finding gapIsWide(const TracedRows& traced, double spacing) {
     Finding f;
     f.rank = Rank::Look;
@@ -287,14 +298,14 @@ Finding gapIsWide(const TracedRows& traced, double spacing) {
 namespace {
 
 // Every face has rows of its own, one face after the other.
-Result<PatternResult> faceByFace(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, double contactRadius, Progress& progress,
+Result<PatternResult> faceByFace(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, const RowCutter& cutter, Progress& progress,
                                  const RowHelp& help) {
     PatternResult out;
     int next = 0;
     for (std::size_t i = 0; i < faces.size(); ++i) {
         const double share = 1.0 / static_cast<double>(faces.size());
         const Progress::Span span(progress, share * static_cast<double>(i), share * static_cast<double>(i + 1));
-        auto one = layRows(part, {faces[i]}, spec, contactRadius, progress, help);
+        auto one = layRows(part, {faces[i]}, spec, cutter, progress, help);
         // A region may leave nothing of one face.
         if (!one && help.where && one.error().what == kNothingKept) continue;
         if (!one) return one;
@@ -309,6 +320,7 @@ Result<PatternResult> faceByFace(const Part& part, const std::vector<int>& faces
         out.widestGap = std::max(out.widestGap, one->widestGap);
         out.rowsLength += one->rowsLength;
         out.turns += one->turns;
+        out.steps.insert(out.steps.end(), one->steps.begin(), one->steps.end());
         out.region.append(one->region);
         out.findings.insert(out.findings.end(), one->findings.begin(), one->findings.end());
     }
@@ -318,18 +330,20 @@ Result<PatternResult> faceByFace(const Part& part, const std::vector<int>& faces
 
 } // namespace
 
-Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, double contactRadius, Progress& progress, const RowHelp& help) {
+Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, const RowCutter& cutter, Progress& progress,
+                              const RowHelp& help) {
     if (faces.empty()) return fail("no face is picked", "Target", "Pick the faces to cut");
-    if (kindOf(spec.kind).faceByFace && faces.size() > 1) return faceByFace(part, faces, spec, contactRadius, progress, help);
+    if (kindOf(spec.kind).faceByFace && faces.size() > 1) return faceByFace(part, faces, spec, cutter, progress, help);
     if (spec.order == RowOrder::Spiral && (spec.start == RowStart::Middle || spec.start == RowStart::Outside))
         return fail("a spiral runs from one end to the other", "Pattern", "Let it start at one end");
     PatternResult out;
     const bool drawn = kindOf(spec.kind).drawn, corners = spec.kind == PatternBy::Corners;
-    if (spec.by == RowsBy::Scallop && contactRadius <= 0.0 && !drawn)
-        return fail("a flat cutter leaves no scallop that could set the spacing", "Pattern", "Give the spacing as a distance");
-    out.spacing = drawn && !corners ? 0.5 : spec.by == RowsBy::Scallop ? stepFromScallop(contactRadius, spec.scallop) : spec.by == RowsBy::Count ? 0.5 : spec.spacing;
+    const bool byScallop = spec.by == RowsBy::Scallop && (!drawn || corners);
+    if (byScallop && (!cutter.scallop || !cutter.scallop->round()))
+        return fail("a flat cutter leaves no scallop that could set the spacing", "Pattern", "Give the spacing as a distance, or let the cutter lean in its feed");
+    out.spacing = drawn && !corners ? 0.5 : byScallop ? cutter.scallop->step(spec.scallop, 0.0) : spec.by == RowsBy::Count ? 0.5 : spec.spacing;
     if (!(out.spacing >= 0.005)) return fail(fmt::format("rows {} mm apart cannot be laid", out.spacing), "Pattern", "Use at least 0.005 mm");
-    Layer layer(part, spec, contactRadius, help);
+    Layer layer(part, spec, cutter.radius, help);
     {
         const Progress::Span span(progress, 0.0, 0.4);
         if (auto ok = layer.prepare(faces, out.spacing, progress); !ok) return tl::unexpected(ok.error());
@@ -341,26 +355,36 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
     if (!counted && !drawn && std::min(layer.width() / out.spacing, static_cast<double>(layer.mostSteps(out.spacing))) > kMostRows)
         return fail(fmt::format("{:.0f} rows would be needed", layer.width() / out.spacing), "Pattern", "Use a larger spacing");
     TracedRows traced;
+    if (byScallop && !drawn) traced.by = RowMeasure(*cutter.scallop, spec.scallop);
     if (corners) {
         auto found = layer.rowsInCorners(faces, out.spacing, progress);
         if (!found) return tl::unexpected(found.error());
-        traced = {std::move(found->rows), found->widest, found->at};
+        traced = {std::move(found->rows), found->widest, found->at, {}};
     } else if (drawn) {
         traced.rows = layer.drawnRows();
     }
-    const bool there = drawn          ? true
-                       : counted      ? traceCount(layer, spec, traced, progress)
-                       : layer.even() ? traceEven(layer, out.spacing, traced, progress)
-                                      : traceToSpacing(layer, spec, out.spacing, traced, progress);
+    const bool there = drawn                        ? true
+                       : counted                    ? traceCount(layer, spec, traced, progress)
+                       : layer.even() && !byScallop ? traceEven(layer, out.spacing, traced, progress)
+                                                    : traceToSpacing(layer, spec, out.spacing, traced, progress);
     if (!there) return cancelledError();
     out.widestGap = traced.widest;
+    if (!drawn) out.steps = largestSteps(traced.rows);
+    if (traced.by.byScallop()) {
+        out.widestGap = 0.0;
+        for (const StepAcross& s : out.steps) out.widestGap = std::max(out.widestGap, s.mm);
+    }
     if (counted || (drawn && !corners)) out.spacing = traced.widest;
     if (!placeRows(layer, spec, traced.rows, help.where, out, progress)) return cancelledError();
     if (layer.hasRails()) out.rails = {layer.rail(0), layer.rail(1)};
     if (help.where) out.region = keptRegion(layer.mesh(), *help.where);
     if (out.rows.empty() && help.where) return fail(kNothingKept, "Pattern", "Let it keep more");
     if (out.rows.empty()) return fail("no row lies on the picked faces", "Pattern", "Pick other faces or rails");
-    if (out.widestGap > 1.01 * out.spacing) out.findings.push_back(gapIsWide(traced, out.spacing));
+    if (traced.by.byScallop()) {
+        const double most = scallopBetween(out, *cutter.scallop);
+        if (traced.widest > 1.01 * out.spacing) out.findings.push_back(scallopIsHigh(traced, most, spec.scallop));
+    } else if (out.widestGap > 1.01 * out.spacing)
+        out.findings.push_back(gapIsWide(traced, out.spacing));
     if (spec.order == RowOrder::Spiral && std::any_of(out.rows.begin(), out.rows.end(), [](const Row& r) { return !r.spiral; })) out.findings.push_back(notInSpiral(out));
     progress.report(1.0, "Rows are laid");
     return out;

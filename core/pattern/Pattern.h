@@ -5,8 +5,10 @@
 #include "geom/Fineness.h"
 #include "geom/TriangleMesh.h"
 #include "path/Toolpath.h"
+#include "pattern/RawRows.h"
 #include "target/Target.h"
 #include <array>
+#include <optional>
 
 namespace gyre {
 class WhereKept;
@@ -15,6 +17,16 @@ class WhereKept;
 struct RowHelp {
     const WhereKept* where = nullptr; ///< rows end where it does not hold
     std::vector<Polyline> curves;     ///< strokes that rows run along, or the curves that they are
+};
+
+/// What rows know of the cutter.
+struct RowCutter {
+    double radius = 0.0;            ///< of what touches, for the chord tolerance; 0: an edge
+    std::optional<Scallop> scallop; ///< that it leaves; none where that cannot be told
+    RowCutter(double ballRadius) : radius(ballRadius) {
+        if (ballRadius > 0.0) scallop.emplace(ballRadius);
+    }
+    RowCutter(double contactRadius, const Scallop& left) : radius(contactRadius), scallop(left) {}
 };
 
 enum class RowOrder { OneWay, BackAndForth, Spiral };
@@ -57,6 +69,11 @@ struct PatternSpec {
     RowEnds ends = RowEnds::OnRails;
     RowStart start = RowStart::First;
     bool reversed = false;         ///< run the rows the other way
+    bool pieces = false;           ///< rows that lie beside each other one after the other; row by row would go to and fro over holes
+    int layers = 1;                ///< so many times, the last one on the faces
+    double layer = 0.5;            ///< mm from one to the next
+    int layersAlong = -1;          ///< they stand off along an axis of the datum, or along the faces' normal (−1)
+    bool everyLayer = false;       ///< all layers of a row before the next row
     bool across = false;           ///< open rails that end inside the faces: rows end straight across from one rail's end to the other's
     double chordTolerance = 0.005; ///< largest distance of the tool's way from the true one between two points
     double longestStep = 2.0;      ///< mm between two points
@@ -68,18 +85,17 @@ struct PatternResult {
     std::array<Polyline, 2> rails; ///< empty where the pattern has none
     double spacing = 0.0;          ///< asked for, from the scallop, or what the count comes to
     double widestGap = 0.0;        ///< measured
+    std::vector<StepAcross> steps; ///< those that leave most, as measured; empty where rows are given, not laid
     double rowsLength = 0.0;
     std::size_t turns = 0; ///< rounds of the spirals
     TriangleMesh region;   ///< of the faces, where rows are kept to a part of them
     std::vector<Finding> findings;
 };
 
-/// Step that leaves the scallop `h` between rows of a ball of radius r on a plane: 2√(2rh − h²).
-[[nodiscard]] double stepFromScallop(double radius, double scallop);
-[[nodiscard]] double scallopFromStep(double radius, double step);
+/// The highest scallop that is left between the rows.
+[[nodiscard]] double scallopBetween(const PatternResult& rows, const Scallop& scallop);
 
-/// @param contactRadius radius of the cutter where it touches; used for scallop and chord tolerance
-[[nodiscard]] Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, double contactRadius, Progress& progress,
+[[nodiscard]] Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, const RowCutter& cutter, Progress& progress,
                                             const RowHelp& help = {});
 
 } // namespace gyre

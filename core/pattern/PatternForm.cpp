@@ -57,6 +57,18 @@ const Form<PatternSpec>& patternForm() {
                      {RowStart::Outside, "outside", "the outside"}},
                     "Where to start")
             .flag("reversed", &P::reversed, "Direction of the rows", "turned round", "as laid")
+            .flag("pieces", &P::pieces, "What follows a row that holes or borders break", "piece by piece", "row by row")
+            .writtenWhenChanged()
+            .count("layers", &P::layers, 1, 1000, "How many times all is cut, from the outermost layer down to the faces")
+            .writtenWhenChanged()
+            .length("layer", &P::layer, 0.001, 1000.0, "From one layer to the next")
+            .step(0.1)
+            .writtenWhenChanged()
+            .choice("layersAlong", &P::layersAlong, {{-1, "normal", "square to the faces"}, {0, "x", "along X"}, {1, "y", "along Y"}, {2, "z", "along Z"}},
+                    "Which way layers stand off the faces")
+            .writtenWhenChanged()
+            .flag("everyLayer", &P::everyLayer, "Order of layers", "all layers of a row before the next", "layer by layer")
+            .writtenWhenChanged()
             .flag("across", &P::across, "Where the faces go on beyond the ends of the rails", "they end straight across", "they go on")
             .length("chordTolerance", &P::chordTolerance, 1e-4, 10.0, "Largest distance of the tool's way from the true one between two points")
             .length("longestStep", &P::longestStep, 0.01, 100.0, "Largest distance of two points");

@@ -2,6 +2,7 @@
 #pragma once
 #include "base/Progress.h"
 #include "geom/Polyline.h"
+#include "tool/Scallop.h"
 #include <functional>
 
 namespace gyre {
@@ -22,6 +23,26 @@ struct RawLine {
 struct RawRow {
     double level = 0.0;
     std::vector<RawLine> lines;
+    bool between = false; ///< put in by closeGaps(): it runs only where it is needed
+};
+
+/// From a row across to the next: how far, and how the faces bend in between (positive where they are convex).
+struct StepAcross {
+    double mm = 0.0, curvature = 0.0;
+};
+
+/// How much a step between rows counts for: as far as it is, or by the scallop that it leaves. Then every distance stands for the step on a plane that
+/// would leave as much.
+class RowMeasure {
+public:
+    RowMeasure() = default;
+    RowMeasure(const Scallop& scallop, double asked) : m_scallop(&scallop), m_asked(asked), m_flat(scallop.step(asked, 0.0)) {}
+    [[nodiscard]] bool byScallop() const { return m_scallop != nullptr; }
+    [[nodiscard]] double counts(const StepAcross& step) const { return m_scallop ? step.mm * m_flat / m_scallop->step(m_asked, step.curvature) : step.mm; }
+
+private:
+    const Scallop* m_scallop = nullptr;
+    double m_asked = 0.0, m_flat = 0.0;
 };
 
 /// Between a row and the next one.
@@ -32,7 +53,10 @@ struct RowGap {
     Vec3 at = Vec3::Zero(); ///< the widest
 };
 /// @param rows by rising levels
-[[nodiscard]] std::vector<RowGap> gapsBetween(const std::vector<RawRow>& rows);
+[[nodiscard]] std::vector<RowGap> gapsBetween(const std::vector<RawRow>& rows, const RowMeasure& measure);
+
+/// The steps that leave most: none of them is at the same time no wider and no more convex than another one.
+[[nodiscard]] std::vector<StepAcross> largestSteps(const std::vector<RawRow>& rows);
 
 /// What rows in between are made of.
 struct RowSource {
@@ -49,6 +73,6 @@ struct RowSource {
 /// @param rows     by rising levels; the new ones are put in among them
 /// @param gaps     as from gapsBetween(); what is left afterwards
 /// @return false when cancelled
-bool closeGaps(std::vector<RawRow>& rows, std::vector<RowGap>& gaps, double spacing, const RowSource& source, const Progress* progress);
+bool closeGaps(std::vector<RawRow>& rows, std::vector<RowGap>& gaps, double spacing, const RowMeasure& measure, const RowSource& source, const Progress* progress);
 
 } // namespace gyre

@@ -21,10 +21,29 @@ public:
     explicit Beside(const RawRow& row) : m_row(&row) {
         for (const RawLine& line : row.lines) m_lines.emplace_back(pointsOf(line));
     }
-    [[nodiscard]] double distance(const Vec3& p, double limit) const {
-        double d = limit;
-        for (const auto& line : m_lines) d = std::min(d, line.distance(p, d));
-        return d;
+    struct Foot {
+        double distance;
+        std::size_t line = 0, segment = 0;
+    };
+    [[nodiscard]] Foot foot(const Vec3& p, double limit) const {
+        Foot best{limit};
+        for (std::size_t i = 0; i < m_lines.size(); ++i)
+            if (const auto n = m_lines[i].nearest(p, best.distance); n.distance < best.distance) best = {n.distance, i, n.segment};
+        return best;
+    }
+    /// The step from p to a foot that is `mm` away. Across a sharp edge the faces do not bend: what stands there is the edge.
+    [[nodiscard]] StepAcross step(const RowSample& p, const Foot& foot, double mm) const {
+        constexpr double kEdge = 0.7; // cosine of the angle between the normals of two faces
+        const auto& samples = m_row->lines[foot.line].samples;
+        const RowSample &a = samples[foot.segment], &b = samples[(foot.segment + 1) % samples.size()];
+        const Vec3 way = b.point - a.point;
+        const double share = way.squaredNorm() > 0.0 ? std::clamp((p.point - a.point).dot(way) / way.squaredNorm(), 0.0, 1.0) : 0.0;
+        const Vec3 across = a.point + share * way - p.point, normal = (1.0 - share) * a.normal + share * b.normal;
+        const double far = across.squaredNorm();
+        if (!(far > 1e-12) || !(normal.norm() > 1e-9)) return {mm, 0.0};
+        const Vec3 n = normal.normalized();
+        if (p.face != (share < 0.5 ? a : b).face && n.dot(p.normal) < kEdge) return {mm, 0.0};
+        return {mm, (n - p.normal).dot(across) / far};
     }
     /// Across from p, whose nearest place is `d` away. Where that is an end of a line that p lies beyond, what lies along the line is no gap; nothing
     /// where most of it does: there the faces' border, not another row, comes next to p.
@@ -63,7 +82,8 @@ private:
 /// Two neighbouring rows and what is put between them.
 class Between {
 public:
-    Between(const RawRow& low, const RawRow& high, double spacing, const RowSource& source) : m_spacing(spacing), m_source(source) {
+    Between(const RawRow& low, const RawRow& high, double spacing, const RowMeasure& measure, const RowSource& source)
+        : m_spacing(spacing), m_measure(measure), m_source(source) {
         add(low);
         add(high);
     }
@@ -89,7 +109,10 @@ public:
     /// What was put in, by rising levels.
     [[nodiscard]] std::vector<RawRow> added() const {
         std::vector<RawRow> out;
-        for (std::size_t i = 2; i < m_made.size(); ++i) out.push_back(*m_made[i]);
+        for (std::size_t i = 2; i < m_made.size(); ++i) {
+            out.push_back(*m_made[i]);
+            out.back().between = true;
+        }
         std::stable_sort(out.begin(), out.end(), [](const RawRow& a, const RawRow& b) { return a.level < b.level; });
         return out;
     }
@@ -107,19 +130,20 @@ private:
         m_rows.emplace_back(*m_made.back());
     }
     /// The nearest row whose level is above (or below) a level; its number, or −1 where the border comes first.
-    [[nodiscard]] std::pair<double, int> next(const Vec3& p, double level, bool above) const {
-        double d = 1e300;
+    [[nodiscard]] std::pair<double, int> next(const RowSample& p, double level, bool above) const {
+        Beside::Foot foot{1e300};
         int which = -1;
         for (std::size_t i = 0; i < m_rows.size(); ++i) {
             if (above ? m_made[i]->level <= level : m_made[i]->level >= level) continue;
-            const double to = m_rows[i].distance(p, d);
-            if (to >= d) continue;
-            d = to;
+            const auto to = m_rows[i].foot(p.point, foot.distance);
+            if (to.distance >= foot.distance) continue;
+            foot = to;
             which = static_cast<int>(i);
         }
-        if (which < 0) return {d, which};
-        const auto across = m_rows[static_cast<std::size_t>(which)].across(p, d);
-        return {across.value_or(d), across ? which : -1};
+        if (which < 0) return {foot.distance, which};
+        const Beside& row = m_rows[static_cast<std::size_t>(which)];
+        const auto across = row.across(p.point, foot.distance);
+        return {m_measure.counts(row.step(p, foot, across.value_or(foot.distance))), across ? which : -1};
     }
     /// The widest place whose middle lies on the faces: across a notch of the border there is no gap.
     [[nodiscard]] Widest widest() const {
@@ -130,7 +154,7 @@ private:
                 for (const RawLine& line : m_made[i]->lines)
                     for (const RowSample& s : line.samples) {
                         if (s.face < 0) continue; // nothing is cut there
-                        const auto [d, which] = next(s.point, m_made[i]->level, above);
+                        const auto [d, which] = next(s, m_made[i]->level, above);
                         if (which >= 0) all.push_back({d, s.point, i, static_cast<std::size_t>(which)});
                     }
             }
@@ -146,7 +170,7 @@ private:
             const std::size_t n = line.samples.size();
             std::vector<char> keep(n, 0);
             for (std::size_t i = 0; i < n; ++i) {
-                const Vec3& p = line.samples[i].point;
+                const RowSample& p = line.samples[i];
                 const auto low = next(p, row.level, false), high = next(p, row.level, true);
                 if (low.first + high.first <= need * m_spacing) continue;
                 // And a step to both sides.
@@ -186,16 +210,26 @@ private:
     }
 
     double m_spacing;
+    const RowMeasure& m_measure;
     const RowSource& m_source;
     std::vector<std::unique_ptr<RawRow>> m_made; ///< the two, then what was put between
     std::vector<Beside> m_rows;
 };
 
+// Steps and curvatures are told apart by a hundredth, so that few are kept.
+void keepLargest(std::vector<StepAcross>& all, const StepAcross& step) {
+    const double mm = 1.005 * step.mm, curvature = step.curvature + 0.005 * std::abs(step.curvature) + 1e-6;
+    for (const StepAcross& s : all)
+        if (s.mm * 1.005 >= step.mm && s.curvature + 0.005 * std::abs(s.curvature) + 1e-6 >= step.curvature) return;
+    std::erase_if(all, [&](const StepAcross& s) { return s.mm <= mm && s.curvature <= curvature; });
+    all.push_back(step);
+}
+
 } // namespace
 
 // At corners of the border a field stands still, and no number of rows closes the gap there evenly: a few places that are far wider than nearly
 // all others do not decide for the whole row; closeGaps() sees to them.
-std::vector<RowGap> gapsBetween(const std::vector<RawRow>& rows) {
+std::vector<RowGap> gapsBetween(const std::vector<RawRow>& rows, const RowMeasure& by) {
     constexpr double kNearlyAll = 0.9, kFar = 1.5;
     std::vector<RowGap> gap(rows.size() > 1 ? rows.size() - 1 : 0);
     std::vector<std::optional<Beside>> beside(rows.size());
@@ -206,12 +240,13 @@ std::vector<RowGap> gapsBetween(const std::vector<RawRow>& rows) {
             for (const auto& line : from.lines)
                 for (const auto& s : line.samples) {
                     if (s.face < 0) continue; // nothing is cut there
-                    const double d = other.distance(s.point, 1e300);
-                    const auto across = d < 1e299 ? other.across(s.point, d) : std::nullopt;
+                    const Beside::Foot foot = other.foot(s.point, 1e300);
+                    const auto across = foot.distance < 1e299 ? other.across(s.point, foot.distance) : std::nullopt;
                     if (!across) continue;
-                    all.push_back(*across);
-                    if (*across > gap[i].widest) {
-                        gap[i].widest = *across;
+                    const double counts = by.byScallop() ? by.counts(other.step(s, foot, *across)) : *across;
+                    all.push_back(counts);
+                    if (counts > gap[i].widest) {
+                        gap[i].widest = counts;
                         gap[i].at = s.point;
                     }
                 }
@@ -227,13 +262,46 @@ std::vector<RowGap> gapsBetween(const std::vector<RawRow>& rows) {
     return gap;
 }
 
-bool closeGaps(std::vector<RawRow>& rows, std::vector<RowGap>& gaps, double spacing, const RowSource& source, const Progress* progress) {
+std::vector<StepAcross> largestSteps(const std::vector<RawRow>& rows) {
+    // Beside a row that runs only in places the next whole one is its neighbour too.
+    std::vector<std::optional<Beside>> beside(rows.size());
+    parallelFor(rows.size(), 1, [&](std::size_t i) { beside[i].emplace(rows[i]); });
+    std::vector<std::vector<StepAcross>> of(rows.size());
+    parallelFor(rows.size(), 1, [&](std::size_t i) {
+        for (const bool above : {false, true}) {
+            std::vector<const Beside*> next;
+            for (std::size_t k = i; above ? ++k < rows.size() : k-- > 0;) {
+                next.push_back(&*beside[k]);
+                if (!rows[k].between) break;
+            }
+            for (const RawLine& line : rows[i].lines)
+                for (const RowSample& s : line.samples) {
+                    if (s.face < 0) continue; // nothing is cut there
+                    Beside::Foot foot{1e299};
+                    const Beside* which = nullptr;
+                    for (const Beside* b : next)
+                        if (const auto f = b->foot(s.point, foot.distance); f.distance < foot.distance) {
+                            foot = f;
+                            which = b;
+                        }
+                    const auto across = which ? which->across(s.point, foot.distance) : std::nullopt;
+                    if (across) keepLargest(of[i], which->step(s, foot, *across));
+                }
+        }
+    });
+    std::vector<StepAcross> out;
+    for (const auto& steps : of)
+        for (const StepAcross& s : steps) keepLargest(out, s);
+    return out;
+}
+
+bool closeGaps(std::vector<RawRow>& rows, std::vector<RowGap>& gaps, double spacing, const RowMeasure& measure, const RowSource& source, const Progress* progress) {
     std::vector<std::vector<RawRow>> between(gaps.size());
     if (!parallelFor(
             gaps.size(), 1,
             [&](std::size_t i) {
                 if (gaps[i].widest <= 1.0075 * spacing) return;
-                Between b(rows[i], rows[i + 1], spacing, source);
+                Between b(rows[i], rows[i + 1], spacing, measure, source);
                 gaps[i] = b.close(progress);
                 between[i] = b.added();
             },

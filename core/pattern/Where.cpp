@@ -17,41 +17,73 @@ bool near(const Vec2& p, const Vec2& a, const Vec2& b) {
 
 } // namespace
 
-WhereKept::WhereKept(const WhereSpec& spec, const std::vector<Polyline>& loops)
-    : m_spec(spec), m_axis(Vec3::Unit(spec.axis)), m_u(Vec3::Unit((spec.axis + 1) % 3)), m_v(Vec3::Unit((spec.axis + 2) % 3)) {
+template <class T> void WhereKept::Strips<T>::fill(const std::vector<T>& all, const std::function<std::pair<double, double>(const T&)>& reach) {
+    if (all.empty()) return;
+    double most = -1e300;
+    least = 1e300;
+    for (const T& one : all) {
+        const auto [low, high] = reach(one);
+        least = std::min(least, low);
+        most = std::max(most, high);
+    }
+    constexpr std::size_t kMost = 4096;
+    of.resize(std::clamp<std::size_t>(all.size(), 1, kMost));
+    wide = std::max((most - least) / static_cast<double>(of.size()), 1e-9);
+    const auto stripOf = [&](double v) { return static_cast<std::size_t>(std::clamp((v - least) / wide, 0.0, static_cast<double>(of.size() - 1))); };
+    for (const T& one : all) {
+        const auto [low, high] = reach(one);
+        for (std::size_t k = stripOf(low - kOnCurve); k <= stripOf(high + kOnCurve); ++k) of[k].push_back(one);
+    }
+}
+
+template <class T> const std::vector<T>* WhereKept::Strips<T>::at(double v) const {
+    const double k = (v - least) / wide;
+    if (of.empty() || !(k >= -1.0) || k > static_cast<double>(of.size()) + 1.0) return nullptr;
+    return &of[static_cast<std::size_t>(std::clamp(k, 0.0, static_cast<double>(of.size() - 1)))];
+}
+
+WhereKept::WhereKept(const WhereSpec& spec, const std::vector<Polyline>& loops, const std::vector<const TriangleMesh*>& faces, StockStands stands)
+    : m_spec(spec), m_stands(std::move(stands)), m_axis(Vec3::Unit(spec.axis)), m_u(Vec3::Unit((spec.axis + 1) % 3)), m_v(Vec3::Unit((spec.axis + 2) % 3)) {
+    const auto flat = [&](const Vec3& p) { return Vec2(p.dot(m_u), p.dot(m_v)); };
     std::vector<Side> sides;
     for (const Polyline& loop : loops)
-        for (std::size_t i = 0; i < loop.size(); ++i) {
-            const Vec3 &a = loop[i], &b = loop[(i + 1) % loop.size()];
-            sides.push_back({{a.dot(m_u), a.dot(m_v)}, {b.dot(m_u), b.dot(m_v)}});
+        for (std::size_t i = 0; i < loop.size(); ++i) sides.push_back({flat(loop[i]), flat(loop[(i + 1) % loop.size()])});
+    m_sides.fill(sides, [](const Side& s) -> std::pair<double, double> { return std::minmax({s.from.y(), s.to.y()}); });
+    std::vector<Seen> seen;
+    for (const TriangleMesh* mesh : faces)
+        for (std::size_t i = 0; i < mesh->triangles.size(); ++i) {
+            Seen t{flat(mesh->corner(i, 0)), flat(mesh->corner(i, 1)), flat(mesh->corner(i, 2))};
+            const Vec2 a = t[1] - t[0], b = t[2] - t[0];
+            if (a.x() * b.y() - a.y() * b.x() < 0.0) std::swap(t[1], t[2]);
+            seen.push_back(t);
         }
-    if (sides.empty()) return;
-    double least = 1e300, most = -1e300;
-    for (const Side& s : sides) {
-        least = std::min({least, s.from.y(), s.to.y()});
-        most = std::max({most, s.from.y(), s.to.y()});
-    }
-    const auto count = std::clamp<std::size_t>(sides.size(), 1, 4096);
-    m_least = least;
-    m_strip = std::max((most - least) / static_cast<double>(count), 1e-9);
-    m_strips.resize(count);
-    const auto stripOf = [&](double v) { return static_cast<std::size_t>(std::clamp((v - m_least) / m_strip, 0.0, static_cast<double>(count - 1))); };
-    for (const Side& s : sides)
-        for (std::size_t k = stripOf(std::min(s.from.y(), s.to.y())); k <= stripOf(std::max(s.from.y(), s.to.y())); ++k) m_strips[k].push_back(s);
+    m_seen.fill(seen, [](const Seen& t) -> std::pair<double, double> { return std::minmax({t[0].y(), t[1].y(), t[2].y()}); });
+}
+
+// Under or over one of the triangles; edge-on ones are a line.
+bool WhereKept::hidden(const Vec2& p) const {
+    const auto* strip = m_seen.at(p.y());
+    return strip && std::any_of(strip->begin(), strip->end(), [&](const Seen& t) {
+               bool within = true;
+               for (std::size_t k = 0; k < 3; ++k) {
+                   const Vec2 &a = t[k], along = t[(k + 1) % 3] - a, to = p - a;
+                   if (along.x() * to.y() - along.y() * to.x() < 0.0) within = false;
+               }
+               return within || near(p, t[0], t[1]) || near(p, t[1], t[2]) || near(p, t[2], t[0]);
+           });
 }
 
 // An odd number of sides lies to one side of a point within: holes and islands count as drawn.
 bool WhereKept::onRightSide(const Vec3& point) const {
     const bool wanted = m_spec.by == WhereCurves::Inside;
     const Vec2 p(point.dot(m_u), point.dot(m_v));
-    const double at = (p.y() - m_least) / m_strip;
-    if (m_strips.empty() || !(at >= -1.0) || at > static_cast<double>(m_strips.size()) + 1.0) return !wanted;
     bool odd = false;
-    for (const Side& s : m_strips[static_cast<std::size_t>(std::clamp(at, 0.0, static_cast<double>(m_strips.size() - 1)))]) {
-        if (near(p, s.from, s.to)) return true;
-        if ((s.from.y() > p.y()) != (s.to.y() > p.y()) && s.from.x() + (p.y() - s.from.y()) / (s.to.y() - s.from.y()) * (s.to.x() - s.from.x()) > p.x()) odd = !odd;
-    }
-    return odd == wanted;
+    if (const auto* strip = m_sides.at(p.y()))
+        for (const Side& s : *strip) {
+            if (near(p, s.from, s.to)) return true;
+            if ((s.from.y() > p.y()) != (s.to.y() > p.y()) && s.from.x() + (p.y() - s.from.y()) / (s.to.y() - s.from.y()) * (s.to.x() - s.from.x()) > p.x()) odd = !odd;
+        }
+    return (odd || hidden(p)) == wanted;
 }
 
 bool WhereKept::holds(const Vec3& point, const Vec3& normal) const {
@@ -63,7 +95,8 @@ bool WhereKept::holds(const Vec3& point, const Vec3& normal) const {
         const double h = point.dot(m_axis);
         if (h < m_spec.low - kOnLimit || h > m_spec.high + kOnLimit) return false;
     }
-    return m_spec.by == WhereCurves::Anywhere || onRightSide(point);
+    if (m_spec.by != WhereCurves::Anywhere && !onRightSide(point)) return false;
+    return !m_spec.byStock || !m_stands || m_stands(point, normal);
 }
 
 } // namespace gyre

@@ -1,8 +1,12 @@
-// Where rows are kept: by the slope of the faces, by height, inside or outside of curves. All that is switched on must hold.
+// Where rows are kept: by the slope of the faces, by height, inside or outside of curves, by what stands of the stock. All that is switched on must hold.
 #pragma once
 #include "geom/Polyline.h"
+#include "geom/TriangleMesh.h"
 #include "part/Part.h"
+#include <array>
+#include <functional>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace gyre {
@@ -19,25 +23,43 @@ struct WhereSpec {
     WhereCurves by = WhereCurves::Anywhere;
     std::vector<ShapeRef> edges; ///< of the part, closed loops
     std::string curve;           ///< or a drawing or a curve of a mend, by name
-    [[nodiscard]] bool any() const { return bySlope || byHeight || by != WhereCurves::Anywhere; }
+    std::vector<ShapeRef> faces; ///< or the outline of faces as they are seen along the axis
+    bool byStock = false;
+    double stock = 0.2; ///< mm that must stand on the faces at least
+    [[nodiscard]] bool any() const { return bySlope || byHeight || byStock || by != WhereCurves::Anywhere; }
 };
+
+/// Does stock stand on a point of a face?
+using StockStands = std::function<bool(const Vec3& point, const Vec3& normal)>;
 
 /// Answers for one point of a face after the other.
 class WhereKept {
 public:
-    /// @param loops closed; only needed where curves count
-    WhereKept(const WhereSpec& spec, const std::vector<Polyline>& loops);
+    /// @param loops   closed; only needed where curves count
+    /// @param faces   whatever lies over or under these lies inside
+    /// @param stands  only needed where stock counts
+    WhereKept(const WhereSpec& spec, const std::vector<Polyline>& loops, const std::vector<const TriangleMesh*>& faces = {}, StockStands stands = {});
     [[nodiscard]] bool holds(const Vec3& point, const Vec3& normal) const;
 
 private:
     [[nodiscard]] bool onRightSide(const Vec3& point) const;
+    [[nodiscard]] bool hidden(const Vec2& p) const;
     struct Side {
         Vec2 from, to;
     };
+    using Seen = std::array<Vec2, 3>; ///< a triangle, counter-clockwise
     WhereSpec m_spec;
+    StockStands m_stands;
     Vec3 m_axis, m_u, m_v;
-    double m_least = 0.0, m_strip = 1.0;     ///< sides are found by strips of v
-    std::vector<std::vector<Side>> m_strips; ///< those that reach into it
+    /// By strips of v: what reaches into each.
+    template <class T> struct Strips {
+        double least = 0.0, wide = 1.0;
+        std::vector<std::vector<T>> of;
+        void fill(const std::vector<T>& all, const std::function<std::pair<double, double>(const T&)>& reach);
+        [[nodiscard]] const std::vector<T>* at(double v) const; ///< null beyond them all
+    };
+    Strips<Side> m_sides;
+    Strips<Seen> m_seen;
 };
 
 } // namespace gyre

@@ -8,9 +8,9 @@ namespace gyre {
 
 namespace {
 
-class Page {
+class ComparisonText {
 public:
-    explicit Page(const ComparisonPageInput& in) : m_in(in), m_told(in.compared) {}
+    explicit ComparisonText(const ComparisonPageInput& in) : m_in(in), m_told(in.compared) {}
 
     std::string text() {
         m_out = fmt::format(R"(<!DOCTYPE html>
@@ -109,6 +109,6 @@ private:
 
 } // namespace
 
-std::string comparisonPage(const ComparisonPageInput& input) { return Page(input).text(); }
+std::string comparisonPage(const ComparisonPageInput& input) { return ComparisonText(input).text(); }
 
 } // namespace gyre

@@ -1,5 +1,7 @@
 #include "Support.h"
+#include "base/Units.h"
 #include "pattern/Field.h"
+#include "pattern/PatternKinds.h"
 #include <map>
 #include <set>
 
@@ -28,6 +30,64 @@ class TestPattern : public QObject {
     std::filesystem::path dir() const { return m_dir.path().toStdString(); }
 
 private slots:
+    // Lines along a round, rings around it, a ball's cap: steps are as wide as the scallop allows where the faces bend as they do, and the figure told is made of them.
+    void scallopsGoByHowFacesBend() {
+        const auto part = test::openPart(test::cylinderStep(dir(), 5, 30));
+        const auto waist = test::openPart(test::hyperboloid(dir(), 6, 8, 14));
+        const Scallop ball(3.0);
+        PatternSpec spec;
+        spec.by = RowsBy::Scallop;
+        spec.scallop = 0.01;
+        // Across lines the round counts, across rings it does not: 2πR over the step, 30 mm over the step.
+        spec.kind = PatternBy::Lines;
+        const PatternResult lines = lay(*part, {wallOf(*part)}, spec);
+        const double angle = 2.0 * std::asin(0.5 * ball.step(0.01, 0.2) / 5.0), wanted = 2.0 * kPi / angle;
+        std::set<int> count;
+        for (const Row& row : lines.rows) count.insert(row.index);
+        QVERIFY2(static_cast<double>(count.size()) >= wanted - 0.01 && static_cast<double>(count.size()) < 1.05 * wanted + 2,
+                 qPrintable(QString("%1 %2").arg(count.size()).arg(wanted)));
+        QVERIFY2(std::abs(scallopBetween(lines, ball) / 0.01 - 1.0) < 0.1 && scallopBetween(lines, ball) < 0.0103,
+                 qPrintable(QString::number(scallopBetween(lines, ball))));
+        QVERIFY2(lines.widestGap < 0.8 * stepFromScallop(3, 0.01), qPrintable(QString::number(lines.widestGap)));
+        spec.kind = PatternBy::Planes;
+        spec.lean = 90;
+        const PatternResult rings = lay(*part, {wallOf(*part)}, spec);
+        QVERIFY2(std::abs(rings.widestGap / stepFromScallop(3, 0.01) - 1.0) < 0.05, qPrintable(QString::number(rings.widestGap)));
+        QVERIFY(scallopBetween(rings, ball) < 0.0102);
+        // By distance it is told too: a step of 1 mm along, and across.
+        spec.by = RowsBy::Spacing;
+        spec.spacing = 1.0;
+        QVERIFY(std::abs(scallopBetween(lay(*part, {wallOf(*part)}, spec), ball) - scallopFromStep(3, 30.0 / 31.0)) < 0.003);
+        spec.kind = PatternBy::Lines;
+        const double across = scallopBetween(lay(*part, {wallOf(*part)}, spec), ball);
+        QVERIFY2(across > 1.3 * scallopFromStep(3, 0.95) && across < 1.62 * scallopFromStep(3, 1.0), qPrintable(QString::number(across)));
+        // A waist: hollow along it, round about it. Every row against the next in the outlines' own terms.
+        spec.by = RowsBy::Scallop;
+        for (const PatternBy kind : {PatternBy::Lines, PatternBy::Planes, PatternBy::Distance}) {
+            int wall = -1;
+            for (std::size_t f = 0; f < waist->faces().size(); ++f)
+                if (waist->faces()[f].kind != SurfaceKind::Plane) wall = static_cast<int>(f);
+            spec.kind = kind;
+            spec.rail1.clear();
+            for (std::size_t e = 0; e < waist->edges().size() && kind == PatternBy::Distance; ++e)
+                if (waist->edges()[e].middle.z() < -13.9 && waist->edges()[e].kind == CurveKind::Circle) spec.rail1 = {waist->edgeRef(static_cast<int>(e))};
+            const PatternResult r = lay(*waist, {wall}, spec);
+            const double most = scallopBetween(r, ball);
+            QVERIFY2(r.findings.empty() && most < 0.0103 && most > 0.007, qPrintable(QString("%1: %2").arg(kindOf(kind).word).arg(most)));
+            QVERIFY2(kind == PatternBy::Lines ? r.widestGap < stepFromScallop(3, 0.01) : r.widestGap > 1.02 * stepFromScallop(3, 0.01),
+                     qPrintable(QString("%1: %2").arg(kindOf(kind).word).arg(r.widestGap)));
+        }
+        // Flat cutters that lean leave one too; upright ones are refused, as are those whose way of standing is not known.
+        spec.kind = PatternBy::Planes;
+        Cutter flat;
+        flat.shape = CutterShape::Flat;
+        flat.diameter = 8;
+        Progress p;
+        const Scallop leaning(flat, Vec3(std::sin(0.2), 0, std::cos(0.2)));
+        const auto r = layRows(*part, {wallOf(*part)}, spec, {0.0, leaning}, p);
+        QVERIFY(r && std::abs(r->widestGap / leaning.step(0.01, 0.0) - 1.0) < 0.05);
+        QVERIFY(!layRows(*part, {wallOf(*part)}, spec, {0.0, Scallop(flat, Vec3::UnitZ())}, p));
+    }
     void scallopAndStepAreEachOthersInverse() {
         QVERIFY(std::abs(stepFromScallop(3, 0.01) - 2 * std::sqrt(2 * 3 * 0.01 - 0.0001)) < 1e-15);
         for (double h : {0.0001, 0.001, 0.05, 1.0}) QVERIFY(std::abs(scallopFromStep(3, stepFromScallop(3, h)) - h) < 1e-12);

@@ -1,7 +1,7 @@
 // Every pattern on random faces: no row off them, none twice, no place left out, no gap that is not told, no more rows than the distance asks for.
 #include "RandomFaces.h"
 #include "base/Units.h"
-#include "geom/Nearest.h"
+#include "geom/Polyline.h"
 #include "pattern/PatternKinds.h"
 #include <map>
 
@@ -87,8 +87,7 @@ void allIsCovered(Trial& t, const PatternResult& r, test::Random& random) {
     const TriangleMesh& m = t.part.faceMesh(0);
     std::vector<double> upTo;
     double area = 0.0;
-    for (std::size_t i = 0; i < m.triangles.size(); ++i)
-        upTo.push_back(area += 0.5 * (m.corner(i, 1) - m.corner(i, 0)).cross(m.corner(i, 2) - m.corner(i, 0)).norm());
+    for (std::size_t i = 0; i < m.triangles.size(); ++i) upTo.push_back(area += 0.5 * (m.corner(i, 1) - m.corner(i, 0)).cross(m.corner(i, 2) - m.corner(i, 0)).norm());
     const bool told = std::any_of(r.findings.begin(), r.findings.end(), [](const Finding& f) { return f.code == "gap-wide"; });
     int wide = 0, bare = 0;
     double furthest = 0.0, inside = 0.0;

@@ -47,6 +47,37 @@ class TestWhere : public QObject {
     std::filesystem::path dir() const { return m_dir.path().toStdString(); }
 
 private slots:
+    // A cylinder's wall seen from its side is a rectangle, from above a mere circle; with its lid a disc. Whatever lies over or under is inside.
+    void outlinesOfFaces() {
+        const auto part = test::openPart(test::cylinderStep(dir(), 20, 30));
+        const TriangleMesh *wall = nullptr, *lid = nullptr;
+        for (std::size_t f = 0; f < part->faces().size(); ++f) {
+            if (part->faces()[f].kind == SurfaceKind::Cylinder) wall = &part->faceMesh(static_cast<int>(f));
+            if (part->faces()[f].normal.z() > 0.99) lid = &part->faceMesh(static_cast<int>(f));
+        }
+        QVERIFY(wall && lid);
+        test::Random random(58);
+        int inside = 0;
+        for (int i = 0; i < 4000; ++i) {
+            const Vec3 p(random.number(-30, 30), random.number(-30, 30), random.number(-15, 45));
+            WhereSpec spec;
+            spec.axis = i % 3;
+            spec.by = i % 2 ? WhereCurves::Inside : WhereCurves::Outside;
+            const bool both = i % 5 < 2;
+            const double across = spec.axis == 0 ? std::abs(p.y()) : std::abs(p.x()), around = std::hypot(p.x(), p.y());
+            if (std::abs(across - 20) < 0.1 || std::abs(around - 20) < 0.1 || std::abs(p.z()) < 0.01 || std::abs(p.z() - 30) < 0.01) continue; // chords
+            const bool in = spec.axis == 2 ? both && around < 20 : across < 20 && p.z() > 0 && p.z() < 30;
+            inside += in ? 1 : 0;
+            const WhereKept kept(spec, {}, both ? std::vector{wall, lid} : std::vector{wall});
+            QVERIFY2(kept.holds(p, Vec3::UnitZ()) == (in == (spec.by == WhereCurves::Inside)), qPrintable(QString("%1 along %2").arg(i).arg(spec.axis)));
+        }
+        QVERIFY(inside > 500);
+        // With a loop beside them either counts.
+        WhereSpec spec;
+        spec.by = WhereCurves::Inside;
+        const WhereKept either(spec, {{{40, 0, 0}, {50, 0, 0}, {50, 10, 0}, {40, 10, 0}}}, {lid});
+        QVERIFY(either.holds({45, 5, 7}, Vec3::UnitZ()) && either.holds({0, 0, -7}, Vec3::UnitZ()) && !either.holds({30, 5, 7}, Vec3::UnitZ()));
+    }
     // Random closed lines that cross themselves, seen along every axis; a hole drawn within counts as a hole.
     void insideIsWhereAnOddNumberOfSidesSays() {
         test::Random random(41);

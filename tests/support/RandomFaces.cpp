@@ -10,8 +10,8 @@
 #include <BRepTools.hxx>
 #include <GCE2d_MakeSegment.hxx>
 #include <Geom_BSplineCurve.hxx>
-#include <Geom_BezierSurface.hxx>
 #include <Geom_BSplineSurface.hxx>
+#include <Geom_BezierSurface.hxx>
 #include <Geom_ConicalSurface.hxx>
 #include <Geom_CylindricalSurface.hxx>
 #include <Geom_Plane.hxx>
@@ -64,7 +64,8 @@ Surface wavy(Random& random, double high, bool pointed) {
 // A meridian that begins on the axis, at any angle to it.
 Surface turned(Random& random) {
     TColgp_Array1OfPnt poles(1, 5);
-    for (int i = 1; i <= 5; ++i) poles.SetValue(i, gp_Pnt(i == 1 ? 0.0 : 4.0 * (i - 1) + random.number(-1, 1), 0.0, i == 1 ? 6.0 : 6.0 - 1.5 * (i - 1) + random.number(-2, 2)));
+    for (int i = 1; i <= 5; ++i)
+        poles.SetValue(i, gp_Pnt(i == 1 ? 0.0 : 4.0 * (i - 1) + random.number(-1, 1), 0.0, i == 1 ? 6.0 : 6.0 - 1.5 * (i - 1) + random.number(-2, 2)));
     TColStd_Array1OfReal knots(1, 3);
     TColStd_Array1OfInteger times(1, 3);
     for (int k = 1; k <= 3; ++k) {
@@ -127,7 +128,8 @@ std::pair<TopoDS_Face, std::string> faceOf(Random& random, int kind) {
     case 3: {
         const double half = random.number(0.3, 1.2), long_ = random.number(12, 24);
         const bool all = random.integer(0, 1) == 1;
-        return {whole(new Geom_ConicalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, -1)), half, 0.0), {0, all ? 2 * kPi : random.number(1, 5), 0, long_}), "cone to its tip"};
+        return {whole(new Geom_ConicalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, -1)), half, 0.0), {0, all ? 2 * kPi : random.number(1, 5), 0, long_}),
+                "cone to its tip"};
     }
     case 4: {
         const bool all = random.integer(0, 1) == 1;
@@ -142,7 +144,8 @@ std::pair<TopoDS_Face, std::string> faceOf(Random& random, int kind) {
         return {whole(s, {0.2, 3.8, 3 * at, 3 * (at + wide)}), "sliver"};
     }
     case 7:
-        return {ragged(random, new Geom_ToroidalSurface(place, random.number(16, 24), random.number(5, 9)), {0.2, 0.2 + random.number(0.9, 1.8), random.number(-2, 0), random.number(0.8, 2.5)}),
+        return {ragged(random, new Geom_ToroidalSurface(place, random.number(16, 24), random.number(5, 9)),
+                       {0.2, 0.2 + random.number(0.9, 1.8), random.number(-2, 0), random.number(0.8, 2.5)}),
                 "ragged ring"};
     case 8:
         return {ragged(random, new Geom_Plane(place), {-18, 18, -14, 14}), "ragged plane"};
