@@ -4,10 +4,21 @@
 #include "part/Kernel.h"
 #include <algorithm>
 #include <fmt/format.h>
+#include <limits>
 #include <unordered_map>
 
 namespace gyre {
 namespace {
+
+constexpr double kAny = std::numeric_limits<double>::quiet_NaN();
+
+/// Half way between two corners. Where a side of the parameters is a point, like a pole, one parameter of a corner there may be any: then that of the other
+/// corner counts.
+Vec2 middleOf(const Vec2& a, const Vec2& b) {
+    Vec2 out;
+    for (int k = 0; k < 2; ++k) out[k] = std::isnan(a[k]) ? b[k] : std::isnan(b[k]) ? a[k] : 0.5 * (a[k] + b[k]);
+    return out;
+}
 
 /// A mesh side that lies on a part edge: edge index and the edge's parameter at the lower and the higher point index.
 struct OnEdge {
@@ -31,9 +42,52 @@ struct Work {
         return k.surfaces[index(side.face)].few->sides[side.edgeInFew][side.sideInFew];
     }
 
+    /// How far the parameters of a face go, if one of its sides is a point.
+    std::optional<std::pair<Vec2, Vec2>> polesOf(int f) const {
+        for (const EdgeInfo& e : k.edges)
+            if (e.degenerate && (e.faces[0] == f || e.faces[1] == f)) return part.parameterBounds(f);
+        return std::nullopt;
+    }
+    /// A corner's parameters; one that changes nothing there is any.
+    Vec2 withoutPole(int f, const Vec2& uv, const std::optional<std::pair<Vec2, Vec2>>& poles) const {
+        if (!poles) return uv;
+        constexpr double kPoint = 1e-6; // mm
+        Vec2 out = uv;
+        const Vec3 here = part.evaluate(f, uv.x(), uv.y()).point;
+        for (int way = 0; way < 2; ++way) {
+            const auto same = [&](double share) {
+                Vec2 other = uv;
+                other[way] = poles->first[way] + share * (poles->second[way] - poles->first[way]);
+                return (part.evaluate(f, other.x(), other.y()).point - here).norm() < kPoint;
+            };
+            if (same(0.13) && same(0.37) && same(0.71)) out[way] = kAny;
+        }
+        return out;
+    }
+
+    // A side that is a point may have several nodes, one for each edge that ends there.
+    void joinPoles(int f, const std::function<void(int, int)>& join) const {
+        const auto poles = polesOf(f);
+        if (!poles) return;
+        constexpr double kSame = 1e-6; // mm
+        std::vector<std::pair<int, Vec3>> at;
+        const auto& few = trianglesOf(f).triangles;
+        for (int i = 0; i < few->NbNodes(); ++i) {
+            const gp_Pnt2d q = few->UVNode(i + 1);
+            if (withoutPole(f, Vec2(q.X(), q.Y()), poles).allFinite()) continue;
+            const Vec3 p = part.evaluate(f, q.X(), q.Y()).point;
+            const auto known = std::find_if(at.begin(), at.end(), [&](const auto& o) { return (o.second - p).norm() < kSame; });
+            if (known != at.end())
+                join(known->first, i);
+            else
+                at.emplace_back(i, p);
+        }
+    }
+
     /// The triangles of a face. @param pointOf  a node's number among the shared points
     void addTriangles(int f, const std::function<std::uint32_t(int)>& pointOf) {
         const auto& few = trianglesOf(f).triangles;
+        const auto poles = polesOf(f);
         for (int i = 1; i <= few->NbTriangles(); ++i) {
             std::array<int, 3> t{};
             few->Triangle(i).Get(t[0], t[1], t[2]);
@@ -46,6 +100,7 @@ struct Work {
                 uv[c] = Vec2(q.X(), q.Y());
             }
             if (ids[0] == ids[1] || ids[1] == ids[2] || ids[2] == ids[0]) continue; // shrunk at an apex
+            for (Vec2& at : uv) at = withoutPole(f, at, poles);
             mesh.triangles.push_back(ids);
             mesh.uv.push_back(uv);
             mesh.faces.push_back(f);
@@ -92,6 +147,8 @@ struct Work {
                 if (!first) first = &side;
             }
         }
+        for (int f : faces)
+            joinPoles(f, [&](int i, int k) { sets.join(offset[index(f)] + static_cast<std::uint32_t>(i), offset[index(f)] + static_cast<std::uint32_t>(k)); });
         std::vector<std::uint32_t> number(total, UINT32_MAX);
         for (int f : faces) {
             const auto& [few, at] = trianglesOf(f);
@@ -207,7 +264,7 @@ struct Work {
                 } else if (k.scan) {
                     mesh.points.push_back(part.project(mesh.faces[t], 0.5 * (mesh.points[a] + mesh.points[b])).point);
                 } else {
-                    const Vec2 uv = 0.5 * (mesh.uv[t][c] + mesh.uv[t][(c + 1) % 3]);
+                    const Vec2 uv = middleOf(mesh.uv[t][c], mesh.uv[t][(c + 1) % 3]);
                     mesh.points.push_back(part.evaluate(mesh.faces[t], uv.x(), uv.y()).point);
                 }
                 middles.emplace(key, m);
@@ -229,7 +286,7 @@ struct Work {
             if (it == middles.end()) continue;
             mid[c] = &it->second;
             ++halved;
-            midUv[c] = 0.5 * (uv[c] + uv[(c + 1) % 3]);
+            midUv[c] = middleOf(uv[c], uv[(c + 1) % 3]);
             if (mid[c]->edge >= 0 && !k.scan) midUv[c] = edgeUv(mid[c]->edge, mid[c]->t, face, midUv[c]);
         }
         if (halved == 0) return;
@@ -331,6 +388,7 @@ struct Work {
             auto &ts = mesh.triangles[s], &to = mesh.triangles[o];
             auto &us = mesh.uv[s], &uo = mesh.uv[o];
             if (to[back] != ts[b] || to[d] == ts[c]) continue;
+            if (!us[a].allFinite() || !us[b].allFinite() || !us[c].allFinite() || !uo[d].allFinite()) continue; // at a pole
             const Vec3 &pa = mesh.points[ts[a]], &pb = mesh.points[ts[b]], &pc = mesh.points[ts[c]], &pd = mesh.points[to[d]];
             if (angleBetween(pa - pc, pb - pc) + angleBetween(pa - pd, pb - pd) <= M_PI + 1e-6) continue;
             // Only where the four points form a convex quadrilateral in the parameters, so that nothing folds.
@@ -367,6 +425,9 @@ struct Work {
         std::vector<char> fixed(n, 0);
         for (const auto& [key, side] : onEdge) fixed[key >> 32] = fixed[key & 0xffffffffu] = 1;
         std::vector<std::uint32_t> first(n + 1, 0), around;
+        for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
+            for (std::size_t c = 0; c < 3; ++c)
+                if (!mesh.uv[t][c].allFinite()) fixed[mesh.triangles[t][c]] = 1; // a pole
         for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
             for (auto i : mesh.triangles[t]) {
                 if (face[i] >= 0 && face[i] != mesh.faces[t]) fixed[i] = 1;
@@ -419,6 +480,16 @@ struct Work {
             }
     }
 
+    // At a pole every triangle has the parameter in the middle of its own.
+    void settlePoles() {
+        for (auto& uv : mesh.uv)
+            for (std::size_t c = 0; c < 3; ++c) {
+                const Vec2 beside = middleOf(uv[(c + 1) % 3], uv[(c + 2) % 3]);
+                for (int way = 0; way < 2; ++way)
+                    if (std::isnan(uv[c][way])) uv[c][way] = beside[way];
+            }
+    }
+
     void collectEdgeLines() {
         mesh.edgeLine.assign(k.edges.size(), {});
         std::vector<std::vector<std::pair<double, std::uint32_t>>> along(k.edges.size());
@@ -465,6 +536,7 @@ Result<FieldMesh> Part::fieldMesh(const std::vector<int>& faces, double longest,
         if (!work.refineOnce(longest, true)) break;
     }
     work.flip();
+    work.settlePoles();
     work.collectEdgeLines();
     return std::move(work.mesh);
 }

@@ -10,6 +10,7 @@
 #include <TopLoc_Location.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS_Shape.hxx>
+#include <gp_Cone.hxx>
 #include <gp_Pnt.hxx>
 #include <gp_Sphere.hxx>
 #include <gp_Vec.hxx>
@@ -50,6 +51,8 @@ struct Part::Kernel {
         double u0, u1, v0, v1; // natural bounds
         bool uPeriodic = false, vPeriodic = false;
         std::optional<gp_Sphere> sphere; ///< feet on it have a closed form, poles and all
+        std::optional<gp_Cone> cone;     ///< as well, and end at its apex
+        double nappe = 1.0;              ///< of a cone the sign of the radius where the face lies
         opencascade::handle<Poly_Triangulation> triangles;
         std::shared_ptr<Few> few;
         std::size_t inFew = 0; ///< this face there

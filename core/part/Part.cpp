@@ -7,6 +7,7 @@
 #include "part/MeshPart.h"
 #include "part/ReadShape.h"
 #include <ElSLib.hxx>
+#include <Geom_ConicalSurface.hxx>
 #include <Geom_RectangularTrimmedSurface.hxx>
 #include <Geom_SphericalSurface.hxx>
 #include <fmt/format.h>
@@ -95,6 +96,12 @@ void collectFace(Part::Kernel& k, int f) {
     Handle(Geom_Surface) basis = s.geometry;
     if (const auto trimmed = Handle(Geom_RectangularTrimmedSurface)::DownCast(basis); !trimmed.IsNull()) basis = trimmed->BasisSurface();
     if (const auto sphere = Handle(Geom_SphericalSurface)::DownCast(basis); !sphere.IsNull()) s.sphere = sphere->Sphere();
+    if (const auto cone = Handle(Geom_ConicalSurface)::DownCast(basis); !cone.IsNull()) {
+        double u0 = 0.0, u1 = 0.0, v0 = 0.0, v1 = 0.0;
+        BRepTools::UVBounds(face, u0, u1, v0, v1);
+        s.cone = cone->Cone();
+        s.nappe = s.cone->RefRadius() + 0.5 * (v0 + v1) * std::sin(s.cone->SemiAngle()) < 0.0 ? -1.0 : 1.0;
+    }
     const auto turnedAbout = [&](const gp_Ax1& axis) {
         info.axisPoint = vec(axis.Location());
         info.axis = vec(gp_Vec(axis.Direction()));
@@ -195,7 +202,9 @@ SurfacePoint evaluateSurface(const Part::Kernel::Surface& s, double u, double v)
     if (size < 1e-12 * std::max(1.0, vec(du).norm() * vec(dv).norm())) {
         // A pole of the parameters: the normal a little inside stands for it.
         const double uMid = s.uPeriodic || std::abs(s.u0) > 1e50 ? u : 0.5 * (s.u0 + s.u1);
-        const double vMid = std::abs(s.v0) > 1e50 || std::abs(s.v1) > 1e50 ? v + 1e-3 : 0.5 * (s.v0 + s.v1);
+        const double vMid = s.cone                                           ? v + 1e3 * s.nappe * (s.cone->SemiAngle() < 0.0 ? -1.0 : 1.0)
+                            : std::abs(s.v0) > 1e50 || std::abs(s.v1) > 1e50 ? v + 1e-3
+                                                                             : 0.5 * (s.v0 + s.v1);
         gp_Pnt q;
         s.geometry->D1(u + 1e-5 * (uMid - u), v + 1e-5 * (vMid - v), q, du, dv);
         n = vec(du).cross(vec(dv));
@@ -509,6 +518,17 @@ SurfacePoint Part::project(int face, const Vec3& p, double u, double v) const {
         ElSLib::Parameters(*s.sphere, gp_Pnt(p.x(), p.y(), p.z()), round, height);
         round += 2.0 * kPi * std::round((u - round) / (2.0 * kPi));
         return evaluateSurface(s, clampU(round), clampV(height));
+    }
+    if (s.cone) { // at its apex Newton's steps stand still, or go on beyond it
+        const gp_Ax3& at = s.cone->Position();
+        const gp_Vec r(at.Location(), gp_Pnt(p.x(), p.y(), p.z()));
+        const double x = s.nappe * r.Dot(gp_Vec(at.XDirection())), y = s.nappe * r.Dot(gp_Vec(at.YDirection())), z = r.Dot(gp_Vec(at.Direction())),
+                     out = std::hypot(x, y);
+        const double sine = std::sin(s.cone->SemiAngle()), radius = s.cone->RefRadius();
+        double round = out > 1e-12 ? std::atan2(y, x) : u, along = (s.nappe * out - radius) * sine + z * std::cos(s.cone->SemiAngle());
+        if (s.nappe * (radius + along * sine) < 0.0) along = -radius / sine;
+        round += 2.0 * kPi * std::round((u - round) / (2.0 * kPi));
+        return evaluateSurface(s, clampU(round), clampV(along));
     }
     gp_Pnt q;
     gp_Vec du, dv, duu, dvv, duv;

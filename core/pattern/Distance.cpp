@@ -293,12 +293,19 @@ private:
                 right = turn <= 0.0;
             }
         }
-        if (left) leave(w, Vec2(0.0, 0.0), p, static_cast<std::uint8_t>((w.corner + 2u) % 3), &lowRay, highRight ? nullptr : &highRay);
-        if (right) leave(w, p, Vec2(side, 0.0), static_cast<std::uint8_t>((w.corner + 1u) % 3), lowLeft ? nullptr : &lowRay, &highRay);
+        const Vec2 first(0.0, 0.0), second(side, 0.0);
+        if (left) leave(w, first, p, static_cast<std::uint8_t>((w.corner + 2u) % 3), &lowRay, highRight ? nullptr : &highRay, {j, second, true});
+        if (right) leave(w, p, second, static_cast<std::uint8_t>((w.corner + 1u) % 3), lowLeft ? nullptr : &lowRay, &highRay, {i, first, false});
     }
 
+    /// The end of the side that was come in over which the side that is left over does not have.
+    struct Behind {
+        std::uint32_t point;
+        Vec2 at;
+        bool sharesLow; ///< the corner that both sides share is the low end of the one that is left over
+    };
     // Over the side opposite to `corner`, from `a` to `b` as the triangle beyond has it. A ray that passes the corner on its other side is null.
-    void leave(const Window& w, const Vec2& a, const Vec2& b, std::uint8_t corner, const Vec2* lowRay, const Vec2* highRay) {
+    void leave(const Window& w, const Vec2& a, const Vec2& b, std::uint8_t corner, const Vec2* lowRay, const Vec2* highRay, const Behind& behind) {
         const std::uint32_t beyond = m_across[w.triangle][corner];
         if (beyond == kNone) return;
         const auto [entered, side] = enter(beyond, w.triangle, corner);
@@ -314,6 +321,11 @@ private:
         } else {
             next.from = Vec2((w.from - a).dot(x), (w.from - a).dot(y));
         }
+        // All these ways cross the straight line from the point behind to that end of the stretch which lies next to the corner that both sides share: if the end
+        // is reached sooner from there, so is where they cross, and all that comes after.
+        const Vec2 end(behind.sharesLow ? next.low : next.high, 0.0);
+        const double there = next.at(end);
+        if (m_distance[behind.point] + (a + end.x() * x - behind.at).norm() < there - 1e-12 * (1.0 + there)) return;
         push(next);
     }
 

@@ -145,6 +145,16 @@ MeshTree treeOf(const FieldMesh& mesh) {
     return MeshTree(plain);
 }
 
+std::vector<std::uint64_t> borderOf(const FieldMesh& mesh) {
+    std::vector<std::uint64_t> sides, out;
+    for (std::size_t i = 0; i < mesh.triangles.size(); ++i)
+        for (std::size_t c = 0; c < 3 && mesh.faces[i] >= 0; ++c) sides.push_back(pairKey(mesh.triangles[i][c], mesh.triangles[i][(c + 1) % 3]));
+    std::sort(sides.begin(), sides.end());
+    for (std::size_t i = 0; i < sides.size(); ++i)
+        if ((i == 0 || sides[i - 1] != sides[i]) && (i + 1 == sides.size() || sides[i + 1] != sides[i])) out.push_back(sides[i]);
+    return out;
+}
+
 Field fieldOf(const FieldMesh& mesh, std::vector<double> value) {
     Field field;
     field.gradient = gradients(mesh, value);

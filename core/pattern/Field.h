@@ -19,6 +19,9 @@ struct Field {
 /// The mesh to be asked for its nearest places.
 [[nodiscard]] MeshTree treeOf(const FieldMesh& mesh);
 
+/// Sides where the faces end: at nothing, or at a hole that is bridged. Sorted.
+[[nodiscard]] std::vector<std::uint64_t> borderOf(const FieldMesh& mesh);
+
 /// A field of given values.
 [[nodiscard]] Field fieldOf(const FieldMesh& mesh, std::vector<double> value);
 

@@ -152,8 +152,8 @@ Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& p
     m_extent = field->extent;
     m_findings = std::move(field->findings);
     m_tracer.emplace(m_mesh, m_field);
-    // Rows between others ask for it as well, but few fields come to that.
-    if (m_kind.drawn || m_spec.order == RowOrder::Spiral) m_tree = std::make_shared<const MeshTree>(treeOf(m_mesh));
+    m_tree = std::make_shared<const MeshTree>(treeOf(m_mesh));
+    m_border = borderOf(m_mesh);
     for (const auto& t : m_mesh.triangles)
         m_triangleNormal.push_back((m_mesh.points[t[1]] - m_mesh.points[t[0]]).cross(m_mesh.points[t[2]] - m_mesh.points[t[0]]).normalized());
     for (int w = 0; w < 2; ++w) {
@@ -373,7 +373,7 @@ Sample Layer::onEdge(const Sample& s, const Sample& before, double level) const 
         other.uv = before.uv;
         moved = onLevel(moved, level);
         other = onLevel(other, level);
-        return std::abs(m_space->value(moved) - level) <= std::abs(m_space->value(other) - level) ? moved : other;
+        return std::abs(m_space->off(moved, level)) <= std::abs(m_space->off(other, level)) ? moved : other;
     };
     Sample here = s;
     Vec3 p = s.point;
@@ -389,7 +389,7 @@ Sample Layer::onEdge(const Sample& s, const Sample& before, double level) const 
         Mat3 m;
         m << here.normal.transpose(), other.normal.transpose(), (g / scale).transpose();
         if (std::abs(m.determinant()) < 0.02) return eitherSide();
-        const Vec3 off((here.point - p).dot(here.normal), (other.point - p).dot(other.normal), (level - m_space->value(inSpace)) / scale);
+        const Vec3 off((here.point - p).dot(here.normal), (other.point - p).dot(other.normal), -m_space->off(inSpace, level) / scale);
         const Vec3 step = m.inverse() * off;
         if (step.norm() > m_side) return eitherSide();
         p += step;
@@ -399,10 +399,12 @@ Sample Layer::onEdge(const Sample& s, const Sample& before, double level) const 
     return here;
 }
 
-// Along the surface to where the field has the level: steps of Newton, none longer than a side of the mesh.
+// Along the surface to where the field has the level: steps of Newton, none longer than a side of the mesh. Where faces and levels are nearly alike the exact
+// level may lie beyond the faces' border, on surfaces that go on there: then the place on the triangles is as good.
 Sample Layer::onLevel(Sample s, double level) const {
+    const Sample start = s;
     for (int i = 0; i < 6; ++i) {
-        const double off = m_space->value(s) - level;
+        const double off = m_space->off(s, level);
         const Vec3 along = rejected(m_space->gradient(s), s.normal);
         const double slope = along.squaredNorm();
         if (!(slope > 0.0)) break;
@@ -411,7 +413,22 @@ Sample Layer::onLevel(Sample s, double level) const {
         if (step.norm() > m_side) break; // the face turns away from the level here
         s = exact(s.face, s.point + step, s.uv);
     }
-    return s;
+    return offFaces(s.point, start.point) ? exact(start.face, start.point, start.uv) : s;
+}
+
+bool Layer::offFaces(const Vec3& p, const Vec3& from) const {
+    constexpr double kMoved = 0.05, kBeyond = 0.04; // mm: the border comes as chords
+    if ((p - from).norm() <= kMoved) return false;
+    const double over = kMoved + 0.02 * m_side * m_side; // as far as a surface may stand off a triangle
+    const ClosestPoint at = m_tree->closest(p, 2.0 * over);
+    if (!(at.distance < over)) return true;
+    if (at.distance < kBeyond) return false;
+    const auto& t = m_mesh.triangles[at.triangle];
+    for (std::size_t c = 0; c < 3; ++c)
+        if (distanceToSegment(at.point, m_mesh.points[t[c]], m_mesh.points[t[(c + 1) % 3]]) < 1e-9 &&
+            std::binary_search(m_border.begin(), m_border.end(), pairKey(t[c], t[(c + 1) % 3])))
+            return true;
+    return false;
 }
 
 // Puts the measured gaps in place of the estimated widths.
@@ -437,7 +454,7 @@ RowSource Layer::source() const {
         trace({level}, Grade::Exact, rows, nullptr);
         return rows.front();
     };
-    out.at = [this, tree = m_tree ? m_tree : std::make_shared<const MeshTree>(treeOf(m_mesh))](const Vec3& p) -> RowSource::Place {
+    out.at = [this, tree = m_tree](const Vec3& p) -> RowSource::Place {
         const ClosestPoint at = tree->closest(p);
         const auto& t = m_mesh.triangles[at.triangle];
         const Vec3 &a = m_mesh.points[t[0]], &b = m_mesh.points[t[1]], &c = m_mesh.points[t[2]];
@@ -506,6 +523,8 @@ std::vector<RowSample> Layer::dense(const RawLine& line, double level) const {
             const bool near = a.face == b.face && (m_part.evaluate(a.face, mean.x(), mean.y()).point - guess).norm() < span;
             Sample middle = exact(a.face, guess, near ? mean : a.uv);
             if (m_space) middle = onLevel(middle, level);
+            // Beside a border the curve may swing out over it, where the surface goes on.
+            if (offFaces(middle.point, 0.5 * (from.point + to.point))) middle = exact(a.face, 0.5 * (from.point + to.point), near ? mean : a.uv);
             if (depth >= 8 || (deviation(from, middle, to) < 0.5 * m_spec.chordTolerance && (to.point - from.point).norm() <= m_spec.longestStep)) return;
             self(self, from, tFrom, middle, t, depth + 1);
             out.push_back(middle);
@@ -524,7 +543,9 @@ RowSample Layer::between(const RowSample& a, const RowSample& b, double share) c
     // Across a seam the parameters jump by a period, and their mean lies on the far side.
     const bool near = a.face == b.face && (m_part.evaluate(a.face, mean.x(), mean.y()).point - guess).norm() < (b.point - a.point).norm();
     const RowSample s = exact(a.face, guess, near ? mean : a.uv);
-    return m_space ? onLevel(s, (1.0 - share) * m_space->value(a) + share * m_space->value(b)) : s;
+    if (!m_space) return s;
+    const double level = m_space->value(a);
+    return onLevel(s, level + share * m_space->off(b, level));
 }
 
 RowSample Layer::onto(const Vec3& point, double level, const RowSample& beside) const {

@@ -40,6 +40,8 @@ public:
     /// The curves that were given, each a row, as far as they meet the faces.
     [[nodiscard]] std::vector<RawRow> drawnRows() const;
     [[nodiscard]] Result<CornerRows> rowsInCorners(const std::vector<int>& faces, double spacing, Progress& progress) const;
+    /// Is the last level the first again?
+    [[nodiscard]] bool round() const { return m_space && m_space->round; }
     /// Are levels as far apart everywhere as their difference says?
     [[nodiscard]] bool even() const { return m_even > 0.0; }
     /// More rows are not laid, however near the faces come to lying at one level: what stays wide is told.
@@ -48,6 +50,22 @@ public:
         return m_extent > 0.0 ? static_cast<std::size_t>(kShallow * m_extent / spacing) + 2 : static_cast<std::size_t>(-1);
     }
     [[nodiscard]] const FieldMesh& mesh() const { return m_mesh; }
+    /// Places of the faces that lie further from all rows than rows so far apart leave them get a row of their own, as far as it is needed; where that
+    /// does not help they are told. Places are spread evenly over the faces, in thousands: what is smaller than the room of one may be missed.
+    struct Bare {
+        double widest = 0.0; ///< twice the way to the nearest row, or once where the border is nearer; 0: nothing is wide
+        Vec3 at = Vec3::Zero();
+    };
+    Bare cover(std::vector<RawRow>& rows, double spacing, const Progress* progress) const;
+    [[nodiscard]] double fromBorder(const Vec3& p) const;
+    /// How wide the widest of some steps is where the rows will be cut, and where that is. In thousands of them the widest are looked at.
+    [[nodiscard]] std::pair<double, Vec3> widestCut(const std::vector<RawRow>& rows, std::vector<std::pair<Vec3, Vec3>> steps) const;
+    /// From what rows come to when their points are placed; no more than `within`.
+    [[nodiscard]] double distanceToCut(const Vec3& p, const std::vector<RawRow>& rows, double within) const;
+    /// Rows through the middles of steps that are too wide, as far as they are needed.
+    void coverBetween(std::vector<RawRow>& rows, const std::vector<std::pair<Vec3, Vec3>>& wide, double spacing) const;
+    /// Asked of two places on neighbouring rows: how wide the gap between them truly is. No wider than what lies bare in its middle; 0 where no faces lie.
+    [[nodiscard]] std::function<double(const Vec3&, const Vec3&)> bareBetween(const std::vector<RawRow>& rows) const;
     [[nodiscard]] double width() const { return m_knots.back().width; }
 
 private:
@@ -67,6 +85,8 @@ private:
     [[nodiscard]] Rims rimsOf() const;
     [[nodiscard]] std::optional<RowSample> footOf(const Vec3& p, const Rims& rims) const;
     [[nodiscard]] RowSample onLevel(RowSample s, double level) const;
+    /// Has what moved away from a place left the faces, onto surfaces that go on beyond their border?
+    [[nodiscard]] bool offFaces(const Vec3& p, const Vec3& from) const;
     [[nodiscard]] RowSample onEdge(const RowSample& s, const RowSample& before, double level) const;
     [[nodiscard]] RowSample exact(int face, const Vec3& p, const Vec2& uv) const {
         const SurfacePoint s = m_part.project(face, p, uv.x(), uv.y());
@@ -87,7 +107,8 @@ private:
     std::vector<Finding> m_findings;
     double m_even = 0.0; ///< mm from level 0 to 1 where that is the same everywhere
     std::optional<LevelTracer> m_tracer;
-    std::shared_ptr<const MeshTree> m_tree; ///< of the mesh, for spirals and for curves laid onto it
+    std::shared_ptr<const MeshTree> m_tree; ///< of the mesh
+    std::vector<std::uint64_t> m_border;    ///< its sides where the faces end, sorted
     std::vector<Vec3> m_triangleNormal;
     std::array<EdgeChain, 2> m_rails;
     std::array<std::vector<int>, 2> m_railFace;

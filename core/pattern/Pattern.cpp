@@ -57,12 +57,12 @@ double lengthOf(const RawLine& line) {
 
 // A given number of rows, as even as they get. @return false when cancelled
 bool traceCount(Layer& layer, const PatternSpec& spec, TracedRows& out, Progress& progress) {
-    const auto steps = static_cast<std::size_t>(std::max(1, spec.ends == RowEnds::OnRails ? spec.count - 1 : spec.count));
+    const auto steps = static_cast<std::size_t>(std::max(1, spec.ends == RowEnds::OnRails && !layer.round() ? spec.count - 1 : spec.count));
     for (int round = 0; round < 4; ++round) {
         progress.report(0.4 + 0.1 * round, "Tracing rows");
         const std::vector<double> levels = layer.levels(steps);
         if (!layer.trace(levels, round < 2 ? Layer::Grade::Rough : Layer::Grade::Exact, out.rows, &progress)) return false;
-        const auto gaps = gapsBetween(out.rows, out.by);
+        const auto gaps = gapsBetween(out.rows, out.by, layer.source(), layer.width() / static_cast<double>(steps));
         out.measure(gaps);
         if (round < 3 && !gaps.empty()) layer.rescale(levels, gaps);
     }
@@ -86,7 +86,7 @@ bool traceEven(Layer& layer, double spacing, TracedRows& out, Progress& progress
             if (!layer.trace({levels.back()}, Layer::Grade::Exact, around, &progress)) return false;
             out.rows.back() = std::move(around.front());
         }
-        const auto gaps = gapsBetween(out.rows, out.by);
+        const auto gaps = gapsBetween(out.rows, out.by, layer.source(), spacing);
         out.measure(gaps);
         double counts = 0.0;
         for (const RowGap& g : gaps) counts = std::max(counts, g.counts);
@@ -100,7 +100,8 @@ bool traceEven(Layer& layer, double spacing, TracedRows& out, Progress& progress
 bool traceToSpacing(Layer& layer, const PatternSpec& spec, double spacing, TracedRows& out, Progress& progress) {
     using Grade = Layer::Grade;
     std::size_t extra = 0, most = layer.mostSteps(spacing);
-    int standing = 0; // rounds in which the field stood still at a corner
+    const int firstLook = out.by.byScallop() ? 2 : 0; // exact rounds until widths are those of scallops
+    int standing = 0;                                 // rounds in which the field stood still at a corner
     // How faces bend between rows is told by exact normals alone.
     Grade grade = out.by.byScallop() ? Grade::Exact : Grade::Rough;
     for (int round = 0, exactRounds = 0; round < 12; ++round) {
@@ -108,7 +109,7 @@ bool traceToSpacing(Layer& layer, const PatternSpec& spec, double spacing, Trace
         const auto steps = std::min(most, extra + std::max<std::size_t>(1, static_cast<std::size_t>(std::ceil(layer.width() / spacing - 1e-6))));
         const std::vector<double> levels = layer.levels(steps);
         if (!layer.trace(levels, grade, out.rows, &progress)) return false;
-        const auto gaps = gapsBetween(out.rows, out.by);
+        const auto gaps = gapsBetween(out.rows, out.by, layer.source(), spacing);
         out.measure(gaps);
         double counts = 0.0, sum = 0.0, usual = 0.0;
         bool stands = false;
@@ -123,18 +124,18 @@ bool traceToSpacing(Layer& layer, const PatternSpec& spec, double spacing, Trace
         if (standing > 2) most = std::min(most, static_cast<std::size_t>(std::ceil(1.03 * usual / spacing)) + 1);
         // Good: nowhere too wide, and no more rows than the measured widths need.
         const double whole = sum + (spec.ends == RowEnds::HalfStepIn && !gaps.empty() ? gaps.front().counts * 0.5 + gaps.back().counts * 0.5 : 0.0);
-        const bool tooMany = grade == Grade::Rough && round < 3 && static_cast<double>(steps) > std::ceil(whole / spacing - 0.02);
+        const bool tooMany = (grade == Grade::Rough || out.by.byScallop()) && round < 3 && static_cast<double>(steps) > std::ceil(whole / spacing - 0.02);
         const bool good = gaps.empty() || (counts <= (grade == Grade::Rough ? 1.003 : 1.0075) * spacing && !tooMany);
-        if (grade == Grade::Exact && (good || exactRounds++ == 4)) break;
+        if (grade == Grade::Exact && (good || exactRounds++ == 4 + firstLook)) break;
         const bool settled = grade == Grade::Rough && (good || round == 4);
         if (settled) grade = Grade::Exact;
         if (good) continue;
         layer.rescale(levels, gaps);
         // Rows much closer together than the triangles are wide tremble by a percent or so: a few more rows make up for it.
-        if (settled || exactRounds >= 1) extra += static_cast<std::size_t>(std::ceil(static_cast<double>(steps) * (counts / spacing - 1.0)));
+        if (settled || exactRounds >= 1 + firstLook) extra += static_cast<std::size_t>(std::ceil(static_cast<double>(steps) * (counts / spacing - 1.0)));
     }
     if (out.widest <= 1.0075 * spacing) return true;
-    auto gaps = gapsBetween(out.rows, out.by);
+    auto gaps = gapsBetween(out.rows, out.by, layer.source(), spacing);
     if (!closeGaps(out.rows, gaps, spacing, out.by, layer.source(), &progress)) return false;
     out.measure(gaps);
     return true;
@@ -254,6 +255,42 @@ bool placeRows(const Layer& layer, const PatternSpec& spec, const std::vector<Ra
     return true;
 }
 
+// What rows tell of each other is checked by places: those that no row comes near get one, and gaps that none is are not told.
+void checkPlaces(const Layer& layer, const PatternSpec& spec, double spacing, TracedRows& traced, PatternResult& out, const Progress& progress) {
+    const double wide = 1.01 * (spec.by == RowsBy::Count ? traced.widest : spacing);
+    // What will not be cut covers nothing.
+    if (!layer.betweenRails())
+        for (RawRow& row : traced.rows) std::erase_if(row.lines, [](const RawLine& line) { return lengthOf(line) < kShortest; });
+    const bool byScallop = traced.by.byScallop();
+    // Rows that run into each other between rails are what was asked for.
+    constexpr double kTouching = 0.1; // of the spacing
+    if (!layer.betweenRails() && spec.by != RowsBy::Count) thinOut(traced.rows, kTouching * spacing);
+    Layer::Bare bare;
+    // In hollows the scallop allows for more than on a plane.
+    if (spec.by != RowsBy::Count) bare = layer.cover(traced.rows, byScallop ? 2.0 * spacing : spacing, &progress);
+    auto steps = largestSteps(traced.rows, wide, layer.bareBetween(traced.rows));
+    constexpr int kRounds = 6;
+    for (int round = 0; round < kRounds && spec.by == RowsBy::Spacing && steps.widest > wide && !progress.cancelled(); ++round) {
+        const std::size_t before = traced.rows.size();
+        layer.coverBetween(traced.rows, steps.wide, spacing);
+        if (traced.rows.size() == before) break;
+        steps = largestSteps(traced.rows, wide, layer.bareBetween(traced.rows));
+    }
+    out.steps = steps.all;
+    if (steps.widest > wide && !byScallop) std::tie(steps.widest, steps.at) = layer.widestCut(traced.rows, steps.wide);
+    if (byScallop || traced.widest > wide) {
+        traced.widest = steps.widest;
+        traced.at = steps.at;
+    }
+    if (bare.widest > traced.widest) {
+        traced.widest = bare.widest;
+        traced.at = bare.at;
+        out.steps.push_back({bare.widest, 0.0});
+    }
+    // Once round the last row is the first one again.
+    if (layer.round() && traced.rows.size() > 1 && traced.rows.back().level > 1.0 - 1e-5) traced.rows.pop_back();
+}
+
 Finding notInSpiral(const PatternResult& out) {
     Finding f;
     f.rank = out.turns > 0 ? Rank::Note : Rank::Look;
@@ -368,12 +405,9 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
                        : layer.even() && !byScallop ? traceEven(layer, out.spacing, traced, progress)
                                                     : traceToSpacing(layer, spec, out.spacing, traced, progress);
     if (!there) return cancelledError();
+    if (!drawn) checkPlaces(layer, spec, out.spacing, traced, out, progress);
     out.widestGap = traced.widest;
-    if (!drawn) out.steps = largestSteps(traced.rows);
-    if (traced.by.byScallop()) {
-        out.widestGap = 0.0;
-        for (const StepAcross& s : out.steps) out.widestGap = std::max(out.widestGap, s.mm);
-    }
+    if (progress.cancelled()) return cancelledError();
     if (counted || (drawn && !corners)) out.spacing = traced.widest;
     if (!placeRows(layer, spec, traced.rows, help.where, out, progress)) return cancelledError();
     if (layer.hasRails()) out.rails = {layer.rail(0), layer.rail(1)};
@@ -382,7 +416,7 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
     if (out.rows.empty()) return fail("no row lies on the picked faces", "Pattern", "Pick other faces or rails");
     if (traced.by.byScallop()) {
         const double most = scallopBetween(out, *cutter.scallop);
-        if (traced.widest > 1.01 * out.spacing) out.findings.push_back(scallopIsHigh(traced, most, spec.scallop));
+        if (most > 1.03 * spec.scallop) out.findings.push_back(scallopIsHigh(traced, most, spec.scallop));
     } else if (out.widestGap > 1.01 * out.spacing)
         out.findings.push_back(gapIsWide(traced, out.spacing));
     if (spec.order == RowOrder::Spiral && std::any_of(out.rows.begin(), out.rows.end(), [](const Row& r) { return !r.spiral; })) out.findings.push_back(notInSpiral(out));

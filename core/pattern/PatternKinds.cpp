@@ -1,9 +1,11 @@
 #include "pattern/PatternKinds.h"
 #include "base/Units.h"
+#include "pattern/Cut.h"
 #include "pattern/Distance.h"
 #include "pattern/Strokes.h"
 #include <algorithm>
 #include <fmt/format.h>
+#include <limits>
 
 namespace gyre {
 namespace {
@@ -80,20 +82,73 @@ Result<PatternField> ringsAround(const FieldInput& in) {
         "the faces lie at one distance from the axis: no row runs over them");
 }
 
-/// The angle around the axis, counted from the widest gap that the faces leave. Faces that go all round have none, and on the axis there is no angle.
+/// Does a triangle come so near to the axis that lines towards it would meet? In a frame whose z is the axis.
+bool meetsAxis(const std::array<Vec2, 3>& at) {
+    constexpr double kNear = 0.05; // mm
+    bool inside = true;
+    double turn = 0.0;
+    for (std::size_t i = 0; i < 3; ++i) {
+        const Vec2 &a = at[i], &b = at[(i + 1) % 3];
+        const double cross = a.x() * b.y() - a.y() * b.x(), t = std::clamp(-a.dot(b - a) / std::max((b - a).squaredNorm(), 1e-18), 0.0, 1.0);
+        if ((a + t * (b - a)).norm() < kNear) return true;
+        if (i == 0) turn = cross;
+        inside = inside && cross * turn > 0.0;
+    }
+    return inside;
+}
+
+/// A hole that the axis goes through, like the end of a tube, is none to be bridged.
+void unbridgeAround(FieldMesh& mesh, const Vec3& c, const Vec3& x, const Vec3& y) {
+    std::vector<char> open(mesh.points.size(), 0);
+    const auto meets = [&](const auto& t) {
+        std::array<Vec2, 3> at;
+        for (std::size_t i = 0; i < 3; ++i) at[i] = Vec2((mesh.points[t[i]] - c).dot(x), (mesh.points[t[i]] - c).dot(y));
+        return meetsAxis(at);
+    };
+    for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
+        if (mesh.faces[t] < 0 && meets(mesh.triangles[t]))
+            for (const auto i : mesh.triangles[t]) open[i] = 1;
+    for (bool more = true; more;) {
+        more = false;
+        for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
+            const auto& ids = mesh.triangles[t];
+            if (mesh.faces[t] >= 0 || std::none_of(ids.begin(), ids.end(), [&](auto i) { return open[i]; })) continue;
+            for (const auto i : ids) {
+                more = more || !open[i];
+                open[i] = 1;
+            }
+        }
+    }
+    std::size_t kept = 0;
+    for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
+        const auto& ids = mesh.triangles[t];
+        if (mesh.faces[t] < 0 && std::any_of(ids.begin(), ids.end(), [&](auto i) { return open[i]; })) continue;
+        mesh.triangles[kept] = mesh.triangles[t];
+        mesh.uv[kept] = mesh.uv[t];
+        mesh.faces[kept++] = mesh.faces[t];
+    }
+    mesh.triangles.resize(kept);
+    mesh.uv.resize(kept);
+    mesh.faces.resize(kept);
+}
+
+/// The angle around the axis, counted from the widest gap that the faces leave. Faces that go all round are cut open there, and on the axis there is no angle.
 Result<PatternField> linesAlong(const FieldInput& in) {
     const int k = in.spec.axis;
     const Vec3 c = in.spec.centre, x = Vec3::Unit((k + 1) % 3), y = Vec3::Unit((k + 2) % 3);
+    unbridgeAround(in.mesh, c, x, y);
     std::vector<double> angles;
     double widest = 0.0, furthest = 0.0;
     for (const auto& t : in.mesh.triangles) {
         std::array<double, 3> at{};
+        std::array<Vec2, 3> flat;
         for (std::size_t i = 0; i < 3; ++i) {
             const Vec3 p = in.mesh.points[t[i]] - c;
-            if (std::hypot(p.dot(x), p.dot(y)) < 0.05) return fail("the faces touch the axis: all lines would meet there", "Pattern", "Take another axis, or rings");
-            at[i] = std::atan2(p.dot(y), p.dot(x));
-            furthest = std::max(furthest, std::hypot(p.dot(x), p.dot(y)));
+            flat[i] = Vec2(p.dot(x), p.dot(y));
+            at[i] = std::atan2(flat[i].y(), flat[i].x());
+            furthest = std::max(furthest, flat[i].norm());
         }
+        if (meetsAxis(flat)) return fail("the faces meet the axis: all lines would come together there", "Pattern", "Take another axis, or rings");
         for (const double a : at) {
             angles.push_back(a);
             for (const double b : at) widest = std::max(widest, std::abs(std::remainder(a - b, 2.0 * kPi)));
@@ -106,26 +161,29 @@ Result<PatternField> linesAlong(const FieldInput& in) {
             gap = angles[i] - angles[i - 1];
             from = angles[i];
         }
-    if (gap < 1.5 * widest) return fail("the faces go all round the axis: the lines would have no first one", "Pattern", "Leave one face out, or use rings");
-    const double before = from - 0.5 * gap; // nothing lies there
-    return ofSpace(
-        in,
-        [c, x, y, before](const Vec3& p) {
-            const double a = std::atan2((p - c).dot(y), (p - c).dot(x)) - before;
-            return a - 2.0 * kPi * std::floor(a / (2.0 * kPi));
-        },
-        [c, x, y](const Vec3& p) {
-            const double u = (p - c).dot(x), v = (p - c).dot(y), r2 = std::max(u * u + v * v, 1e-12);
-            return Vec3((-v * x + u * y) / r2);
-        },
-        furthest, "the faces lie at one angle around the axis: no row runs over them");
+    const double before = from - 0.5 * gap; // no point lies there
+    const auto angle = [c, x, y, before](const Vec3& p) {
+        const double a = std::atan2((p - c).dot(y), (p - c).dot(x)) - before;
+        return a - 2.0 * kPi * std::floor(a / (2.0 * kPi));
+    };
+    const auto slope = [c, x, y](const Vec3& p) {
+        const double u = (p - c).dot(x), v = (p - c).dot(y), r2 = std::max(u * u + v * v, 1e-12);
+        return Vec3((-v * x + u * y) / r2);
+    };
+    if (gap >= 1.5 * widest) return ofSpace(in, angle, slope, furthest, "the faces lie at one angle around the axis: no row runs over them");
+    std::vector<double> value;
+    for (const Vec3& p : in.mesh.points) value.push_back(angle(p) / (2.0 * kPi));
+    for (const char first : cutByHalfPlane(in.mesh, c, Vec3::Unit(k), std::cos(before) * x + std::sin(before) * y)) value.push_back(first ? 0.0 : 1.0);
+    PatternField out{fieldOf(in.mesh, std::move(value)), SpaceField{}, 0.0, 2.0 * kPi * furthest};
+    out.space->value = [angle](const RowSample& s) { return angle(s.point) / (2.0 * kPi); };
+    out.space->gradient = [slope](const RowSample& s) { return Vec3(slope(s.point) / (2.0 * kPi)); };
+    out.space->round = true;
+    return out;
 }
 
 /// A face's own parameter, as a share of what the face has of it.
 Result<PatternField> ownLines(const FieldInput& in) {
     const int k = in.spec.acrossGrid ? 0 : 1; // along the first direction the second parameter stays
-    std::vector<double> value(in.mesh.points.size(), 0.0);
-    std::vector<char> known(value.size(), 0);
     double low = 1e300, high = -1e300;
     for (std::size_t t = 0; t < in.mesh.triangles.size(); ++t)
         if (in.mesh.faces[t] >= 0)
@@ -135,15 +193,18 @@ Result<PatternField> ownLines(const FieldInput& in) {
             }
     const double range = high - low;
     if (!(range > 0.0)) return fail("the face has no lines of its own", "Pattern", "Use another pattern");
+    // A face that closes on itself across its lines is opened where its parameter begins; at a point that is a side of it lines meet.
+    constexpr double kUnknown = std::numeric_limits<double>::quiet_NaN();
+    std::vector<double> value(in.mesh.points.size(), kUnknown);
+    std::vector<std::array<double, 3>> corners(in.mesh.triangles.size(), {kUnknown, kUnknown, kUnknown});
     for (std::size_t t = 0; t < in.mesh.triangles.size(); ++t)
-        for (std::size_t i = 0; i < 3 && in.mesh.faces[t] >= 0; ++i) {
-            const auto point = in.mesh.triangles[t][i];
-            const double v = (in.mesh.uv[t][i][k] - low) / range;
-            if (known[point] && std::abs(value[point] - v) > 0.01)
-                return fail("the face closes on itself across its own lines: they would have no first one", "Pattern", "Run along its other lines");
-            value[point] = v;
-            known[point] = 1;
-        }
+        for (std::size_t i = 0; i < 3 && in.mesh.faces[t] >= 0; ++i) corners[t][i] = (in.mesh.uv[t][i][k] - low) / range;
+    const bool round = partByValue(in.mesh, corners, value);
+    std::vector<char> known;
+    for (double& v : value) {
+        known.push_back(std::isfinite(v) ? 1 : 0);
+        if (!known.back()) v = 0.0;
+    }
     // Over a bridged hole the rim says how it goes on: the mean of what is known around, from the rim inwards.
     for (bool open = true; open;) {
         open = false;
@@ -164,6 +225,7 @@ Result<PatternField> ownLines(const FieldInput& in) {
     }
     PatternField out{fieldOf(in.mesh, std::move(value)), SpaceField{}};
     out.space->value = [k, low, range](const RowSample& s) { return (s.uv[k] - low) / range; };
+    out.space->round = round;
     // From the first fundamental form: the slope of a parameter along the surface.
     out.space->gradient = [k, range, &part = in.part](const RowSample& s) -> Vec3 {
         if (s.face < 0) return Vec3::Zero();

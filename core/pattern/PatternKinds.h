@@ -3,6 +3,7 @@
 #include "pattern/Field.h"
 #include "pattern/Pattern.h"
 #include "pattern/RawRows.h"
+#include <cmath>
 #include <functional>
 #include <span>
 
@@ -11,7 +12,7 @@ namespace gyre {
 /// What a field is made for: the mesh with its holes bridged, and the rails where there are any.
 struct FieldInput {
     const Part& part;
-    const FieldMesh& mesh;
+    FieldMesh& mesh; ///< one that closes on itself may have to be opened
     const PatternSpec& spec;
     const std::array<std::vector<std::vector<std::uint32_t>>, 2>& rails; ///< points of the mesh, edge by edge
     const std::vector<std::pair<std::uint32_t, double>>& held;           ///< points with their levels
@@ -23,6 +24,12 @@ struct FieldInput {
 struct SpaceField {
     std::function<double(const RowSample&)> value;
     std::function<Vec3(const RowSample&)> gradient;
+    bool round = false; ///< the last level is the first again
+    /// How far a place is off a level.
+    [[nodiscard]] double off(const RowSample& s, double level) const {
+        const double d = value(s) - level;
+        return round ? d - std::round(d) : d;
+    }
 };
 struct PatternField {
     Field field;

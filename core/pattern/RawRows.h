@@ -19,6 +19,9 @@ struct RawLine {
     bool closed = false;
 };
 
+/// The stretches of a line whose samples are kept, as lines of their own.
+void addStretches(const RawLine& line, const std::vector<char>& keep, std::vector<RawLine>& to);
+
 /// What is traced before it is thinned: all lines of one level.
 struct RawRow {
     double level = 0.0;
@@ -52,11 +55,21 @@ struct RowGap {
     double counts = 0.0;    ///< that decides how close rows must be: the widest, but for a few places far wider than the rest
     Vec3 at = Vec3::Zero(); ///< the widest
 };
-/// @param rows by rising levels
-[[nodiscard]] std::vector<RowGap> gapsBetween(const std::vector<RawRow>& rows, const RowMeasure& measure);
+
+/// Leaves out stretches of rows where both neighbours are next to touching: where the field rises steeply its levels lie far closer than elsewhere.
+/// @param least  mm from neighbour to neighbour
+void thinOut(std::vector<RawRow>& rows, double least);
 
 /// The steps that leave most: none of them is at the same time no wider and no more convex than another one.
-[[nodiscard]] std::vector<StepAcross> largestSteps(const std::vector<RawRow>& rows);
+struct LargestSteps {
+    std::vector<StepAcross> all;
+    double widest = 0.0; ///< mm
+    Vec3 at = Vec3::Zero();
+    std::vector<std::pair<Vec3, Vec3>> wide; ///< of each row the widest step over the limit, from it to the next
+};
+/// @param limit  mm: what is wider may be no gap at all, but lead past the border or over to another part of the faces
+/// @param truly  how wide it is then
+[[nodiscard]] LargestSteps largestSteps(const std::vector<RawRow>& rows, double limit, const std::function<double(const Vec3&, const Vec3&)>& truly);
 
 /// What rows in between are made of.
 struct RowSource {
@@ -65,7 +78,14 @@ struct RowSource {
         double level, off; ///< of the field there; mm from the point that was asked for
     };
     std::function<Place(const Vec3&)> at; ///< the place of the faces nearest to a point
+    /// Does a step from a row to its neighbour lead over faces that lie between the two, and not past the border or over to another part of the faces?
+    [[nodiscard]] bool leadsAcross(const Vec3& a, const Vec3& b, double low, double high) const;
 };
+
+/// @param rows   by rising levels
+/// @param limit  mm: wider steps are asked about
+[[nodiscard]] std::vector<RowGap> gapsBetween(const std::vector<RawRow>& rows, const RowMeasure& measure, const RowSource& source, double limit);
+
 /// Puts rows that run only where they are needed between neighbours that leave more than the spacing: at corners of the border, where the field
 /// stands still, and where rows fan out. Each new row lies at the middle of the widest place that is left; of its lines those stretches are kept
 /// along which the rows on both sides are further apart than the spacing, and as far beyond.

@@ -25,25 +25,32 @@ public:
         double distance;
         std::size_t line = 0, segment = 0;
     };
+    [[nodiscard]] double distance(const Vec3& p, double limit) const { return foot(p, limit).distance; }
     [[nodiscard]] Foot foot(const Vec3& p, double limit) const {
         Foot best{limit};
         for (std::size_t i = 0; i < m_lines.size(); ++i)
             if (const auto n = m_lines[i].nearest(p, best.distance); n.distance < best.distance) best = {n.distance, i, n.segment};
         return best;
     }
-    /// The step from p to a foot that is `mm` away. Across a sharp edge the faces do not bend: what stands there is the edge.
-    [[nodiscard]] StepAcross step(const RowSample& p, const Foot& foot, double mm) const {
-        constexpr double kEdge = 0.7; // cosine of the angle between the normals of two faces
+    [[nodiscard]] RowSample at(const Foot& foot, const Vec3& p) const {
         const auto& samples = m_row->lines[foot.line].samples;
         const RowSample &a = samples[foot.segment], &b = samples[(foot.segment + 1) % samples.size()];
         const Vec3 way = b.point - a.point;
-        const double share = way.squaredNorm() > 0.0 ? std::clamp((p.point - a.point).dot(way) / way.squaredNorm(), 0.0, 1.0) : 0.0;
-        const Vec3 across = a.point + share * way - p.point, normal = (1.0 - share) * a.normal + share * b.normal;
+        const double share = way.squaredNorm() > 0.0 ? std::clamp((p - a.point).dot(way) / way.squaredNorm(), 0.0, 1.0) : 0.0;
+        RowSample out = share < 0.5 ? a : b;
+        out.point = a.point + share * way;
+        const Vec3 normal = (1.0 - share) * a.normal + share * b.normal;
+        if (normal.norm() > 1e-9) out.normal = normal.normalized();
+        return out;
+    }
+    /// The step from p to a foot that is `mm` away. Across a sharp edge the faces do not bend: what stands there is the edge.
+    [[nodiscard]] StepAcross step(const RowSample& p, const Foot& foot, double mm) const {
+        constexpr double kEdge = 0.7; // cosine of the angle between the normals of two faces
+        const RowSample q = at(foot, p.point);
+        const Vec3 across = q.point - p.point;
         const double far = across.squaredNorm();
-        if (!(far > 1e-12) || !(normal.norm() > 1e-9)) return {mm, 0.0};
-        const Vec3 n = normal.normalized();
-        if (p.face != (share < 0.5 ? a : b).face && n.dot(p.normal) < kEdge) return {mm, 0.0};
-        return {mm, (n - p.normal).dot(across) / far};
+        if (!(far > 1e-12) || (p.face != q.face && q.normal.dot(p.normal) < kEdge)) return {mm, 0.0};
+        return {mm, (q.normal - p.normal).dot(across) / far};
     }
     /// Across from p, whose nearest place is `d` away. Where that is an end of a line that p lies beyond, what lies along the line is no gap; nothing
     /// where most of it does: there the faces' border, not another row, comes next to p.
@@ -189,22 +196,7 @@ private:
                 widen(-1);
                 widen(1);
             }
-            if (std::find(keep.begin(), keep.end(), 0) == keep.end()) {
-                out.lines.push_back(line);
-                continue;
-            }
-            // A closed line begins behind a place that is left out.
-            const std::size_t from = line.closed ? static_cast<std::size_t>(std::find(keep.begin(), keep.end(), 0) - keep.begin()) : 0;
-            RawLine part;
-            for (std::size_t k = 0; k <= n; ++k) {
-                const std::size_t i = (from + k) % n;
-                if (k < n && keep[i])
-                    part.samples.push_back(line.samples[i]);
-                else {
-                    if (part.samples.size() > 1) out.lines.push_back(std::move(part));
-                    part = {};
-                }
-            }
+            addStretches(line, keep, out.lines);
         }
         return out;
     }
@@ -227,9 +219,34 @@ void keepLargest(std::vector<StepAcross>& all, const StepAcross& step) {
 
 } // namespace
 
+void addStretches(const RawLine& line, const std::vector<char>& keep, std::vector<RawLine>& to) {
+    const std::size_t n = line.samples.size();
+    const auto gone = std::find(keep.begin(), keep.end(), 0);
+    if (gone == keep.end()) return to.push_back(line);
+    // A closed line begins behind a place that is left out.
+    const std::size_t from = line.closed ? static_cast<std::size_t>(gone - keep.begin()) : 0;
+    RawLine part;
+    for (std::size_t k = 0; k <= n; ++k) {
+        const std::size_t i = (from + k) % n;
+        if (k < n && keep[i])
+            part.samples.push_back(line.samples[i]);
+        else {
+            if (part.samples.size() > 1) to.push_back(std::move(part));
+            part = {};
+        }
+    }
+}
+
+bool RowSource::leadsAcross(const Vec3& a, const Vec3& b, double low, double high) const {
+    constexpr double kBeside = 0.25, kAbout = 1e-4; // of the way: the middle of a step over a hollow or a round lies that near; of levels
+    const Place middle = at(0.5 * (a + b));
+    const double room = high - low + kAbout;
+    return middle.off <= kBeside * (b - a).norm() && middle.level > low - room && middle.level < high + room;
+}
+
 // At corners of the border a field stands still, and no number of rows closes the gap there evenly: a few places that are far wider than nearly
 // all others do not decide for the whole row; closeGaps() sees to them.
-std::vector<RowGap> gapsBetween(const std::vector<RawRow>& rows, const RowMeasure& by) {
+std::vector<RowGap> gapsBetween(const std::vector<RawRow>& rows, const RowMeasure& by, const RowSource& source, double limit) {
     constexpr double kNearlyAll = 0.9, kFar = 1.5;
     std::vector<RowGap> gap(rows.size() > 1 ? rows.size() - 1 : 0);
     std::vector<std::optional<Beside>> beside(rows.size());
@@ -243,6 +260,7 @@ std::vector<RowGap> gapsBetween(const std::vector<RawRow>& rows, const RowMeasur
                     const Beside::Foot foot = other.foot(s.point, 1e300);
                     const auto across = foot.distance < 1e299 ? other.across(s.point, foot.distance) : std::nullopt;
                     if (!across) continue;
+                    if (*across > limit && !source.leadsAcross(s.point, other.at(foot, s.point).point, rows[i].level, rows[i + 1].level)) continue;
                     const double counts = by.byScallop() ? by.counts(other.step(s, foot, *across)) : *across;
                     all.push_back(counts);
                     if (counts > gap[i].widest) {
@@ -262,11 +280,42 @@ std::vector<RowGap> gapsBetween(const std::vector<RawRow>& rows, const RowMeasur
     return gap;
 }
 
-std::vector<StepAcross> largestSteps(const std::vector<RawRow>& rows) {
+void thinOut(std::vector<RawRow>& rows, double least) {
+    std::vector<std::optional<Beside>> beside(rows.size());
+    parallelFor(rows.size(), 1, [&](std::size_t i) { beside[i].emplace(rows[i]); });
+    for (std::size_t i = 1; i + 1 < rows.size(); ++i) {
+        bool thinner = false;
+        RawRow kept;
+        kept.level = rows[i].level;
+        kept.between = true; // it runs only in places
+        for (const RawLine& line : rows[i].lines) {
+            const std::size_t n = line.samples.size();
+            std::vector<char> keep(n, 1);
+            for (std::size_t s = 0; s < n; ++s) {
+                const Vec3& p = line.samples[s].point;
+                const double above = beside[i + 1]->distance(p, least);
+                // Those before it are what is left of them; beyond one that is whole lies none that is nearer.
+                double below = least;
+                for (std::size_t k = i; k-- > 0;) {
+                    below = beside[k]->distance(p, below);
+                    if (!rows[k].between) break;
+                }
+                if (below + above < least || below < 0.2 * least) keep[s] = 0;
+            }
+            thinner = thinner || std::find(keep.begin(), keep.end(), 0) != keep.end();
+            addStretches(line, keep, kept.lines);
+        }
+        if (!thinner) continue;
+        rows[i] = std::move(kept);
+        beside[i].emplace(rows[i]);
+    }
+}
+
+LargestSteps largestSteps(const std::vector<RawRow>& rows, double limit, const std::function<double(const Vec3&, const Vec3&)>& truly) {
     // Beside a row that runs only in places the next whole one is its neighbour too.
     std::vector<std::optional<Beside>> beside(rows.size());
     parallelFor(rows.size(), 1, [&](std::size_t i) { beside[i].emplace(rows[i]); });
-    std::vector<std::vector<StepAcross>> of(rows.size());
+    std::vector<LargestSteps> of(rows.size());
     parallelFor(rows.size(), 1, [&](std::size_t i) {
         for (const bool above : {false, true}) {
             std::vector<const Beside*> next;
@@ -284,14 +333,28 @@ std::vector<StepAcross> largestSteps(const std::vector<RawRow>& rows) {
                             foot = f;
                             which = b;
                         }
-                    const auto across = which ? which->across(s.point, foot.distance) : std::nullopt;
-                    if (across) keepLargest(of[i], which->step(s, foot, *across));
+                    auto across = which ? which->across(s.point, foot.distance) : std::nullopt;
+                    if (!across) continue;
+                    if (*across > limit) across = std::min(*across, truly(s.point, which->at(foot, s.point).point));
+                    if (!(*across > 0.0)) continue;
+                    keepLargest(of[i].all, which->step(s, foot, *across));
+                    if (*across > of[i].widest) {
+                        of[i].widest = *across;
+                        of[i].at = 0.5 * (s.point + which->at(foot, s.point).point);
+                        of[i].wide = {{s.point, which->at(foot, s.point).point}};
+                    }
                 }
         }
     });
-    std::vector<StepAcross> out;
-    for (const auto& steps : of)
-        for (const StepAcross& s : steps) keepLargest(out, s);
+    LargestSteps out;
+    for (const LargestSteps& one : of) {
+        for (const StepAcross& s : one.all) keepLargest(out.all, s);
+        if (one.widest > limit) out.wide.push_back(one.wide.front());
+        if (one.widest > out.widest) {
+            out.widest = one.widest;
+            out.at = one.at;
+        }
+    }
     return out;
 }
 

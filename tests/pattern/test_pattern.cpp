@@ -66,11 +66,11 @@ private slots:
         for (const PatternBy kind : {PatternBy::Lines, PatternBy::Planes, PatternBy::Distance}) {
             int wall = -1;
             for (std::size_t f = 0; f < waist->faces().size(); ++f)
-                if (waist->faces()[f].kind != SurfaceKind::Plane) wall = static_cast<int>(f);
+                if (wall < 0 || waist->faces()[f].area > waist->faces()[static_cast<std::size_t>(wall)].area) wall = static_cast<int>(f);
             spec.kind = kind;
             spec.rail1.clear();
             for (std::size_t e = 0; e < waist->edges().size() && kind == PatternBy::Distance; ++e)
-                if (waist->edges()[e].middle.z() < -13.9 && waist->edges()[e].kind == CurveKind::Circle) spec.rail1 = {waist->edgeRef(static_cast<int>(e))};
+                if (waist->edges()[e].middle.z() < -13.9 && waist->edges()[e].length > 70) spec.rail1 = {waist->edgeRef(static_cast<int>(e))};
             const PatternResult r = lay(*waist, {wall}, spec);
             const double most = scallopBetween(r, ball);
             QVERIFY2(r.findings.empty() && most < 0.0103 && most > 0.007, qPrintable(QString("%1: %2").arg(kindOf(kind).word).arg(most)));
@@ -256,6 +256,13 @@ private slots:
         const PatternResult r = lay(*part, {top}, spec);
         const auto told = std::find_if(r.findings.begin(), r.findings.end(), [](const Finding& f) { return f.code == "gap-wide"; });
         QCOMPARE(told != r.findings.end(), r.widestGap > 1.01 * spec.spacing);
+        // The same in terms of the scallop.
+        PatternSpec low = spec;
+        low.by = RowsBy::Scallop;
+        low.scallop = scallopFromStep(3, 0.8);
+        const PatternResult high = lay(*part, {top}, low);
+        const bool said = std::any_of(high.findings.begin(), high.findings.end(), [](const Finding& f) { return f.code == "scallop-high" && f.place && f.amount > 0.0; });
+        QCOMPARE(said, scallopBetween(high, Scallop(3.0)) > 1.03 * low.scallop);
         QVERIFY2(told != r.findings.end() && told->rank == Rank::Look && told->place && (*told->place)[1] < -20, qPrintable(QString::number(r.widestGap)));
         // The plate itself is covered all the same.
         std::set<int> whole;

@@ -8,7 +8,9 @@
 #include <BRepExtrema_DistShapeShape.hxx>
 #include <BRepLib.hxx>
 #include <BRepTools.hxx>
+#include <BRep_Tool.hxx>
 #include <GCE2d_MakeSegment.hxx>
+#include <GeomAPI_ProjectPointOnSurf.hxx>
 #include <Geom_BSplineCurve.hxx>
 #include <Geom_BSplineSurface.hxx>
 #include <Geom_BezierSurface.hxx>
@@ -88,9 +90,9 @@ TopoDS_Wire wireOf(const Surface& surface, const std::vector<gp_Pnt2d>& corners)
     return wire.Wire();
 }
 
-// A star of random rays, and holes of five to nine corners around its middle.
+// A star of random rays, and holes of five to nine corners around its middle, none of which meet.
 TopoDS_Face ragged(Random& random, const Surface& surface, const Range& range) {
-    const int n = random.integer(5, 14);
+    const int n = random.integer(7, 14);
     std::vector<gp_Pnt2d> border;
     for (int i = 0; i < n; ++i) {
         const double a = 2.0 * kPi * (i + random.number(-0.3, 0.3)) / n, r = random.number(0.24, 0.49);
@@ -99,11 +101,11 @@ TopoDS_Face ragged(Random& random, const Surface& surface, const Range& range) {
     BRepBuilderAPI_MakeFace made(surface, wireOf(surface, border));
     const int holes = random.integer(0, 3);
     for (int h = 0; h < holes; ++h) {
-        const double away = 2.0 * kPi * h / holes, x = 0.5 + (holes > 1 ? 0.11 * std::cos(away) : 0.0), y = 0.5 + (holes > 1 ? 0.11 * std::sin(away) : 0.0);
+        const double away = 2.0 * kPi * h / holes, x = 0.5 + (holes > 1 ? 0.1 * std::cos(away) : 0.0), y = 0.5 + (holes > 1 ? 0.1 * std::sin(away) : 0.0);
         const int corners = random.integer(5, 9);
         std::vector<gp_Pnt2d> rim;
         for (int i = 0; i < corners; ++i) {
-            const double a = -2.0 * kPi * i / corners, r = random.number(0.03, 0.07);
+            const double a = -2.0 * kPi * i / corners, r = random.number(0.03, 0.055);
             rim.push_back(range.at(x + r * std::cos(a), y + r * std::sin(a)));
         }
         made.Add(wireOf(surface, rim));
@@ -170,6 +172,11 @@ RandomFace::~RandomFace() = default;
 double RandomFace::distance(const Vec3& p) const {
     BRepExtrema_DistShapeShape d(BRepBuilderAPI_MakeVertex(gp_Pnt(p.x(), p.y(), p.z())).Vertex(), m_shape->face);
     return d.IsDone() ? d.Value() : 1e300;
+}
+
+double RandomFace::surfaceDistance(const Vec3& p) const {
+    const GeomAPI_ProjectPointOnSurf foot(gp_Pnt(p.x(), p.y(), p.z()), BRep_Tool::Surface(m_shape->face));
+    return std::min(foot.NbPoints() > 0 ? foot.LowerDistance() : 1e300, distance(p));
 }
 
 } // namespace gyre::test

@@ -18,6 +18,8 @@ public:
     [[nodiscard]] const std::string& what() const { return m_what; }
     /// From the face within its trims, by the kernel.
     [[nodiscard]] double distance(const Vec3& p) const;
+    /// From its surface, which may go on beyond them.
+    [[nodiscard]] double surfaceDistance(const Vec3& p) const;
 
 private:
     struct Shape;
