@@ -9,10 +9,10 @@
 namespace gyre {
 namespace {
 
-constexpr double kBare = 1.1;  // of the spacing
-constexpr double kHair = 0.02; // mm
-constexpr std::size_t kLooked = 24;
-constexpr double kHelps = 0.003; // of the places' own distance: by less than that nothing is better
+constexpr double kBare = 1.1;       // of the spacing
+constexpr double kHair = 0.02;      // mm
+constexpr double kHelps = 0.003;    // of a place's own distance: by less than that nothing is better
+constexpr std::size_t kLooked = 24; // places and steps, the widest, that are measured where rows will be cut
 
 struct Place {
     Vec3 at;
@@ -129,36 +129,35 @@ RawRow neededOf(const RawRow& row, const Nearest& others, double spacing) {
 Layer::Bare Layer::cover(std::vector<RawRow>& rows, double spacing, const Progress* progress) const {
     const double wide = kBare * spacing + kHair;
     std::vector<Place> bare = placesOver(m_mesh, m_field);
-    {
-        const Nearest nearest(rows);
-        parallelFor(bare.size(), 64, [&](std::size_t i) { bare[i].row = nearest.distance(bare[i].at, bare[i].level, 0.5 * wide); });
-        std::erase_if(bare, [&](const Place& p) { return 2.0 * p.row <= wide; });
-    }
+    std::optional<Nearest> nearest(rows);
+    parallelFor(bare.size(), 64, [&](std::size_t i) { bare[i].row = nearest->distance(bare[i].at, bare[i].level, 0.5 * wide); });
+    std::erase_if(bare, [&](const Place& p) { return 2.0 * p.row <= wide; });
     if (bare.empty()) return {};
     parallelFor(bare.size(), 8, [&](std::size_t i) { bare[i].rim = fromBorder(bare[i].at); });
     std::erase_if(bare, [&](const Place& p) { return p.gap() <= wide; });
     Bare left;
     std::vector<Place> hopeless;
-    constexpr int kMost = 400; // rows
+    constexpr int kMost = 200; // rows
     for (int made = 0; !bare.empty() && made < kMost && !(progress && progress->cancelled()); ++made) {
         const auto worst = std::max_element(bare.begin(), bare.end(), [](const Place& a, const Place& b) { return a.gap() < b.gap(); });
         const Place at = *worst;
         std::vector<RawRow> traced;
         trace({std::clamp(at.level, 1e-6, 1.0 - 1e-6)}, Grade::Exact, traced, nullptr);
-        RawRow row = neededOf(traced.front(), Nearest(rows), spacing);
+        RawRow row = neededOf(traced.front(), *nearest, spacing);
         const double helped = distanceToRow(at.at, row, at.row);
         if (row.lines.empty() || helped > (1.0 - kHelps) * at.row) { // no row comes there, unless one for another place does
-            hopeless.push_back(at);
-            bare.erase(worst);
+            const auto beside = std::partition(bare.begin(), bare.end(), [&](const Place& p) { return (p.at - at.at).norm() > 0.25 * spacing; });
+            hopeless.insert(hopeless.end(), beside, bare.end());
+            bare.erase(beside, bare.end());
             continue;
         }
         for (Place& p : bare) p.row = distanceToRow(p.at, row, p.row);
         std::erase_if(bare, [&](const Place& p) { return p.gap() <= wide; });
         rows.insert(std::upper_bound(rows.begin(), rows.end(), row.level, [](double level, const RawRow& r) { return level < r.level; }), std::move(row));
+        nearest.emplace(rows);
     }
     bare.insert(bare.end(), hopeless.begin(), hopeless.end());
-    const Nearest nearest(rows);
-    for (Place& p : bare) p.row = nearest.distance(p.at, p.level, 0.0);
+    for (Place& p : bare) p.row = nearest->distance(p.at, p.level, 0.0);
     std::erase_if(bare, [&](const Place& p) { return p.gap() <= wide; });
     std::sort(bare.begin(), bare.end(), [](const Place& a, const Place& b) { return a.gap() > b.gap(); });
     // Where rows bend sharply their samples cut the corner: what will be cut is looked at.

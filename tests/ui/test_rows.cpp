@@ -224,6 +224,72 @@ private slots:
         // Of it nothing is left but what lies on the border.
         QVERIFY(says("where rows are to be kept") || m_model->result()->pattern->rowsLength < 0.2 * whole);
     }
+    // Where stock stands, over faces, piece by piece, in layers, by a scallop that is told: all by words of the sentence.
+    void stockFacesPiecesAndLayers() {
+        openJobFile("yoke-setup.gyre.json");
+        const Part& part = *m_model->place()->part;
+        const int top = largestAbove(part);
+        click(find<QPushButton>("addOperation"));
+        QVERIFY(m_model->picks().setNumbers("target.faces", QString::number(top)).has_value());
+        choose("pattern.kind", "planes");
+        type("pattern.spacing", "1");
+        waitForPath();
+        const double whole = m_model->result()->pattern->rowsLength;
+        const auto facts = [&] { return find<QLabel>("facts.Pattern")->text(); };
+        QVERIFY2(facts().contains("scallop") && facts().contains("at most"), qPrintable(facts()));
+        // All of the top is under stock; more than there is stands nowhere.
+        choose("where.byStock", "true");
+        type("where.stock", "0.5");
+        waitForPath();
+        QVERIFY(m_model->result()->pattern);
+        QVERIFY2(std::abs(m_model->result()->pattern->rowsLength - whole) < 0.02 * whole,
+                 qPrintable(QString("%1 of %2").arg(m_model->result()->pattern->rowsLength).arg(whole)));
+        type("where.stock", "200");
+        waitForPath();
+        QVERIFY(!m_model->result()->pattern);
+        choose("where.byStock", "false");
+        // Under itself lies all of the face, outside of its outline nothing.
+        choose("where.by", "inside");
+        click(find<Word>("word.where.faces"));
+        QCOMPARE(m_model->picks().mode(), PickMode::WhereFaces);
+        QVERIFY(m_model->picks().setNumbers("where.faces", QString::number(top)).has_value());
+        QTest::keyClick(&m_window->view(), Qt::Key_Escape);
+        waitForPath();
+        QVERIFY(m_model->result()->pattern && std::abs(m_model->result()->pattern->rowsLength - whole) < 0.02 * whole);
+        choose("where.by", "outside");
+        waitForPath();
+        QVERIFY(!m_model->result()->pattern || m_model->result()->pattern->rowsLength < 0.2 * whole);
+        choose("where.by", "anywhere");
+        waitForPath();
+        const auto ways = [&] {
+            double sum = 0.0;
+            const auto& rows = m_model->result()->pattern->rows;
+            for (std::size_t i = 1; i < rows.size(); ++i) sum += (rows[i].points.front() - rows[i - 1].points.back()).norm();
+            return sum;
+        };
+        const double byRows = ways();
+        choose("pattern.pieces", "true");
+        waitForPath();
+        QVERIFY2(ways() <= byRows + 1e-9, qPrintable(QString("%1 %2").arg(ways()).arg(byRows)));
+        QVERIFY(!find<Word>("word.pattern.layer"));
+        type("pattern.layers", "3");
+        for (const char* key : {"layer", "layersAlong", "everyLayer"}) QVERIFY2(find<Word>(QString("word.pattern.%1").arg(key)), key);
+        type("pattern.layer", "0.3");
+        waitForPath();
+        QCOMPARE(m_model->result()->passes->size(), 3 * m_model->result()->pattern->rows.size());
+        QVERIFY2(facts().contains("3 layers"), qPrintable(facts()));
+        QTest::keyClick(m_window.get(), Qt::Key_Z, Qt::ControlModifier);
+        QTest::keyClick(m_window.get(), Qt::Key_Z, Qt::ControlModifier);
+        waitForPath();
+        QCOMPARE(m_model->recipe()->pattern.layers, 1);
+        // By scallop rows of a ball lie as on the plane that this is.
+        choose("pattern.by", "scallop");
+        type("pattern.scallop", "0.02");
+        waitForPath();
+        const double r = 0.5 * m_model->result()->tool.cutter.diameter;
+        QVERIFY2(std::abs(m_model->result()->scallop / 0.02 - 1.0) < 0.2 && m_model->result()->scallop < 0.0206, qPrintable(QString::number(m_model->result()->scallop)));
+        QVERIFY(m_model->result()->pattern->widestGap < 1.02 * 2.0 * std::sqrt(2.0 * r * 0.02));
+    }
     // A scan of coarse facets: new rows are proposed so that the cutter rests on them. On the points alone it would enter them, which is told.
     void aScanIsTouchedItself() {
         TriangleMesh mesh;
