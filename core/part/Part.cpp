@@ -532,10 +532,24 @@ SurfacePoint Part::project(int face, const Vec3& p, double u, double v) const {
     }
     gp_Pnt q;
     gp_Vec du, dv, duu, dvv, duv;
-    for (int i = 0; i < 30; ++i) {
+    // Where steps come to no end the nearest place that they met is the foot.
+    double least = 1e300, bestU = u, bestV = v;
+    const auto keep = [&](double distance) {
+        if (distance >= least) return;
+        least = distance;
+        bestU = u;
+        bestV = v;
+    };
+    bool settled = false;
+    for (int i = 0; i < 30 && !settled; ++i) {
         s.geometry->D2(u, v, q, du, dv, duu, dvv, duv);
         const Vec3 r = vec(q) - p, a = vec(du), b = vec(dv);
+        keep(r.norm());
         const double fu = a.dot(r), fv = b.dot(r);
+        // At an end of the surface that the foot would lie beyond it moves along the end alone.
+        const bool heldU = !s.uPeriodic && ((u <= s.u0 && fu > 0.0) || (u >= s.u1 && fu < 0.0)),
+                   heldV = !s.vPeriodic && ((v <= s.v0 && fv > 0.0) || (v >= s.v1 && fv < 0.0));
+        if (heldU && heldV) break;
         double huu = a.dot(a) + r.dot(vec(duu)), hvv = b.dot(b) + r.dot(vec(dvv)), huv = a.dot(b) + r.dot(vec(duv));
         double det = huu * hvv - huv * huv;
         bool newton = true;
@@ -547,14 +561,17 @@ SurfacePoint Part::project(int face, const Vec3& p, double u, double v) const {
             det = huu * hvv - huv * huv;
             if (!(det > 1e-300)) break;
         }
-        const double nu = clampU(u - (hvv * fu - huv * fv) / det), nv = clampV(v - (huu * fv - huv * fu) / det);
+        const double alongU = heldV ? (huu > 0.0 ? fu / huu : 0.0) : (hvv * fu - huv * fv) / det,
+                     alongV = heldU ? (hvv > 0.0 ? fv / hvv : 0.0) : (huu * fv - huv * fu) / det;
+        const double nu = heldU ? u : clampU(u - alongU), nv = heldV ? v : clampV(v - alongV);
         const double moved = (nu - u) * (nu - u) * a.squaredNorm() + (nv - v) * (nv - v) * b.squaredNorm();
         u = nu;
         v = nv;
         // The error after a Newton step is about the square of the step over the radius of curvature: a step below 1e-6 mm was the last.
-        if (moved < (newton ? 1e-12 : 1e-22)) break;
+        settled = moved < (newton ? 1e-12 : 1e-22);
     }
-    return evaluateSurface(s, u, v);
+    const SurfacePoint last = evaluateSurface(s, u, v);
+    return (last.point - p).norm() <= least + 1e-9 ? last : evaluateSurface(s, bestU, bestV);
 }
 
 SurfacePoint Part::project(int face, const Vec3& p) const {

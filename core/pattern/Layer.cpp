@@ -411,7 +411,9 @@ Sample Layer::onLevel(Sample s, double level) const {
         const Vec3 step = -off / slope * along;
         if (step.norm() < 1e-7) break;
         if (step.norm() > m_side) break; // the face turns away from the level here
-        s = exact(s.face, s.point + step, s.uv);
+        const Sample next = exact(s.face, s.point + step, s.uv);
+        if ((next.point - s.point - step).norm() > 0.3 * step.norm()) break; // the surface ends there
+        s = next;
     }
     return offFaces(s.point, start.point) ? exact(start.face, start.point, start.uv) : s;
 }
