@@ -412,7 +412,10 @@ Sample Layer::onLevel(Sample s, double level) const {
         if (step.norm() < 1e-7) break;
         if (step.norm() > m_side) break; // the face turns away from the level here
         const Sample next = exact(s.face, s.point + step, s.uv);
-        if ((next.point - s.point - step).norm() > 0.3 * step.norm()) break; // the surface ends there
+        if ((next.point - s.point - step).norm() > 0.3 * step.norm()) { // the surface ends there: along its end once, not as far as that goes
+            if (std::abs(m_space->off(next, level)) < std::abs(off)) s = next;
+            break;
+        }
         s = next;
     }
     return offFaces(s.point, start.point) ? exact(start.face, start.point, start.uv) : s;
