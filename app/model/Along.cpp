@@ -1,4 +1,5 @@
 #include "model/Along.h"
+#include "model/PatternRow.h"
 #include "model/Picks.h"
 #include "operation/Meant.h"
 #include "proposal/AlongGuess.h"
@@ -57,7 +58,7 @@ void Along::removeKey(std::size_t key) {
 std::optional<Along::OnRow> Along::onRow(std::size_t location) const {
     const auto r = m_model.result();
     if (!r || !r->path() || !r->pattern || location >= r->path()->size() || r->path()->motion[location] != Motion::Cut) return std::nullopt;
-    const int index = r->path()->row[location];
+    const int index = patternRow(*r->links, location);
     const auto row = std::find_if(r->pattern->rows.begin(), r->pattern->rows.end(), [&](const Row& x) { return x.index == index; });
     if (row == r->pattern->rows.end() || row->points.size() < 2) return std::nullopt;
     // The nearest of the row's points; what the guard left out or links joined does not count.

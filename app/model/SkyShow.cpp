@@ -3,6 +3,7 @@
 #include "base/Units.h"
 #include "model/Along.h"
 #include "model/AppModel.h"
+#include "model/PatternRow.h"
 #include "operation/Free.h"
 #include "operation/Leans.h"
 
@@ -36,7 +37,7 @@ std::optional<Vec3> wishAt(const OperationResult& result, std::size_t location) 
     std::optional<Vec3> wish;
     for (std::size_t r = 0; r < std::min(result.pattern->rows.size(), result.axis->axes.size()); ++r) {
         const Row& row = result.pattern->rows[r];
-        if (row.index != path.row[location] || result.axis->axes[r].size() != row.points.size()) continue;
+        if (row.index != patternRow(*result.links, location) || result.axis->axes[r].size() != row.points.size()) continue;
         for (std::size_t i = 0; i < row.points.size(); ++i)
             if (const double d = (row.points[i] - path.contact[location]).squaredNorm(); d < least) {
                 least = d;

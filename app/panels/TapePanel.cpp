@@ -422,7 +422,7 @@ void TapePanel::refresh() {
     const std::size_t i = std::min(m_model.location(), r->path()->size() - 1);
     const int number = r->path()->row[i];
     QString what = QString::fromStdString(passName(r->links->originOf(number), number));
-    if (r->links->originOf(number).level < 0) what = tr("%1 of %2").arg(what).arg(r->pattern->rows.size());
+    if (const PassOrigin from = r->links->originOf(number); from.level < 0 && from.layer < 0) what = tr("%1 of %2").arg(what).arg(r->pattern->rows.size());
     m_where->setText(tr("%1\n%2 of %3").arg(what, clockWords(r->motion->timeOf(i)), clockWords(r->motion->duration)));
 }
 

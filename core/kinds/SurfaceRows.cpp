@@ -53,12 +53,21 @@ std::vector<Pass> inOrder(std::vector<std::vector<Pass>> layers, bool everyLayer
     return out;
 }
 
+/// Of a layer's rows, so that none of two layers have the same.
+int firstNumber(const PatternResult& pattern, const Layer& layer) {
+    int last = 0;
+    for (const Row& row : pattern.rows) last = std::max(last, row.index);
+    return std::max(0, layer.number) * (last + 1);
+}
+
 std::vector<Pass> passesOf(const PatternResult& pattern, const AxisResult& axis, const Cutter& cutter, const Layer& layer) {
     std::vector<Pass> passes(pattern.rows.size());
+    const int first = firstNumber(pattern, layer);
     parallelFor(passes.size(), 1, [&](std::size_t r) {
         const Row& row = pattern.rows[r];
         Pass& pass = passes[r];
-        pass.row = pass.origin.row = row.index;
+        pass.origin.row = row.index;
+        pass.row = first + row.index;
         pass.origin.layer = layer.number;
         pass.closed = row.closed;
         const std::size_t n = row.points.size(), count = n + (row.closed ? 1 : 0);
@@ -67,7 +76,7 @@ std::vector<Pass> passesOf(const PatternResult& pattern, const AxisResult& axis,
             const std::size_t i = k % n;
             const Vec3 contact = row.points[i] + layer.leave * row.normals[i] + layer.shift;
             const Vec3& a = axis.axes[r][i];
-            pass.path.push(tipFromContact(cutter, contact, row.normals[i], a).tip, a, contact, row.normals[i], Motion::Cut, row.index, 0.0, row.faces[i]);
+            pass.path.push(tipFromContact(cutter, contact, row.normals[i], a).tip, a, contact, row.normals[i], Motion::Cut, pass.row, 0.0, row.faces[i]);
             pass.feedDirection.push_back(axis.feeds[r][i]);
         }
     });
@@ -233,6 +242,8 @@ Result<TouchResult> touchInLayers(Stages& s, const Part& body, const std::vector
         if (!one) return one;
         for (Pass& pass : one->passes) {
             pass.origin.layer = all[k].number;
+            pass.row += firstNumber(*s.out.pattern, all[k]);
+            std::fill(pass.path.row.begin(), pass.path.row.end(), pass.row);
             for (Vec3& p : pass.path.tip) p += all[k].shift;
             for (Vec3& p : pass.path.contact) p += all[k].shift;
         }

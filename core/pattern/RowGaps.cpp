@@ -45,7 +45,7 @@ public:
     }
     /// The step from p to a foot that is `mm` away. Across a sharp edge the faces do not bend: what stands there is the edge.
     [[nodiscard]] StepAcross step(const RowSample& p, const Foot& foot, double mm) const {
-        constexpr double kEdge = 0.7; // cosine of the angle between the normals of two faces
+        constexpr double kEdge = 0.985; // cosine of the angle between the normals of two faces: within a gap they bend smoothly by less
         const RowSample q = at(foot, p.point);
         const Vec3 across = q.point - p.point;
         const double far = across.squaredNorm();

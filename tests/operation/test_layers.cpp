@@ -69,6 +69,14 @@ private slots:
                 }
                 QVERIFY2(in->facts(Stage::Pattern).find("in each of 3 layers") != std::string::npos, in->facts(Stage::Pattern).c_str());
                 QVERIFY(in->complete());
+                // Every location knows its layer and its row: what the tape says is where the cutter is.
+                for (std::size_t i = 0; i < in->path()->size(); ++i) {
+                    if (in->path()->motion[i] != Motion::Cut) continue;
+                    const PassOrigin from = in->links->originOf(in->path()->row[i]);
+                    const Vec3& c = in->path()->contact[i];
+                    const double lean = std::atan2(18, 25), wallAt = (std::hypot(c.x(), c.y()) - 30 + 18.0 / 25.0 * c.z()) * std::cos(lean) - 0.1;
+                    QCOMPARE(from.layer, 2 - static_cast<int>(std::lround(wallAt / (along < 0 ? 0.5 : 0.5 * std::sin(lean)))));
+                }
             }
     }
 };
