@@ -73,8 +73,8 @@ std::string OperationResult::facts(Stage stage) const {
     case Stage::Pattern:
         if (!pattern) return "";
         return fmt::format("{}{} · {:.2f} m", rowsText(*pattern), layersText(passes.get()), pattern->rowsLength / 1000.0) +
-               (pattern->widestGap > 0.0 ? fmt::format(" · widest gap {:.3f} mm", pattern->widestGap) : "") +
-               (scallop > 0.0 ? fmt::format(" · scallop {:.4f} mm at most", scallop) : "");
+               (pattern->widestGap > 0.0 ? fmt::format(" · gap {:.3f} mm", pattern->widestGap) : "") +
+               (scallop > 0.0 ? fmt::format(" · scallop {:.4f} mm", scallop) : "");
     case Stage::Axis:
         return axis ? fmt::format("steepest turn {:.2f}°/mm at row {}", axis->steepest, axis->steepestRow + 1) : "";
     case Stage::Guard: {

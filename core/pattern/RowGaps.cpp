@@ -40,7 +40,7 @@ public:
         RowSample out = share < 0.5 ? a : b;
         out.point = a.point + share * way;
         const Vec3 normal = (1.0 - share) * a.normal + share * b.normal;
-        if (normal.norm() > 1e-9) out.normal = normal.normalized();
+        if (a.face == b.face && normal.norm() > 1e-9) out.normal = normal.normalized(); // over an edge either face has its own
         return out;
     }
     /// The step from p to a foot that is `mm` away. Across a sharp edge the faces do not bend: what stands there is the edge.

@@ -77,6 +77,19 @@ private slots:
             QVERIFY2(kind == PatternBy::Lines ? r.widestGap < stepFromScallop(3, 0.01) : r.widestGap > 1.02 * stepFromScallop(3, 0.01),
                      qPrintable(QString("%1: %2").arg(kindOf(kind).word).arg(r.widestGap)));
         }
+        // Plane faces that meet at an edge: what stands there is the edge, no scallop.
+        const auto boss = test::openPart(test::bossOnPlate(dir(), 30));
+        std::vector<int> sides;
+        for (std::size_t f = 0; f < boss->faces().size(); ++f)
+            if (boss->faces()[f].kind == SurfaceKind::Plane && boss->faces()[f].normal.z() > 0.3 && boss->faces()[f].centre.z() > 12.5)
+                sides.push_back(static_cast<int>(f));
+        QVERIFY(sides.size() >= 3);
+        spec.kind = PatternBy::Planes;
+        spec.lean = 0;
+        spec.along = 30;
+        const PatternResult flatFaces = lay(*boss, sides, spec);
+        QVERIFY2(scallopBetween(flatFaces, ball) < 0.0103 && flatFaces.findings.empty(), qPrintable(QString::number(scallopBetween(flatFaces, ball))));
+        spec.lean = 90;
         // Flat cutters that lean leave one too; upright ones are refused, as are those whose way of standing is not known.
         spec.kind = PatternBy::Planes;
         Cutter flat;

@@ -236,7 +236,7 @@ private slots:
         waitForPath();
         const double whole = m_model->result()->pattern->rowsLength;
         const auto facts = [&] { return find<QLabel>("facts.Pattern")->text(); };
-        QVERIFY2(facts().contains("scallop") && facts().contains("at most"), qPrintable(facts()));
+        QVERIFY2(facts().contains("gap") && facts().contains("scallop"), qPrintable(facts()));
         // All of the top is under stock; more than there is stands nowhere.
         choose("where.byStock", "true");
         type("where.stock", "0.5");
