@@ -23,6 +23,10 @@ constexpr std::size_t kHeights = 160;
 Scallop::Scallop(double ballRadius) : m_ball(std::max(0.0, ballRadius)), m_most(m_ball), m_round(ballRadius > 0.0) {}
 
 Scallop::Scallop(const Cutter& cutter, const Vec3& axis) : m_lowest(std::log(kLowest)), m_most(0.5 * cutter.diameter) {
+    if (const double ball = contactRadius(cutter); ball >= m_most - 1e-9) { // the same however it leans
+        *this = Scallop(ball);
+        return;
+    }
     m_perStep = (std::log(m_most) - m_lowest) / static_cast<double>(kHeights - 1);
     m_log.reserve(kHeights);
     for (std::size_t i = 0; i < kHeights; ++i) m_log.push_back(std::log(std::max(1e-12, widthOf(cutter, axis, std::exp(m_lowest + m_perStep * static_cast<double>(i))))));

@@ -178,7 +178,9 @@ private slots:
         r.pattern.scallop = 0.1;
         const auto result = run(r, cache);
         QVERIFY(std::abs(result->pattern->spacing - 2.0 * std::sqrt(2.0 * 3.0 * 0.1 - 0.01)) < 1e-9);
-        QVERIFY(result->pattern->widestGap <= 1.01 * result->pattern->spacing);
+        // In hollows rows lie further apart than that, on rounds closer: what stays is what counts.
+        QVERIFY2(result->scallop <= 1.03 * 0.1 && result->scallop > 0.09, qPrintable(QString::number(result->scallop)));
+        QVERIFY(result->pattern->widestGap <= 2.0 * result->pattern->spacing);
     }
     void whatCannotBeRunSaysWhyAndKeepsWhatCameBefore_data() {
         QTest::addColumn<int>("trouble");
