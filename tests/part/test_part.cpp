@@ -16,6 +16,27 @@ class TestPart : public QObject {
     }
 
 private slots:
+    // A cone ends at its tip: what lies beyond has its foot there, not on the other half of the surface.
+    void coneFeetEndAtTheTip() {
+        QTemporaryDir folder;
+        const auto part = test::openPart(test::coneStep(folder.path().toStdString(), 10, 0, 15));
+        int cone = -1;
+        for (std::size_t f = 0; f < part->faces().size(); ++f)
+            if (part->faces()[f].kind == SurfaceKind::Cone) cone = static_cast<int>(f);
+        QVERIFY(cone >= 0);
+        test::Random random(77);
+        const auto [low, high] = part->parameterBounds(cone);
+        for (int i = 0; i < 200; ++i) {
+            const double u = random.number(low.x(), high.x()), v = random.number(low.y(), high.y());
+            const Vec3 beyond(random.number(-1, 1), random.number(-1, 1), random.number(18, 40));
+            QVERIFY2((part->project(cone, beyond, u, v).point - Vec3(0, 0, 15)).norm() < 1e-9, qPrintable(QString::number(part->project(cone, beyond, u, v).point.z())));
+            // Beside it: the foot on the line down the cone that points there, by its own formula.
+            const double a = random.number(-3, 3), r = random.number(0.1, 14), z = random.number(1, 14);
+            const Vec3 p(r * std::cos(a), r * std::sin(a), z), out(std::cos(a), std::sin(a), 0), tip(0, 0, 15), down = (10.0 * out - 15.0 * Vec3::UnitZ()).normalized();
+            const Vec3 foot = tip + std::max(0.0, (p - tip).dot(down)) * down;
+            QVERIFY((part->project(cone, p, u, v).point - foot).norm() < 1e-9);
+        }
+    }
     void aCylinderHasItsKnownFacesAndEdges() {
         const auto part = test::openPart(test::cylinderStep(dir(), 20, 30));
         QCOMPARE(part->faces().size(), std::size_t(3));

@@ -165,6 +165,16 @@ class TestRandomFaces : public QObject {
     QTemporaryDir m_dir;
 
 private slots:
+    // A step whose middle lies off the faces, or at a level that is not between the two rows, is no gap.
+    void whatIsAStep() {
+        RowSource source;
+        source.at = [](const Vec3& p) { return RowSource::Place{p.x(), std::abs(p.z())}; };
+        QVERIFY(source.leadsAcross({0.2, 0, 0}, {0.4, 0, 0}, 0.2, 0.4));
+        QVERIFY(source.leadsAcross({0.2, 0, 0.02}, {0.4, 0, 0.02}, 0.2, 0.4));
+        QVERIFY(!source.leadsAcross({0.2, 0, 1}, {0.4, 0, 1}, 0.2, 0.4));
+        QVERIFY(!source.leadsAcross({0.2, 0, 0}, {1.4, 0, 0}, 0.2, 0.4));
+        QVERIFY(!source.leadsAcross({0.9, 0, 0}, {0.7, 0, 0}, 0.2, 0.4));
+    }
     void everyPatternOnEveryFace() {
         test::Random random(2101);
         const int faces = qEnvironmentVariableIsSet("GYRE_FACES") ? qEnvironmentVariableIntValue("GYRE_FACES") : 20;
