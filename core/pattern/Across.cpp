@@ -1,4 +1,5 @@
 #include "pattern/Across.h"
+#include "pattern/Cut.h"
 #include <algorithm>
 #include <map>
 #include <set>
@@ -154,16 +155,7 @@ public:
             if (const auto& both = beside[s]; both.size() == 2 && kept[both[0]] && kept[both[1]])
                 return fail("the faces go on around the rails' ends, on both sides of the way across", "Pattern",
                             "Pick faces that lie between the rails, or longer rails");
-        std::size_t n = 0;
-        for (std::size_t t = 0; t < kept.size(); ++t) {
-            if (!kept[t]) continue;
-            m_mesh.triangles[n] = m_mesh.triangles[t];
-            m_mesh.faces[n] = m_mesh.faces[t];
-            m_mesh.uv[n++] = m_mesh.uv[t];
-        }
-        m_mesh.triangles.resize(n);
-        m_mesh.faces.resize(n);
-        m_mesh.uv.resize(n);
+        keepTriangles(m_mesh, [&](std::size_t t) { return kept[t] != 0; });
         dropUnusedPoints();
         return {};
     }

@@ -6,6 +6,19 @@
 
 namespace gyre {
 
+void keepTriangles(FieldMesh& mesh, const std::function<bool(std::size_t)>& kept) {
+    std::size_t n = 0;
+    for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
+        if (!kept(t)) continue;
+        mesh.triangles[n] = mesh.triangles[t];
+        mesh.faces[n] = mesh.faces[t];
+        mesh.uv[n++] = mesh.uv[t];
+    }
+    mesh.triangles.resize(n);
+    mesh.faces.resize(n);
+    mesh.uv.resize(n);
+}
+
 std::vector<char> cutByHalfPlane(FieldMesh& mesh, const Vec3& from, const Vec3& direction, const Vec3& across) {
     const Vec3 turn = direction.cross(across); // a turn about the line leaves the half plane this way
     std::vector<double> over, out;             // the plane; from the line, along the half plane

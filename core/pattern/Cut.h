@@ -1,8 +1,12 @@
 // Meshes that close on themselves, opened where a field begins and ends.
 #pragma once
 #include "part/Part.h"
+#include <functional>
 
 namespace gyre {
+
+/// Leaves out triangles; points stay.
+void keepTriangles(FieldMesh& mesh, const std::function<bool(std::size_t)>& kept);
 
 /// Triangles that a half plane meets become two or three that end there; every new point is there twice, once for each side. Points on it count as
 /// beside it. No triangle may meet the line that the half plane ends at.

@@ -119,17 +119,8 @@ void unbridgeAround(FieldMesh& mesh, const Vec3& c, const Vec3& x, const Vec3& y
             }
         }
     }
-    std::size_t kept = 0;
-    for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
-        const auto& ids = mesh.triangles[t];
-        if (mesh.faces[t] < 0 && std::any_of(ids.begin(), ids.end(), [&](auto i) { return open[i]; })) continue;
-        mesh.triangles[kept] = mesh.triangles[t];
-        mesh.uv[kept] = mesh.uv[t];
-        mesh.faces[kept++] = mesh.faces[t];
-    }
-    mesh.triangles.resize(kept);
-    mesh.uv.resize(kept);
-    mesh.faces.resize(kept);
+    keepTriangles(mesh,
+                  [&](std::size_t t) { return mesh.faces[t] >= 0 || std::none_of(mesh.triangles[t].begin(), mesh.triangles[t].end(), [&](auto i) { return open[i]; }); });
 }
 
 /// The angle around the axis, counted from the widest gap that the faces leave. Faces that go all round are cut open there, and on the axis there is no angle.

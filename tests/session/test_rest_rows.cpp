@@ -111,6 +111,14 @@ private slots:
         QVERIFY(setWord(job, "rest", f->remedies[0].key, f->remedies[0].value).has_value());
         QVERIFY(!told(*computed(job).operations[1], "stock-in-cells"));
     }
+    // A stock file that changes on disk: rows that rest on it are not the same, others are.
+    void anotherStockIsAnotherKey() {
+        Workplace other = *computed(m_job).place;
+        const auto keys = [&] { return std::pair(other.keyFor(m_job.route[0]), other.keyFor(m_job.route[1])); };
+        const auto before = keys();
+        other.stock ^= 1;
+        QVERIFY(keys().first == before.first && keys().second != before.second);
+    }
     void withoutStock() {
         Job job = m_job;
         std::erase_if(job.bodies, [](const JobBody& b) { return b.role == "stock"; });

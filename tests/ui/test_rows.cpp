@@ -186,16 +186,25 @@ private slots:
         const auto gone = m_model->findings();
         QVERIFY(std::any_of(gone.begin(), gone.end(), [](const Finding& f) { return f.text.find("any more") != std::string::npos; }));
     }
+
+private:
+    /// New rows in planes over the largest face above; the face.
+    int planesOverTheTop(const char* spacing) {
+        openJobFile("yoke-setup.gyre.json");
+        const int top = largestAbove(*m_model->place()->part);
+        click(find<QPushButton>("addOperation"));
+        if (!m_model->picks().setNumbers("target.faces", QString::number(top))) qFatal("the face is not there");
+        choose("pattern.kind", "planes");
+        type("pattern.spacing", spacing);
+        waitForPath();
+        return top;
+    }
+
+private slots:
     // Edges of the part bound the rows: picked in the view, or by their numbers; an open loop says how far it is open.
     void edgesBoundRows() {
-        openJobFile("yoke-setup.gyre.json");
+        const int top = planesOverTheTop("2");
         const Part& part = *m_model->place()->part;
-        const int top = largestAbove(part);
-        click(find<QPushButton>("addOperation"));
-        QVERIFY(m_model->picks().setNumbers("target.faces", QString::number(top)).has_value());
-        choose("pattern.kind", "planes");
-        type("pattern.spacing", "2");
-        waitForPath();
         const double whole = m_model->result()->pattern->rowsLength;
         const auto loops = borderLoops(part, {top});
         QVERIFY(!loops.empty());
@@ -226,14 +235,7 @@ private slots:
     }
     // Where stock stands, over faces, piece by piece, in layers, by a scallop that is told: all by words of the sentence.
     void stockFacesPiecesAndLayers() {
-        openJobFile("yoke-setup.gyre.json");
-        const Part& part = *m_model->place()->part;
-        const int top = largestAbove(part);
-        click(find<QPushButton>("addOperation"));
-        QVERIFY(m_model->picks().setNumbers("target.faces", QString::number(top)).has_value());
-        choose("pattern.kind", "planes");
-        type("pattern.spacing", "1");
-        waitForPath();
+        const int top = planesOverTheTop("1");
         const double whole = m_model->result()->pattern->rowsLength;
         const auto facts = [&] { return find<QLabel>("facts.Pattern")->text(); };
         QVERIFY2(facts().contains("gap") && facts().contains("scallop"), qPrintable(facts()));
