@@ -69,6 +69,7 @@ void MainWindow::openGuide() {
         page = r->kind == OperationKind::Mill                                          ? "milling.md"
                : r->kind == OperationKind::Holes || r->kind == OperationKind::HoleStep ? "holes.md"
                : r->kind == OperationKind::Surface                                     ? "rows.md"
+               : r->kind == OperationKind::Slices                                      ? "slices.md"
                                                                                        : "along.md";
     if (auto* open = findChild<Guide*>("guide")) {
         open->turnTo(page);

@@ -116,7 +116,7 @@ std::vector<Command> MainWindow::operationCommands() {
     const auto onSelected = [this](void (Route::*what)(const QString&)) {
         return [this, what] {
             if (m_model.selected().isEmpty()) return tell(tr("Choose an operation first."));
-            (m_model.route().*what)(m_model.selected());
+            (m_model.route().*what)(m_model.chosen());
         };
     };
     return {
@@ -128,19 +128,27 @@ std::vector<Command> MainWindow::operationCommands() {
          route,
          tr("disable enable suppress off on skip operation"),
          onSelected(&Route::toggleActive)},
+        {"action.operation.slices",
+         tr("Cut the operation in slices, or as a whole again"),
+         {},
+         route,
+         tr("thin blade vane slice by slice level free end interleave order"),
+         onSelected(&Route::toggleSlices)},
+        {"action.sliceNext", tr("Next slice of the operation"), {}, route, tr("slice following"), [this] { m_model.stepSlice(1); }},
+        {"action.sliceBefore", tr("Slice before of the operation"), {}, route, tr("slice previous"), [this] { m_model.stepSlice(-1); }},
         {"action.operation.up",
          tr("Move the operation up"),
          {},
          route,
          tr("order earlier before sort operation"),
-         [this] { m_model.route().move(m_model.selected(), -1); }},
+         [this] { m_model.route().move(m_model.chosen(), -1); }},
         {"action.operation.down",
          tr("Move the operation down"),
          {},
          route,
          tr("order later after sort operation"),
-         [this] { m_model.route().move(m_model.selected(), 1); }},
-        {"action.operation.rename", tr("Rename the operation"), {}, route, tr("name title call operation"), [this] { m_route->rename(m_model.selected()); }},
+         [this] { m_model.route().move(m_model.chosen(), 1); }},
+        {"action.operation.rename", tr("Rename the operation"), {}, route, tr("name title call operation"), [this] { m_route->rename(m_model.chosen()); }},
     };
 }
 
@@ -290,6 +298,12 @@ std::vector<Command> MainWindow::tapeCommands() {
         {"action.hazardBefore", tr("Hazard before"), QKeySequence("Shift+H"), tape, hazard, [this] { m_tape->stepHazard(-1); }},
         {"action.nextRow", tr("Next row"), QKeySequence("PgDown"), tape, rows, [this] { m_tape->stepRow(1); }},
         {"action.rowBefore", tr("Row before"), QKeySequence("PgUp"), tape, rows, [this] { m_tape->stepRow(-1); }},
+        {"action.keepRow",
+         tr("Keep this row as a curve"),
+         {},
+         tape,
+         tr("extract convert save path curve last first row rail guide"),
+         [this] { m_model.mending().keepRow(); }},
     };
 }
 

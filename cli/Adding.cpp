@@ -266,4 +266,38 @@ int rows(const Console& c, const std::string& file, const std::string& out, cons
     return kExitOk;
 }
 
+int slices(const Console& c, const std::string& file, const std::string& out, const std::vector<std::string>& operations, const Wanted& wanted) {
+    auto job = openJob(file);
+    if (!job) return c.failed(job.error());
+    Recipe carrier;
+    carrier.id = job->freshId();
+    carrier.kind = OperationKind::Slices;
+    carrier.name = "Slices";
+    std::size_t first = job->route.size();
+    for (std::size_t i = 0; i < operations.size(); ++i) {
+        const auto at = std::find_if(job->route.begin(), job->route.end(), [&](const Recipe& r) { return r.id == operations[i]; });
+        if (at == job->route.end()) return c.failed({"there is no operation '" + operations[i] + "'", file, "'gyre plan' tells their ids", false});
+        if (carries(at->kind) || at->kind == OperationKind::HoleStep) return c.failed({"holes and slices cannot be cut in slices", operations[i], "Leave it out", false});
+        if (!at->parent.empty()) return c.failed({"the operation stands in slices already", operations[i], {}, false});
+        const auto number = static_cast<std::size_t>(at - job->route.begin());
+        if (i == 0) first = number;
+        if (number != first + i)
+            return c.failed({"operations cut in the same slices must stand one below the other", operations[i], "Name them in the order of the route", false});
+        at->parent = carrier.id;
+    }
+    job->route.insert(job->route.begin() + static_cast<std::ptrdiff_t>(first), carrier);
+    for (const std::string& w : wanted.words) {
+        const auto at = w.find('=');
+        if (at == std::string::npos) return c.failed({"'" + w + "' sets no word", {}, "Say it as key=value, for example slices.thickness=4", false});
+        if (const auto ok = setWord(*job, carrier.id, w.substr(0, at), w.substr(at + 1)); !ok) return c.failed(ok.error());
+    }
+    if (const auto ok = saveBeside(*job, file, out); !ok) return c.failed(ok.error());
+    const std::size_t count = slicesOf(job->operation(carrier.id)->slices).size();
+    if (c.json)
+        fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", out}, {"operation", carrier.id}, {"slices", count}}, 1));
+    else
+        fmt::print(c.out, "{}: {} operations in {} slices\n", out, operations.size(), count);
+    return kExitOk;
+}
+
 } // namespace gyre

@@ -38,9 +38,8 @@ Result<std::unique_ptr<Opened>> openAndCompute(const Console& c, const std::stri
 
 namespace {
 
-OrderedJson summaryOf(const Job& job, const OperationResult& r) {
-    const Recipe* recipe = job.operation(r.operation);
-    OrderedJson j = {{"operation", r.operation}, {"name", recipe ? recipe->name : ""}, {"complete", r.complete()}};
+OrderedJson summaryOf(const OperationResult& r) {
+    OrderedJson j = {{"operation", r.operation}, {"name", r.name}, {"complete", r.complete()}};
     if (r.omitted) j["omitted"] = true;
     for (int s = 0; s < kStages; ++s) j["facts"][stageName(static_cast<Stage>(s))] = r.facts(static_cast<Stage>(s));
     if (r.complete()) {
@@ -88,7 +87,7 @@ int planOrProve(const Console& c, const std::string& file, bool proveToo) {
     }
     for (const auto& r : o.results.operations) {
         std::vector<Finding> findings = r->findings;
-        OrderedJson j = summaryOf(o.job, *r);
+        OrderedJson j = summaryOf(*r);
         if (proveToo) {
             progress.report(0.6, "Proving " + r->operation + " at the machine");
             auto proof = proofs.next(r, ProofSpec::under(o.job.resolved(*o.job.operation(r->operation)).guard), progress);
@@ -108,8 +107,7 @@ int planOrProve(const Console& c, const std::string& file, bool proveToo) {
             all.push_back(j);
             continue;
         }
-        const Recipe* recipe = o.job.operation(r->operation);
-        fmt::print(c.out, "{} ({})\n", recipe->name, r->operation);
+        fmt::print(c.out, "{} ({})\n", r->name, r->operation);
         for (int s = 0; s < kStages; ++s)
             if (const auto text = r->facts(static_cast<Stage>(s)); !text.empty()) fmt::print(c.out, "  {}: {}\n", stageName(static_cast<Stage>(s)), text);
         if (r->complete()) fmt::print(c.out, "  {} locations, {:.0f} s\n", r->links->path.size(), secondsOf(*r));
@@ -362,6 +360,10 @@ private:
             picks->add_option("--edges", m_edges, "edges by number")->delimiter(',');
             picks->add_option("--drawing", m_drawing, "a drawing of the job, or a curve that its mends made");
         }
+        auto* slicesCmd = onJob("slices", "cut operations of a job slice by slice", [this] { return slices(m_c, m_file, m_second, m_operations, m_wanted); });
+        slicesCmd->add_option("--operations", m_operations, "their ids, as they stand one below the other")->delimiter(',')->required();
+        slicesCmd->add_option("--out", m_second, "the job file to write")->required();
+        slicesCmd->add_option("--set", m_wanted.words, "a word of the slices, e.g. slices.from=36, slices.to=7, slices.thickness=4");
         addsToJob("drill", "add spotting and drilling of the holes to a job", [this] { return drill(m_c, m_file, m_second, m_group, m_wanted); })
             ->add_option("--group", m_group, "one group of 'gyre holes' alone, counted from 1")
             ->check(CLI::Range(1, 100000));
@@ -424,6 +426,7 @@ private:
     int m_code = kExitOk;
     std::string m_file, m_second, m_dialect = "tip", m_machine, m_shape, m_drawing, m_on, m_shop, m_only, m_tools, m_program, m_describe;
     std::vector<int> m_faces, m_edges, m_lower, m_upper;
+    std::vector<std::string> m_operations;
     std::vector<double> m_limits{-0.05, 0.05, 0.2, 1.0};
     double m_diameter = 6.0, m_allowance = 2.0, m_deflection = 0.0;
     int m_group = 0;

@@ -86,6 +86,8 @@ int along(const Console& c, const std::string& file, const std::string& out, con
 /// Rows on faces between two rails of edges.
 int rows(const Console& c, const std::string& file, const std::string& out, const std::vector<int>& faces, const std::vector<int>& rail1, const std::vector<int>& rail2,
          const Wanted& wanted);
+/// Operations that stand one below the other, cut slice by slice.
+int slices(const Console& c, const std::string& file, const std::string& out, const std::vector<std::string>& operations, const Wanted& wanted);
 
 /// What the operations leave of the stock: as a file, or told against the part. @param until  the last operation that counts; empty: all
 int cutStock(const Console& c, const std::string& file, const std::string& out, const std::string& until);

@@ -69,7 +69,7 @@ int compareWithPart(const Console& c, const std::string& file, const std::vector
     if (!told) return c.failed(told.error());
     if (!page.empty()) {
         ComparisonPageInput in{.job = left->opened->job, .compared = *told, .cutBy = {}, .picture = {}};
-        for (const std::string& id : left->cutBy) in.cutBy.push_back(left->opened->job.operation(id)->name);
+        for (const std::string& id : left->cutBy) in.cutBy.push_back(left->opened->job.nameOf(id));
         if (auto ok = mayBeReplaced(page, file, place.inputs); !ok) return c.failed(ok.error());
         if (auto ok = writeFileAtomic(page, comparisonPage(in), true); !ok) return c.failed(ok.error());
     }

@@ -266,7 +266,7 @@ bool makeJobs(const std::filesystem::path& folder) {
     for (int e : rails->first.edges) job.route[0].pattern.rail1.push_back((*part)->edgeRef(e));
     for (int e : rails->second.edges) job.route[0].pattern.rail2.push_back((*part)->edgeRef(e));
     if (auto ok = saveJob(job, folder / "lantern-collar.gyre.json"); !ok) return complain(ok.error());
-    if (!makePatternJob(job, folder) || !makeLeaningJob(job, folder)) return false;
+    if (!makePatternJob(job, folder) || !makeLeaningJob(job, folder) || !makeSeamJob(job, **part, folder)) return false;
     // Set up only, as the others are: in a turned blank.
     job.name = "Lantern collar, setup";
     job.route.clear();
@@ -276,7 +276,7 @@ bool makeJobs(const std::filesystem::path& folder) {
     blank.shape = StockShape{StockShape::Kind::Tube, Vec3(-46, -46, 0), Vec3(46, 46, 53), 2, 46.0, 15.0};
     job.bodies.push_back(blank);
     if (auto ok = saveJob(job, folder / "collar-setup.gyre.json"); !ok) return complain(ok.error());
-    return makeDomeJob(folder) && makeMothJob(folder) && makeSetups(folder) && makeMillJobs(folder) && makeFollowJobs(folder);
+    return makeDomeJob(folder) && makeMothJob(folder) && makeSetups(folder) && makeMillJobs(folder) && makeFollowJobs(folder) && makeRowJobs(folder);
 }
 
 } // namespace gyre::demo

@@ -1,5 +1,6 @@
 // The demo jobs.
 #pragma once
+#include "job/Job.h"
 #include <filesystem>
 
 namespace gyre::demo {
@@ -10,5 +11,10 @@ bool makeJobs(const std::filesystem::path& folder);
 bool makeMillJobs(const std::filesystem::path& folder);
 /// Along walls, curves and edges, from the setups.
 bool makeFollowJobs(const std::filesystem::path& folder);
+
+/// Patterns of rows, from the setups and from the jobs above.
+bool makeRowJobs(const std::filesystem::path& folder);
+/// From the collar's own job: its lips begin at the rows of its walls.
+bool makeSeamJob(Job job, const Part& part, const std::filesystem::path& folder);
 
 } // namespace gyre::demo

@@ -116,6 +116,7 @@ void AppModel::change(const QString& label, const std::function<void(Job&)>& edi
 void AppModel::afterChange() {
     m_stale = true;
     if (!recipe()) m_selected = job().route.empty() ? QString() : QString::fromStdString(job().route.front().id);
+    m_selected = inHand(m_selected); // slices come and go
     m_autosave.start();
     m_delay.start();
     emit jobChanged();
@@ -152,7 +153,22 @@ void AppModel::applyRemedy(const Finding& finding, const Remedy& remedy) {
     (void)setWord(QString::fromStdString(remedy.key), QString::fromStdString(remedy.value));
 }
 
-void AppModel::select(const QString& operation) {
+// Of what is cut in slices one is in hand: the one that was, as long as there is one.
+QString AppModel::inHand(const QString& operation) const {
+    const Recipe* r = hasJob() ? job().operation(operation.toStdString()) : nullptr;
+    const int slices = r ? job().slices(*r) : 0;
+    if (slices == 0) return r ? QString::fromStdString(r->id) : operation;
+    const int asked = operation.contains('@') ? operation.section('@', -1).toInt() : m_slice;
+    return QString::fromStdString(sliceId(r->id, std::clamp(asked, 1, slices)));
+}
+
+void AppModel::stepSlice(int by) {
+    if (m_selected.contains('@')) select(QString::fromStdString(sliceId(chosen().toStdString(), std::max(1, m_slice + by))));
+}
+
+void AppModel::select(const QString& asked) {
+    const QString operation = inHand(asked);
+    if (operation.contains('@')) m_slice = operation.section('@', -1).toInt();
     if (operation == m_selected) return;
     m_selected = operation;
     m_location = 0;

@@ -112,7 +112,13 @@ public:
     void applyRemedy(const Finding& finding, const Remedy& remedy);
 
     // Selection.
+    /// Of what is cut in slices, the slice in hand: "op3@2".
     [[nodiscard]] QString selected() const { return m_selected; }
+    /// The operation of the route, whichever slice of it is in hand.
+    [[nodiscard]] QString chosen() const { return QString::fromStdString(wholeId(m_selected.toStdString())); }
+    void stepSlice(int by);
+    /// As results know an operation of the route: the slice in hand where it is cut in slices.
+    [[nodiscard]] QString inHand(const QString& operation) const;
     void select(const QString& operation);
     [[nodiscard]] const Recipe* recipe() const { return hasJob() ? job().operation(m_selected.toStdString()) : nullptr; }
     [[nodiscard]] Bench bench() const { return m_bench; }
@@ -194,6 +200,7 @@ private:
     };
     std::unordered_map<std::string, Known> m_known;
     QString m_selected, m_trouble;
+    int m_slice = 1; ///< in hand
     Bench m_bench = Bench::Cut;
     Stage m_peel = Stage::Links;
     std::size_t m_location = 0;

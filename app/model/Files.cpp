@@ -147,7 +147,8 @@ Status AppModel::open(const QString& given) {
     programs().reset();
     m_trouble.clear();
     m_location = 0;
-    m_selected = m_history->now().route.empty() ? QString() : QString::fromStdString(m_history->now().route.front().id);
+    m_slice = 1;
+    m_selected = inHand(m_history->now().route.empty() ? QString() : QString::fromStdString(m_history->now().route.front().id));
     startComputer();
     emit benchChanged();
     emit jobChanged();

@@ -40,6 +40,42 @@ void Mending::add(MendKind kind) {
         m_model.picks().ask({PickKind::Faces, QString("mend.%1.faces").arg(at), tr("Click the faces · Esc when done")});
 }
 
+void Mending::keepRow() {
+    const auto result = m_model.result();
+    const Recipe* recipe = m_model.recipe();
+    if (!recipe || !result || !result->path() || result->path()->empty()) return tell(tr("There is no row to keep: choose an operation with a path."));
+    const Toolpath& path = *result->path();
+    const std::size_t at = std::min(m_model.location(), path.size() - 1);
+    if (path.motion[at] != Motion::Cut || !(path.normal[at].norm() > 0.5)) return tell(tr("The tool cuts no row here: drag the playhead onto one."));
+    std::size_t first = at, last = at;
+    const auto same = [&](std::size_t i) { return path.motion[i] == Motion::Cut && path.row[i] == path.row[at]; };
+    while (first > 0 && same(first - 1)) --first;
+    while (last + 1 < path.size() && same(last + 1)) ++last;
+    std::vector<std::array<double, 3>> points;
+    for (std::size_t i = first; i <= last; ++i) {
+        const Vec3 p = path.contact[i] - recipe->target.leave * path.normal[i];
+        points.push_back({p.x(), p.y(), p.z()});
+    }
+    constexpr std::size_t kMostPoints = 2000; // of a mend
+    if (points.size() < 2) return tell(tr("The row is a single point here."));
+    if (points.size() > kMostPoints) return tell(tr("The row has %1 points; a curve may have %2. Let its points be coarser.").arg(points.size()).arg(kMostPoints));
+    const auto distance = [](const std::array<double, 3>& a, const std::array<double, 3>& b) { return std::hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]); };
+    const bool closed = points.size() > 3 && distance(points.front(), points.back()) < 1e-4;
+    if (closed) points.pop_back();
+    const std::size_t number = job().mends.size();
+    change(tr("keep a row as a curve"), [&](Job& j) {
+        Mend m;
+        m.kind = MendKind::Drawn;
+        m.name = j.freshMendName(MendKind::Drawn);
+        m.points = points;
+        m.numbers = {{"shape", 1}, {"ends", closed ? 1.0 : 0.0}};
+        j.mends.push_back(m);
+    });
+    m_lit = static_cast<int>(number);
+    emit m_model.featuresChanged();
+    tell(tr("Kept as “%1”, in Set up among the mends.").arg(QString::fromStdString(job().mends.back().name)));
+}
+
 void Mending::remove(std::size_t mend) {
     if (!hasJob() || mend >= job().mends.size()) return;
     change(tr("remove mend"), [&](Job& j) { j.mends.erase(j.mends.begin() + static_cast<std::ptrdiff_t>(mend)); });

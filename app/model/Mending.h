@@ -10,6 +10,8 @@ public:
     explicit Mending(AppModel& model) : ModelPart(model) {}
 
     void add(MendKind kind);
+    /// The row under the playhead becomes a curve on the part, which stays whatever becomes of the operation.
+    void keepRow();
     void remove(std::size_t mend);
     void setNumber(std::size_t mend, const QString& key, double value);
     void addPoint(std::size_t mend, const Vec3& point);

@@ -51,6 +51,7 @@ void Planes::rename(std::size_t plane, const QString& name) {
             if (b.plane == from) b.plane = to;
         for (Recipe& r : j.route) {
             if (r.mill.on == from) r.mill.on = to;
+            if (r.where.plane == from) r.where.plane = to;
             std::replace(r.repeat.planes.begin(), r.repeat.planes.end(), from, to);
         }
     });

@@ -80,7 +80,7 @@ void AppModel::startComputer() {
             m_computing = m_computer && m_computer->busy();
             m_proving = m_proving && m_computing;
             // What makes no path of its own is never behind.
-            if (const Recipe* r = recipe(); r && !m_computing && r->kind == OperationKind::Holes) m_stale = false;
+            if (const Recipe* r = recipe(); r && !m_computing && carries(r->kind)) m_stale = false;
             emit computingChanged();
         });
     };
@@ -96,14 +96,13 @@ void AppModel::tellRemarks() {
 }
 
 std::uint64_t AppModel::keyOf(const QString& operation) const {
-    const Recipe* r = hasJob() ? job().operation(operation.toStdString()) : nullptr;
-    if (!r || !m_place) return 0;
-    const Recipe resolved = job().resolved(*r);
-    return operationKey(m_place->keyFor(resolved), resolved, job().tool(r->tool));
+    if (!hasJob() || !m_place) return 0;
+    const auto worked = job().worked(operation.toStdString());
+    return worked ? operationKey(m_place->keyFor(*worked), *worked, job().tool(worked->tool)) : 0;
 }
 
 std::shared_ptr<const OperationResult> AppModel::result(const QString& operation) const {
-    const auto it = m_known.find(operation.toStdString());
+    const auto it = m_known.find(inHand(operation).toStdString());
     return it == m_known.end() ? nullptr : it->second.result;
 }
 
@@ -111,10 +110,11 @@ std::vector<std::filesystem::path> AppModel::changedInputs() const { return m_pl
 
 bool AppModel::upToDate(const QString& operation) const {
     const auto known = result(operation);
-    return known && known->key == keyOf(operation);
+    return known && known->key == keyOf(inHand(operation));
 }
 
-const ProofResult* AppModel::proof(const QString& operation) const {
+const ProofResult* AppModel::proof(const QString& asked) const {
+    const QString operation = inHand(asked);
     const auto it = m_known.find(operation.toStdString());
     // A proof holds until anything it rests on changes.
     if (it == m_known.end() || !it->second.proof || it->second.proof->key != keyOf(operation)) return nullptr;

@@ -10,7 +10,7 @@ QString Route::numberOf(const Recipe& recipe) const {
     for (const Recipe& r : job().route) {
         number += r.parent.empty();
         step = r.parent.empty() ? 0 : step + 1;
-        if (r.id == recipe.id) break;
+        if (r.id == wholeId(recipe.id)) break;
     }
     return QString::number(number) + (step > 0 ? QString(QChar('a' + (step - 1) % 26)) : QString());
 }
@@ -102,6 +102,72 @@ void Route::toggleActive(const QString& id) {
     change(tr("switch operation"), [&](Job& j) {
         if (Recipe* r = j.operation(id.toStdString())) r->active = !r->active;
     });
+}
+
+namespace {
+
+// From the top of what the operation cuts to its foot, in slices of about a sixth of that.
+SliceSpec slicesFor(const OperationResult* result, const Part* part) {
+    SliceSpec out;
+    double low = 1e300, high = -1e300;
+    if (result && result->path())
+        for (std::size_t i = 0; i < result->path()->size(); ++i) {
+            if (result->path()->motion[i] != Motion::Cut) continue;
+            low = std::min(low, result->path()->contact[i][out.axis]);
+            high = std::max(high, result->path()->contact[i][out.axis]);
+        }
+    if (high < low && part) {
+        Box box;
+        for (const FaceInfo& f : part->faces()) box.add(f.bounds);
+        low = box.low[out.axis];
+        high = box.high[out.axis];
+    }
+    if (high - low < 0.1) return out;
+    constexpr double kStep = 0.5; // mm
+    out.from = std::ceil(high / kStep) * kStep;
+    out.to = std::floor(low / kStep) * kStep;
+    out.thickness = std::max(kStep, std::round((out.from - out.to) / 6.0 / kStep) * kStep);
+    return out;
+}
+
+} // namespace
+
+void Route::toggleSlices(const QString& id) {
+    const Recipe* r = hasJob() ? job().operation(id.toStdString()) : nullptr;
+    if (!r) return;
+    if (r->kind == OperationKind::Slices) return tell(tr("These are slices; choose an operation that stands in them, or remove them."));
+    if (carries(r->kind) || r->kind == OperationKind::HoleStep) return tell(tr("Holes are drilled as a whole."));
+    const std::string own = r->id;
+    const SliceSpec proposed = slicesFor(m_model.result(id).get(), place() ? place()->part.get() : nullptr);
+    change(tr("cut in slices"), [&](Job& j) {
+        auto at = std::find_if(j.route.begin(), j.route.end(), [&](const Recipe& o) { return o.id == own; });
+        const auto end = [&](auto from, const std::string& parent) { return std::find_if(from, j.route.end(), [&](const Recipe& o) { return o.parent != parent; }); };
+        if (!at->parent.empty()) { // out of them, behind the last
+            const std::string parent = at->parent;
+            at->parent.clear();
+            std::rotate(at, at + 1, end(at + 1, parent));
+            const bool left = std::any_of(j.route.begin(), j.route.end(), [&](const Recipe& o) { return o.parent == parent; });
+            if (!left) std::erase_if(j.route, [&](const Recipe& o) { return o.id == parent; });
+            return;
+        }
+        if (at != j.route.begin()) {
+            const Recipe& above = *std::prev(at);
+            const Recipe* carrier = above.kind == OperationKind::Slices ? &above : above.parent.empty() ? nullptr : j.operation(above.parent);
+            if (carrier && carrier->kind == OperationKind::Slices) {
+                at->parent = carrier->id;
+                return;
+            }
+        }
+        Recipe slices;
+        slices.id = j.freshId();
+        slices.kind = OperationKind::Slices;
+        slices.name = tr("Slices").toStdString();
+        slices.slices = proposed;
+        at->parent = slices.id;
+        j.route.insert(at, slices);
+    });
+    m_model.select(id);
+    emit m_model.selectionChanged();
 }
 
 } // namespace gyre

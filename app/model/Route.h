@@ -17,6 +17,8 @@ public:
     /// Before another of its kind (operations, or steps of the same one); at the end when that is empty. With its steps.
     void placeBefore(const QString& id, const QString& before);
     void toggleActive(const QString& id);
+    /// Cut slice by slice together with what is cut so right above it, or in slices of its own; what is in slices is cut as a whole again.
+    void toggleSlices(const QString& id);
     [[nodiscard]] QString numberOf(const Recipe& recipe) const; ///< "2", and "2b" for its second step
 };
 

@@ -37,10 +37,15 @@ void RowsAhead::start() {
         if (std::exchange(m_rows, nullptr)) emit changed();
         return;
     }
+    const Recipe wanted = job.resolved(*job.operation(now->id));
+    Before before;
+    std::map<std::string, std::shared_ptr<const OperationResult>> done;
+    for (const std::string& id : wanted.pattern.beside) done[id] = m_model.result(QString::fromStdString(id));
+    before.result = [done](const std::string& id) { return done.count(id) ? done.at(id) : nullptr; };
     m_apart.run(
         this,
-        [made, place = m_model.place(), recipe = job.resolved(*job.operation(now->id)), cutter = tool->cutter](Progress& progress) {
-            if (auto rows = bareRows(*place, recipe, cutter, progress)) *made = std::make_shared<const PatternResult>(std::move(*rows));
+        [made, place = m_model.place(), recipe = wanted, cutter = tool->cutter, before](Progress& progress) {
+            if (auto rows = bareRows(*place, recipe, cutter, before, progress)) *made = std::make_shared<const PatternResult>(std::move(*rows));
         },
         [this, made] {
             if (m_next) return start();

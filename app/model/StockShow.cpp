@@ -137,7 +137,7 @@ std::optional<std::vector<StockShow::Done>> StockShow::doneNow() const {
     for (const Recipe& r : m_model.job().worked()) {
         auto result = m_model.result(QString::fromStdString(r.id));
         const bool present = QString::fromStdString(r.id) == m_model.selected();
-        if (!result && !present && r.kind != OperationKind::Holes) return std::nullopt;
+        if (!result && !present && !carries(r.kind)) return std::nullopt;
         if (result && result->path()) out.push_back({r, std::move(result), present});
         if (present) break;
     }

@@ -4,22 +4,6 @@
 
 namespace gyre {
 
-namespace {
-
-QString listed(const std::vector<std::string>& names) {
-    OrderedJson list = OrderedJson::array();
-    for (const std::string& n : names) list.push_back(n);
-    return QString::fromStdString(list.dump());
-}
-
-QString joinedNames(const std::vector<std::string>& names) {
-    QStringList all;
-    for (const std::string& n : names) all << QString::fromStdString(n);
-    return all.join(", ");
-}
-
-} // namespace
-
 QString RecipePanel::millLayoutKey(const Recipe& r) const {
     const auto mend = m_model.milling().followedMend();
     QString key = QString("mill/%1/%2/%3/%4/%5/%6/%7/%8")
@@ -36,8 +20,7 @@ QString RecipePanel::millLayoutKey(const Recipe& r) const {
     for (const Assembly& a : m_model.job().tools) key += "/" + QString::fromStdString(a.name);
     for (const Mend& m : m_model.job().mends) key += "/" + QString::fromStdString(m.name);
     for (const std::string& n : r.target.drawings) key += "/" + QString::fromStdString(n);
-    for (const WorkPlane& p : m_model.job().planes) key += "/" + QString::fromStdString(p.name);
-    return key;
+    return key + planeNames();
 }
 
 Word* RecipePanel::drawingWord(const Recipe& r) {

@@ -114,6 +114,8 @@ Word* RecipePanel::formWord(const QString& key) {
     if (key == "mill.on") return sheetWord();
     if (key == "target.drawings") return drawingWord(*m_model.recipe());
     if (key == "pattern.curve") return curveWord(key, tr("Drawing or curves that rows follow"), tr("+ drawing"), m_model.recipe()->pattern.curve);
+    if (key == "pattern.beside") return besideWord();
+    if (key == "where.plane") return planeWord(key, tr("Work plane that bounds the rows"), m_model.recipe()->where.plane);
     if (key == "where.curve") return curveWord(key, tr("Drawing or curve that bounds the rows"), tr("+ drawing"), m_model.recipe()->where.curve);
     const bool ofTool = key.startsWith("tool.");
     const std::string path = (ofTool ? key.mid(5) : key).toStdString();
@@ -178,6 +180,8 @@ void RecipePanel::changed(const QString& key, const QString& value) {
         m_model.holes().set(m_model.selected(), value);
     else if (key == "axis.window" && value == "any")
         m_model.change(tr("any angle"), [&](Job& j) { j.operation(m_model.selected().toStdString())->axis.limited = false; });
+    else if (key == "pattern.beside")
+        beginBeside(value);
     else if (key == "axis.key.new")
         m_model.along().addKey(value.toDouble());
     else if (key == "swarf.sync") {
@@ -240,66 +244,6 @@ void RecipePanel::saySkin(Said& s) {
     say(s, tr(" over a {links.skin.kind}"));
     if (m_model.recipe()->link.skin.kind != SkinKind::Sphere) say(s, tr(" about {links.skin.axis}"));
     say(s, tr(" at {links.skin.size}"));
-}
-
-// Among the usual words where it keeps rows off something.
-void RecipePanel::sayWhere(Said& s, const WhereSpec& where) {
-    say(s, where.any() ? tr(" Rows only {where.bySlope}") : tr("Rows {where.bySlope}"));
-    if (where.bySlope) say(s, tr(" {where.flattest} to {where.steepest} off {where.axis}"));
-    say(s, tr(", {where.byHeight}"));
-    if (where.byHeight) say(s, where.bySlope ? tr(" {where.low} to {where.high}") : tr(" {where.low} to {where.high} along {where.axis}"));
-    say(s, tr(", {where.by}"));
-    if (where.by != WhereCurves::Anywhere)
-        say(s, where.bySlope || where.byHeight ? tr(" {where.edges} {where.curve} {where.faces}")
-                                               : tr(" {where.edges} {where.curve} {where.faces}, seen along {where.axis}"));
-    say(s, tr(", {where.byStock}"));
-    if (where.byStock) say(s, tr(" {where.stock}"));
-    say(s, where.any() ? QStringLiteral(".") : QStringLiteral(". "));
-}
-
-void RecipePanel::layoutSentences() {
-    const Recipe& r = *m_model.recipe();
-    Said target, feed, pattern, rows, links, gaps;
-    say(target, tr("Cut {target.faces}"));
-    sayTool(target);
-    say(target, ".");
-    Said& touch = r.touch.any() ? target : feed;
-    say(touch, r.touch.any() ? tr(" The cutter touches {touch.by}, up to {touch.reach} off these faces.") : tr("The cutter touches {touch.by}. "));
-    sayWhere(r.where.any() ? target : feed, r.where);
-    sayFeed(feed);
-    put(Stage::Target, target, feed);
-    const PatternWords kind = patternWords(r.pattern.kind);
-    say(pattern, tr("Rows {pattern.kind} ") + tr(kind.says));
-    if (!kind.drawn || (r.pattern.kind == PatternBy::Corners && r.pattern.larger > 0.0))
-        say(pattern, r.pattern.by == RowsBy::Count     ? ", {pattern.by} {pattern.count}"
-                     : r.pattern.by == RowsBy::Scallop ? ", {pattern.by} {pattern.scallop}"
-                                                       : ", {pattern.by} {pattern.spacing}");
-    say(pattern, tr(", {pattern.order}, starting at {pattern.from}."));
-    if (r.pattern.kind == PatternBy::Corners)
-        formWord("pattern.from")->setOptions({{"rail1", tr("the outside")}, {"rail2", tr("the middle")}});
-    else if (kind.rails < 2)
-        formWord("pattern.from")
-            ->setOptions({{"rail1", kind.rails == 1 ? tr("the rail") : tr("one end")},
-                          {"rail2", tr("the other end")},
-                          {"middle", tr("the middle")},
-                          {"outside", tr("the outside")}});
-    say(rows, kind.rails > 0 ? tr("First and last row {pattern.ends}; rows {pattern.reversed}") : tr("Rows {pattern.reversed}"));
-    say(rows, kind.rails == 2 ? tr("; beyond the ends of rails {pattern.across}.") : QStringLiteral("."));
-    if (kind.rails == 2) say(rows, tr(" Between the rails they follow {pattern.guides}."));
-    say(rows, tr(" Rows that holes break are cut {pattern.pieces}."));
-    Said& layers = r.pattern.layers > 1 ? pattern : rows;
-    say(layers, tr(" All in {pattern.layers} layers"));
-    if (r.pattern.layers > 1) say(layers, tr(", {pattern.layer} apart {pattern.layersAlong}, {pattern.everyLayer}"));
-    say(layers, ".");
-    sayFineness(rows);
-    put(Stage::Pattern, pattern, rows);
-    layoutAxis();
-    layoutGuard();
-    say(links, tr("Enter by an arc of {links.entryRadius}; join gaps under {links.smallGap} by a {links.small}, travel"));
-    saySkin(links);
-    say(links, ".");
-    say(gaps, tr("Come down fast to {links.approach} over the entry; without room for an arc a ramp of {links.ramp}; where the axis stays, {links.low}."));
-    put(Stage::Links, links, gaps);
 }
 
 Word* RecipePanel::toolWord() {
@@ -365,6 +309,18 @@ void RecipePanel::layoutStep() {
     for (const Stage stage : {Stage::Axis, Stage::Guard, Stage::Links}) put(stage, {as, {}});
 }
 
+// How what stands under it is divided.
+void RecipePanel::layoutSlices() {
+    Said target;
+    say(target, tr("Cut slice by slice along {slices.axis}, from the free end at {slices.from} to {slices.to}, each {slices.thickness} thick at most"));
+    say(target, tr(" and {slices.overlap} into the next."));
+    put(Stage::Target, target);
+    Said order;
+    order(tr("In each slice every operation that stands in it, in their order; then the next slice. What lies beyond the last slice belongs to it."));
+    put(Stage::Pattern, order);
+    for (const Stage stage : {Stage::Axis, Stage::Guard, Stage::Links}) put(stage, {tr("As each operation says."), {}});
+}
+
 Word* RecipePanel::groupWord() {
     std::vector<Word::Option> groups{{"", tr("all holes")}};
     for (const HoleGroup& g : m_model.holes().groups()) groups.push_back({QString::fromStdString(g.words), QString::fromStdString(g.words)});
@@ -375,14 +331,7 @@ Word* RecipePanel::groupWord() {
 QString RecipePanel::layoutKey(const Recipe& r) const {
     const QString own = follows(r.kind)                    ? alongLayoutKey(r)
                         : r.kind == OperationKind::Mill    ? millLayoutKey(r)
-                        : r.kind == OperationKind::Surface ? axisLayoutKey(r) + QString("/%1%2%3%4%5%6%7")
-                                                                                    .arg(r.pattern.layers > 1)
-                                                                                    .arg(r.where.byStock)
-                                                                                    .arg(r.where.bySlope)
-                                                                                    .arg(r.where.byHeight)
-                                                                                    .arg(static_cast<int>(r.where.by))
-                                                                                    .arg(r.touch.any())
-                                                                                    .arg(r.pattern.larger > 0.0)
+                        : r.kind == OperationKind::Surface ? surfaceLayoutKey(r)
                                                            : QString();
     return QString("%1/%2/%3/%4/%5/%6/%7/%8")
                .arg(m_model.selected())
@@ -401,6 +350,8 @@ void RecipePanel::layOut(const Recipe& r) {
         layoutSentences();
     else if (r.kind == OperationKind::Holes)
         layoutHoles();
+    else if (r.kind == OperationKind::Slices)
+        layoutSlices();
     else if (r.kind == OperationKind::Mill)
         layoutMill();
     else if (follows(r.kind))
@@ -534,9 +485,9 @@ void RecipePanel::refreshVerdict(bool old) {
     std::stable_sort(all.begin(), all.end(), [](const Finding& a, const Finding& b) { return a.rank < b.rank; });
     m_worst.reset();
     QString text, rank = "plain";
-    const bool steps = m_model.recipe() && m_model.recipe()->kind == OperationKind::Holes;
-    if (steps)
-        text = tr("Its steps make the paths");
+    const bool carrying = m_model.recipe() && carries(m_model.recipe()->kind);
+    if (carrying)
+        text = m_model.recipe()->kind == OperationKind::Slices ? tr("The operations in it make the paths") : tr("Its steps make the paths");
     else if (m_model.settled() && (m_model.stale() || !result) && m_model.recipe() && m_model.recipe()->active)
         text = tr("Cancelled – compute again");
     else if (old || !result)

@@ -57,6 +57,7 @@ private:
     void saySkin(Said& sentence);
     void layoutSentences();
     void layoutHoles();
+    void layoutSlices();
     void layoutStep();
     void layoutMill();
     void layoutMillTarget();
@@ -83,6 +84,12 @@ private:
     Word* drawingWord(const Recipe& recipe);
     Word* curveWord(const QString& key, const QString& name, const QString& none, const std::string& now);
     Word* sheetWord();
+    Word* besideWord();
+    void beginBeside(const QString& operations);
+    [[nodiscard]] std::vector<std::pair<std::string, std::string>> rowsBefore() const;
+    [[nodiscard]] QString planeNames() const;
+    [[nodiscard]] QString surfaceLayoutKey(const Recipe& r) const;
+    Word* planeWord(const QString& key, const QString& name, const std::string& now);
     Word* toolBeforeWord();
     void layoutBodyPattern();
     [[nodiscard]] static QString noFaces(const Recipe& r);

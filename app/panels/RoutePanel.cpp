@@ -53,7 +53,7 @@ Station::Station(AppModel& model, const QString& id, QWidget* parent) : QWidget(
     setObjectName("station." + id);
     setFocusPolicy(Qt::StrongFocus);
     const Recipe* own = model.job().operation(id.toStdString());
-    setFixedHeight(own && own->kind == OperationKind::Holes ? 48 : 82);
+    setFixedHeight(own && carries(own->kind) ? 48 : 82);
     setCursor(Qt::PointingHandCursor);
     if (const Recipe* r = model.job().operation(id.toStdString())) setAccessibleName(QString::fromStdString(r->name));
 }
@@ -84,7 +84,7 @@ void Station::paintEvent(QPaintEvent*) {
     const Theme& t = theme();
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
-    const bool selected = m_model.selected() == m_id;
+    const bool selected = m_model.chosen() == m_id;
     if (selected) {
         p.fillRect(rect(), t.card);
         p.fillRect(0, 0, 3, height(), t.accent);
@@ -99,7 +99,9 @@ void Station::paintEvent(QPaintEvent*) {
     p.setBrush(selected ? t.accent : t.card);
     p.setPen(QPen(selected ? t.accent : t.slate, 2));
     // Steps hang on the line as smaller beads; what has steps is a wide one.
-    const bool step = r->kind == OperationKind::HoleStep, group = r->kind == OperationKind::Holes;
+    const bool step = !r->parent.empty(), group = carries(r->kind);
+    const int slices = m_model.job().slices(*r);
+    if (r->kind == OperationKind::Slices || (step && r->kind != OperationKind::HoleStep)) paintBracket(p, *r);
     if (group)
         p.drawRoundedRect(QRectF(14, 13, 22, 14), 7, 7);
     else
@@ -120,8 +122,9 @@ void Station::paintEvent(QPaintEvent*) {
     if (group) {
         std::size_t steps = 0;
         for (const Recipe& o : m_model.job().route) steps += o.parent == r->id;
-        p.drawText(QRect(44, 27, width() - 60, 18), Qt::AlignVCenter,
-                   tr("%1 holes · %2 steps").arg(r->holes.size()).arg(steps) + (r->active ? QString() : tr(" · switched off")));
+        const QString what = r->kind == OperationKind::Slices ? tr("%1 slices · %2 operations").arg(slicesOf(r->slices).size()).arg(steps)
+                                                              : tr("%1 holes · %2 steps").arg(r->holes.size()).arg(steps);
+        p.drawText(QRect(44, 27, width() - 60, 18), Qt::AlignVCenter, what + (r->active ? QString() : tr(" · switched off")));
         return;
     }
     const Assembly* tool = m_model.job().tool(r->tool);
@@ -131,10 +134,24 @@ void Station::paintEvent(QPaintEvent*) {
     else if (result && result->complete())
         line += " · " + clockWords(secondsOf(*result));
     else if (result)
-        line += result->omitted ? tr(" · left out") : tr(" · no path");
+        line += result->omitted ? (slices > 0 ? tr(" · nothing") : tr(" · left out")) : tr(" · no path");
+    if (slices > 0) line += tr(" · slice %1/%2").arg(m_model.inHand(m_id).section('@', -1)).arg(slices);
     p.drawText(QRect(44, 28, width() - 90, 18), Qt::AlignVCenter, line);
     paintMarks(p, *r);
     if (tool) drawSilhouette(p, *tool, QRectF(width() - 44, 8, 34, height() - 18));
+}
+
+// What runs slice by slice is held together at the left.
+void Station::paintBracket(QPainter& p, const Recipe& r) const {
+    const auto& route = m_model.job().route;
+    const auto next = std::find_if(route.begin(), route.end(), [&](const Recipe& o) { return o.id == r.id; }) + 1;
+    const bool head = r.kind == OperationKind::Slices, last = next == route.end() || next->parent != (head ? r.id : r.parent);
+    p.setPen(QPen(theme().ochre, 2));
+    const int top = head ? 20 : 0, bottom = last ? height() - 8 : height();
+    p.drawLine(8, top, 8, bottom);
+    if (head) p.drawLine(8, top, 14, top);
+    if (last) p.drawLine(8, bottom, 14, bottom);
+    p.setPen(QPen(m_model.chosen() == m_id ? theme().accent : theme().slate, 2));
 }
 
 void Station::mousePressEvent(QMouseEvent* e) {
@@ -222,6 +239,8 @@ void Station::contextMenuEvent(QContextMenuEvent* e) {
         for (int c = 0; c < kCycles; ++c)
             steps->addAction(QString::fromUtf8(cycleName(static_cast<Cycle>(c))), this, [this, c] { m_model.holes().addStep(m_id, static_cast<Cycle>(c)); });
     }
+    if (const Recipe* r = m_model.job().operation(m_id.toStdString()); r && !carries(r->kind) && r->kind != OperationKind::HoleStep)
+        menu->addAction(r->parent.empty() ? tr("Cut in slices") : tr("Take out of the slices"), this, [this] { m_model.route().toggleSlices(m_id); });
     menu->addAction(tr("Rename"), this, &Station::rename);
     menu->addAction(tr("Duplicate"), this, [this] { m_model.route().duplicate(m_id); });
     menu->addAction(tr("Remove"), this, [this] { m_model.route().remove(m_id); });
@@ -403,12 +422,12 @@ void RoutePanel::rebuild() {
 void RoutePanel::refresh() {
     double seconds = 0.0;
     if (m_model.hasJob())
-        for (const Recipe& r : m_model.job().route)
-            if (const auto known = m_model.result(QString::fromStdString(r.id)); known && r.active && known->complete()) seconds += secondsOf(*known);
+        for (const Recipe& r : m_model.job().worked())
+            if (const auto known = m_model.result(QString::fromStdString(r.id)); known && known->complete()) seconds += secondsOf(*known);
     m_heading->setText(seconds > 0.0 ? tr("ROUTE · %1").arg(clockWords(seconds)) : tr("ROUTE"));
     for (Station* s : m_stations) {
         s->update();
-        if (s->id() == m_model.selected() && std::exchange(m_shown, s->id()) != s->id()) QTimer::singleShot(0, s, [this, s] { m_scroll->ensureWidgetVisible(s, 0, 20); });
+        if (s->id() == m_model.chosen() && std::exchange(m_shown, s->id()) != s->id()) QTimer::singleShot(0, s, [this, s] { m_scroll->ensureWidgetVisible(s, 0, 20); });
     }
 }
 

@@ -185,9 +185,9 @@ void TapeChart::drawChannels(QPainter& p) const {
     if (m_channels.empty()) {
         p.setPen(t.softInk);
         p.drawText(rect(), Qt::AlignCenter,
-                   m_model.computing()                                                  ? tr("Computing…")
-                   : m_model.recipe() && m_model.recipe()->kind == OperationKind::Holes ? tr("The steps of this operation make the paths: choose one")
-                                                                                        : tr("No path to show yet"));
+                   m_model.computing()                                   ? tr("Computing…")
+                   : m_model.recipe() && carries(m_model.recipe()->kind) ? tr("What stands under it makes the paths: choose one")
+                                                                         : tr("No path to show yet"));
         return;
     }
     p.setRenderHint(QPainter::Antialiasing);

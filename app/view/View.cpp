@@ -306,7 +306,11 @@ void View::click(const QPointF& pixel, bool add) {
         if (!m_guesses.empty()) take(m_guesses[m_guess], add);
     } else if (const auto arrow = rowArrow();
                arrow && std::hypot(0.5 * (arrow->first.x() + arrow->second.x()) - pixel.x(), 0.5 * (arrow->first.y() + arrow->second.y()) - pixel.y()) < 20.0) {
-        (void)m_model.setWord("pattern.reversed", m_model.word("pattern.reversed") == "true" ? "false" : "true");
+        const QString cut = m_model.word("pattern.cut");
+        if (cut.isEmpty() || cut == "asLaid")
+            (void)m_model.setWord("pattern.reversed", m_model.word("pattern.reversed") == "true" ? "false" : "true");
+        else
+            (void)m_model.setWord("pattern.cut", cut == "climb" ? "conventional" : "climb");
     } else if (const auto hole = holeAt(pixel)) {
         m_model.holes().turnOne(*hole);
     } else if (takeInHand(pixel)) {

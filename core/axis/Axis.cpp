@@ -312,13 +312,16 @@ private:
             }
             if (!axis) t.lost = true;
             axes[i] = axis.value_or(i > 0 ? axes[i - 1] : Vec3(Vec3::UnitZ()));
-            if (m_spec.keys.empty()) continue;
-            const double along = first.whole > 0.0 ? first.along[i] / first.whole : 0.0;
-            const LeadTilt more = keyed(m_spec.keys, row.returning ? 1.0 - along : along, level, row.index, row.closed);
-            const LeadTilt own = leadTiltOf(axes[i], row.normals[i], feeds[i]);
-            const double lead = row.returning && m_spec.leadByPattern ? -more.lead : more.lead;
-            axes[i] = axisFromLeadTilt(row.normals[i], feeds[i], own.lead + lead, own.tilt + (row.returning ? -more.tilt : more.tilt));
+            if (!m_spec.keys.empty()) addKeys(row, first, feeds, level, i, axes);
+            if (m_help.besideOthers) axes[i] = m_help.besideOthers(row.points[i], axes[i]);
         }
+    }
+    void addKeys(const Row& row, const AimedRow& first, const std::vector<Vec3>& feeds, double level, std::size_t i, std::vector<Vec3>& axes) const {
+        const double along = first.whole > 0.0 ? first.along[i] / first.whole : 0.0;
+        const LeadTilt more = keyed(m_spec.keys, row.returning ? 1.0 - along : along, level, row.index, row.closed);
+        const LeadTilt own = leadTiltOf(axes[i], row.normals[i], feeds[i]);
+        const double lead = row.returning && m_spec.leadByPattern ? -more.lead : more.lead;
+        axes[i] = axisFromLeadTilt(row.normals[i], feeds[i], own.lead + lead, own.tilt + (row.returning ? -more.tilt : more.tilt));
     }
     /// How far something that is done to the axes moves them at most.
     template <class Do> static void moving(const std::vector<Vec3>& axes, Most& most, const Do& what) {

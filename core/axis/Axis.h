@@ -71,6 +71,8 @@ struct AxisHelp {
     /// The nearest direction with one rotary locked whose angle to the datum's Z lies within a window (rad); when there is none, the one that is
     /// least outside of it.
     std::function<Vec3(const Vec3& wanted, double low, double high)> locked;
+    /// What becomes of an axis near the rows of other operations that these begin at; null: they do not.
+    std::function<Vec3(const Vec3& contact, const Vec3& own)> besideOthers;
     std::optional<Vec3> pole; ///< the direction around which the rotary nearest to the work turns
     AxisHelp() = default;
     AxisHelp(std::nullopt_t) {}

@@ -33,6 +33,18 @@ Hash hashOfCurves(const Job& job) {
     return under;
 }
 
+/// Of the operations that rows begin at, with what those rest on. Those that do not stand before it say nothing.
+Hash hashOfNeighbours(const Job& job, const Recipe& recipe) {
+    Hash under;
+    for (const Recipe& before : job.route) {
+        if (before.id == recipe.id) break;
+        if (!before.active || std::find(recipe.pattern.beside.begin(), recipe.pattern.beside.end(), before.id) == recipe.pattern.beside.end()) continue;
+        under.add(keyTextOf(job.resolved(before)));
+        if (const Assembly* t = job.tool(before.tool)) under.add(assemblyForm().write(*t).dump());
+    }
+    return under;
+}
+
 /// Of the stock and of all operations that cut before this one, with what those rest on.
 Hash hashBefore(const Job& job, const std::string& id) {
     Hash under;
@@ -45,7 +57,7 @@ Hash hashBefore(const Job& job, const std::string& id) {
         under.add(keyTextOf(before));
         if (const Assembly* t = job.tool(before.tool)) under.add(assemblyForm().write(*t).dump());
         curves = curves || !before.target.drawings.empty() || !before.axis.curve.empty() || !before.axis.last.curve.empty();
-        planes = planes || before.kind == OperationKind::Mill || !before.repeat.planes.empty();
+        planes = planes || before.kind == OperationKind::Mill || !before.repeat.planes.empty() || before.where.side != WhereSide::Both;
         holes = holes || before.kind == OperationKind::HoleStep || before.kind == OperationKind::Edge;
     }
     if (curves) under.add(hashOfCurves(job).value());
@@ -92,12 +104,19 @@ Frame Job::partFrame() const {
     return f;
 }
 
-const Recipe* Job::operation(const std::string& id) const { return findById(route, id); }
-Recipe* Job::operation(const std::string& id) { return findById(route, id); }
+const Recipe* Job::operation(const std::string& id) const {
+    const Recipe* own = findById(route, id);
+    return own ? own : findById(route, wholeId(id));
+}
+Recipe* Job::operation(const std::string& id) {
+    Recipe* own = findById(route, id);
+    return own ? own : findById(route, wholeId(id));
+}
 Recipe Job::resolved(const Recipe& recipe) const {
     Recipe r = recipe;
     for (const WorkPlane& p : planes)
-        if ((r.kind == OperationKind::Mill && p.name == r.mill.on) || std::find(r.repeat.planes.begin(), r.repeat.planes.end(), p.name) != r.repeat.planes.end())
+        if ((r.kind == OperationKind::Mill && p.name == r.mill.on) || (r.kind == OperationKind::Surface && r.where.side != WhereSide::Both && p.name == r.where.plane) ||
+            std::find(r.repeat.planes.begin(), r.repeat.planes.end(), p.name) != r.repeat.planes.end())
             r.planes.push_back(p);
     if (r.kind == OperationKind::Mill && r.mill.on.empty()) r.planes = planes; // directions that the user knows
     // What stands in the job and not in the recipe: curves of mends and drawings, planes, holes, a larger tool, and all that is cut before.
@@ -105,6 +124,7 @@ Recipe Job::resolved(const Recipe& recipe) const {
     if (!r.target.drawings.empty() || aimed) r.rests = hashOfCurves(*this).value() | 1u;
     if (const Assembly* larger = r.kind == OperationKind::Mill && r.mill.shape == MillShape::Body ? tool(r.mill.after) : nullptr)
         r.rests = Hash().add(r.rests).add(assemblyForm().write(*larger).dump()).value() | 1u;
+    if (r.kind == OperationKind::Surface && r.pattern.kind == PatternBy::Seam) r.rests = Hash().add(r.rests).add(hashOfNeighbours(*this, r).value()).value() | 1u;
     if (restsOnStock(r))
         r.rests = Hash().add(r.rests).add(hashBefore(*this, recipe.id).value()).value() | 1u;
     else if (r.kind == OperationKind::Mill || r.kind == OperationKind::HoleStep)
@@ -128,13 +148,63 @@ Recipe Job::resolved(const Recipe& recipe) const {
     return r;
 }
 
+std::string Job::nameOf(const std::string& id) const {
+    const Recipe* r = operation(id);
+    if (!r) return id;
+    return r->id == id ? r->name : fmt::format("{}, slice {}", r->name, id.substr(r->id.size() + 1));
+}
+
+int Job::slices(const Recipe& recipe) const {
+    const Recipe* parent = recipe.parent.empty() ? nullptr : operation(recipe.parent);
+    return parent && parent->kind == OperationKind::Slices && parent->active ? static_cast<int>(slicesOf(parent->slices).size()) : 0;
+}
+
+namespace {
+
+// Slice by slice all that stands under it.
+void addSlices(const Job& job, const Recipe& parent, std::vector<Recipe>& out) {
+    std::vector<const Recipe*> under;
+    Hash all; // what was cut in the slices before
+    for (const Recipe& r : job.route)
+        if (r.active && r.parent == parent.id) {
+            under.push_back(&r);
+            all.add(keyTextOf(r));
+            if (const Assembly* t = job.tool(r.tool)) all.add(assemblyForm().write(*t).dump());
+        }
+    for (const Slice& slice : slicesOf(parent.slices))
+        for (const Recipe* r : under) {
+            Recipe one = job.resolved(*r);
+            one.id = sliceId(r->id, slice.number + 1);
+            one.name = job.nameOf(one.id);
+            one.slice = slice;
+            one.upward = parent.slices.from < parent.slices.to;
+            if (slice.number > 0)
+                for (std::uint64_t* rests : {&one.rests, &one.before})
+                    if (*rests != 0) *rests = Hash().add(*rests).add(all.value()).add(recipeForm().write(parent).dump()).value() | 1u;
+            out.push_back(std::move(one));
+        }
+}
+
+} // namespace
+
 std::vector<Recipe> Job::worked() const {
     std::vector<Recipe> out;
     for (const Recipe& r : route) {
         const Recipe* parent = r.parent.empty() ? nullptr : operation(r.parent);
-        if (r.active && r.kind != OperationKind::Holes && (!parent || parent->active)) out.push_back(resolved(r));
+        if (r.active && r.kind == OperationKind::Slices) addSlices(*this, r, out);
+        const bool sliced = parent && parent->kind == OperationKind::Slices; // with it
+        if (r.active && !carries(r.kind) && !sliced && (!parent || parent->active)) out.push_back(resolved(r));
     }
     return out;
+}
+
+std::optional<Recipe> Job::worked(const std::string& id) const {
+    const Recipe* r = operation(id);
+    if (!r) return std::nullopt;
+    if (slices(*r) == 0) return resolved(*r);
+    for (Recipe& one : worked())
+        if (one.id == id) return std::move(one);
+    return std::nullopt;
 }
 
 const Assembly* Job::tool(const std::string& id) const { return findById(tools, id); }

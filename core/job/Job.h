@@ -49,12 +49,20 @@ struct Job {
     std::vector<Recipe> route;
 
     [[nodiscard]] Frame partFrame() const;
+    /// A slice of it ("op3@2") counts as the operation.
     [[nodiscard]] const Recipe* operation(const std::string& id) const;
     [[nodiscard]] Recipe* operation(const std::string& id);
     /// With what it takes over from its parent: the holes, as they are marked, how they are entered and left.
     [[nodiscard]] Recipe resolved(const Recipe& recipe) const;
     /// All operations that make a path, resolved, in the order of the route: those switched on, whose parents are.
+    /// What stands in slices comes once for each of them, with an id of its own.
     [[nodiscard]] std::vector<Recipe> worked() const;
+    /// One of them.
+    [[nodiscard]] std::optional<Recipe> worked(const std::string& id) const;
+    /// Its name, with the number of the slice; the id where there is no such operation.
+    [[nodiscard]] std::string nameOf(const std::string& id) const;
+    /// How often an operation is worked: in so many slices, or once (0).
+    [[nodiscard]] int slices(const Recipe& recipe) const;
     [[nodiscard]] const Assembly* tool(const std::string& id) const;
     [[nodiscard]] Assembly* tool(const std::string& id);
     [[nodiscard]] std::string freshId() const;

@@ -110,11 +110,16 @@ void checkWhole(const JsonView& v, const Job& job) {
         "route", 1000, job.route, [](const Recipe& r) { return r.id; }, "operation");
     const auto isPart = [](const JobBody& b) { return b.role == "part"; };
     if (std::count_if(job.bodies.begin(), job.bodies.end(), isPart) > 1) v.complain("there can be one part only");
-    std::set<std::string> onHoles;
+    std::set<std::string> onHoles, inSlices;
     for (std::size_t i = 0; i < job.route.size(); ++i) {
         const Recipe& r = job.route[i];
         if (r.kind == OperationKind::HoleStep && !onHoles.count(r.parent)) v.list("route", 1000)[i].complain("'parent' names no operation on holes above this step");
         if (r.kind == OperationKind::Holes) onHoles.insert(r.id);
+        if (r.kind == OperationKind::Slices) inSlices.insert(r.id);
+        if (r.kind == OperationKind::HoleStep || r.parent.empty()) continue;
+        // They stand right below, one after the other.
+        const bool below = i > 0 && (job.route[i - 1].id == r.parent || job.route[i - 1].parent == r.parent);
+        if (!inSlices.count(r.parent) || !below) v.list("route", 1000)[i].complain("'parent' names no slices right above this operation");
     }
 }
 
@@ -154,6 +159,7 @@ const Form<Job>& jobForm() {
                 for (std::size_t i = 0; i < j.tools.size(); ++i) j.tools[i].id = fmt::format("t{}", i);
                 for (std::size_t i = 0; i < j.route.size(); ++i) j.route[i].id = fmt::format("op{}", i);
                 std::erase_if(j.route, [](const Recipe& r) { return r.kind == OperationKind::HoleStep; });
+                for (Recipe& r : j.route) r.parent.clear();
             });
     return form;
 }

@@ -123,4 +123,10 @@ const Definition& holesDefinition() {
     return definition;
 }
 
+const Definition& slicesDefinition() {
+    // What stands under it is worked slice by slice, see Job::worked().
+    static const Definition definition{.kind = OperationKind::Slices, .lay = [](Stages&) { return false; }, .facts = nullptr};
+    return definition;
+}
+
 } // namespace gyre

@@ -4,7 +4,7 @@ namespace gyre {
 
 const Definition& definitionOf(OperationKind kind) {
     static const Definition* const kAll[] = {&surfaceDefinition(), &holesDefinition(), &holeStepDefinition(), &millDefinition(),
-                                             &swarfDefinition(),   &curveDefinition(), &edgeDefinition()};
+                                             &swarfDefinition(),   &curveDefinition(), &edgeDefinition(),     &slicesDefinition()};
     for (const Definition* d : kAll)
         if (d->kind == kind) return *d;
     return *kAll[0];

@@ -11,8 +11,9 @@ namespace gyre {
 [[nodiscard]] const Definition& swarfDefinition();
 [[nodiscard]] const Definition& curveDefinition();
 [[nodiscard]] const Definition& edgeDefinition();
+[[nodiscard]] const Definition& slicesDefinition();
 
 /// Rows alone, over the faces of the recipe: without axis, guard and links.
-[[nodiscard]] Result<PatternResult> bareRows(const Workplace& place, const Recipe& recipe, const Cutter& cutter, Progress& progress);
+[[nodiscard]] Result<PatternResult> bareRows(const Workplace& place, const Recipe& recipe, const Cutter& cutter, const Before& before, Progress& progress);
 
 } // namespace gyre

@@ -5,6 +5,7 @@
 #include "form/Form.h"
 #include "kinds/Kinds.h"
 #include "operation/Meant.h"
+#include "pattern/Beside.h"
 #include "pattern/PatternForm.h"
 #include "pattern/PatternKinds.h"
 #include "pattern/WhereForm.h"
@@ -126,6 +127,16 @@ Result<std::vector<const TriangleMesh*>> coveringFaces(const Workplace& place, c
     return out;
 }
 
+/// The work plane on one side of which rows are kept; any where none is asked for.
+Result<WorkPlane> boundingPlane(const Recipe& recipe) {
+    if (recipe.where.side == WhereSide::Both) return WorkPlane{};
+    const std::string& name = recipe.where.plane;
+    const auto it = std::find_if(recipe.planes.begin(), recipe.planes.end(), [&](const WorkPlane& p) { return p.name == name; });
+    if (it != recipe.planes.end()) return *it;
+    return fail(name.empty() ? "no plane is chosen that bounds where rows are kept" : "there is no plane '" + name + "' any more", {},
+                "Choose a plane, or name one in Set up");
+}
+
 /// Strokes, or the curves that are rows themselves.
 Result<std::vector<Polyline>> followedCurves(const Workplace& place, const PatternSpec& pattern) {
     std::vector<Polyline> out;
@@ -181,27 +192,67 @@ Finding inCells(double known, double asked) {
     return f;
 }
 
-Result<PatternResult> rowsOver(const Workplace& place, const std::vector<int>& faces, const Recipe& recipe, const Cutter& cutter, const PresentStock& present,
-                               Progress& progress) {
-    const auto loops = boundingLoops(place, recipe.where);
+/// The rows that these begin at; nothing where the pattern has none.
+Result<std::shared_ptr<const RowsBeside>> rowsBeside(const Recipe& recipe, const Before& before) {
+    if (recipe.pattern.kind != PatternBy::Seam) return std::shared_ptr<const RowsBeside>();
+    std::vector<NeighbourRows> all;
+    for (const std::string& id : recipe.pattern.beside) {
+        const auto result = before.result ? before.result(id) : nullptr;
+        if (!result)
+            return fail("operation '" + id + "', whose rows these begin at, has no path, or does not stand before this one", {},
+                        "Choose another one, or move it up in the route");
+        if (!result->pattern || !result->axis || result->kind != OperationKind::Surface)
+            return fail("operation “" + result->name + "” has no rows over faces that these could begin at", {}, "Choose one that has");
+        all.push_back({result->name, result->pattern->rows, result->axis->axes, result->pattern->spacing});
+    }
+    if (all.empty()) return fail("no operation is chosen whose rows these begin at", {}, "Choose one that stands before this one");
+    return std::make_shared<const RowsBeside>(std::move(all));
+}
+
+Finding seamOf(const SeamMeasure& seam, const RowsBeside& beside, double spacing) {
+    Finding f;
+    const double theirs = beside.spacing();
+    const bool wide = seam.places == 0 || seam.gap > 1.02 * std::max(spacing, theirs), other = std::abs(theirs - spacing) > 0.02 * theirs;
+    f.rank = wide || other ? Rank::Look : Rank::Note;
+    f.code = "seam";
+    f.stage = stageName(Stage::Axis);
+    f.amount = seam.gap;
+    f.place = std::array<double, 3>{seam.at.x(), seam.at.y(), seam.at.z()};
+    f.text = seam.places == 0
+                 ? fmt::format("No row lies beside those of {}", beside.names())
+                 : fmt::format("The first row lies {:.3f} mm from the rows of {} at most, {:.1f}° off their direction; the axis turns by {:.1f}° from one to the other",
+                               seam.gap, beside.names(), degrees(seam.apart), degrees(seam.turn));
+    f.reason = other  ? fmt::format("Rows there are {:.3f} mm apart, these {:.3f}", theirs, spacing)
+               : wide ? "Rows there run away from the border of these faces, or end there"
+                      : "";
+    if (other) f.remedies.push_back({fmt::format("Lay these {:.3f} mm apart too", theirs), "pattern.spacing", fmt::format("{:.6g}", theirs)});
+    return f;
+}
+
+Result<PatternResult> rowsOver(const Workplace& place, const std::vector<int>& faces, const Recipe& recipe, const Cutter& cutter, const Before& before,
+                               const RowsBeside* beside, Progress& progress) {
+    auto loops = boundingLoops(place, recipe.where);
     if (!loops) return tl::unexpected(loops.error());
     auto followed = followedCurves(place, recipe.pattern);
     if (!followed) return tl::unexpected(followed.error());
-    const auto covering = coveringFaces(place, recipe.where);
+    auto covering = coveringFaces(place, recipe.where);
     if (!covering) return tl::unexpected(covering.error());
+    const auto plane = boundingPlane(recipe);
+    if (!plane) return tl::unexpected(plane.error());
     std::shared_ptr<const Stock> stock;
     double known = 0.0;
     if (recipe.where.byStock) {
-        if (!present) return fail("there is no stock that could stand on the faces", {}, "Add stock in Set up");
+        if (!before.stock) return fail("there is no stock that could stand on the faces", {}, "Add stock in Set up");
         progress.report(0.0, "Working out what is left of the stock");
-        auto made = present(progress);
+        auto made = before.stock(progress);
         if (!made) return tl::unexpected(made.error());
         stock = std::move(*made);
         known = 0.5 * stock->cell();
     }
     const double over = std::max(recipe.where.stock, known) + recipe.target.leave;
-    const WhereKept where(recipe.where, *loops, *covering, stock ? standing(*stock, over) : StockStands());
-    auto rows = layRows(*place.part, faces, recipe.pattern, rowCutter(cutter, recipe.axis), progress, {recipe.where.any() ? &where : nullptr, std::move(*followed)});
+    const WhereKept where(recipe.where, {std::move(*loops), std::move(*covering), stock ? standing(*stock, over) : StockStands(), plane->origin, plane->normal});
+    auto rows =
+        layRows(*place.part, faces, recipe.pattern, rowCutter(cutter, recipe.axis), progress, {recipe.where.any() ? &where : nullptr, std::move(*followed), beside});
     if (rows && stock && recipe.where.stock < known) rows->findings.push_back(inCells(known, recipe.where.stock));
     return rows;
 }
@@ -284,24 +335,34 @@ bool lay(Stages& s) {
                 .add(whereForm().write(s.recipe.where).dump())
                 .add(contactRadius(s.out.tool.cutter))
                 .value();
+    if (s.recipe.where.side != WhereSide::Both) s.key = Hash().add(s.key).add(placesTextOf(s.recipe)).value();
     if (s.recipe.where.byStock) s.key = Hash().add(s.key).add(s.recipe.rests).add(s.recipe.target.leave).value();
+    const auto beside = rowsBeside(s.recipe, s.before);
+    if (!beside) {
+        s.stop(Stage::Pattern, beside.error());
+        return false;
+    }
+    if (*beside) s.key = Hash().add(s.key).add(s.recipe.rests).value();
     // How far apart they lie may rest on how the cutter stands.
     if (s.recipe.pattern.by == RowsBy::Scallop) s.key = Hash().add(s.key).add(s.tool).add(axisForm().write(s.recipe.axis).dump()).value();
     {
         const Progress::Span span(s.progress, 0.0, 0.3);
-        if (!s.take(Stage::Pattern, s.key, s.out.pattern, [&] { return rowsOver(s.place, s.out.faces, s.recipe, s.out.tool.cutter, s.present, s.progress); }))
-            return false;
+        const auto rows = [&] { return rowsOver(s.place, s.out.faces, s.recipe, s.out.tool.cutter, s.before, beside->get(), s.progress); };
+        if (!s.take(Stage::Pattern, s.key, s.out.pattern, rows)) return false;
     }
     s.add(s.out.pattern->findings);
     if (const auto left = scallopOf(s.out.tool.cutter, s.recipe.axis); left && left->round()) s.out.scallop = scallopBetween(*s.out.pattern, *left);
     s.key = Hash().add(s.key).add("Axis").add(axisForm().write(s.recipe.axis).dump()).add(s.tool).add(s.recipe.rests).value();
     const auto aimed = [&]() -> Result<AxisResult> {
-        const auto help = axisHelp(s.place, s.recipe, s.out.tool);
+        auto help = axisHelp(s.place, s.recipe, s.out.tool);
         if (!help) return tl::unexpected(help.error());
+        if (const double over = s.recipe.pattern.passOver; *beside && over > 0.0)
+            help->besideOthers = [&near = **beside, over](const Vec3& contact, const Vec3& own) { return passedOver(near, over, contact, own); };
         return setAxes(s.out.pattern->rows, s.recipe.axis, s.out.tool.cutter, *help);
     };
     if (!s.take(Stage::Axis, s.key, s.out.axis, aimed)) return false;
     s.add(s.out.axis->findings);
+    if (*beside) s.add({seamOf(measureSeam(**beside, s.out.pattern->rows, s.out.axis->axes, s.out.pattern->spacing), **beside, s.out.pattern->spacing)});
     s.key = Hash().add(s.key).add(s.recipe.target.leave).value();
     const auto laid = [&]() -> Result<std::vector<Pass>> {
         std::vector<std::vector<Pass>> layers;
@@ -327,7 +388,13 @@ void curePattern(const Recipe& r, std::vector<Finding>& findings) {
     const bool outOfPlace = r.pattern.order == RowOrder::Spiral && (r.pattern.start == RowStart::Middle || r.pattern.start == RowStart::Outside);
     for (Finding& f : findings)
         if (outOfPlace && f.code == "nothing-generated" && f.stage == stageName(Stage::Pattern)) f.remedies.push_back({"Start at one end", "pattern.from", "rail1"});
-    if (outOfPlace) return;
+    const bool byTurns = r.pattern.order == RowOrder::BackAndForth && r.pattern.cut != RowCut::AsLaid && !kindOf(r.pattern.kind).drawn;
+    for (Finding& f : findings)
+        if (byTurns && f.code == "nothing-generated" && f.stage == stageName(Stage::Pattern)) {
+            f.remedies.push_back({"Let rows run one way", "pattern.order", "oneWay"});
+            f.remedies.push_back({"Cut them as they come", "pattern.cut", "asLaid"});
+        }
+    if (outOfPlace || byTurns) return;
     if (!kindOf(r.pattern.kind).rails) return;
     for (Finding& f : findings)
         if (f.code == "nothing-generated" && f.stage == stageName(Stage::Pattern)) f.remedies.push_back({"Rows in parallel planes", "pattern.kind", "planes"});
@@ -335,10 +402,12 @@ void curePattern(const Recipe& r, std::vector<Finding>& findings) {
 
 } // namespace
 
-Result<PatternResult> bareRows(const Workplace& place, const Recipe& recipe, const Cutter& cutter, Progress& progress) {
+Result<PatternResult> bareRows(const Workplace& place, const Recipe& recipe, const Cutter& cutter, const Before& before, Progress& progress) {
     const auto faces = resolveFaces(*place.part, recipe.target.faces);
     if (!faces) return tl::unexpected(faces.error());
-    return rowsOver(place, *faces, recipe, cutter, {}, progress);
+    const auto beside = rowsBeside(recipe, before);
+    if (!beside) return tl::unexpected(beside.error());
+    return rowsOver(place, *faces, recipe, cutter, before, beside->get(), progress);
 }
 
 const Definition& surfaceDefinition() {

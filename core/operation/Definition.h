@@ -9,13 +9,15 @@ namespace gyre {
 /// One operation on its way through the stages: what it reads, and where its results go.
 class Stages {
 public:
-    Stages(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress, const PresentStock& present, OperationResult& out)
-        : place(place), recipe(recipe), under(place.keyFor(recipe)), present(present), progress(progress), out(out), scene(place.scene), m_cache(cache) {}
+    Stages(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress, const Before& before, OperationResult& out)
+        : place(place), recipe(recipe), under(place.keyFor(recipe)), before(before), present(before.stock), progress(progress), out(out), scene(place.scene),
+          m_cache(cache) {}
 
     const Workplace& place;
     const Recipe& recipe;
     const std::uint64_t under; ///< of what is read of the setup
-    const PresentStock& present;
+    const Before& before;
+    const PresentStock& present; ///< of these
     Progress& progress;
     OperationResult& out;
     std::shared_ptr<const Scene> scene; ///< what the guard looks at

@@ -63,6 +63,15 @@ std::string layersText(const std::vector<Pass>* passes) {
 } // namespace
 
 std::string OperationResult::facts(Stage stage) const {
+    std::string text = factsOfWhole(stage);
+    if (stage != Stage::Pattern || !slice.any() || text.empty() || !passes) return text;
+    double here = 0.0;
+    for (const Pass& pass : *passes)
+        for (std::size_t i = 1; i < pass.path.size(); ++i) here += (pass.path.contact[i] - pass.path.contact[i - 1]).norm();
+    return text + fmt::format(" in all slices; {:.2f} m here", here / 1000.0);
+}
+
+std::string OperationResult::factsOfWhole(Stage stage) const {
     if (const auto own = definitionOf(kind).facts)
         if (std::string text = own(*this, stage); text != kAsAll) return text;
     switch (stage) {
@@ -138,9 +147,8 @@ std::size_t bytesOf(const Clearances& c) { return sizeof c + 2 * c.shank.size() 
 
 class Runner {
 public:
-    Runner(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress, const EarlyResult& early, const PresentStock& present,
-           OperationResult& out)
-        : m_s(place, recipe, cache, progress, present, out), m_definition(definitionOf(recipe.kind)), m_early(early) {}
+    Runner(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress, const EarlyResult& early, const Before& before, OperationResult& out)
+        : m_s(place, recipe, cache, progress, before, out), m_definition(definitionOf(recipe.kind)), m_early(early) {}
 
     /// @return false when cancelled
     bool run();
@@ -149,6 +157,7 @@ private:
     bool stages();
     bool pickTool();
     void showPasses();
+    bool takeSlice();
     bool speedAndFeed();
     bool linkAndMove(const Guard& guard);
     void tellSwings();
@@ -198,6 +207,16 @@ void Runner::showPasses() {
     }
     if (m_definition.spacing) pattern->spacing = m_definition.spacing(m_s.recipe);
     m_s.out.pattern = pattern;
+}
+
+// Of all passes those of the slice; one that has nothing to cut is no fault.
+bool Runner::takeSlice() {
+    auto cut = std::make_shared<const std::vector<Pass>>(inSlice(*m_s.out.passes, m_s.recipe.slice, m_s.recipe.upward));
+    m_s.out.passes = cut;
+    m_s.key = Hash().add(m_s.key).add(placesTextOf(m_s.recipe)).add(m_s.recipe.upward ? 1.0 : 0.0).value();
+    if (!cut->empty()) return true;
+    omit(m_s.out, "nothing of it lies in this slice");
+    return false;
 }
 
 bool Runner::measure(const Guard& guard, std::uint64_t at) {
@@ -368,6 +387,7 @@ bool Runner::stages() {
     m_s.tool = assemblyForm().write(m_s.out.tool).dump();
     if (!m_definition.lay(m_s)) return !m_s.cancelled;
     if (!repeatPasses(m_s)) return true;
+    if (m_s.recipe.slice.any() && !takeSlice()) return true;
     if (m_definition.drawsPasses) showPasses();
     const double meant = m_definition.meantDepth ? m_definition.meantDepth(m_s.recipe) : 0.0;
     const Guard guard(m_s.out.tool, *m_s.scene, m_s.recipe.guard, m_s.recipe.pattern.chordTolerance, meant);
@@ -423,13 +443,15 @@ double secondsOf(const OperationResult& result) {
 }
 
 Result<std::shared_ptr<const OperationResult>> runOperation(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress, const EarlyResult& early,
-                                                            const PresentStock& present) {
+                                                            const Before& before) {
     auto out = std::make_shared<OperationResult>();
     out->operation = recipe.id;
+    out->name = recipe.name;
+    out->slice = recipe.slice;
     out->kind = recipe.kind;
     out->cycle = recipe.drill;
     out->key = operationKey(place.keyFor(recipe), recipe, place.tool(recipe.tool));
-    if (!Runner(place, recipe, cache, progress, early, present, *out).run()) return cancelledError();
+    if (!Runner(place, recipe, cache, progress, early, before, *out).run()) return cancelledError();
     return std::shared_ptr<const OperationResult>(out);
 }
 

@@ -60,7 +60,7 @@ struct PathHazard {
 
 /// Everything one operation came to, stage by stage. Stages that could not be run are null; findings say why.
 struct OperationResult {
-    std::string operation;
+    std::string operation, name; ///< its id, and as it is called
     OperationKind kind = OperationKind::Surface;
     std::uint64_t key = 0; ///< of all it rests on, as from operationKey()
     Assembly tool;
@@ -82,11 +82,15 @@ struct OperationResult {
     std::vector<float> shankClearance, holderClearance; ///< per location of links->path, mm, cut off at 20
     std::vector<PathHazard> hazards;                    ///< by location of links->path
     std::vector<Finding> findings;
+    Slice slice;          ///< the passes, and all that comes of them, are of this slice alone; faces, rows and axes are of the whole
     bool omitted = false; ///< it does nothing, and need not: the route goes on without it
 
     [[nodiscard]] bool complete() const { return motion != nullptr; }
     [[nodiscard]] const Toolpath* path() const { return links ? &links->path : nullptr; }
     [[nodiscard]] std::string facts(Stage stage) const;
+
+private:
+    [[nodiscard]] std::string factsOfWhole(Stage stage) const;
 };
 
 /// A cycle in one hole: the location over the mouth where it begins, and how deep it goes from there, mm.
@@ -103,11 +107,19 @@ struct CycleRun {
 /// Runs the stages in order; those whose inputs have not changed come from the cache. Only cancellation is an error: what goes
 /// wrong in a stage is a finding of rank Stop, and the stages before it are still there.
 /// @param early  gets the path as soon as it is there, before the clearances along it have been measured
-/// @param present  what operations before this one left of the stock; asked for only where it is needed
+/// @param before  asked for only where it is needed
 using PresentStock = std::function<Result<std::shared_ptr<const Stock>>(Progress&)>;
 using EarlyResult = std::function<void(std::shared_ptr<const OperationResult>)>;
+/// What operations before it came to.
+struct Before {
+    PresentStock stock;
+    std::function<std::shared_ptr<const OperationResult>(const std::string& id)> result; ///< null where there is none
+    Before() = default;
+    template <std::invocable<Progress&> Stock> Before(Stock present) : stock(std::move(present)) {}
+    template <class Stock, class Results> Before(Stock present, Results results) : stock(std::move(present)), result(std::move(results)) {}
+};
 [[nodiscard]] Result<std::shared_ptr<const OperationResult>> runOperation(const Workplace& place, const Recipe& recipe, StageCache& cache, Progress& progress,
-                                                                          const EarlyResult& early = {}, const PresentStock& present = {});
+                                                                          const EarlyResult& early = {}, const Before& before = {});
 
 /// Changes when anything changes that the operation's result rests on.
 [[nodiscard]] std::uint64_t operationKey(std::uint64_t placeKey, const Recipe& recipe, const Assembly* tool);

@@ -8,6 +8,7 @@
 #include "holes/Drill.h"
 #include "link/Link.h"
 #include "milling/Mill.h"
+#include "operation/Slices.h"
 #include "pattern/Pattern.h"
 #include "pattern/Where.h"
 #include "swarf/Swarf.h"
@@ -27,8 +28,11 @@ enum class OperationKind {
     Mill,     ///< on a plane, or round an axis
     Swarf,    ///< the cutter's side down a wall
     Curve,    ///< along curves, or down the middle of a channel
-    Edge      ///< sharp edges broken
+    Edge,     ///< sharp edges broken
+    Slices    ///< the operations under it run slice by slice; makes no path of its own
 };
+/// Is there nothing to cut but what stands under it?
+[[nodiscard]] constexpr bool carries(OperationKind k) { return k == OperationKind::Holes || k == OperationKind::Slices; }
 /// Along walls, curves and edges: core/follow.
 [[nodiscard]] constexpr bool follows(OperationKind k) { return k == OperationKind::Swarf || k == OperationKind::Curve || k == OperationKind::Edge; }
 
@@ -44,7 +48,7 @@ struct Repeat {
 struct Recipe {
     std::string id;
     OperationKind kind = OperationKind::Surface;
-    std::string parent; ///< of a step: the operation it belongs to
+    std::string parent; ///< of a step in holes, or of what runs in slices: the operation it belongs to
     std::string name = "Surface rows";
     std::string tool; ///< id of an assembly of the job
     bool active = true;
@@ -62,9 +66,12 @@ struct Recipe {
     CurveSpec curve;
     BreakSpec edge;
     Repeat repeat;
+    SliceSpec slices;  ///< of Slices
     double feed = 0.0; ///< mm/min; 0: from the tool
 
     // Filled in by Job::resolved(), not part of the file:
+    Slice slice;                   ///< of the whole; it alone is cut
+    bool upward = false;           ///< slices follow each other up the axis
     std::vector<WorkPlane> planes; ///< those it names
     std::uint64_t rests = 0;       ///< of the stock and of all before it in the route, where it works on what they leave
     std::uint64_t before = 0;      ///< of all before it in the route, where only its findings depend on what they leave

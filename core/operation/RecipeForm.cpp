@@ -29,7 +29,8 @@ constexpr KindWord kKindWords[] = {{OperationKind::Surface, "surface", "rows ove
                                    {OperationKind::Mill, "mill", "milling on a plane or wrapped"},
                                    {OperationKind::Swarf, "swarf", "the cutter's side down a wall"},
                                    {OperationKind::Curve, "curve", "along curves"},
-                                   {OperationKind::Edge, "edge", "edges broken"}};
+                                   {OperationKind::Edge, "edge", "edges broken"},
+                                   {OperationKind::Slices, "slices", "operations slice by slice"}};
 
 const Form<Repeat>& repeatForm() {
     static const Form<Repeat> form = Form<Repeat>("repeating")
@@ -40,19 +41,40 @@ const Form<Repeat>& repeatForm() {
     return form;
 }
 
+const Form<SliceSpec>& slicesForm() {
+    using S = SliceSpec;
+    static const Form<S> form = Form<S>("slices")
+                                    .choice("axis", &S::axis, {{0, "x", "X"}, {1, "y", "Y"}, {2, "z", "Z"}}, "Axis of the datum along which slices follow each other")
+                                    .length("from", &S::from, -1e5, 1e5, "Free end, where the first slice begins")
+                                    .length("to", &S::to, -1e5, 1e5, "Where the last slice ends; what lies beyond it is part of that")
+                                    .length("thickness", &S::thickness, 0.05, 1e4, "Largest thickness of a slice; all are alike")
+                                    .step(0.5)
+                                    .length("overlap", &S::overlap, 0.0, 1000.0, "How far each slice goes on into the next one")
+                                    .step(0.1)
+                                    .check([](const JsonView& v, const S& s) {
+                                        if (slicesOf(s).empty()) v.complain(fmt::format("these are more than {} slices; use a larger thickness", kMostSlices));
+                                    })
+                                    .settled([](S& s) { s.thickness = std::max(s.thickness, std::abs(s.from - s.to) / 10.0); });
+    return form;
+}
+
 Form<Recipe> made(OperationKind kind) {
     using R = Recipe;
     std::vector<Form<R>::Option<OperationKind>> kinds;
     for (const KindWord& k : kKindWords) kinds.push_back({k.kind, k.id, k.label});
     Form<R> form("this kind of operation");
-    form.text("id", &R::id, 100, "What it is known by")
-        .needed()
-        .choice("kind", &R::kind, kinds, "Kind of operation")
-        .text("name", &R::name, 200, "Name")
-        .text("tool", &R::tool, 100, "Tool")
+    form.text("id", &R::id, 100, "What it is known by").needed().choice("kind", &R::kind, kinds, "Kind of operation").text("name", &R::name, 200, "Name");
+    if (kind == OperationKind::Slices) {
+        form.flag("active", &R::active, "Is it part of the route", "on", "switched off").part("slices", &R::slices, slicesForm(), "How it is divided");
+        form.settled([kind](R& r) { r.kind = kind; });
+        return form;
+    }
+    form.text("tool", &R::tool, 100, "Tool")
         .flag("active", &R::active, "Is it part of the route", "on", "switched off")
         .number("feed", &R::feed, 0.0, 1e6, "Feed in mm/min; 0: from the tool");
     if (kind == OperationKind::HoleStep) form.text("parent", &R::parent, 100, "The operation on holes that it is a step of");
+    if (kind != OperationKind::HoleStep && kind != OperationKind::Holes)
+        form.text("parent", &R::parent, 100, "The slices that it is cut in; empty: it is cut as a whole").writtenWhenChanged();
     const bool holes = kind == OperationKind::Holes || kind == OperationKind::HoleStep;
     if (!holes) form.part("target", &R::target, targetForm(), "What is cut");
     if (kind == OperationKind::Mill)
@@ -114,6 +136,7 @@ PatternWords patternWords(PatternBy by) { return {kindOf(by).says, kindOf(by).ra
 
 std::string placesTextOf(const Recipe& r) {
     OrderedJson out = repeatForm().write(r.repeat);
+    if (r.slice.any()) out["slice"] = {r.slice.number, r.slice.of, r.slice.axis, r.slice.low, r.slice.high};
     for (const WorkPlane& p : r.planes) {
         const Frame f = p.frame();
         OrderedJson numbers = OrderedJson::array();

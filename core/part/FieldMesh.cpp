@@ -507,8 +507,26 @@ struct Work {
 
 } // namespace
 
+std::shared_ptr<const FieldMesh> Part::Kernel::LaidMeshes::find(const std::vector<int>& faces, double longest) {
+    const std::lock_guard lock(m_guard);
+    const auto it = std::find_if(m_laid.begin(), m_laid.end(), [&](const Laid& l) { return l.longest == longest && l.faces == faces; });
+    if (it == m_laid.end()) return nullptr;
+    std::rotate(m_laid.begin(), it, it + 1);
+    return m_laid.front().mesh;
+}
+
+void Part::Kernel::LaidMeshes::keep(const std::vector<int>& faces, double longest, std::shared_ptr<const FieldMesh> mesh) {
+    const std::lock_guard lock(m_guard);
+    m_laid.insert(m_laid.begin(), {faces, longest, std::move(mesh)});
+    constexpr std::size_t kMost = 600'000; // triangles, about 100 bytes each
+    std::size_t sum = 0, kept = 0;
+    while (kept < m_laid.size() && (kept == 0 || sum + m_laid[kept].mesh->triangles.size() <= kMost)) sum += m_laid[kept++].mesh->triangles.size();
+    m_laid.resize(kept);
+}
+
 Result<FieldMesh> Part::fieldMesh(const std::vector<int>& faces, double longest, const Progress* progress) const {
     if (faces.empty()) return fail("no face is picked");
+    if (const auto known = m_kernel->laid.find(faces, longest)) return *known;
     Work work{*m_kernel, *this, {}, {}};
     if (m_kernel->scan) {
         work.weldScan(faces);
@@ -538,6 +556,7 @@ Result<FieldMesh> Part::fieldMesh(const std::vector<int>& faces, double longest,
     work.flip();
     work.settlePoles();
     work.collectEdgeLines();
+    m_kernel->laid.keep(faces, longest, std::make_shared<const FieldMesh>(work.mesh));
     return std::move(work.mesh);
 }
 

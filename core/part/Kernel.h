@@ -45,6 +45,29 @@ struct Part::Kernel {
         void make();
     };
 
+    /// Field meshes asked for lately: an edit of a pattern asks for the same once more. May be asked from several threads.
+    class LaidMeshes {
+    public:
+        LaidMeshes() = default;
+        LaidMeshes(const LaidMeshes&) {} // another part has other faces by the same numbers
+        LaidMeshes& operator=(const LaidMeshes&) {
+            m_laid.clear();
+            return *this;
+        }
+        [[nodiscard]] std::shared_ptr<const FieldMesh> find(const std::vector<int>& faces, double longest);
+        void keep(const std::vector<int>& faces, double longest, std::shared_ptr<const FieldMesh> mesh);
+
+    private:
+        struct Laid {
+            std::vector<int> faces;
+            double longest;
+            std::shared_ptr<const FieldMesh> mesh;
+        };
+        std::mutex m_guard;
+        std::vector<Laid> m_laid; ///< the one asked for last stands first
+    };
+    LaidMeshes laid;
+
     struct Surface {
         opencascade::handle<Geom_Surface> geometry;
         bool reversed = false;

@@ -10,9 +10,9 @@ namespace {
 using Side = std::pair<std::uint32_t, std::uint32_t>;
 Side sideOf(std::uint32_t a, std::uint32_t b) { return {std::min(a, b), std::max(a, b)}; }
 
-class Cutter {
+class MeshCutter {
 public:
-    Cutter(FieldMesh& mesh, const Part& part, double side) : m_mesh(mesh), m_part(part), m_side(side) {
+    MeshCutter(FieldMesh& mesh, const Part& part, double side) : m_mesh(mesh), m_part(part), m_side(side) {
         for (const auto& line : mesh.edgeLine) m_fixed.insert(line.begin(), line.end());
     }
 
@@ -207,7 +207,7 @@ private:
 
 Result<std::vector<std::pair<std::uint32_t, double>>> cutAcross(FieldMesh& mesh, const Part& part, const std::vector<Across>& ways,
                                                                 const std::vector<std::uint32_t>& seeds, double side) {
-    Cutter cutter(mesh, part, side);
+    MeshCutter cutter(mesh, part, side);
     for (const Across& way : ways)
         if (auto ok = cutter.cut(way); !ok) return tl::unexpected(ok.error());
     if (auto ok = cutter.keepFrom(seeds); !ok) return tl::unexpected(ok.error());

@@ -3,6 +3,7 @@
 #include "base/Parallel.h"
 #include "geom/MeshTree.h"
 #include "pattern/Across.h"
+#include "pattern/Beside.h"
 #include "pattern/Bridge.h"
 #include <fmt/format.h>
 #include <set>
@@ -135,6 +136,14 @@ Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& p
         for (int e : m_rails[w].edges) {
             m_railPoints[w].push_back(m_mesh.edgeLine[index(e)]);
         }
+    if (besideOthers()) {
+        if (!m_help.beside) return fail("no operation is chosen whose rows these begin at", "Pattern", "Choose one that stands before this one");
+        constexpr double kReach = 2.5; // of the wider of both spacings
+        auto seam = growToRows(m_mesh, *m_help.beside, kReach * std::max(spacing, m_help.beside->spacing()));
+        if (!seam) return tl::unexpected(seam.error());
+        m_railPoints[0] = std::move(seam->lines);
+        m_besideRow = std::move(seam->row);
+    }
     std::vector<std::uint32_t> rails;
     for (const auto& lines : m_railPoints)
         for (const auto& line : lines) rails.insert(rails.end(), line.begin(), line.end());
@@ -241,18 +250,20 @@ void Layer::calibrate() {
 }
 
 std::vector<double> Layer::levels(std::size_t steps) const {
-    const bool onRails = m_spec.ends == RowEnds::OnRails;
+    const bool onRails = m_spec.ends == RowEnds::OnRails, beside = besideOthers();
+    // Rows of others are the first ones; half a step in is the last alone then.
+    const double before = onRails || beside ? 0.0 : 0.5, whole = static_cast<double>(steps) + (beside && !onRails ? 0.5 : 0.0);
     std::vector<double> out;
     std::size_t k = 1;
-    for (std::size_t i = 0; i < steps + (onRails ? 1 : 0); ++i) {
-        const double w = width() * (static_cast<double>(i) + (onRails ? 0.0 : 0.5)) / static_cast<double>(steps);
+    for (std::size_t i = 0; i < steps + (onRails || beside ? 1 : 0); ++i) {
+        const double w = width() * (static_cast<double>(i) + before) / whole;
         while (k + 1 < m_knots.size() && m_knots[k].width < w) ++k;
         const Knot &a = m_knots[k - 1], &b = m_knots[k];
         out.push_back(std::clamp(a.level + (b.level - a.level) * (w - a.width) / std::max(b.width - a.width, 1e-12), 0.0, 1.0));
     }
     if (onRails) { // without rails the border may be a row, or a single point: a hair within
         constexpr double kHair = 1e-6;
-        out.front() = hasRails() ? 0.0 : kHair;
+        out.front() = hasRails() || beside ? 0.0 : kHair;
         out.back() = betweenRails() ? 1.0 : 1.0 - kHair;
     }
     return out;
@@ -287,6 +298,7 @@ bool Layer::trace(const std::vector<double>& levels, Grade grade, std::vector<Ra
                 for (int w = 0; w < 2; ++w)
                     if (hasRail(w) && levelOfRail(w) == levels[i])
                         for (const RawLine& line : m_railRow[index(w)].lines) row.lines.push_back(line);
+            if (levels[i] <= 0.0 && besideOthers()) row.lines = m_besideRow.lines;
             if (!row.lines.empty()) return;
             for (const LevelLine& line : m_tracer->lines(levels[i])) {
                 RawLine raw;
@@ -294,6 +306,8 @@ bool Layer::trace(const std::vector<double>& levels, Grade grade, std::vector<Ra
                 raw.samples = samplesOf(line, grade);
                 if (raw.samples.size() >= 2 && (raw.samples.back().point - raw.samples[raw.samples.size() - 2].point).norm() < 1e-6) raw.samples.pop_back();
                 if (raw.samples.size() < 2) continue;
+                // On the way to the rows of others there is nothing to cut.
+                if (besideOthers() && std::all_of(raw.samples.begin(), raw.samples.end(), [](const Sample& s) { return s.face < 0; })) continue;
                 if (!m_space && !(m_even > 0.0)) smooth(raw); // true distances do not tremble
                 if (grade == Grade::Exact) settle(raw, levels[i]);
                 row.lines.push_back(std::move(raw));

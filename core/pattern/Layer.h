@@ -40,6 +40,8 @@ public:
     /// The curves that were given, each a row, as far as they meet the faces.
     [[nodiscard]] std::vector<RawRow> drawnRows() const;
     [[nodiscard]] Result<CornerRows> rowsInCorners(const std::vector<int>& faces, double spacing, Progress& progress) const;
+    /// Does it begin at rows of other operations? Those are level 0, and none of its own.
+    [[nodiscard]] bool besideOthers() const { return m_spec.kind == PatternBy::Seam; }
     /// Is the last level the first again?
     [[nodiscard]] bool round() const { return m_space && m_space->round; }
     /// Are levels as far apart everywhere as their difference says?
@@ -116,6 +118,7 @@ private:
     std::vector<std::pair<std::uint32_t, double>> m_held;                ///< where rows end across: points with their levels
     std::array<Polyline, 2> m_railLine;
     std::array<RawRow, 2> m_railRow;
+    RawRow m_besideRow; ///< of other operations
     /// How far rows have moved at most from the first rail up to a level; straight between two knots.
     struct Knot {
         double level, width;

@@ -1,5 +1,6 @@
 #include "pattern/Pattern.h"
 #include "base/Parallel.h"
+#include "pattern/Beyond.h"
 #include "pattern/Layer.h"
 #include "pattern/Pieces.h"
 #include "pattern/RowOrder.h"
@@ -7,6 +8,7 @@
 #include <algorithm>
 #include <fmt/format.h>
 #include <map>
+#include <numeric>
 
 namespace gyre {
 
@@ -57,7 +59,7 @@ double lengthOf(const RawLine& line) {
 
 // A given number of rows, as even as they get. @return false when cancelled
 bool traceCount(Layer& layer, const PatternSpec& spec, TracedRows& out, Progress& progress) {
-    const auto steps = static_cast<std::size_t>(std::max(1, spec.ends == RowEnds::OnRails && !layer.round() ? spec.count - 1 : spec.count));
+    const auto steps = static_cast<std::size_t>(std::max(1, spec.ends == RowEnds::OnRails && !layer.round() && !layer.besideOthers() ? spec.count - 1 : spec.count));
     for (int round = 0; round < 4; ++round) {
         progress.report(0.4 + 0.1 * round, "Tracing rows");
         const std::vector<double> levels = layer.levels(steps);
@@ -146,8 +148,30 @@ struct Laid {
     RawLine line; ///< dense
     double level = 0.0;
     int number = 0;
-    bool joined = false; ///< of closed rows, which run the way round that is wanted
+    bool joined = false;                          ///< of closed rows, which run the way round that is wanted
+    bool turned = false;                          ///< to be run the other way
+    std::vector<std::pair<double, double>> rings = {}; ///< of a spiral: the level and the length of what it was made of
 };
+
+double lengthOf(const Row& row) { return length(row.points) + (row.closed ? (row.points.front() - row.points.back()).norm() : 0.0); }
+
+// How often a piece of a spiral goes round: by its length and that of the rings where it lies. The whole of it runs once more round the last.
+double turnsOf(const Layer& layer, const Laid& spiral, const Row& piece) {
+    const RowSource source = layer.source();
+    const auto [low, high] = std::minmax(source.at(piece.points.front()).level, source.at(piece.points.back()).level);
+    double sum = 0.0, middle = 1e300, nearest = 0.0;
+    int count = 0;
+    for (const auto& [level, round] : spiral.rings) {
+        if (const double off = std::abs(level - 0.5 * (low + high)); off < middle) {
+            middle = off;
+            nearest = round;
+        }
+        if (level < low || level > high) continue;
+        sum += round;
+        ++count;
+    }
+    return lengthOf(piece) / std::max(count > 0 ? sum / count : nearest, 1e-9);
+}
 
 // A row's turn: from one end, from the middle out, or from both ends in.
 int turnOf(int number, int last, RowStart start) {
@@ -164,8 +188,51 @@ int turnOf(int number, int last, RowStart start) {
     return 0;
 }
 
+// Of two rows beside each other the one with the higher level comes later: on that side of a row its neighbours stand while it is cut.
+bool higherStands(int number, int last, RowStart start) {
+    switch (start) {
+    case RowStart::First:
+        return true;
+    case RowStart::Last:
+        return false;
+    case RowStart::Middle:
+        return number >= last / 2;
+    case RowStart::Outside:
+        return number <= last / 2;
+    }
+    return true;
+}
+
+/// Does the field rise to the right of a line? As most of some places along it say.
+bool risesToTheRight(const Layer& layer, const RawLine& line, double reach) {
+    const RowSource source = layer.source();
+    const std::size_t n = line.samples.size();
+    constexpr std::size_t kLooks = 15;
+    int votes = 0;
+    for (std::size_t k = 0; k < kLooks; ++k) {
+        const std::size_t i = std::clamp<std::size_t>(n * (2 * k + 1) / (2 * kLooks), 1, n - 1);
+        const RowSample &a = line.samples[i - 1], &b = line.samples[i];
+        const Vec3 right = (b.point - a.point).cross(b.normal).normalized(), middle = 0.5 * (a.point + b.point);
+        double rise = source.at(middle + reach * right).level - source.at(middle - reach * right).level;
+        if (layer.round()) rise -= std::round(rise);
+        votes += rise > 0.0 ? 1 : rise < 0.0 ? -1 : 0;
+    }
+    return votes > 0;
+}
+
+// Which of the lines are to be run the other way, all in all.
+void turnLines(const Layer& layer, const PatternSpec& spec, double spacing, int last, std::vector<Laid>& laid) {
+    const bool sided = spec.cut != RowCut::AsLaid && !layer.drawn();
+    parallelFor(laid.size(), 1, [&](std::size_t i) {
+        Laid& l = laid[i];
+        constexpr double kBeside = 0.25; // of the spacing
+        l.turned =
+            !sided ? spec.reversed : (risesToTheRight(layer, l.line, kBeside * spacing) == higherStands(l.number, last, spec.start)) != (spec.cut == RowCut::Climb);
+    });
+}
+
 // Closed rows that lie beside each other become one line each; what is open, or has an island beside it, stays.
-std::vector<Laid> inSpirals(const Layer& layer, const PatternSpec& spec, double spacing, std::vector<Laid> laid, std::size_t& turns) {
+std::vector<Laid> inSpirals(const Layer& layer, const PatternSpec& spec, double spacing, std::vector<Laid> laid) {
     std::map<int, int> linesOf;
     for (const Laid& l : laid) ++linesOf[l.number];
     const SpiralSource source{[&](const Vec3& p, double level, const RowSample& beside) { return layer.onto(p, level, beside); },
@@ -178,11 +245,12 @@ std::vector<Laid> inSpirals(const Layer& layer, const PatternSpec& spec, double 
     const auto flush = [&] {
         if (rings.empty()) return;
         const bool joined = rings.size() > 1;
-        if (joined) turns += rings.size() + 1;
         const double level = rings.front().level;
+        std::vector<std::pair<double, double>> rounds;
+        for (const Ring& r : rings) rounds.emplace_back(r.level, lengthOf({r.samples, true}) + (r.samples.front().point - r.samples.back().point).norm());
         std::vector<RowSample> way = joined ? spiralThrough(std::move(rings), source) : std::move(rings.front().samples);
         if (joined) layer.apart(way);
-        out.push_back({{std::move(way), !joined}, level, number, true});
+        out.push_back({{std::move(way), !joined}, level, number, true, false, std::move(rounds)});
         rings.clear();
     };
     for (Laid& l : laid) {
@@ -191,7 +259,7 @@ std::vector<Laid> inSpirals(const Layer& layer, const PatternSpec& spec, double 
             continue;
         }
         Ring ring{l.level, std::move(l.line.samples)};
-        if (spec.reversed) std::reverse(ring.samples.begin(), ring.samples.end());
+        if (l.turned) std::reverse(ring.samples.begin(), ring.samples.end());
         // A row between them that is broken must not be passed over: the turns would be as far apart as two rows.
         constexpr double kNext = 1.2;
         if (!rings.empty() && !runsBeside(rings.back(), ring, kNext * spacing)) flush();
@@ -200,6 +268,18 @@ std::vector<Laid> inSpirals(const Layer& layer, const PatternSpec& spec, double 
     }
     flush();
     return out;
+}
+
+Finding tooShort(std::size_t lost, std::size_t left, double mm) {
+    Finding f;
+    f.rank = Rank::Look;
+    f.code = "rows-too-short";
+    f.stage = "Pattern";
+    f.amount = static_cast<double>(lost);
+    f.text = fmt::format("{} of {} rows are no longer than {:g} mm: nothing is left of them", lost, lost + left, 2.0 * mm);
+    f.reason = fmt::format("rows end {:g} mm before both of their ends", mm);
+    f.remedies.push_back({"Let rows end where they end", "pattern.beyond", "0"});
+    return f;
 }
 
 // Points placed, rows in their order and direction. @return false when cancelled
@@ -218,29 +298,47 @@ bool placeRows(const Layer& layer, const PatternSpec& spec, const std::vector<Ra
         std::stable_sort(laid.begin(), laid.end(), [&](const Laid& a, const Laid& b) { return turnOf(a.number, last, spec.start) < turnOf(b.number, last, spec.start); });
     };
     inTurn();
+    turnLines(layer, spec, out.spacing, last, laid);
     if (spec.order == RowOrder::Spiral && !layer.drawn()) {
-        laid = inSpirals(layer, spec, out.spacing, std::move(laid), out.turns);
+        laid = inSpirals(layer, spec, out.spacing, std::move(laid));
         inTurn();
     }
+    const auto between = [&](const RowSample& a, const RowSample& b, double t) { return layer.between(a, b, t); };
     std::vector<std::vector<Row>> made(laid.size());
+    std::vector<std::size_t> vanished(laid.size(), 0); // parts of which nothing is left
     if (!parallelFor(
             laid.size(), 1,
             [&](std::size_t i) {
                 const Laid& l = laid[i];
-                if (!where) return made[i].push_back(layer.thinned(l.line, l.level, l.number));
-                for (const RawLine& part : keptParts(l.line, *where, [&](const RowSample&a, const RowSample&b, double t) { return layer.between(a, b, t); }))
-                    if (lengthOf(part) >= kShortest) made[i].push_back(layer.thinned(part, l.level, l.number));
+                if (!where && !(spec.beyond < 0.0)) return made[i].push_back(layer.thinned(l.line, l.level, l.number));
+                for (RawLine& part : where ? keptParts(l.line, *where, between) : std::vector<RawLine>{l.line}) {
+                    if (where && lengthOf(part) < kShortest) continue;
+                    if (spec.beyond < 0.0) part = shortened(part, -spec.beyond, between);
+                    if (part.samples.size() > 1 && (part.closed || lengthOf(part) >= kShortest))
+                        made[i].push_back(layer.thinned(part, l.level, l.number));
+                    else
+                        ++vanished[i];
+                }
             },
             &progress))
         return false;
+    const int firstNumber = laid.empty() ? 0 : laid.front().number;
+    double turns = 0.0;
     for (std::size_t i = 0; i < made.size(); ++i)
         for (Row& row : made[i]) {
             const bool odd = spec.order == RowOrder::BackAndForth && (turnOf(row.index, last, spec.start) % 2) != 0;
             row.returning = odd;
             row.spiral = laid[i].joined && !laid[i].line.closed;
-            if (odd != (spec.reversed && !laid[i].joined)) reverseRow(row);
+            if (row.spiral) turns += turnsOf(layer, laid[i], row);
+            if (odd != (laid[i].turned && !laid[i].joined)) reverseRow(row);
+            // Where one half of the rows is run against the other the axis leans to the same side of the part all the same.
+            if (spec.cut != RowCut::AsLaid && !row.closed) row.returning = higherStands(row.index, last, spec.start) != higherStands(firstNumber, last, spec.start);
             out.rows.push_back(std::move(row));
         }
+    out.turns = static_cast<std::size_t>(std::ceil(turns - 0.1)); // what is begun counts as one
+    if (const auto lost = std::accumulate(vanished.begin(), vanished.end(), std::size_t{0}); lost > 0)
+        out.findings.push_back(tooShort(lost, out.rows.size(), -spec.beyond));
+    if (spec.beyond > 0.0) goBeyond(out.rows, spec.beyond, spec.longestStep);
     if (spec.pieces) {
         constexpr double kBeside = 1.3; // times the widest step between neighbours
         std::vector<int> turns;
@@ -287,6 +385,7 @@ void checkPlaces(const Layer& layer, const PatternSpec& spec, double spacing, Tr
         traced.at = bare.at;
         out.steps.push_back({bare.widest, 0.0});
     }
+    if (layer.besideOthers()) std::erase_if(traced.rows, [](const RawRow& row) { return row.level <= 0.0 || row.lines.empty(); });
     // Once round the last row is the first one again.
     if (layer.round() && traced.rows.size() > 1 && traced.rows.back().level > 1.0 - 1e-5) traced.rows.pop_back();
 }
@@ -373,6 +472,8 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
     if (kindOf(spec.kind).faceByFace && faces.size() > 1) return faceByFace(part, faces, spec, cutter, progress, help);
     if (spec.order == RowOrder::Spiral && (spec.start == RowStart::Middle || spec.start == RowStart::Outside))
         return fail("a spiral runs from one end to the other", "Pattern", "Let it start at one end");
+    if (spec.cut != RowCut::AsLaid && spec.order == RowOrder::BackAndForth && !kindOf(spec.kind).drawn)
+        return fail("rows that run back and forth are cut climbing and conventional by turns", "Pattern", "Let them run one way");
     PatternResult out;
     const bool drawn = kindOf(spec.kind).drawn, corners = spec.kind == PatternBy::Corners;
     const bool byScallop = spec.by == RowsBy::Scallop && (!drawn || corners);
@@ -412,6 +513,8 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
     if (!placeRows(layer, spec, traced.rows, help.where, out, progress)) return cancelledError();
     if (layer.hasRails()) out.rails = {layer.rail(0), layer.rail(1)};
     if (help.where) out.region = keptRegion(layer.mesh(), *help.where);
+    if (out.rows.empty() && !out.findings.empty() && out.findings.back().code == "rows-too-short")
+        return fail(fmt::format("no row is longer than {:g} mm: nothing is left of them", -2.0 * spec.beyond), "Pattern", "Let less be taken off their ends");
     if (out.rows.empty() && help.where) return fail(kNothingKept, "Pattern", "Let it keep more");
     if (out.rows.empty()) return fail("no row lies on the picked faces", "Pattern", "Pick other faces or rails");
     if (traced.by.byScallop()) {

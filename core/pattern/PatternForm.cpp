@@ -17,6 +17,11 @@ const Form<PatternSpec>& patternForm() {
             .list("rail2", &P::rail2, kMostShapes, shapeRefForm(), "Second rail")
             .list("guides", &P::guides, kMostShapes, shapeRefForm(), "Edges that rows follow")
             .writtenWhenChanged()
+            .texts("beside", &P::beside, 100, "Operations before this one whose last rows these begin at")
+            .writtenWhenChanged()
+            .length("passOver", &P::passOver, 0.0, 1000.0, "From these rows on, the way over which the tool's axis passes over from theirs to its own; 0: at once")
+            .step(1.0)
+            .writtenWhenChanged()
             .text("curve", &P::curve, 200, "Drawing or curves of a mend that rows follow, by name")
             .writtenWhenChanged()
             .choice("onto", &P::onto, {{-1, "nearest", "to the nearest point"}, {0, "x", "along X"}, {1, "y", "along Y"}, {2, "z", "along Z"}},
@@ -57,6 +62,13 @@ const Form<PatternSpec>& patternForm() {
                      {RowStart::Outside, "outside", "the outside"}},
                     "Where to start")
             .flag("reversed", &P::reversed, "Direction of the rows", "turned round", "as laid")
+            .choice("cut", &P::cut,
+                    {{RowCut::AsLaid, "asLaid", "as they come"}, {RowCut::Climb, "climb", "climbing"}, {RowCut::Conventional, "conventional", "conventional"}},
+                    "Direction of the cut, by the side on which rows are still to be cut")
+            .writtenWhenChanged()
+            .length("beyond", &P::beyond, -1000.0, 1000.0, "How far rows go on straight beyond their ends; less than 0: how far before them they end")
+            .step(0.5)
+            .writtenWhenChanged()
             .flag("pieces", &P::pieces, "What follows a row that holes or borders break", "piece by piece", "row by row")
             .writtenWhenChanged()
             .count("layers", &P::layers, 1, 1000, "How many times all is cut, from the outermost layer down to the faces")

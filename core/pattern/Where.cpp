@@ -42,15 +42,16 @@ template <class T> const std::vector<T>* WhereKept::Strips<T>::at(double v) cons
     return &of[static_cast<std::size_t>(std::clamp(k, 0.0, static_cast<double>(of.size() - 1)))];
 }
 
-WhereKept::WhereKept(const WhereSpec& spec, const std::vector<Polyline>& loops, const std::vector<const TriangleMesh*>& faces, StockStands stands)
-    : m_spec(spec), m_stands(std::move(stands)), m_axis(Vec3::Unit(spec.axis)), m_u(Vec3::Unit((spec.axis + 1) % 3)), m_v(Vec3::Unit((spec.axis + 2) % 3)) {
+WhereKept::WhereKept(const WhereSpec& spec, WhereHelp help)
+    : m_spec(spec), m_stands(std::move(help.stands)), m_planeAt(help.planeAt), m_planeNormal(help.planeNormal), m_axis(Vec3::Unit(spec.axis)),
+      m_u(Vec3::Unit((spec.axis + 1) % 3)), m_v(Vec3::Unit((spec.axis + 2) % 3)) {
     const auto flat = [&](const Vec3& p) { return Vec2(p.dot(m_u), p.dot(m_v)); };
     std::vector<Side> sides;
-    for (const Polyline& loop : loops)
+    for (const Polyline& loop : help.loops)
         for (std::size_t i = 0; i < loop.size(); ++i) sides.push_back({flat(loop[i]), flat(loop[(i + 1) % loop.size()])});
     m_sides.fill(sides, [](const Side& s) -> std::pair<double, double> { return std::minmax({s.from.y(), s.to.y()}); });
     std::vector<Seen> seen;
-    for (const TriangleMesh* mesh : faces)
+    for (const TriangleMesh* mesh : help.faces)
         for (std::size_t i = 0; i < mesh->triangles.size(); ++i) {
             Seen t{flat(mesh->corner(i, 0)), flat(mesh->corner(i, 1)), flat(mesh->corner(i, 2))};
             const Vec2 a = t[1] - t[0], b = t[2] - t[0];
@@ -94,6 +95,10 @@ bool WhereKept::holds(const Vec3& point, const Vec3& normal) const {
     if (m_spec.byHeight) {
         const double h = point.dot(m_axis);
         if (h < m_spec.low - kOnLimit || h > m_spec.high + kOnLimit) return false;
+    }
+    if (m_spec.side != WhereSide::Both) {
+        const double over = (point - m_planeAt).dot(m_planeNormal);
+        if ((m_spec.side == WhereSide::Over ? over : -over) < -kOnLimit) return false;
     }
     if (m_spec.by != WhereCurves::Anywhere && !onRightSide(point)) return false;
     return !m_spec.byStock || !m_stands || m_stands(point, normal);

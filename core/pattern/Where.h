@@ -12,6 +12,7 @@
 namespace gyre {
 
 enum class WhereCurves { Anywhere, Inside, Outside };
+enum class WhereSide { Both, Over, Under };
 
 /// Everything is seen along one axis of the datum.
 struct WhereSpec {
@@ -24,21 +25,28 @@ struct WhereSpec {
     std::vector<ShapeRef> edges; ///< of the part, closed loops
     std::string curve;           ///< or a drawing or a curve of a mend, by name
     std::vector<ShapeRef> faces; ///< or the outline of faces as they are seen along the axis
+    WhereSide side = WhereSide::Both;
+    std::string plane; ///< a work plane by name; over it is where its normal points
     bool byStock = false;
     double stock = 0.2; ///< mm that must stand on the faces at least
-    [[nodiscard]] bool any() const { return bySlope || byHeight || byStock || by != WhereCurves::Anywhere; }
+    [[nodiscard]] bool any() const { return bySlope || byHeight || byStock || by != WhereCurves::Anywhere || side != WhereSide::Both; }
 };
 
 /// Does stock stand on a point of a face?
 using StockStands = std::function<bool(const Vec3& point, const Vec3& normal)>;
 
+/// What a region goes by besides its words; each is only needed where it counts.
+struct WhereHelp {
+    std::vector<Polyline> loops;            ///< closed
+    std::vector<const TriangleMesh*> faces; ///< whatever lies over or under these lies inside
+    StockStands stands;
+    Vec3 planeAt = Vec3::Zero(), planeNormal = Vec3::UnitZ();
+};
+
 /// Answers for one point of a face after the other.
 class WhereKept {
 public:
-    /// @param loops   closed; only needed where curves count
-    /// @param faces   whatever lies over or under these lies inside
-    /// @param stands  only needed where stock counts
-    WhereKept(const WhereSpec& spec, const std::vector<Polyline>& loops, const std::vector<const TriangleMesh*>& faces = {}, StockStands stands = {});
+    WhereKept(const WhereSpec& spec, WhereHelp help);
     [[nodiscard]] bool holds(const Vec3& point, const Vec3& normal) const;
 
 private:
@@ -50,6 +58,7 @@ private:
     using Seen = std::array<Vec2, 3>; ///< a triangle, counter-clockwise
     WhereSpec m_spec;
     StockStands m_stands;
+    Vec3 m_planeAt, m_planeNormal;
     Vec3 m_axis, m_u, m_v;
     /// By strips of v: what reaches into each.
     template <class T> struct Strips {

@@ -37,6 +37,13 @@ const Form<WhereSpec>& whereForm() {
             .writtenWhenChanged()
             .list("faces", &W::faces, kMostShapes, shapeRefForm(), "Faces whose outline bounds it, as they are seen along the axis")
             .writtenWhenChanged()
+            .choice(
+                "side", &W::side,
+                {{WhereSide::Both, "both", "on both sides of any plane"}, {WhereSide::Over, "over", "over the plane"}, {WhereSide::Under, "under", "under the plane"}},
+                "Does a work plane bound it; over it is where its normal points")
+            .writtenWhenChanged()
+            .text("plane", &W::plane, 200, "Work plane that bounds it, by name")
+            .writtenWhenChanged()
             .flag("byStock", &W::byStock, "Does decide what the operations before leave of the stock", "where stock stands over", "with or without stock on them")
             .writtenWhenChanged()
             .length("stock", &W::stock, 0.01, 1000.0, "Least stock on the faces, over what is to be left there anyway")

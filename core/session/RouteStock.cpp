@@ -65,6 +65,15 @@ std::uint64_t RouteStock::keyAfter(std::size_t operations) const {
     return key.value();
 }
 
+std::shared_ptr<const OperationResult> RouteStock::result(const std::string& id) const {
+    const auto it = std::find_if(m_done.begin(), m_done.end(), [&](const auto& r) { return r->operation == id; });
+    return it == m_done.end() ? nullptr : *it;
+}
+
+Before RouteStock::before() const {
+    return {[this](Progress& p) { return now(p); }, [this](const std::string& id) { return result(id); }};
+}
+
 Result<std::shared_ptr<const Stock>> RouteStock::now(Progress& progress) const {
     return after(m_done.size(), progress).map([](const auto& left) { return std::shared_ptr<const Stock>(left, &left->stock); });
 }

@@ -34,6 +34,10 @@ public:
     void add(const std::shared_ptr<const OperationResult>& done) {
         if (done->path()) m_done.push_back(done);
     }
+    /// One of them by its id; null where there is none.
+    [[nodiscard]] std::shared_ptr<const OperationResult> result(const std::string& id) const;
+    /// For the next operation. No longer than this lives.
+    [[nodiscard]] Before before() const;
     /// Those with a path.
     [[nodiscard]] const std::vector<std::shared_ptr<const OperationResult>>& operations() const { return m_done; }
 

@@ -25,7 +25,7 @@ Result<Verdict> judge(const Job& job, const JobResults& results, StageCache& cac
         const auto& r = results.operations[i];
         const Recipe* recipe = job.operation(r->operation);
         const Progress::Span span(progress, share * static_cast<double>(i), share * static_cast<double>(i + 1));
-        progress.report(0.0, "Proving " + (recipe ? recipe->name : r->operation) + " at the machine");
+        progress.report(0.0, "Proving " + r->name + " at the machine");
         take(r->findings, r->operation);
         if (r->omitted) continue;
         const auto proof = proofs.next(r, recipe ? ProofSpec::under(job.resolved(*recipe).guard) : ProofSpec{}, progress);
@@ -48,8 +48,7 @@ Result<CheckedProgram> writeChecked(const PostInput& input, Dialect dialect) {
 }
 
 std::string named(const Job& job, const Finding& f) {
-    const Recipe* recipe = job.operation(f.operation);
-    std::string text = recipe ? recipe->name + ": " + f.text : f.text;
+    std::string text = job.operation(f.operation) ? job.nameOf(f.operation) + ": " + f.text : f.text;
     if (!f.reason.empty()) text += " (" + f.reason + ")";
     return text;
 }

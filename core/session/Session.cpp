@@ -120,7 +120,7 @@ void Computer::work(const Job& job, bool alsoProve, Progress& progress) {
         std::shared_ptr<const OperationResult> done;
         {
             const Progress::Span span(progress, from, middle);
-            auto result = runOperation(*place, active[i], m_shelf->results, progress, m_events.operationReady, [&](Progress& p) { return left.now(p); });
+            auto result = runOperation(*place, active[i], m_shelf->results, progress, m_events.operationReady, left.before());
             if (!result) return;
             done = *result;
             left.add(done);
@@ -146,7 +146,7 @@ Result<JobResults> computeJob(const Job& job, Workshop& workshop, StageCache& ca
     const Progress::Span span(progress, 0.2, 1.0);
     RouteStock left(out.place, cache);
     for (const Recipe& r : job.worked()) {
-        auto result = runOperation(*out.place, r, cache, progress, {}, [&](Progress& p) { return left.now(p); });
+        auto result = runOperation(*out.place, r, cache, progress, {}, left.before());
         if (result) left.add(*result);
         if (!result) return tl::unexpected(result.error());
         out.operations.push_back(*result);
@@ -166,7 +166,7 @@ PostInput postInputOf(const Job& job, const std::shared_ptr<const Workplace>& pl
         if (!recipe || r->omitted) continue;
         const auto tool = std::find_if(job.tools.begin(), job.tools.end(), [&](const Assembly& a) { return a.id == recipe->tool; });
         const Recipe* parent = recipe->parent.empty() ? nullptr : job.operation(recipe->parent);
-        in.operations.push_back({parent ? parent->name + " - " + recipe->name : recipe->name, r, static_cast<int>(tool - job.tools.begin()) + 1});
+        in.operations.push_back({parent ? parent->name + " - " + r->name : r->name, r, static_cast<int>(tool - job.tools.begin()) + 1});
     }
     return in;
 }

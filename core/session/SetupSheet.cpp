@@ -66,10 +66,7 @@ private:
         return fmt::format("X {}, Y {}, Z {}", length(p.x(), decimals), length(p.y(), decimals), length(p.z(), decimals));
     }
     [[nodiscard]] const char* unit() const { return m_in.job.units == LengthUnit::Inch ? "inches" : "millimetres"; }
-    [[nodiscard]] std::string nameOf(const std::string& operation) const {
-        const Recipe* r = m_in.job.operation(operation);
-        return r ? r->name : operation;
-    }
+    [[nodiscard]] std::string nameOf(const std::string& operation) const { return m_in.job.nameOf(operation); }
     void fact(const std::string& what, const std::string& value) { m_out += fmt::format("<tr><th>{}</th><td>{}</td></tr>\n", htmlText(what), htmlText(value)); }
 
     void stops() {

@@ -68,14 +68,14 @@ private slots:
             if (std::abs(across - 20) < 0.1 || std::abs(around - 20) < 0.1 || std::abs(p.z()) < 0.01 || std::abs(p.z() - 30) < 0.01) continue; // chords
             const bool in = spec.axis == 2 ? both && around < 20 : across < 20 && p.z() > 0 && p.z() < 30;
             inside += in ? 1 : 0;
-            const WhereKept kept(spec, {}, both ? std::vector{wall, lid} : std::vector{wall});
+            const WhereKept kept(spec, {{}, both ? std::vector{wall, lid} : std::vector{wall}, {}});
             QVERIFY2(kept.holds(p, Vec3::UnitZ()) == (in == (spec.by == WhereCurves::Inside)), qPrintable(QString("%1 along %2").arg(i).arg(spec.axis)));
         }
         QVERIFY(inside > 500);
         // With a loop beside them either counts.
         WhereSpec spec;
         spec.by = WhereCurves::Inside;
-        const WhereKept either(spec, {{{40, 0, 0}, {50, 0, 0}, {50, 10, 0}, {40, 10, 0}}}, {lid});
+        const WhereKept either(spec, {{{{40, 0, 0}, {50, 0, 0}, {50, 10, 0}, {40, 10, 0}}}, {lid}, {}});
         QVERIFY(either.holds({45, 5, 7}, Vec3::UnitZ()) && either.holds({0, 0, -7}, Vec3::UnitZ()) && !either.holds({30, 5, 7}, Vec3::UnitZ()));
     }
     // Random closed lines that cross themselves, seen along every axis; a hole drawn within counts as a hole.
@@ -99,7 +99,7 @@ private slots:
                     loops.back().push_back(p);
                 }
             }
-            const WhereKept where(spec, loops);
+            const WhereKept where(spec, {loops, {}, {}});
             for (int i = 0; i < 500; ++i) {
                 const Vec2 q(random.number(-12, 12), random.number(-12, 12));
                 double near = 1e9;
@@ -140,11 +140,22 @@ private slots:
         spec.high = 4.0;
         QVERIFY(WhereKept(spec, {}).holds({3, 9, 9}, {}) && WhereKept(spec, {}).holds({4, 9, 9}, {}) && !WhereKept(spec, {}).holds({4.001, 0, 0}, {}) &&
                 !WhereKept(spec, {}).holds({2.999, 0, 0}, {}));
+        // Over a plane and under it, by its own formula; what lies in it is both.
+        test::Random random(43);
+        for (int i = 0; i < 300; ++i) {
+            WhereSpec beside;
+            beside.side = i % 2 ? WhereSide::Over : WhereSide::Under;
+            const Vec3 at = random.point(20), normal = random.direction(), p = random.point(20);
+            const double over = normal.x() * (p.x() - at.x()) + normal.y() * (p.y() - at.y()) + normal.z() * (p.z() - at.z());
+            const WhereKept kept(beside, {{}, {}, {}, at, normal});
+            if (std::abs(over) > 1e-3) QVERIFY(kept.holds(p, Vec3::UnitZ()) == ((over > 0.0) == (beside.side == WhereSide::Over)));
+            QVERIFY(kept.holds(at + 5.0 * anyPerpendicular(normal), Vec3::UnitZ()));
+        }
         const Polyline square{{0, 0, 0}, {10, 0, 0}, {10, 10, 0}, {0, 10, 0}};
         for (const WhereCurves by : {WhereCurves::Inside, WhereCurves::Outside}) {
             WhereSpec curves;
             curves.by = by;
-            const WhereKept where(curves, {square});
+            const WhereKept where(curves, {{square}, {}, {}});
             for (const Vec3& p : {Vec3(0, 5, 1), Vec3(10, 5, 2), Vec3(5, 0, 3), Vec3(5, 10, 4), Vec3(0, 0, 5)}) QVERIFY(where.holds(p, {}));
             QVERIFY(where.holds({5, 5, 0}, {}) == (by == WhereCurves::Inside) && where.holds({5, 11, 0}, {}) == (by == WhereCurves::Outside));
         }
@@ -237,7 +248,7 @@ private slots:
         for (const WhereCurves by : {WhereCurves::Inside, WhereCurves::Outside}) {
             WhereSpec region;
             region.by = by;
-            const WhereKept where(region, {circle});
+            const WhereKept where(region, {{circle}, {}, {}});
             const PatternResult r = lay(*part, {top}, spec, &where);
             const double area = by == WhereCurves::Inside ? kPi * 144 : 2400 - kPi * 144;
             QVERIFY2(std::abs(r.rowsLength * 0.5 - area) < 0.02 * area + 30, qPrintable(QString::number(r.rowsLength * 0.5)));

@@ -1,5 +1,8 @@
 #include "WindowTest.h"
+#include "geom/Polyline.h"
 #include "geom/WriteMesh.h"
+#include "model/Planes.h"
+#include "model/Route.h"
 #include "model/RowsAhead.h"
 #include <QAction>
 #include <set>
@@ -22,6 +25,148 @@ class TestRows : public test::WindowTest {
 private slots:
     void init() { openDemo(); }
     void cleanup() { closeAll(); }
+
+    // The lid of a cone goes on from the levels of its wall: the stepover is taken over, the card tells the seam; an edit of the wall moves the lid along.
+    void aLidBeginsAtTheRowsOfItsWall() {
+        QVERIFY(m_window->openFile(QString::fromStdString(test::coneStep(m_dir->path().toStdString(), 20, 12, 15).string()), false));
+        settle();
+        QTRY_VERIFY(m_model->place() && m_model->place()->part);
+        m_model->setBench(Bench::Cut);
+        m_actions = 0;
+        int cone = -1, lid = -1;
+        const auto& faces = m_model->place()->part->faces();
+        for (std::size_t f = 0; f < faces.size(); ++f) {
+            if (faces[f].kind == SurfaceKind::Cone) cone = static_cast<int>(f);
+            if (faces[f].kind == SurfaceKind::Plane && faces[f].normal.z() > 0.9) lid = static_cast<int>(f);
+        }
+        click(find<QPushButton>("addOperation"));
+        clickFace(cone);
+        choose("pattern.kind", "planes");
+        type("pattern.lean", "90");
+        choose("pattern.by", "spacing");
+        type("pattern.spacing", "0.9");
+        waitForPath();
+        const QString wall = m_model->selected();
+        click(find<QPushButton>("addOperation"));
+        clickFace(lid);
+        waitForPath();
+        choose("pattern.kind", "seam");
+        waitForPath();
+        QVERIFY(!m_model->result()->complete()); // no operation is chosen yet, which is said
+        choose("pattern.beside", QString("[\"%1\"]").arg(wall));
+        waitForPath();
+        QCOMPARE(m_model->word("pattern.by"), QString("spacing"));
+        QVERIFY(std::abs(m_model->word("pattern.spacing").toDouble() - 0.9) < 1e-9);
+        const auto seam = [&] {
+            const auto r = m_model->result();
+            const auto f = std::find_if(r->findings.begin(), r->findings.end(), [](const Finding& one) { return one.code == "seam"; });
+            return f == r->findings.end() ? -1.0 : f->amount;
+        };
+        QVERIFY2(seam() > 0.7 && seam() < 0.92, qPrintable(QString::number(seam())));
+        QVERIFY(m_model->result()->complete());
+        // Two steps at the wall: the seam is wider, and a Look offers the stepover that is there.
+        const QString own = m_model->selected();
+        m_model->select(wall);
+        type("pattern.spacing", "1.3");
+        waitForPath();
+        m_model->select(own);
+        waitForPath();
+        const auto r = m_model->result();
+        const auto look = std::find_if(r->findings.begin(), r->findings.end(), [](const Finding& f) { return f.code == "seam" && f.rank == Rank::Look; });
+        QVERIFY(look != r->findings.end() && look->remedies.size() == 1);
+        QVERIFY(m_model->setWord(QString::fromStdString(look->remedies[0].key), QString::fromStdString(look->remedies[0].value)).has_value());
+        waitForPath();
+        QVERIFY2(seam() > 1.0 && seam() < 1.32, qPrintable(QString::number(seam())));
+        // Moved up, before what it begins at, it says so.
+        m_model->route().move(own, -1);
+        waitForPath();
+        QVERIFY(!m_model->result()->complete());
+        m_model->undo();
+        waitForPath();
+        QVERIFY(m_model->result()->complete());
+    }
+    // Rows that climb, longer than the face and half a step within its border, on one side of a plane: all from the rare words, with the arrow turned once.
+    void howRowsEndAndWhichWayTheyCut() {
+        QVERIFY(m_window->openFile(QString::fromStdString(test::boxStep(m_dir->path().toStdString(), 60, 40, 20).string()), false));
+        settle();
+        QTRY_VERIFY(m_model->place() && m_model->place()->part);
+        m_model->change("a plane", [](Job& j) {
+            WorkPlane p;
+            p.name = "middle";
+            p.origin = Vec3(30, 0, 0);
+            p.normal = Vec3::UnitX();
+            p.x = Vec3::UnitY();
+            j.planes.push_back(p);
+        });
+        settle();
+        m_model->setBench(Bench::Cut);
+        click(find<QPushButton>("addOperation"));
+        clickFace(largestAbove(*m_model->place()->part));
+        choose("pattern.kind", "planes");
+        choose("pattern.by", "spacing");
+        type("pattern.spacing", "2");
+        choose("pattern.cut", "climb");
+        waitForPath();
+        QVERIFY(!m_model->result()->complete()); // back and forth cannot
+        choose("pattern.order", "oneWay");
+        choose("pattern.ends", "halfStepIn");
+        type("pattern.beyond", "5");
+        waitForPath();
+        const auto rows = [&] { return m_model->result()->pattern->rows; };
+        QCOMPARE(rows().size(), std::size_t(20));
+        const auto right = [&](std::size_t i) { // does the next row lie to the right?
+            const auto all = rows();
+            const Vec3 way = all[i].points.back() - all[i].points.front();
+            return way.cross(all[i].normals.front()).dot(all[i + 1].points.front() - all[i].points.front()) > 0;
+        };
+        for (std::size_t i = 0; i + 1 < 20; ++i) QVERIFY(right(i));
+        QVERIFY(std::abs(length(rows()[3].points) - 70.0) < 1e-3);
+        const bool fromFront = rows().front().points.front().y() < 20; // the first row is half a step in
+        QVERIFY(std::abs(rows().front().points.front().y() - (fromFront ? 1.0 : 39.0)) < 1e-3);
+        choose("pattern.cut", "conventional");
+        waitForPath();
+        for (std::size_t i = 0; i + 1 < 20; ++i) QVERIFY(!right(i));
+        choose("where.side", "under");
+        choose("where.plane", "middle");
+        type("pattern.beyond", "0");
+        waitForPath();
+        for (const Row& row : rows())
+            for (const Vec3& p : row.points) QVERIFY2(p.x() < 30.011, qPrintable(QString::number(p.x())));
+        QVERIFY(std::abs(length(rows()[3].points) - 30.0) < 0.02);
+        // The plane is renamed and moved: the region goes with it.
+        m_model->planes().rename(0, "half way");
+        QCOMPARE(m_model->word("where.plane"), QString("half way"));
+        m_model->change("move it", [](Job& j) { j.planes[0].origin.x() = 20; });
+        waitForPath();
+        QVERIFY(std::abs(length(rows()[3].points) - 20.0) < 0.02);
+        m_model->change("gone", [](Job& j) { j.planes.clear(); });
+        waitForPath();
+        QVERIFY(!m_model->result()->complete());
+    }
+    // The row under the playhead becomes a curve of the part; undone, it is gone.
+    void aRowIsKeptAsACurve() {
+        const std::size_t before = m_model->job().mends.size();
+        const auto path = m_model->result()->path();
+        std::size_t at = path->size() / 2;
+        while (path->motion[at] != Motion::Cut) ++at;
+        m_model->setLocation(at);
+        QAction* keep = m_window->findChild<QAction*>("action.keepRow");
+        QVERIFY(keep);
+        keep->trigger();
+        settle();
+        QCOMPARE(m_model->job().mends.size(), before + 1);
+        QTRY_VERIFY(m_model->place() && m_model->place()->mends && m_model->place()->mends->size() == before + 1);
+        const MendResult& made = m_model->place()->mends->back();
+        QVERIFY2(made.trouble.empty() && made.curves.size() == 1, made.trouble.c_str());
+        Polyline row;
+        for (std::size_t i = 0; i < path->size(); ++i)
+            if (path->row[i] == path->row[at] && path->motion[i] == Motion::Cut) row.push_back(path->contact[i]);
+        const PolylineDistance to(row);
+        for (const Vec3& p : made.curves[0].polyline(0.01)) QVERIFY2(to.distance(p) < 0.02, qPrintable(QString::number(to.distance(p))));
+        QVERIFY(std::abs(made.curves[0].length() - length(row)) < 0.01 * length(row));
+        m_model->undo();
+        QCOMPARE(m_model->job().mends.size(), before);
+    }
 
     // A cone from nothing: its face, levels in one spiral, kept between two heights.
     void aSpiralBetweenTwoHeights() {

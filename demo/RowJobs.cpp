@@ -1,0 +1,134 @@
+// Demo jobs of patterns: a spiral over the dome's crown, the horn's slot from its mouth, the runner's passage, the yoke from above.
+#include "DemoJobs.h"
+#include "Route.h"
+#include "Workshop.h"
+#include <cmath>
+#include <cstdio>
+
+namespace gyre::demo {
+namespace {
+
+/// Faces that please.
+template <class Like> std::vector<int> facesThat(const Part& part, const Like& like) {
+    std::vector<int> out;
+    for (int f = 0; f < part.bodyFaces(); ++f)
+        if (like(part.faces()[static_cast<std::size_t>(f)])) out.push_back(f);
+    return out;
+}
+
+/// Rows over faces, as far as all jobs have them alike.
+Recipe rowsOver(Route& r, const char* name, const char* tool, const std::vector<int>& faces, PatternBy kind) {
+    Recipe rows;
+    rows.id = r.job.freshId();
+    rows.name = name;
+    rows.tool = tool;
+    for (const int f : faces) rows.target.faces.push_back(r.part().faceRef(f));
+    rows.pattern.kind = kind;
+    return rows;
+}
+
+// Above the highest stars one spiral, from the pole outwards, down to where the first of them begins.
+bool makeDomeCrown(const std::filesystem::path& folder) {
+    Route r(folder, "dome-stars");
+    r.job.name = "Pierced dome, crown";
+    r.job.route.clear();
+    if (!r.place()) return false;
+    const auto ball = facesThat(r.part(), [](const FaceInfo& f) { return f.kind == SurfaceKind::Sphere && f.normal.z() > 0.0 && f.bounds.high.z() > kDomeRadius - 0.1; });
+    if (ball.size() != 1) return false;
+    Recipe crown = rowsOver(r, "Crown", "ball-6", ball, PatternBy::Rings);
+    crown.pattern.by = RowsBy::Scallop;
+    crown.pattern.scallop = 0.005;
+    crown.pattern.order = RowOrder::Spiral;
+    crown.pattern.cut = RowCut::Climb;
+    crown.where.bySlope = true;
+    crown.where.flattest = 0.0;
+    crown.where.steepest = 18.0;
+    // It stands still, off the pole by more than the faces bend: the contact is never at the ball's dead centre, and no rotary whirls.
+    crown.axis.rule = AxisRule::Fixed;
+    crown.axis.direction = Vec3(std::sin(0.5), 0.0, std::cos(0.5));
+    crown.link.skin = {SkinKind::Sphere, kDomeRadius + 25.0, 2};
+    r.job.route.push_back(crown);
+    r.roughed(0.3);
+    return r.save("dome-crown");
+}
+
+// From both edges of its mouth down the cheeks, over the corners at their feet and along the channel, to where the rows meet.
+bool makeHornSlot(const std::filesystem::path& folder) {
+    Route r(folder, "horn-guide");
+    r.job.name = "Horn guide, slot from its mouth";
+    if (!r.place() || r.job.route.size() != 3) return false;
+    const Recipe channel = r.job.route[0], cheek = r.job.route[1];
+    std::vector<int> faces = resolveFaces(r.part(), channel.target.faces).value_or(std::vector<int>{});
+    Recipe slot = rowsOver(r, "Slot", "ball-6-long", faces, PatternBy::Distance);
+    for (std::size_t i = 1; i < 3; ++i) {
+        const Recipe& one = r.job.route[i];
+        slot.target.faces.insert(slot.target.faces.end(), one.target.faces.begin(), one.target.faces.end());
+        // The upper of its two rails is the mouth's edge.
+        const auto first = resolveEdges(r.part(), one.pattern.rail1), second = resolveEdges(r.part(), one.pattern.rail2);
+        if (!first || !second || first->empty() || second->empty()) return false;
+        const auto height = [&](int e) { return r.part().edges()[static_cast<std::size_t>(e)].middle.z(); };
+        (i == 1 ? slot.pattern.rail1 : slot.pattern.rail2) = height(first->front()) > height(second->front()) ? one.pattern.rail1 : one.pattern.rail2;
+    }
+    // Between them and the channel lie a land and a low wall on either side.
+    for (const int f : facesThat(r.part(), [](const FaceInfo& i) { return i.kind == SurfaceKind::FreeForm && i.area > 200.0 && i.area < 460.0; }))
+        slot.target.faces.push_back(r.part().faceRef(f));
+    slot.pattern.spacing = 0.8;
+    slot.pattern.start = RowStart::First;
+    slot.axis = cheek.axis;
+    slot.guard = cheek.guard;
+    slot.link = cheek.link;
+    r.job.route = {slot};
+    return r.save("horn-slot");
+}
+
+// Everything that is seen from above: levels where it is steep, planes where it is flat.
+bool makeYokeBody(const std::filesystem::path& folder) {
+    Route r(folder, "yoke-setup");
+    r.job.name = "Lamp yoke, all from above";
+    if (!r.place()) return false;
+    Recipe& body = r.mill(MillShape::Body, "From above");
+    body.tool = "ball-8"; // as deep as its shank lets it go
+    body.mill.depthBy = MillDepth::Typed;
+    body.mill.depth = 14.0;
+    body.mill.stepover = body.mill.stepdown = 1.0;
+    body.guard.response = GuardResponse::Drop;
+    r.roughed(0.5);
+    return r.save("yoke-body");
+}
+
+} // namespace
+
+bool makeSeamJob(Job job, const Part& part, const std::filesystem::path& folder) {
+    job.name = "Lantern collar, seam";
+    for (Assembly& a : job.tools)
+        if (a.id == "ball-6") a.stickOut = 47.0;
+    Recipe &wall = job.route.front(), lip = wall;
+    std::vector<ShapeRef> walls, lips;
+    for (const ShapeRef& ref : wall.target.faces) (part.faces()[static_cast<std::size_t>(ref.index)].bounds.low.z() < 20.0 ? walls : lips).push_back(ref);
+    if (walls.empty() || lips.empty()) return false;
+    wall.name = "Wall";
+    wall.target.faces = walls;
+    wall.pattern.kind = PatternBy::Planes;
+    wall.pattern.lean = 90.0;
+    wall.pattern.rail1.clear();
+    wall.pattern.rail2.clear();
+    wall.pattern.spacing = 0.6;
+    wall.pattern.start = RowStart::First;
+    lip.id = "lip";
+    lip.name = "Lip";
+    lip.target.faces = lips;
+    lip.pattern = PatternSpec{};
+    lip.pattern.kind = PatternBy::Seam;
+    lip.pattern.beside = {wall.id};
+    lip.pattern.spacing = wall.pattern.spacing;
+    lip.pattern.passOver = 6.0;
+    lip.axis.tiltDegrees = 20.0;
+    job.route.push_back(lip);
+    const auto ok = saveJob(job, folder / "collar-seam.gyre.json");
+    if (!ok) std::fprintf(stderr, "%s\n", ok.error().text().c_str());
+    return ok.has_value();
+}
+
+bool makeRowJobs(const std::filesystem::path& folder) { return makeDomeCrown(folder) && makeHornSlot(folder) && makeYokeBody(folder); }
+
+} // namespace gyre::demo
