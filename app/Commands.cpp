@@ -4,7 +4,9 @@
 #include "MainWindow.h"
 #include "Theme.h"
 #include "model/Along.h"
+#include "model/Fits.h"
 #include "model/Holes.h"
+#include "model/Measures.h"
 #include "model/Mending.h"
 #include "model/Milling.h"
 #include "model/Picks.h"
@@ -128,6 +130,8 @@ std::vector<Command> MainWindow::operationCommands() {
          route,
          tr("disable enable suppress off on skip operation"),
          onSelected(&Route::toggleActive)},
+        {"action.assemblies", tr("Which assemblies reach it, and how far out"), QKeySequence("Ctrl+Shift+A"), route,
+         tr("holder tool library stick-out stickout shortest reach stiff gauge length choose"), [this] { m_model.fits().open(!m_model.fits().isOpen()); }},
         {"action.operation.slices",
          tr("Cut the operation in slices, or as a whole again"),
          {},
@@ -163,6 +167,11 @@ std::vector<Command> MainWindow::setUpCommands() {
              m_model.setBench(Bench::SetUp);
              m_model.picks().setMode(PickMode::PlaneFace);
          }},
+        {"action.measure", tr("Measure faces and edges"), QKeySequence("Alt+M"), tr("The view"), tr("distance angle radius thickness draft curvature dimension caliper"),
+         [this] { m_model.measures().begin(); }},
+        {"action.measureTool", tr("Measure from the tool to what was measured last"), QKeySequence("Alt+Shift+M"), tr("The view"),
+         tr("distance cutter shank holder clearance"), [this] { m_model.measures().fromTool(); }},
+        {"action.measuresAway", tr("Put measurements away"), {}, tr("The view"), tr("clear remove measure distance"), [this] { m_model.measures().putAway(); }},
         {"action.flank", tr("Can a cutter's side follow a face?"), QKeySequence("Alt+K"), tr("The view"), tr("swarf ruled twist side cutting measure"),
          [this] {
              m_model.setBench(Bench::SetUp);

@@ -8,6 +8,7 @@
 #include "model/ToolShelf.h"
 #include "panels/FeaturesPanel.h"
 #include "panels/FindingsPanel.h"
+#include "panels/FitsPanel.h"
 #include "panels/MendsPanel.h"
 #include "panels/RecipePanel.h"
 #include "panels/RoutePanel.h"
@@ -264,6 +265,7 @@ void MainWindow::makeViews(QWidget* centre) {
     makeSheetSwitch();
     makeStockSwitch();
     new SkyPanel(m_model, m_view);
+    new FitsPanel(m_model, m_view);
     m_centre->addWidget(new ToolDrawing(m_model, centre));
 }
 

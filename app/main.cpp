@@ -3,6 +3,7 @@
 #include "Theme.h"
 #include "Tour.h"
 #include "model/Closer.h"
+#include "model/Fits.h"
 #include "model/SkyShow.h"
 #include "model/StockShow.h"
 #include "model/ToolShelf.h"
@@ -32,7 +33,7 @@ bool openGlWorks() {
 
 struct Asked {
     std::string job, describe, picture, bench = "cut", tool, operation, closely, stock, directions;
-    bool night = false;
+    bool night = false, assemblies = false;
     int width = 1280, height = 800, stage = gyre::kStages;
     double at = 0.4;
 };
@@ -53,6 +54,7 @@ void declare(CLI::App& options, Asked& a) {
     options.add_option("--stock", a.stock, "the stock as it is cut up to that place, by who cut it or by how far it is off the part")
         ->check(CLI::IsMember({"operation", "deviation"}));
     options.add_option("--directions", a.directions, "the map of directions at that place")->check(CLI::IsMember({"small", "large"}));
+    options.add_flag("--assemblies", a.assemblies, "which assemblies do the work of the operation");
     options.add_option("--closely", a.closely, "look closely at that place: at the part, or with the stock that is left")->check(CLI::IsMember({"part", "stock"}));
 }
 
@@ -95,6 +97,12 @@ void whenShown(const Asked& a, gyre::AppModel& model, QObject* owner, const std:
             if (model.sky().picture()) then();
         });
         return model.sky().show(a.directions == "large" ? gyre::SkySize::Large : gyre::SkySize::Small);
+    }
+    if (a.assemblies) {
+        QObject::connect(&model.fits(), &gyre::Fits::changed, owner, [&model, then] {
+            if (model.fits().settled() && !model.fits().all().empty()) then();
+        });
+        return model.fits().open(true);
     }
     if (a.closely.empty()) return then();
     QObject::connect(&model.closer(), &gyre::Closer::changed, owner, [&model, then] {

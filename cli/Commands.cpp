@@ -383,6 +383,11 @@ private:
         compareCmd->add_option("--page", m_second, "write it as an HTML page too");
         compareCmd->add_option("--bands", m_limits, "ends of the bands that the surface is counted in, mm, e.g. -0.05,0.05,0.2")->delimiter(',')->capture_default_str();
         compareCmd->add_option("--until", m_only, "id of the last operation that counts; all when left out");
+        auto* fitsCmd = onJob("assemblies", "which assemblies of the job do the work of an operation, and how far they must stick out",
+                              [this] { return assemblies(m_c, m_file, m_only, m_shop, m_step); });
+        fitsCmd->add_option("--operation", m_only, "its id; the first one when left out");
+        fitsCmd->add_option("--library", m_shop, "a file of tools, tried as well");
+        fitsCmd->add_option("--step", m_step, "stick-outs are rounded up to it, mm")->capture_default_str()->check(CLI::Range(0.01, 100.0));
         onJob("dump", "tables of every location", [this] { return dump(m_c, m_file, m_second); })->add_option("--dir", m_second, "folder to write to")->required();
     }
 
@@ -427,6 +432,7 @@ private:
     std::string m_file, m_second, m_dialect = "tip", m_machine, m_shape, m_drawing, m_on, m_shop, m_only, m_tools, m_program, m_describe;
     std::vector<int> m_faces, m_edges, m_lower, m_upper;
     std::vector<std::string> m_operations;
+    double m_step = 0.5;
     std::vector<double> m_limits{-0.05, 0.05, 0.2, 1.0};
     double m_diameter = 6.0, m_allowance = 2.0, m_deflection = 0.0;
     int m_group = 0;

@@ -89,6 +89,9 @@ int rows(const Console& c, const std::string& file, const std::string& out, cons
 /// Operations that stand one below the other, cut slice by slice.
 int slices(const Console& c, const std::string& file, const std::string& out, const std::vector<std::string>& operations, const Wanted& wanted);
 
+/// Which assemblies of the job, and of a library, do the work of an operation.
+int assemblies(const Console& c, const std::string& file, const std::string& operation, const std::string& library, double step);
+
 /// What the operations leave of the stock: as a file, or told against the part. @param until  the last operation that counts; empty: all
 int cutStock(const Console& c, const std::string& file, const std::string& out, const std::string& until);
 int compareWithPart(const Console& c, const std::string& file, const std::vector<double>& limits, const std::string& until, const std::string& page);

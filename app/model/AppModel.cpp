@@ -3,8 +3,10 @@
 #include "geom/MeshFile.h"
 #include "model/Along.h"
 #include "model/Closer.h"
+#include "model/Fits.h"
 #include "model/FlankShow.h"
 #include "model/Holes.h"
+#include "model/Measures.h"
 #include "model/Mending.h"
 #include "model/Milling.h"
 #include "model/Picks.h"
@@ -30,8 +32,8 @@ namespace gyre {
 
 struct AppModel::Parts {
     explicit Parts(AppModel& m)
-        : route(m), picks(m), setUp(m), tools(m), holes(m), planes(m), mending(m), flank(m), milling(m), along(m), programs(m), stock(m), sky(m), rowsAhead(m),
-          closer(m) {}
+        : route(m), picks(m), setUp(m), tools(m), holes(m), planes(m), mending(m), flank(m), milling(m), along(m), programs(m), stock(m), sky(m), rowsAhead(m), closer(m),
+          fits(m), measures(m) {}
     Route route;
     Picks picks;
     SetUp setUp;
@@ -47,6 +49,8 @@ struct AppModel::Parts {
     SkyShow sky;
     RowsAhead rowsAhead;
     Closer closer;
+    Fits fits;
+    Measures measures;
 };
 Route& AppModel::route() const { return m_parts->route; }
 Picks& AppModel::picks() const { return m_parts->picks; }
@@ -63,6 +67,8 @@ StockShow& AppModel::stock() const { return m_parts->stock; }
 SkyShow& AppModel::sky() const { return m_parts->sky; }
 RowsAhead& AppModel::rowsAhead() const { return m_parts->rowsAhead; }
 Closer& AppModel::closer() const { return m_parts->closer; }
+Measures& AppModel::measures() const { return m_parts->measures; }
+Fits& AppModel::fits() const { return m_parts->fits; }
 
 AppModel::AppModel(QObject* parent) : QObject(parent) {
     // A short pause after an edit: typing and dragging should not start a computation for every step.
@@ -117,6 +123,11 @@ void AppModel::afterChange() {
     m_stale = true;
     if (!recipe()) m_selected = job().route.empty() ? QString() : QString::fromStdString(job().route.front().id);
     m_selected = inHand(m_selected); // slices come and go
+    std::erase_if(m_known, [this](const auto& known) {
+        if (known.first.find('@') == std::string::npos) return false;
+        const auto worked = job().worked(known.first);
+        return !worked || worked->id != known.first;
+    });
     m_autosave.start();
     m_delay.start();
     emit jobChanged();

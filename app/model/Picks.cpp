@@ -2,6 +2,7 @@
 #include "model/Along.h"
 #include "model/FlankShow.h"
 #include "model/Holes.h"
+#include "model/Measures.h"
 #include "model/Mending.h"
 #include "model/Milling.h"
 #include "model/Planes.h"
@@ -12,6 +13,13 @@
 
 namespace gyre {
 namespace {
+
+/// Of a group of check faces; nothing where there is no such group.
+template <std::size_t Group> std::vector<ShapeRef>& checkFaces(Recipe& r) {
+    static thread_local std::vector<ShapeRef> none;
+    none.clear();
+    return Group < r.checks.size() ? r.checks[Group].faces : none;
+}
 
 const PickWord kPickWords[] = {
     {PickMode::Faces, "target.faces", QT_TRANSLATE_NOOP("Picks", "Click faces to add or take away"), true,
@@ -34,6 +42,9 @@ const PickWord kPickWords[] = {
      [](Recipe& r) -> std::vector<ShapeRef>& { return r.where.edges; }},
     {PickMode::WhereFaces, "where.faces", QT_TRANSLATE_NOOP("Picks", "Click faces whose outline bounds the rows"), true,
      [](Recipe& r) -> std::vector<ShapeRef>& { return r.where.faces; }},
+    {PickMode::Check1, "checks.0.faces", QT_TRANSLATE_NOOP("Picks", "Click faces that the cutter keeps off"), true, checkFaces<0>},
+    {PickMode::Check2, "checks.1.faces", QT_TRANSLATE_NOOP("Picks", "Click faces that the cutter keeps off"), true, checkFaces<1>},
+    {PickMode::Check3, "checks.2.faces", QT_TRANSLATE_NOOP("Picks", "Click faces that the cutter keeps off"), true, checkFaces<2>},
 };
 
 } // namespace
@@ -141,6 +152,8 @@ void Picks::give(const std::vector<int>& faces, const std::vector<int>& edges, c
             if (const auto line = std::exchange(m_points, {}); recipe()) m_model.along().addSyncLine(line[0], line[1]);
     } else if (key == "holes") {
         m_model.holes().toggle(faces);
+    } else if (key == "measure") {
+        if (!faces.empty() || !edges.empty()) m_model.measures().take(faces.empty() ? -1 : faces[0], edges.empty() ? -1 : edges[0], point);
     } else if (key == "flank") {
         if (!faces.empty()) m_model.flank().ask(faces[0]);
     } else if (key.startsWith("mend.") && mendOf(key) < job().mends.size()) {

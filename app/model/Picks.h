@@ -4,9 +4,9 @@
 
 namespace gyre {
 
-enum class PickMode { None, Faces, Rail1, Rail2, Guides, Edges, Profile, AxisFaces, AxisEdges, WhereEdges, WhereFaces, PlaneFace, Feature };
+enum class PickMode { None, Faces, Rail1, Rail2, Guides, Edges, Profile, AxisFaces, AxisEdges, WhereEdges, WhereFaces, Check1, Check2, Check3, PlaneFace, Feature };
 /// What a PickMode::Feature asks for, and for what: "mend.3.faces", "plane.points" …
-enum class PickKind { Faces, Edges, Points, Holes };
+enum class PickKind { Faces, Edges, Points, Holes, Things };
 struct FeaturePick {
     PickKind kind = PickKind::Faces;
     QString key, prompt;

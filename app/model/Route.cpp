@@ -23,8 +23,23 @@ void Route::addRows() {
     m_model.picks().setMode(PickMode::Faces);
 }
 
+namespace {
+
+// Slices that nothing stands in any more go with the last of it.
+void dropEmptySlices(Job& job, const std::string& slices) {
+    if (slices.empty() || std::any_of(job.route.begin(), job.route.end(), [&](const Recipe& r) { return r.parent == slices; })) return;
+    std::erase_if(job.route, [&](const Recipe& r) { return r.id == slices && r.kind == OperationKind::Slices; });
+}
+
+} // namespace
+
 void Route::remove(const QString& id) {
-    change(tr("remove operation"), [&](Job& j) { std::erase_if(j.route, [&](const Recipe& r) { return r.id == id.toStdString() || r.parent == id.toStdString(); }); });
+    change(tr("remove operation"), [&](Job& j) {
+        const Recipe* own = j.operation(id.toStdString());
+        const std::string parent = own ? own->parent : std::string();
+        std::erase_if(j.route, [&](const Recipe& r) { return r.id == id.toStdString() || r.parent == id.toStdString(); });
+        dropEmptySlices(j, parent);
+    });
     emit m_model.selectionChanged();
 }
 
@@ -146,8 +161,7 @@ void Route::toggleSlices(const QString& id) {
             const std::string parent = at->parent;
             at->parent.clear();
             std::rotate(at, at + 1, end(at + 1, parent));
-            const bool left = std::any_of(j.route.begin(), j.route.end(), [&](const Recipe& o) { return o.parent == parent; });
-            if (!left) std::erase_if(j.route, [&](const Recipe& o) { return o.id == parent; });
+            dropEmptySlices(j, parent);
             return;
         }
         if (at != j.route.begin()) {

@@ -7,11 +7,16 @@ namespace gyre {
 QString RecipePanel::guardLayoutKey(const Recipe& r) {
     const GuardSpec& g = r.guard;
     return QString("/%1%2%3%4%5")
-        .arg(static_cast<int>(g.response))
-        .arg(static_cast<int>(g.otherwise))
-        .arg(static_cast<int>(g.atLast))
-        .arg(static_cast<int>(g.leanBy))
-        .arg(axisIsFree(r));
+               .arg(static_cast<int>(g.response))
+               .arg(static_cast<int>(g.otherwise))
+               .arg(static_cast<int>(g.atLast))
+               .arg(static_cast<int>(g.leanBy))
+               .arg(axisIsFree(r) ? 1 : 0) +
+           QString("/%1").arg(r.checks.size());
+}
+
+namespace {
+constexpr std::size_t kCheckGroups = 3; // that the sentence speaks of; a file may have more
 }
 
 void RecipePanel::layoutGuard() {
@@ -36,6 +41,12 @@ void RecipePanel::layoutGuard() {
     if (asks(g, GuardResponse::Lean))
         say(s, g.leanBy == LeanBy::LeadTilt ? tr(" Lean {guard.leanBy} by up to {guard.leanLead} and {guard.leanTilt}, over {guard.leanOver}.")
                                             : tr(" Lean {guard.leanBy} by up to {guard.leanTilt}, over {guard.leanOver}."));
+    for (std::size_t i = 0; i < r.checks.size() && i < kCheckGroups; ++i)
+        say(s, i == 0 ? tr(" The cutter keeps off {checks.0.faces} by {checks.0.keepOff}.") : tr(" Off {checks.%1.faces} by {checks.%1.keepOff}.").arg(i));
+    if (r.checks.size() < kCheckGroups)
+        say(r.checks.empty() ? rare : s, r.checks.empty() ? tr("The cutter keeps off {checks.new} by amounts of their own. ") : tr(" {checks.new}"));
+    if (!r.checks.empty()) say(s, tr(" {checks.fewer}"));
+    say(s, tr(" {guard.assemblies}"));
     if (asks(g, GuardResponse::Lift)) say(rare, tr("Lift by {guard.highestLift} at most. "));
     const bool engraves = (r.kind == OperationKind::Mill && r.mill.shape == MillShape::Follow) || (r.kind == OperationKind::Curve && r.curve.by != CurveBy::Channel);
     if (engraves) // what is engraved need not be in the model

@@ -2,6 +2,7 @@
 #include "Units.h"
 #include "form/Form.h"
 #include "model/Along.h"
+#include "model/Fits.h"
 #include "model/Holes.h"
 #include "model/Mending.h"
 #include "model/Milling.h"
@@ -211,11 +212,27 @@ void RecipePanel::changed(const QString& key, const QString& value) {
         (void)m_model.setWord(key, value);
 }
 
+// One more group, and straight on to its faces; or one less.
+void RecipePanel::changeChecks(bool more) {
+    m_model.picks().setMode(PickMode::None);
+    m_model.change(more ? tr("check faces") : tr("no check faces"), [&](Job& j) {
+        auto& checks = j.operation(m_model.selected().toStdString())->checks;
+        if (more)
+            checks.emplace_back();
+        else if (!checks.empty())
+            checks.pop_back();
+    });
+    if (!more || !m_model.recipe()) return;
+    if (const PickWord* word = pickWord(QString("checks.%1.faces").arg(m_model.recipe()->checks.size() - 1))) m_model.picks().setMode(word->mode);
+}
+
 void RecipePanel::triggered(const QString& key) {
     if (key == "holes.of") return m_model.select(QString::fromStdString(m_model.recipe()->parent)); // edited once, there
     if (key == "holes") return m_model.holes().pick();
     if (key == "swarf.draw") return m_model.along().drawSyncLines();
     if (key == "axis.draw") return m_model.along().drawAxisLines();
+    if (key == "guard.assemblies") return m_model.fits().open(!m_model.fits().isOpen());
+    if (key == "checks.new" || key == "checks.fewer") return changeChecks(key == "checks.new");
     if (key == "helix.around") return m_model.picks().ask({PickKind::Faces, "groove.around", tr("Click the cylinder that the groove goes around · Esc")});
     const PickWord* list = pickWord(key);
     if (!list) return;
@@ -384,6 +401,13 @@ QString RecipePanel::pickedWords(const QString& key, const Recipe& r) const {
     if (key == "where.edges") return edges(r.where.edges, tr("+ edges"));
     if (key == "where.faces") return faces(r.where.faces, tr("+ the outline of faces"));
     if (key == "helix.around") return tr("another cylinder");
+    if (key == "guard.assemblies") return tr("Which assemblies reach it?");
+    if (key == "checks.new") return r.checks.empty() ? tr("check faces") : tr("+ another group");
+    if (key == "checks.fewer") return tr("− the last group");
+    if (key.startsWith("checks.") && key.endsWith(".faces")) {
+        const PickWord* word = pickWord(key);
+        return faces(word ? word->of(r) : std::vector<ShapeRef>{}, tr("pick faces"));
+    }
     return key.endsWith(".draw") ? tr("draw") : QString();
 }
 
@@ -414,7 +438,7 @@ void RecipePanel::showWord(const QString& key, Word* w, const Recipe& r) {
     else
         w->show(m_model.word(key), m_model.inches() && !key.startsWith("axis.direction"));
     if (w->kind() != Word::Kind::Action) return;
-    if (key != "holes.of" && !key.endsWith(".draw")) {
+    if (key != "holes.of" && key != "guard.assemblies" && key != "checks.new" && key != "checks.fewer" && !key.endsWith(".draw")) {
         w->setList(m_model.picks().numbers(key));
         w->setToolTip(tr("%1: click to pick, F2 for their numbers").arg(w->accessibleName()));
     }

@@ -57,6 +57,7 @@ private:
     void saySkin(Said& sentence);
     void layoutSentences();
     void layoutHoles();
+    void changeChecks(bool more);
     void layoutSlices();
     void layoutStep();
     void layoutMill();

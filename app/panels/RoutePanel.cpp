@@ -78,6 +78,21 @@ void Station::paintMarks(QPainter& p, const Recipe& r) const {
     }
 }
 
+// Its tool, its time, which of its slices is in hand.
+QString Station::workWords(const Recipe& r, const Assembly* tool) const {
+    const auto result = m_model.result(m_id);
+    const int slices = m_model.job().slices(r);
+    QString line = tool ? inUnits(QString::fromStdString(shortName(tool->cutter)), m_model.inches()) : tr("no tool");
+    if (!r.active)
+        line += tr(" · switched off");
+    else if (result && result->complete())
+        line += " · " + clockWords(secondsOf(*result));
+    else if (result)
+        line += result->omitted ? (slices > 0 ? tr(" · nothing") : tr(" · left out")) : tr(" · no path");
+    if (slices > 0) line += tr(" · slice %1/%2").arg(m_model.inHand(m_id).section('@', -1)).arg(slices);
+    return line;
+}
+
 void Station::paintEvent(QPaintEvent*) {
     const Recipe* r = m_model.hasJob() ? m_model.job().operation(m_id.toStdString()) : nullptr;
     if (!r) return;
@@ -100,7 +115,6 @@ void Station::paintEvent(QPaintEvent*) {
     p.setPen(QPen(selected ? t.accent : t.slate, 2));
     // Steps hang on the line as smaller beads; what has steps is a wide one.
     const bool step = !r->parent.empty(), group = carries(r->kind);
-    const int slices = m_model.job().slices(*r);
     if (r->kind == OperationKind::Slices || (step && r->kind != OperationKind::HoleStep)) paintBracket(p, *r);
     if (group)
         p.drawRoundedRect(QRectF(14, 13, 22, 14), 7, 7);
@@ -128,15 +142,7 @@ void Station::paintEvent(QPaintEvent*) {
         return;
     }
     const Assembly* tool = m_model.job().tool(r->tool);
-    QString line = tool ? inUnits(QString::fromStdString(shortName(tool->cutter)), m_model.inches()) : tr("no tool");
-    if (!r->active)
-        line += tr(" · switched off");
-    else if (result && result->complete())
-        line += " · " + clockWords(secondsOf(*result));
-    else if (result)
-        line += result->omitted ? (slices > 0 ? tr(" · nothing") : tr(" · left out")) : tr(" · no path");
-    if (slices > 0) line += tr(" · slice %1/%2").arg(m_model.inHand(m_id).section('@', -1)).arg(slices);
-    p.drawText(QRect(44, 28, width() - 90, 18), Qt::AlignVCenter, line);
+    p.drawText(QRect(44, 28, width() - 90, 18), Qt::AlignVCenter, workWords(*r, tool));
     paintMarks(p, *r);
     if (tool) drawSilhouette(p, *tool, QRectF(width() - 44, 8, 34, height() - 18));
 }

@@ -64,6 +64,7 @@ signals:
 protected:
     void paintMarks(QPainter& p, const Recipe& r) const;
     void paintBracket(QPainter& p, const Recipe& r) const;
+    [[nodiscard]] QString workWords(const Recipe& r, const Assembly* tool) const;
     void paintEvent(QPaintEvent* e) override;
     void mousePressEvent(QMouseEvent* e) override;
     void mouseMoveEvent(QMouseEvent* e) override;

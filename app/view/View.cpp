@@ -3,6 +3,7 @@
 #include "model/Along.h"
 #include "model/Closer.h"
 #include "model/Holes.h"
+#include "model/Measures.h"
 #include "model/Milling.h"
 #include "model/Picks.h"
 #include "model/Planes.h"
@@ -93,6 +94,7 @@ void View::hear() {
         if (!m_guesses.empty()) hover(m_cursor); // what lies under a still pointer may be something else now
         redraw();
     });
+    connect(&m_model.measures(), &Measures::changed, this, [this] { update(); });
     connect(&m_model.milling(), &Milling::hoveredChanged, this, [this] { redraw(); });
     connect(&m_model.closer(), &Closer::changed, this, [this] {
         m_closerOld = true;
@@ -343,8 +345,8 @@ std::optional<std::size_t> View::holeAt(const QPointF& pixel) const {
 }
 
 bool View::picksFaces() const {
-    return m_model.picks().mode() == PickMode::Faces || m_model.picks().mode() == PickMode::AxisFaces || m_model.picks().mode() == PickMode::WhereFaces ||
-           (m_model.picks().mode() == PickMode::Feature && m_model.picks().feature().kind == PickKind::Faces);
+    const PickWord* word = pickWord(m_model.picks().mode());
+    return (word && word->faces) || (m_model.picks().mode() == PickMode::Feature && m_model.picks().feature().kind == PickKind::Faces);
 }
 
 bool View::picksEdges() const {

@@ -156,6 +156,8 @@ private:
     [[nodiscard]] std::vector<Guess> facesAt(const QPointF& pixel) const;
     [[nodiscard]] std::vector<Guess> holesAt(const QPointF& pixel) const;
     [[nodiscard]] std::vector<Guess> pointsAt(const QPointF& pixel);
+    std::vector<Guess> thingsAt(const QPointF& pixel);
+    void drawMeasures(QPainter& painter) const;
     [[nodiscard]] std::vector<Guess> edgesAt(const QPointF& pixel) const;
     void hover(const QPointF& pixel);
     void take(const Guess& guess, bool add);

@@ -68,6 +68,19 @@ std::vector<Guess> View::edgesAt(const QPointF& pixel) const {
     return guesses;
 }
 
+// What is measured: an edge where the pointer is on one, else the face under it.
+std::vector<Guess> View::thingsAt(const QPointF& pixel) {
+    const FaceHit hit = faceAt(pickedPart(), m_camera, pixel);
+    std::vector<Guess> guesses;
+    constexpr double kOn = 4.0; // pixels
+    if (const int edge = edgeAt(pickedPart(), m_camera, pixel, kOn); edge >= 0) guesses.push_back({{}, {edge}, tr("edge %1").arg(edge)});
+    if (hit.face >= 0) {
+        m_hoverPoint = hit.point;
+        guesses.push_back({{hit.face}, {}, tr("face %1").arg(hit.face)});
+    }
+    return guesses;
+}
+
 std::vector<Guess> View::guessesAt(const QPointF& pixel) {
     const auto place = m_model.place();
     if (!place || !place->part) return {};
@@ -88,6 +101,7 @@ std::vector<Guess> View::guessesAt(const QPointF& pixel) {
         const auto plane = planeByFace(*place->part, hit.face, hit.point);
         return plane ? std::vector<Guess>{{{hit.face}, {}, tr("plane here: %1").arg(m_model.planes().reach(*plane))}} : std::vector<Guess>{};
     }
+    if (mode == PickMode::Feature && kind == PickKind::Things) return thingsAt(pixel);
     if (picksFaces()) return facesAt(pixel);
     if (mode == PickMode::Feature && kind == PickKind::Holes) return holesAt(pixel);
     if (mode == PickMode::Feature && kind == PickKind::Points) return pointsAt(pixel);

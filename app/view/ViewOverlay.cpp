@@ -243,6 +243,7 @@ void View::drawOverlay(QPainter& painter) {
     drawKeys(painter);
     drawRowArrow(painter);
     drawMoving(painter);
+    drawMeasures(painter);
     drawDrag(painter);
     if (const QString words = hoverWords(); !words.isEmpty()) drawChip(painter, m_cursor + QPointF(16, 12), words, t.ink, true);
     if (const QString words = pickWords(); !words.isEmpty()) drawChip(painter, {14, m_overlayTop}, words, t.accent, true);

@@ -391,6 +391,10 @@ void View::drawBodies(const QMatrix4x4& part, bool working, bool stock) {
         if (marked && m_region) m_picture.drawFaces(m_region, result->faces, part, t.accent, 0.45f);
     }
     if (m_litWord == "target.faces" && result) m_picture.drawFaces(m_partMesh, result->faces, part, t.accent, 0.45f);
+    // Other lists of faces while they are picked, or spoken of.
+    const PickWord *asked = pickWord(m_model.picks().mode()), *word = asked && asked->faces ? asked : pickWord(m_litWord);
+    if (word && word->faces && word->mode != PickMode::Faces && m_model.recipe() && m_model.place())
+        if (const auto faces = resolveFaces(*m_model.place()->part, word->of(*m_model.recipe()))) m_picture.drawFaces(m_partMesh, *faces, part, t.ochre, 0.45f);
     if (!m_guesses.empty()) m_picture.drawFaces(m_partMesh, m_guesses[m_guess].faces, part, t.ochre, 0.5f);
     if (!working) m_picture.drawFaces(m_partMesh, m_model.mending().litFaces(), part, t.accent, 0.4f);
 }

@@ -29,6 +29,7 @@ Guard::Guard(const Assembly& assembly, const Scene& scene, const GuardSpec& spec
     : m_scene(&scene), m_spec(spec), m_assembly(assembly), m_sink(spec.gougeTolerance + pathTolerance), m_meant(meant) {
     double allowance = 0.0;
     m_ownEnds.resize(scene.size());
+    m_checks.resize(scene.size());
     for (const auto& o : scene) {
         Extent& e = m_extents.emplace_back();
         e.whole = o.tree.bounds();
@@ -55,6 +56,15 @@ Guard::Guard(const Assembly& assembly, const Scene& scene, const GuardSpec& spec
                 if (scene[i].own)
                     if (const auto s = thinned(p.shape, std::max(spec.gougeTolerance, scene[i].ownTolerance) + pathTolerance + 2.0 * allowance, m_cutter.empty(), last))
                         add(m_ownEnds[i], *s, p.zone, kTouch);
+            for (std::size_t i = 0; i < scene.size(); ++i) {
+                if (scene[i].kind != ObstacleKind::Check) continue;
+                // Contacts lie within the path's tolerance; faces that touch those that are cut are met at their common edge.
+                const double off = scene[i].keepOff - pathTolerance;
+                if (off > 0.0)
+                    add(m_checks[i], p.shape, p.zone, off);
+                else if (const auto s = thinned(p.shape, -off + 2.0 * scene[i].allowance, m_cutter.empty(), last))
+                    add(m_checks[i], *s, p.zone, kTouch);
+            }
             m_cutter.push_back(p.shape);
         } else {
             add(m_cutting, p.shape, p.zone, clearance);
@@ -63,7 +73,10 @@ Guard::Guard(const Assembly& assembly, const Scene& scene, const GuardSpec& spec
     }
 }
 
-bool Guard::looksAt(const Obstacle& o) const { return o.kind == ObstacleKind::Part ? m_spec.part : o.kind == ObstacleKind::Fixture ? m_spec.fixture : m_spec.machine; }
+bool Guard::looksAt(const Obstacle& o) const {
+    if (o.kind == ObstacleKind::Check) return true;
+    return o.kind == ObstacleKind::Part ? m_spec.part : o.kind == ObstacleKind::Fixture ? m_spec.fixture : m_spec.machine;
+}
 
 std::optional<Zone> Guard::hitOf(std::size_t obstacle, const MeshTree& tree, const Set& set, const AxisPose& pose, double grow, std::uint32_t* hint,
                                  bool whichZone) const {
@@ -172,6 +185,10 @@ std::vector<Hit> Guard::sweepAll(const AxisPose& a, const AxisPose& b, Contact c
                 end = endEnters(i, {(1.0 - t) * a.tip + t * b.tip, slerp(a.axis, b.axis, t)}, nullptr);
             }
         }
+        if (o.kind == ObstacleKind::Check) {
+            if (contact == Contact::Cutting && certainOf(i, m_checks[i], a, b)) out.push_back({Zone::Cutter, i});
+            continue;
+        }
         for (const Zone zone : {Zone::Cutter, Zone::Shank, Zone::Holder})
             if (zone == Zone::Cutter && cuts ? end : certainOf(i, m_byZone[static_cast<std::size_t>(zone)], a, b)) out.push_back({zone, i});
     }
@@ -216,7 +233,7 @@ ZoneClearance Guard::clearance(const AxisPose& pose, double limit, ClearanceHint
     out.shank = out.holder = limit;
     for (std::size_t i = 0; i < m_scene->size(); ++i) {
         const Obstacle& o = (*m_scene)[i];
-        if (!looksAt(o)) continue;
+        if (!looksAt(o) || o.kind == ObstacleKind::Check) continue;
         const double s = distanceTo(i, m_shank, pose, out.shank, hints ? &hints->shank[i] : nullptr);
         const double h = distanceTo(i, m_holder, pose, out.holder, hints ? &hints->holder[i] : nullptr);
         if (s < out.shank) {
@@ -280,7 +297,7 @@ std::optional<double> Guard::escape(const AxisPose& pose, double limit, bool hol
         for (std::size_t n = 0; n < m_scene->size(); ++n) {
             const Obstacle& o = (*m_scene)[n];
             if (!looksAt(o)) continue;
-            const Set& all = o.kind == ObstacleKind::Part ? m_cutting : m_others;
+            const Set& all = bodySet(o, Contact::Cutting);
             Set holder;
             if (holderOnly)
                 for (std::size_t k = 0; k < all.pieces.size(); ++k)

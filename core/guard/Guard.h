@@ -14,7 +14,12 @@
 
 namespace gyre {
 
-enum class ObstacleKind { Part, Fixture, Machine };
+enum class ObstacleKind {
+    Part,
+    Fixture,
+    Machine,
+    Check ///< faces of the part that the cutting end keeps off by an amount of their own; shank and holder meet them as the part
+};
 
 /// A body that stands still against the part. Part datum coordinates.
 struct Obstacle {
@@ -26,6 +31,7 @@ struct Obstacle {
     std::shared_ptr<const MeshTree> forCutter{}; ///< what the cutting end must not enter, where that is less than all: not the walls of the holes it makes
     std::shared_ptr<const MeshTree> own{};       ///< faces that the operation makes, with a tolerance of their own; not in `forCutter`
     double ownTolerance = 0.0;                   ///< how deep the cutter may enter those, mm
+    double keepOff = 0.0;                        ///< Check: mm that the cutting end stays off; negative: that it may enter
     [[nodiscard]] const MeshTree& cutTree() const { return forCutter ? *forCutter : tree; }
 };
 
@@ -146,6 +152,7 @@ private:
     [[nodiscard]] std::optional<Zone> hitOf(std::size_t obstacle, const MeshTree& tree, const Set& set, const AxisPose& pose, double grow, std::uint32_t* hint,
                                             bool whichZone = true) const;
     [[nodiscard]] const Set& bodySet(const Obstacle& o, Contact contact) const {
+        if (o.kind == ObstacleKind::Check) return contact == Contact::Cutting ? m_checks[static_cast<std::size_t>(&o - m_scene->data())] : m_none;
         return o.kind != ObstacleKind::Part ? m_others : contact == Contact::Cutting ? m_cutting : m_free;
     }
     [[nodiscard]] double distanceTo(std::size_t obstacle, const std::vector<RoundedFrustum>& pieces, const AxisPose& pose, double limit, std::uint32_t* hint) const;
@@ -157,6 +164,8 @@ private:
     Assembly m_assembly;
     Set m_cutting, m_cuttingEnd, m_free, m_others;
     std::array<Set, 3> m_byZone;
+    std::vector<Set> m_checks; ///< by obstacle: the cutting end against check faces
+    Set m_none;
     std::vector<Set> m_ownEnds; ///< by obstacle: the cutting end against faces with a tolerance of their own
     std::vector<RoundedFrustum> m_shank, m_holder, m_cutter;
     double m_reach = 0.0; ///< furthest point of the assembly from the tip

@@ -69,11 +69,12 @@ std::vector<Hazard> hazardsOf(const Guard& guard, const std::vector<Pass>& passe
     }
     parallelFor(hazards.size(), 1, [&](std::size_t k) {
         Hazard& h = hazards[k];
-        const double wanted = 1.0 + std::max(guard.spec().shankClearance, guard.spec().holderClearance);
+        const double wanted = 1.0 + std::max({guard.spec().shankClearance, guard.spec().holderClearance, guard.scene()[h.obstacle].keepOff});
         for (std::size_t i = h.first; i <= h.last; ++i) {
             const AxisPose pose = poseOf(passes[h.pass], i);
             const double deep = h.zone == Zone::Cutter ? guard.gouge(pose, h.obstacle) : 0.0;
-            const double c = deep > 0.0 ? -deep : h.zone == Zone::Cutter ? 0.0 : guard.clearanceOf(h.zone, h.obstacle, pose, wanted);
+            const bool touching = h.zone == Zone::Cutter && guard.scene()[h.obstacle].kind != ObstacleKind::Check;
+            const double c = deep > 0.0 ? -deep : touching ? 0.0 : guard.clearanceOf(h.zone, h.obstacle, pose, wanted);
             if (c < h.least) {
                 h.least = c;
                 h.worst = i;
@@ -324,7 +325,17 @@ void report(const Guard& guard, const Freedom& freedom, const LeanTrial& trial, 
         const Vec3& at = pass.path.contact[worst->worst];
         f.place = {at.x(), at.y(), at.z()};
         if (trial.serves) f.remedies.push_back({fmt::format("Lean away, by up to {:.1f}°", degrees(trial.most)), "guard.response", "lean"});
-        if (worst->zone == Zone::Cutter) {
+        if (guard.scene()[key.first].kind == ObstacleKind::Check) {
+            const double off = guard.scene()[key.first].keepOff;
+            f.check = Check::Gouge;
+            f.code = "check-near";
+            f.text = worst->least < 0.0 ? fmt::format("cutter enters {} by {:.3f} mm, {}", body, -worst->least, rowsText(passes, rows))
+                                        : fmt::format("cutter comes within {:.3f} mm of {}, {}", worst->least, body, rowsText(passes, rows));
+            f.reason = off < 0.0 ? fmt::format("it may enter them by {:g} mm", -off) : fmt::format("it is to keep off them by {:g} mm", off);
+            f.reason += leanWords(guard, freedom, pass, worst->worst, f.remedies);
+            f.remedies.push_back({"Leave the stretch out", "guard.response", "drop"});
+            f.remedies.push_back({"Lift along the axis", "guard.response", "lift"});
+        } else if (worst->zone == Zone::Cutter) {
             f.check = Check::Gouge;
             f.code = "cutter-gouges";
             f.text = worst->least < 0.0 ? fmt::format("cutter enters {} by {:.3f} mm, {}", body, -worst->least, rowsText(passes, rows))

@@ -26,7 +26,7 @@ Freedom freedomOf(const Workplace& place, const Recipe& recipe, const Assembly& 
 }
 
 std::optional<SkyHere> skyAt(const Workplace& place, const Recipe& recipe, const OperationResult& result, std::size_t location, double cell, bool rooms) {
-    if (!result.path() || !place.scene || location >= result.path()->size()) return std::nullopt;
+    if (!result.path() || !result.scene || location >= result.path()->size()) return std::nullopt;
     const auto feed = Leans(result, recipe.axis).feed(location);
     if (!feed || !axisIsFree(recipe)) return std::nullopt;
     struct Asked { // outlives the workplace
@@ -38,7 +38,7 @@ std::optional<SkyHere> skyAt(const Workplace& place, const Recipe& recipe, const
     const Definition& definition = definitionOf(recipe.kind);
     const double meant = definition.meantDepth ? definition.meantDepth(recipe) : 0.0;
     const auto asked = std::make_shared<Asked>(
-        Asked{place.scene, Guard(result.tool, *place.scene, recipe.guard, recipe.pattern.chordTolerance, meant), freedomOf(place, recipe, result.tool), {}});
+        Asked{result.scene, Guard(result.tool, *result.scene, recipe.guard, recipe.pattern.chordTolerance, meant), freedomOf(place, recipe, result.tool), {}});
     const Toolpath& path = *result.path();
     asked->here.path.push(path.tip[location], path.axis[location], path.contact[location], path.normal[location], Motion::Cut, path.row[location], 0.0,
                           path.face[location]);

@@ -8,6 +8,7 @@
 #include "machine/Reach.h"
 #include "operation/Definition.h"
 #include "operation/Free.h"
+#include "operation/Scenes.h"
 #include "operation/StockOnTheWay.h"
 #include "tool/Library.h"
 #include <algorithm>
@@ -158,6 +159,7 @@ private:
     bool pickTool();
     void showPasses();
     bool takeSlice();
+    bool addChecks();
     bool speedAndFeed();
     bool linkAndMove(const Guard& guard);
     void tellSwings();
@@ -217,6 +219,17 @@ bool Runner::takeSlice() {
     if (!cut->empty()) return true;
     omit(m_s.out, "nothing of it lies in this slice");
     return false;
+}
+
+bool Runner::addChecks() {
+    auto scene = withChecks(m_s.place, m_s.recipe, m_s.scene);
+    if (!scene) {
+        m_s.stop(Stage::Guard, Error{"check faces: " + scene.error().what, scene.error().place, scene.error().remedy, false});
+        return false;
+    }
+    m_s.scene = m_s.out.scene = std::move(*scene);
+    if (!m_s.recipe.checks.empty()) m_s.key = Hash().add(m_s.key).add(checksTextOf(m_s.recipe)).value();
+    return true;
 }
 
 bool Runner::measure(const Guard& guard, std::uint64_t at) {
@@ -390,6 +403,7 @@ bool Runner::stages() {
     if (m_s.recipe.slice.any() && !takeSlice()) return true;
     if (m_definition.drawsPasses) showPasses();
     const double meant = m_definition.meantDepth ? m_definition.meantDepth(m_s.recipe) : 0.0;
+    if (!addChecks()) return true;
     const Guard guard(m_s.out.tool, *m_s.scene, m_s.recipe.guard, m_s.recipe.pattern.chordTolerance, meant);
     const Freedom freedom = freedomOf(m_s.place, m_s.recipe, m_s.out.tool);
     m_s.key = Hash().add(m_s.key).add("Guard").add(guardForm().write(m_s.recipe.guard).dump()).add(meant).value();

@@ -70,6 +70,7 @@ struct OperationResult {
     double scallop = 0.0; ///< the highest between rows, mm; 0: it cannot be told
     std::shared_ptr<const AxisResult> axis;
     std::shared_ptr<const std::vector<Pass>> passes; ///< before the guard
+    std::shared_ptr<const Scene> scene;              ///< that the guard looks at
     std::shared_ptr<const DrillResult> drill;        ///< of a step in holes
     DrillSpec cycle;                                 ///< of a step in holes
     std::size_t holesMeant = 0;

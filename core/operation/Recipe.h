@@ -36,6 +36,12 @@ enum class OperationKind {
 /// Along walls, curves and edges: core/follow.
 [[nodiscard]] constexpr bool follows(OperationKind k) { return k == OperationKind::Swarf || k == OperationKind::Curve || k == OperationKind::Edge; }
 
+/// Faces that the cutter keeps off by an amount of their own.
+struct CheckFaces {
+    std::vector<ShapeRef> faces;
+    double keepOff = 0.2; ///< mm; negative: it may enter them by so much
+};
+
 /// The same once more elsewhere: on other work planes, or several times around an axis of the datum.
 struct Repeat {
     std::vector<std::string> planes;
@@ -44,6 +50,8 @@ struct Repeat {
     double degrees = 0.0; ///< from one to the next; 0: evenly all around
     [[nodiscard]] bool any() const { return !planes.empty() || count > 1; }
 };
+
+inline constexpr std::size_t kMostChecks = 20;
 
 struct Recipe {
     std::string id;
@@ -58,6 +66,7 @@ struct Recipe {
     TouchSpec touch; ///< what the cutter touches where rows go
     AxisSpec axis;
     GuardSpec guard;
+    std::vector<CheckFaces> checks;
     LinkSpec link;
     std::vector<HoleRef> holes; ///< of Holes; a step has those of its parent, see Job::resolved()
     DrillSpec drill;            ///< a parent decides about breakthrough, height above and order
@@ -85,5 +94,7 @@ struct Recipe {
 [[nodiscard]] std::string keyTextOf(const Recipe& recipe);
 /// Where it is to be done again alone.
 [[nodiscard]] std::string placesTextOf(const Recipe& recipe);
+/// Its check faces alone.
+[[nodiscard]] std::string checksTextOf(const Recipe& recipe);
 
 } // namespace gyre

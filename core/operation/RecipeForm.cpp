@@ -41,6 +41,15 @@ const Form<Repeat>& repeatForm() {
     return form;
 }
 
+const Form<CheckFaces>& checkForm() {
+    using C = CheckFaces;
+    static const Form<C> form = Form<C>("check faces")
+                                    .list("faces", &C::faces, kMostShapes, shapeRefForm(), "Faces of the part that the cutter keeps off")
+                                    .length("keepOff", &C::keepOff, -100.0, 100.0, "How far the cutter keeps off them; less than 0: how deep it may enter them")
+                                    .step(0.05);
+    return form;
+}
+
 const Form<SliceSpec>& slicesForm() {
     using S = SliceSpec;
     static const Form<S> form = Form<S>("slices")
@@ -97,7 +106,9 @@ Form<Recipe> made(OperationKind kind) {
         form.part("repeat", &R::repeat, repeatForm(), "The same again elsewhere");
         if (kind == OperationKind::Surface || kind == OperationKind::HoleStep) form.writtenWhenChanged();
     }
-    form.part("guard", &R::guard, guardForm(), "What must not be touched").part("links", &R::link, linkForm(), "Entries, and ways between");
+    form.part("guard", &R::guard, guardForm(), "What must not be touched");
+    if (!holes) form.list("checks", &R::checks, kMostChecks, checkForm(), "Groups of faces that the cutter keeps off by amounts of their own").writtenWhenChanged();
+    form.part("links", &R::link, linkForm(), "Entries, and ways between");
     form.settled([kind](R& r) { r.kind = kind; });
     return form;
 }
@@ -144,6 +155,12 @@ std::string placesTextOf(const Recipe& r) {
             for (int k = 0; k < 4; ++k) numbers.push_back(f.matrix()(i, k));
         out["onPlanes"].push_back({{"name", p.name}, {"frame", numbers}});
     }
+    return out.dump();
+}
+
+std::string checksTextOf(const Recipe& r) {
+    OrderedJson out = OrderedJson::array();
+    for (const CheckFaces& c : r.checks) out.push_back(checkForm().write(c));
     return out.dump();
 }
 

@@ -34,6 +34,54 @@ std::shared_ptr<const Scene> withOwnFaces(const Workplace& place, const std::vec
     return scene;
 }
 
+namespace {
+
+/// A place of its own for every triangle, to know it again in another tree.
+std::array<std::int64_t, 3> placeOf(const Vec3& a, const Vec3& b, const Vec3& c) {
+    const Vec3 middle = 1e6 * (a + b + c);
+    return {std::llround(middle.x()), std::llround(middle.y()), std::llround(middle.z())};
+}
+
+std::shared_ptr<const MeshTree> without(const MeshTree& tree, const TriangleMesh& gone) {
+    std::set<std::array<std::int64_t, 3>> places;
+    for (std::size_t t = 0; t < gone.triangles.size(); ++t) places.insert(placeOf(gone.corner(t, 0), gone.corner(t, 1), gone.corner(t, 2)));
+    TriangleMesh rest;
+    for (const std::array<Vec3, 3>& corners : tree.triangles()) {
+        if (places.count(placeOf(corners[0], corners[1], corners[2]))) continue;
+        const auto first = static_cast<std::uint32_t>(rest.points.size());
+        rest.points.insert(rest.points.end(), corners.begin(), corners.end());
+        rest.triangles.push_back({first, first + 1, first + 2});
+    }
+    return std::make_shared<const MeshTree>(rest);
+}
+
+} // namespace
+
+Result<std::shared_ptr<const Scene>> withChecks(const Workplace& place, const Recipe& recipe, std::shared_ptr<const Scene> scene) {
+    if (!scene || std::none_of(recipe.checks.begin(), recipe.checks.end(), [](const CheckFaces& c) { return !c.faces.empty(); })) return scene;
+    auto out = std::make_shared<Scene>(*scene);
+    int number = 0;
+    for (const CheckFaces& check : recipe.checks) {
+        ++number;
+        if (check.faces.empty()) continue;
+        const auto faces = resolveFaces(*place.part, check.faces);
+        if (!faces) return tl::unexpected(faces.error());
+        TriangleMesh mesh;
+        for (const int f : *faces) mesh.append(place.part->faceMesh(f));
+        mesh.faces.clear();
+        double allowance = 0.0;
+        for (Obstacle& o : *out)
+            if (o.kind == ObstacleKind::Part) {
+                allowance = std::max(allowance, o.allowance);
+                if (check.keepOff < 0.0) o.forCutter = without(o.cutTree(), mesh);
+            }
+        Obstacle o{recipe.checks.size() > 1 ? fmt::format("check faces {}", number) : "check faces", ObstacleKind::Check, MeshTree(mesh), {}, allowance};
+        o.keepOff = check.keepOff;
+        out->push_back(std::move(o));
+    }
+    return std::shared_ptr<const Scene>(out);
+}
+
 std::vector<int> movedFaces(const Part& part, const std::vector<int>& faces, const std::vector<Frame>& moves) {
     std::set<int> out;
     for (const Frame& move : moves)

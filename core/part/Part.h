@@ -156,6 +156,7 @@ public:
     struct Kernel;
 
 private:
+    friend class Measuring;
     Part();
     std::unique_ptr<Kernel> m_kernel;
 };

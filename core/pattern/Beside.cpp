@@ -164,6 +164,22 @@ void addLines(const std::vector<SeamSide>& sides, const std::unordered_map<std::
         if (!done[i]) follow(i); // all round
 }
 
+/// Points of the border and those of the rows beside: where a row runs on the border they are one.
+std::unordered_map<std::uint32_t, std::uint32_t> pointsOnRows(FieldMesh& mesh, const std::vector<SeamSide>& sides,
+                                                              const std::function<const RowsBeside::Foot&(std::uint32_t)>& footOf) {
+    std::unordered_map<std::uint32_t, std::uint32_t> on;
+    for (const SeamSide& s : sides)
+        for (const auto p : {s.from, s.to}) {
+            if (on.count(p)) continue;
+            const RowsBeside::Foot& foot = footOf(p);
+            on[p] = p;
+            if (foot.distance <= kOnBorder) continue;
+            on[p] = static_cast<std::uint32_t>(mesh.points.size());
+            mesh.points.push_back(foot.at);
+        }
+    return on;
+}
+
 } // namespace
 
 Result<SeamOfMesh> growToRows(FieldMesh& mesh, const RowsBeside& beside, double reach) {
@@ -198,17 +214,7 @@ Result<SeamOfMesh> growToRows(FieldMesh& mesh, const RowsBeside& beside, double 
     if (sides.empty())
         return fail(fmt::format("no row of {} runs along the border of these faces within {:g} mm", beside.names(), reach), "Pattern",
                     "Begin at another operation, or let its rows run along the common border");
-    // Points of the border and those of the rows beside: where a row runs on the border they are one.
-    std::unordered_map<std::uint32_t, std::uint32_t> on;
-    for (const SeamSide& s : sides)
-        for (const auto p : {s.from, s.to}) {
-            if (on.count(p)) continue;
-            const RowsBeside::Foot& foot = feet[number[p]];
-            on[p] = p;
-            if (foot.distance <= kOnBorder) continue;
-            on[p] = static_cast<std::uint32_t>(mesh.points.size());
-            mesh.points.push_back(foot.at);
-        }
+    const auto on = pointsOnRows(mesh, sides, [&](std::uint32_t p) -> const RowsBeside::Foot& { return feet[number.at(p)]; });
     SeamOfMesh out;
     addLines(sides, on, mesh, out.row);
     const auto grow = [&](std::uint32_t a, std::uint32_t b, std::uint32_t c) {
@@ -218,7 +224,7 @@ Result<SeamOfMesh> growToRows(FieldMesh& mesh, const RowsBeside& beside, double 
         mesh.uv.push_back({Vec2::Zero(), Vec2::Zero(), Vec2::Zero()});
     };
     for (const SeamSide& s : sides) {
-        const auto a = on[s.from], b = on[s.to];
+        const auto a = on.at(s.from), b = on.at(s.to);
         grow(s.to, s.from, a);
         grow(s.to, a, b);
         if ((mesh.points[a] - mesh.points[b]).norm() > 1e-9)

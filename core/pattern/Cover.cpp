@@ -126,6 +126,26 @@ RawRow neededOf(const RawRow& row, const Nearest& others, double spacing) {
 
 } // namespace
 
+RowSource Layer::source() const {
+    RowSource out;
+    out.trace = [this](double level) {
+        std::vector<RawRow> rows;
+        trace({level}, Grade::Exact, rows, nullptr);
+        return rows.front();
+    };
+    out.at = [this, tree = m_tree](const Vec3& p) -> RowSource::Place {
+        const ClosestPoint at = tree->closest(p);
+        const auto& t = m_mesh.triangles[at.triangle];
+        const Vec3 &a = m_mesh.points[t[0]], &b = m_mesh.points[t[1]], &c = m_mesh.points[t[2]];
+        const Vec3 n = (b - a).cross(c - a);
+        const double whole = n.squaredNorm();
+        if (!(whole > 0.0)) return {m_field.value[t[0]], at.distance};
+        const double v = (at.point - a).cross(c - a).dot(n) / whole, w = (b - a).cross(at.point - a).dot(n) / whole;
+        return {(1.0 - v - w) * m_field.value[t[0]] + v * m_field.value[t[1]] + w * m_field.value[t[2]], at.distance};
+    };
+    return out;
+}
+
 Layer::Bare Layer::cover(std::vector<RawRow>& rows, double spacing, const Progress* progress) const {
     const double wide = kBare * spacing + kHair;
     std::vector<Place> bare = placesOver(m_mesh, m_field);

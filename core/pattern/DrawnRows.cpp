@@ -1,5 +1,6 @@
 // Rows that are curves laid onto the faces.
 #include "base/Index.h"
+#include "pattern/Beside.h"
 #include "pattern/Layer.h"
 #include <algorithm>
 
@@ -185,6 +186,17 @@ std::vector<RawRow> Layer::drawnRows() const {
 Result<CornerRows> Layer::rowsInCorners(const std::vector<int>& faces, double spacing, Progress& progress) const {
     const auto body = m_part.body();
     return cornerRows(body ? *body : m_part, faces, m_spec, m_radius, spacing, progress);
+}
+
+// The mesh grows to the rows of others, which are what distances are counted from.
+Status Layer::beginBeside(double spacing) {
+    if (!m_help.beside) return fail("no operation is chosen whose rows these begin at", "Pattern", "Choose one that stands before this one");
+    constexpr double kReach = 2.5; // of the wider of both spacings
+    auto seam = growToRows(m_mesh, *m_help.beside, kReach * std::max(spacing, m_help.beside->spacing()));
+    if (!seam) return tl::unexpected(seam.error());
+    m_railPoints[0] = std::move(seam->lines);
+    m_besideRow = std::move(seam->row);
+    return {};
 }
 
 } // namespace gyre

@@ -3,7 +3,6 @@
 #include "base/Parallel.h"
 #include "geom/MeshTree.h"
 #include "pattern/Across.h"
-#include "pattern/Beside.h"
 #include "pattern/Bridge.h"
 #include <fmt/format.h>
 #include <set>
@@ -136,14 +135,8 @@ Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& p
         for (int e : m_rails[w].edges) {
             m_railPoints[w].push_back(m_mesh.edgeLine[index(e)]);
         }
-    if (besideOthers()) {
-        if (!m_help.beside) return fail("no operation is chosen whose rows these begin at", "Pattern", "Choose one that stands before this one");
-        constexpr double kReach = 2.5; // of the wider of both spacings
-        auto seam = growToRows(m_mesh, *m_help.beside, kReach * std::max(spacing, m_help.beside->spacing()));
-        if (!seam) return tl::unexpected(seam.error());
-        m_railPoints[0] = std::move(seam->lines);
-        m_besideRow = std::move(seam->row);
-    }
+    if (besideOthers())
+        if (auto ok = beginBeside(spacing); !ok) return ok;
     std::vector<std::uint32_t> rails;
     for (const auto& lines : m_railPoints)
         for (const auto& line : lines) rails.insert(rails.end(), line.begin(), line.end());
@@ -464,26 +457,6 @@ void Layer::rescale(const std::vector<double>& levels, const std::vector<RowGap>
     if (levels.front() > 0.0) m_knots.push_back({levels.front(), widthAt(levels.front()) * scale(0)});
     for (std::size_t i = 0; i < gaps.size(); ++i) m_knots.push_back({levels[i + 1], m_knots.back().width + std::max(gaps[i].counts, 1e-6)});
     if (levels.back() < 1.0) m_knots.push_back({1.0, m_knots.back().width + (old.back().width - widthAt(levels.back())) * scale(gaps.size() - 1)});
-}
-
-RowSource Layer::source() const {
-    RowSource out;
-    out.trace = [this](double level) {
-        std::vector<RawRow> rows;
-        trace({level}, Grade::Exact, rows, nullptr);
-        return rows.front();
-    };
-    out.at = [this, tree = m_tree](const Vec3& p) -> RowSource::Place {
-        const ClosestPoint at = tree->closest(p);
-        const auto& t = m_mesh.triangles[at.triangle];
-        const Vec3 &a = m_mesh.points[t[0]], &b = m_mesh.points[t[1]], &c = m_mesh.points[t[2]];
-        const Vec3 n = (b - a).cross(c - a);
-        const double whole = n.squaredNorm();
-        if (!(whole > 0.0)) return {m_field.value[t[0]], at.distance};
-        const double v = (at.point - a).cross(c - a).dot(n) / whole, w = (b - a).cross(at.point - a).dot(n) / whole;
-        return {(1.0 - v - w) * m_field.value[t[0]] + v * m_field.value[t[1]] + w * m_field.value[t[2]], at.distance};
-    };
-    return out;
 }
 
 void Layer::apart(std::vector<Sample>& dense) const {

@@ -74,6 +74,7 @@ private:
     Status findRails(const std::vector<int>& faces);
     Status endAcross();
     Status holdGuides();
+    Status beginBeside(double spacing);
     [[nodiscard]] RawRow railRow(int which) const;
     [[nodiscard]] double levelOfRail(int which) const { return which == 0 ? 0.0 : m_kind.secondLevel; }
     [[nodiscard]] bool hasRail(int which) const { return !m_rails[static_cast<std::size_t>(which)].edges.empty(); }

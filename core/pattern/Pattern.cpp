@@ -148,8 +148,8 @@ struct Laid {
     RawLine line; ///< dense
     double level = 0.0;
     int number = 0;
-    bool joined = false;                          ///< of closed rows, which run the way round that is wanted
-    bool turned = false;                          ///< to be run the other way
+    bool joined = false;                               ///< of closed rows, which run the way round that is wanted
+    bool turned = false;                               ///< to be run the other way
     std::vector<std::pair<double, double>> rings = {}; ///< of a spiral: the level and the length of what it was made of
 };
 
@@ -282,6 +282,23 @@ Finding tooShort(std::size_t lost, std::size_t left, double mm) {
     return f;
 }
 
+/// What is kept of a line, with its ends where they are wanted.
+/// @param vanished  counts parts of which nothing is left
+std::vector<Row> rowsOf(const Layer& layer, const PatternSpec& spec, const Laid& laid, const WhereKept* where, std::size_t& vanished) {
+    if (!where && !(spec.beyond < 0.0)) return {layer.thinned(laid.line, laid.level, laid.number)};
+    const auto between = [&](const RowSample& a, const RowSample& b, double t) { return layer.between(a, b, t); };
+    std::vector<Row> out;
+    for (RawLine& part : where ? keptParts(laid.line, *where, between) : std::vector<RawLine>{laid.line}) {
+        if (where && lengthOf(part) < kShortest) continue;
+        if (spec.beyond < 0.0) part = shortened(part, -spec.beyond, between);
+        if (part.samples.size() > 1 && (part.closed || lengthOf(part) >= kShortest))
+            out.push_back(layer.thinned(part, laid.level, laid.number));
+        else
+            ++vanished;
+    }
+    return out;
+}
+
 // Points placed, rows in their order and direction. @return false when cancelled
 bool placeRows(const Layer& layer, const PatternSpec& spec, const std::vector<RawRow>& rows, const WhereKept* where, PatternResult& out, Progress& progress) {
     std::vector<Laid> laid;
@@ -303,24 +320,10 @@ bool placeRows(const Layer& layer, const PatternSpec& spec, const std::vector<Ra
         laid = inSpirals(layer, spec, out.spacing, std::move(laid));
         inTurn();
     }
-    const auto between = [&](const RowSample& a, const RowSample& b, double t) { return layer.between(a, b, t); };
     std::vector<std::vector<Row>> made(laid.size());
-    std::vector<std::size_t> vanished(laid.size(), 0); // parts of which nothing is left
+    std::vector<std::size_t> vanished(laid.size(), 0);
     if (!parallelFor(
-            laid.size(), 1,
-            [&](std::size_t i) {
-                const Laid& l = laid[i];
-                if (!where && !(spec.beyond < 0.0)) return made[i].push_back(layer.thinned(l.line, l.level, l.number));
-                for (RawLine& part : where ? keptParts(l.line, *where, between) : std::vector<RawLine>{l.line}) {
-                    if (where && lengthOf(part) < kShortest) continue;
-                    if (spec.beyond < 0.0) part = shortened(part, -spec.beyond, between);
-                    if (part.samples.size() > 1 && (part.closed || lengthOf(part) >= kShortest))
-                        made[i].push_back(layer.thinned(part, l.level, l.number));
-                    else
-                        ++vanished[i];
-                }
-            },
-            &progress))
+            laid.size(), 1, [&](std::size_t i) { made[i] = rowsOf(layer, spec, laid[i], where, vanished[i]); }, &progress))
         return false;
     const int firstNumber = laid.empty() ? 0 : laid.front().number;
     double turns = 0.0;

@@ -352,6 +352,29 @@ private slots:
         QVERIFY(gyre_({"--quiet", "along", job, "--out", out, "--what", "edges", "--edges", "99999"}).err.find("edge 99999") != std::string::npos);
         QVERIFY(gyre_({"--quiet", "follow", job, "--out", out, "--what", "curve", "--drawing", "nothing"}).err.find("nothing") != std::string::npos);
     }
+    // The list of assemblies, the best first; one that reaches all of it, taken, has nothing in its way. Slices are made and worked.
+    void assembliesAndSlicesWithoutAWindow() {
+        const auto job = demoJob();
+        const Ran list = gyre_({"--quiet", "--json", "assemblies", job, "--operation", "flare", "--step", "1"});
+        QCOMPARE(list.code, int(kExitOk));
+        const auto all = Json::parse(list.out)["assemblies"];
+        QVERIFY(all.size() > 5 && all[0]["reached"] == 1.0);
+        for (std::size_t i = 1; i < all.size(); ++i) QVERIFY(all[i - 1]["reached"].get<double>() >= all[i]["reached"].get<double>());
+        QCOMPARE(gyre_({"--quiet", "assemblies", job, "--operation", "nobody"}).code, int(kExitFailed));
+        const std::string out = m_dir.filePath("sliced.gyre.json").toStdString();
+        const Ran made =
+            gyre_({"--quiet", "slices", job, "--operations", "flare", "--set", "slices.from=54", "--set", "slices.to=14", "--set", "slices.thickness=14", "--out", out});
+        QVERIFY2(made.code == kExitOk && made.out.find("1 operations in 3 slices") != std::string::npos, made.out.c_str());
+        const Ran planned = gyre_({"--quiet", "--json", "plan", out});
+        QVERIFY(planned.code == kExitOk);
+        const auto operations = Json::parse(planned.out)["operations"];
+        QCOMPARE(operations.size(), std::size_t(3));
+        QCOMPARE(operations[2]["operation"].get<std::string>(), std::string("flare@3"));
+        for (const std::vector<std::string>& wrong : {std::vector<std::string>{"slices", job, "--operations", "nobody", "--out", out},
+                                                      {"slices", out, "--operations", "flare", "--out", out},
+                                                      {"slices", job, "--operations", "flare", "--set", "slices.thickness=0.05", "--out", out}})
+            QVERIFY(gyre_(wrong).code != kExitOk);
+    }
     // A sheet vouches for the program of its job alone, and is written over nothing it was made from.
     void theSetUpSheetGoesWithItsProgram() {
         const std::string job = test::demoFile("dome-stars.gyre.json").string(), other = test::demoFile("collar-leans.gyre.json").string();

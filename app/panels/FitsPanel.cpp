@@ -1,0 +1,162 @@
+#include "panels/FitsPanel.h"
+#include "Theme.h"
+#include "Units.h"
+#include "model/AppModel.h"
+#include "panels/Sentence.h"
+#include "panels/Silhouette.h"
+#include "panels/Word.h"
+#include <QKeyEvent>
+#include <QPainter>
+#include <algorithm>
+
+namespace gyre {
+namespace {
+
+constexpr int kWide = 430, kRow = 84;
+
+/// All drawn to one scale: what sticks out further is longer.
+class ToScale : public QWidget {
+public:
+    ToScale(const Assembly& tool, double tallest, QWidget* parent) : QWidget(parent), m_tool(tool), m_tallest(tallest) { setFixedSize(52, kRow - 12); }
+
+protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter p(this);
+        p.setRenderHint(QPainter::Antialiasing);
+        const double high = height() * m_tool.gaugeLength() / std::max(m_tallest, 1e-9);
+        drawSilhouette(p, m_tool, QRectF(0, height() - high, width(), high));
+    }
+
+private:
+    Assembly m_tool;
+    double m_tallest;
+};
+
+} // namespace
+
+FitsPanel::FitsPanel(AppModel& model, QWidget* parent) : QFrame(parent), m_model(model) {
+    setObjectName("fitsPanel");
+    setAccessibleName(tr("Assemblies that do the work"));
+    setProperty("role", "card");
+    setAttribute(Qt::WA_StyledBackground);
+    setFocusPolicy(Qt::StrongFocus);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(14, 10, 10, 10);
+    column->setSpacing(6);
+    auto* head = new QHBoxLayout;
+    m_heading = new QLabel(this);
+    m_heading->setProperty("role", "heading");
+    head->addWidget(m_heading, 1);
+    auto* close = new QPushButton(QString::fromUtf8("×"), this);
+    close->setObjectName("fits.close");
+    close->setAccessibleName(tr("Close the list of assemblies"));
+    close->setToolTip(tr("Close (Esc)"));
+    close->setProperty("role", "flat");
+    connect(close, &QPushButton::clicked, this, [this] { m_model.fits().open(false); });
+    head->addWidget(close);
+    column->addLayout(head);
+    auto* sentence = new Sentence(this);
+    m_step = new Word(Word::Kind::Length, "fits.step", tr("Step that stick-outs are rounded up to"), sentence);
+    connect(m_step, &Word::changed, this, [this](const QString&, const QString& value) { m_model.fits().setStep(value.toDouble()); });
+    sentence->set(tr("The axis stays as it is. Stick-outs are rounded up to {}."), {m_step});
+    column->addWidget(sentence);
+    m_trouble = new QLabel(this);
+    m_trouble->setObjectName("fits.trouble");
+    m_trouble->setProperty("role", "soft");
+    m_trouble->setWordWrap(true);
+    column->addWidget(m_trouble);
+    m_scroll = new QScrollArea(this);
+    m_scroll->setWidgetResizable(true);
+    m_scroll->setFrameShape(QFrame::NoFrame);
+    m_scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    auto* inside = new QWidget;
+    m_rows = new QVBoxLayout(inside);
+    m_rows->setContentsMargins(0, 0, 6, 0);
+    m_rows->setSpacing(2);
+    m_rows->addStretch(1);
+    m_scroll->setWidget(inside);
+    column->addWidget(m_scroll, 1);
+    connect(&model.fits(), &Fits::changed, this, &FitsPanel::refresh);
+    for (const auto signal : {&AppModel::selectionChanged, &AppModel::benchChanged, &AppModel::jobChanged}) connect(&model, signal, this, &FitsPanel::refresh);
+    parent->installEventFilter(this);
+    refresh();
+}
+
+bool FitsPanel::eventFilter(QObject* watched, QEvent* e) {
+    if (watched == parent() && e->type() == QEvent::Resize) place();
+    return QFrame::eventFilter(watched, e);
+}
+
+// Escape closes the list while it has the focus; else it is the window's.
+bool FitsPanel::event(QEvent* e) {
+    if (e->type() == QEvent::ShortcutOverride && static_cast<QKeyEvent*>(e)->key() == Qt::Key_Escape) e->accept();
+    return QFrame::event(e);
+}
+
+void FitsPanel::keyPressEvent(QKeyEvent* e) {
+    if (e->key() == Qt::Key_Escape) return m_model.fits().open(false);
+    QFrame::keyPressEvent(e);
+}
+
+void FitsPanel::place() { setGeometry(12, 12, std::min(kWide, parentWidget()->width() - 24), std::max(160, parentWidget()->height() - 24)); }
+
+QWidget* FitsPanel::rowFor(std::size_t i, double tallest) {
+    const AssemblyFit& fit = m_model.fits().all()[i];
+    auto* row = new QWidget(this);
+    row->setObjectName(QString("fit.%1").arg(i));
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(0, 4, 0, 4);
+    line->setSpacing(10);
+    line->addWidget(new ToScale(fit.tool, tallest, row));
+    auto* words = new QVBoxLayout;
+    words->setSpacing(2);
+    auto* name = new QLabel(inUnits(QString::fromStdString(fit.tool.name), m_model.inches()), row);
+    QFont bold = name->font();
+    bold.setWeight(QFont::DemiBold);
+    name->setFont(bold);
+    auto* said = new QLabel(m_model.fits().words(fit), row);
+    said->setObjectName(QString("fit.%1.words").arg(i));
+    said->setProperty("role", "soft");
+    said->setWordWrap(true);
+    words->addStretch(1);
+    words->addWidget(name);
+    words->addWidget(said);
+    words->addStretch(1);
+    line->addLayout(words, 1);
+    const bool own = m_model.recipe() && m_model.recipe()->tool == fit.tool.id;
+    const Assembly* known = m_model.job().tool(fit.tool.id);
+    const bool asItIs = own && known && std::abs(known->stickOut - fit.stickOut) < 1e-6;
+    auto* take = new QPushButton(asItIs ? tr("Taken") : tr("Take"), row);
+    take->setObjectName(QString("fit.%1.take").arg(i));
+    take->setAccessibleName(tr("Take %1 with this stick-out").arg(QString::fromStdString(fit.tool.name)));
+    take->setEnabled(!asItIs);
+    connect(take, &QPushButton::clicked, this, [this, i] { m_model.fits().take(i); });
+    line->addWidget(take);
+    return row;
+}
+
+void FitsPanel::refresh() {
+    const Fits& fits = m_model.fits();
+    const bool open = fits.isOpen() && m_model.bench() == Bench::Cut && m_model.recipe();
+    setVisible(open);
+    if (!open) return;
+    place();
+    raise();
+    m_heading->setText(tr("ASSEMBLIES FOR %1").arg(QString::fromStdString(m_model.job().nameOf(m_model.selected().toStdString())).toUpper()));
+    m_step->show(QString::number(fits.step(), 'g', 6), m_model.inches());
+    while (m_rows->count() > 1) {
+        QLayoutItem* item = m_rows->takeAt(0);
+        if (QWidget* w = item->widget()) {
+            w->hide();
+            w->deleteLater();
+        }
+        delete item;
+    }
+    m_trouble->setText(!fits.settled() ? tr("Trying every assembly of the job and of the libraries beside it …") : fits.trouble());
+    m_trouble->setVisible(!m_trouble->text().isEmpty());
+    double tallest = 0.0;
+    for (const AssemblyFit& fit : fits.all()) tallest = std::max(tallest, fit.tool.gaugeLength());
+    for (std::size_t i = 0; i < fits.all().size(); ++i) m_rows->insertWidget(m_rows->count() - 1, rowFor(i, tallest));
+}
+
+} // namespace gyre
