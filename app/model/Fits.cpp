@@ -100,7 +100,7 @@ QString Fits::words(const AssemblyFit& fit) const {
     out << (now > 0.0 && std::abs(now - fit.stickOut) > 0.01 ? tr("stick-out %1, now %2").arg(length(fit.stickOut), length(now))
                                                              : tr("stick-out %1").arg(length(fit.stickOut)));
     if (fit.stiffness > 0.0)
-        out << (fit.stiffness >= 1.0 ? tr("%1 × as stiff").arg(fit.stiffness, 0, 'g', 2) : tr("%1 % as stiff").arg(100.0 * fit.stiffness, 0, 'f', 0));
+        out << (fit.stiffness >= 1.0 ? tr("%1 × as stiff").arg(fit.stiffness, 0, 'g', 2) : tr("%1 % as stiff").arg(100.0 * fit.stiffness, 0, 'f', 0));
     if (!fit.sameCut) out << tr("cuts otherwise");
     if (!fit.blockedBy.empty()) out << tr("in the way: %1").arg(QString::fromStdString(fit.blockedBy));
     if (fit.lean) out << tr("would have to lean %1°").arg(degrees(*fit.lean), 0, 'f', 0);

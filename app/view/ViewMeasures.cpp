@@ -3,6 +3,7 @@
 #include "model/Measures.h"
 #include "view/View.h"
 #include <QPainter>
+#include <algorithm>
 
 namespace gyre {
 
@@ -26,14 +27,23 @@ void View::drawMeasures(QPainter& painter) const {
         painter.setPen(QPen(t.card, 1.5));
         painter.setBrush(t.accent);
         for (const QPointF& p : {*a, *b}) painter.drawEllipse(p, 3.5, 3.5);
-        const QString words = m_model.measures().words(entry);
-        QRectF box(0.5 * (*a + *b) + QPointF(10, 8), painter.fontMetrics().boundingRect(words).adjusted(-10, -6, 10, 6).size());
+        // One figure a line: narrow, so that the work is seen beside it.
+        QStringList lines;
+        if (!entry.tool.isEmpty()) lines << entry.tool;
+        for (const Measured& fact : entry.facts) lines << m_model.measures().words(fact);
+        const QString words = lines.join('\n');
+        QRectF box(0.5 * (*a + *b) + QPointF(10, 8), painter.fontMetrics().boundingRect(QRect(0, 0, 1000, 1000), Qt::AlignLeft, words).adjusted(-8, -5, 8, 5).size());
         box.moveRight(std::min(box.right(), width() - 8.0));
         for (std::size_t tries = 0; tries <= taken.size(); ++tries)
             for (const QRectF& other : taken)
                 if (box.intersects(other)) box.moveTop(other.bottom() + 2);
+        box.moveBottom(std::min(box.bottom(), height() - 8.0));
         taken.push_back(box);
-        drawChip(painter, box.topLeft(), words, t.ink, true);
+        painter.setPen(QPen(t.hairline, 1));
+        painter.setBrush(t.card);
+        painter.drawRoundedRect(box, 6, 6);
+        painter.setPen(t.ink);
+        painter.drawText(box.adjusted(8, 5, -8, -5), Qt::AlignLeft, words);
     }
 }
 

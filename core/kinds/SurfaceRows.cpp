@@ -214,7 +214,7 @@ Finding seamOf(const SeamMeasure& seam, const RowsBeside& beside, double spacing
     const double theirs = beside.spacing();
     const bool wide = seam.places == 0 || seam.gap > 1.02 * std::max(spacing, theirs), other = std::abs(theirs - spacing) > 0.02 * theirs;
     f.rank = wide || other ? Rank::Look : Rank::Note;
-    f.code = "seam";
+    f.code = "seam-met";
     f.stage = stageName(Stage::Axis);
     f.amount = seam.gap;
     f.place = std::array<double, 3>{seam.at.x(), seam.at.y(), seam.at.z()};

@@ -60,7 +60,10 @@ public:
 
     std::vector<Measured> between(const MeasuredThing& a, const MeasuredThing& b) const {
         std::vector<Measured> out;
-        if (const auto feet = nearest(a, b)) out.push_back({"least distance", (feet->second - feet->first).norm(), Measured::Unit::Length, feet->first, feet->second});
+        if (const auto feet = nearest(a, b))
+            out.push_back({"least distance", (feet->second - feet->first).norm(), Measured::Unit::Length, feet->first, feet->second});
+        else if (a.face >= 0 && b.face >= 0)
+            out.push_back(nearestTriangles(a.face, b.face));
         out.push_back({"from place to place", (b.at - a.at).norm(), Measured::Unit::Length, a.at, b.at});
         const auto one = directionOf(a), other = directionOf(b);
         if (!one || !other) return out;
@@ -125,9 +128,11 @@ private:
     std::optional<Vec3> thickness(const MeasuredThing& thing) const {
         const SurfacePoint foot = m_part.project(thing.face, thing.at);
         const Vec3 in = -foot.normal, start = foot.point + 2.0 * m_part.deflection() * in;
-        const RayHit hit = m_part.tree().ray(start, in);
+        // What mends made stands in the part as well, and is no matter.
+        const Part& solid = m_part.body() ? *m_part.body() : m_part;
+        const RayHit hit = solid.tree().ray(start, in);
         if (!(hit.distance < 1e9)) return std::nullopt;
-        const int face = m_part.mesh().faces.empty() ? -1 : nearestFace(start + hit.distance * in);
+        const int face = nearestFace(start + hit.distance * in);
         Vec3 at = start + hit.distance * in;
         if (face < 0 || m_part.isMesh()) return at;
         for (int round = 0; round < 8; ++round) {
@@ -143,7 +148,8 @@ private:
     [[nodiscard]] int nearestFace(const Vec3& p) const {
         int best = -1;
         double least = 1e300;
-        for (std::size_t f = 0; f < m_kernel.surfaces.size(); ++f) {
+        const auto count = std::min(m_kernel.surfaces.size(), static_cast<std::size_t>(m_part.bodyFaces()));
+        for (std::size_t f = 0; f < count; ++f) {
             if (m_part.faces()[f].bounds.distance(p) > 0.5) continue;
             if (const double d = m_kernel.surfaces[f].tree.closest(p, least).distance; d < least) {
                 least = d;
@@ -167,6 +173,35 @@ private:
         } catch (const Standard_Failure&) {
             return std::nullopt;
         }
+    }
+
+    // Of scans and of faces that mends made: exactly between their triangles. The line is drawn between the nearest of their points.
+    [[nodiscard]] Measured nearestTriangles(int a, int b) const {
+        const auto alone = [&](int face) {
+            TriangleMesh mesh = m_part.faceMesh(face);
+            mesh.faces.clear();
+            return mesh;
+        };
+        const TriangleMesh one = alone(a), other = alone(b);
+        const MeshTree treeOne(one), treeOther(other);
+        Measured out{"least distance", 1e300, Measured::Unit::Length, Vec3::Zero(), Vec3::Zero()};
+        const auto look = [&](const TriangleMesh& from, const MeshTree& to, bool turned) {
+            for (const Vec3& p : from.points) {
+                const ClosestPoint foot = to.closest(p, out.value);
+                if (!(foot.distance < out.value)) continue;
+                out.value = foot.distance;
+                out.from = turned ? foot.point : p;
+                out.to = turned ? p : foot.point;
+            }
+        };
+        look(one, treeOther, false);
+        look(other, treeOne, true);
+        // Two sides may come nearer to each other than any of their points.
+        double low = 0.0, high = out.value;
+        constexpr double kFine = 1e-7; // mm
+        while (high - low > kFine) (treeOne.anyWithin(treeOther, Frame::Identity(), 0.5 * (low + high)) ? high : low) = 0.5 * (low + high);
+        out.value = high < kFine ? 0.0 : high;
+        return out;
     }
 
     const Part& m_part;

@@ -60,6 +60,16 @@ private slots:
         QVERIFY(is(named(line, "angle"), 0) && is(named(line, "planes apart"), 25) && is(named(line, "least distance"), 25));
         QVERIFY(is(named(measuredBetween(*part, e, MeasuredThing{faceTowards(*part, Vec3::UnitX()), -1, {60, 20, 12}}), "angle"), kPi / 2));
     }
+    // A face that a mend made within the part is no matter: the wall is as thick as before. It is measured itself all the same.
+    void whatMendsMadeIsNoMatter() {
+        const auto box = test::openPart(test::boxStep(dir(), 60, 40, 25)), low = test::openPart(test::boxStep(dir(), 60, 40, 10));
+        const auto inside = low->freedFace(faceTowards(*low, Vec3::UnitZ()), false, 0.0);
+        QVERIFY(inside.has_value());
+        const auto part = Part::withConstruction(box, {*inside}, {});
+        const int top = faceTowards(*box, Vec3::UnitZ());
+        QVERIFY(is(named(measured(*part, {top, -1, {20, 10, 25}}), "wall thickness"), 25));
+        QVERIFY(is(named(measuredBetween(*part, {top, -1, {20, 10, 25}}, {part->bodyFaces(), -1, {20, 10, 10}}), "planes apart"), 15));
+    }
     // A cone's draft, a cylinder's radius and bend, a tube's wall, the dome's ball; a hole's circle and its axis.
     void rounds() {
         const auto cone = test::openPart(test::coneStep(dir(), 30, 12, 25));
@@ -128,6 +138,15 @@ private slots:
         const auto own = measured(*moth, {top, -1, at});
         QVERIFY(named(own, "wall thickness") && named(own, "wall thickness")->value > 1.0);
         QVERIFY(is(named(measuredBetween(*moth, {top, -1, at}, {top, -1, at + Vec3(3, 4, 0)}), "from place to place"), 5));
+        // Its underside is plane, at 0: as far below its top as the lowest of that.
+        int under = 0;
+        for (std::size_t f = 0; f < moth->faces().size(); ++f)
+            if (moth->faces()[f].normal.z() < moth->faces()[static_cast<std::size_t>(under)].normal.z()) under = static_cast<int>(f);
+        double lowest = 1e300;
+        for (const Vec3& p : moth->faceMesh(top).points) lowest = std::min(lowest, p.z());
+        const auto apart = named(measuredBetween(*moth, {top, -1, at}, {under, -1, {0, 0, 0}}), "least distance");
+        QVERIFY2(apart && apart->value <= lowest + 1e-6, qPrintable(QString("%1 for %2").arg(apart ? apart->value : -1).arg(lowest)));
+        QVERIFY(apart->value >= lowest - 1e-6 || apart->value < 1e-6); // unless they meet at the rim
     }
 };
 

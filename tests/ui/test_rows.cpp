@@ -59,7 +59,7 @@ private slots:
         QVERIFY(std::abs(m_model->word("pattern.spacing").toDouble() - 0.9) < 1e-9);
         const auto seam = [&] {
             const auto r = m_model->result();
-            const auto f = std::find_if(r->findings.begin(), r->findings.end(), [](const Finding& one) { return one.code == "seam"; });
+            const auto f = std::find_if(r->findings.begin(), r->findings.end(), [](const Finding& one) { return one.code == "seam-met"; });
             return f == r->findings.end() ? -1.0 : f->amount;
         };
         QVERIFY2(seam() > 0.7 && seam() < 0.92, qPrintable(QString::number(seam())));
@@ -72,7 +72,7 @@ private slots:
         m_model->select(own);
         waitForPath();
         const auto r = m_model->result();
-        const auto look = std::find_if(r->findings.begin(), r->findings.end(), [](const Finding& f) { return f.code == "seam" && f.rank == Rank::Look; });
+        const auto look = std::find_if(r->findings.begin(), r->findings.end(), [](const Finding& f) { return f.code == "seam-met" && f.rank == Rank::Look; });
         QVERIFY(look != r->findings.end() && look->remedies.size() == 1);
         QVERIFY(m_model->setWord(QString::fromStdString(look->remedies[0].key), QString::fromStdString(look->remedies[0].value)).has_value());
         waitForPath();
