@@ -149,6 +149,12 @@ private slots:
         const auto resting = keys(other);
         other.operation("first")->pattern.spacing = 3.0;
         for (const auto& [id, key] : keys(other)) QVERIFY2(resting.at(id) != key, id.c_str());
+        // What stands after it in the slice has cut in the slices before: its first slice alone knows nothing of that.
+        other = m_job;
+        other.operation("first")->where.byStock = true;
+        const auto first = keys(other);
+        other.operation("second")->pattern.spacing = 3.0;
+        for (const auto& [id, key] : keys(other)) QVERIFY2((first.at(id) != key) == (id != "first@1"), id.c_str());
         other = m_job;
         other.operation("first")->pattern.spacing = 3.0;
         for (const auto& [id, key] : keys(other)) QCOMPARE(before.at(id) != key, wholeId(id) == "first");
