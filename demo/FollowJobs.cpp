@@ -10,14 +10,6 @@
 namespace gyre::demo {
 namespace {
 
-/// Faces that please.
-template <class Like> std::vector<int> facesThat(const Part& part, const Like& like) {
-    std::vector<int> out;
-    for (int f = 0; f < part.bodyFaces(); ++f)
-        if (like(part.faces()[static_cast<std::size_t>(f)])) out.push_back(f);
-    return out;
-}
-
 std::string addDisc(Job& job) {
     Assembly disc = *job.tool("flat-10");
     disc.id = "disc-16";

@@ -21,6 +21,14 @@ inline void roughed(Job& job, double allowance) {
         }
 }
 
+/// Faces of the body that please.
+template <class Like> std::vector<int> facesThat(const Part& part, const Like& like) {
+    std::vector<int> out;
+    for (int f = 0; f < part.bodyFaces(); ++f)
+        if (like(part.faces()[static_cast<std::size_t>(f)])) out.push_back(f);
+    return out;
+}
+
 /// A setup with its workplace, to which operations are added one by one.
 class Route {
 public:

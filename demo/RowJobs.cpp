@@ -8,14 +8,6 @@
 namespace gyre::demo {
 namespace {
 
-/// Faces that please.
-template <class Like> std::vector<int> facesThat(const Part& part, const Like& like) {
-    std::vector<int> out;
-    for (int f = 0; f < part.bodyFaces(); ++f)
-        if (like(part.faces()[static_cast<std::size_t>(f)])) out.push_back(f);
-    return out;
-}
-
 /// Rows over faces, as far as all jobs have them alike.
 Recipe rowsOver(Route& r, const char* name, const char* tool, const std::vector<int>& faces, PatternBy kind) {
     Recipe rows;

@@ -1,6 +1,8 @@
 #include "model/Fits.h"
 #include "base/File.h"
+#include "base/Hash.h"
 #include "base/Units.h"
+#include "form/Form.h"
 #include "model/AppModel.h"
 #include "tool/Library.h"
 #include <QDir>
@@ -48,10 +50,10 @@ std::vector<Assembly> Fits::tools() const {
 
 void Fits::ask() {
     m_again = true;
-    if (m_apart.busy())
-        m_apart.cancel();
-    else
-        start();
+    if (!m_apart.busy()) return start();
+    m_all.clear();
+    m_of = 0;
+    m_apart.cancel();
 }
 
 void Fits::start() {
@@ -65,17 +67,23 @@ void Fits::start() {
         m_of = 0;
         return emit changed();
     }
-    if (done->key == m_of) return;
+    const std::vector<Assembly> all = tools();
+    Hash asked;
+    asked.add(done->key).add(m_step);
+    for (const Assembly& a : all) asked.add(assemblyForm().write(a).dump());
+    if (asked.value() == m_of) return;
+    m_all.clear(); // of another operation, or of other tools: none of it may be taken
+    m_of = 0;
     const auto worked = job().worked(m_model.selected().toStdString());
     if (!worked) return;
     m_trouble.clear();
     const auto made = std::make_shared<Result<std::vector<AssemblyFit>>>();
     m_apart.run(
         this,
-        [made, place = place(), recipe = *worked, done, tools = tools(), step = m_step](Progress& progress) {
+        [made, place = place(), recipe = *worked, done, tools = all, step = m_step](Progress& progress) {
             *made = assembliesFor(*place, recipe, *done, tools, step, progress);
         },
-        [this, made, key = done->key] {
+        [this, made, key = asked.value()] {
             if (m_again) return start();
             if (*made) {
                 m_all = std::move(**made);

@@ -36,7 +36,7 @@ private:
     double m_step = 0.5;
     std::vector<AssemblyFit> m_all;
     QString m_trouble;
-    std::uint64_t m_of = 0; ///< the key of the result that they are of
+    std::uint64_t m_of = 0; ///< of the result, the tools and the step that they are of
     Apart m_apart;
 };
 

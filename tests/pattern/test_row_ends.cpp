@@ -183,6 +183,9 @@ private slots:
         const auto told = std::find_if(r.findings.begin(), r.findings.end(), [](const Finding& f) { return f.code == "rows-too-short"; });
         QVERIFY(told != r.findings.end() && told->remedies.size() == 1);
         QCOMPARE(static_cast<std::size_t>(told->amount), whole.rows.size() - r.rows.size());
+        QCOMPARE(told->remedies[0].key, std::string("pattern.beyond")); // taken: all rows are there again
+        spec.beyond = QString::fromStdString(told->remedies[0].value).toDouble();
+        QCOMPARE(lay(*part, {top}, spec).rows.size(), whole.rows.size());
         spec.beyond = -0.5 * longest - 1.0;
         const auto none = tried(*part, {top}, spec);
         QVERIFY(!none && none.error().what.find("nothing is left") != std::string::npos);

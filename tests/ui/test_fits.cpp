@@ -55,6 +55,13 @@ private slots:
         const double before = m_model->job().tool("ball-6")->stickOut;
         m_model->fits().open(true);
         waitForFits();
+        // Another operation in hand: what was tried for this one can no longer be taken.
+        m_model->select(QString::fromStdString(m_model->job().route[1].id));
+        QVERIFY(m_model->fits().all().empty());
+        waitForFits();
+        m_model->select(first);
+        QVERIFY(m_model->fits().all().empty());
+        waitForFits();
         std::size_t own = 0;
         while (own < m_model->fits().all().size() && m_model->fits().all()[own].tool.id != "ball-6") ++own;
         QVERIFY(own < m_model->fits().all().size());
