@@ -3,9 +3,11 @@
 #include "Sign.h"
 #include "Theme.h"
 #include "model/Closer.h"
+#include "model/Dialects.h"
 #include "model/Milling.h"
 #include "model/StockShow.h"
 #include "model/ToolShelf.h"
+#include "panels/DialectPanel.h"
 #include "panels/FeaturesPanel.h"
 #include "panels/FindingsPanel.h"
 #include "panels/FitsPanel.h"
@@ -267,6 +269,8 @@ void MainWindow::makeViews(QWidget* centre) {
     new SkyPanel(m_model, m_view);
     new FitsPanel(m_model, m_view);
     m_centre->addWidget(new ToolDrawing(m_model, centre));
+    m_centre->addWidget(new DialectPanel(m_model, centre));
+    connect(&m_model.dialects(), &Dialects::changed, this, &MainWindow::showBench);
 }
 
 void MainWindow::makeRight(QWidget* centre) {
@@ -392,7 +396,7 @@ void MainWindow::showBench() {
     m_setUpSwitch->setVisible(m_model.bench() == Bench::SetUp);
     m_left->setCurrentIndex(tools ? 3 : left[i]);
     m_right->setCurrentIndex(tools ? 3 : right[i]);
-    m_centre->setCurrentIndex(tools ? 1 : 0);
+    m_centre->setCurrentIndex(tools ? 1 : m_model.bench() == Bench::Send && m_model.dialects().isOpen() ? 2 : 0);
     m_right->setFixedWidth(m_model.bench() == Bench::Send ? 430 : 344);
     m_right->setVisible(m_model.bench() != Bench::Prove);
     const bool route = m_left->currentWidget() == m_route;

@@ -27,7 +27,10 @@ struct Item {
     fs::path job;
     std::string name;
     [[nodiscard]] fs::path in(const fs::path& folder, const char* ending) const { return folder / (name + ending); }
-    [[nodiscard]] fs::path programIn(const fs::path& folder, const BatchWanted& wanted) const { return in(folder, kindOf(*dialectNamed(wanted.dialect)).ending); }
+    [[nodiscard]] fs::path programIn(const fs::path& folder, const BatchWanted& wanted) const {
+        const auto dialect = chooseDialect(wanted.dialect, {});
+        return in(folder, dialect ? dialect->ending() : ".nc");
+    }
 };
 
 /// What became of it.
@@ -262,8 +265,10 @@ private:
 
 } // namespace
 
-int batch(const Console& c, const BatchWanted& wanted) {
-    if (const auto dialect = dialectNamed(wanted.dialect); !dialect) return c.failed(dialect.error());
+int batch(const Console& c, const BatchWanted& asked) {
+    BatchWanted wanted = asked;
+    if (const auto dialect = chooseDialect(wanted.dialect, {}); !dialect) return c.failed(dialect.error());
+    if (!wanted.dialect.empty() && !dialectNamed(wanted.dialect)) wanted.dialect = fs::absolute(wanted.dialect).string();
     const auto items = itemsOf(wanted.jobs);
     if (!items) return c.failed(items.error());
     std::error_code ec;
@@ -315,8 +320,6 @@ int batchOne(const Console& c, const std::string& job, const std::string& result
         told["error"] = e.text();
         return write(kExitFailed);
     };
-    const auto dialect = dialectNamed(dialectText);
-    if (!dialect) return failed(dialect.error());
     FileContents contents;
     const auto jobContent = contents.of(job);
     if (!jobContent) return failed(jobContent.error());
@@ -324,6 +327,8 @@ int batchOne(const Console& c, const std::string& job, const std::string& result
     if (!opened) return failed(opened.error());
     Opened& o = **opened;
     told["name"] = o.job.name;
+    const auto dialect = dialectOf(o.job, job, dialectText);
+    if (!dialect) return failed(dialect.error());
     Progress progress;
     const auto verdict = judge(o.job, o.results, o.cache, progress);
     if (!verdict) return failed(verdict.error());
@@ -342,9 +347,15 @@ int batchOne(const Console& c, const std::string& job, const std::string& result
     told["seconds"] = seconds;
     std::vector<InputFile> inputs = o.results.place->inputs;
     inputs.insert(inputs.begin(), InputFile{job, *jobContent});
+    if (dialect->spelling) {
+        const fs::path file = dialectText.empty() ? fs::path(job).parent_path() / o.job.program.dialect : fs::path(dialectText);
+        const auto content = contents.of(file);
+        if (!content) return failed(content.error());
+        inputs.push_back(InputFile{file, *content});
+    }
     told["inputs"] = inputsOf(inputs);
     if (!program.empty() && verdict->clean()) {
-        const auto checked = writeChecked(postInputOf(o.job, o.results.place, o.results.operations), *dialect);
+        const auto checked = writeChecked(inDialect(postInputOf(o.job, o.results.place, o.results.operations), dialect->spelling), dialect->kind);
         if (!checked) return failed(checked.error());
         if (auto ok = writeFileAtomic(program, checked->text); !ok) return failed(ok.error());
         told["nc"] = program;

@@ -131,51 +131,64 @@ int refused(const Console& c, const Job& job, const Verdict& verdict, const std:
     return kExitStop;
 }
 
+/// What the read-back could not look into.
+void tellUnread(const Console& c, const ReplayReport& r) {
+    if (r.own > 0) fmt::print(c.out, "  {} lines are the dialect's own: they stand where they are meant to, what they do is not checked\n", r.own);
+    if (r.unread > 0) fmt::print(c.out, "  {} lines were rewritten by the dialect's script beyond reading: NOT CHECKED\n", r.unread);
+}
+
 int post(const Console& c, const std::string& file, const std::string& target, const std::string& dialectText, bool despiteStops) {
-    const auto dialect = dialectNamed(dialectText);
-    if (!dialect) return c.failed(dialect.error());
+    if (const auto known = chooseDialect(dialectText, {}); !known) return c.failed(known.error()); // before all the work
     auto opened = openAndCompute(c, file, 0.6);
     if (!opened) return c.failed(opened.error());
     Opened& o = **opened;
+    const auto dialect = dialectOf(o.job, file, dialectText);
+    if (!dialect) return c.failed(dialect.error());
     if (const auto ok = mayBeReplaced(target, file, o.results.place->inputs); !ok) return c.failed(ok.error());
-    PostInput input = postInputOf(o.job, o.results.place, o.results.operations);
+    PostInput input = inDialect(postInputOf(o.job, o.results.place, o.results.operations), dialect->spelling);
     // What cannot be written at all needs no proof.
-    if (const auto can = intendedProgram(input, *dialect); !can) return c.failed(can.error());
+    if (const auto can = intendedProgram(input, dialect->kind); !can) return c.failed(can.error());
     Progress progress(c.listener());
     const Progress::Span span(progress, 0.6, 0.95);
     const auto verdict = judge(o.job, o.results, o.cache, progress);
     if (!verdict) return c.failed(verdict.error());
     if (!verdict->unread.empty() || (!verdict->stops.empty() && !despiteStops)) return refused(c, o.job, *verdict, target);
     input.warnings = warningsOf(verdict->stops);
-    const auto checked = writeChecked(input, *dialect);
+    const auto checked = writeChecked(input, dialect->kind);
     if (!checked) return c.failed(checked.error());
     const ReplayReport& report = checked->report;
     if (auto ok = writeFileAtomic(target, checked->text, true); !ok) return c.failed(ok.error());
     if (c.json)
         fmt::print(c.out, "{}\n",
                    textOf(OrderedJson{{"file", target},
-                                      {"dialect", kindOf(*dialect).word},
+                                      {"dialect", dialect->spelling ? dialect->spelling->name.c_str() : kindOf(dialect->kind).word},
                                       {"moves", report.moves},
                                       {"tip", report.tip},
                                       {"axis", degrees(report.axis)},
-                                      {"stops", verdict->stops.size()}},
+                                      {"stops", verdict->stops.size()},
+                                      {"own", report.own},
+                                      {"unread", report.unread}},
                           1));
-    else
+    else {
         fmt::print(c.out, "{}: {} steps, read back and replayed: tip within {:.6f} mm, axis within {:.6f}°; {}\n", target, report.moves, report.tip, degrees(report.axis),
                    verdict->stops.empty() ? "proven, no Stop" : fmt::format("written despite {} Stops", verdict->stops.size()));
+        tellUnread(c, report);
+    }
     return kExitOk;
 }
 
-int replay(const Console& c, const std::string& program, const std::string& file) {
+int replay(const Console& c, const std::string& program, const std::string& file, const std::string& dialectText) {
     auto opened = openAndCompute(c, file, 0.9);
     if (!opened) return c.failed(opened.error());
     Opened& o = **opened;
     const auto text = readFile(program, 1u << 30);
     if (!text) return c.failed(text.error());
-    const PostInput input = postInputOf(o.job, o.results.place, o.results.operations);
+    const auto dialect = dialectOf(o.job, file, dialectText);
+    if (!dialect) return c.failed(dialect.error());
+    const PostInput input = inDialect(postInputOf(o.job, o.results.place, o.results.operations), dialect->spelling);
     for (const auto& op : input.operations)
         if (!op.result->complete()) return c.failed(Error{"the operation has no toolpath to compare with", op.name, {}, false});
-    const auto read = readProgram(*text, *input.machine, input.words);
+    const auto read = readBack(*text, input);
     if (!read) return c.failed(Error{read.error().what, program + " " + read.error().place, read.error().remedy, false});
     const ReplayReport r = compareProgram(*read, input);
     if (c.json)
@@ -186,11 +199,14 @@ int replay(const Console& c, const std::string& program, const std::string& file
                                       {"axis", degrees(r.axis)},
                                       {"linear", r.linear},
                                       {"rotary", degrees(r.rotary)},
-                                      {"differences", r.differences}},
+                                      {"differences", r.differences},
+                                      {"own", r.own},
+                                      {"unread", r.unread}},
                           1));
     else {
         fmt::print(c.out, "{} moves: {}\n", r.moves, r.agrees() ? "agrees with the job within the rounding" : "differs from the job");
         for (const auto& d : r.differences) fmt::print(c.out, "  {}\n", d);
+        tellUnread(c, r);
     }
     return r.agrees() ? kExitOk : kExitStop;
 }
@@ -395,7 +411,7 @@ private:
         auto* postCmd = onJob("post", "prove, write the NC program, read it back, compare; exit 3 and no program when there is a Stop",
                               [this] { return post(m_c, m_file, m_second, m_dialect, m_despiteStops); });
         postCmd->add_option("--out", m_second, "file to write")->required();
-        postCmd->add_option("--dialect", m_dialect, "how it is written")->type_name(dialectWords())->capture_default_str();
+        postCmd->add_option("--dialect", m_dialect, "how it is written: one of these, or a dialect file; as the job says when left out")->type_name(dialectWords());
         postCmd->add_flag("--despite-stops", m_despiteStops, "write it although there are findings of rank Stop; they stand at its head");
         auto* sheetCmd = onJob("setup-sheet", "prove, write the set-up sheet: clamping, tools, operations, what to look at; exit 3 when a Stop stands on it",
                                [this] { return setupSheet(m_c, m_file, m_second, m_tools, m_program); });
@@ -410,7 +426,8 @@ private:
         batchCmd->add_option("--work", m_batch.work, "what is done: prove, or post where there is no Stop")
             ->capture_default_str()
             ->check(CLI::IsMember({"prove", "post"}));
-        batchCmd->add_option("--dialect", m_batch.dialect, "how it is written")->type_name(dialectWords())->capture_default_str();
+        batchCmd->add_option("--dialect", m_batch.dialect, "how they are written: one of these, or a dialect file; as each job says when left out")
+            ->type_name(dialectWords());
         batchCmd->add_option("--at-once", m_batch.atOnce, "so many jobs at a time; as many as there are cores when left out")->check(CLI::Range(1, 1024));
         batchCmd->add_flag("--again", m_batch.again, "also those that are unchanged");
         auto* oneCmd = command("batch-one", "one job of a batch", [this] { return batchOne(m_c, m_file, m_second, m_program, m_batch.work, m_batch.dialect, m_group); });
@@ -421,15 +438,16 @@ private:
         oneCmd->add_option("--work", m_batch.work);
         oneCmd->add_option("--dialect", m_batch.dialect);
         oneCmd->add_option("--threads", m_group)->required()->check(CLI::Range(1, 1024));
-        auto* replayCmd = command("replay", "compare an NC program with a job; exit 3 when it differs", [this] { return replay(m_c, m_second, m_file); });
+        auto* replayCmd = command("replay", "compare an NC program with a job; exit 3 when it differs", [this] { return replay(m_c, m_second, m_file, m_dialect); });
         replayCmd->add_option("program", m_second, "NC or cutter-location file")->required();
         replayCmd->add_option("--job", m_file, "job file")->required();
+        replayCmd->add_option("--dialect", m_dialect, "a dialect file; the job's own when left out")->type_name("FILE");
     }
 
     Console m_c;
     CLI::App m_app{"Humble Gyre without a window: toolpaths for 4- and 5-axis milling", "gyre"};
     int m_code = kExitOk;
-    std::string m_file, m_second, m_dialect = "tip", m_machine, m_shape, m_drawing, m_on, m_shop, m_only, m_tools, m_program, m_describe;
+    std::string m_file, m_second, m_dialect, m_machine, m_shape, m_drawing, m_on, m_shop, m_only, m_tools, m_program, m_describe;
     std::vector<int> m_faces, m_edges, m_lower, m_upper;
     std::vector<std::string> m_operations;
     double m_step = 0.5;

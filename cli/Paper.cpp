@@ -32,8 +32,10 @@ int setupSheet(const Console& c, const std::string& file, const std::string& tar
         const auto text = readFile(program, 1u << 30);
         if (!text) return c.failed(text.error());
         // A sheet must not vouch for a program of something else.
-        const PostInput post = postInputOf(o.job, o.results.place, o.results.operations);
-        const auto read = readProgram(*text, *post.machine, post.words);
+        const auto dialect = dialectOf(o.job, file);
+        if (!dialect) return c.failed(dialect.error());
+        const PostInput post = inDialect(postInputOf(o.job, o.results.place, o.results.operations), dialect->spelling);
+        const auto read = readBack(*text, post);
         if (!read) return c.failed(read.error());
         if (const auto report = compareProgram(*read, post); !report.agrees())
             return c.failed(Error{"the program is not that of this job: " + report.differences.front(), program, "Write it anew with gyre post", false});

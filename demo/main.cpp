@@ -1,5 +1,6 @@
 // Makes the files of the demo workshop.   gyre-demo FOLDER
 #include "DemoJobs.h"
+#include "Dialects.h"
 #include "Workshop.h"
 #include "base/File.h"
 #include "geom/MeshFile.h"
@@ -64,6 +65,14 @@ int main(int argc, char** argv) {
             std::string file = m.name;
             for (char& c : file) c = c == ' ' ? '-' : static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
             ok = ok && put((file + ".machine.json").c_str(), machineToJson(m));
+        }
+        for (const auto& [file, spelling] : dialects()) {
+            const std::string text = spellingToJson(spelling);
+            if (const auto again = spellingFromJson(text, file); !again || !(*again == spelling)) {
+                std::fprintf(stderr, "%s\n", again ? "a dialect reads back as another" : again.error().text().c_str());
+                return 1;
+            }
+            ok = ok && put((file + ".dialect.json").c_str(), text);
         }
         ok = ok && put("larkmoor.tools.json", toolLibraryToJson(tools())) && makeJobs(folder);
         return ok ? 0 : 1;

@@ -3,6 +3,7 @@
 #include "geom/MeshFile.h"
 #include "model/Along.h"
 #include "model/Closer.h"
+#include "model/Dialects.h"
 #include "model/Fits.h"
 #include "model/FlankShow.h"
 #include "model/Holes.h"
@@ -32,8 +33,8 @@ namespace gyre {
 
 struct AppModel::Parts {
     explicit Parts(AppModel& m)
-        : route(m), picks(m), setUp(m), tools(m), holes(m), planes(m), mending(m), flank(m), milling(m), along(m), programs(m), stock(m), sky(m), rowsAhead(m), closer(m),
-          fits(m), measures(m) {}
+        : route(m), picks(m), setUp(m), tools(m), holes(m), planes(m), mending(m), flank(m), milling(m), along(m), programs(m), dialects(m), stock(m), sky(m),
+          rowsAhead(m), closer(m), fits(m), measures(m) {}
     Route route;
     Picks picks;
     SetUp setUp;
@@ -45,6 +46,7 @@ struct AppModel::Parts {
     Milling milling;
     Along along;
     Programs programs;
+    Dialects dialects;
     StockShow stock;
     SkyShow sky;
     RowsAhead rowsAhead;
@@ -63,6 +65,7 @@ FlankShow& AppModel::flank() const { return m_parts->flank; }
 Milling& AppModel::milling() const { return m_parts->milling; }
 Along& AppModel::along() const { return m_parts->along; }
 Programs& AppModel::programs() const { return m_parts->programs; }
+Dialects& AppModel::dialects() const { return m_parts->dialects; }
 StockShow& AppModel::stock() const { return m_parts->stock; }
 SkyShow& AppModel::sky() const { return m_parts->sky; }
 RowsAhead& AppModel::rowsAhead() const { return m_parts->rowsAhead; }

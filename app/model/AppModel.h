@@ -27,6 +27,7 @@ enum class Shown { Solid, Faded, Hidden };
 
 class Along;
 class Closer;
+class Dialects;
 class FlankShow;
 class Holes;
 class Mending;
@@ -93,6 +94,7 @@ public:
     [[nodiscard]] Milling& milling() const;   ///< milling, and the sheet beside the view
     [[nodiscard]] Along& along() const;       ///< work along walls, curves, edges
     [[nodiscard]] Programs& programs() const; ///< NC
+    [[nodiscard]] Dialects& dialects() const; ///< how it is spelled
     [[nodiscard]] StockShow& stock() const;   ///< the stock as it is cut, in place of the part
     [[nodiscard]] SkyShow& sky() const;       ///< all directions at the present place
     [[nodiscard]] Measures& measures() const;

@@ -1,5 +1,6 @@
 #include "model/Programs.h"
 #include "base/File.h"
+#include "post/Speller.h"
 #include <algorithm>
 
 namespace gyre {
@@ -36,6 +37,15 @@ QString Programs::Posted::lineText(int line) const {
     return QString::fromStdString(program.text.substr(from, to - from)).trimmed();
 }
 
+std::vector<std::pair<QString, QString>> Programs::Posted::meanings(const QString& line) const {
+    std::vector<std::pair<QString, QString>> out;
+    if (dialect.kind == Dialect::CutterData) return out;
+    const Spelling& spelling = dialect.spelling ? *dialect.spelling : *plainSpelling(dialect.kind);
+    for (const auto& m : Speller(spelling, *machine, words).meanings(line.toStdString()))
+        out.emplace_back(QString::fromStdString(m.text), QString::fromStdString(m.what));
+    return out;
+}
+
 QString Programs::lineHere() const {
     const auto r = m_model.result();
     if (!m_posted || !r) return {};
@@ -46,7 +56,7 @@ QString Programs::lineHere() const {
     return act ? m_posted->lineText(act->line) : QString();
 }
 
-Result<QString> Programs::post(Dialect dialect, bool despiteStops) {
+Result<QString> Programs::post(const DialectChoice& dialect, bool despiteStops) {
     m_posted.reset();
     if (!hasJob() || !place()) return fail("the job is not computed yet", {}, "Wait until the paths are there");
     if (const auto changed = m_model.changedInputs(); !changed.empty()) {
@@ -67,11 +77,14 @@ Result<QString> Programs::post(Dialect dialect, bool despiteStops) {
     for (const Finding& f : m_model.findings())
         if (f.rank == Rank::Stop) posted->stops.push_back(f);
     posted->proven = allProven();
-    PostInput input = postInputOf(job(), place(), operations);
+    PostInput input = inDialect(postInputOf(job(), place(), operations), dialect.spelling);
+    posted->dialect = dialect;
+    posted->machine = input.machine;
+    posted->words = saidOn(*input.machine, input.words);
     if (despiteStops) input.warnings = warningsOf(posted->stops);
-    auto written = composeProgram(input, dialect);
+    auto written = composeProgram(input, dialect.kind);
     if (!written) return tl::unexpected(written.error());
-    auto read = readProgram(written->text, *input.machine, input.words);
+    auto read = readBack(written->text, input);
     if (!read) return fail("the program cannot be read back: " + read.error().text());
     posted->report = compareProgram(*read, input);
     posted->program = std::move(*written);

@@ -1,7 +1,9 @@
 #include "panels/SendPanel.h"
 #include "Ask.h"
 #include "Paper.h"
+#include "Theme.h"
 #include "base/File.h"
+#include "model/Dialects.h"
 #include "model/Programs.h"
 #include "panels/Sentence.h"
 #include "session/Sending.h"
@@ -21,20 +23,7 @@ SendPanel::SendPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     auto* heading = new QLabel(tr("NC PROGRAM"), this);
     heading->setProperty("role", "heading");
     outer->addWidget(heading);
-    auto* sentence = new Sentence(this);
-    auto* dialect = new Word(Word::Kind::Choice, "send.dialect", tr("Kind of program"), this);
-    std::vector<Word::Option> kinds;
-    for (const DialectKind& k : dialects()) kinds.push_back({k.word, tr(k.label)});
-    dialect->setOptions(kinds);
-    dialect->show("tip", false);
-    connect(dialect, &Word::changed, this, [this, dialect, sentence](const QString&, const QString& value) {
-        dialect->show(value, false);
-        sentence->reflow();
-        m_dialect = dialectNamed(value.toStdString()).value_or(Dialect::TipControl);
-        outdated();
-    });
-    sentence->set(tr("Write the route as {}."), {dialect});
-    outer->addWidget(sentence);
+    makeKind(outer);
     m_words = new Sentence(this);
     makeWords();
     outer->addWidget(m_words);
@@ -65,12 +54,57 @@ SendPanel::SendPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     m_view->setAccessibleName(tr("Program text"));
     m_view->setPlaceholderText(tr("The program appears here, its line in step with the view."));
     outer->addWidget(m_view, 1);
+    m_why = new QLabel(this);
+    m_why->setWordWrap(true);
+    m_why->setTextFormat(Qt::RichText);
+    m_why->setProperty("role", "soft");
+    m_why->setObjectName("lineWhy");
+    m_why->setAccessibleName(tr("What the line tells the control"));
+    outer->addWidget(m_why);
     connect(m_view, &QPlainTextEdit::cursorPositionChanged, this, &SendPanel::followCursor);
     connect(&m_model, &AppModel::locationChanged, this, &SendPanel::followLocation);
+    connect(m_view, &QPlainTextEdit::cursorPositionChanged, this, &SendPanel::showWhy);
     connect(&m_model, &AppModel::jobChanged, this, &SendPanel::outdated);
+    connect(&m_model.dialects(), &Dialects::changed, this, [this] {
+        showKind();
+        if (m_model.dialects().isOpen())
+            preview();
+        else
+            outdated();
+    });
     connect(&m_model, &AppModel::computingChanged, this, [this] {
         if (m_waits && !m_model.computing()) write();
     });
+}
+
+// How programs are spelled: a word of the job, and the way to a dialect of one's own.
+void SendPanel::makeKind(QVBoxLayout* outer) {
+    m_kindSentence = new Sentence(this);
+    m_kind = new Word(Word::Kind::Choice, "send.dialect", tr("Kind of program"), this);
+    connect(m_kind, &Word::changed, this, [this](const QString&, const QString& value) { m_model.dialects().choose(value); });
+    m_change = new Word(Word::Kind::Action, "send.changeDialect", tr("Change how programs are spelled"), this);
+    m_change->setWords(tr("change how"));
+    connect(m_change, &Word::triggered, this, [this] { m_model.dialects().open(!m_model.dialects().isOpen()); });
+    m_kindSentence->set(tr("Write the route as {}, {}."), {m_kind, m_change});
+    outer->addWidget(m_kindSentence);
+    connect(&m_model, &AppModel::benchChanged, this, &SendPanel::showKind);
+    showKind();
+}
+
+void SendPanel::showKind() {
+    if (m_model.bench() != Bench::Send || !m_model.hasJob()) return;
+    std::vector<Word::Option> kinds;
+    for (const Dialects::Known& k : m_model.dialects().known()) kinds.push_back({k.word, k.name});
+    m_kind->setOptions(std::move(kinds));
+    m_kind->show(m_model.dialects().word(), false);
+    m_change->setChecked(m_model.dialects().isOpen());
+    m_kindSentence->reflow();
+    showWords();
+}
+
+QString SendPanel::endingNow() const {
+    const auto choice = m_model.dialects().choice();
+    return choice ? QString(choice->ending()) : QString(".nc");
 }
 
 // What goes to the shop on paper.
@@ -104,7 +138,6 @@ void SendPanel::makeWords() {
         connect(w, &Word::changed, this, [this, name, set](const QString&, const QString& value) {
             m_model.change(tr("change %1 of programs").arg(name.toLower()), [&](Job& j) { set(j.program, value); });
         });
-        m_program.push_back(w);
         return w;
     };
     std::vector<Word::Option> offsets{{"0", tr("no work offset")}};
@@ -119,13 +152,20 @@ void SendPanel::makeWords() {
     auto* dwell = choice("dwell", tr("Dwell"), {{"s", tr("seconds")}, {"ms", tr("milliseconds")}}, [](ProgramWords& p, const QString& v) { p.dwellMs = v == "ms"; });
     auto* taps = choice("taps", tr("Feed of taps"), {{"minute", tr("per minute")}, {"turn", tr("per turn")}},
                         [](ProgramWords& p, const QString& v) { p.tapPerTurn = v == "turn"; });
-    m_words->set(tr("In {}, with {}, {}; rapids {}; dwell in {}; taps fed {}."), {units, offset, numbers, rapids, dwell, taps});
+    m_program = {units, offset, numbers, rapids, dwell, taps};
     connect(&m_model, &AppModel::jobChanged, this, &SendPanel::showWords);
     showWords();
 }
 
 void SendPanel::showWords() {
     if (!m_model.hasJob()) return;
+    // All but units and offset are a dialect file's.
+    const bool file = m_model.dialects().spelling() != nullptr;
+    if (const int shown = file ? 2 : 6; shown != m_shownWords) {
+        m_shownWords = shown;
+        m_words->set(file ? tr("In {}, with {}.") : tr("In {}, with {}, {}; rapids {}; dwell in {}; taps fed {}."),
+                     std::vector<Word*>(m_program.begin(), m_program.begin() + shown));
+    }
     const ProgramWords& p = m_model.job().program;
     const QStringList values{p.inch ? "in" : "mm",   QString::number(p.offset),       QString::number(p.numberStep), p.rapidsAsFeed ? "feed" : "rapid",
                              p.dwellMs ? "ms" : "s", p.tapPerTurn ? "turn" : "minute"};
@@ -162,10 +202,53 @@ void SendPanel::write() {
         return;
     }
     m_waits = false;
-    auto text = m_model.programs().post(m_dialect);
+    const auto choice = m_model.dialects().choice();
+    if (!choice) return cannot(choice.error());
+    auto text = m_model.programs().post(*choice);
     if (!text) return cannot(text.error());
     m_text = *text;
     m_view->setPlainText(m_text);
+    m_view->setExtraSelections({});
+    showPosted();
+    followLocation();
+}
+
+// While the dialect is changed the program follows, and lines that were not there before are marked.
+void SendPanel::preview() {
+    const auto choice = m_model.dialects().choice();
+    if (!choice) return cannot(choice.error());
+    const QStringList before = m_text.split('\n');
+    auto text = m_model.programs().post(*choice);
+    if (!text) return cannot(text.error());
+    if (m_text == *text) return showPosted();
+    const bool first = m_text.isEmpty();
+    m_text = *text;
+    m_view->setPlainText(m_text);
+    QList<QTextEdit::ExtraSelection> marks;
+    int count = 0;
+    if (!first) {
+        const QSet<QString> known(before.begin(), before.end());
+        constexpr int kMostMarks = 2000;
+        for (QTextBlock b = m_view->document()->begin(); b.isValid(); b = b.next()) {
+            if (b.text().isEmpty() || known.contains(b.text())) continue;
+            if (++count > kMostMarks) continue;
+            QTextEdit::ExtraSelection mark;
+            mark.cursor = QTextCursor(b);
+            mark.format.setBackground(theme().accentSoft);
+            mark.format.setProperty(QTextFormat::FullWidthSelection, true);
+            marks << mark;
+        }
+    }
+    m_view->setExtraSelections(marks);
+    showPosted();
+    if (count > 0) m_checks->setText(tr("<b>%1 lines are other than before</b><br>").arg(count) + m_checks->text());
+    if (!marks.isEmpty()) {
+        m_view->setTextCursor(marks.front().cursor);
+        m_view->centerCursor();
+    }
+}
+
+void SendPanel::showPosted() {
     const Programs::Posted& posted = *m_model.programs().posted();
     const ReplayReport& r = posted.report;
     QStringList lines;
@@ -179,10 +262,38 @@ void SendPanel::write() {
                                           .arg(QString::fromStdString(named(m_model.job(), posted.stops.front())).toHtmlEscaped())
               : posted.proven ? tr("✓ Proven at the machine, no Stop")
                               : tr("<b>✗ Not proven at the machine</b>"));
-    m_checks->setText(lines.join("<br>"));
     m_store->setText(posted.stops.empty() && posted.proven ? tr("Store as…") : tr("Store despite that…"));
+    if (r.own > 0) lines << tr("· %1 lines are of the dialect's own: they stand where they are meant to, what they do is not checked").arg(r.own);
+    if (r.unread > 0) lines << tr("<b>· %1 lines were rewritten by the dialect's script beyond reading: not checked</b>").arg(r.unread);
+    m_checks->setText(lines.join("<br>"));
     m_store->setEnabled(r.agrees());
-    followLocation();
+}
+
+// Word by word, and where the act that it belongs to comes from.
+void SendPanel::showWhy() {
+    const Programs::Posted* posted = m_model.programs().posted();
+    m_why->clear();
+    if (!posted || m_text.isEmpty()) return;
+    const QTextBlock block = m_view->textCursor().block();
+    const int line = block.blockNumber() + 1;
+    const auto& acts = posted->program.program.acts;
+    // States are said before the act that needs them.
+    const auto act = std::lower_bound(acts.begin(), acts.end(), line, [](const Act& a, int l) { return a.line < l; });
+    QStringList said;
+    const bool own = act != acts.end() && act->kind == Act::Kind::Own && act->line == line;
+    if (own)
+        said << tr("a line of the dialect's own");
+    else
+        for (const auto& [word, what] : posted->meanings(block.text()))
+            said << tr("<b>%1</b> %2").arg(word.toHtmlEscaped(), what.isEmpty() ? QString("?") : what.toHtmlEscaped());
+    if (act != acts.end() && !said.isEmpty() && act->operation < posted->operations.size()) {
+        const QString name = QString::fromStdString(m_model.job().nameOf(posted->operations[act->operation])).toHtmlEscaped();
+        said << (act->kind == Act::Kind::End ? tr("at the end")
+                 : act->aside                ? tr("on the way to or from %1").arg(name)
+                 : act->line == line         ? tr("location %1 of %2").arg(act->location).arg(name)
+                                             : tr("before location %1 of %2").arg(act->location).arg(name));
+    }
+    m_why->setText(said.join(" · "));
 }
 
 // The act of a line, or the last one before it.
@@ -223,12 +334,12 @@ void SendPanel::tellStored(const Status& done, const QString& file) {
 // A program that is older than the job does not stand on it.
 void SendPanel::storeSheetAs(const QString& file) {
     const bool written = m_store->isEnabled() && m_model.programs().posted();
-    const QString program = !written ? QString() : m_stored.isEmpty() ? QFileInfo(nameBeside(kindOf(m_dialect).ending)).fileName() : QFileInfo(m_stored).fileName();
+    const QString program = !written ? QString() : m_stored.isEmpty() ? QFileInfo(nameBeside(endingNow())).fileName() : QFileInfo(m_stored).fileName();
     tellStored(storeSetupSheet(m_model, file, m_seen ? m_seen() : QImage(), program), file);
 }
 
 void SendPanel::store() {
-    const QString file = askToSave(this, tr("Store the program"), nameBeside(kindOf(m_dialect).ending), tr("All files (*)"));
+    const QString file = askToSave(this, tr("Store the program"), nameBeside(endingNow()), tr("All files (*)"));
     if (!file.isEmpty()) storeAs(file);
 }
 
@@ -236,15 +347,17 @@ void SendPanel::storeAs(const QString& file) {
     const Programs::Posted* posted = m_model.programs().posted();
     if (!posted) return;
     const auto tell = [this](const Error& error) { emit m_model.toldUser(QString::fromStdString(error.text())); };
+    const auto choice = m_model.dialects().choice();
+    if (!choice) return tell(choice.error());
     if (!posted->stops.empty() || !posted->proven) { // with the Stops at its head
-        const auto text = m_model.programs().post(m_dialect, true);
+        const auto text = m_model.programs().post(*choice, true);
         if (!text) {
             tell(text.error());
             return cannot(text.error());
         }
         m_text = *text;
         m_view->setPlainText(m_text);
-    } else if (const auto again = m_model.programs().post(m_dialect); !again) { // files may have changed meanwhile
+    } else if (const auto again = m_model.programs().post(*choice); !again) { // files may have changed meanwhile
         tell(again.error());
         return cannot(again.error());
     }

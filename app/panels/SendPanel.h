@@ -8,6 +8,7 @@
 class QLabel;
 class QPlainTextEdit;
 class QPushButton;
+class QVBoxLayout;
 
 namespace gyre {
 
@@ -28,6 +29,10 @@ public:
 
 private:
     void write();
+    /// Writes it as it is now, proven or not, and marks what differs from the text before.
+    void preview();
+    void showPosted();
+    void showWhy();
     void store();
     [[nodiscard]] QString nameBeside(const QString& ending) const;
     void tellStored(const Status& done, const QString& file);
@@ -36,15 +41,20 @@ private:
     void outdated();
     void cannot(const Error& error);
     void makeWords();
+    void makeKind(QVBoxLayout* outer);
+    void showKind();
+    [[nodiscard]] QString endingNow() const;
     [[nodiscard]] QLayout* paperRow();
     void showWords();
     AppModel& m_model;
-    Dialect m_dialect = Dialect::TipControl;
-    QLabel* m_checks = nullptr;
+    QLabel *m_checks = nullptr, *m_why = nullptr;
+    Sentence* m_kindSentence = nullptr;
+    Word *m_kind = nullptr, *m_change = nullptr;
     QPlainTextEdit* m_view = nullptr;
     QPushButton *m_write = nullptr, *m_store = nullptr;
     Sentence* m_words = nullptr;
     std::vector<Word*> m_program; ///< its words
+    int m_shownWords = 0;         ///< so many of them
     QString m_text, m_stored;     ///< the program, and the file that it was stored in last
     std::function<QImage()> m_seen;
     bool m_waits = false; ///< for the proof, to write then

@@ -9,7 +9,7 @@
 namespace gyre {
 namespace {
 
-constexpr double kEdge = 10.0, kLine = 18.0;
+constexpr double kMargin = 10.0, kLine = 18.0;
 
 // Kinds are told apart without colour: holder by strokes that rise, shank by dots, cutter by a grid, reach by lines across, the window by lines down.
 bool inked(const SkyMap::Cell& c, int x, int y) {
@@ -99,8 +99,8 @@ void SkyPanel::place() {
     m_close->setGeometry(width() - 26, 4, 22, 22);
 }
 
-double SkyPanel::radius() const { return 0.5 * width() - kEdge; }
-QPointF SkyPanel::centre() const { return {0.5 * width(), kEdge + radius()}; }
+double SkyPanel::radius() const { return 0.5 * width() - kMargin; }
+QPointF SkyPanel::centre() const { return {0.5 * width(), kMargin + radius()}; }
 
 QPointF SkyPanel::pixelOf(const Vec3& axis) const {
     const auto& picture = m_model.sky().picture();
@@ -300,7 +300,7 @@ void SkyPanel::paintEvent(QPaintEvent*) {
     small.setPixelSize(12);
     painter.setFont(small);
     painter.setPen(t.ink);
-    const double top = kEdge + 2.0 * radius() + 4.0;
+    const double top = kMargin + 2.0 * radius() + 4.0;
     // The small map has two lines for it: the direction, and what it is like.
     const QString all = words();
     double line = top;

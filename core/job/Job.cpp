@@ -264,6 +264,7 @@ Job movedTo(Job job, const std::filesystem::path& from, const std::filesystem::p
     };
     renamed(job.machine);
     for (JobBody& b : job.bodies) renamed(b.file);
+    if (job.program.dialect.ends_with(".json")) renamed(job.program.dialect); // others are words
     return job;
 }
 

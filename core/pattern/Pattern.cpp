@@ -158,7 +158,8 @@ double lengthOf(const Row& row) { return length(row.points) + (row.closed ? (row
 // How often a piece of a spiral goes round: by its length and that of the rings where it lies. The whole of it runs once more round the last.
 double turnsOf(const Layer& layer, const Laid& spiral, const Row& piece) {
     const RowSource source = layer.source();
-    const auto [low, high] = std::minmax(source.at(piece.points.front()).level, source.at(piece.points.back()).level);
+    const double begins = source.at(piece.points.front()).level, ends = source.at(piece.points.back()).level;
+    const double low = std::min(begins, ends), high = std::max(begins, ends);
     double sum = 0.0, middle = 1e300, nearest = 0.0;
     int count = 0;
     for (const auto& [level, round] : spiral.rings) {

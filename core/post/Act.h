@@ -27,8 +27,11 @@ struct ControlState {
     int offset = 0;      ///< 54 … 59, 0: none named
     FeedMode feedMode = FeedMode::Unsaid;
     LengthMode length = LengthMode::Unsaid;
-    int lengthRegister = 0; ///< H
-    int tool = 0;           ///< in the spindle; 0 unknown
+    int lengthRegister = 0;       ///< H
+    int tool = 0;                 ///< in the spindle; 0 unknown
+    bool tilted = false;          ///< positions count in a plane of their own, with Z along the tool
+    bool aligned = false;         ///< the control has been told to stand square to it
+    std::array<double, 6> tilt{}; ///< of that plane: its zero in mm, its three angles in degrees, as the words say them
     Turning turning = Turning::Off;
     double speed = 0.0; ///< S, turns a minute
     Coolant coolant = Coolant::None;
@@ -48,6 +51,7 @@ struct Act {
         Dwell,
         ToolChange,
         LengthCheck, ///< stops when another tool is loaded
+        Own,         ///< a line of the shop's own, or of its script: text alone
         End
     };
     Kind kind = Kind::Move;
@@ -67,6 +71,7 @@ struct Act {
     double seconds = 0.0;                       ///< of a dwell, or that a cycle waits at the bottom
     double top = 0.0, bottom = 0.0, peck = 0.0; ///< of a cycle, mm: R, Z, Q
     double gauge = 0.0;                         ///< mm, of a length check
+    std::uint32_t own = 0;                      ///< in Program::own
 };
 
 /// Dialects that can be written and read; one entry for each in Dialects.cpp.
@@ -80,7 +85,9 @@ struct Program {
     Dialect dialect = Dialect::TipControl;
     std::vector<ControlState> states; ///< each differs from the one before
     std::vector<Act> acts;
-    int goesOn = 0; ///< a line with words behind the program's end, that are never run; 0: none
+    int goesOn = 0;                 ///< a line with words behind the program's end, that are never run; 0: none
+    std::vector<std::string> own;   ///< texts of lines of the shop's own
+    std::vector<int> takenAsMade{}; ///< lines that a script rewrote beyond reading: taken for what they were made of
 
     [[nodiscard]] const ControlState& stateOf(const Act& a) const { return states[a.state]; }
     /// Adds an act that is done in this state.

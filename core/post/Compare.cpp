@@ -1,4 +1,5 @@
 // What was read against what is meant: act by act, and the state each is done in.
+#include "base/Text.h"
 #include "base/Units.h"
 #include "post/Words.h"
 #include <fmt/format.h>
@@ -7,7 +8,8 @@ namespace gyre {
 namespace {
 
 const char* kindName(Act::Kind k) {
-    static constexpr const char* kNames[] = {"a move", "a cycle", "a wait", "a tool change", "a check of the tool's length", "the program's end"};
+    static constexpr const char* kNames[] = {"a move",           "a cycle", "a wait", "a tool change", "a check of the tool's length", "a line of the shop's own",
+                                             "the program's end"};
     return kNames[static_cast<int>(k)];
 }
 std::string code(int g) { return g == 0 ? std::string("unsaid") : fmt::format("G{}", g); }
@@ -15,7 +17,10 @@ std::string name(FeedMode m) {
     return m == FeedMode::PerMinute ? "per minute (G94)" : m == FeedMode::InverseTime ? "in inverse time (G93)" : m == FeedMode::PerTurn ? "per turn (G95)" : "unsaid";
 }
 std::string name(const ControlState& s, LengthMode m) {
-    return m == LengthMode::None ? "off (G49)" : m == LengthMode::TipControl ? fmt::format("tip control with register {}", s.lengthRegister) : "unsaid";
+    return m == LengthMode::None         ? "off (G49)"
+           : m == LengthMode::TipControl ? fmt::format("tip control with register {}", s.lengthRegister)
+           : m == LengthMode::Plain      ? fmt::format("on with register {}", s.lengthRegister)
+                                         : "unsaid";
 }
 std::string spindle(const ControlState& s) {
     return s.turning == Turning::Off ? std::string("off") : fmt::format("{:g}/min {}", s.speed, s.turning == Turning::Clockwise ? "clockwise" : "counter-clockwise");
@@ -24,7 +29,8 @@ std::string spindle(const ControlState& s) {
 class Comparison {
 public:
     Comparison(const Program& read, const Program& meant, const PostInput& input)
-        : m_read(read), m_meant(meant), m_input(input), m_positions(kindOf(meant.dialect).positions), m_cl(m_positions == Positions::TipAndAxis) {
+        : m_read(read), m_meant(meant), m_input(input), m_positions(kindOf(meant.dialect).positions), m_cl(m_positions == Positions::TipAndAxis),
+          m_speller(spellingOf(input, meant.dialect), *input.machine, input.words) {
         const PostDigits d = input.words.digits();
         m_step = std::pow(10.0, -d.length) * input.words.unit();
         m_degrees = std::pow(10.0, -d.angle);
@@ -34,21 +40,30 @@ public:
     }
 
     ReplayReport run() {
-        const std::size_t n = std::min(m_read.acts.size(), m_meant.acts.size());
-        m_report.moves = m_read.acts.size();
-        for (std::size_t i = 0; i < n && m_report.differences.size() < kMost; ++i) act(m_read.acts[i], m_meant.acts[i]);
-        if (m_read.acts.size() < m_meant.acts.size()) {
-            const Act& a = m_meant.acts[n];
-            differ(n > 0 ? m_read.acts[n - 1].line : 0,
-                   fmt::format("after it {} of {} steps are missing, in {}", m_meant.acts.size() - n, m_meant.acts.size(), m_input.operations[a.operation].name));
-        }
-        if (m_read.acts.size() > m_meant.acts.size()) differ(m_read.acts[n].line, fmt::format("the program has {} steps more than the job", m_read.acts.size() - n));
+        const std::vector<const Act*> read = withoutNotes(m_read), meant = withoutNotes(m_meant);
+        const std::size_t n = std::min(read.size(), meant.size());
+        m_report.moves = read.size();
+        for (std::size_t i = 0; i < n && m_report.differences.size() < kMost; ++i) act(*read[i], *meant[i]);
+        if (read.size() < meant.size())
+            differ(n > 0 ? read[n - 1]->line : 0,
+                   fmt::format("after it {} of {} steps are missing, in {}", meant.size() - n, meant.size(), m_input.operations[meant[n]->operation].name));
+        if (read.size() > meant.size()) differ(read[n]->line, fmt::format("the program has {} steps more than the job", read.size() - n));
+        for (const Act* a : read) m_report.own += a->kind == Act::Kind::Own;
+        m_report.unread = m_read.takenAsMade.size();
         if (m_read.goesOn > 0) differ(m_read.goesOn, "words behind the program's end are never run");
         return std::move(m_report);
     }
 
 private:
     static constexpr std::size_t kMost = 20;
+    /// Comments of the shop's own do nothing.
+    [[nodiscard]] std::vector<const Act*> withoutNotes(const Program& program) const {
+        std::vector<const Act*> out;
+        out.reserve(program.acts.size());
+        for (const Act& a : program.acts)
+            if (a.kind != Act::Kind::Own || !m_speller.isComment(program.own[a.own])) out.push_back(&a);
+        return out;
+    }
     void differ(int line, const std::string& what) {
         if (m_report.differences.empty()) m_report.worstLine = line;
         if (m_report.differences.size() < kMost) m_report.differences.push_back(line > 0 ? fmt::format("line {}: {}", line, what) : what);
@@ -62,6 +77,11 @@ private:
         }
         if (a.kind != b.kind) {
             differ(a.line, fmt::format("{} where {} is meant", kindName(a.kind), kindName(b.kind)));
+            return;
+        }
+        if (a.kind == Act::Kind::Own) {
+            const std::string_view is = trimmed(m_read.own[a.own]), wanted = trimmed(m_meant.own[b.own]);
+            if (is != wanted) differ(a.line, fmt::format("'{}' stands where '{}' is meant", is, wanted));
             return;
         }
         places(a, b);
@@ -156,6 +176,12 @@ private:
         tell("the return from cycles", code(a.cycleReturn), code(b.cycleReturn));
         tell("the work offset", code(a.offset), code(b.offset));
         tell("the tool length", name(a, a.length), name(b, b.length));
+        const auto plane = [](const ControlState& s) {
+            return s.tilted ? fmt::format("at {:.5f} {:.5f} {:.5f}, by {:.5f} {:.5f} {:.5f}°{}", s.tilt[0], s.tilt[1], s.tilt[2], s.tilt[3] + 0.0, s.tilt[4] + 0.0,
+                                          s.tilt[5] + 0.0, s.aligned ? ", stood square to" : "")
+                            : std::string("none");
+        };
+        tell("the tilted plane", plane(a), plane(b));
         tell("the tap's coupling", a.rigidTap ? "on" : "off", b.rigidTap ? "on" : "off");
         for (std::size_t j = 0; j < m_input.machine->joints.size(); ++j) {
             const std::uint32_t bit = 1u << j;
@@ -169,6 +195,7 @@ private:
     const PostInput& m_input;
     const Positions m_positions;
     const bool m_cl;
+    const Speller m_speller;
     /// Digits beyond those that are written are no rounding.
     static bool onGrid(double v, double step) { return std::abs(v / step - std::round(v / step)) < 1e-3; }
     double m_length = 0.0, m_tip = 0.0, m_angle = 0.0, m_step = 0.0, m_degrees = 0.0;

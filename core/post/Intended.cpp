@@ -2,6 +2,7 @@
 #include "base/Units.h"
 #include "motion/SafeEnds.h"
 #include "post/JointWords.h"
+#include "post/Script.h"
 #include "post/Words.h"
 #include "proof/Proof.h"
 #include <fmt/format.h>
@@ -74,10 +75,33 @@ bool strokesAgree(const Toolpath& path, const CycleRun& run, const DrillSpec& sp
     return true;
 }
 
+/// Do the rotaries stand still from the first location to the last one?
+bool standsStill(const Machine& m, const PostOperation& op) {
+    const JointMotion& motion = *op.result->motion;
+    for (std::size_t s = 1; s < motion.size(); ++s)
+        for (std::size_t j = 0; j < motion.joints; ++j)
+            if (m.joints[j].kind == JointKind::Rotary && std::abs(motion.at(s)[j] - motion.at(0)[j]) > 1e-9) return false;
+    return true;
+}
+bool inPlane(const Spelling& spelling, const Machine& m, const PostOperation& op) { return spelling.indexed != IndexedWork::AsOther && standsStill(m, op); }
+
+/// Straight down along the axis to the bottom and back to where it began?
+bool straightDown(const Toolpath& path, const CycleRun& run) {
+    const Vec3 axis = path.axis[run.first];
+    double depth = 0.0;
+    for (std::size_t i = run.first; i <= run.first + run.strokes; ++i) {
+        const Vec3 down = path.tip[run.first] - path.tip[i];
+        if ((down - down.dot(axis) * axis).norm() > 1e-6 || down.dot(axis) < -1e-6) return false;
+        depth = std::max(depth, down.dot(axis));
+    }
+    return std::abs(depth - run.depth) <= 1e-5 && (path.tip[run.first + run.strokes] - path.tip[run.first]).norm() <= 1e-6;
+}
+
 class Intended {
 public:
     Intended(const PostInput& input, Dialect dialect)
-        : m_input(input), m_machine(*input.machine), m_words(saidOn(*input.machine, input.words)), m_joint(kindOf(dialect).positions == Positions::Joints) {
+        : m_input(input), m_machine(*input.machine), m_words(saidOn(*input.machine, input.words)), m_speller(spellingOf(input, dialect), m_machine, m_words),
+          m_joint(kindOf(dialect).positions == Positions::Joints) {
         m_out.dialect = dialect;
         m_left.assign(m_machine.joints.size(), 0.0);
     }
@@ -91,10 +115,12 @@ public:
         m_state.offset = m_words.offset;
         m_state.feedMode = FeedMode::PerMinute;
         m_state.length = LengthMode::None;
+        if (m_speller.unsaid(Phrase::CycleReturn)) m_state.cycleReturn = 99;
+        own(m_speller.spelling().lines.start);
         for (std::size_t o = 0; o < m_input.operations.size(); ++o) operation(static_cast<std::uint32_t>(o));
         stopSpindle();
-        m_now.kind = Act::Kind::End;
-        m_out.add(m_now, m_state);
+        own(m_speller.spelling().lines.finish);
+        act(Act::Kind::End);
         return std::move(m_out);
     }
 
@@ -149,6 +175,14 @@ private:
         m_now.kind = kind;
         return m_out.add(m_now, m_state);
     }
+    /// Lines of the shop's own.
+    void own(const std::vector<std::string>& lines) {
+        for (const std::string& text : lines) {
+            Act& a = act(Act::Kind::Own);
+            a.own = static_cast<std::uint32_t>(m_out.own.size());
+            m_out.own.push_back(filled(text, m_input, m_speller, a.operation));
+        }
+    }
     void begin(std::uint32_t o) {
         m_now.operation = o;
         m_now.location = 0;
@@ -189,10 +223,23 @@ private:
             const JointValues q = turned(motion.at(s));
             safely(q.data(), [&](const Joint& joint) { return (moves >> static_cast<std::size_t>(&joint - m_machine.joints.data()) & 1u) != 0; });
         }
-        m_state.length = LengthMode::TipControl;
-        m_state.lengthRegister = op.toolNumber;
+        tipOn(op);
         for (std::size_t j = 0; j < m_machine.joints.size(); ++j)
             if (m_machine.joints[j].kind != JointKind::Rotary) m_now.joints[j] = kUnsaid;
+    }
+    void tipOn(const PostOperation& op) {
+        m_state.length = LengthMode::TipControl;
+        m_state.lengthRegister = m_speller.saysRegister(Phrase::TipOn) ? op.toolNumber : 0;
+    }
+    /// A plane square to the tool, with the program's zero: @return what brings the program's coordinates into it
+    Mat3 planeOn(const PostOperation& op) {
+        const TiltedPlane plane = planeSquareTo(op.result->links->path.axis.front(), m_speller.spelling().planeAngles, m_words.digits().angle);
+        m_state.tilted = true;
+        m_state.aligned = !m_speller.unsaid(Phrase::PlaneAlign);
+        m_state.tilt = {0.0, 0.0, 0.0, plane.angles[0], plane.angles[1], plane.angles[2]};
+        m_state.length = LengthMode::Plain;
+        m_state.lengthRegister = m_speller.saysRegister(Phrase::LengthOn) ? op.toolNumber : 0;
+        return plane.turn.transpose();
     }
     /// A joint that turns without end begins with the turn that is nearest to where the operation before left it.
     void chooseTurns(const JointMotion& motion) {
@@ -242,17 +289,21 @@ private:
         begin(o);
         if (o == 0) safely(top.data(), isZ);
         stopSpindle();
+        const OwnLines& lines = m_speller.spelling().lines;
+        own(lines.beforeTool);
         m_state.tool = op.toolNumber;
         // Where the changer leaves the slides is its own affair.
         for (std::size_t j = 0; j < m_machine.joints.size(); ++j)
             if (!rotary(m_machine.joints[j])) m_now.joints[j] = kUnsaid;
         act(Act::Kind::ToolChange);
         if (m_joint && !m_words.lengthCheck.empty()) act(Act::Kind::LengthCheck).gauge = op.result->tool.gaugeLength();
+        own(lines.afterTool);
         safely(top.data(), isZ);
         for (std::size_t j = 0; j < m_machine.joints.size(); ++j)
             if (m_machine.joints[j].clampCode > 0) clamp(j, false);
         if (!m_machine.rotaries().empty()) safely(ends.above.data(), rotary);
         startSpindle(op.result->tool);
+        own(lines.beforeOperation);
         safely(ends.above.data(), aside);
         if (m_joint)
             alongJoints(op);
@@ -263,17 +314,26 @@ private:
         m_state.rigidTap = false;
         m_state.length = LengthMode::None;
         m_state.lengthRegister = 0;
+        m_state.tilted = m_state.aligned = false;
+        m_state.tilt = {};
         if (!m_joint)
             for (std::size_t j = 0; j < m_machine.joints.size(); ++j)
                 if (!rotary(m_machine.joints[j])) m_now.joints[j] = kUnsaid;
         safely(ends.aboveExit.data(), isZ);
+        own(lines.afterOperation);
     }
 
     void alongTip(const PostOperation& op) {
         const Toolpath& path = op.result->links->path;
         const JointMotion& motion = *op.result->motion;
-        m_state.length = LengthMode::TipControl;
-        m_state.lengthRegister = op.toolNumber;
+        const bool plane = inPlane(m_speller.spelling(), m_machine, op);
+        Mat3 into = Mat3::Identity();
+        if (plane)
+            into = planeOn(op);
+        else
+            tipOn(op);
+        const auto cycles = plane ? cyclesOf(*op.result) : std::vector<CycleRun>{};
+        std::size_t next = 0;
         std::vector<std::size_t> steps(motion.stepOf.begin(), motion.stepOf.end());
         std::vector<char> quick(path.size());
         for (std::size_t i = 0; i < path.size(); ++i) quick[i] = path.rapid(i);
@@ -283,10 +343,24 @@ private:
         for (std::size_t i = 0; i < path.size(); ++i) {
             clampBefore(held, i);
             m_now.location = static_cast<std::uint32_t>(i);
+            while (next < cycles.size() && cycles[next].first + 1 < i) ++next;
+            if (next < cycles.size() && i == cycles[next].first + 1) {
+                const CycleRun& run = cycles[next++];
+                if (canCycleInPlane(op, run)) {
+                    m_now.tip = into * (path.tip[run.first] - m_input.zero);
+                    cycle(op, run, m_now.tip.z());
+                    i = run.first + run.strokes;
+                    continue;
+                }
+            }
+            m_state.cycles = 80;
+            m_state.rigidTap = false;
+            m_state.feedMode = FeedMode::PerMinute;
             if (std::binary_search(motion.swings.begin(), motion.swings.end(), i)) byTheTop(op, i);
-            m_now.tip = path.tip[i] - m_input.zero;
+            m_now.tip = into * (path.tip[i] - m_input.zero);
             joints(motion, motion.stepOf[i], [](const Joint& j) { return j.kind == JointKind::Rotary; });
             Act& a = act(Act::Kind::Move);
+            if (plane) a.says = 0; // X, Y, Z alone
             a.rapid = path.rapid(i) && !m_words.rapidsAsFeed;
             a.feed = a.rapid ? 0.0 : (path.rapid(i) ? 60.0 * m_machine.rapid : static_cast<double>(path.feed[i])) / m_words.unit();
             wait(i);
@@ -314,7 +388,8 @@ private:
             if (next < cycles.size() && s == motion.stepOf[cycles[next].first] + 1) {
                 const CycleRun& run = cycles[next++];
                 if (canCycle(m_machine, op, run)) {
-                    cycle(op, run);
+                    joints(motion, motion.stepOf[run.first + run.strokes], everything);
+                    cycle(op, run, motion.at(motion.stepOf[run.first])[m_machine.find("Z")]);
                     s = motion.stepOf[run.first + run.strokes];
                     continue;
                 }
@@ -332,19 +407,18 @@ private:
         }
     }
 
-    void cycle(const PostOperation& op, const CycleRun& run) {
+    /// @param top  where the tool stands over the hole, as the program says it
+    void cycle(const PostOperation& op, const CycleRun& run, double top) {
         const DrillSpec& spec = op.result->cycle;
-        const JointMotion& motion = *op.result->motion;
         const bool tap = spec.cycle == Cycle::Tap, perTurn = tap && m_words.tapPerTurn;
         m_state.feedMode = perTurn ? FeedMode::PerTurn : FeedMode::PerMinute;
         m_state.cycles = cycleCode(spec.cycle, run.dwell > 0.0);
         m_state.cycleReturn = 99;
         m_state.rigidTap = tap && m_words.rigidTap > 0;
         m_now.location = static_cast<std::uint32_t>(run.bottom);
-        joints(motion, motion.stepOf[run.first + run.strokes], [](const Joint&) { return true; });
         Act& a = act(Act::Kind::Cycle);
         a.cycle = plainCycle(spec.cycle);
-        a.top = motion.at(motion.stepOf[run.first])[m_machine.find("Z")];
+        a.top = top;
         a.bottom = a.top - run.depth;
         if (spec.cycle == Cycle::Peck || spec.cycle == Cycle::ChipBreak) a.peck = spec.peck;
         a.seconds = run.dwell;
@@ -352,6 +426,10 @@ private:
     }
 
 public:
+    [[nodiscard]] static bool canCycleInPlane(const PostOperation& op, const CycleRun& run) {
+        const Toolpath& path = op.result->links->path;
+        return op.result->cycle.canned && straightDown(path, run) && (op.result->cycle.cycle == Cycle::Tap || strokesAgree(path, run, op.result->cycle));
+    }
     [[nodiscard]] static bool canCycle(const Machine& machine, const PostOperation& op, const CycleRun& run) {
         return op.result->cycle.canned && zAlone(machine, *op.result->motion, run) &&
                (op.result->cycle.cycle == Cycle::Tap || strokesAgree(op.result->links->path, run, op.result->cycle));
@@ -361,6 +439,7 @@ private:
     const PostInput& m_input;
     const Machine& m_machine;
     const ProgramWords m_words;
+    const Speller m_speller;
     const bool m_joint;
     ControlState m_state;
     Act m_now;                   ///< where everything stands
@@ -398,8 +477,11 @@ Status tapsCanBeSaid(const PostInput& input, const PostOperation& op, Positions 
     const auto cycles = cyclesOf(*op.result);
     if (positions == Positions::Joints && std::all_of(cycles.begin(), cycles.end(), [&](const CycleRun& run) { return Intended::canCycle(*input.machine, op, run); }))
         return {};
+    if (positions == Positions::Tip && input.spelling && inPlane(*input.spelling, *input.machine, op) &&
+        std::all_of(cycles.begin(), cycles.end(), [&](const CycleRun& run) { return Intended::canCycleInPlane(op, run); }))
+        return {};
     return fail("a tap needs the control's tapping cycle, which cannot be written here", op.name,
-                "Write joint coordinates, with cycles, on a machine whose Z runs along the tool");
+                "Write joint coordinates, with cycles, on a machine whose Z runs along the tool, or in a dialect with tilted planes");
 }
 
 Status canBePosted(const PostInput& input, const PostOperation& op, Positions positions) {
@@ -418,6 +500,9 @@ Status canBePosted(const PostInput& input, const PostOperation& op, Positions po
             return fail(fmt::format("location {} has no feed", i), op.name, "Give the operation a feed, or " + tool.name + " a feed per tooth");
     if (input.machine->joints.size() > kMostJoints) return fail("the machine has more joints than a program can name", input.machine->name);
     if (const auto ok = tapsCanBeSaid(input, op, positions); !ok) return ok;
+    if (positions == Positions::Tip && input.spelling && input.spelling->indexed == IndexedWork::PlanesAlone && !standsStill(*input.machine, op))
+        return fail("the rotaries turn while it cuts, and the dialect writes work in tilted planes alone", op.name,
+                    "Choose a dialect with tip control or joint coordinates");
     return positions == Positions::TipAndAxis ? Status{} : turnsCanBeSaid(*input.machine, op, positions);
 }
 
@@ -429,7 +514,13 @@ Result<Program> intendedProgram(const PostInput& input, Dialect dialect) {
     for (const PostOperation& op : input.operations)
         if (const auto ok = canBePosted(input, op, positions); !ok) return tl::unexpected(ok.error());
     Intended intended(input, dialect);
-    return positions == Positions::TipAndAxis ? intended.cutterData() : intended.rs274();
+    if (positions == Positions::TipAndAxis) return intended.cutterData();
+    Program program = intended.rs274();
+    const Spelling& spelling = spellingOf(input, dialect);
+    if (spelling.script.empty()) return program;
+    std::vector<std::string> names;
+    for (const PostOperation& op : input.operations) names.push_back(op.name);
+    return withScriptLines(std::move(program), Speller(spelling, *input.machine, saidOn(*input.machine, input.words)), *input.machine, names);
 }
 
 } // namespace gyre

@@ -24,9 +24,11 @@ struct ProgramWords {
     int flood = 8, mist = 7, through = 88, coolantOff = 9; ///< M codes
     /// A block that stops the machine when a tool of another length is loaded, with {tool} and {length} in it; empty: the control has none.
     std::string lengthCheck;
+    std::string dialect;                               ///< how the job's programs are spelled: a dialect's word, or a file; empty: tip control
+    int placesMm = 4, placesInch = 5, placesAngle = 4; ///< decimal places; a word of dialects alone
 
     bool operator==(const ProgramWords&) const = default;
-    [[nodiscard]] PostDigits digits() const { return {inch ? 5 : 4, 4, 9}; }
+    [[nodiscard]] PostDigits digits() const { return {inch ? placesInch : placesMm, placesAngle, 9}; }
     /// mm in one unit of length of the program
     [[nodiscard]] double unit() const { return inch ? 25.4 : 1.0; }
 };
@@ -36,5 +38,7 @@ struct ProgramWords {
 
 /// The job's "program", docs/formats/nc.md. Only what differs from the defaults is written.
 [[nodiscard]] const Form<ProgramWords>& programForm();
+/// What a dialect says of itself: all but units and work offset, and decimal places.
+[[nodiscard]] const Form<ProgramWords>& controlForm();
 
 } // namespace gyre

@@ -1,4 +1,5 @@
 // From text to acts. RS-274 as our dialects write it; whatever else stands in a block is an error, never passed over.
+#include "base/Text.h"
 #include "base/Units.h"
 #include "post/ReadLines.h"
 #include <fmt/format.h>
@@ -53,6 +54,7 @@ int groupOf(int tenths) {
         return 6;
     case 400:
         return 7;
+    case 430:
     case 434:
     case 490:
         return 8;
@@ -66,10 +68,15 @@ int groupOf(int tenths) {
     case 580:
     case 590:
         return 12;
+    case 682:
+    case 690:
+        return 16;
     case 40:
         return 100;
     case 530:
         return 101;
+    case 531:
+        return 102;
     default:
         return 0;
     }
@@ -77,9 +84,17 @@ int groupOf(int tenths) {
 
 class Rs274Reader {
 public:
-    Rs274Reader(const Machine& machine, const ProgramWords& words) : m_machine(machine), m_words(saidOn(machine, words)) {
-        m_out.dialect = Dialect::Joints;
-        for (const Joint& j : machine.joints) {
+    Rs274Reader(const PostInput& as, const ScriptLines& scripted)
+        : m_machine(*as.machine), m_words(saidOn(*as.machine, as.words)), m_spelling(spellingOf(as, Dialect::TipControl)), m_speller(m_spelling, m_machine, m_words),
+          m_scripted(scripted) {
+        m_out.dialect = as.spelling ? m_spelling.kind : Dialect::Joints;
+        ownPatterns();
+        m_state.units = m_speller.unsaid(Phrase::Millimetres) ? 21 : m_speller.unsaid(Phrase::Inches) ? 20 : 0;
+        if (m_speller.unsaid(Phrase::Plane)) m_state.plane = 17;
+        if (m_speller.unsaid(Phrase::Absolute)) m_state.distance = 90;
+        if (m_speller.unsaid(Phrase::RadiusOff)) m_state.radius = 40;
+        if (m_speller.unsaid(Phrase::CycleReturn)) m_state.cycleReturn = 99;
+        for (const Joint& j : m_machine.joints) {
             if (j.clampCode > 0) m_clampCodes.insert(j.clampCode);
             if (j.freeCode > 0) m_clampCodes.insert(j.freeCode);
         }
@@ -88,7 +103,26 @@ public:
 
     Status line(std::string_view text, int number) {
         m_number = number;
-        auto code = withoutComments(text, number);
+        const std::string bare = withoutNumber(text);
+        if ((m_ended || m_out.acts.empty()) && matchesAny(m_ended ? m_foot : m_head, text)) return {};
+        if (!m_ended && isOwn(bare)) return ownLine(bare);
+        auto ok = block(text);
+        if (ok) return ok;
+        // What a script has made of a block may be beyond reading; then it is taken for the block that it was made of.
+        const auto made = m_scripted.rewritten.find(bare);
+        if (made == m_scripted.rewritten.end()) return ok;
+        m_out.takenAsMade.push_back(number);
+        return block(made->second);
+    }
+    Result<Program> take() {
+        if (!m_ended) return fail(fmt::format("the program is cut short: {} is missing", m_spelling[Phrase::End]));
+        return std::move(m_out);
+    }
+
+private:
+    Status block(std::string_view text) {
+        const int number = m_number;
+        auto code = m_speller.withoutComments(text, number);
         if (!code) return tl::unexpected(code.error());
         if (code->empty() || *code == "%") return {};
         if (m_ended) {
@@ -107,45 +141,91 @@ public:
         if (!block) return tl::unexpected(block.error());
         return run(*block);
     }
-    Result<Program> take() {
-        if (!m_ended) return fail("the program is cut short: M30 is missing");
-        return std::move(m_out);
+    // Lines of the shop's own: as they stand, with any text where a value was put in.
+    void ownPatterns() {
+        const OwnLines& lines = m_spelling.lines;
+        for (const auto& [from, to] : {std::pair(&lines.head, &m_head), std::pair(&lines.foot, &m_foot)})
+            for (const std::string& text : *from) to->push_back(patternOf(text));
+        for (const auto* own : {&lines.start, &lines.beforeTool, &lines.afterTool, &lines.beforeOperation, &lines.afterOperation, &lines.finish})
+            for (const std::string& text : *own)
+                if (!m_speller.isComment(text)) m_own.push_back(patternOf(text));
+    }
+    /// A line with values in it: texts, and whether a number follows each but the last one, or a name.
+    struct Pattern {
+        std::vector<std::string> texts{1};
+        std::vector<char> numbers;
+    };
+    static Pattern patternOf(const std::string& text) {
+        static constexpr std::pair<std::string_view, bool> kFields[] = {{"{program}", false}, {"{operation}", false}, {"{tool}", true}, {"{next}", true}};
+        Pattern out;
+        for (std::size_t i = 0; i < text.size(); ++i) {
+            const auto field = std::find_if(std::begin(kFields), std::end(kFields), [&](const auto& f) { return text.compare(i, f.first.size(), f.first) == 0; });
+            if (field == std::end(kFields)) {
+                out.texts.back() += text[i];
+                continue;
+            }
+            out.texts.emplace_back();
+            out.numbers.push_back(field->second);
+            i += field->first.size() - 1;
+        }
+        return out;
+    }
+    static bool matches(const Pattern& pattern, std::string_view text) {
+        for (std::size_t i = 0; i < pattern.texts.size(); ++i) {
+            const std::string& piece = pattern.texts[i];
+            if (i > 0 && pattern.numbers[i - 1]) {
+                const auto digits = std::min(text.find_first_not_of("0123456789"), text.size());
+                if (digits == 0) return false;
+                text.remove_prefix(digits);
+            } else if (i > 0) {
+                const auto at = i + 1 == pattern.texts.size() && text.size() >= piece.size() ? text.size() - piece.size() : text.find(piece);
+                if (at == std::string_view::npos) return false;
+                text.remove_prefix(at);
+            }
+            if (text.substr(0, piece.size()) != piece) return false;
+            text.remove_prefix(piece.size());
+        }
+        return text.empty();
+    }
+    static bool matchesAny(const std::vector<Pattern>& patterns, std::string_view text) {
+        while (!text.empty() && (text.back() == ' ' || text.back() == '\r')) text.remove_suffix(1);
+        return std::any_of(patterns.begin(), patterns.end(), [&](const auto& p) { return matches(p, text); });
+    }
+    [[nodiscard]] std::string withoutNumber(std::string_view text) const {
+        text = trimmed(text);
+        const std::string& word = m_spelling.numberWord;
+        if (text.substr(0, word.size()) == word && text.size() > word.size() && std::isdigit(static_cast<unsigned char>(text[word.size()]))) {
+            text.remove_prefix(word.size());
+            while (!text.empty() && std::isdigit(static_cast<unsigned char>(text.front()))) text.remove_prefix(1);
+        }
+        return std::string(trimmed(text));
+    }
+    [[nodiscard]] bool isOwn(const std::string& bare) const { return m_scripted.own.count(bare) > 0 || matchesAny(m_own, bare); }
+    Status ownLine(const std::string& bare) {
+        Act a = m_now;
+        a.kind = Act::Kind::Own;
+        a.own = static_cast<std::uint32_t>(m_out.own.size());
+        m_out.own.push_back(bare);
+        add(a);
+        return {};
     }
 
-private:
     [[nodiscard]] tl::unexpected<Error> bad(const std::string& what) const { return badLine(m_number, what); }
 
     Result<Block> words(const std::string& code) {
+        const auto plain = m_speller.read(code, m_number);
+        if (!plain) return tl::unexpected(plain.error());
         Block out;
         std::set<int> groups;
-        bool first = true;
-        for (std::size_t i = 0; i < code.size(); first = false) {
-            const char letter = code[i];
-            if (!std::isalpha(static_cast<unsigned char>(letter))) return bad(fmt::format("a letter is expected before '{}'", printable(code.substr(i, 20))));
-            std::size_t end = i + 1;
-            while (end < code.size() && !std::isalpha(static_cast<unsigned char>(code[end]))) ++end;
-            const auto v = numberOf(std::string_view(code).substr(i + 1, end - i - 1), m_number);
-            if (!v) return tl::unexpected(v.error());
-            i = end;
-            if (letter == 'N') {
-                if (!first || *v < 0.0 || std::signbit(*v) || *v != std::round(*v)) return bad("N and a whole number stand at the beginning of a block, or not at all");
-                continue;
-            }
-            if (letter == 'G') {
-                const double tenths = *v * 10.0;
-                if (tenths < 0.0 || tenths > 9999.0 || tenths != std::round(tenths)) return bad(fmt::format("G{:g} is not understood", *v));
-                const int g = static_cast<int>(tenths), group = groupOf(g);
-                if (group == 0) return bad(fmt::format("G{:g} is not understood", *v));
-                if (!groups.insert(group).second) return bad(fmt::format("G{:g} contradicts another word of the block", *v));
+        for (const PlainWord& w : *plain) {
+            if (w.letter == 'G') {
+                const int g = static_cast<int>(w.value);
+                if (!groups.insert(groupOf(g)).second) return bad(fmt::format("G{:g} contradicts another word of the block", 0.1 * w.value));
                 out.g.push_back(g);
-            } else if (letter == 'M') {
-                if (*v < 0.0 || *v > 9999.0 || *v != std::round(*v)) return bad(fmt::format("M{:g} is not understood", *v));
-                out.m.push_back(static_cast<int>(*v));
-            } else {
-                const bool axis = letter == 'X' || letter == 'Y' || letter == 'Z' || m_machine.find(std::string(1, letter)) >= 0;
-                if (!axis && std::string_view("FSTHPQR").find(letter) == std::string_view::npos) return bad(fmt::format("the machine has no axis {}", letter));
-                if (!out.words.emplace(letter, *v).second) return bad(fmt::format("{} stands twice in one block", letter));
-            }
+            } else if (w.letter == 'M')
+                out.m.push_back(static_cast<int>(w.value));
+            else if (!out.words.emplace(w.letter, w.value).second)
+                return bad(fmt::format("{} stands twice in one block", w.letter));
         }
         return out;
     }
@@ -221,10 +301,10 @@ private:
                 m_state.radius = g / 10;
                 break;
             case 8: {
-                m_state.length = g == 490 ? LengthMode::None : LengthMode::TipControl;
+                m_state.length = g == 490 ? LengthMode::None : g == 430 ? LengthMode::Plain : LengthMode::TipControl;
                 const auto h = block.take('H');
-                if (g == 434 && !h) return bad("G43.4 needs an H");
-                if (g == 490 && h) return bad("H belongs to G43.4");
+                if (g != 490 && !h && m_speller.saysRegister(g == 434 ? Phrase::TipOn : Phrase::LengthOn)) return bad("a tool length needs its register");
+                if (g == 490 && h) return bad("a register belongs to a tool length");
                 m_state.lengthRegister = h ? static_cast<int>(std::clamp(*h, -1.0, 1e6)) : 0;
                 if (g == 434) m_out.dialect = Dialect::TipControl;
                 unsayTip();
@@ -232,6 +312,13 @@ private:
             }
             case 10:
                 m_state.cycleReturn = g / 10;
+                break;
+            case 16:
+                if (auto ok = tilt(block, g == 682); !ok) return ok;
+                break;
+            case 102:
+                if (!m_state.tilted) return bad("there is no plane to stand square to");
+                m_state.aligned = true;
                 break;
             case 12:
                 m_state.offset = g / 10;
@@ -243,11 +330,25 @@ private:
         return {};
     }
 
+    Status tilt(Block& block, bool on) {
+        m_state.tilted = on;
+        m_state.aligned = false;
+        m_state.tilt = {};
+        static constexpr std::string_view kLetters = "xyzijk";
+        for (std::size_t k = 0; k < kLetters.size(); ++k) {
+            const auto v = block.take(kLetters[k]);
+            if (on && !v && k >= 3) return bad("a tilted plane needs its three angles");
+            m_state.tilt[k] = v ? *v * (k < 3 ? unit() : 1.0) : 0.0;
+        }
+        unsayTip();
+        return {};
+    }
+
     Status machineCodes(Block& block) {
         const auto t = block.take('T');
         if (t) {
             if (*t < 0.0 || *t > 1e6 || *t != std::round(*t)) return bad("T must be a whole number");
-            if (std::find(block.m.begin(), block.m.end(), 6) == block.m.end()) return bad("T without M6 changes nothing");
+            if (std::find(block.m.begin(), block.m.end(), 6) == block.m.end() && !m_speller.toolAhead()) return bad("T without M6 changes nothing");
             m_chosen = static_cast<int>(*t);
         }
         const bool rigid = m_words.rigidTap > 0 && std::find(block.m.begin(), block.m.end(), m_words.rigidTap) != block.m.end();
@@ -321,7 +422,9 @@ private:
         if (m_motion == 80) return bad("axes without a motion: G0 or G1 is missing behind G80");
         const bool rapid = m_motion == 0;
         if (rapid && m_fedHere) return bad("F stands with a feed move");
-        const bool tip = m_state.length == LengthMode::TipControl && !g53;
+        const bool plane = m_state.tilted && !g53, tip = plane || (m_state.length == LengthMode::TipControl && !g53);
+        if (plane && m_state.length != LengthMode::Plain) return bad("a move in a tilted plane needs the tool's length");
+        if (!plane && !g53 && m_state.length == LengthMode::Plain) return bad("a plain tool length counts in tilted planes alone here");
         Act a = m_now;
         a.machine = g53;
         a.rapid = rapid;
@@ -331,6 +434,7 @@ private:
             block.take(letter);
             const int j = m_machine.find(std::string(1, letter));
             const bool rotary = j >= 0 && m_machine.joints[static_cast<std::size_t>(j)].kind == JointKind::Rotary;
+            if (plane && rotary) return bad(fmt::format("{} turns in a tilted plane", letter));
             if (tip && !rotary) {
                 if (letter < 'X' || letter > 'Z') return bad(fmt::format("{} is no coordinate of the tip", letter));
                 m_now.tip[letter - 'X'] = v * unit();
@@ -373,7 +477,8 @@ private:
     /// One block of a cycle in machine coordinates.
     Status cycle(Block& block) {
         const int z = m_machine.find("Z");
-        if (z < 0 || m_state.length == LengthMode::TipControl || m_state.feedMode == FeedMode::InverseTime)
+        const bool plane = m_state.tilted;
+        if ((plane ? m_state.length != LengthMode::Plain : z < 0 || m_state.length != LengthMode::None) || m_state.feedMode == FeedMode::InverseTime)
             return bad("a cycle is not understood here: it needs feed per minute and machine coordinates");
         const auto kind = cycleOfCode(m_motion);
         if (!kind) return bad("this cycle is not known");
@@ -394,13 +499,14 @@ private:
         for (const char letter : {'X', 'Y', 'Z'})
             if (const auto v = block.take(letter)) {
                 const int j = m_machine.find(std::string(1, letter));
-                if (j < 0) return bad(fmt::format("the machine has no axis {}", letter));
-                if (letter == 'Z')
+                if (!plane && j < 0) return bad(fmt::format("the machine has no axis {}", letter));
+                if (letter == 'Z') {
                     m_bottom = *v * unit();
-                else if (!(std::abs(m_now.joints[static_cast<std::size_t>(j)] - *v * unit()) <= 1e-3))
-                    return bad("the tool does not stand over the hole");
-                else
-                    m_now.joints[static_cast<std::size_t>(j)] = *v * unit();
+                    continue;
+                }
+                double& at = plane ? m_now.tip[letter - 'X'] : m_now.joints[static_cast<std::size_t>(j)];
+                if (!(std::abs(at - *v * unit()) <= 1e-3)) return bad("the tool does not stand over the hole");
+                at = *v * unit();
             }
         if (!block.words.empty()) return bad("only X, Y and Z move in a cycle");
         if (!m_bottom) return bad("a cycle needs Z");
@@ -414,24 +520,18 @@ private:
         a.peck = pecks ? *m_peck : 0.0;
         a.seconds = waits ? m_wait : 0.0;
         a.feed = *m_feed;
-        m_now.joints[static_cast<std::size_t>(z)] = a.joints[static_cast<std::size_t>(z)] = *m_return;
+        if (plane)
+            m_now.tip.z() = a.tip.z() = *m_return;
+        else
+            m_now.joints[static_cast<std::size_t>(z)] = a.joints[static_cast<std::size_t>(z)] = *m_return;
         add(a);
         return {};
     }
 
     /// The gauge length that a check block names; nothing when the block is none.
-    [[nodiscard]] std::optional<double> lengthCheck(std::string_view text) const {
-        const auto trimmed = [](std::string_view t) {
-            while (!t.empty() && (t.back() == ' ' || t.back() == '\r')) t.remove_suffix(1);
-            while (!t.empty() && t.front() == ' ') t.remove_prefix(1);
-            return t;
-        };
-        text = trimmed(text);
-        if (!text.empty() && text.front() == 'N') {
-            text.remove_prefix(1);
-            while (!text.empty() && std::isdigit(static_cast<unsigned char>(text.front()))) text.remove_prefix(1);
-        }
-        text = trimmed(text);
+    [[nodiscard]] std::optional<double> lengthCheck(std::string_view line) const {
+        const std::string bare = withoutNumber(line);
+        const std::string_view text = bare;
         std::string form = m_words.lengthCheck;
         for (auto at = form.find("{tool}"); at != std::string::npos; at = form.find("{tool}")) form.replace(at, 6, std::to_string(m_state.tool));
         const auto hole = form.find("{length}");
@@ -457,6 +557,10 @@ private:
 
     const Machine& m_machine;
     const ProgramWords m_words;
+    const Spelling& m_spelling;
+    const Speller m_speller;
+    const ScriptLines& m_scripted;
+    std::vector<Pattern> m_head, m_foot, m_own;
     std::set<int> m_clampCodes;
     std::string m_checkBegins;
     Program m_out;
@@ -470,19 +574,42 @@ private:
 
 } // namespace
 
-Result<Program> readRs274(const std::string& text, const Machine& machine, const ProgramWords& words) { return readLines(text, Rs274Reader(machine, words)); }
+Result<Program> readRs274(const std::string& text, const PostInput& as, const ScriptLines& scripted) { return readLines(text, Rs274Reader(as, scripted)); }
 
-Result<Program> readProgram(const std::string& text, const Machine& machine, const ProgramWords& words) {
-    if (machine.joints.size() > kMostJoints) return fail("the machine has more joints than a program can name", machine.name);
+namespace {
+
+Result<Program> readAs(const std::string& text, const PostInput& as, const ScriptLines& scripted) {
+    if (as.machine->joints.size() > kMostJoints) return fail("the machine has more joints than a program can name", as.machine->name);
     const auto start = text.find_first_not_of(" \t\r\n");
     if (start == std::string::npos) return fail("the program is empty");
-    const DialectKind* kind = nullptr;
-    for (const DialectKind& k : dialects())
-        if (k.begins ? k.begins(std::string_view(text).substr(start)) : !kind) kind = &k;
-    auto read = kind->read(text, machine, words);
+    const DialectKind* kind = as.spelling ? &kindOf(as.spelling->kind) : nullptr;
+    if (!kind)
+        for (const DialectKind& k : dialects())
+            if (k.begins ? k.begins(std::string_view(text).substr(start)) : !kind) kind = &k;
+    auto read = kind->read(text, as, scripted);
     if (read && std::none_of(read->acts.begin(), read->acts.end(), [](const Act& a) { return a.kind == Act::Kind::Move || a.kind == Act::Kind::Cycle; }))
         return fail("the program moves nothing");
     return read;
+}
+
+} // namespace
+
+Result<Program> readProgram(const std::string& text, const Machine& machine, const ProgramWords& words) {
+    PostInput as;
+    as.machine = std::shared_ptr<const Machine>(std::shared_ptr<const Machine>(), &machine); // not owned
+    as.words = words;
+    return readAs(text, as, {});
+}
+
+Result<Program> readBack(const std::string& text, const PostInput& input) {
+    ScriptLines scripted;
+    if (input.spelling && !input.spelling->script.empty()) {
+        auto written = composeProgram(input, input.spelling->kind);
+        if (!written) return tl::unexpected(written.error());
+        for (std::string& own : written->program.own) scripted.own.insert(std::string(trimmed(own)));
+        scripted.rewritten = std::move(written->rewritten);
+    }
+    return readAs(text, input, scripted);
 }
 
 } // namespace gyre

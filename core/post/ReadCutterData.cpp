@@ -22,21 +22,6 @@ Result<double> numberOf(std::string_view text, int line) {
     return v;
 }
 
-Result<std::string> withoutComments(std::string_view text, int line) {
-    std::string code;
-    int depth = 0;
-    for (const char c : text) {
-        if (c == '(')
-            ++depth;
-        else if (c == ')') {
-            if (--depth < 0) return badLine(line, "a ')' without a '('");
-        } else if (depth == 0 && c != ' ' && c != '\t' && c != '\r')
-            code += c;
-    }
-    if (depth != 0) return badLine(line, "a comment is not closed");
-    return code;
-}
-
 namespace {
 
 class CutterDataReader {
@@ -244,6 +229,6 @@ private:
 
 } // namespace
 
-Result<Program> readCutterData(const std::string& text, const Machine&, const ProgramWords&) { return readLines(text, CutterDataReader()); }
+Result<Program> readCutterData(const std::string& text, const PostInput&, const ScriptLines&) { return readLines(text, CutterDataReader()); }
 
 } // namespace gyre

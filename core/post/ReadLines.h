@@ -9,8 +9,6 @@ namespace gyre {
 [[nodiscard]] std::string printable(std::string_view text);
 /// A number below 1e9 in size.
 [[nodiscard]] Result<double> numberOf(std::string_view text, int line);
-/// Without comments and blanks.
-[[nodiscard]] Result<std::string> withoutComments(std::string_view text, int line);
 
 template <class Reader> Result<Program> readLines(const std::string& text, Reader reader) {
     constexpr int kMostLines = 5'000'000;

@@ -27,4 +27,25 @@ double feedSaid(double feed, bool tap) {
 
 int coolantCode(const ProgramWords& w, Coolant c) { return c == Coolant::None ? w.coolantOff : c == Coolant::Flood ? w.flood : c == Coolant::Mist ? w.mist : w.through; }
 
+const Spelling& spellingOf(const PostInput& input, Dialect dialect) { return input.spelling ? *input.spelling : *plainSpelling(dialect); }
+
+std::string filled(std::string text, const PostInput& input, const Speller& speller, std::size_t operation) {
+    const auto put = [&](const char* what, const std::string& by) {
+        for (auto at = text.find(what); at != std::string::npos; at = text.find(what, at + by.size())) text.replace(at, std::string_view(what).size(), by);
+    };
+    put("{program}", speller.plain(input.jobName));
+    if (operation >= input.operations.size()) return text;
+    const PostOperation& op = input.operations[operation];
+    put("{operation}", speller.plain(op.name));
+    put("{tool}", std::to_string(op.toolNumber));
+    put("{next}", std::to_string(input.operations[(operation + 1) % input.operations.size()].toolNumber));
+    return text;
+}
+
+Phrase cyclePhrase(int code) {
+    for (std::size_t i = 0; i < kPhrases; ++i)
+        if (const auto p = static_cast<Phrase>(i); phraseKind(p).code == 10 * code && code > 60) return p;
+    return Phrase::Drill;
+}
+
 } // namespace gyre

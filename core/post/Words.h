@@ -1,6 +1,8 @@
 // What writer, reader and comparison must agree on about numbers and words.
 #pragma once
 #include "post/Post.h"
+#include "post/Speller.h"
+#include <set>
 
 namespace gyre {
 
@@ -16,10 +18,23 @@ namespace gyre {
 /// The code of this coolant, as the control knows it.
 [[nodiscard]] int coolantCode(const ProgramWords& words, Coolant coolant);
 
+/// How a program of this kind is spelled for this job.
+[[nodiscard]] const Spelling& spellingOf(const PostInput& input, Dialect dialect);
+/// A line of the shop's own with its values: {program}, {operation}, {tool}, {next}.
+[[nodiscard]] std::string filled(std::string text, const PostInput& input, const Speller& speller, std::size_t operation);
+/// The phrase of a cycle's code.
+[[nodiscard]] Phrase cyclePhrase(int code);
+
+/// What a script has put into a program.
+struct ScriptLines {
+    std::set<std::string> own;                    ///< lines of its own
+    std::map<std::string, std::string> rewritten; ///< blocks that it changed: what it made, and of what
+};
+
 /// What the entries of Dialects.cpp are made of.
-[[nodiscard]] std::string writeRs274(const PostInput& input, Program& program);
-[[nodiscard]] std::string writeCutterData(const PostInput& input, Program& program);
-[[nodiscard]] Result<Program> readRs274(const std::string& text, const Machine& machine, const ProgramWords& words);
-[[nodiscard]] Result<Program> readCutterData(const std::string& text, const Machine& machine, const ProgramWords& words);
+[[nodiscard]] Result<WrittenProgram> writeRs274(const PostInput& input, Program program);
+[[nodiscard]] Result<WrittenProgram> writeCutterData(const PostInput& input, Program program);
+[[nodiscard]] Result<Program> readRs274(const std::string& text, const PostInput& as, const ScriptLines& scripted);
+[[nodiscard]] Result<Program> readCutterData(const std::string& text, const PostInput& as, const ScriptLines& scripted);
 
 } // namespace gyre

@@ -1,5 +1,7 @@
 // From acts to text: whatever differs from what the control has been told is said before the act, then the act itself.
+#include "base/Text.h"
 #include "base/Units.h"
+#include "post/Script.h"
 #include "post/Words.h"
 #include <algorithm>
 #include <fmt/format.h>
@@ -9,91 +11,108 @@ namespace gyre {
 
 namespace {
 
-// Comments hold capitals, figures and simple signs only: every control reads those. Signs and letters that names have are spelled with them.
-std::string plain(const std::string& text) {
-    static constexpr std::pair<std::string_view, std::string_view> kSpelled[] = {
-        {"×", "X"},  {"Ø", "D"},  {"ø", "D"},  {"⌀", "D"},  {"°", "DEG"}, {"µ", "U"},  {"±", "+-"}, {"–", "-"}, {"—", "-"}, {"·", "-"},
-        {"ä", "AE"}, {"ö", "OE"}, {"ü", "UE"}, {"Ä", "AE"}, {"Ö", "OE"},  {"Ü", "UE"}, {"ß", "SS"}, {"å", "A"}, {"Å", "A"}, {"é", "E"},
-        {"É", "E"},  {"è", "E"},  {"à", "A"},  {"ç", "C"},  {"ñ", "N"},   {"_", "-"},  {"/", "-"},  {"+", "+"}};
-    std::string out;
-    for (std::size_t i = 0; i < text.size(); ++i) {
-        const auto spelled = std::find_if(std::begin(kSpelled), std::end(kSpelled), [&](const auto& s) { return text.compare(i, s.first.size(), s.first) == 0; });
-        if (spelled != std::end(kSpelled)) {
-            out += spelled->second;
-            i += spelled->first.size() - 1;
-            continue;
-        }
-        const char c = text[i];
-        const auto u = static_cast<unsigned char>(c);
-        if (u < 128 && std::isalnum(u))
-            out += static_cast<char>(std::toupper(u));
-        else if (c == ' ' || c == '-' || c == '.' || c == ',')
-            out += c;
-    }
-    return out;
-}
-
-std::string jointWord(const Joint& j, double v, const ProgramWords& words) {
-    const PostDigits d = words.digits();
-    if (j.kind != JointKind::Rotary) return fixedText(v / words.unit(), d.length);
-    if (!j.shortest) return fixedText(degrees(v), d.angle);
-    double within = std::fmod(degrees(v), 360.0); // one turn; what rounds up to a full one is none
-    if (within < 0.0) within += 360.0;
-    if (within > 360.0 - 0.5 * std::pow(10.0, -d.angle)) within = 0.0;
-    return fixedText(within, d.angle);
-}
-
 std::string replaced(std::string text, const std::string& what, const std::string& by) {
     for (auto at = text.find(what); at != std::string::npos; at = text.find(what, at + by.size())) text.replace(at, what.size(), by);
     return text;
 }
 
+/// Takes a text line by line.
+template <class Take> void eachLine(const std::string& text, Take take) {
+    for (std::size_t from = 0; from < text.size();) {
+        const auto end = std::min(text.find('\n', from), text.size());
+        take(text.substr(from, end - from));
+        from = end + 1;
+    }
+}
+
 class Rs274Writer {
 public:
-    Rs274Writer(const PostInput& input, Program& program)
-        : m_input(input), m_machine(*input.machine), m_words(saidOn(*input.machine, input.words)), m_program(program),
-          m_tip(kindOf(program.dialect).positions == Positions::Tip) {}
+    Rs274Writer(const PostInput& input, Program program)
+        : m_input(input), m_machine(*input.machine), m_words(saidOn(*input.machine, input.words)), m_speller(spellingOf(input, program.dialect), m_machine, m_words),
+          m_tip(kindOf(program.dialect).positions == Positions::Tip) {
+        m_out.program = std::move(program);
+    }
 
-    std::string write() {
+    Result<WrittenProgram> write() {
+        const Spelling& spelling = m_speller.spelling();
+        if (!spelling.script.empty()) {
+            auto script = Script::make(spelling.script, spelling.name);
+            if (!script) return tl::unexpected(script.error());
+            if ((*script)->has(Script::Line)) m_script = std::move(*script);
+        }
         head();
         std::uint32_t operation = 0;
         bool first = true;
-        for (std::size_t i = 0; i < m_program.acts.size(); ++i) {
-            Act& a = m_program.acts[i];
-            if ((first || a.operation != operation) && a.kind != Act::Kind::End) {
-                if (!first) settle(m_program.stateOf(a)); // the spindle of the one before is stopped before its name is
-                comment(a.operation);
-            }
+        auto& acts = m_out.program.acts;
+        for (std::size_t i = 0; i < acts.size() && !m_error; ++i) {
+            Act& a = acts[i];
+            m_act = &a;
+            if (first || a.operation != operation)
+                if (a.kind != Act::Kind::End) {
+                    if (!first) settle(m_out.program.stateOf(a)); // the spindle of the one before is stopped before its name is
+                    comment(a.operation);
+                }
             first = false;
             operation = a.operation;
-            settle(m_program.stateOf(a));
+            settle(m_out.program.stateOf(a));
             act(a);
         }
-        return m_text + "%\n";
+        if (m_error) return tl::unexpected(*m_error);
+        for (const std::string& text : spelling.lines.foot) bare(filled(text, m_input, m_speller, acts.empty() ? 0 : acts.back().operation));
+        return std::move(m_out);
     }
 
 private:
-    [[nodiscard]] std::string length(double mm) const { return fixedText(mm / m_words.unit(), m_words.digits().length); }
-    void note(const std::string& s) {
-        m_text += "(" + s + ")\n";
+    [[nodiscard]] std::string length(double mm) const { return m_speller.length(mm); }
+    void bare(const std::string& s) {
+        m_out.text += s + "\n";
         ++m_line;
     }
-    int line(const std::string& s) {
+    void note(const std::string& s) {
+        if (const std::string text = m_speller.comment(s); !text.empty()) bare(text);
+    }
+    /// A block, with its number.
+    int line(std::string s) {
+        if (m_script && m_act && !m_error) {
+            const Act* last = m_act == m_out.program.acts.data() ? nullptr : m_act - 1;
+            auto made = m_script->line(s, {m_out.program, *m_act, last, m_input.operations[m_act->operation].name, m_machine, m_words.unit()});
+            if (!made)
+                m_error = made.error();
+            else if (*made != s)
+                rewrite(s, std::move(*made));
+        }
         if (m_words.numberStep > 0) {
             m_number = m_number + m_words.numberStep > m_words.numberWrap ? m_words.numberStep : m_number + m_words.numberStep;
-            m_text += fmt::format("N{} ", m_number);
+            m_out.text += fmt::format("{}{} ", m_speller.spelling().numberWord, m_number);
         }
-        m_text += s + "\n";
-        return ++m_line;
+        bare(s);
+        return m_line;
+    }
+    void rewrite(std::string& s, std::string made) {
+        made = std::string(trimmed(made));
+        const auto [at, added] = m_out.rewritten.emplace(made, s);
+        if (!added && at->second != s)
+            m_error =
+                Error{fmt::format("line of dialect {} makes '{}' of '{}' and of '{}': nobody could tell what is meant", m_speller.spelling().name, made, at->second, s),
+                      {},
+                      "Mend the script in the dialect file"};
+        s = std::move(made);
+    }
+    /// Line by line; the last one is told.
+    int lines(const std::string& text) {
+        int last = m_line;
+        eachLine(text, [&](const std::string& s) { last = line(s); });
+        return last;
     }
     void head() {
-        m_text = "%\n";
-        m_line = 1;
+        const auto plain = [&](const std::string& s) { return m_speller.plain(s); };
+        for (const std::string& text : m_speller.spelling().lines.head) bare(filled(text, m_input, m_speller, 0));
         note(plain(m_input.jobName));
         note(plain(m_machine.name) + " - " +
-             (m_tip                                         ? "TIP CONTROL"
-              : m_machine.jointFeed == JointFeed::PerMinute ? "JOINT COORDINATES, FEED PER MINUTE"
-                                                            : "JOINT COORDINATES, INVERSE TIME"));
+             (m_speller.spelling().indexed == IndexedWork::PlanesAlone && m_tip ? "TILTED PLANES"
+              : m_tip                                                           ? "TIP CONTROL"
+              : m_machine.jointFeed == JointFeed::PerMinute                     ? "JOINT COORDINATES, FEED PER MINUTE"
+                                                                                : "JOINT COORDINATES, INVERSE TIME"));
         for (const std::string& w : m_input.warnings) note(plain(w));
         note(m_words.inch ? "INCHES" : "MILLIMETRES");
         if (m_tip && !m_input.zero.isZero())
@@ -107,65 +126,84 @@ private:
     void comment(std::uint32_t operation) {
         const PostOperation& op = m_input.operations[operation];
         const Assembly& tool = op.result->tool;
-        note(plain(op.name));
-        note(fmt::format("T{} {} - OUT {} - GAUGE LENGTH {}", op.toolNumber, plain(tool.name), length(tool.stickOut), length(tool.gaugeLength())));
+        note(m_speller.plain(op.name));
+        note(fmt::format("T{} {} - OUT {} - GAUGE LENGTH {}", op.toolNumber, m_speller.plain(tool.name), length(tool.stickOut), length(tool.gaugeLength())));
     }
 
     /// Says what is different from what has been said.
     void settle(const ControlState& to) {
         ControlState& at = m_state;
         if (at == to) return;
-        std::string safe;
-        const auto say = [&](int& known, int wanted, int code) {
-            if (known == wanted) return;
-            known = wanted;
-            safe += fmt::format("{}G{}", safe.empty() ? "" : " ", code);
-        };
-        const bool start = at.units == 0;
-        say(at.units, to.units, to.units);
-        say(at.plane, to.plane, to.plane);
-        say(at.distance, to.distance, to.distance);
-        say(at.radius, to.radius, to.radius);
-        if (start) {
-            safe += " G49 G80 G94";
-            at.length = LengthMode::None;
-            at.cycles = 80;
-            at.feedMode = FeedMode::PerMinute;
-        }
-        if (!safe.empty()) line(safe);
-        if (at.offset != to.offset) line(fmt::format("G{}", to.offset));
+        if (at.units == 0) start(to);
+        if (at.offset != to.offset && to.offset > 0) lines(m_speller.say(Phrase::Offset, {{"offset", std::to_string(to.offset)}}));
         at.offset = to.offset;
         endCycles(to);
         stopThings(to);
         clamps(to);
         startThings(to);
-        if (at.length != to.length || at.lengthRegister != to.lengthRegister) {
-            line(to.length == LengthMode::TipControl ? fmt::format("G43.4 H{}", to.lengthRegister) : "G49");
-            at.length = to.length;
-            at.lengthRegister = to.lengthRegister;
-            forget();
-        }
+        lengthAndPlane(to);
         feedMode(to.feedMode);
         at.tool = to.tool; // its change is an act of its own
         at.cycles = to.cycles;
         at.cycleReturn = to.cycleReturn;
     }
+    /// The plane is tilted before the length counts along it, and put off after it.
+    void lengthAndPlane(const ControlState& to) {
+        ControlState& at = m_state;
+        const bool length = at.length != to.length || at.lengthRegister != to.lengthRegister,
+                   plane = at.tilted != to.tilted || at.aligned != to.aligned || at.tilt != to.tilt;
+        if (!length && !plane) return;
+        if (at.length != LengthMode::None) lines(m_speller.say(Phrase::LengthOff));
+        if (plane && at.tilted) lines(m_speller.say(Phrase::PlaneOff));
+        if (plane && to.tilted) {
+            const auto& t = to.tilt;
+            lines(m_speller.say(Phrase::PlaneOn, {{"x", m_speller.length(t[0])},
+                                                  {"y", m_speller.length(t[1])},
+                                                  {"z", m_speller.length(t[2])},
+                                                  {"i", m_speller.angle(t[3])},
+                                                  {"j", m_speller.angle(t[4])},
+                                                  {"k", m_speller.angle(t[5])}}));
+            if (to.aligned) lines(m_speller.say(Phrase::PlaneAlign));
+        }
+        if (to.length != LengthMode::None)
+            lines(m_speller.say(to.length == LengthMode::TipControl ? Phrase::TipOn : Phrase::LengthOn, {{"register", std::to_string(to.lengthRegister)}}));
+        at.length = to.length;
+        at.lengthRegister = to.lengthRegister;
+        at.tilted = to.tilted;
+        at.aligned = to.aligned;
+        at.tilt = to.tilt;
+        forget();
+    }
+    /// The safe line, and what it leaves out.
+    void start(const ControlState& to) {
+        lines(m_speller.safeLine());
+        for (const Phrase p : {m_words.inch ? Phrase::Inches : Phrase::Millimetres, Phrase::Plane, Phrase::Absolute, Phrase::RadiusOff, Phrase::LengthOff,
+                               Phrase::CyclesOff, Phrase::PerMinute})
+            if (!m_speller.isSafe(p) && !m_speller.unsaid(p)) lines(m_speller.say(p));
+        m_state.units = to.units;
+        m_state.plane = to.plane;
+        m_state.distance = to.distance;
+        m_state.radius = to.radius;
+        m_state.length = LengthMode::None;
+        m_state.cycles = 80;
+        m_state.feedMode = FeedMode::PerMinute;
+    }
     void endCycles(const ControlState& to) {
         if (to.cycles == 80 && m_state.cycles != 80) {
-            line("G80");
+            lines(m_speller.say(Phrase::CyclesOff));
             m_state.rigidTap = false;
             forget();
         }
     }
     void stopThings(const ControlState& to) {
         if (m_state.coolant != to.coolant && m_state.coolant != Coolant::None) line(fmt::format("M{}", m_words.coolantOff));
-        if (m_state.turning != Turning::Off && to.turning == Turning::Off) line("M5");
+        if (m_state.turning != Turning::Off && to.turning == Turning::Off) lines(m_speller.say(Phrase::SpindleStop));
         if (m_state.coolant != to.coolant) m_state.coolant = Coolant::None;
         if (to.turning == Turning::Off) m_state.turning = Turning::Off;
     }
     void startThings(const ControlState& to) {
         if (to.turning != Turning::Off && (m_state.turning != to.turning || m_state.speed != to.speed)) {
-            line(fmt::format("S{:.0f} {}", to.speed, to.turning == Turning::Clockwise ? "M3" : "M4"));
+            lines(m_speller.say(to.turning == Turning::Clockwise ? Phrase::Spindle : Phrase::SpindleBack, {{"speed", fmt::format("{:.0f}", to.speed)}}));
             m_state.turning = to.turning;
             m_state.speed = to.speed;
         }
@@ -186,7 +224,7 @@ private:
     void feedMode(FeedMode to) {
         if (m_state.feedMode == to) return;
         m_state.feedMode = to;
-        line(to == FeedMode::InverseTime ? "G93" : to == FeedMode::PerTurn ? "G95" : "G94");
+        lines(m_speller.say(to == FeedMode::InverseTime ? Phrase::InverseTime : to == FeedMode::PerTurn ? Phrase::PerTurn : Phrase::PerMinute));
         m_feed.clear();
     }
     void forget() {
@@ -196,7 +234,7 @@ private:
     }
 
     void act(Act& a) {
-        const ControlState& s = m_program.stateOf(a);
+        const ControlState& s = m_out.program.stateOf(a);
         switch (a.kind) {
         case Act::Kind::Move:
             move(a, s);
@@ -205,63 +243,95 @@ private:
             cycle(a, s);
             break;
         case Act::Kind::Dwell:
-            a.line = line("G4 P" + seconds(a.seconds));
+            a.line = lines(m_speller.say(Phrase::Wait, {{"seconds", m_speller.seconds(a.seconds)}}));
             break;
         case Act::Kind::ToolChange:
-            a.line = line(fmt::format("T{} M6", s.tool));
+            a.line = lines(m_speller.say(Phrase::Tool, {{"tool", std::to_string(s.tool)}}));
             forget();
             break;
         case Act::Kind::LengthCheck:
-            a.line = line(replaced(replaced(m_words.lengthCheck, "{tool}", std::to_string(s.tool)), "{length}", length(a.gauge)));
+            a.line =
+                line(replaced(replaced(m_words.lengthCheck, "{tool}", std::to_string(s.tool)), "{length}", fixedText(a.gauge / m_words.unit(), m_words.digits().length)));
+            break;
+        case Act::Kind::Own:
+            a.line = ownLine(m_out.program.own[a.own]);
             break;
         case Act::Kind::End:
-            a.line = line("M30");
+            a.line = lines(m_speller.say(Phrase::End));
             break;
         }
     }
-    [[nodiscard]] std::string seconds(double s) const { return m_words.dwellMs ? fmt::format("{:.0f}", 1000.0 * s) : fmt::format("{:.3f}", s); }
+    /// As it is: scripts change what is ours alone. What it does is not known, so that nothing is taken as said.
+    int ownLine(const std::string& text) {
+        forget();
+        const Act* at = std::exchange(m_act, nullptr);
+        const int number = line(text);
+        m_act = at;
+        return number;
+    }
 
+    [[nodiscard]] std::string jointWord(const Joint& j, double v) const {
+        if (j.kind != JointKind::Rotary) return m_speller.length(v);
+        if (!j.shortest) return m_speller.angle(degrees(v));
+        double within = std::fmod(degrees(v), 360.0); // one turn; what rounds up to a full one is none
+        if (within < 0.0) within += 360.0;
+        if (within > 360.0 - 0.5 * std::pow(10.0, -m_words.digits().angle)) within = 0.0;
+        return m_speller.angle(within);
+    }
+
+    struct MoveWord {
+        std::string joint, text;
+        bool changed;
+    };
     /// Words of a move; a word is left out while it repeats the last one of its letter.
     void move(Act& a, const ControlState& s) {
         if (a.machine != m_machineWords) forget();
         m_machineWords = a.machine;
-        std::vector<std::pair<std::string, std::string>> words;
+        std::vector<MoveWord> words;
+        const auto add = [&](const std::string& joint, std::string value) {
+            auto& last = m_last[joint];
+            const bool changed = last != value;
+            last = value;
+            words.push_back({joint, m_speller.axisWord(joint) + value, changed});
+        };
         const bool tip = m_tip && !a.machine;
         if (tip)
-            for (int k = 0; k < 3; ++k) words.emplace_back(std::string(1, "XYZ"[k]), length(a.tip[k]));
+            for (int k = 0; k < 3; ++k) add(std::string(1, "XYZ"[k]), length(a.tip[k]));
         for (const JointKind kind : {JointKind::Linear, JointKind::Rotary})
             for (std::size_t j = 0; j < m_machine.joints.size(); ++j)
                 if (m_machine.joints[j].kind == kind && !(tip && kind == JointKind::Linear) && (a.says & (1u << j)) && !std::isnan(a.joints[j]))
-                    words.emplace_back(m_machine.joints[j].name, jointWord(m_machine.joints[j], a.joints[j], m_words));
-        const std::string code = a.machine ? "G53 G0" : a.rapid ? "G0" : "G1";
-        std::string text = code == m_code && !a.machine ? "" : code;
-        m_code = code;
-        std::size_t written = 0;
-        for (const auto& [letter, value] : words) {
-            auto& last = m_last[letter];
-            if (last == value) continue;
-            last = value;
-            text += fmt::format("{}{}{}", text.empty() ? "" : " ", letter, value);
-            ++written;
-        }
+                    add(m_machine.joints[j].name, jointWord(m_machine.joints[j], a.joints[j]));
         // Every act has its line, so that reading back can be compared one by one.
-        if (written == 0 && !words.empty()) text += fmt::format("{}{}{}", text.empty() ? "" : " ", words.front().first, words.front().second);
+        if (!words.empty() && std::none_of(words.begin(), words.end(), [](const MoveWord& w) { return w.changed; })) words.front().changed = true;
         if (!a.rapid) {
-            const std::string feed = feedText(a.feed);
-            if (feed != m_feed || s.feedMode == FeedMode::InverseTime) text += fmt::format(" F{}", feed);
+            const std::string feed = m_speller.feed(a.feed);
+            if (feed != m_feed || s.feedMode == FeedMode::InverseTime || m_speller.spelling().repeatWords)
+                words.push_back({"F", m_speller.say(Phrase::Feed, {{"feed", feed}}), true});
             m_feed = feed;
         }
-        a.line = line(text);
+        if (!m_speller.spelling().order.empty())
+            std::stable_sort(words.begin(), words.end(), [&](const MoveWord& x, const MoveWord& y) { return m_speller.rank(x.joint) < m_speller.rank(y.joint); });
+        const std::string motion = m_speller.say(a.rapid ? Phrase::Rapid : Phrase::Cut);
+        std::string code = a.machine ? m_speller.say(Phrase::MachineWords) + " " + motion : motion;
+        std::string text = code == m_code && !a.machine && !m_speller.spelling().repeatMotion ? "" : code;
+        m_code = std::move(code);
+        for (const MoveWord& w : words)
+            if (w.changed || m_speller.spelling().repeatWords) text += (text.empty() ? "" : " ") + w.text;
+        a.line = lines(text);
     }
     void cycle(Act& a, const ControlState& s) {
         const bool tap = a.cycle == Cycle::Tap;
-        std::string text = fmt::format("G99 G{}", cycleCode(a.cycle, a.seconds > 0.0));
-        for (const char* axis : {"X", "Y"})
-            if (const int j = m_machine.find(axis); j >= 0) text += fmt::format(" {}{}", axis, length(a.joints[static_cast<std::size_t>(j)]));
-        text += fmt::format(" Z{} R{}", length(a.bottom), length(a.top));
-        if (a.peck > 0.0) text += fmt::format(" Q{}", length(a.peck));
-        if (a.seconds > 0.0) text += fmt::format(" P{}", seconds(a.seconds));
-        a.line = line(text + " F" + feedText(a.feed, tap));
+        std::string text = m_speller.say(Phrase::CycleReturn);
+        text += (text.empty() ? "" : " ") + m_speller.say(cyclePhrase(cycleCode(a.cycle, a.seconds > 0.0)));
+        for (int k = 0; k < 2; ++k) {
+            const std::string axis(1, "XY"[k]);
+            if (const int j = m_machine.find(axis); s.tilted || j >= 0)
+                text += fmt::format(" {}{}", m_speller.axisWord(axis), length(s.tilted ? a.tip[k] : a.joints[static_cast<std::size_t>(j)]));
+        }
+        text += fmt::format(" {}{} {}", m_speller.axisWord("Z"), length(a.bottom), m_speller.say(Phrase::CycleTop, {{"top", length(a.top)}}));
+        if (a.peck > 0.0) text += " " + m_speller.say(Phrase::CyclePeck, {{"peck", length(a.peck)}});
+        if (a.seconds > 0.0) text += " " + m_speller.say(Phrase::CycleWait, {{"seconds", m_speller.seconds(a.seconds)}});
+        a.line = line(text + " " + m_speller.say(Phrase::Feed, {{"feed", m_speller.feed(a.feed, tap)}}));
         m_state.cycles = s.cycles;
         m_code.clear();
         m_feed.clear();
@@ -270,9 +340,12 @@ private:
     const PostInput& m_input;
     const Machine& m_machine;
     const ProgramWords m_words;
-    Program& m_program;
+    const Speller m_speller;
+    WrittenProgram m_out;
     const bool m_tip;
-    std::string m_text;
+    std::unique_ptr<Script> m_script;
+    std::optional<Error> m_error;
+    const Act* m_act = nullptr; ///< the one that lines are written for
     int m_line = 0, m_number = 0;
     ControlState m_state;
     bool m_machineWords = false;
@@ -282,9 +355,11 @@ private:
 
 class CutterDataWriter {
 public:
-    CutterDataWriter(const PostInput& input, Program& program) : m_input(input), m_words(input.words), m_program(program) {}
+    CutterDataWriter(const PostInput& input, Program program)
+        : m_input(input), m_words(input.words), m_speller(spellingOf(input, program.dialect), *input.machine, m_words), m_program(std::move(program)) {}
 
-    std::string write() {
+    WrittenProgram write() {
+        const auto plain = [&](const std::string& s) { return m_speller.plain(s); };
         line("PARTNO/" + plain(m_input.jobName));
         for (const std::string& w : m_input.warnings) line("PPRINT/" + plain(w));
         line(m_words.inch ? "UNITS/INCHES" : "UNITS/MM");
@@ -317,10 +392,11 @@ public:
                 a.line = line("FINI");
                 break;
             case Act::Kind::LengthCheck:
+            case Act::Kind::Own:
                 break;
             }
         }
-        return m_text;
+        return {std::move(m_text), std::move(m_program), {}};
     }
 
 private:
@@ -349,7 +425,8 @@ private:
     }
     const PostInput& m_input;
     const ProgramWords& m_words;
-    Program& m_program;
+    const Speller m_speller;
+    Program m_program;
     std::string m_text, m_feed;
     int m_line = 0;
     ControlState m_state;
@@ -357,15 +434,13 @@ private:
 
 } // namespace
 
-std::string writeRs274(const PostInput& input, Program& program) { return Rs274Writer(input, program).write(); }
-std::string writeCutterData(const PostInput& input, Program& program) { return CutterDataWriter(input, program).write(); }
+Result<WrittenProgram> writeRs274(const PostInput& input, Program program) { return Rs274Writer(input, std::move(program)).write(); }
+Result<WrittenProgram> writeCutterData(const PostInput& input, Program program) { return CutterDataWriter(input, std::move(program)).write(); }
 
 Result<WrittenProgram> composeProgram(const PostInput& input, Dialect dialect) {
     auto program = intendedProgram(input, dialect);
     if (!program) return tl::unexpected(program.error());
-    WrittenProgram out{{}, std::move(*program)};
-    out.text = kindOf(dialect).write(input, out.program);
-    return out;
+    return kindOf(dialect).write(input, std::move(*program));
 }
 
 Result<std::string> writeProgram(const PostInput& input, Dialect dialect) {

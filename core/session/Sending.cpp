@@ -37,10 +37,14 @@ Result<Verdict> judge(const Job& job, const JobResults& results, StageCache& cac
     return out;
 }
 
+Result<DialectChoice> dialectOf(const Job& job, const fs::path& jobFile, const std::string& wanted) {
+    return wanted.empty() ? chooseDialect(job.program.dialect, jobFile.parent_path()) : chooseDialect(wanted, fs::path());
+}
+
 Result<CheckedProgram> writeChecked(const PostInput& input, Dialect dialect) {
     auto text = writeProgram(input, dialect);
     if (!text) return tl::unexpected(text.error());
-    const auto read = readProgram(*text, *input.machine, input.words);
+    const auto read = readBack(*text, input);
     if (!read) return fail("the written program cannot be read back: " + read.error().text());
     ReplayReport report = compareProgram(*read, input);
     if (!report.agrees()) return fail("the written program differs from the job: " + report.differences.front());

@@ -14,6 +14,10 @@ struct Verdict {
 /// @param cache  where states of the stock are kept
 [[nodiscard]] Result<Verdict> judge(const Job& job, const JobResults& results, StageCache& cache, Progress& progress);
 
+/// How the job's programs are spelled.
+/// @param wanted  a dialect or a dialect file of the user's; empty: what the job names, beside its own file
+[[nodiscard]] Result<DialectChoice> dialectOf(const Job& job, const std::filesystem::path& jobFile, const std::string& wanted = {});
+
 /// A program, read back and compared with the job before anybody gets it.
 struct CheckedProgram {
     std::string text;

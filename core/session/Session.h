@@ -79,6 +79,7 @@ struct JobResults {
     std::vector<std::shared_ptr<const OperationResult>> operations; ///< active ones, in route order
 };
 [[nodiscard]] Result<JobResults> computeJob(const Job& job, Workshop& workshop, StageCache& cache, Progress& progress);
+/// In the plain spelling; see inDialect().
 [[nodiscard]] PostInput postInputOf(const Job& job, const std::shared_ptr<const Workplace>& place, const std::vector<std::shared_ptr<const OperationResult>>& operations);
 
 } // namespace gyre

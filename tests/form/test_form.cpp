@@ -5,6 +5,7 @@
 #include "job/JobForm.h"
 #include "machine/MachineForm.h"
 #include "operation/RecipeForm.h"
+#include "post/Spelling.h"
 #include "tool/Library.h"
 #include <fstream>
 
@@ -239,6 +240,7 @@ private slots:
         };
         look(look, jobForm().info(), "");
         look(look, machineForm().info(), "");
+        look(look, spellingForm().info(), "");
     }
     // The schemas beside the pages are those made from the words. With GYRE_WRITE_SCHEMAS=1 they are written instead.
     void schemasAreThoseOfTheWords() {
@@ -252,21 +254,24 @@ private slots:
         };
         const std::string head = "# Every word of our files\n\nMade from the program; what the words are about is told in the pages beside this one. mm, degrees, unless "
                                  "a line says otherwise.\n";
-        const std::string words = head + wordsPage({jobForm().info(), toolLibraryForm().info(), machineForm().info()});
+        const std::string words = head + wordsPage({jobForm().info(), toolLibraryForm().info(), machineForm().info(), spellingForm().info()});
         if (qEnvironmentVariableIsSet("GYRE_WRITE_SCHEMAS")) std::ofstream(folder / "words.md") << words;
         QVERIFY(readFile(folder / "words.md", 1u << 24).value() == words);
         compare("job.schema.json", "Job", jobForm().info());
         compare("tools.schema.json", "Tool library", toolLibraryForm().info());
         compare("machine.schema.json", "Machine", machineForm().info());
+        compare("dialect.schema.json", "Dialect", spellingForm().info());
     }
     // The jobs that are shipped satisfy their schema, and are written as they are.
     void shippedJobsSatisfyTheSchema() {
         const Json schema = Json::parse(schemaOf(jobForm().info()).dump());
+        const Json dialects = Json::parse(schemaOf(spellingForm().info()).dump());
         const Json machines = Json::parse(schemaOf(machineForm().info()).dump()), tools = Json::parse(schemaOf(toolLibraryForm().info()).dump());
         int looked = 0;
         for (const auto& e : std::filesystem::directory_iterator(GYRE_DEMO_DIR)) {
             const std::string name = e.path().string();
             if (name.ends_with(".machine.json")) QVERIFY2(satisfies(Json::parse(readFile(e.path(), 1u << 26).value()), machines, machines), name.c_str());
+            if (name.ends_with(".dialect.json")) QVERIFY2(satisfies(Json::parse(readFile(e.path(), 1u << 26).value()), dialects, dialects), name.c_str());
             if (name.ends_with(".tools.json")) QVERIFY2(satisfies(Json::parse(readFile(e.path(), 1u << 26).value()), tools, tools), name.c_str());
             if (!e.path().string().ends_with(".gyre.json")) continue;
             const std::string text = readFile(e.path(), 1u << 26).value();

@@ -367,7 +367,7 @@ private slots:
         PostInput input = postInputOf(d.job, d.results.place, d.results.operations);
         for (const Dialect dialect : {Dialect::TipControl, Dialect::Joints, Dialect::CutterData}) {
             std::string text;
-            const std::string trouble = test::readBack(input, dialect, text);
+            const std::string trouble = test::readAgain(input, dialect, text);
             QVERIFY2(trouble.empty(), trouble.c_str());
             std::size_t cycles = 0;
             for (auto at = text.find("G99 G8"); at != std::string::npos; at = text.find("G99 G8", at + 1)) ++cycles;

@@ -43,7 +43,7 @@ class TestThreads : public QObject {
         const PostInput input = postInputOf(job, results.place, results.operations);
         for (const Dialect dialect : {Dialect::TipControl, Dialect::Joints, Dialect::CutterData}) {
             std::string text;
-            (void)test::readBack(input, dialect, text);
+            (void)test::readAgain(input, dialect, text);
             out.programs.push_back(std::move(text));
         }
         return out;

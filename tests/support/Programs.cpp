@@ -120,7 +120,7 @@ void mustBe(const PostInput& in, Dialect dialect, const std::string& golden) {
         };
         QFAIL(qPrintable(QString("line %1: '%2' where '%3' is meant\n%4").arg(line).arg(lineOf(*text).c_str(), lineOf(golden).c_str(), text->c_str())));
     }
-    const auto read = readProgram(golden, *in.machine, in.words);
+    const auto read = readBack(golden, in);
     QVERIFY2(read, read ? "" : read.error().text().c_str());
     const ReplayReport report = compareProgram(*read, in);
     QVERIFY2(report.agrees(), report.agrees() ? "" : report.differences.front().c_str());
