@@ -3,6 +3,7 @@
 #include "Theme.h"
 #include "Tour.h"
 #include "model/Closer.h"
+#include "model/Dialects.h"
 #include "model/Fits.h"
 #include "model/SkyShow.h"
 #include "model/StockShow.h"
@@ -32,7 +33,7 @@ bool openGlWorks() {
 }
 
 struct Asked {
-    std::string job, describe, picture, bench = "cut", tool, operation, closely, stock, directions;
+    std::string job, describe, picture, bench = "cut", tool, operation, closely, stock, directions, dialect;
     bool night = false, assemblies = false;
     int width = 1280, height = 800, stage = gyre::kStages;
     double at = 0.4;
@@ -55,6 +56,7 @@ void declare(CLI::App& options, Asked& a) {
         ->check(CLI::IsMember({"operation", "deviation"}));
     options.add_option("--directions", a.directions, "the map of directions at that place")->check(CLI::IsMember({"small", "large"}));
     options.add_flag("--assemblies", a.assemblies, "which assemblies do the work of the operation");
+    options.add_option("--dialect", a.dialect, "in the Send bench: the programs in this dialect, and the dialect to be changed");
     options.add_option("--closely", a.closely, "look closely at that place: at the part, or with the stock that is left")->check(CLI::IsMember({"part", "stock"}));
 }
 
@@ -103,6 +105,11 @@ void whenShown(const Asked& a, gyre::AppModel& model, QObject* owner, const std:
             if (model.fits().settled() && !model.fits().all().empty()) then();
         });
         return model.fits().open(true);
+    }
+    if (!a.dialect.empty() && !model.dialects().isOpen()) {
+        model.dialects().choose(QString::fromStdString(a.dialect));
+        model.dialects().open(true);
+        return then();
     }
     if (a.closely.empty()) return then();
     QObject::connect(&model.closer(), &gyre::Closer::changed, owner, [&model, then] {

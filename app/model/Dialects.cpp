@@ -110,7 +110,6 @@ bool Dialects::makeOwn() {
         return false;
     }
     choose(folder == ownFolder() ? file : QFileInfo(file).fileName());
-    tell(tr("A dialect of your own: %1").arg(file));
     return m_spelling.has_value();
 }
 

@@ -10,14 +10,18 @@
 namespace gyre {
 namespace {
 
+/// What is empty is said in a word.
+QString orNothing(const QString& text) { return text.isEmpty() ? QObject::tr("nothing") : text; }
+QString withoutNothing(const QString& text) { return text.trimmed() == QObject::tr("nothing") ? QString() : text.trimmed(); }
 /// Lines in one word, with a bar between them.
 QString joinedLines(const std::vector<std::string>& lines) {
     QStringList out;
     for (const std::string& l : lines) out << QString::fromStdString(l);
-    return out.isEmpty() ? QString() : out.join(" | ");
+    return orNothing(out.join(" | "));
 }
 std::vector<std::string> splitLines(const QString& text) {
     std::vector<std::string> out;
+    if (withoutNothing(text).isEmpty()) return out;
     for (const QString& l : text.split('|'))
         if (!l.trimmed().isEmpty()) out.push_back(l.trimmed().toStdString());
     return out;
@@ -112,7 +116,7 @@ Word* DialectPanel::phrase(Phrase phrase) {
             s[phrase] = text;
         });
     });
-    m_words.push_back({w, [phrase](const Spelling& s) { return QString::fromStdString(s[phrase]).replace("\n", " | "); }});
+    m_words.push_back({w, [phrase](const Spelling& s) { return orNothing(QString::fromStdString(s[phrase]).replace("\n", " | ")); }});
     return w;
 }
 
@@ -151,7 +155,7 @@ Word* DialectPanel::clamp(const std::string& joint, bool on) {
     m_words.push_back({w, [ofMachine, find, on](const Spelling& s) {
                            const ClampCodes now = find(s) != s.clamps.end() ? *find(s) : ofMachine();
                            const int code = on ? now.on : now.off;
-                           return code > 0 ? QString("M%1").arg(code) : QString();
+                           return orNothing(code > 0 ? QString("M%1").arg(code) : QString());
                        }});
     return w;
 }
@@ -205,10 +209,12 @@ void DialectPanel::makeNumbers() {
               flag("zeros", tr("Zeros at the end"), tr("kept"), tr("left out"), &Spelling::zerosKept),
               flag("point", tr("Decimal point"), tr("in every number"), tr("where it is needed"), &Spelling::pointAlways),
               flag("plus", tr("Plus signs"), tr("written"), tr("left out"), &Spelling::plusWritten)});
+    auto* order = choice(
+        "order", tr("Order of words"), {{"", tr("X Y Z, rotaries, F")}, {"F", tr("F first")}, {"A B C X Y Z", tr("rotaries first")}},
+        [](const Spelling& s) { return QString::fromStdString(s.order); }, [](Spelling& s, const QString& v) { s.order = v.toStdString(); });
     sentence(tr("What has not changed since the last block is {}; the code of its motion {}. Words of a move stand in the order {}."),
              {flag("repeatWords", tr("Words that have not changed"), tr("written again"), tr("left out"), &Spelling::repeatWords),
-              flag("repeatMotion", tr("The motion's code"), tr("is written again"), tr("is left out"), &Spelling::repeatMotion),
-              text("order", tr("Order of words"), [](Spelling& s) -> std::string& { return s.order; })});
+              flag("repeatMotion", tr("The motion's code"), tr("is written again"), tr("is left out"), &Spelling::repeatMotion), order});
 }
 
 void DialectPanel::makeControl() {

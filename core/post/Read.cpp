@@ -317,7 +317,8 @@ private:
                 if (auto ok = tilt(block, g == 682); !ok) return ok;
                 break;
             case 102:
-                if (!m_state.tilted) return bad("there is no plane to stand square to");
+                if (!m_state.tilted || m_state.aligned)
+                    return bad(m_state.tilted ? "the tool stands square to the plane already" : "there is no plane to stand square to");
                 m_state.aligned = true;
                 break;
             case 12:
@@ -331,13 +332,15 @@ private:
     }
 
     Status tilt(Block& block, bool on) {
+        if (!on && !m_state.tilted) return bad("there is no tilted plane to put off");
         m_state.tilted = on;
         m_state.aligned = false;
         m_state.tilt = {};
         static constexpr std::string_view kLetters = "xyzijk";
         for (std::size_t k = 0; k < kLetters.size(); ++k) {
             const auto v = block.take(kLetters[k]);
-            if (on && !v && k >= 3) return bad("a tilted plane needs its three angles");
+            if (on && !v && m_spelling[Phrase::PlaneOn].find(std::string("{") + kLetters[k] + "}") != std::string::npos)
+                return bad(k < 3 ? "a tilted plane needs its zero" : "a tilted plane needs its three angles");
             m_state.tilt[k] = v ? *v * (k < 3 ? unit() : 1.0) : 0.0;
         }
         unsayTip();
