@@ -394,6 +394,9 @@ private:
         auto* cutCmd = onJob("cut", "the stock that the operations leave, as an STL file", [this] { return cutStock(m_c, m_file, m_second, m_only); });
         cutCmd->add_option("--out", m_second, "STL file to write")->required();
         cutCmd->add_option("--until", m_only, "id of the last operation that counts; all when left out");
+        auto* engagedCmd = onJob("engagement", "how heavily the cutters stand in what they cut: angle, depth, chip; the most of each operation and where",
+                                 [this] { return engagementOf(m_c, m_file, m_only); });
+        engagedCmd->add_option("--operation", m_only, "its id; all when left out");
         auto* compareCmd =
             onJob("compare", "the stock that the operations leave against the exact part", [this] { return compareWithPart(m_c, m_file, m_limits, m_only, m_second); });
         compareCmd->add_option("--page", m_second, "write it as an HTML page too");

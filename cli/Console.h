@@ -94,6 +94,7 @@ int assemblies(const Console& c, const std::string& file, const std::string& ope
 
 /// What the operations leave of the stock: as a file, or told against the part. @param until  the last operation that counts; empty: all
 int cutStock(const Console& c, const std::string& file, const std::string& out, const std::string& until);
+int engagementOf(const Console& c, const std::string& file, const std::string& only);
 int compareWithPart(const Console& c, const std::string& file, const std::vector<double>& limits, const std::string& until, const std::string& page);
 
 /// The set-up sheet, and the list of tools where a file for it is named. @param program  the NC file that goes with it; empty: none

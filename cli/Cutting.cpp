@@ -58,6 +58,42 @@ int cutStock(const Console& c, const std::string& file, const std::string& out, 
     return kExitOk;
 }
 
+int engagementOf(const Console& c, const std::string& file, const std::string& only) {
+    auto opened = openAndCompute(c, file, 0.4);
+    if (!opened) return c.failed(opened.error());
+    Opened& o = **opened;
+    if (!only.empty() && !o.job.operation(only)) return c.failed({"there is no operation '" + only + "'", file, "'gyre plan' tells their ids", false});
+    Progress progress(c.listener());
+    RouteStock route(o.results.place, o.cache);
+    for (const auto& r : o.results.operations) route.add(r);
+    OrderedJson all = OrderedJson::array();
+    const std::size_t count = route.operations().size();
+    for (std::size_t i = 0; i < count; ++i) {
+        const OperationResult& own = *route.operations()[i];
+        if (!only.empty() && own.operation != only) continue;
+        const double share = 0.6 / static_cast<double>(count), from = 0.4 + share * static_cast<double>(i);
+        const Progress::Span span(progress, from, from + share);
+        const auto e = route.engagementOf(i, progress);
+        if (!e) return c.failed(e.error());
+        if (!c.json)
+            fmt::print(c.out,
+                       "{}: engaged up to {:.0f}° (location {}), {:.2f} mm deep (location {}), chips up to {:.4f} mm (location {}); cells of {:.2g} mm, places {:.2g} mm "
+                       "apart\n",
+                       o.job.nameOf(own.operation), e->most.angle, e->angleAt, e->most.deep, e->deepAt, e->most.chip, e->chipAt, e->cell, e->apart);
+        all.push_back({{"operation", own.operation},
+                       {"engaged", e->most.angle},
+                       {"engagedAt", e->angleAt},
+                       {"deep", e->most.deep},
+                       {"deepAt", e->deepAt},
+                       {"chip", e->most.chip},
+                       {"chipAt", e->chipAt},
+                       {"cell", e->cell},
+                       {"apart", e->apart}});
+    }
+    if (c.json) fmt::print(c.out, "{}\n", textOf(all, 1));
+    return kExitOk;
+}
+
 int compareWithPart(const Console& c, const std::string& file, const std::vector<double>& limits, const std::string& until, const std::string& page) {
     const auto left = leftBy(c, file, until);
     if (!left) return c.failed(left.error());

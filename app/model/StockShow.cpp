@@ -176,7 +176,12 @@ void StockShow::start() {
                 m_trouble = QString::fromStdString(made->error().text());
             }
             // With time left, what cutting the whole operation is like.
-            if (!m_again && *made && asked.begun && asked.done.back()->complete() && m_figuresOf != asked.restsOn()) measure(asked);
+            if (!m_again && *made && asked.begun && asked.done.back()->complete()) {
+                if (m_figuresOf != asked.restsOn())
+                    measure(asked);
+                else if (m_figures && m_figures->engagement.at.empty())
+                    measureEngagement(asked); // it was called off
+            }
             emit changed();
         });
 }
@@ -198,18 +203,40 @@ void StockShow::measure(const Asked& asked) {
             if (!*figures) return;
             m_figures = std::make_shared<const CutFigures>(std::move(**figures));
             m_figuresOf = asked.restsOn();
+            if (!m_again) measureEngagement(asked);
             emit measured();
             emit changed();
         });
 }
 
-const CutFigures* StockShow::figures() const {
+// Takes some seconds: the other figures are there meanwhile.
+void StockShow::measureEngagement(const Asked& asked) {
+    auto engaged = std::make_shared<Result<Engagement>>();
+    m_measuring = true;
+    run(
+        [engaged, asked](Progress& progress) {
+            RouteStock route(asked.place, asked.shelf->results);
+            for (const auto& r : asked.done) route.add(r);
+            *engaged = route.engagementOf(route.operations().size() - 1, progress);
+        },
+        [this, engaged, asked] {
+            m_measuring = false;
+            if (!*engaged || !m_figures || m_figuresOf != asked.restsOn()) return;
+            auto all = std::make_shared<CutFigures>(*m_figures);
+            all->engagement = std::move(**engaged);
+            m_figures = std::move(all);
+            emit measured();
+            emit changed();
+        });
+}
+
+std::shared_ptr<const CutFigures> StockShow::figures() const {
     if (!m_by || !m_figures || !m_model.hasJob() || !m_model.place() || !m_model.result()) return nullptr;
     const auto done = doneNow();
     if (!done || done->empty() || !done->back().present || done->size() + 1 != m_figuresOf.size() || m_model.place()->looks != m_figuresOf.front()) return nullptr;
     for (std::size_t i = 0; i < done->size(); ++i)
         if ((*done)[i].result->key != m_figuresOf[i + 1]) return nullptr;
-    return m_figures.get();
+    return m_figures;
 }
 
 void StockShow::run(const std::function<void(Progress&)>& work, const std::function<void()>& then) {

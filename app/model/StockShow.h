@@ -53,7 +53,7 @@ public:
     [[nodiscard]] const std::shared_ptr<const Picture>& picture() const { return m_picture; }
     [[nodiscard]] QString trouble() const { return m_trouble; } ///< why there is none
     /// What cutting the selected operation is like; null until it is known, and while no stock is shown.
-    [[nodiscard]] const CutFigures* figures() const;
+    [[nodiscard]] std::shared_ptr<const CutFigures> figures() const;
     [[nodiscard]] bool settled() const { return !m_apart.busy() && !m_again; }
     [[nodiscard]] QString placeWords(std::size_t place) const; ///< "▲ 0.31 mm gone · Walls"; in the job's unit
     void goTo(std::size_t place) { emit wentTo(place); }
@@ -79,6 +79,7 @@ private:
     [[nodiscard]] std::optional<std::vector<Done>> doneNow() const;
     [[nodiscard]] static Result<Picture> pictureOf(const Asked& asked, Progress& progress);
     void measure(const Asked& asked);
+    void measureEngagement(const Asked& asked);
     void run(const std::function<void(Progress&)>& work, const std::function<void()>& then);
     AppModel& m_model;
     std::optional<StockBy> m_by;

@@ -80,7 +80,13 @@ TapeChart::Laid TapeChart::lay(const Asked& asked) {
         Channel& holder = channel(tr("holder"), "mm", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : r->holderClearance[i]; });
         if (asked.guarded) holder.demanded = asked.guarded->holderClearance;
     }
-    if (asked.rate.size() == n) channel(tr("removal"), "cm³/min", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : asked.rate[i]; });
+    if (asked.figures && asked.figures->rate.size() == n)
+        channel(tr("removal"), "cm³/min", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : asked.figures->rate[i]; });
+    if (asked.figures && asked.figures->engagement.at.size() == n) {
+        const auto& at = asked.figures->engagement.at;
+        channel(tr("engaged"), "°", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : at[i].angle; });
+        channel(tr("chip"), "µm", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : 1000.0F * at[i].chip; });
+    }
     parallelFor(out.channels.size(), 1, [&](std::size_t c) { fill(out.channels[c], values[c], pixel, asked.width); });
     for (const AppModel::HazardStretch& h : asked.hazards) out.hazards.emplace_back(h.first, h.last);
     return out;
@@ -92,7 +98,7 @@ TapeChart::Asked TapeChart::asked() const {
         out.recipe = *r;
         out.guarded = m_model.job().resolved(*r).guard; // a step is guarded as its parent says
     }
-    if (const CutFigures* figures = m_model.stock().figures()) out.rate = figures->rate;
+    out.figures = m_model.stock().figures();
     out.hazards = m_model.hazards();
     return out;
 }

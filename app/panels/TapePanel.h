@@ -70,7 +70,7 @@ private:
         std::shared_ptr<const Workplace> place;
         std::optional<Recipe> recipe;
         std::optional<GuardSpec> guarded;
-        std::vector<float> rate; ///< of removal, by location; empty: not known
+        std::shared_ptr<const CutFigures> figures; ///< of cutting; null: not known
         std::vector<AppModel::HazardStretch> hazards;
         int width = 10;
         bool byTime = true;

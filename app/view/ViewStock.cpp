@@ -170,9 +170,12 @@ QStringList footOf(const StockShow& show, bool inches) {
         feet << inUnits((!picture.gone(0) ? View::tr("most stands %1 mm (Shift+K: one after the other)") : View::tr("most gone %1 mm (Shift+K: one after the other)"))
                             .arg(picture.place(0).mm, 0, 'f', 2),
                         inches);
-    if (const CutFigures* f = show.figures()) {
+    if (const auto f = show.figures()) {
         feet << View::tr("this operation cuts %1, in air %2").arg(clockWords(f->cutting), clockWords(f->air));
         if (f->most > 0.0) feet << inUnits(View::tr("at most %1 cm³/min").arg(f->most, 0, 'f', 1), inches);
+        if (const Engaged& e = f->engagement.most; e.angle > 0.0F)
+            feet << inUnits(View::tr("engaged up to %1°, %2 mm deep, chips %3 µm").arg(e.angle, 0, 'f', 0).arg(e.deep, 0, 'f', 1).arg(1000.0F * e.chip, 0, 'f', 0),
+                            inches);
     }
     return feet;
 }

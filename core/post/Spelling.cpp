@@ -4,6 +4,7 @@
 #include "base/Units.h"
 #include "form/Form.h"
 #include "form/NewWord.h"
+#include "post/Post.h"
 #include "post/Speller.h"
 
 namespace gyre {
@@ -131,15 +132,15 @@ Spelling::Spelling() {
 
 const std::shared_ptr<const Spelling>& plainSpelling(Dialect kind) {
     static const auto plain = [] {
-        std::array<std::shared_ptr<const Spelling>, 3> out;
-        for (std::size_t i = 0; i < out.size(); ++i) {
+        std::map<Dialect, std::shared_ptr<const Spelling>> out;
+        for (const DialectKind& k : dialects()) {
             Spelling s;
-            s.kind = static_cast<Dialect>(i);
-            out[i] = std::make_shared<const Spelling>(std::move(s));
+            s.kind = k.dialect;
+            out.emplace(k.dialect, std::make_shared<const Spelling>(std::move(s)));
         }
         return out;
     }();
-    return plain[static_cast<std::size_t>(kind)];
+    return plain.at(kind);
 }
 
 TiltedPlane planeSquareTo(const Vec3& axis, PlaneAngles angles, int places) {

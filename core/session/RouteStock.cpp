@@ -111,6 +111,13 @@ Result<std::shared_ptr<const StockAfter>> RouteStock::after(std::size_t operatio
     return at;
 }
 
+Result<Engagement> RouteStock::engagementOf(std::size_t operation, Progress& progress) const {
+    const auto before = after(operation, progress);
+    if (!before) return tl::unexpected(before.error());
+    const OperationResult& own = *m_done[operation];
+    return engagement((*before)->stock, *own.path(), own.tool.cutter, own.tool.spindleSpeed, progress);
+}
+
 Result<std::shared_ptr<const Stock>> RouteStock::at(std::size_t operations, std::size_t locations, StageCache& moments, Progress& progress) const {
     const auto whole = [&](std::size_t n) { return after(n, progress).map([](const auto& left) { return std::shared_ptr<const Stock>(left, &left->stock); }); };
     if (operations >= m_done.size() || locations == 0) return whole(std::min(operations, m_done.size()));

@@ -3,7 +3,7 @@
 #include "base/Hash.h"
 #include "operation/Operation.h"
 #include "operation/StageCache.h"
-#include "stock/Stock.h"
+#include "stock/Engagement.h"
 #include <functional>
 
 namespace gyre {
@@ -22,6 +22,7 @@ struct CutFigures {
     double cutting = 0.0;           ///< s at cutting feed, passes alone
     double air = 0.0, airWay = 0.0; ///< of that in air: s, mm. Only stretches of ten cells and more count, for what is thinner may be missed
     double cell = 0.0;              ///< mm, that it was measured with
+    Engagement engagement;          ///< empty while that is not measured
 };
 /// @param timeOf  s from the start of the path, by location
 [[nodiscard]] CutFigures cutFigures(const Toolpath& path, const StockAfter& after, const std::function<double(std::size_t)>& timeOf);
@@ -45,6 +46,8 @@ public:
     [[nodiscard]] Result<std::shared_ptr<const Stock>> now(Progress& progress) const;
     /// After so many of them; 0: as it was set up.
     [[nodiscard]] Result<std::shared_ptr<const StockAfter>> after(std::size_t operations, Progress& progress) const;
+    /// How heavily the cutter of one of them stands in what it cuts.
+    [[nodiscard]] Result<Engagement> engagementOf(std::size_t operation, Progress& progress) const;
     /// After so many of them and some locations of the next one's path. States on the way there are kept in `moments`, so that going to and fro is quick.
     [[nodiscard]] Result<std::shared_ptr<const Stock>> at(std::size_t operations, std::size_t locations, StageCache& moments, Progress& progress) const;
 

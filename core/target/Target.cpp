@@ -147,11 +147,11 @@ std::vector<EdgeChain> borderSides(const Part& part, const std::vector<int>& fac
 }
 
 namespace {
-constexpr double kCorner = 0.6; // rad: sharper turns of the border end a rail
+constexpr double kBorderCorner = 0.6; // rad: sharper turns of the border end a rail
 } // namespace
 
 EdgeChain sideOf(const Part& part, const std::vector<int>& faces, int edge) {
-    for (EdgeChain& side : borderSides(part, faces, kCorner))
+    for (EdgeChain& side : borderSides(part, faces, kBorderCorner))
         if (std::find(side.edges.begin(), side.edges.end(), edge) != side.edges.end()) return side;
     return {{edge}, {false}, edgeOf(part, edge).closed};
 }
@@ -250,7 +250,7 @@ std::vector<std::vector<int>> loopsOf(const Part& part, int edge) {
 
 Result<RailPair> proposeRails(const Part& part, const std::vector<int>& faces) {
     if (faces.empty()) return fail("no face is picked", {}, "Pick the faces to cut");
-    auto sides = borderSides(part, faces, kCorner);
+    auto sides = borderSides(part, faces, kBorderCorner);
     std::vector<EdgeChain> loops;
     for (const auto& s : sides)
         if (s.closed) loops.push_back(s);

@@ -170,6 +170,14 @@ private slots:
         QVERIFY(f.most > 0.0 && f.cutting > 0.0 && f.air <= f.cutting && f.cutting <= m_model->result()->motion->duration + 1e-6);
         m_model->setLocation(f.mostAt);
         QCOMPARE(tape->valueHere("removal"), QString("%1 cm³/min").arg(f.most, 0, 'f', 1));
+        // How heavily the cutter stands in it comes a moment later.
+        QTRY_VERIFY_WITH_TIMEOUT(stock().figures() && !stock().figures()->engagement.at.empty(), 120000);
+        (void)tape->grab();
+        const Engagement e = stock().figures()->engagement;
+        QVERIFY(tape->channels().contains("engaged") && tape->channels().contains("chip"));
+        QVERIFY(e.most.angle > 20.0F && e.most.angle <= 360.0F && e.most.deep > 0.5F && e.most.chip > 0.0F);
+        m_model->setLocation(e.angleAt);
+        QCOMPARE(tape->valueHere("engaged"), QString("%1 °").arg(e.most.angle, 0, 'f', 1));
         // An edit takes the figures away until there are new ones.
         m_model->setWord("mill.stepover", "3");
         QTRY_VERIFY_WITH_TIMEOUT(m_model->settled(), 120000);

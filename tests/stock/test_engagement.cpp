@@ -1,0 +1,157 @@
+// What the cutter stands in, against closed forms: slots, half and narrow cuts, depths, chips, plunges, leaning cutters, air.
+#include "Support.h"
+#include "geom/Convex.h"
+#include "stock/Engagement.h"
+
+using namespace gyre;
+using namespace gyre::test;
+
+namespace {
+
+bool near(double a, double b, double within) { return std::abs(a - b) <= within; }
+TriangleMesh block(const Vec3& low, const Vec3& high) { return skinOf(ConvexBody::box(low, high), 8); }
+
+Stock blockOf(const Vec3& low, const Vec3& high, double cell) {
+    const TriangleMesh mesh = block(low, high);
+    Progress progress;
+    return Stock::of({&mesh}, cell, progress).value();
+}
+
+Cutter cutterOf(CutterShape shape, double diameter, double corner = 0.0) {
+    Cutter c;
+    c.shape = shape;
+    c.diameter = diameter;
+    c.cornerRadius = corner;
+    c.fluteLength = c.shoulderLength = 20.0;
+    c.overallLength = 80.0;
+    c.flutes = 2;
+    return c;
+}
+
+/// A straight cut along X at y, at a depth below the top at z = 0, with the axis leaning by `lean` degrees across.
+Toolpath straight(double y, double z, double feed = 600.0, double lean = 0.0) {
+    const Vec3 axis(0, std::sin(radians(lean)), std::cos(radians(lean)));
+    Toolpath path;
+    path.push({-60, y, z}, axis, Motion::Rapid, 0, 0.0);
+    path.push({40, y, z}, axis, Motion::Cut, 0, feed);
+    return path;
+}
+
+Engagement of(Stock stock, const Toolpath& path, const Cutter& c, double spindle = 6000.0) {
+    Progress progress;
+    return engagement(std::move(stock), path, c, spindle, progress).value();
+}
+
+} // namespace
+
+class TestEngagement : public QObject {
+    Q_OBJECT
+private slots:
+    // A full slot 180°, half of it 90°, else acos(1 − ae/R); chips as thick as the feed of a tooth as soon as the middle of the cutter is in.
+    void widthsOfCut_data() {
+        QTest::addColumn<double>("width");
+        for (const double width : {10.0, 7.5, 5.0, 3.0, 1.0, 0.4}) QTest::newRow(qPrintable(QString::number(width))) << width;
+    }
+    void widthsOfCut() {
+        QFETCH(double, width);
+        const double radius = 5.0, tooth = 600.0 / (6000.0 * 2);
+        // The block's side lies at y = 0; the cutter reaches so far beyond it.
+        const Stock stock = blockOf({-50, 0, -12}, {20, 24, 0}, 0.1);
+        const Engagement e = of(stock, straight(width - radius, -4.0), cutterOf(CutterShape::Flat, 2 * radius));
+        const double angle = width >= 2 * radius ? 180.0 : degrees(std::acos(1.0 - width / radius));
+        QVERIFY2(near(e.most.angle, angle, 2.0), qPrintable(QString("%1 for %2").arg(e.most.angle).arg(angle)));
+        QVERIFY2(near(e.most.deep, 4.0, 0.2), qPrintable(QString::number(e.most.deep)));
+        const double chip = tooth * (width >= radius ? 1.0 : std::sin(radians(angle)));
+        QVERIFY2(near(e.most.chip, chip, 0.04 * tooth), qPrintable(QString("%1 for %2").arg(e.most.chip).arg(chip)));
+    }
+    // A second cut beside the first, by a step: what the first has taken counts no more.
+    void besideTheLastCut() {
+        const Stock stock = blockOf({-50, -40, -20}, {50, 40, 0}, 0.2);
+        Toolpath path = straight(0, -3.0);
+        path.tip[1].x() = 60; // out on the other side
+        path.push({60, 0, 20}, Vec3::UnitZ(), Motion::Retract, 0, 0.0);
+        path.push({-60, 2.5, 20}, Vec3::UnitZ(), Motion::Rapid, 1, 0.0);
+        path.push({-60, 2.5, -3}, Vec3::UnitZ(), Motion::Rapid, 1, 0.0);
+        path.push({40, 2.5, -3}, Vec3::UnitZ(), Motion::Cut, 1, 600.0);
+        const Engagement e = of(stock, path, cutterOf(CutterShape::Flat, 10));
+        QVERIFY2(near(e.at[1].angle, 180.0, 2.0) && e.angleAt == 1, qPrintable(QString::number(e.at[1].angle)));
+        QVERIFY2(near(e.at[5].angle, degrees(std::acos(1.0 - 2.5 / 5.0)), 2.5), qPrintable(QString::number(e.at[5].angle)));
+        for (const std::size_t i : {0u, 2u, 3u, 4u}) QVERIFY(e.at[i].angle == 0.0F && e.at[i].chip == 0.0F);
+        // The same way once more: air.
+        Toolpath again = path;
+        again.append(path);
+        const Engagement air = of(stock, again, cutterOf(CutterShape::Flat, 10));
+        QVERIFY2(air.at[path.size() + 1].angle < 2.0F && air.at[path.size() + 5].angle < 2.0F, qPrintable(QString::number(air.at[path.size() + 1].angle)));
+    }
+    // A ball in the full: half of its round, as deep as it is in; straight down a drill's whole round.
+    void ballsAndPlunges() {
+        const Stock stock = blockOf({-50, -40, -30}, {50, 40, 0}, 0.2);
+        const Engagement ball = of(stock, straight(0, -2.0), cutterOf(CutterShape::Ball, 10));
+        QVERIFY2(near(ball.most.angle, 180.0, 4.0) && near(ball.most.deep, 2.0, 0.2), qPrintable(QString("%1 %2").arg(ball.most.angle).arg(ball.most.deep)));
+        Toolpath down;
+        down.push({0, 0, 5}, Vec3::UnitZ(), Motion::Rapid, 0, 0.0);
+        down.push({0, 0, -10}, Vec3::UnitZ(), Motion::Plunge, 0, 200.0);
+        const Engagement flat = of(stock, down, cutterOf(CutterShape::Flat, 8), 4000.0);
+        QVERIFY2(near(flat.most.angle, 360.0, 4.0) && near(flat.most.chip, 200.0 / 8000.0, 1e-4), qPrintable(QString("%1 %2").arg(flat.most.angle).arg(flat.most.chip)));
+    }
+    // The same cut in a block that is turned with the tool: the figures stay.
+    void leaningChangesNothing() {
+        Random random(37);
+        const double angle = degrees(std::acos(1.0 - 3.0 / 5.0)), cell = degrees(0.1 / 5.0); // half a cell to either side
+        for (int i = 0; i < 4; ++i) {
+            const Mat3 turn = Eigen::AngleAxisd(random.number(0.2, 1.2), random.direction()).toRotationMatrix();
+            TriangleMesh mesh = block({-40, 0, -15}, {40, 30, 0});
+            for (Vec3& p : mesh.points) p = turn * p;
+            Progress progress;
+            const Stock stock = Stock::of({&mesh}, 0.2, progress).value();
+            Toolpath path = straight(3.0 - 5.0, -4.0);
+            for (std::size_t k = 0; k < path.size(); ++k) {
+                path.tip[k] = turn * path.tip[k];
+                path.axis[k] = turn * path.axis[k];
+            }
+            const Engagement e = of(stock, path, cutterOf(CutterShape::Flat, 10));
+            // The most of many places: noise of a cell counts upwards alone.
+            QVERIFY2(e.most.angle > angle - 2.0 && e.most.angle < angle + 4.0 * cell + 2.0, qPrintable(QString("%1 for %2").arg(e.most.angle).arg(angle)));
+            QVERIFY2(near(e.most.deep, 4.0, 0.45), qPrintable(QString::number(e.most.deep)));
+        }
+    }
+    // Random widths and depths with corner radii, by plain geometry.
+    void randomCuts() {
+        Random random(41);
+        for (int i = 0; i < 12; ++i) {
+            const double diameter = random.number(4, 16), corner = random.number(0.2, 0.45 * diameter), radius = 0.5 * diameter,
+                         width = random.number(0.1, 1.0) * diameter, depth = random.number(1.0, 8.0);
+            const Stock stock = blockOf({-60, 0, -20}, {60, 40, 0}, 0.2);
+            const Engagement e = of(stock, straight(width - radius, -depth), cutterOf(CutterShape::CornerRadius, diameter, corner));
+            // At the heights where most of it is in the block, for widths half a cell to either side.
+            const auto anglesFor = [&](double beyond) {
+                std::vector<std::pair<double, double>> all; // lengths and angles
+                for (int k = 1; k <= 400; ++k) {
+                    const double z = depth * k / 400.0, r = z >= corner ? radius : radius - corner + std::sqrt(corner * corner - (corner - z) * (corner - z));
+                    const double at = beyond >= r ? 180.0 : beyond <= -r ? 0.0 : 90.0 + degrees(std::asin(beyond / r));
+                    all.emplace_back(r * at, at);
+                }
+                const double longest = std::max_element(all.begin(), all.end())->first;
+                double least = 1e300, most = 0.0;
+                for (const auto& [length, angle] : all) {
+                    if (length >= 0.97 * longest) least = std::min(least, angle);
+                    if (length >= 0.87 * longest) most = std::max(most, angle);
+                }
+                return std::pair(least, most);
+            };
+            const double low = anglesFor(width - radius - 0.1).first, high = anglesFor(width - radius + 0.1).second, wanted = anglesFor(width - radius).first;
+            // Skims thinner than what cells tell at the side are told as wide as that.
+            QVERIFY2(e.most.angle > low - 3.0 && e.most.angle < std::max(high, 14.1) + 4.0,
+                     qPrintable(QString("Ø%1 r%2 ae %3 ap %4: %5 for %6").arg(diameter).arg(corner).arg(width).arg(depth).arg(e.most.angle).arg(wanted)));
+            // Low down the corner may not reach the block.
+            double lowest = 0.0;
+            while (lowest < std::min(depth, corner) && width - radius < 0.0 &&
+                   radius - corner + std::sqrt(corner * corner - (corner - lowest) * (corner - lowest)) < radius - width)
+                lowest += 0.01;
+            if (wanted > 30.0) QVERIFY2(near(e.most.deep, depth - lowest, 0.4), qPrintable(QString("%1 for %2").arg(e.most.deep).arg(depth - lowest)));
+        }
+    }
+};
+
+QTEST_GUILESS_MAIN(TestEngagement)
+#include "test_engagement.moc"
