@@ -225,7 +225,7 @@ void StockShow::measureEngagement(const Asked& asked) {
             auto all = std::make_shared<CutFigures>(*m_figures);
             all->engagement = std::move(**engaged);
             m_figures = std::move(all);
-            emit measured();
+            emit engagementMeasured();
             emit changed();
         });
 }

@@ -64,6 +64,7 @@ signals:
     void wentTo(std::size_t place); ///< one of the worst places is to be shown
     void changed();
     void measured(); ///< there are figures, or none any more
+    void engagementMeasured();
 
 private:
     void ask();

@@ -1,6 +1,7 @@
 #include "panels/DialectPanel.h"
 #include "panels/Sentence.h"
 #include <QBoxLayout>
+#include <QFileInfo>
 #include <QLabel>
 #include <QPlainTextEdit>
 #include <QPushButton>
@@ -349,7 +350,8 @@ void DialectPanel::refresh() {
     makeClamps();
     for (const Shown& w : m_words) w.word->show(w.value(*s), false);
     for (Sentence* each : m_sentences) each->reflow();
-    m_file->setText(tr("Every change is written to %1 at once.").arg(m_dialects.fileName()));
+    m_file->setText(tr("Every change is written to %1 at once.").arg(QFileInfo(m_dialects.fileName()).fileName()));
+    m_file->setToolTip(m_dialects.fileName());
     m_takeBack->setEnabled(m_dialects.canTakeBack());
     const QString script = QString::fromStdString(s->script);
     if (m_script->toPlainText().trimmed() != script.trimmed() && !m_script->hasFocus()) m_script->setPlainText(script);

@@ -67,9 +67,11 @@ SendPanel::SendPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     connect(&m_model, &AppModel::jobChanged, this, &SendPanel::outdated);
     connect(&m_model.dialects(), &Dialects::changed, this, [this] {
         showKind();
+        const Programs::Posted* posted = m_model.programs().posted();
+        const Spelling* now = m_model.dialects().spelling();
         if (m_model.dialects().isOpen())
             preview();
-        else
+        else if (!posted || !posted->dialect.spelling || !now || !(*posted->dialect.spelling == *now)) // closed as it is: the program stays
             outdated();
     });
     connect(&m_model, &AppModel::computingChanged, this, [this] {

@@ -37,6 +37,7 @@ TapeChart::TapeChart(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     connect(&m_model, &AppModel::selectionChanged, this, old);
     connect(&m_model, &AppModel::proofChanged, &m_later, qOverload<>(&QTimer::start));
     connect(&m_model.stock(), &StockShow::measured, this, old);
+    connect(&m_model.stock(), &StockShow::engagementMeasured, this, old);
     connect(&m_model.stock(), &StockShow::changed, this, [this, old] { // hidden again: so is what it told
         const bool told = std::any_of(m_channels.begin(), m_channels.end(), [](const Channel& c) { return c.unit == "cm³/min"; });
         if (told != (m_model.stock().figures() != nullptr)) old();

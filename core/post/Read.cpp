@@ -1,6 +1,7 @@
 // From text to acts. RS-274 as our dialects write it; whatever else stands in a block is an error, never passed over.
 #include "base/Text.h"
 #include "base/Units.h"
+#include "post/LinePattern.h"
 #include "post/ReadLines.h"
 #include <fmt/format.h>
 #include <set>
@@ -145,51 +146,10 @@ private:
     void ownPatterns() {
         const OwnLines& lines = m_spelling.lines;
         for (const auto& [from, to] : {std::pair(&lines.head, &m_head), std::pair(&lines.foot, &m_foot)})
-            for (const std::string& text : *from) to->push_back(patternOf(text));
+            for (const std::string& text : *from) to->push_back(linePatternOf(text));
         for (const auto* own : {&lines.start, &lines.beforeTool, &lines.afterTool, &lines.beforeOperation, &lines.afterOperation, &lines.finish})
             for (const std::string& text : *own)
-                if (!m_speller.isComment(text)) m_own.push_back(patternOf(text));
-    }
-    /// A line with values in it: texts, and whether a number follows each but the last one, or a name.
-    struct Pattern {
-        std::vector<std::string> texts{1};
-        std::vector<char> numbers;
-    };
-    static Pattern patternOf(const std::string& text) {
-        static constexpr std::pair<std::string_view, bool> kFields[] = {{"{program}", false}, {"{operation}", false}, {"{tool}", true}, {"{next}", true}};
-        Pattern out;
-        for (std::size_t i = 0; i < text.size(); ++i) {
-            const auto field = std::find_if(std::begin(kFields), std::end(kFields), [&](const auto& f) { return text.compare(i, f.first.size(), f.first) == 0; });
-            if (field == std::end(kFields)) {
-                out.texts.back() += text[i];
-                continue;
-            }
-            out.texts.emplace_back();
-            out.numbers.push_back(field->second);
-            i += field->first.size() - 1;
-        }
-        return out;
-    }
-    static bool matches(const Pattern& pattern, std::string_view text) {
-        for (std::size_t i = 0; i < pattern.texts.size(); ++i) {
-            const std::string& piece = pattern.texts[i];
-            if (i > 0 && pattern.numbers[i - 1]) {
-                const auto digits = std::min(text.find_first_not_of("0123456789"), text.size());
-                if (digits == 0) return false;
-                text.remove_prefix(digits);
-            } else if (i > 0) {
-                const auto at = i + 1 == pattern.texts.size() && text.size() >= piece.size() ? text.size() - piece.size() : text.find(piece);
-                if (at == std::string_view::npos) return false;
-                text.remove_prefix(at);
-            }
-            if (text.substr(0, piece.size()) != piece) return false;
-            text.remove_prefix(piece.size());
-        }
-        return text.empty();
-    }
-    static bool matchesAny(const std::vector<Pattern>& patterns, std::string_view text) {
-        while (!text.empty() && (text.back() == ' ' || text.back() == '\r')) text.remove_suffix(1);
-        return std::any_of(patterns.begin(), patterns.end(), [&](const auto& p) { return matches(p, text); });
+                if (!m_speller.isComment(text)) m_own.push_back(linePatternOf(text));
     }
     [[nodiscard]] std::string withoutNumber(std::string_view text) const {
         text = trimmed(text);
@@ -563,7 +523,7 @@ private:
     const Spelling& m_spelling;
     const Speller m_speller;
     const ScriptLines& m_scripted;
-    std::vector<Pattern> m_head, m_foot, m_own;
+    std::vector<LinePattern> m_head, m_foot, m_own;
     std::set<int> m_clampCodes;
     std::string m_checkBegins;
     Program m_out;

@@ -45,11 +45,6 @@ std::vector<std::string> split(const std::string& text, const char* at) {
     return out;
 }
 
-std::string replacedIn(std::string text, std::string_view what, const std::string& by) {
-    for (auto at = text.find(what); at != std::string::npos; at = text.find(what, at + by.size())) text.replace(at, what.size(), by);
-    return text;
-}
-
 /// What the safe line calls them.
 constexpr std::pair<Phrase, std::string_view> kSafe[] = {{Phrase::Millimetres, "units"},   {Phrase::Inches, "units"},        {Phrase::Plane, "plane"},
                                                          {Phrase::Absolute, "absolute"},   {Phrase::RadiusOff, "radiusOff"}, {Phrase::LengthOff, "lengthOff"},
@@ -103,7 +98,7 @@ Speller::Speller(const Spelling& spelling, const Machine& machine, const Program
     for (std::size_t i = 0; i < kPhrases; ++i) {
         const auto phrase = static_cast<Phrase>(i);
         if (phrase == Phrase::Offset)
-            for (int g = 54; g <= 59; ++g) add(phrase, replacedIn(spelling[phrase], "{offset}", std::to_string(g)), g * 10);
+            for (int g = 54; g <= 59; ++g) add(phrase, replaced(spelling[phrase], "{offset}", std::to_string(g)), g * 10);
         else
             add(phrase, spelling[phrase], phraseKind(phrase).code);
     }
@@ -139,7 +134,7 @@ std::size_t Speller::rank(const std::string& joint) const {
 
 std::string Speller::say(Phrase phrase, std::initializer_list<Field> fields) const {
     std::string text = m_spelling[phrase];
-    for (const Field& f : fields) text = replacedIn(std::move(text), fmt::format("{{{}}}", f.name), f.value);
+    for (const Field& f : fields) text = replaced(std::move(text), fmt::format("{{{}}}", f.name), f.value);
     return text;
 }
 
@@ -152,7 +147,7 @@ bool Speller::isSafe(Phrase phrase) const {
 std::string Speller::safeLine() const {
     std::string text = m_spelling.safe;
     for (const auto& [p, name] : kSafe)
-        if (name != "units" || (p == Phrase::Inches) == m_words.inch) text = replacedIn(std::move(text), fmt::format("{{{}}}", name), m_spelling[p]);
+        if (name != "units" || (p == Phrase::Inches) == m_words.inch) text = replaced(std::move(text), fmt::format("{{{}}}", name), m_spelling[p]);
     std::string out; // blanks around what is spelled as nothing go
     for (const std::string& line : split(text, "\n")) {
         std::string tidy;
@@ -395,7 +390,7 @@ std::vector<Speller::Meaning> Speller::meanings(std::string_view line) const {
 
 Status Speller::mayBeOwn(const std::string& text) const {
     std::string line = text;
-    for (const char* number : {"{tool}", "{next}"}) line = replacedIn(std::move(line), number, "1");
+    for (const char* number : {"{tool}", "{next}"}) line = replaced(std::move(line), number, "1");
     if (!isOneBlock(line) && m_spelling.comments != CommentMarks::None) return fail("a line of the shop's own is one block without '%'", "'" + printable(line) + "'");
     if (isComment(line)) return {};
     const auto refuse = [&](const std::string& what) {
@@ -483,12 +478,12 @@ Status Speller::check(const Spelling& s) {
         if (const auto ok = take(a.word, "axis " + a.joint); !ok) return ok;
     }
     std::string safe = s.safe;
-    for (const auto& [p, name] : kSafe) safe = replacedIn(std::move(safe), fmt::format("{{{}}}", name), "");
+    for (const auto& [p, name] : kSafe) safe = replaced(std::move(safe), fmt::format("{{{}}}", name), "");
     if (safe.find_first_not_of(" \n") != std::string::npos)
         return fail("'safe' holds the names of phrases in braces and nothing else: {units} {plane} {absolute} {radiusOff} {lengthOff} {cyclesOff} {perMinute}", "say");
     for (const auto* lines : {&s.lines.head, &s.lines.foot})
         for (std::string line : *lines) {
-            for (const char* name : {"{program}", "{operation}", "{tool}", "{next}"}) line = replacedIn(std::move(line), name, "");
+            for (const char* name : {"{program}", "{operation}", "{tool}", "{next}"}) line = replaced(std::move(line), name, "");
             if (line.find_first_not_of(" ()") == std::string::npos || line.find('\n') != std::string::npos)
                 return fail("a line at the head or foot holds more than a name", "lines");
         }

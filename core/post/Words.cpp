@@ -4,6 +4,11 @@
 
 namespace gyre {
 
+std::string replaced(std::string text, std::string_view what, const std::string& by) {
+    for (auto at = text.find(what); at != std::string::npos; at = text.find(what, at + by.size())) text.replace(at, what.size(), by);
+    return text;
+}
+
 std::string fixedText(double v, int digits) {
     std::string t = fmt::format("{:.{}f}", v, digits);
     if (t.find_first_not_of("-0.") == std::string::npos) t = fmt::format("{:.{}f}", 0.0, digits);
@@ -30,9 +35,7 @@ int coolantCode(const ProgramWords& w, Coolant c) { return c == Coolant::None ? 
 const Spelling& spellingOf(const PostInput& input, Dialect dialect) { return input.spelling ? *input.spelling : *plainSpelling(dialect); }
 
 std::string filled(std::string text, const PostInput& input, const Speller& speller, std::size_t operation) {
-    const auto put = [&](const char* what, const std::string& by) {
-        for (auto at = text.find(what); at != std::string::npos; at = text.find(what, at + by.size())) text.replace(at, std::string_view(what).size(), by);
-    };
+    const auto put = [&](const char* what, const std::string& by) { text = replaced(std::move(text), what, by); };
     put("{program}", speller.plain(input.jobName));
     if (operation >= input.operations.size()) return text;
     const PostOperation& op = input.operations[operation];

@@ -12,6 +12,9 @@ namespace gyre {
 [[nodiscard]] double feedSaid(double feed, bool tap = false);
 [[nodiscard]] inline double speedSaid(double speed) { return std::round(speed); }
 
+/// The text with every `what` in it replaced.
+[[nodiscard]] std::string replaced(std::string text, std::string_view what, const std::string& by);
+
 /// A number with fixed decimal places and no minus zero.
 [[nodiscard]] std::string fixedText(double v, int digits);
 

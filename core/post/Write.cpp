@@ -11,11 +11,6 @@ namespace gyre {
 
 namespace {
 
-std::string replaced(std::string text, const std::string& what, const std::string& by) {
-    for (auto at = text.find(what); at != std::string::npos; at = text.find(what, at + by.size())) text.replace(at, what.size(), by);
-    return text;
-}
-
 /// Takes a text line by line.
 template <class Take> void eachLine(const std::string& text, Take take) {
     for (std::size_t from = 0; from < text.size();) {

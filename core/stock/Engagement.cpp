@@ -1,5 +1,5 @@
-// The front of the cutter is looked at before it goes on: a place of it cuts where material stands just ahead of it, two cells further along the feed.
-// So sides that the feed runs along keep their exact place; what the cutter has made itself lies behind.
+// The front of the cutter is looked at before it goes on: a place of it cuts where material stands that it will come to two cells further along its
+// way. So sides that it runs along keep their exact place, on bends too; what the cutter has made itself lies behind.
 #include "stock/Engagement.h"
 #include "base/Units.h"
 #include <algorithm>
@@ -60,12 +60,13 @@ public:
         }
     }
 
+    /// @param pose  two cells further on
     [[nodiscard]] Engaged at(const Stock& stock, const AxisPose& pose, const Vec3& feed, double tooth) const {
         const Look look(*this, stock, pose, feed);
         constexpr int kCoarse = 24;
-        double longest = 0.0, lowest = 1e300, highest = -1e300, square = 0.0;
+        double longest = 0.0, square = 0.0;
         std::vector<std::pair<double, std::size_t>> lengths; // of those that meet something
-        std::size_t top = 0;
+        std::size_t bottom = 0, top = 0;
         for (std::size_t i = 0; i < m_rings.size(); ++i) {
             const Ring& ring = m_rings[i];
             int met = 0;
@@ -77,11 +78,8 @@ public:
             if (met == 0) continue; // material may begin higher up, under a lip: all of the flutes are looked at
             lengths.emplace_back(ring.r * met, i);
             longest = std::max(longest, ring.r * met);
-            lowest = std::min(lowest, ring.z);
-            if (ring.z > highest) {
-                highest = ring.z;
-                top = i;
-            }
+            if (lengths.size() == 1) bottom = i;
+            top = i;
         }
         if (lengths.empty()) return {};
         // A closer look at some of those that cut most; of nearly equal ones the widest angle counts.
@@ -97,16 +95,20 @@ public:
         const double length = std::max_element(arcs.begin(), arcs.end())->first;
         for (const auto& [all, arc] : arcs)
             if (all >= 0.9 * length) out.angle = std::max(out.angle, static_cast<float>(degrees(arc)));
-        // Where it ends between two rings.
-        double in = highest, beyond = top + 1 < m_rings.size() ? m_rings[top + 1].z : m_high;
-        for (int i = 0; i < 5; ++i) {
-            const double z = 0.5 * (in + beyond);
-            const Ring ring = ringAt(m_pieces, z, m_low, m_high);
-            bool met = false;
-            for (int k = 0; k < kCoarse && !met; ++k) met = look.square(ring, 2.0 * kPi * k / kCoarse) > 0.0;
-            (met ? in : beyond) = z;
-        }
-        out.deep = static_cast<float>(in - (lowest < m_low + 2e-3 * (m_high - m_low) ? m_low : lowest));
+        // Where it begins and ends between two rings.
+        const auto end = [&](double in, double off) {
+            for (int i = 0; i < 5; ++i) {
+                const double z = 0.5 * (in + off);
+                const Ring ring = ringAt(m_pieces, z, m_low, m_high);
+                bool met = false;
+                for (int k = 0; k < kCoarse && !met; ++k) met = look.square(ring, 2.0 * kPi * k / kCoarse) > 0.0;
+                (met ? in : off) = z;
+            }
+            return in;
+        };
+        const double above = end(m_rings[top].z, top + 1 < m_rings.size() ? m_rings[top + 1].z : m_high);
+        const double below = m_rings[bottom].z <= m_low ? m_low : end(m_rings[bottom].z, bottom > 0 ? m_rings[bottom - 1].z : m_low);
+        out.deep = static_cast<float>(above - below);
         out.chip = static_cast<float>(tooth * square);
         return out;
     }
@@ -124,7 +126,8 @@ private:
             const Vec3 out = std::cos(angle) * ahead + std::sin(angle) * side;
             const double into = (ring.across * out + ring.along * pose.axis).dot(feed);
             if (into < 1e-3) return 0.0;
-            return stock.inside(pose.tip + ring.z * pose.axis + ring.r * out + kAhead * front.m_cell * feed) ? into : 0.0;
+            // A quarter of a cell deep: at a wall that stays rows of cells beside the point say what they like.
+            return stock.depth(pose.tip + ring.z * pose.axis + ring.r * out) < -0.25 * front.m_cell ? into : 0.0;
         }
         /// How much of a ring stands in material. Where the cutter runs along the side that it makes, its round comes so near to that side
         /// that cells do not tell: there it cuts all of the way to the side, or nothing.
@@ -165,6 +168,19 @@ private:
 };
 
 bool cuts(const Toolpath& path, std::size_t i) { return path.motion[i] != Motion::Rapid && path.motion[i] != Motion::Retract && path.feed[i] > 0.0F; }
+
+/// So far along the moves that cut behind a location.
+AxisPose furtherOn(const Toolpath& path, std::size_t k, double way) {
+    for (; k + 1 < path.size() && cuts(path, k + 1); ++k) {
+        const double length = (path.tip[k + 1] - path.tip[k]).norm();
+        if (length >= way) {
+            const double t = way / std::max(length, 1e-12);
+            return {path.tip[k] + t * (path.tip[k + 1] - path.tip[k]), slerp(path.axis[k], path.axis[k + 1], t)};
+        }
+        way -= length;
+    }
+    return {path.tip[k], path.axis[k]};
+}
 
 } // namespace
 
@@ -217,9 +233,10 @@ Result<Engagement> engagement(Stock before, const Toolpath& path, const Cutter& 
         done = k + 1;
         const Vec3 move = dense.tip[k + 1] - dense.tip[k];
         if (move.norm() < 1e-9) continue;
+        const AxisPose ahead = furtherOn(dense, k, kAhead * out.cell);
         const std::size_t i = of[k + 1];
         const double tooth = spindle > 0.0 && cutter.flutes > 0 ? static_cast<double>(path.feed[i]) / (spindle * cutter.flutes) : 0.0;
-        const Engaged now = front.at(before, {dense.tip[k], dense.axis[k]}, move.normalized(), tooth);
+        const Engaged now = front.at(before, ahead, move.normalized(), tooth);
         looked[i] = 1;
         Engaged& kept = out.at[i];
         kept = {std::max(kept.angle, now.angle), std::max(kept.deep, now.deep), std::max(kept.chip, now.chip)};

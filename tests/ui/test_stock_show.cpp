@@ -175,7 +175,7 @@ private slots:
         (void)tape->grab();
         const Engagement e = stock().figures()->engagement;
         QVERIFY(tape->channels().contains("engaged") && tape->channels().contains("chip"));
-        QVERIFY(e.most.angle > 20.0F && e.most.angle <= 360.0F && e.most.deep > 0.5F && e.most.chip > 0.0F);
+        QVERIFY(e.most.angle > 20.0F && e.most.angle <= 360.0F && e.most.deep > 0.1F && e.most.chip > 0.0F);
         m_model->setLocation(e.angleAt);
         QCOMPARE(tape->valueHere("engaged"), QString("%1 °").arg(e.most.angle, 0, 'f', 1));
         // An edit takes the figures away until there are new ones.
