@@ -441,7 +441,8 @@ private:
     Status cycle(Block& block) {
         const int z = m_machine.find("Z");
         const bool plane = m_state.tilted;
-        if ((plane ? m_state.length != LengthMode::Plain : z < 0 || m_state.length != LengthMode::None) || m_state.feedMode == FeedMode::InverseTime)
+        if ((plane ? m_state.length != LengthMode::Plain : z < 0 || m_state.length == LengthMode::TipControl || m_state.length == LengthMode::Plain) ||
+            m_state.feedMode == FeedMode::InverseTime)
             return bad("a cycle is not understood here: it needs feed per minute and machine coordinates");
         const auto kind = cycleOfCode(m_motion);
         if (!kind) return bad("this cycle is not known");
