@@ -99,7 +99,7 @@ private:
     std::optional<KeyMark> m_drag;
     AxisKey m_dragged; ///< as it was when the drag began
     QPointF m_dragStart;
-    QSet<QString> m_hidden;
+    QSet<QString> m_hidden{tr("chip")}; ///< until they are asked for
     QPixmap m_picture;
     QTimer m_later;
     bool m_byTime = true, m_old = true, m_again = false; ///< asked for again while it is laid

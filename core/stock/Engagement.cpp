@@ -126,8 +126,21 @@ private:
             const Vec3 out = std::cos(angle) * ahead + std::sin(angle) * side;
             const double into = (ring.across * out + ring.along * pose.axis).dot(feed);
             if (into < 1e-3) return 0.0;
-            // A quarter of a cell deep: at a wall that stays rows of cells beside the point say what they like.
-            return stock.depth(pose.tip + ring.z * pose.axis + ring.r * out) < -0.25 * front.m_cell ? into : 0.0;
+            // A quarter of a cell deep, and towards the sides, where walls stand that stay, by the rays of all three directions: rows of cells that
+            // run beside the point lie up to half a cell from it.
+            const Vec3 p = pose.tip + ring.z * pose.axis + ring.r * out;
+            if (stock.depth(p) >= -0.25 * front.m_cell) return 0.0;
+            return std::abs(std::sin(angle)) < 0.7 || surely(p) ? into : 0.0;
+        }
+        [[nodiscard]] bool surely(const Vec3& p) const {
+            Vec3 through;
+            for (int axis = 0; axis < 3; ++axis) {
+                const std::vector<StockSpan> spans = stock.along(axis, p, through);
+                if (std::none_of(spans.begin(), spans.end(),
+                                 [&](const StockSpan& s) { return p[axis] >= static_cast<double>(s.from) && p[axis] <= static_cast<double>(s.to); }))
+                    return false;
+            }
+            return true;
         }
         /// How much of a ring stands in material. Where the cutter runs along the side that it makes, its round comes so near to that side
         /// that cells do not tell: there it cuts all of the way to the side, or nothing.

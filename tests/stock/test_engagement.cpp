@@ -96,8 +96,9 @@ private slots:
     }
     // Round and square pockets, a step deeper than before: their walls stand beside the cutter, on bends too, and are not cut.
     void wallsThatStayAreNotCut() {
-        for (const bool round : {true, false}) {
-            const Stock stock = blockOf({-25, -25, -20}, {25, 25, 0}, 0.2);
+        for (const int kind : {0, 1, 2, 3}) {
+            const bool round = kind < 2, coarse = kind % 2 != 0;
+            const Stock stock = blockOf({-25, -25, -20}, {25, 25, 0}, coarse ? 0.5 : 0.2);
             Toolpath path;
             for (const double z : {-8.0, -10.0}) {
                 path.push({8, 0, 10}, Vec3::UnitZ(), Motion::Rapid, 0, 0.0);
@@ -111,10 +112,10 @@ private slots:
                     for (const auto& [x, y] : {std::pair(8, 8), {-8, 8}, {-8, -8}, {8, -8}, {8, 0}})
                         path.push({double(x), double(y), z}, Vec3::UnitZ(), Motion::Cut, 0, first);
             }
-            const Engagement e = of(stock, path, cutterOf(CutterShape::Flat, 10));
+            const Engagement e = of(stock, path, cutterOf(CutterShape::Flat, coarse ? 6 : 10));
             for (std::size_t i = 0; i < path.size(); ++i)
                 if (path.motion[i] == Motion::Cut && path.feed[i] == 300.0F)
-                    QVERIFY2(e.at[i].deep < 2.3F, qPrintable(QString("%1: %2 mm, %3°").arg(i).arg(e.at[i].deep).arg(e.at[i].angle)));
+                    QVERIFY2(e.at[i].deep < (coarse ? 2.8F : 2.3F), qPrintable(QString("%1: %2 mm, %3°").arg(i).arg(e.at[i].deep).arg(e.at[i].angle)));
         }
     }
     // The same cut in a block that is turned with the tool: the figures stay.
