@@ -359,6 +359,7 @@ int batchOne(const Console& c, const std::string& job, const std::string& result
         if (!checked) return failed(checked.error());
         if (auto ok = writeFileAtomic(program, checked->text); !ok) return failed(ok.error());
         told["nc"] = program;
+        told["unread"] = checked->report.unread; // lines that a dialect's script made so that nobody can read them back
         told["ncContent"] = fmt::format("{:016x}", contents.of(program).value_or(0));
     }
     return write(verdict->clean() ? kExitOk : kExitStop);

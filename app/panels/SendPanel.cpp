@@ -254,8 +254,9 @@ void SendPanel::showPosted() {
     const Programs::Posted& posted = *m_model.programs().posted();
     const ReplayReport& r = posted.report;
     QStringList lines;
-    lines << (r.agrees() ? tr("✓ %1 steps read back: the control would do exactly what the job means").arg(r.moves)
-                         : tr("<b>✗ The read-back differs:</b> %1").arg(QString::fromStdString(r.differences.front()).toHtmlEscaped()));
+    lines << (r.agrees() && r.unread > 0 ? tr("· %1 steps read back as the job means them, <b>but for %2 lines that cannot be read</b>").arg(r.moves).arg(r.unread)
+              : r.agrees()               ? tr("✓ %1 steps read back: the control would do exactly what the job means").arg(r.moves)
+                                         : tr("<b>✗ The read-back differs:</b> %1").arg(QString::fromStdString(r.differences.front()).toHtmlEscaped()));
     // Programs with tip control carry rotary words instead of directions.
     const double turned = std::max(r.axis, r.rotary);
     lines << tr("· tip within %1 mm, %2 within %3°").arg(r.tip, 0, 'f', 6).arg(r.rotary > r.axis ? tr("rotary axes") : tr("axis")).arg(degrees(turned), 0, 'f', 6);
@@ -351,17 +352,19 @@ void SendPanel::storeAs(const QString& file) {
     const auto tell = [this](const Error& error) { emit m_model.toldUser(QString::fromStdString(error.text())); };
     const auto choice = m_model.dialects().choice();
     if (!choice) return tell(choice.error());
-    if (!posted->stops.empty() || !posted->proven) { // with the Stops at its head
-        const auto text = m_model.programs().post(*choice, true);
-        if (!text) {
-            tell(text.error());
-            return cannot(text.error());
-        }
-        m_text = *text;
-        m_view->setPlainText(m_text);
-    } else if (const auto again = m_model.programs().post(*choice); !again) { // files may have changed meanwhile
-        tell(again.error());
-        return cannot(again.error());
+    const auto& was = posted->dialect.spelling;
+    const bool asShown = posted->dialect.kind == choice->kind && !was == !choice->spelling && (!was || *was == *choice->spelling);
+    // Files may have changed meanwhile; what is not clean gets the Stops at its head.
+    const auto text = m_model.programs().post(*choice, !posted->stops.empty() || !posted->proven);
+    if (!text) {
+        tell(text.error());
+        return cannot(text.error());
+    }
+    m_text = *text;
+    m_view->setPlainText(m_text);
+    if (!asShown || !m_model.programs().posted()->report.agrees()) {
+        showPosted();
+        return tell({asShown ? "the program reads back as another" : "the dialect has changed since this program was written", {}, "Look at it, and store it again"});
     }
     if (const auto ok = m_model.programs().mayStore(file); !ok) return tell(ok.error());
     if (const auto ok = writeFileAtomic(file.toStdString(), m_text.toStdString(), true); !ok) return tell(ok.error());

@@ -2,6 +2,7 @@
 #include "WindowTest.h"
 #include "base/File.h"
 #include "model/Dialects.h"
+#include "panels/SendPanel.h"
 #include <QFile>
 #include <QTextBlock>
 
@@ -136,6 +137,17 @@ private slots:
         click(find<QPushButton>("postNow"));
         settle();
         QTRY_VERIFY2(program().contains("TIPON D1"), qPrintable(checks()));
+        // Its file changes on disk: what is shown is not what would be stored, so that nothing is; then it is.
+        auto* panel = m_window->findChild<SendPanel*>();
+        const QString target = m_dir->filePath("changed.nc");
+        Spelling spelling = loadSpelling(m_dir->filePath("egret-5h.dialect.json").toStdString()).value();
+        spelling[Phrase::TipOn] = "TIPIN D{register}";
+        QVERIFY(writeFileAtomic(m_dir->filePath("egret-5h.dialect.json").toStdString(), spellingToJson(spelling)));
+        panel->storeAs(target);
+        QVERIFY2(!QFile::exists(target) && message().contains("dialect has changed"), qPrintable(message()));
+        QVERIFY(program().contains("TIPIN D1"));
+        panel->storeAs(target);
+        QVERIFY(QFile::exists(target) && readFile(target.toStdString(), 1u << 26).value() == program().toStdString());
         QTemporaryDir other;
         QVERIFY(m_model->saveAs(other.filePath("moved.gyre.json")));
         QVERIFY(m_model->dialects().choice().value().spelling);
