@@ -85,7 +85,7 @@ MainWindow::MainWindow(AppModel& model, QWidget* parent) : QMainWindow(parent), 
     middle->addWidget(m_centre, 1);
     makeRight(centre);
     middle->addWidget(m_right);
-    m_tape = new TapePanel(m_model, centre);
+    m_tape = new TapePanel(m_model, m_model.route(), m_model.along(), m_model.stock(), centre);
     m_tape->setMinimumHeight(160);
     // The tape can be dragged taller by its upper edge.
     auto* rows = new QSplitter(Qt::Vertical, centre);
@@ -216,14 +216,14 @@ QLayout* MainWindow::makeLeft(QWidget* centre) {
     m_left = new QStackedWidget(centre);
     m_left->setObjectName("leftPanel");
     m_left->setFixedWidth(236);
-    m_left->addWidget(new BodiesPanel(m_model));
-    m_route = new RoutePanel(m_model);
+    m_left->addWidget(new BodiesPanel(m_model, m_model.setUp(), m_model.mending()));
+    m_route = new RoutePanel(m_model, m_model.route(), m_model.milling(), m_model.holes(), m_model.along());
     m_left->addWidget(m_route);
     connect(m_route, &RoutePanel::foldAsked, this, [this] { foldRoute(!m_route->folded()); });
-    auto* findings = new FindingsPanel(m_model);
+    auto* findings = new FindingsPanel(m_model, m_model.stock(), m_model.route());
     findings->setSeen([this] { return m_view->grab().toImage(); });
     m_left->addWidget(findings);
-    m_left->addWidget(new ToolList(m_model));
+    m_left->addWidget(new ToolList(m_model, m_model.tools()));
     // Set up has two sides: what is cut, and what it is cut with.
     auto* leftColumn = new QVBoxLayout;
     leftColumn->setSpacing(0);
@@ -258,7 +258,7 @@ void MainWindow::makeViews(QWidget* centre) {
     views->setObjectName("views");
     views->setHandleWidth(5);
     m_view = new View(m_model, views);
-    m_sheet = new SheetView(m_model, views);
+    m_sheet = new SheetView(m_model, m_model.picks(), m_model.milling(), views);
     views->addWidget(m_view);
     views->addWidget(m_sheet);
     views->setStretchFactor(0, 3);
@@ -266,10 +266,10 @@ void MainWindow::makeViews(QWidget* centre) {
     m_centre->addWidget(views);
     makeSheetSwitch();
     makeStockSwitch();
-    new SkyPanel(m_model, m_view);
-    new FitsPanel(m_model, m_view);
-    m_centre->addWidget(new ToolDrawing(m_model, centre));
-    m_centre->addWidget(new DialectPanel(m_model, centre));
+    new SkyPanel(m_model, m_model.sky(), m_view);
+    new FitsPanel(m_model, m_model.fits(), m_view);
+    m_centre->addWidget(new ToolDrawing(m_model, m_model.tools(), centre));
+    m_centre->addWidget(new DialectPanel(m_model, m_model.dialects(), centre));
     connect(&m_model.dialects(), &Dialects::changed, this, &MainWindow::showBench);
 }
 
@@ -281,17 +281,18 @@ void MainWindow::makeRight(QWidget* centre) {
     auto* cardColumn = new QVBoxLayout(cards);
     cardColumn->setContentsMargins(0, 0, 0, 0);
     cardColumn->setSpacing(0);
-    cardColumn->addWidget(new PlacingPanel(m_model));
-    cardColumn->addWidget(new FeaturesPanel(m_model));
-    cardColumn->addWidget(new MendsPanel(m_model));
+    cardColumn->addWidget(new PlacingPanel(m_model, m_model.setUp(), m_model.picks()));
+    cardColumn->addWidget(new FeaturesPanel(m_model, m_model.holes(), m_model.planes(), m_model.picks()));
+    cardColumn->addWidget(new MendsPanel(m_model, m_model.mending(), m_model.picks(), m_model.flank()));
     cardColumn->addStretch(1);
     m_right->addWidget(scrolled("setUpCards", cards));
-    m_recipe = new RecipePanel(m_model);
+    m_recipe = new RecipePanel(
+        m_model, {m_model.route(), m_model.picks(), m_model.holes(), m_model.mending(), m_model.milling(), m_model.along(), m_model.rowsAhead(), m_model.fits()});
     m_right->addWidget(m_recipe);
-    m_send = new SendPanel(m_model);
+    m_send = new SendPanel(m_model, m_model.programs(), m_model.dialects());
     m_send->setSeen([this] { return m_view->grab().toImage(); });
     m_right->addWidget(m_send);
-    m_right->addWidget(scrolled("toolCards", new ToolCards(m_model)));
+    m_right->addWidget(scrolled("toolCards", new ToolCards(m_model, m_model.tools())));
     connect(m_recipe, &RecipePanel::wordHovered, m_view, &View::lightWord);
     connect(m_recipe, &RecipePanel::wordEntered, m_view, [this] { m_view->setFocus(); });
 }

@@ -1,6 +1,5 @@
 #include "Paper.h"
 #include "base/File.h"
-#include "model/Programs.h"
 #include "model/StockShow.h"
 #include "panels/Silhouette.h"
 #include "session/ComparisonPage.h"
@@ -15,18 +14,18 @@ namespace gyre {
 
 namespace {
 
-Result<SetupSheetInput> inputOf(AppModel& model) {
-    if (!model.hasJob() || !model.place()) return fail("the job is not computed yet", {}, "Wait until the paths are there");
-    if (const auto changed = model.changedInputs(); !changed.empty()) {
-        model.computeNow(true);
+Result<SetupSheetInput> inputOf(OpenJob& open) {
+    if (!open.hasJob() || !open.place()) return fail("the job is not computed yet", {}, "Wait until the paths are there");
+    if (const auto changed = open.changedInputs(); !changed.empty()) {
+        open.computeNow(true);
         return fail("the file has changed since the paths were computed", changed.front().filename().string(),
                     "They are computed anew now; store again when that is done");
     }
-    SetupSheetInput in{.job = model.job(), .place = model.place(), .findings = model.findings(), .proven = model.programs().allProven()};
-    for (const Recipe& r : model.job().worked()) {
+    SetupSheetInput in{.job = open.job(), .place = open.place(), .findings = open.findings(), .proven = open.allProven()};
+    for (const Recipe& r : open.job().worked()) {
         const QString id = QString::fromStdString(r.id);
-        if (!model.upToDate(id)) return fail("the path is older than the recipe", r.name, "Wait until it is computed");
-        in.operations.push_back(model.result(id));
+        if (!open.upToDate(id)) return fail("the path is older than the recipe", r.name, "Wait until it is computed");
+        in.operations.push_back(open.result(id));
     }
     return in;
 }
@@ -70,32 +69,30 @@ Status storePdf(SetupSheetInput& in, const QString& file, const QImage& view) {
 
 } // namespace
 
-Status storeSetupSheet(AppModel& model, const QString& file, const QImage& view, const QString& program) {
-    if (auto may = model.programs().mayStore(file); !may) return may;
-    auto in = inputOf(model);
+Status storeSetupSheet(OpenJob& open, const QString& file, const QImage& view, const NamedProgram& program) {
+    if (auto may = open.mayStore(file); !may) return may;
+    auto in = inputOf(open);
     if (!in) return tl::unexpected(in.error());
-    if (!program.isEmpty() && model.programs().posted()) {
-        in->program = model.programs().posted()->program.text;
-        in->programName = program.toStdString();
-    }
+    in->program = program.text;
+    in->programName = program.name.toStdString();
     if (std::string png = bytesOf(view); !png.empty()) in->pictures.push_back({QObject::tr("As the window showed it").toStdString(), std::move(png)});
     if (file.endsWith(".pdf", Qt::CaseInsensitive)) return storePdf(*in, file, view);
     return writeFileAtomic(file.toStdString(), setupSheet(*in), true);
 }
 
-Status storeComparison(AppModel& model, const QString& file, const QImage& view) {
-    if (auto may = model.programs().mayStore(file); !may) return may;
-    const auto& picture = model.stock().picture();
-    if (!model.hasJob() || !picture || !picture->compared) return fail("the stock is not compared yet", {}, "Show its deviation, and wait until it is there");
+Status storeComparison(OpenJob& open, const StockShow& stock, const QString& file, const QImage& view) {
+    if (auto may = open.mayStore(file); !may) return may;
+    const auto& picture = stock.picture();
+    if (!open.hasJob() || !picture || !picture->compared) return fail("the stock is not compared yet", {}, "Show its deviation, and wait until it is there");
     if (picture->old) return fail("the stock was cut with paths from before a change", {}, "Wait until it is cut anew");
-    ComparisonPageInput in{.job = model.job(), .compared = *picture->compared, .cutBy = {}, .picture = bytesOf(view)};
+    ComparisonPageInput in{.job = open.job(), .compared = *picture->compared, .cutBy = {}, .picture = bytesOf(view)};
     for (const QString& name : picture->cutBy) in.cutBy.push_back(name.toStdString());
     return writeFileAtomic(file.toStdString(), comparisonPage(in), true);
 }
 
-Status storeToolList(AppModel& model, const QString& file) {
-    if (auto may = model.programs().mayStore(file); !may) return may;
-    const auto in = inputOf(model);
+Status storeToolList(OpenJob& open, const QString& file) {
+    if (auto may = open.mayStore(file); !may) return may;
+    const auto in = inputOf(open);
     if (!in) return tl::unexpected(in.error());
     return writeFileAtomic(file.toStdString(), toolList(*in), true);
 }

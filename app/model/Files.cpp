@@ -1,20 +1,8 @@
 // Opening, adding, watching, saving and recovering.
 #include "base/File.h"
-#include "geom/MeshFile.h"
-#include "model/AppModel.h"
-#include "model/Closer.h"
-#include "model/FlankShow.h"
-#include "model/Holes.h"
-#include "model/Mending.h"
-#include "model/Picks.h"
-#include "model/Programs.h"
-#include "model/SetUp.h"
-#include "model/ToolShelf.h"
-#include "proposal/MillWork.h"
+#include "model/OpenJob.h"
 #include "proposal/NewJob.h"
 #include "session/Sending.h"
-#include "session/Workshop.h"
-#include "tool/Library.h"
 #include <QDir>
 #include <QFileInfo>
 #include <QSaveFile>
@@ -24,7 +12,7 @@
 
 namespace gyre {
 
-void AppModel::endLooking() {
+void OpenJob::endLooking() {
     if (!m_looker) return;
     m_looking->cancel();
     m_looker->wait();
@@ -67,13 +55,13 @@ QString jobBeside(const QString& part) {
 bool isJobFile(const QString& file) { return file.endsWith(".json"); }
 } // namespace
 
-QString AppModel::lostWork(const QString& file) {
+QString OpenJob::lostWork(const QString& file) {
     const QString job = isJobFile(file) ? QFileInfo(file).absoluteFilePath() : jobBeside(file);
     const QFileInfo aside(job + ".autosave"), own(job);
     return aside.exists() && (!own.exists() || aside.lastModified() > own.lastModified()) ? aside.filePath() : QString();
 }
 
-Status AppModel::recover(const QString& file) {
+Status OpenJob::recover(const QString& file) {
     const QString aside = lostWork(file);
     auto job = openJob(aside.toStdString());
     if (!job) return tl::unexpected(job.error());
@@ -84,19 +72,19 @@ Status AppModel::recover(const QString& file) {
     return {};
 }
 
-void AppModel::discard() {
+void OpenJob::discard() {
     m_autosave.stop();
     std::error_code ec;
     std::filesystem::remove((m_file + ".autosave").toStdString(), ec);
     if (m_history) m_savedJob = m_history->shared();
 }
 
-bool AppModel::changedOnDisk() {
+bool OpenJob::changedOnDisk() {
     const auto now = m_contents.of(m_file.toStdString());
     return now ? *now != m_onDisk : m_onDisk != 0;
 }
 
-void AppModel::tookFile(const QString& file) {
+void OpenJob::tookFile(const QString& file) {
     m_file = QFileInfo(file).absoluteFilePath();
     const auto content = m_contents.of(m_file.toStdString());
     m_onDisk = content ? *content : 0;
@@ -110,7 +98,7 @@ void AppModel::tookFile(const QString& file) {
     m_lock.reset(); // nor told where nothing can be written beside it
 }
 
-void AppModel::watchInputs() {
+void OpenJob::watchInputs() {
     if (!m_watcher.files().isEmpty()) m_watcher.removePaths(m_watcher.files());
     QStringList files;
     if (m_place)
@@ -119,7 +107,7 @@ void AppModel::watchInputs() {
     if (!files.isEmpty()) m_watcher.addPaths(files);
 }
 
-Status AppModel::open(const QString& given) {
+Status OpenJob::open(const QString& given) {
     const QString file = QFileInfo(given).absoluteFilePath();
     const bool isJob = isJobFile(file);
     auto job = isJob ? openJob(file.toStdString()) : jobAround(file);
@@ -127,7 +115,6 @@ Status AppModel::open(const QString& given) {
     m_computer.reset();
     ++m_generation;
     endLooking();
-    closer().look(std::nullopt);
     m_lock.reset();
     tookFile(isJob ? file : jobBeside(file)); // a name that is free: nothing there is to be saved over
     m_proposeWhenOpen = !isJob;
@@ -135,16 +122,10 @@ Status AppModel::open(const QString& given) {
     m_savedJob = isJob ? m_history->shared() : nullptr;
     if (!isJob) m_bench = Bench::SetUp;
     remember(QFileInfo(file).absoluteFilePath());
-    mending().light(-1);
-    holes().reset();
-    flank().reset();
-    picks().forget();
-    setUp().holdBody(-1);
     m_section = {};
-    tools().reset();
     m_known.clear();
     m_place.reset();
-    programs().reset();
+    emit exchanged();
     m_trouble.clear();
     m_location = 0;
     m_slice = 1;
@@ -163,7 +144,7 @@ Status AppModel::open(const QString& given) {
 }
 
 // The largest body takes the role; the others are references until they are given theirs.
-void AppModel::lookInside(const QString& file, const std::string& name, const QString& step) {
+void OpenJob::lookInside(const QString& file, const std::string& name, const QString& step) {
     auto inside = std::make_shared<Result<std::vector<BodyInFile>>>();
     if (m_looker) { // one file at a time: what the one before finds is told by its own message, which is under way by then
         m_looker->wait();
@@ -212,14 +193,14 @@ void AppModel::lookInside(const QString& file, const std::string& name, const QS
     m_looker->start();
 }
 
-Result<Job> AppModel::jobAround(const QString& partFile) const {
+Result<Job> OpenJob::jobAround(const QString& partFile) const {
     // The machine that is in use now, where it is known there as well.
     if (m_place)
         if (auto same = gyre::jobAround(partFile.toStdString(), m_shop.toStdString(), m_place->machine->name)) return same;
     return gyre::jobAround(partFile.toStdString(), m_shop.toStdString());
 }
 
-std::vector<MachineFile> AppModel::machines() const {
+std::vector<MachineFile> OpenJob::machines() const {
     const QString folder = QFileInfo(m_file).absolutePath();
     std::vector<MachineFile> all = machinesIn(folder.toStdString());
     if (all.empty())
@@ -227,7 +208,7 @@ std::vector<MachineFile> AppModel::machines() const {
     return all;
 }
 
-void AppModel::addBody(const QString& given) {
+void OpenJob::addBody(const QString& given) {
     const QString file = QFileInfo(given).absoluteFilePath();
     const QString folder = QFileInfo(m_file).absolutePath(), suffix = QFileInfo(file).suffix().toLower();
     const QString step = tr("add %1").arg(QFileInfo(file).fileName());
@@ -245,7 +226,7 @@ void AppModel::addBody(const QString& given) {
     if (hasJob() && mayHoldBodies(file)) lookInside(file, name, step);
 }
 
-Status AppModel::saveAs(const QString& given) {
+Status OpenJob::saveAs(const QString& given) {
     if (!hasJob()) return fail("there is no job to save");
     const QString file = QFileInfo(given).absoluteFilePath();
     if (!m_shop.isEmpty() && QFileInfo(file).absoluteDir() == QDir(m_shop))
@@ -271,11 +252,15 @@ Status AppModel::saveAs(const QString& given) {
     return {};
 }
 
-Status AppModel::save() { return saveAs(m_file); }
+Status OpenJob::mayStore(const QString& file) const {
+    return mayBeReplaced(file.toStdString(), m_file.toStdString(), m_place ? m_place->inputs : std::vector<InputFile>{});
+}
 
-bool AppModel::isCopy() const { return !m_shop.isEmpty() && !m_file.isEmpty() && QFileInfo(m_file).absoluteDir() == QDir(m_shop); }
+Status OpenJob::save() { return saveAs(m_file); }
 
-void AppModel::autosave() {
+bool OpenJob::isCopy() const { return !m_shop.isEmpty() && !m_file.isEmpty() && QFileInfo(m_file).absoluteDir() == QDir(m_shop); }
+
+void OpenJob::autosave() {
     if (!edited() || isCopy()) return;
     if (auto ok = writeFileAtomic((m_file + ".autosave").toStdString(), jobToJson(job())); !ok) emit toldUser(QString::fromStdString(ok.error().text()));
 }
@@ -287,7 +272,7 @@ QString recentFile() { return QStandardPaths::writableLocation(QStandardPaths::A
 constexpr int kMostRecent = 12;
 } // namespace
 
-QStringList AppModel::recentFiles() const {
+QStringList OpenJob::recentFiles() const {
     QFile f(recentFile());
     QStringList out;
     if (!f.open(QIODevice::ReadOnly | QIODevice::Text)) return out;
@@ -296,7 +281,7 @@ QStringList AppModel::recentFiles() const {
     return out;
 }
 
-void AppModel::remember(const QString& file) {
+void OpenJob::remember(const QString& file) {
     QStringList all = recentFiles();
     all.removeAll(file);
     all.prepend(file);

@@ -5,19 +5,6 @@
 
 namespace gyre {
 
-Status Programs::mayStore(const QString& file) const {
-    return mayBeReplaced(file.toStdString(), m_model.file().toStdString(), place() ? place()->inputs : std::vector<InputFile>{});
-}
-
-bool Programs::allProven() const {
-    if (!hasJob() || job().worked().empty()) return false;
-    for (const Recipe& r : job().worked()) {
-        const QString id = QString::fromStdString(r.id);
-        if (!m_model.upToDate(id) || !m_model.proof(id)) return false;
-    }
-    return true;
-}
-
 const Act* Programs::Posted::actAt(const std::string& operation, std::size_t location) const {
     const auto known = std::find(operations.begin(), operations.end(), operation);
     if (known == operations.end()) return nullptr;
@@ -76,7 +63,7 @@ Result<QString> Programs::post(const DialectChoice& dialect, bool despiteStops) 
     }
     for (const Finding& f : m_model.findings())
         if (f.rank == Rank::Stop) posted->stops.push_back(f);
-    posted->proven = allProven();
+    posted->proven = m_model.allProven();
     PostInput input = inDialect(postInputOf(job(), place(), operations), dialect.spelling);
     posted->dialect = dialect;
     posted->machine = input.machine;

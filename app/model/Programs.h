@@ -35,10 +35,6 @@ public:
     /// The line that brings the tool to where the selected operation's path is looked at; empty while no program was written, or its path is older.
     [[nodiscard]] QString lineHere() const;
     [[nodiscard]] const ReplayReport& replayReport() const { return m_posted ? m_posted->report : m_none; }
-    /// May a program be written over this file?
-    [[nodiscard]] Status mayStore(const QString& file) const;
-    /// Every operation that makes a path is computed and proven as the job stands now.
-    [[nodiscard]] bool allProven() const;
     void reset() { m_posted.reset(); }
 
 private:

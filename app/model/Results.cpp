@@ -1,38 +1,27 @@
 // What comes back from computing: results, proofs, findings, the place on the path, programs.
-#include "base/File.h"
-#include "geom/MeshFile.h"
-#include "model/AppModel.h"
-#include "model/FlankShow.h"
-#include "model/SetUp.h"
-#include "model/StockShow.h"
-#include "proposal/MillWork.h"
-#include "proposal/NewJob.h"
+#include "model/OpenJob.h"
 #include "session/RouteProof.h"
 #include "session/Sending.h"
-#include "session/Workshop.h"
-#include "tool/Library.h"
-#include <QDir>
 #include <QFileInfo>
 #include <algorithm>
 #include <utility>
 
 namespace gyre {
 
-void AppModel::takePlace(const std::shared_ptr<const Workplace>& place) {
+void OpenJob::takePlace(const std::shared_ptr<const Workplace>& place) {
     const bool fresh = m_place != place && (!m_place || m_place->looks != place->looks);
     m_place = place;
     watchInputs();
     m_trouble.clear();
     if (fresh) {
-        flank().askAgain();
         emit placeChanged();
         emit featuresChanged();
     }
-    if (std::exchange(m_proposeWhenOpen, false)) setUp().propose();
+    if (std::exchange(m_proposeWhenOpen, false)) emit partOpened();
     tellRemarks();
 }
 
-void AppModel::takeResult(const std::shared_ptr<const OperationResult>& result) {
+void OpenJob::takeResult(const std::shared_ptr<const OperationResult>& result) {
     const QString id = QString::fromStdString(result->operation);
     Known& known = m_known[result->operation];
     known.result = result;
@@ -45,7 +34,7 @@ void AppModel::takeResult(const std::shared_ptr<const OperationResult>& result) 
     emit locationChanged();
 }
 
-void AppModel::startComputer() {
+void OpenJob::startComputer() {
     const auto generation = m_generation;
     // Events come on the computing thread; each is handed to the window's own, and dropped when another job is open by then.
     const auto here = [this, generation](auto&& body) {
@@ -88,32 +77,32 @@ void AppModel::startComputer() {
 }
 
 // What was healed, left out or missing in the files, once for each.
-void AppModel::tellRemarks() {
+void OpenJob::tellRemarks() {
     QStringList remarks;
     for (const PlacedBody& b : m_place->bodies)
         for (const std::string& r : b.shape->remarks()) remarks << QString::fromStdString(b.name + ": " + r);
     if (remarks != std::exchange(m_remarks, remarks) && !remarks.isEmpty()) emit toldUser(remarks.join("\n"));
 }
 
-std::uint64_t AppModel::keyOf(const QString& operation) const {
+std::uint64_t OpenJob::keyOf(const QString& operation) const {
     if (!hasJob() || !m_place) return 0;
     const auto worked = job().worked(operation.toStdString());
     return worked ? operationKey(m_place->keyFor(*worked), *worked, job().tool(worked->tool)) : 0;
 }
 
-std::shared_ptr<const OperationResult> AppModel::result(const QString& operation) const {
+std::shared_ptr<const OperationResult> OpenJob::result(const QString& operation) const {
     const auto it = m_known.find(inHand(operation).toStdString());
     return it == m_known.end() ? nullptr : it->second.result;
 }
 
-std::vector<std::filesystem::path> AppModel::changedInputs() const { return m_place ? changedFiles(m_place->inputs, m_contents) : std::vector<std::filesystem::path>{}; }
+std::vector<std::filesystem::path> OpenJob::changedInputs() const { return m_place ? changedFiles(m_place->inputs, m_contents) : std::vector<std::filesystem::path>{}; }
 
-bool AppModel::upToDate(const QString& operation) const {
+bool OpenJob::upToDate(const QString& operation) const {
     const auto known = result(operation);
     return known && known->key == keyOf(inHand(operation));
 }
 
-const ProofResult* AppModel::proof(const QString& asked) const {
+const ProofResult* OpenJob::proof(const QString& asked) const {
     const QString operation = inHand(asked);
     const auto it = m_known.find(operation.toStdString());
     // A proof holds until anything it rests on changes.
@@ -121,7 +110,16 @@ const ProofResult* AppModel::proof(const QString& asked) const {
     return foundAsNow(operation, *it->second.proof) ? it->second.proof.get() : nullptr;
 }
 
-bool AppModel::foundAsNow(const QString& operation, const ProofResult& proof) const {
+bool OpenJob::allProven() const {
+    if (!hasJob() || job().worked().empty()) return false;
+    for (const Recipe& r : job().worked()) {
+        const QString id = QString::fromStdString(r.id);
+        if (!upToDate(id) || !proof(id)) return false;
+    }
+    return true;
+}
+
+bool OpenJob::foundAsNow(const QString& operation, const ProofResult& proof) const {
     std::vector<std::shared_ptr<const OperationResult>> done;
     const OperationResult* before = nullptr;
     for (const Recipe& r : job().worked()) {
@@ -133,7 +131,7 @@ bool AppModel::foundAsNow(const QString& operation, const ProofResult& proof) co
     return proof.start == standingAfter(*m_place->machine, before) && proof.stock == stockFound(*m_place, done);
 }
 
-std::vector<AppModel::HazardStretch> AppModel::hazards() const {
+std::vector<OpenJob::HazardStretch> OpenJob::hazards() const {
     const auto r = result();
     if (!r || !r->path()) return {};
     std::vector<HazardStretch> all;
@@ -147,7 +145,7 @@ std::vector<AppModel::HazardStretch> AppModel::hazards() const {
     return all;
 }
 
-std::vector<Finding> AppModel::findings() const {
+std::vector<Finding> OpenJob::findings() const {
     std::vector<Finding> all;
     if (!hasJob()) return all;
     for (const Recipe& r : job().worked()) {
@@ -161,7 +159,7 @@ std::vector<Finding> AppModel::findings() const {
     return all;
 }
 
-void AppModel::computeNow(bool alsoProve) {
+void OpenJob::computeNow(bool alsoProve) {
     if (!m_computer) return;
     m_delay.stop();
     if (m_looker) { // its answer changes what there is to compute
@@ -175,13 +173,13 @@ void AppModel::computeNow(bool alsoProve) {
     emit computingChanged();
 }
 
-void AppModel::cancel() {
+void OpenJob::cancel() {
     m_delay.stop();
     if (m_looker) m_looking->cancel();
     if (m_computer) m_computer->cancel();
 }
 
-void AppModel::setLocation(std::size_t location) {
+void OpenJob::setLocation(std::size_t location) {
     const auto r = result();
     const std::size_t n = r && r->path() ? r->path()->size() : 0;
     const std::size_t to = n ? std::min(location, n - 1) : 0;
@@ -190,12 +188,11 @@ void AppModel::setLocation(std::size_t location) {
     emit locationChanged();
 }
 
-void AppModel::showFinding(const Finding& f) {
+void OpenJob::showFinding(const Finding& f) {
     if (!f.operation.empty()) select(QString::fromStdString(f.operation));
     const auto r = result();
     if (!r || !r->path()) return;
-    // What is said of the stock is seen on the stock.
-    if ((f.code.find("stock") != std::string::npos || f.code == "piece-loose") && !stock().shown()) stock().show(StockBy::Operation);
+    emit findingAsked(f);
     if (f.span) {
         // Inside the span, the place the finding names.
         std::size_t at = f.span->first;

@@ -12,13 +12,13 @@ QString RecipePanel::axisLayoutKey(const Recipe& r) const {
                       .arg(r.axis.blended ? static_cast<int>(r.axis.last.rule) : -1)
                       .arg(r.axis.keys.size())
                       .arg(QString::fromStdString(r.axis.locked))
-                      .arg(m_model.job().mends.size())
+                      .arg(m_open.job().mends.size())
                       .arg(QString::fromStdString(r.axis.curve))
                       .arg(!r.pattern.rail1.empty() && !r.pattern.rail2.empty());
-    for (const JobBody& b : m_model.job().bodies)
+    for (const JobBody& b : m_open.job().bodies)
         if (b.role == "drawing") key += "/" + QString::fromStdString(b.name);
-    for (const Mend& m : m_model.job().mends) key += "/" + QString::fromStdString(m.name);
-    if (m_model.place()) key += "/" + QString::fromStdString(m_model.place()->machine->name);
+    for (const Mend& m : m_open.job().mends) key += "/" + QString::fromStdString(m.name);
+    if (m_open.place()) key += "/" + QString::fromStdString(m_open.place()->machine->name);
     return key;
 }
 
@@ -38,11 +38,11 @@ QString RecipePanel::alongLayoutKey(const Recipe& r) const {
 
 Word* RecipePanel::curveWord(const QString& key, const QString& name, const QString& none, const std::string& now) {
     std::vector<Word::Option> options{{"", none}};
-    for (const JobBody& b : m_model.job().bodies)
+    for (const JobBody& b : m_open.job().bodies)
         if (b.role == "drawing" && !b.flat) options.push_back({QString::fromStdString(b.name), QString::fromStdString(b.name)});
-    for (const Mend& m : m_model.job().mends)
+    for (const Mend& m : m_open.job().mends)
         if (m.kind != MendKind::FreedFace) options.push_back({QString::fromStdString(m.name), QString::fromStdString(m.name)});
-    if (key == "axis.curve" && !m_model.recipe()->pattern.rail1.empty() && !m_model.recipe()->pattern.rail2.empty())
+    if (key == "axis.curve" && !m_open.recipe()->pattern.rail1.empty() && !m_open.recipe()->pattern.rail2.empty())
         options.push_back({kRaisedMiddle, tr("+ a raised middle of the rails")});
     if (!now.empty() && std::none_of(options.begin(), options.end(), [&](const Word::Option& o) { return o.value == QString::fromStdString(now); }))
         options.push_back({QString::fromStdString(now), QString::fromStdString(now)});
@@ -70,7 +70,7 @@ void RecipePanel::sayAim(Said& s, const AxisAim& aim, const QString& at) {
         words(", {away}");
         say(s, " {}", {curve(tr("Curve that the axis goes by"))});
         if (first && aim.curve.empty()) words(" {edges}");
-        if (first && m_model.along().axisMiddle())
+        if (first && m_parts.along.axisMiddle())
             say(s, tr(", raised by {} along {}"),
                 {word(Word::Kind::Length, "middle.raise", tr("How far the middle is raised"), 1.0),
                  choice("middle.along", tr("Way that the middle is raised"), {{"0", "X"}, {"1", "Y"}, {"2", "Z"}})});
@@ -111,8 +111,8 @@ void RecipePanel::sayKeys(Said& s, const AxisSpec& a) {
 
 void RecipePanel::sayLimits(Said& rare, const AxisSpec& a) {
     std::vector<Word::Option> locks{{"", tr("no joint")}};
-    if (m_model.place())
-        for (const auto& j : m_model.place()->machine->joints)
+    if (m_open.place())
+        for (const auto& j : m_open.place()->machine->joints)
             if (j.kind == JointKind::Rotary) locks.push_back({QString::fromStdString(j.name), QString::fromStdString(j.name)});
     say(rare, tr("Evened over {axis.smoothing}, at most {axis.steepest} °/mm (0: any), upright within {axis.nearPole} of the pole; lock {}"),
         {choice("axis.locked", tr("Rotary joint that is locked"), locks)});
@@ -124,13 +124,13 @@ void RecipePanel::sayLimits(Said& rare, const AxisSpec& a) {
 }
 
 void RecipePanel::layoutAxis() {
-    const AxisSpec& a = m_model.recipe()->axis;
+    const AxisSpec& a = m_open.recipe()->axis;
     Said s;
     say(s, tr("Axis {axis.rule}"));
     sayAim(s, a, "axis.");
     Word* last = formWord("axis.last.rule");
     std::vector<Word::Option> others; // faces are picked for one aim
-    for (const WordOption& o : wordAt(recipeWords(m_model.recipe()->kind), "axis.last.rule")->options)
+    for (const WordOption& o : wordAt(recipeWords(m_open.recipe()->kind), "axis.last.rule")->options)
         if (o.id != "normals") others.push_back({QString::fromStdString(o.id), tr(o.label.c_str())});
     last->setOptions(others);
     // Where the last row is as the first, that is a rare word.
@@ -148,7 +148,7 @@ void RecipePanel::layoutAxis() {
 }
 
 void RecipePanel::layoutAlong() {
-    switch (m_model.recipe()->kind) {
+    switch (m_open.recipe()->kind) {
     case OperationKind::Swarf:
         layoutSwarf();
         break;
@@ -182,7 +182,7 @@ QString RecipePanel::syncText(const SwarfSpec& swarf) {
 
 void RecipePanel::layoutSwarf() {
     using K = Word::Kind;
-    const SwarfSpec& w = m_model.recipe()->swarf;
+    const SwarfSpec& w = m_open.recipe()->swarf;
     Said target, pattern, axis;
     say(target, tr("The cutter's side down {swarf.from}"));
     if (w.fromRails) {
@@ -211,7 +211,7 @@ void RecipePanel::layoutSwarf() {
 }
 
 void RecipePanel::layoutCurve() {
-    const CurveSpec& c = m_model.recipe()->curve;
+    const CurveSpec& c = m_open.recipe()->curve;
     const bool channel = c.by == CurveBy::Channel;
     Said target, feed, pattern, rare;
     say(target, channel ? tr("Lead {curve.by} {target.faces}") : tr("Lead {curve.by} along {target.edges}, {target.drawings}; normals of {target.faces}"));
@@ -237,7 +237,7 @@ void RecipePanel::layoutCurve() {
 
 void RecipePanel::layoutEdges() {
     using K = Word::Kind;
-    const BreakSpec& e = m_model.recipe()->edge;
+    const BreakSpec& e = m_open.recipe()->edge;
     Said target, pattern, axis;
     say(target, tr("Break {edge.edges}"));
     if (e.edges == BreakEdges::Picked) say(target, " {target.edges}");

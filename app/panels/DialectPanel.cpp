@@ -30,7 +30,7 @@ std::vector<std::string> splitLines(const QString& text) {
 
 } // namespace
 
-DialectPanel::DialectPanel(AppModel& model, QWidget* parent) : QScrollArea(parent), m_model(model), m_dialects(model.dialects()) {
+DialectPanel::DialectPanel(OpenJob& open, Dialects& dialects, QWidget* parent) : QScrollArea(parent), m_open(open), m_dialects(dialects) {
     setObjectName("dialectPanel");
     setAccessibleName(tr("The dialect"));
     setWidgetResizable(true);
@@ -50,7 +50,7 @@ DialectPanel::DialectPanel(AppModel& model, QWidget* parent) : QScrollArea(paren
     makeScript();
     m_column->addStretch(1);
     connect(&m_dialects, &Dialects::changed, this, &DialectPanel::refresh);
-    connect(&m_model, &AppModel::placeChanged, this, &DialectPanel::refresh);
+    connect(&m_open, &OpenJob::placeChanged, this, &DialectPanel::refresh);
     refresh();
 }
 
@@ -134,7 +134,7 @@ Word* DialectPanel::clamp(const std::string& joint, bool on) {
                        on ? tr("Code that clamps %1").arg(QString::fromStdString(joint)) : tr("Code that lets %1 go").arg(QString::fromStdString(joint)), m_inside);
     const auto ofMachine = [this, joint] {
         ClampCodes c{joint, 0, 0};
-        if (const auto place = m_model.place())
+        if (const auto place = m_open.place())
             if (const int j = place->machine->find(joint); j >= 0) {
                 c.on = place->machine->joints[static_cast<std::size_t>(j)].clampCode;
                 c.off = place->machine->joints[static_cast<std::size_t>(j)].freeCode;
@@ -244,7 +244,7 @@ void DialectPanel::makeControl() {
 // Its joints are those of the machine at hand.
 void DialectPanel::makeClamps() {
     std::vector<std::string> joints;
-    if (const auto place = m_model.place())
+    if (const auto place = m_open.place())
         for (const Joint& j : place->machine->joints)
             if (j.kind == JointKind::Rotary) joints.push_back(j.name);
     if (joints == m_clampJoints) return;

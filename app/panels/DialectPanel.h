@@ -11,14 +11,14 @@ class QVBoxLayout;
 
 namespace gyre {
 
-class AppModel;
+class OpenJob;
 class Sentence;
 class Word;
 
 class DialectPanel : public QScrollArea {
     Q_OBJECT
 public:
-    explicit DialectPanel(AppModel& model, QWidget* parent = nullptr);
+    DialectPanel(OpenJob& open, Dialects& dialects, QWidget* parent = nullptr);
 
 private:
     /// A word of the dialect: how it is shown, and what typing or choosing changes.
@@ -46,7 +46,7 @@ private:
     void makeClamps();
     void refresh();
 
-    AppModel& m_model;
+    OpenJob& m_open;
     Dialects& m_dialects;
     QWidget* m_inside = nullptr;
     QVBoxLayout* m_column = nullptr;

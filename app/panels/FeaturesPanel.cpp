@@ -12,37 +12,38 @@ namespace gyre {
 
 // One plane a direction: holes side by side share theirs.
 void FeaturesPanel::planesOnHoles() {
-    const auto groups = m_model.holes().groups();
-    const int lit = m_model.holes().litGroup();
+    const auto groups = m_holes.groups();
+    const int lit = m_holes.litGroup();
     if (lit < 0 || lit >= static_cast<int>(groups.size())) return;
     std::vector<Vec3> done;
-    const auto holes = m_model.holes().all();
+    const auto holes = m_holes.all();
     for (const auto i : groups[static_cast<std::size_t>(lit)].holes) {
         const Hole& h = holes[i];
-        if (m_model.holes().leftOut(i) || std::any_of(done.begin(), done.end(), [&](const Vec3& d) { return angleBetween(d, h.direction) < 1e-4; })) continue;
+        if (m_holes.leftOut(i) || std::any_of(done.begin(), done.end(), [&](const Vec3& d) { return angleBetween(d, h.direction) < 1e-4; })) continue;
         done.push_back(h.direction);
-        m_model.planes().add(planeByHole(h));
+        m_planes.add(planeByHole(h));
     }
 }
 
-FeaturesPanel::FeaturesPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+FeaturesPanel::FeaturesPanel(OpenJob& open, Holes& holes, Planes& planes, Picks& picks, QWidget* parent)
+    : QWidget(parent), m_open(open), m_holes(holes), m_planes(planes), m_picks(picks) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(12, 0, 12, 8);
     outer->setSpacing(8);
     QVBoxLayout* inside = nullptr;
     outer->addWidget(card(tr("Holes"), this, inside));
-    m_holes = new QVBoxLayout;
-    m_holes->setSpacing(2);
-    inside->addLayout(m_holes);
+    m_holeList = new QVBoxLayout;
+    m_holeList->setSpacing(2);
+    inside->addLayout(m_holeList);
     outer->addWidget(card(tr("Planes"), this, inside));
-    m_planes = new QVBoxLayout;
-    m_planes->setSpacing(2);
-    inside->addLayout(m_planes);
+    m_planeList = new QVBoxLayout;
+    m_planeList->setSpacing(2);
+    inside->addLayout(m_planeList);
     auto* add = new QHBoxLayout;
     m_onFace = new QPushButton(tr("+  On a face"), this);
     m_onFace->setObjectName("planeOnFace");
     m_onFace->setCheckable(true);
-    connect(m_onFace, &QPushButton::clicked, this, [this](bool on) { m_model.picks().setMode(on ? PickMode::PlaneFace : PickMode::None); });
+    connect(m_onFace, &QPushButton::clicked, this, [this](bool on) { m_picks.setMode(on ? PickMode::PlaneFace : PickMode::None); });
     m_onHoles = new QPushButton(tr("+  On holes"), this);
     m_onHoles->setObjectName("planeOnHoles");
     connect(m_onHoles, &QPushButton::clicked, this, &FeaturesPanel::planesOnHoles);
@@ -54,58 +55,58 @@ FeaturesPanel::FeaturesPanel(AppModel& model, QWidget* parent) : QWidget(parent)
     ways->setObjectName("planeWays");
     ways->addAction(tr("three points"), this,
                     [this] {
-                        m_model.picks().ask({PickKind::Points, "plane.points", tr("Click its origin, a point along X, a point on the Y side · Esc when done")});
+                        m_picks.ask({PickKind::Points, "plane.points", tr("Click its origin, a point along X, a point on the Y side · Esc when done")});
                     })
         ->setObjectName("planeBy.points");
     ways->addAction(tr("two edges"), this,
                     [this] {
-                        m_model.picks().ask({PickKind::Edges, "plane.edges", tr("Click two straight edges, the first one is X · Esc when done")});
+                        m_picks.ask({PickKind::Edges, "plane.edges", tr("Click two straight edges, the first one is X · Esc when done")});
                     })
         ->setObjectName("planeBy.edges");
-    ways->addAction(tr("angles from the datum"), this, [this] { (void)m_model.planes().addByAngles(0, 0, 0); })->setObjectName("planeBy.angles");
+    ways->addAction(tr("angles from the datum"), this, [this] { (void)m_planes.addByAngles(0, 0, 0); })->setObjectName("planeBy.angles");
     more->setMenu(ways);
     add->addWidget(more);
     add->addStretch();
     inside->addLayout(add);
-    connect(&m_model, &AppModel::jobChanged, this, &FeaturesPanel::refresh);
-    connect(&m_model, &AppModel::placeChanged, this, &FeaturesPanel::refresh);
-    connect(&m_model, &AppModel::featuresChanged, this, &FeaturesPanel::refresh);
-    connect(&m_model.picks(), &Picks::modeChanged, this, [this] { m_onFace->setChecked(m_model.picks().mode() == PickMode::PlaneFace); });
+    connect(&m_open, &OpenJob::jobChanged, this, &FeaturesPanel::refresh);
+    connect(&m_open, &OpenJob::placeChanged, this, &FeaturesPanel::refresh);
+    connect(&m_open, &OpenJob::featuresChanged, this, &FeaturesPanel::refresh);
+    connect(&m_picks, &Picks::modeChanged, this, [this] { m_onFace->setChecked(m_picks.mode() == PickMode::PlaneFace); });
     refresh();
 }
 
 void FeaturesPanel::refresh() {
     if (draggedIn(this)) return QTimer::singleShot(150, this, [this] { refresh(); });
     const KeepFocus keep(this);
-    clear(m_holes);
-    clear(m_planes);
-    if (!m_model.hasJob()) return;
+    clear(m_holeList);
+    clear(m_planeList);
+    if (!m_open.hasJob()) return;
     fillHoles();
     fillPlanes();
 }
 
 void FeaturesPanel::fillHoles() {
-    const auto groups = m_model.holes().groups();
-    m_onHoles->setEnabled(m_model.holes().litGroup() >= 0 && m_model.holes().litGroup() < static_cast<int>(groups.size()));
+    const auto groups = m_holes.groups();
+    m_onHoles->setEnabled(m_holes.litGroup() >= 0 && m_holes.litGroup() < static_cast<int>(groups.size()));
     if (groups.empty()) {
-        m_holes->addWidget(
-            softLabel(m_model.place() ? tr("No holes: no cylinder or cone closes around an empty axis.") : tr("Looked for as soon as the part is open."), this));
+        m_holeList->addWidget(
+            softLabel(m_open.place() ? tr("No holes: no cylinder or cone closes around an empty axis.") : tr("Looked for as soon as the part is open."), this));
         return;
     }
     for (int g = 0; g < static_cast<int>(groups.size()); ++g) {
         const HoleGroup& group = groups[static_cast<std::size_t>(g)];
-        const bool out = std::all_of(group.holes.begin(), group.holes.end(), [&](std::size_t i) { return m_model.holes().leftOut(i); });
+        const bool out = std::all_of(group.holes.begin(), group.holes.end(), [&](std::size_t i) { return m_holes.leftOut(i); });
         const QString words = QString::fromStdString(group.words);
         auto* name = flatButton(words, QString("holes.%1").arg(g), tr("Light these holes: %1").arg(words), this);
         name->setCheckable(true);
-        name->setChecked(m_model.holes().litGroup() == g);
+        name->setChecked(m_holes.litGroup() == g);
         name->setStyleSheet("text-align: left");
         name->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed); // a long name must not widen the card
         if (out) name->setText(tr("%1 · left out").arg(words));
         connect(
-            name, &QPushButton::clicked, this, [this, g] { m_model.holes().lightGroup(g); }, Qt::QueuedConnection);
-        m_holes->addWidget(name);
-        if (m_model.holes().litGroup() != g) continue;
+            name, &QPushButton::clicked, this, [this, g] { m_holes.lightGroup(g); }, Qt::QueuedConnection);
+        m_holeList->addWidget(name);
+        if (m_holes.litGroup() != g) continue;
         auto* row = new QWidget(this);
         auto* buttons = new QHBoxLayout(row);
         buttons->setContentsMargins(8, 0, 0, 4);
@@ -113,19 +114,19 @@ void FeaturesPanel::fillHoles() {
         auto* leave = flatButton(out ? tr("take back") : tr("leave out"), QString("leave.%1").arg(g),
                                  out ? tr("Work on these holes again") : tr("Do not work on these holes"), row);
         connect(
-            turn, &QPushButton::clicked, this, [this, group] { m_model.holes().turn(group); }, Qt::QueuedConnection);
+            turn, &QPushButton::clicked, this, [this, group] { m_holes.turn(group); }, Qt::QueuedConnection);
         connect(
-            leave, &QPushButton::clicked, this, [this, group, out] { m_model.holes().leaveOut(group, !out); }, Qt::QueuedConnection);
+            leave, &QPushButton::clicked, this, [this, group, out] { m_holes.leaveOut(group, !out); }, Qt::QueuedConnection);
         buttons->addWidget(turn);
         buttons->addWidget(leave);
         buttons->addStretch();
-        m_holes->addWidget(row);
+        m_holeList->addWidget(row);
     }
 }
 
 void FeaturesPanel::fillPlanes() {
-    const auto& planes = m_model.job().planes;
-    if (planes.empty()) m_planes->addWidget(softLabel(tr("None yet. A plane is where indexed work stands square to the tool."), this));
+    const auto& planes = m_open.job().planes;
+    if (planes.empty()) m_planeList->addWidget(softLabel(tr("None yet. A plane is where indexed work stands square to the tool."), this));
     for (std::size_t i = 0; i < planes.size(); ++i) {
         auto* row = new QWidget(this);
         auto* line = new QHBoxLayout(row);
@@ -133,22 +134,22 @@ void FeaturesPanel::fillPlanes() {
         auto* name = new Word(Word::Kind::Text, QString("plane.%1.name").arg(i), tr("Name of the plane"), row);
         name->show(QString::fromStdString(planes[i].name), false);
         connect(
-            name, &Word::changed, this, [this, i](const QString&, const QString& to) { m_model.planes().rename(i, to); }, Qt::QueuedConnection);
+            name, &Word::changed, this, [this, i](const QString&, const QString& to) { m_planes.rename(i, to); }, Qt::QueuedConnection);
         line->addWidget(name);
         line->addStretch();
         auto* flip = flatButton(tr("flip"), QString("flipPlane.%1").arg(i), tr("Turn the plane's normal round"), row);
         auto* remove = flatButton(QString::fromUtf8("×"), QString("removePlane.%1").arg(i), tr("Remove the plane"), row);
         connect(
-            flip, &QPushButton::clicked, this, [this, i] { m_model.planes().flip(i); }, Qt::QueuedConnection);
+            flip, &QPushButton::clicked, this, [this, i] { m_planes.flip(i); }, Qt::QueuedConnection);
         connect(
-            remove, &QPushButton::clicked, this, [this, i] { m_model.planes().remove(i); }, Qt::QueuedConnection);
+            remove, &QPushButton::clicked, this, [this, i] { m_planes.remove(i); }, Qt::QueuedConnection);
         line->addWidget(flip);
         line->addWidget(remove);
-        m_planes->addWidget(row);
-        auto* reach = softLabel(m_model.planes().reach(planes[i]), this);
+        m_planeList->addWidget(row);
+        auto* reach = softLabel(m_planes.reach(planes[i]), this);
         reach->setObjectName(QString("reach.%1").arg(i));
-        m_planes->addWidget(reach);
-        m_planes->addWidget(whereSentence(i, planes[i]));
+        m_planeList->addWidget(reach);
+        m_planeList->addWidget(whereSentence(i, planes[i]));
     }
 }
 
@@ -172,12 +173,12 @@ Sentence* FeaturesPanel::whereSentence(std::size_t i, const WorkPlane& plane) {
         auto* w = new Word(place ? Word::Kind::Length : Word::Kind::Angle, QString("plane.%1.%2%3").arg(i).arg(place ? "at" : "turn").arg(kAxes[k % 3]),
                            place ? tr("Origin %1").arg(kAxes[k % 3]) : tr("Turned about %1").arg(kAxes[k % 3]), out);
         w->setStep(place ? 1.0 : 5.0);
-        w->show(QString::number(place ? plane.origin[k] : angles[static_cast<std::size_t>(k - 3)], 'g', 12), place && m_model.inches());
-        connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+        w->show(QString::number(place ? plane.origin[k] : angles[static_cast<std::size_t>(k - 3)], 'g', 12), place && m_open.inches());
+        connect(w, &Word::wrongText, &m_open, &OpenJob::toldUser);
         connect(
             w, &Word::changed, this,
             [this, i, k](const QString&, const QString& value) {
-                m_model.change(
+                m_open.change(
                     tr("move plane"),
                     [&](Job& j) {
                         WorkPlane& p = j.planes[i];
@@ -193,7 +194,7 @@ Sentence* FeaturesPanel::whereSentence(std::size_t i, const WorkPlane& plane) {
                         }
                     },
                     QString("plane.%1.%2").arg(i).arg(k));
-                emit m_model.featuresChanged();
+                emit m_open.featuresChanged();
             },
             Qt::QueuedConnection);
         words.push_back(w);

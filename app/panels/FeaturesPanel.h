@@ -1,6 +1,6 @@
 // The Set up bench's cards for what was found on the part and what was laid on it: holes and planes.
 #pragma once
-#include "model/AppModel.h"
+#include "model/OpenJob.h"
 #include "panels/Sentence.h"
 #include <QWidget>
 
@@ -9,10 +9,13 @@ class QPushButton;
 
 namespace gyre {
 
+class Picks;
+class Planes;
+class Holes;
 class FeaturesPanel : public QWidget {
     Q_OBJECT
 public:
-    explicit FeaturesPanel(AppModel& model, QWidget* parent = nullptr);
+    FeaturesPanel(OpenJob& open, Holes& holes, Planes& planes, Picks& picks, QWidget* parent = nullptr);
 
 private:
     void planesOnHoles();
@@ -20,8 +23,11 @@ private:
     void fillHoles();
     void fillPlanes();
     Sentence* whereSentence(std::size_t plane, const WorkPlane& at);
-    AppModel& m_model;
-    QVBoxLayout *m_holes = nullptr, *m_planes = nullptr;
+    OpenJob& m_open;
+    Holes& m_holes;
+    Planes& m_planes;
+    Picks& m_picks;
+    QVBoxLayout *m_holeList = nullptr, *m_planeList = nullptr;
     QPushButton *m_onFace = nullptr, *m_onHoles = nullptr;
 };
 

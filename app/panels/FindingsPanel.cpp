@@ -9,7 +9,7 @@
 
 namespace gyre {
 
-FindingsPanel::FindingsPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+FindingsPanel::FindingsPanel(OpenJob& open, StockShow& stock, Route& route, QWidget* parent) : QWidget(parent), m_open(open), m_stock(stock), m_route(route) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(14, 12, 12, 10);
     outer->setSpacing(8);
@@ -20,7 +20,7 @@ FindingsPanel::FindingsPanel(AppModel& model, QWidget* parent) : QWidget(parent)
     m_prove->setProperty("role", "primary");
     m_prove->setObjectName("proveAll");
     m_prove->setAccessibleName(tr("Prove the whole job at the machine"));
-    connect(m_prove, &QPushButton::clicked, this, [this] { m_model.computeNow(true); });
+    connect(m_prove, &QPushButton::clicked, this, [this] { m_open.computeNow(true); });
     outer->addWidget(m_prove);
     m_summary = new QLabel(this);
     m_summary->setWordWrap(true);
@@ -37,9 +37,9 @@ FindingsPanel::FindingsPanel(AppModel& model, QWidget* parent) : QWidget(parent)
     m_list->addStretch();
     scroll->setWidget(inside);
     outer->addWidget(scroll, 1);
-    for (auto signal : {&AppModel::jobChanged, &AppModel::resultChanged, &AppModel::proofChanged, &AppModel::computingChanged})
-        connect(&m_model, signal, this, &FindingsPanel::refresh);
-    connect(&m_model.stock(), &StockShow::changed, this, &FindingsPanel::refresh);
+    for (auto signal : {&OpenJob::jobChanged, &OpenJob::resultChanged, &OpenJob::proofChanged, &OpenJob::computingChanged})
+        connect(&m_open, signal, this, &FindingsPanel::refresh);
+    connect(&m_stock, &StockShow::changed, this, &FindingsPanel::refresh);
     refresh();
 }
 
@@ -50,7 +50,7 @@ void FindingsPanel::showEvent(QShowEvent* e) {
 
 void FindingsPanel::refresh() {
     if (!isVisible()) return;
-    const auto all = m_model.findings();
+    const auto all = m_open.findings();
     int stops = 0, looks = 0;
     for (const Finding& f : all) {
         stops += f.rank == Rank::Stop;
@@ -59,10 +59,10 @@ void FindingsPanel::refresh() {
     showGroups(all);
     int proven = 0, active = 0;
     std::size_t pairs = 0;
-    if (m_model.hasJob())
-        for (const Recipe& r : m_model.job().worked()) {
+    if (m_open.hasJob())
+        for (const Recipe& r : m_open.job().worked()) {
             ++active;
-            if (const auto* p = m_model.proof(QString::fromStdString(r.id))) {
+            if (const auto* p = m_open.proof(QString::fromStdString(r.id))) {
                 ++proven;
                 pairs += p->pairs;
             }
@@ -72,7 +72,7 @@ void FindingsPanel::refresh() {
     if (active == 0)
         text = tr("The route has no active operation.");
     else if (proven < active)
-        text = m_model.computing() ? tr("Working…") : tr("%1 of %2 operations are proven at the machine.").arg(proven).arg(active);
+        text = m_open.computing() ? tr("Working…") : tr("%1 of %2 operations are proven at the machine.").arg(proven).arg(active);
     else
         text = stops ? tr("Proven against %1 pairs of bodies: not safe.").arg(pairs) : tr("Proven against %1 pairs of bodies: nothing comes too near.").arg(pairs);
     if (!all.empty()) text += tr("\n%1 Stop · %2 Look · %3 Note").arg(stops).arg(looks).arg(static_cast<int>(all.size()) - stops - looks);
@@ -90,15 +90,15 @@ void FindingsPanel::showGroups(const std::vector<Finding>& all) {
         else
             known->second.push_back(&f);
     }
-    const bool many = m_model.hasJob() && m_model.job().worked().size() > 1;
+    const bool many = m_open.hasJob() && m_open.job().worked().size() > 1;
     // Widgets are dear to make: what stands there already stays.
     QString key = m_unfolded.values().join('/');
     for (const Finding& f : all) {
-        const Recipe* r = many ? m_model.job().operation(f.operation) : nullptr;
-        key += keyOf(m_model, f) + (r ? m_model.route().numberOf(*r) + QString::fromStdString(r->name) : QString());
+        const Recipe* r = many ? m_open.job().operation(f.operation) : nullptr;
+        key += keyOf(m_open, f) + (r ? m_route.numberOf(*r) + QString::fromStdString(r->name) : QString());
     }
-    if (m_model.stock().shown() == StockBy::Deviation && m_model.stock().picture())
-        for (std::size_t i = 0; i < m_model.stock().picture()->places(); ++i) key += "/" + m_model.stock().placeWords(i);
+    if (m_stock.shown() == StockBy::Deviation && m_stock.picture())
+        for (std::size_t i = 0; i < m_stock.picture()->places(); ++i) key += "/" + m_stock.placeWords(i);
     if (key == m_shown) return;
     m_shown = key;
     while (m_list->count() > 1) {
@@ -111,13 +111,13 @@ void FindingsPanel::showGroups(const std::vector<Finding>& all) {
     }
     int at = 0;
     const auto show = [&](const Finding& f) {
-        const Recipe* r = many ? m_model.job().operation(f.operation) : nullptr;
+        const Recipe* r = many ? m_open.job().operation(f.operation) : nullptr;
         if (r) {
-            auto* of = new QLabel(QString("%1  %2").arg(m_model.route().numberOf(*r), QString::fromStdString(r->name)), this);
+            auto* of = new QLabel(QString("%1  %2").arg(m_route.numberOf(*r), QString::fromStdString(r->name)), this);
             of->setProperty("role", "soft");
             m_list->insertWidget(at++, of);
         }
-        m_list->insertWidget(at++, findingBlock(m_model, f, this));
+        m_list->insertWidget(at++, findingBlock(m_open, f, this));
     };
     for (const auto& [kind, alike] : groups) {
         show(*alike.front());
@@ -139,25 +139,25 @@ void FindingsPanel::showGroups(const std::vector<Finding>& all) {
 
 // Where the stock is shown by how far it is off the part: the worst places, each a click away.
 void FindingsPanel::showPlaces(int at) {
-    const auto& picture = m_model.stock().picture();
-    if (!picture || m_model.stock().shown() != StockBy::Deviation || picture->places() == 0) return;
+    const auto& picture = m_stock.picture();
+    if (!picture || m_stock.shown() != StockBy::Deviation || picture->places() == 0) return;
     auto* heading = new QLabel(tr("WORST PLACES OF THE STOCK"), this);
     heading->setProperty("role", "heading");
     m_list->insertWidget(at++, heading);
     for (std::size_t i = 0; i < picture->places(); ++i) {
-        auto* place = new QPushButton(m_model.stock().placeWords(i), this);
+        auto* place = new QPushButton(m_stock.placeWords(i), this);
         place->setProperty("role", "verdict");
         place->setProperty("rank", picture->gone(i) ? "stop" : "look");
         place->setObjectName(QString("stockPlace.%1").arg(i));
         place->setToolTip(tr("Go there; Shift+K goes on to the next"));
-        connect(place, &QPushButton::clicked, this, [this, i] { m_model.stock().goTo(i); });
+        connect(place, &QPushButton::clicked, this, [this, i] { m_stock.goTo(i); });
         m_list->insertWidget(at++, place);
     }
     auto* store = new QPushButton(tr("Store the comparison as a page…"), this);
     store->setProperty("role", "fold");
     store->setObjectName("storeComparison");
     connect(store, &QPushButton::clicked, this, [this] {
-        const QFileInfo job(m_model.file());
+        const QFileInfo job(m_open.file());
         const QString file = askToSave(this, tr("Store the comparison"), job.absolutePath() + "/" + job.baseName() + "-comparison.html", tr("Pages (*.html)"));
         if (!file.isEmpty()) storeComparisonAs(file);
     });
@@ -165,8 +165,8 @@ void FindingsPanel::showPlaces(int at) {
 }
 
 void FindingsPanel::storeComparisonAs(const QString& file) {
-    const Status done = storeComparison(m_model, file, m_seen ? m_seen() : QImage());
-    emit m_model.toldUser(done ? tr("Stored %1").arg(file) : QString::fromStdString(done.error().text()));
+    const Status done = storeComparison(m_open, m_stock, file, m_seen ? m_seen() : QImage());
+    emit m_open.toldUser(done ? tr("Stored %1").arg(file) : QString::fromStdString(done.error().text()));
 }
 
 } // namespace gyre

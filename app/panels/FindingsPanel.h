@@ -1,6 +1,6 @@
 // The Prove bench's list: all findings of the job, gravest first, and the button that proves.
 #pragma once
-#include "model/AppModel.h"
+#include "model/OpenJob.h"
 #include <QImage>
 #include <QSet>
 #include <QWidget>
@@ -12,10 +12,12 @@ class QPushButton;
 
 namespace gyre {
 
+class Route;
+class StockShow;
 class FindingsPanel : public QWidget {
     Q_OBJECT
 public:
-    explicit FindingsPanel(AppModel& model, QWidget* parent = nullptr);
+    FindingsPanel(OpenJob& open, StockShow& stock, Route& route, QWidget* parent = nullptr);
     /// What is seen of the job, for pages.
     void setSeen(std::function<QImage()> seen) { m_seen = std::move(seen); }
     /// How far the stock that is shown is off the part, as an HTML page.
@@ -31,7 +33,9 @@ private:
     QSet<QString> m_unfolded; ///< kinds of findings
     QString m_shown;          ///< key of what stands there
     std::function<QImage()> m_seen;
-    AppModel& m_model;
+    OpenJob& m_open;
+    StockShow& m_stock;
+    Route& m_route;
     QLabel* m_summary = nullptr;
     QVBoxLayout* m_list = nullptr;
     QPushButton* m_prove = nullptr;

@@ -1,7 +1,7 @@
 #include "panels/FitsPanel.h"
 #include "Theme.h"
 #include "Units.h"
-#include "model/AppModel.h"
+#include "model/OpenJob.h"
 #include "panels/Sentence.h"
 #include "panels/Silhouette.h"
 #include "panels/Word.h"
@@ -34,7 +34,7 @@ private:
 
 } // namespace
 
-FitsPanel::FitsPanel(AppModel& model, QWidget* parent) : QFrame(parent), m_model(model) {
+FitsPanel::FitsPanel(OpenJob& open, Fits& fits, QWidget* parent) : QFrame(parent), m_open(open), m_fits(fits) {
     setObjectName("fitsPanel");
     setAccessibleName(tr("Assemblies that do the work"));
     setProperty("role", "card");
@@ -52,12 +52,12 @@ FitsPanel::FitsPanel(AppModel& model, QWidget* parent) : QFrame(parent), m_model
     close->setAccessibleName(tr("Close the list of assemblies"));
     close->setToolTip(tr("Close (Esc)"));
     close->setProperty("role", "flat");
-    connect(close, &QPushButton::clicked, this, [this] { m_model.fits().open(false); });
+    connect(close, &QPushButton::clicked, this, [this] { m_fits.open(false); });
     head->addWidget(close);
     column->addLayout(head);
     auto* sentence = new Sentence(this);
     m_step = new Word(Word::Kind::Length, "fits.step", tr("Step that stick-outs are rounded up to"), sentence);
-    connect(m_step, &Word::changed, this, [this](const QString&, const QString& value) { m_model.fits().setStep(value.toDouble()); });
+    connect(m_step, &Word::changed, this, [this](const QString&, const QString& value) { m_fits.setStep(value.toDouble()); });
     sentence->set(tr("The axis stays as it is. Stick-outs are rounded up to {}."), {m_step});
     column->addWidget(sentence);
     m_trouble = new QLabel(this);
@@ -76,8 +76,8 @@ FitsPanel::FitsPanel(AppModel& model, QWidget* parent) : QFrame(parent), m_model
     m_rows->addStretch(1);
     m_scroll->setWidget(inside);
     column->addWidget(m_scroll, 1);
-    connect(&model.fits(), &Fits::changed, this, &FitsPanel::refresh);
-    for (const auto signal : {&AppModel::selectionChanged, &AppModel::benchChanged, &AppModel::jobChanged}) connect(&model, signal, this, &FitsPanel::refresh);
+    connect(&fits, &Fits::changed, this, &FitsPanel::refresh);
+    for (const auto signal : {&OpenJob::selectionChanged, &OpenJob::benchChanged, &OpenJob::jobChanged}) connect(&open, signal, this, &FitsPanel::refresh);
     parent->installEventFilter(this);
     refresh();
 }
@@ -94,14 +94,14 @@ bool FitsPanel::event(QEvent* e) {
 }
 
 void FitsPanel::keyPressEvent(QKeyEvent* e) {
-    if (e->key() == Qt::Key_Escape) return m_model.fits().open(false);
+    if (e->key() == Qt::Key_Escape) return m_fits.open(false);
     QFrame::keyPressEvent(e);
 }
 
 void FitsPanel::place() { setGeometry(12, 12, std::min(kWide, parentWidget()->width() - 24), std::max(160, parentWidget()->height() - 24)); }
 
 QWidget* FitsPanel::rowFor(std::size_t i, double tallest) {
-    const AssemblyFit& fit = m_model.fits().all()[i];
+    const AssemblyFit& fit = m_fits.all()[i];
     auto* row = new QWidget(this);
     row->setObjectName(QString("fit.%1").arg(i));
     auto* line = new QHBoxLayout(row);
@@ -110,11 +110,11 @@ QWidget* FitsPanel::rowFor(std::size_t i, double tallest) {
     line->addWidget(new ToScale(fit.tool, tallest, row));
     auto* words = new QVBoxLayout;
     words->setSpacing(2);
-    auto* name = new QLabel(inUnits(QString::fromStdString(fit.tool.name), m_model.inches()), row);
+    auto* name = new QLabel(inUnits(QString::fromStdString(fit.tool.name), m_open.inches()), row);
     QFont bold = name->font();
     bold.setWeight(QFont::DemiBold);
     name->setFont(bold);
-    auto* said = new QLabel(m_model.fits().words(fit), row);
+    auto* said = new QLabel(m_fits.words(fit), row);
     said->setObjectName(QString("fit.%1.words").arg(i));
     said->setProperty("role", "soft");
     said->setWordWrap(true);
@@ -123,27 +123,27 @@ QWidget* FitsPanel::rowFor(std::size_t i, double tallest) {
     words->addWidget(said);
     words->addStretch(1);
     line->addLayout(words, 1);
-    const bool own = m_model.recipe() && m_model.recipe()->tool == fit.tool.id;
-    const Assembly* known = m_model.job().tool(fit.tool.id);
+    const bool own = m_open.recipe() && m_open.recipe()->tool == fit.tool.id;
+    const Assembly* known = m_open.job().tool(fit.tool.id);
     const bool asItIs = own && known && std::abs(known->stickOut - fit.stickOut) < 1e-6;
     auto* take = new QPushButton(asItIs ? tr("Taken") : tr("Take"), row);
     take->setObjectName(QString("fit.%1.take").arg(i));
     take->setAccessibleName(tr("Take %1 with this stick-out").arg(QString::fromStdString(fit.tool.name)));
     take->setEnabled(!asItIs);
-    connect(take, &QPushButton::clicked, this, [this, i] { m_model.fits().take(i); });
+    connect(take, &QPushButton::clicked, this, [this, i] { m_fits.take(i); });
     line->addWidget(take);
     return row;
 }
 
 void FitsPanel::refresh() {
-    const Fits& fits = m_model.fits();
-    const bool open = fits.isOpen() && m_model.bench() == Bench::Cut && m_model.recipe();
+    const Fits& fits = m_fits;
+    const bool open = fits.isOpen() && m_open.bench() == Bench::Cut && m_open.recipe();
     setVisible(open);
     if (!open) return;
     place();
     raise();
-    m_heading->setText(tr("ASSEMBLIES FOR %1").arg(QString::fromStdString(m_model.job().nameOf(m_model.selected().toStdString())).toUpper()));
-    m_step->show(QString::number(fits.step(), 'g', 6), m_model.inches());
+    m_heading->setText(tr("ASSEMBLIES FOR %1").arg(QString::fromStdString(m_open.job().nameOf(m_open.selected().toStdString())).toUpper()));
+    m_step->show(QString::number(fits.step(), 'g', 6), m_open.inches());
     while (m_rows->count() > 1) {
         QLayoutItem* item = m_rows->takeAt(0);
         if (QWidget* w = item->widget()) {

@@ -12,7 +12,7 @@ namespace gyre {
 class FitsPanel : public QFrame {
     Q_OBJECT
 public:
-    FitsPanel(AppModel& model, QWidget* parent);
+    FitsPanel(OpenJob& open, Fits& fits, QWidget* parent);
 
 protected:
     bool event(QEvent* e) override;
@@ -23,7 +23,8 @@ private:
     void refresh();
     void place();
     QWidget* rowFor(std::size_t fit, double tallest);
-    AppModel& m_model;
+    OpenJob& m_open;
+    Fits& m_fits;
     QLabel *m_heading, *m_trouble;
     QVBoxLayout* m_rows;
     QScrollArea* m_scroll;

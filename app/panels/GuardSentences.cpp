@@ -20,7 +20,7 @@ constexpr std::size_t kCheckGroups = 3; // that the sentence speaks of; a file m
 }
 
 void RecipePanel::layoutGuard() {
-    const Recipe& r = *m_model.recipe();
+    const Recipe& r = *m_open.recipe();
     const GuardSpec& g = r.guard;
     Said s, rare;
     // Only an axis that is free can lean; a file may ask for it all the same.

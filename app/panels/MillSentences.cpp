@@ -5,20 +5,20 @@
 namespace gyre {
 
 QString RecipePanel::millLayoutKey(const Recipe& r) const {
-    const auto mend = m_model.milling().followedMend();
-    QString key = QString("mill/%1/%2/%3/%4/%5/%6/%7/%8")
-                      .arg(millShapeName(r.mill.shape))
-                      .arg(static_cast<int>(r.mill.depthBy))
-                      .arg(static_cast<int>(r.mill.topBy))
-                      .arg(QString::fromStdString(r.mill.on))
-                      .arg(static_cast<int>(r.link.skin.kind))
-                      .arg(m_model.job().planes.size())
-                      .arg(mend ? QString("%1.%2.%3").arg(*mend).arg(static_cast<int>(m_model.job().mends[*mend].kind)).arg(m_model.job().mends[*mend].choice("growth"))
-                                : QString())
-                      .arg(m_model.milling().sheet() && m_model.milling().sheet()->wrapped);
+    const auto mend = m_parts.milling.followedMend();
+    QString key =
+        QString("mill/%1/%2/%3/%4/%5/%6/%7/%8")
+            .arg(millShapeName(r.mill.shape))
+            .arg(static_cast<int>(r.mill.depthBy))
+            .arg(static_cast<int>(r.mill.topBy))
+            .arg(QString::fromStdString(r.mill.on))
+            .arg(static_cast<int>(r.link.skin.kind))
+            .arg(m_open.job().planes.size())
+            .arg(mend ? QString("%1.%2.%3").arg(*mend).arg(static_cast<int>(m_open.job().mends[*mend].kind)).arg(m_open.job().mends[*mend].choice("growth")) : QString())
+            .arg(m_parts.milling.sheet() && m_parts.milling.sheet()->wrapped);
     key += QString("/%1/%2").arg(static_cast<int>(r.mill.parts)).arg(QString::fromStdString(r.mill.after + "/" + r.tool));
-    for (const Assembly& a : m_model.job().tools) key += "/" + QString::fromStdString(a.name);
-    for (const Mend& m : m_model.job().mends) key += "/" + QString::fromStdString(m.name);
+    for (const Assembly& a : m_open.job().tools) key += "/" + QString::fromStdString(a.name);
+    for (const Mend& m : m_open.job().mends) key += "/" + QString::fromStdString(m.name);
     for (const std::string& n : r.target.drawings) key += "/" + QString::fromStdString(n);
     return key + planeNames();
 }
@@ -26,9 +26,9 @@ QString RecipePanel::millLayoutKey(const Recipe& r) const {
 Word* RecipePanel::drawingWord(const Recipe& r) {
     std::vector<Word::Option> options{{"[]", tr("+ drawing")}};
     std::vector<std::string> names;
-    for (const JobBody& b : m_model.job().bodies)
+    for (const JobBody& b : m_open.job().bodies)
         if (b.role == "drawing") names.push_back(b.name);
-    for (const Mend& m : m_model.job().mends)
+    for (const Mend& m : m_open.job().mends)
         if (m.kind != MendKind::FreedFace) names.push_back(m.name);
     for (const std::string& n : names) options.push_back({listed({n}), QString::fromStdString(n)});
     if (r.target.drawings.size() > 1) options.push_back({listed(r.target.drawings), joinedNames(r.target.drawings)});
@@ -36,9 +36,9 @@ Word* RecipePanel::drawingWord(const Recipe& r) {
 }
 
 Word* RecipePanel::sheetWord() {
-    const bool body = m_model.recipe()->mill.shape == MillShape::Body;
+    const bool body = m_open.recipe()->mill.shape == MillShape::Body;
     std::vector<Word::Option> options{{"", body ? tr("Z") : tr("what is picked")}};
-    for (const WorkPlane& p : m_model.job().planes) options.push_back({QString::fromStdString(p.name), QString::fromStdString(p.name)});
+    for (const WorkPlane& p : m_open.job().planes) options.push_back({QString::fromStdString(p.name), QString::fromStdString(p.name)});
     if (!body)
         for (const char* axis : {"X", "Y", "Z"}) options.push_back({QString("round %1").arg(axis), tr("a round about %1").arg(axis)});
     return choice("mill.on", tr("Plane, or axis that the work is wrapped around"), options);
@@ -47,9 +47,9 @@ Word* RecipePanel::sheetWord() {
 // A helix or a sketch is read and changed where it is used.
 void RecipePanel::sayFollowed(Said& s) {
     using K = Word::Kind;
-    const auto mend = m_model.milling().followedMend();
+    const auto mend = m_parts.milling.followedMend();
     if (!mend) return;
-    const Mend& m = m_model.job().mends[*mend];
+    const Mend& m = m_open.job().mends[*mend];
     if (m.kind == MendKind::Helix) {
         static constexpr const char* kCentre[] = {"cx", "cy", "cz"};
         say(s, tr(" The helix goes around {} (or {}): pitch {} {}"),
@@ -72,7 +72,7 @@ void RecipePanel::sayFollowed(Said& s) {
 
 void RecipePanel::layoutMillTarget() {
     Said s;
-    switch (m_model.recipe()->mill.shape) {
+    switch (m_open.recipe()->mill.shape) {
     case MillShape::Face:
         say(s, tr("{mill.shape} {target.faces} with {tool}, stick-out {tool.stickOut}, stock to leave {mill.leaveFloor}."));
         break;
@@ -98,7 +98,7 @@ void RecipePanel::layoutMillTarget() {
         break;
     case MillShape::Body:
         say(s, tr("{mill.shape} {target.faces} with {tool}, stick-out {tool.stickOut}, stock to leave {target.leave}; {} tool before"), {toolBeforeWord()});
-        if (!m_model.recipe()->mill.after.empty()) say(s, tr(", where that leaves more than {mill.afterMore}"));
+        if (!m_open.recipe()->mill.after.empty()) say(s, tr(", where that leaves more than {mill.afterMore}"));
         say(s, ".");
         break;
     }
@@ -109,9 +109,9 @@ void RecipePanel::layoutMillTarget() {
 }
 
 void RecipePanel::layoutMillPattern() {
-    const Recipe& r = *m_model.recipe();
+    const Recipe& r = *m_open.recipe();
     const MillShape shape = r.mill.shape;
-    const bool wrapped = m_model.milling().sheet() && m_model.milling().sheet()->wrapped;
+    const bool wrapped = m_parts.milling.sheet() && m_parts.milling.sheet()->wrapped;
     Said s;
     switch (shape) {
     case MillShape::Face:
@@ -170,15 +170,15 @@ void RecipePanel::layoutMillPattern() {
 
 Word* RecipePanel::toolBeforeWord() {
     std::vector<Word::Option> options{{"", tr("no")}};
-    const Assembly* own = m_model.job().tool(m_model.recipe()->tool);
-    for (const Assembly& a : m_model.job().tools)
-        if (!own || a.cutter.diameter > own->cutter.diameter || a.id == m_model.recipe()->mill.after)
+    const Assembly* own = m_open.job().tool(m_open.recipe()->tool);
+    for (const Assembly& a : m_open.job().tools)
+        if (!own || a.cutter.diameter > own->cutter.diameter || a.id == m_open.recipe()->mill.after)
             options.push_back({QString::fromStdString(a.id), tr("only what is left by the %1 as").arg(QString::fromStdString(a.name))});
     return choice("mill.after", tr("Larger tool that has cut it before"), options);
 }
 
 void RecipePanel::layoutBodyPattern() {
-    const MillSpec& m = m_model.recipe()->mill;
+    const MillSpec& m = m_open.recipe()->mill;
     Said s;
     say(s, tr("In {mill.parts}, ways {mill.stepover} apart"));
     if (m.parts == MillParts::Both) say(s, tr(", steep from {mill.slope} on"));
@@ -193,10 +193,10 @@ void RecipePanel::layoutBodyPattern() {
 }
 
 void RecipePanel::layoutMillAxis() {
-    const Recipe& r = *m_model.recipe();
+    const Recipe& r = *m_open.recipe();
     const MillShape shape = r.mill.shape;
     Said s;
-    if (m_model.milling().sheet() && m_model.milling().sheet()->wrapped) {
+    if (m_parts.milling.sheet() && m_parts.milling.sheet()->wrapped) {
         say(s, tr("Unrolled from {mill.on} at radius {mill.radius} (0: as picked); "));
         say(s, shape == MillShape::Round ? tr("the tool stands along the radius.") : "{mill.parallel}.");
     } else {
@@ -206,7 +206,7 @@ void RecipePanel::layoutMillAxis() {
     }
     std::vector<Word::Option> others{{"[]", tr("no other plane")}};
     std::vector<std::string> all;
-    for (const WorkPlane& p : m_model.job().planes)
+    for (const WorkPlane& p : m_open.job().planes)
         if (p.name != r.mill.on) {
             others.push_back({listed({p.name}), QString::fromStdString(p.name)});
             all.push_back(p.name);
@@ -218,7 +218,7 @@ void RecipePanel::layoutMillAxis() {
 }
 
 void RecipePanel::layoutMill() {
-    const Recipe& r = *m_model.recipe();
+    const Recipe& r = *m_open.recipe();
     layoutMillTarget();
     layoutMillPattern();
     layoutMillAxis();

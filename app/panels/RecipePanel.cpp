@@ -17,7 +17,7 @@
 
 namespace gyre {
 
-RecipePanel::RecipePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+RecipePanel::RecipePanel(OpenJob& open, const RecipeParts& parts, QWidget* parent) : QWidget(parent), m_open(open), m_parts(parts) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(12, 12, 12, 8);
     outer->setSpacing(8);
@@ -51,9 +51,9 @@ RecipePanel::RecipePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_
     column->setSpacing(6);
     for (int i = 0; i < kStages; ++i) {
         StageCard*& c = m_cards[static_cast<std::size_t>(i)];
-        c = new StageCard(m_model, static_cast<Stage>(i), inside);
+        c = new StageCard(m_open, static_cast<Stage>(i), inside);
         connect(c, &StageCard::peeled, this, [this, i] {
-            m_model.setPeel(static_cast<Stage>(i));
+            m_open.setPeel(static_cast<Stage>(i));
             refreshPeel();
         });
         column->addWidget(c);
@@ -61,14 +61,14 @@ RecipePanel::RecipePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_
     column->addStretch();
     scroll->setWidget(inside);
     outer->addWidget(scroll, 1);
-    connect(&m_model, &AppModel::jobChanged, this, &RecipePanel::refreshWords);
-    connect(&m_model, &AppModel::selectionChanged, this, &RecipePanel::refreshWords);
-    connect(&m_model, &AppModel::placeChanged, this, &RecipePanel::refreshWords);
-    connect(&m_model.picks(), &Picks::modeChanged, this, &RecipePanel::refreshWords);
-    connect(&m_model, &AppModel::resultChanged, this, &RecipePanel::refreshResults);
-    connect(&m_model, &AppModel::proofChanged, this, &RecipePanel::refreshResults);
-    connect(&m_model, &AppModel::computingChanged, this, &RecipePanel::refreshResults);
-    connect(&m_model, &AppModel::peelChanged, this, &RecipePanel::refreshPeel);
+    connect(&m_open, &OpenJob::jobChanged, this, &RecipePanel::refreshWords);
+    connect(&m_open, &OpenJob::selectionChanged, this, &RecipePanel::refreshWords);
+    connect(&m_open, &OpenJob::placeChanged, this, &RecipePanel::refreshWords);
+    connect(&m_parts.picks, &Picks::modeChanged, this, &RecipePanel::refreshWords);
+    connect(&m_open, &OpenJob::resultChanged, this, &RecipePanel::refreshResults);
+    connect(&m_open, &OpenJob::proofChanged, this, &RecipePanel::refreshResults);
+    connect(&m_open, &OpenJob::computingChanged, this, &RecipePanel::refreshResults);
+    connect(&m_open, &OpenJob::peelChanged, this, &RecipePanel::refreshPeel);
     refreshWords();
     refreshPeel();
 }
@@ -92,13 +92,13 @@ Word* RecipePanel::word(Word::Kind kind, const QString& key, const QString& name
         connect(w, &Word::entered, this, &RecipePanel::wordEntered);
         connect(w, &Word::changed, this, &RecipePanel::changed);
         connect(w, &Word::triggered, this, &RecipePanel::triggered);
-        connect(w, &Word::listed, this, [this](const QString& k, const QString& numbers) { (void)m_model.picks().setNumbers(k, numbers); });
+        connect(w, &Word::listed, this, [this](const QString& k, const QString& numbers) { (void)m_parts.picks.setNumbers(k, numbers); });
         connect(w, &Word::hovered, this, &RecipePanel::wordHovered);
         connect(w, &Word::offered, this, [this](const QString& k, const QString& value) {
-            if (value.isEmpty() || value == m_model.word(k)) return m_model.rowsAhead().drop();
-            m_model.rowsAhead().ask(k, value);
+            if (value.isEmpty() || value == m_open.word(k)) return m_parts.rowsAhead.drop();
+            m_parts.rowsAhead.ask(k, value);
         });
-        connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+        connect(w, &Word::wrongText, &m_open, &OpenJob::toldUser);
     }
     return w;
 }
@@ -113,14 +113,14 @@ Word* RecipePanel::formWord(const QString& key) {
     using K = Word::Kind;
     if (key == "tool") return toolWord();
     if (key == "mill.on") return sheetWord();
-    if (key == "target.drawings") return drawingWord(*m_model.recipe());
-    if (key == "pattern.curve") return curveWord(key, tr("Drawing or curves that rows follow"), tr("+ drawing"), m_model.recipe()->pattern.curve);
+    if (key == "target.drawings") return drawingWord(*m_open.recipe());
+    if (key == "pattern.curve") return curveWord(key, tr("Drawing or curves that rows follow"), tr("+ drawing"), m_open.recipe()->pattern.curve);
     if (key == "pattern.beside") return besideWord();
-    if (key == "where.plane") return planeWord(key, tr("Work plane that bounds the rows"), m_model.recipe()->where.plane);
-    if (key == "where.curve") return curveWord(key, tr("Drawing or curve that bounds the rows"), tr("+ drawing"), m_model.recipe()->where.curve);
+    if (key == "where.plane") return planeWord(key, tr("Work plane that bounds the rows"), m_open.recipe()->where.plane);
+    if (key == "where.curve") return curveWord(key, tr("Drawing or curve that bounds the rows"), tr("+ drawing"), m_open.recipe()->where.curve);
     const bool ofTool = key.startsWith("tool.");
     const std::string path = (ofTool ? key.mid(5) : key).toStdString();
-    const WordInfo* info = wordAt(ofTool ? toolWords() : recipeWords(m_model.recipe()->kind), path);
+    const WordInfo* info = wordAt(ofTool ? toolWords() : recipeWords(m_open.recipe()->kind), path);
     if (!info) return word(K::Action, key, key); // what is done, not said: "swarf.draw"
     QString what = tr(info->what.c_str());
     if (info->kind == WordKind::Vector || info->kind == WordKind::Place)
@@ -164,80 +164,80 @@ QString countedPicks(std::size_t n, const QString& none, const QString& one, con
 } // namespace
 
 bool RecipePanel::picking(const QString& key) const {
-    if (m_model.picks().mode() == PickMode::Feature) {
-        const QString& now = m_model.picks().feature().key;
+    if (m_parts.picks.mode() == PickMode::Feature) {
+        const QString& now = m_parts.picks.feature().key;
         return key == "holes"          ? now == "holes"
                : key == "swarf.draw"   ? now == "swarf.sync"
                : key == "helix.around" ? now == "groove.around"
                                        : key == "axis.draw" && now.endsWith(".spots");
     }
     const PickWord* word = pickWord(key);
-    return word && m_model.picks().mode() == word->mode;
+    return word && m_parts.picks.mode() == word->mode;
 }
 
 void RecipePanel::changed(const QString& key, const QString& value) {
-    m_model.rowsAhead().drop(); // it is chosen
+    m_parts.rowsAhead.drop(); // it is chosen
     if (key == "holes.group")
-        m_model.holes().set(m_model.selected(), value);
+        m_parts.holes.set(m_open.selected(), value);
     else if (key == "axis.window" && value == "any")
-        m_model.change(tr("any angle"), [&](Job& j) { j.operation(m_model.selected().toStdString())->axis.limited = false; });
+        m_open.change(tr("any angle"), [&](Job& j) { j.operation(m_open.selected().toStdString())->axis.limited = false; });
     else if (key == "pattern.beside")
         beginBeside(value);
     else if (key == "axis.key.new")
-        m_model.along().addKey(value.toDouble());
+        m_parts.along.addKey(value.toDouble());
     else if (key == "swarf.sync") {
         if (const QString list = syncList(value); !list.isEmpty())
-            (void)m_model.setWord(key, list);
+            (void)m_open.setWord(key, list);
         else
-            emit m_model.toldUser(tr("Two fractions for each line, as in 0.25 0.3; 0.5 0.5"));
+            emit m_open.toldUser(tr("Two fractions for each line, as in 0.25 0.3; 0.5 0.5"));
     } else if (key == "edge.edges" || key == "curve.by" || key == "swarf.from")
-        m_model.along().setWord(key, value);
+        m_parts.along.setWord(key, value);
     else if (key.startsWith("axis.keys.") && key.endsWith(".off"))
-        m_model.along().removeKey(key.section('.', 2, 2).toULong());
+        m_parts.along.removeKey(key.section('.', 2, 2).toULong());
     else if (key == "mill.shape")
-        m_model.milling().setShape(value);
-    else if (m_model.recipe() && m_model.recipe()->kind == OperationKind::Mill && (key == "mill.on" || key == "target.drawings" || key.startsWith("repeat.")))
-        m_model.milling().setStanding(key, value);
+        m_parts.milling.setShape(value);
+    else if (m_open.recipe() && m_open.recipe()->kind == OperationKind::Mill && (key == "mill.on" || key == "target.drawings" || key.startsWith("repeat.")))
+        m_parts.milling.setStanding(key, value);
     else if ((key == "axis.curve" || key == "axis.last.curve") && value == kRaisedMiddle)
-        m_model.along().addAxisMiddle(key);
-    else if (const auto middle = m_model.along().axisMiddle(); middle && key.startsWith("middle."))
-        m_model.mending().setNumber(*middle, key.mid(7), value.toDouble());
+        m_parts.along.addAxisMiddle(key);
+    else if (const auto middle = m_parts.along.axisMiddle(); middle && key.startsWith("middle."))
+        m_parts.mending.setNumber(*middle, key.mid(7), value.toDouble());
     else if (key == "helix.axis")
-        m_model.milling().turnGroove(value.toInt());
-    else if (const auto mend = m_model.milling().followedMend(); mend && key.startsWith("helix."))
-        m_model.mending().setNumber(*mend, key.mid(6), value.toDouble());
+        m_parts.milling.turnGroove(value.toInt());
+    else if (const auto mend = m_parts.milling.followedMend(); mend && key.startsWith("helix."))
+        m_parts.mending.setNumber(*mend, key.mid(6), value.toDouble());
     else if (mend && key == "sketch.points")
-        (void)m_model.mending().setPoints(*mend, value);
+        (void)m_parts.mending.setPoints(*mend, value);
     else
-        (void)m_model.setWord(key, value);
+        (void)m_open.setWord(key, value);
 }
 
 // One more group, and straight on to its faces; or one less.
 void RecipePanel::changeChecks(bool more) {
-    m_model.picks().setMode(PickMode::None);
-    m_model.change(more ? tr("check faces") : tr("no check faces"), [&](Job& j) {
-        auto& checks = j.operation(m_model.selected().toStdString())->checks;
+    m_parts.picks.setMode(PickMode::None);
+    m_open.change(more ? tr("check faces") : tr("no check faces"), [&](Job& j) {
+        auto& checks = j.operation(m_open.selected().toStdString())->checks;
         if (more)
             checks.emplace_back();
         else if (!checks.empty())
             checks.pop_back();
     });
-    if (!more || !m_model.recipe()) return;
-    if (const PickWord* word = pickWord(QString("checks.%1.faces").arg(m_model.recipe()->checks.size() - 1))) m_model.picks().setMode(word->mode);
+    if (!more || !m_open.recipe()) return;
+    if (const PickWord* word = pickWord(QString("checks.%1.faces").arg(m_open.recipe()->checks.size() - 1))) m_parts.picks.setMode(word->mode);
 }
 
 void RecipePanel::triggered(const QString& key) {
-    if (key == "holes.of") return m_model.select(QString::fromStdString(m_model.recipe()->parent)); // edited once, there
-    if (key == "holes") return m_model.holes().pick();
-    if (key == "swarf.draw") return m_model.along().drawSyncLines();
-    if (key == "axis.draw") return m_model.along().drawAxisLines();
-    if (key == "guard.assemblies") return m_model.fits().open(!m_model.fits().isOpen());
+    if (key == "holes.of") return m_open.select(QString::fromStdString(m_open.recipe()->parent)); // edited once, there
+    if (key == "holes") return m_parts.holes.pick();
+    if (key == "swarf.draw") return m_parts.along.drawSyncLines();
+    if (key == "axis.draw") return m_parts.along.drawAxisLines();
+    if (key == "guard.assemblies") return m_parts.fits.open(!m_parts.fits.isOpen());
     if (key == "checks.new" || key == "checks.fewer") return changeChecks(key == "checks.new");
-    if (key == "helix.around") return m_model.picks().ask({PickKind::Faces, "groove.around", tr("Click the cylinder that the groove goes around · Esc")});
+    if (key == "helix.around") return m_parts.picks.ask({PickKind::Faces, "groove.around", tr("Click the cylinder that the groove goes around · Esc")});
     const PickWord* list = pickWord(key);
     if (!list) return;
     const PickMode mode = list->mode;
-    m_model.picks().setMode(m_model.picks().mode() == mode ? PickMode::None : mode);
+    m_parts.picks.setMode(m_parts.picks.mode() == mode ? PickMode::None : mode);
 }
 
 // What stands where faces may be picked and none are.
@@ -259,23 +259,23 @@ void RecipePanel::sayFineness(Said& s) { say(s, tr(" Points within {pattern.chor
 
 void RecipePanel::saySkin(Said& s) {
     say(s, tr(" over a {links.skin.kind}"));
-    if (m_model.recipe()->link.skin.kind != SkinKind::Sphere) say(s, tr(" about {links.skin.axis}"));
+    if (m_open.recipe()->link.skin.kind != SkinKind::Sphere) say(s, tr(" about {links.skin.axis}"));
     say(s, tr(" at {links.skin.size}"));
 }
 
 Word* RecipePanel::toolWord() {
     std::vector<Word::Option> tools;
-    for (const Assembly& a : m_model.job().tools)
+    for (const Assembly& a : m_open.job().tools)
         tools.push_back({QString::fromStdString(a.id),
                          inUnits(QString::fromStdString(shortName(a.cutter) + (a.cutter.shankDiameter > 0 && a.id.find("long") != std::string::npos ? ", long" : "")),
-                                 m_model.inches())});
+                                 m_open.inches())});
     return choice("tool", tr("Tool"), tools);
 }
 
 QString RecipePanel::groupOf(const Recipe& r) const {
-    for (const HoleGroup& g : m_model.holes().groups())
-        if (m_model.place() && !r.holes.empty() && g.holes.size() == r.holes.size() &&
-            (m_model.place()->holes[g.holes.front()].mouth - r.holes.front().mouth).norm() < 0.05)
+    for (const HoleGroup& g : m_parts.holes.groups())
+        if (m_open.place() && !r.holes.empty() && g.holes.size() == r.holes.size() &&
+            (m_open.place()->holes[g.holes.front()].mouth - r.holes.front().mouth).norm() < 0.05)
             return QString::fromStdString(g.words);
     return {};
 }
@@ -290,7 +290,7 @@ void RecipePanel::layoutHoles() {
     say(said[3], tr("Shank {guard.shank}, holder {guard.holder} clear; if not, {}."),
         {choice("guard.response", tr("What to do when too near"), {{"report", tr("only tell")}, {"drop", tr("leave the hole out")}})});
     say(said[4], tr("Travel over a {links.skin.kind}"));
-    if (m_model.recipe()->link.skin.kind != SkinKind::Sphere) say(said[4], tr(" about {links.skin.axis} at"));
+    if (m_open.recipe()->link.skin.kind != SkinKind::Sphere) say(said[4], tr(" about {links.skin.axis} at"));
     say(said[4], tr(" {links.skin.size}; between holes of one direction {links.low}."));
     for (std::size_t c = 0; c < said.size(); ++c) put(static_cast<Stage>(c), said[c]);
 }
@@ -298,7 +298,7 @@ void RecipePanel::layoutHoles() {
 // One tool with one cycle.
 void RecipePanel::layoutStep() {
     using K = Word::Kind;
-    const Recipe& r = *m_model.recipe();
+    const Recipe& r = *m_open.recipe();
     const Cycle c = r.drill.cycle;
     Said target, pattern;
     say(target, tr("In {} with {tool}, stick-out {tool.stickOut}."), {word(K::Action, "holes.of", tr("Holes of the operation"))});
@@ -321,7 +321,7 @@ void RecipePanel::layoutStep() {
     Said rare;
     say(rare, tr("Written as {drill.canned}; a tool that does not suit is {drill.anyTool}."));
     put(Stage::Pattern, pattern, rare);
-    const Recipe* parent = m_model.job().operation(r.parent);
+    const Recipe* parent = m_open.job().operation(r.parent);
     const QString as = tr("As for all steps of “%1”.").arg(parent ? QString::fromStdString(parent->name) : QString());
     for (const Stage stage : {Stage::Axis, Stage::Guard, Stage::Links}) put(stage, {as, {}});
 }
@@ -340,7 +340,7 @@ void RecipePanel::layoutSlices() {
 
 Word* RecipePanel::groupWord() {
     std::vector<Word::Option> groups{{"", tr("all holes")}};
-    for (const HoleGroup& g : m_model.holes().groups()) groups.push_back({QString::fromStdString(g.words), QString::fromStdString(g.words)});
+    for (const HoleGroup& g : m_parts.holes.groups()) groups.push_back({QString::fromStdString(g.words), QString::fromStdString(g.words)});
     return choice("holes.group", tr("Holes"), groups);
 }
 
@@ -351,14 +351,14 @@ QString RecipePanel::layoutKey(const Recipe& r) const {
                         : r.kind == OperationKind::Surface ? surfaceLayoutKey(r)
                                                            : QString();
     return QString("%1/%2/%3/%4/%5/%6/%7/%8")
-               .arg(m_model.selected())
+               .arg(m_open.selected())
                .arg(own)
                .arg(10 * static_cast<int>(r.pattern.kind) + static_cast<int>(r.pattern.by))
-               .arg(m_model.job().tools.size() * 2 + (m_model.inches() ? 1 : 0))
+               .arg(m_open.job().tools.size() * 2 + (m_open.inches() ? 1 : 0))
                .arg(static_cast<int>(r.drill.cycle))
                .arg(r.drill.toGeometry)
                .arg(static_cast<int>(r.link.skin.kind))
-               .arg(m_model.holes().groups().size()) +
+               .arg(m_parts.holes.groups().size()) +
            guardLayoutKey(r);
 }
 
@@ -381,7 +381,7 @@ void RecipePanel::layOut(const Recipe& r) {
 QString RecipePanel::pickedWords(const QString& key, const Recipe& r) const {
     const auto edges = [](const auto& refs, const QString& none) { return countedPicks(refs.size(), none, tr("1 edge"), tr("%1 edges")); };
     const auto faces = [](const auto& refs, const QString& none) { return countedPicks(refs.size(), none, tr("1 face"), tr("%1 faces")); };
-    if (key == "holes.of") return tr("%1 holes").arg(m_model.job().resolved(r).holes.size());
+    if (key == "holes.of") return tr("%1 holes").arg(m_open.job().resolved(r).holes.size());
     if (key == "holes") return tr("pick them");
     if (key == "target.faces") return faces(r.target.faces, noFaces(r));
     if (key == "axis.faces") return faces(r.axis.faces, tr("pick faces"));
@@ -412,9 +412,9 @@ QString RecipePanel::pickedWords(const QString& key, const Recipe& r) const {
 }
 
 void RecipePanel::showWord(const QString& key, Word* w, const Recipe& r) {
-    const auto middle = m_model.along().axisMiddle(), mend = m_model.milling().followedMend();
+    const auto middle = m_parts.along.axisMiddle(), mend = m_parts.milling.followedMend();
     const auto ofMend = [&](std::size_t i, const QString& number) {
-        w->show(QString::number(m_model.job().mends[i].number(number.toUtf8().constData()), 'g', 12), m_model.inches());
+        w->show(QString::number(m_open.job().mends[i].number(number.toUtf8().constData()), 'g', 12), m_open.inches());
     };
     if (const QString picked = pickedWords(key, r); !picked.isEmpty()) {
         w->setWords(picked);
@@ -432,28 +432,28 @@ void RecipePanel::showWord(const QString& key, Word* w, const Recipe& r) {
     else if (mend && key.startsWith("helix."))
         ofMend(*mend, key.mid(6));
     else if (mend && key == "sketch.points")
-        w->show(QString::fromStdString(sketchText(m_model.job().mends[*mend].points)), false);
+        w->show(QString::fromStdString(sketchText(m_open.job().mends[*mend].points)), false);
     else if (key == "axis.window" && !r.axis.limited)
         w->show("any", false);
     else
-        w->show(m_model.word(key), m_model.inches() && !key.startsWith("axis.direction"));
+        w->show(m_open.word(key), m_open.inches() && !key.startsWith("axis.direction"));
     if (w->kind() != Word::Kind::Action) return;
     if (key != "holes.of" && key != "guard.assemblies" && key != "checks.new" && key != "checks.fewer" && !key.endsWith(".draw")) {
-        w->setList(m_model.picks().numbers(key));
+        w->setList(m_parts.picks.numbers(key));
         w->setToolTip(tr("%1: click to pick, F2 for their numbers").arg(w->accessibleName()));
     }
     w->setChecked(picking(key));
 }
 
 void RecipePanel::refreshWords() {
-    const Recipe* r = m_model.recipe();
+    const Recipe* r = m_open.recipe();
     for (StageCard* c : m_cards) c->setVisible(r != nullptr);
     m_verdict->setVisible(r != nullptr);
     if (!r) {
-        m_heading->setText(m_model.hasJob() ? tr("NO OPERATION YET") : tr("NO JOB"));
+        m_heading->setText(m_open.hasJob() ? tr("NO OPERATION YET") : tr("NO JOB"));
         return;
     }
-    m_heading->setText(QString("%1 · %2").arg(m_model.route().numberOf(*r), QString::fromStdString(r->name).toUpper()));
+    m_heading->setText(QString("%1 · %2").arg(m_parts.route.numberOf(*r), QString::fromStdString(r->name).toUpper()));
     if (const QString shape = layoutKey(*r); shape != m_shape) {
         layOut(*r);
         m_shape = shape;
@@ -466,7 +466,7 @@ void RecipePanel::refreshWords() {
 
 // Rare words that are not as they come are counted where they are folded away.
 void RecipePanel::countRare() {
-    const FormInfo& form = recipeWords(m_model.recipe()->kind);
+    const FormInfo& form = recipeWords(m_open.recipe()->kind);
     for (StageCard* card : m_cards) {
         int changed = 0;
         for (const Word* w : card->findChildren<Word*>()) {
@@ -482,13 +482,13 @@ void RecipePanel::countRare() {
 }
 
 void RecipePanel::refreshResults() {
-    const auto result = m_model.result();
-    const Recipe* r = m_model.recipe();
+    const auto result = m_open.result();
+    const Recipe* r = m_open.recipe();
     // The clearances are measured last: until then the findings of before stand, as what is looked at again.
-    const bool early = result && result->complete() && result->shankClearance.empty() && m_model.computing();
-    const bool old = result && (m_model.stale() || early);
-    if (r && (!old || m_told != m_model.selected())) m_findings = result ? result->findings : std::vector<Finding>{};
-    m_told = m_model.selected();
+    const bool early = result && result->complete() && result->shankClearance.empty() && m_open.computing();
+    const bool old = result && (m_open.stale() || early);
+    if (r && (!old || m_told != m_open.selected())) m_findings = result ? result->findings : std::vector<Finding>{};
+    m_told = m_open.selected();
     for (int i = 0; i < kStages; ++i) {
         StageCard* c = m_cards[static_cast<std::size_t>(i)];
         const Stage stage = static_cast<Stage>(i);
@@ -503,16 +503,16 @@ void RecipePanel::refreshResults() {
 
 // What stands against running the operation, always in sight.
 void RecipePanel::refreshVerdict(bool old) {
-    const auto result = m_model.result();
+    const auto result = m_open.result();
     std::vector<Finding> all = m_findings;
-    if (const ProofResult* proof = m_model.proof(m_model.selected())) all.insert(all.end(), proof->findings.begin(), proof->findings.end());
+    if (const ProofResult* proof = m_open.proof(m_open.selected())) all.insert(all.end(), proof->findings.begin(), proof->findings.end());
     std::stable_sort(all.begin(), all.end(), [](const Finding& a, const Finding& b) { return a.rank < b.rank; });
     m_worst.reset();
     QString text, rank = "plain";
-    const bool carrying = m_model.recipe() && carries(m_model.recipe()->kind);
+    const bool carrying = m_open.recipe() && carries(m_open.recipe()->kind);
     if (carrying)
-        text = m_model.recipe()->kind == OperationKind::Slices ? tr("The operations in it make the paths") : tr("Its steps make the paths");
-    else if (m_model.settled() && (m_model.stale() || !result) && m_model.recipe() && m_model.recipe()->active)
+        text = m_open.recipe()->kind == OperationKind::Slices ? tr("The operations in it make the paths") : tr("Its steps make the paths");
+    else if (m_open.settled() && (m_open.stale() || !result) && m_open.recipe() && m_open.recipe()->active)
         text = tr("Cancelled – compute again");
     else if (old || !result)
         text = tr("Computing; what stands below is of before");
@@ -525,8 +525,8 @@ void RecipePanel::refreshVerdict(bool old) {
     } else if (!result->complete())
         text = result->omitted ? tr("Left out") : tr("No path");
     else
-        text = m_model.proof(m_model.selected()) ? tr("Proven on the machine") : tr("Nothing stands against it; not proven yet");
-    text = inUnits(text, m_model.inches());
+        text = m_open.proof(m_open.selected()) ? tr("Proven on the machine") : tr("Nothing stands against it; not proven yet");
+    text = inUnits(text, m_open.inches());
     m_verdict->setToolTip(text);
     m_verdict->setAccessibleName(tr("Verdict: %1").arg(text));
     m_verdict->setText(m_verdict->fontMetrics().elidedText(text, Qt::ElideRight, width() - 44));
@@ -538,12 +538,12 @@ void RecipePanel::refreshVerdict(bool old) {
 
 // To the place, and to the card that tells of it; or on with what was cancelled.
 void RecipePanel::followVerdict() {
-    if (m_model.settled() && (m_model.stale() || !m_model.result())) return m_model.computeNow();
+    if (m_open.settled() && (m_open.stale() || !m_open.result())) return m_open.computeNow();
     if (!m_worst) return;
     for (std::size_t i = 0; i < m_cards.size(); ++i)
         if (m_worst->stage == stageName(static_cast<Stage>(i)) || (m_worst->stage == "Motion" && static_cast<Stage>(i) == Stage::Links))
             m_scroll->ensureWidgetVisible(m_cards[i], 0, 20);
-    if (m_worst->place || m_worst->span) m_model.showFinding(*m_worst);
+    if (m_worst->place || m_worst->span) m_open.showFinding(*m_worst);
 }
 
 void RecipePanel::revealWord(Word* word) {
@@ -561,7 +561,7 @@ void RecipePanel::setOnlyStage(bool on) {
 
 void RecipePanel::refreshPeel() {
     m_fold->setText(m_onlyStage ? tr("all stages") : tr("this stage only"));
-    const int hand = static_cast<int>(m_model.peel());
+    const int hand = static_cast<int>(m_open.peel());
     for (int i = 0; i < kStages; ++i) {
         m_cards[static_cast<std::size_t>(i)]->setShown(i <= hand, i == hand);
         m_cards[static_cast<std::size_t>(i)]->setHeadOnly(m_onlyStage && i != hand);

@@ -1,6 +1,6 @@
 // The recipe of the selected operation: five stage cards of sentences, facts and findings.
 #pragma once
-#include "model/AppModel.h"
+#include "model/OpenJob.h"
 #include "panels/StageCard.h"
 #include <QLabel>
 #include <QPushButton>
@@ -15,10 +15,31 @@ namespace gyre {
 /// Among the curves that an axis may go by: one that is made on the spot.
 inline constexpr const char* kRaisedMiddle = "/middle";
 
+class Along;
+class Fits;
+class Holes;
+class Mending;
+class Milling;
+class Picks;
+class Route;
+class RowsAhead;
+
+/// What the words of a recipe act on, beside the recipe itself.
+struct RecipeParts {
+    Route& route;
+    Picks& picks;
+    Holes& holes;
+    Mending& mending;
+    Milling& milling;
+    Along& along;
+    RowsAhead& rowsAhead;
+    Fits& fits;
+};
+
 class RecipePanel : public QWidget {
     Q_OBJECT
 public:
-    explicit RecipePanel(AppModel& model, QWidget* parent = nullptr);
+    RecipePanel(OpenJob& open, const RecipeParts& parts, QWidget* parent = nullptr);
 
     /// Puts a word under the keys, unfolding its card where it is among the rare ones.
     void revealWord(Word* word);
@@ -98,7 +119,8 @@ private:
     Word* groupWord();
     [[nodiscard]] QString groupOf(const Recipe& recipe) const;
 
-    AppModel& m_model;
+    OpenJob& m_open;
+    RecipeParts m_parts;
     QLabel* m_heading = nullptr;
     QPushButton *m_verdict = nullptr, *m_fold = nullptr;
     bool m_onlyStage = false;

@@ -49,20 +49,21 @@ QPainterPath markShape(int which, const QRectF& r) {
 
 } // namespace
 
-Station::Station(AppModel& model, const QString& id, QWidget* parent) : QWidget(parent), m_model(model), m_id(id) {
+Station::Station(OpenJob& open, Route& route, Holes& holes, const QString& id, QWidget* parent)
+    : QWidget(parent), m_open(open), m_route(route), m_holes(holes), m_id(id) {
     setObjectName("station." + id);
     setFocusPolicy(Qt::StrongFocus);
-    const Recipe* own = model.job().operation(id.toStdString());
+    const Recipe* own = open.job().operation(id.toStdString());
     setFixedHeight(own && carries(own->kind) ? 48 : 82);
     setCursor(Qt::PointingHandCursor);
-    if (const Recipe* r = model.job().operation(id.toStdString())) setAccessibleName(QString::fromStdString(r->name));
+    if (const Recipe* r = open.job().operation(id.toStdString())) setAccessibleName(QString::fromStdString(r->name));
 }
 
 void Station::paintMarks(QPainter& p, const Recipe& r) const {
     const Theme& t = theme();
-    const auto result = m_model.result(m_id);
-    const Marks marks = marksOf(r.active ? result.get() : nullptr, m_model.proof(m_id));
-    const bool proven = m_model.proof(m_id) != nullptr;
+    const auto result = m_open.result(m_id);
+    const Marks marks = marksOf(r.active ? result.get() : nullptr, m_open.proof(m_id));
+    const bool proven = m_open.proof(m_id) != nullptr;
     for (int i = 0; i < 5; ++i) {
         const Mark m = marks[static_cast<std::size_t>(i)];
         const QRectF box(45 + 18 * i, 52, 11, 11);
@@ -80,26 +81,26 @@ void Station::paintMarks(QPainter& p, const Recipe& r) const {
 
 // Its tool, its time, which of its slices is in hand.
 QString Station::workWords(const Recipe& r, const Assembly* tool) const {
-    const auto result = m_model.result(m_id);
-    const int slices = m_model.job().slices(r);
-    QString line = tool ? inUnits(QString::fromStdString(shortName(tool->cutter)), m_model.inches()) : tr("no tool");
+    const auto result = m_open.result(m_id);
+    const int slices = m_open.job().slices(r);
+    QString line = tool ? inUnits(QString::fromStdString(shortName(tool->cutter)), m_open.inches()) : tr("no tool");
     if (!r.active)
         line += tr(" · switched off");
     else if (result && result->complete())
         line += " · " + clockWords(secondsOf(*result));
     else if (result)
         line += result->omitted ? (slices > 0 ? tr(" · nothing") : tr(" · left out")) : tr(" · no path");
-    if (slices > 0) line += tr(" · slice %1/%2").arg(m_model.inHand(m_id).section('@', -1)).arg(slices);
+    if (slices > 0) line += tr(" · slice %1/%2").arg(m_open.inHand(m_id).section('@', -1)).arg(slices);
     return line;
 }
 
 void Station::paintEvent(QPaintEvent*) {
-    const Recipe* r = m_model.hasJob() ? m_model.job().operation(m_id.toStdString()) : nullptr;
+    const Recipe* r = m_open.hasJob() ? m_open.job().operation(m_id.toStdString()) : nullptr;
     if (!r) return;
     const Theme& t = theme();
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
-    const bool selected = m_model.chosen() == m_id;
+    const bool selected = m_open.chosen() == m_id;
     if (selected) {
         p.fillRect(rect(), t.card);
         p.fillRect(0, 0, 3, height(), t.accent);
@@ -120,9 +121,9 @@ void Station::paintEvent(QPaintEvent*) {
         p.drawRoundedRect(QRectF(14, 13, 22, 14), 7, 7);
     else
         p.drawEllipse(QPointF(25, 20), step ? 4.5 : 7, step ? 4.5 : 7);
-    const auto result = m_model.result(m_id);
+    const auto result = m_open.result(m_id);
     if (width() < 120) { // folded: the silhouette alone
-        if (const Assembly* tool = m_model.job().tool(r->tool)) drawSilhouette(p, *tool, QRectF(width() - 28, 8, 24, height() - 18));
+        if (const Assembly* tool = m_open.job().tool(r->tool)) drawSilhouette(p, *tool, QRectF(width() - 28, 8, 24, height() - 18));
         return;
     }
     QFont bold = font();
@@ -130,18 +131,18 @@ void Station::paintEvent(QPaintEvent*) {
     p.setFont(bold);
     p.setPen(r->active ? t.ink : t.softInk);
     p.drawText(QRect(44, 9, width() - 90, 20), Qt::AlignVCenter,
-               QFontMetrics(bold).elidedText(QString("%1  %2").arg(m_model.route().numberOf(*r), QString::fromStdString(r->name)), Qt::ElideRight, width() - 92));
+               QFontMetrics(bold).elidedText(QString("%1  %2").arg(m_route.numberOf(*r), QString::fromStdString(r->name)), Qt::ElideRight, width() - 92));
     p.setFont(font());
     p.setPen(t.softInk);
     if (group) {
         std::size_t steps = 0;
-        for (const Recipe& o : m_model.job().route) steps += o.parent == r->id;
+        for (const Recipe& o : m_open.job().route) steps += o.parent == r->id;
         const QString what = r->kind == OperationKind::Slices ? tr("%1 slices · %2 operations").arg(slicesOf(r->slices).size()).arg(steps)
                                                               : tr("%1 holes · %2 steps").arg(r->holes.size()).arg(steps);
         p.drawText(QRect(44, 27, width() - 60, 18), Qt::AlignVCenter, what + (r->active ? QString() : tr(" · switched off")));
         return;
     }
-    const Assembly* tool = m_model.job().tool(r->tool);
+    const Assembly* tool = m_open.job().tool(r->tool);
     p.drawText(QRect(44, 28, width() - 90, 18), Qt::AlignVCenter, workWords(*r, tool));
     paintMarks(p, *r);
     if (tool) drawSilhouette(p, *tool, QRectF(width() - 44, 8, 34, height() - 18));
@@ -149,7 +150,7 @@ void Station::paintEvent(QPaintEvent*) {
 
 // What runs slice by slice is held together at the left.
 void Station::paintBracket(QPainter& p, const Recipe& r) const {
-    const auto& route = m_model.job().route;
+    const auto& route = m_open.job().route;
     const auto next = std::find_if(route.begin(), route.end(), [&](const Recipe& o) { return o.id == r.id; }) + 1;
     const bool head = r.kind == OperationKind::Slices, last = next == route.end() || next->parent != (head ? r.id : r.parent);
     p.setPen(QPen(theme().ochre, 2));
@@ -157,12 +158,12 @@ void Station::paintBracket(QPainter& p, const Recipe& r) const {
     p.drawLine(8, top, 8, bottom);
     if (head) p.drawLine(8, top, 14, top);
     if (last) p.drawLine(8, bottom, 14, bottom);
-    p.setPen(QPen(m_model.chosen() == m_id ? theme().accent : theme().slate, 2));
+    p.setPen(QPen(m_open.chosen() == m_id ? theme().accent : theme().slate, 2));
 }
 
 void Station::mousePressEvent(QMouseEvent* e) {
     m_pressed = e->globalPosition().toPoint();
-    m_model.select(m_id);
+    m_open.select(m_id);
 }
 
 void Station::mouseMoveEvent(QMouseEvent* e) {
@@ -182,7 +183,7 @@ void Station::mouseReleaseEvent(QMouseEvent* e) {
 void Station::mouseDoubleClickEvent(QMouseEvent*) { rename(); }
 
 void Station::rename() {
-    const Recipe* r = m_model.job().operation(m_id.toStdString());
+    const Recipe* r = m_open.job().operation(m_id.toStdString());
     if (!r || findChild<QLineEdit*>("rename")) return;
     auto* edit = new QLineEdit(QString::fromStdString(r->name), this);
     edit->setObjectName("rename");
@@ -197,7 +198,7 @@ void Station::rename() {
         if (edit->isHidden()) return;
         edit->hide();
         edit->deleteLater();
-        m_model.route().rename(m_id, edit->text());
+        m_route.rename(m_id, edit->text());
     });
     edit->installEventFilter(this);
 }
@@ -227,33 +228,34 @@ void Station::focusInEvent(QFocusEvent* e) {
 }
 
 void Station::keyPressEvent(QKeyEvent* e) {
-    if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Space) return m_model.select(m_id);
-    if (e->key() == Qt::Key_Delete) return m_model.route().remove(m_id);
+    if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Space) return m_open.select(m_id);
+    if (e->key() == Qt::Key_Delete) return m_route.remove(m_id);
     if (e->key() == Qt::Key_F2) return rename();
-    if (e->modifiers() & Qt::AltModifier && (e->key() == Qt::Key_Up || e->key() == Qt::Key_Down)) return m_model.route().move(m_id, e->key() == Qt::Key_Up ? -1 : 1);
+    if (e->modifiers() & Qt::AltModifier && (e->key() == Qt::Key_Up || e->key() == Qt::Key_Down)) return m_route.move(m_id, e->key() == Qt::Key_Up ? -1 : 1);
     QWidget::keyPressEvent(e);
 }
 
 void Station::contextMenuEvent(QContextMenuEvent* e) {
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
-    menu->addAction(tr("Switch on or off"), this, [this] { m_model.route().toggleActive(m_id); });
-    menu->addAction(tr("Move up"), this, [this] { m_model.route().move(m_id, -1); });
-    menu->addAction(tr("Move down"), this, [this] { m_model.route().move(m_id, 1); });
-    if (const Recipe* r = m_model.job().operation(m_id.toStdString()); r && (r->kind == OperationKind::Holes || r->kind == OperationKind::HoleStep)) {
+    menu->addAction(tr("Switch on or off"), this, [this] { m_route.toggleActive(m_id); });
+    menu->addAction(tr("Move up"), this, [this] { m_route.move(m_id, -1); });
+    menu->addAction(tr("Move down"), this, [this] { m_route.move(m_id, 1); });
+    if (const Recipe* r = m_open.job().operation(m_id.toStdString()); r && (r->kind == OperationKind::Holes || r->kind == OperationKind::HoleStep)) {
         QMenu* steps = menu->addMenu(tr("Add a step"));
         for (int c = 0; c < kCycles; ++c)
-            steps->addAction(QString::fromUtf8(cycleName(static_cast<Cycle>(c))), this, [this, c] { m_model.holes().addStep(m_id, static_cast<Cycle>(c)); });
+            steps->addAction(QString::fromUtf8(cycleName(static_cast<Cycle>(c))), this, [this, c] { m_holes.addStep(m_id, static_cast<Cycle>(c)); });
     }
-    if (const Recipe* r = m_model.job().operation(m_id.toStdString()); r && !carries(r->kind) && r->kind != OperationKind::HoleStep)
-        menu->addAction(r->parent.empty() ? tr("Cut in slices") : tr("Take out of the slices"), this, [this] { m_model.route().toggleSlices(m_id); });
+    if (const Recipe* r = m_open.job().operation(m_id.toStdString()); r && !carries(r->kind) && r->kind != OperationKind::HoleStep)
+        menu->addAction(r->parent.empty() ? tr("Cut in slices") : tr("Take out of the slices"), this, [this] { m_route.toggleSlices(m_id); });
     menu->addAction(tr("Rename"), this, &Station::rename);
-    menu->addAction(tr("Duplicate"), this, [this] { m_model.route().duplicate(m_id); });
-    menu->addAction(tr("Remove"), this, [this] { m_model.route().remove(m_id); });
+    menu->addAction(tr("Duplicate"), this, [this] { m_route.duplicate(m_id); });
+    menu->addAction(tr("Remove"), this, [this] { m_route.remove(m_id); });
     menu->popup(e->globalPos());
 }
 
-RoutePanel::RoutePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+RoutePanel::RoutePanel(OpenJob& open, Route& route, Milling& milling, Holes& holes, Along& along, QWidget* parent)
+    : QWidget(parent), m_open(open), m_route(route), m_milling(milling), m_holes(holes), m_along(along) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(0, 12, 0, 8);
     outer->setSpacing(6);
@@ -289,8 +291,8 @@ RoutePanel::RoutePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mo
     m_buttons->setLayout(makeButtons());
     outer->addWidget(m_buttons);
     outer->addStretch(1);
-    connect(&m_model, &AppModel::jobChanged, this, &RoutePanel::rebuild);
-    for (auto signal : {&AppModel::resultChanged, &AppModel::proofChanged, &AppModel::selectionChanged}) connect(&m_model, signal, this, &RoutePanel::refresh);
+    connect(&m_open, &OpenJob::jobChanged, this, &RoutePanel::rebuild);
+    for (auto signal : {&OpenJob::resultChanged, &OpenJob::proofChanged, &OpenJob::selectionChanged}) connect(&m_open, signal, this, &RoutePanel::refresh);
     setFolded(false);
     rebuild();
 }
@@ -305,10 +307,10 @@ void RoutePanel::setFolded(bool on) {
 }
 
 std::pair<QString, int> RoutePanel::dropAt(const QString& id, int y) const {
-    const Recipe* moved = m_model.job().operation(id.toStdString());
+    const Recipe* moved = m_open.job().operation(id.toStdString());
     int end = 0;
     for (const Station* s : m_stations) {
-        const Recipe* r = m_model.job().operation(s->id().toStdString());
+        const Recipe* r = m_open.job().operation(s->id().toStdString());
         if (!moved || !r) continue;
         const bool own = r->id == moved->id || r->parent == moved->id, inside = moved->parent.empty() || r->parent == moved->parent;
         if (inside && r->parent == moved->parent && !own && y < s->y() + s->height() / 2) return {s->id(), s->y()};
@@ -323,7 +325,7 @@ void RoutePanel::dragged(const QString& id, const QPoint& global, bool done) {
     m_dropLine->setGeometry(8, std::max(0, y - 1), m_inside->width() - 16, 3);
     m_dropLine->raise();
     m_scroll->ensureVisible(0, m_inside->mapFromGlobal(global).y(), 0, 30);
-    if (done) m_model.route().placeBefore(id, before);
+    if (done) m_route.placeBefore(id, before);
 }
 
 QVBoxLayout* RoutePanel::makeButtons() {
@@ -331,24 +333,24 @@ QVBoxLayout* RoutePanel::makeButtons() {
     add->setObjectName("addOperation");
     add->setAccessibleName(tr("New surface operation"));
     add->setToolTip(tr("New operation over faces you pick (Ctrl+N)"));
-    connect(add, &QPushButton::clicked, &m_model.route(), &Route::addRows);
+    connect(add, &QPushButton::clicked, &m_route, &Route::addRows);
     auto* holes = new QPushButton(tr("+  Holes"), this);
     holes->setObjectName("addHoleWork");
     holes->setAccessibleName(tr("Work on holes"));
     holes->setToolTip(tr("Spot and drill the lit group of holes, or every group (Ctrl+H)"));
-    connect(holes, &QPushButton::clicked, &m_model.holes(), &Holes::addWork);
+    connect(holes, &QPushButton::clicked, &m_holes, &Holes::addWork);
     auto* mill = new QPushButton(tr("+  Milling"), this);
     mill->setObjectName("addMill");
     mill->setAccessibleName(tr("New milling"));
     mill->setToolTip(tr("On a plane, or wrapped around an axis (Ctrl+M: what you pick)"));
     auto* kinds = new QMenu(mill);
     kinds->setObjectName("millKinds");
-    kinds->addAction(tr("What I pick"), &m_model, [this] { m_model.milling().add({}); })->setObjectName("millKind.picked");
+    kinds->addAction(tr("What I pick"), &m_open, [this] { m_milling.add({}); })->setObjectName("millKind.picked");
     kinds->addSeparator();
     for (int s = 0; s < kMillShapes; ++s)
-        kinds->addAction(millWords(static_cast<MillShape>(s)), &m_model, [this, s] { m_model.milling().add(static_cast<MillShape>(s)); })
+        kinds->addAction(millWords(static_cast<MillShape>(s)), &m_open, [this, s] { m_milling.add(static_cast<MillShape>(s)); })
             ->setObjectName(QString("millKind.%1").arg(millShapeName(static_cast<MillShape>(s))));
-    kinds->addAction(tr("A helical groove"), &m_model, [this] { m_model.milling().addHelicalGroove(); })->setObjectName("millKind.helix");
+    kinds->addAction(tr("A helical groove"), &m_open, [this] { m_milling.addHelicalGroove(); })->setObjectName("millKind.helix");
     mill->setMenu(kinds);
     auto* along = new QPushButton(tr("+  Walls, curves, edges"), this);
     along->setObjectName("addAlong");
@@ -356,7 +358,7 @@ QVBoxLayout* RoutePanel::makeButtons() {
     along->setToolTip(tr("The cutter's side down a wall, along a curve or channel, sharp edges broken"));
     auto* ways = new QMenu(along);
     ways->setObjectName("alongKinds");
-    for (const AlongKind& k : alongKinds()) ways->addAction(k.words, &m_model, [this, k] { m_model.along().add(k.kind, k.edges); })->setObjectName("followKind." + k.id);
+    for (const AlongKind& k : alongKinds()) ways->addAction(k.words, &m_open, [this, k] { m_along.add(k.kind, k.edges); })->setObjectName("followKind." + k.id);
     along->setMenu(ways);
     auto* row = new QVBoxLayout;
     row->setContentsMargins(14, 8, 14, 0);
@@ -404,8 +406,8 @@ QString RoutePanel::millWords(MillShape shape) {
 
 void RoutePanel::rebuild() {
     std::vector<QString> wanted, shown;
-    if (m_model.hasJob())
-        for (const Recipe& r : m_model.job().route) wanted.push_back(QString::fromStdString(r.id));
+    if (m_open.hasJob())
+        for (const Recipe& r : m_open.job().route) wanted.push_back(QString::fromStdString(r.id));
     for (Station* s : m_stations) shown.push_back(s->id());
     if (wanted != shown) {
         for (Station* s : m_stations) {
@@ -414,7 +416,7 @@ void RoutePanel::rebuild() {
         }
         m_stations.clear();
         for (const QString& id : wanted) {
-            m_stations.push_back(new Station(m_model, id, this));
+            m_stations.push_back(new Station(m_open, m_route, m_holes, id, this));
             m_stationsColumn->addWidget(m_stations.back());
             connect(m_stations.back(), &Station::dragged, this, [this, id](const QPoint& at, bool done) { dragged(id, at, done); });
         }
@@ -427,13 +429,13 @@ void RoutePanel::rebuild() {
 
 void RoutePanel::refresh() {
     double seconds = 0.0;
-    if (m_model.hasJob())
-        for (const Recipe& r : m_model.job().worked())
-            if (const auto known = m_model.result(QString::fromStdString(r.id)); known && known->complete()) seconds += secondsOf(*known);
+    if (m_open.hasJob())
+        for (const Recipe& r : m_open.job().worked())
+            if (const auto known = m_open.result(QString::fromStdString(r.id)); known && known->complete()) seconds += secondsOf(*known);
     m_heading->setText(seconds > 0.0 ? tr("ROUTE · %1").arg(clockWords(seconds)) : tr("ROUTE"));
     for (Station* s : m_stations) {
         s->update();
-        if (s->id() == m_model.chosen() && std::exchange(m_shown, s->id()) != s->id()) QTimer::singleShot(0, s, [this, s] { m_scroll->ensureWidgetVisible(s, 0, 20); });
+        if (s->id() == m_open.chosen() && std::exchange(m_shown, s->id()) != s->id()) QTimer::singleShot(0, s, [this, s] { m_scroll->ensureWidgetVisible(s, 0, 20); });
     }
 }
 

@@ -1,6 +1,6 @@
 // The route: operations as stations on a line.
 #pragma once
-#include "model/AppModel.h"
+#include "model/OpenJob.h"
 #include <QWidget>
 
 class QLabel;
@@ -10,12 +10,16 @@ class QVBoxLayout;
 
 namespace gyre {
 
+class Along;
+class Holes;
+class Milling;
+class Route;
 class Station;
 
 class RoutePanel : public QWidget {
     Q_OBJECT
 public:
-    explicit RoutePanel(AppModel& model, QWidget* parent = nullptr);
+    RoutePanel(OpenJob& open, Route& route, Milling& milling, Holes& holes, Along& along, QWidget* parent = nullptr);
     /// What the menu of work along walls, curves and edges offers.
     struct AlongKind {
         QString id, words;
@@ -39,7 +43,11 @@ private:
     /// Where a station that is dragged to this height would stand: before which other, and where its line is drawn.
     [[nodiscard]] std::pair<QString, int> dropAt(const QString& id, int y) const;
     void dragged(const QString& id, const QPoint& global, bool done);
-    AppModel& m_model;
+    OpenJob& m_open;
+    Route& m_route;
+    Milling& m_milling;
+    Holes& m_holes;
+    Along& m_along;
     QLabel* m_heading = nullptr;
     QPushButton* m_fold = nullptr;
     QVBoxLayout* m_stationsColumn = nullptr;
@@ -54,7 +62,7 @@ private:
 class Station : public QWidget {
     Q_OBJECT
 public:
-    Station(AppModel& model, const QString& id, QWidget* parent);
+    Station(OpenJob& open, Route& route, Holes& holes, const QString& id, QWidget* parent);
     [[nodiscard]] QString id() const { return m_id; }
     void rename();
 
@@ -76,7 +84,9 @@ protected:
     bool eventFilter(QObject* object, QEvent* e) override;
 
 private:
-    AppModel& m_model;
+    OpenJob& m_open;
+    Route& m_route;
+    Holes& m_holes;
     QString m_id;
     QPoint m_pressed;
     bool m_dragging = false;

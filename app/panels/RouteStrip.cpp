@@ -16,29 +16,29 @@ constexpr int kHigh = 22;
 constexpr double kUnknown = 20.0; // s, for the eye: of a path that is not there yet
 } // namespace
 
-RouteStrip::RouteStrip(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+RouteStrip::RouteStrip(OpenJob& open, Route& route, QWidget* parent) : QWidget(parent), m_open(open), m_route(route) {
     setObjectName("routeStrip");
     setAccessibleName(tr("The whole route along the time it takes"));
     setFocusPolicy(Qt::TabFocus);
     setMouseTracking(true);
     setFixedHeight(kHigh);
-    for (auto signal : {&AppModel::jobChanged, &AppModel::selectionChanged, &AppModel::resultChanged, &AppModel::proofChanged})
-        connect(&m_model, signal, this, &RouteStrip::refresh);
-    connect(&m_model, &AppModel::locationChanged, this, [this] { update(); });
+    for (auto signal : {&OpenJob::jobChanged, &OpenJob::selectionChanged, &OpenJob::resultChanged, &OpenJob::proofChanged})
+        connect(&m_open, signal, this, &RouteStrip::refresh);
+    connect(&m_open, &OpenJob::locationChanged, this, [this] { update(); });
     refresh();
 }
 
 void RouteStrip::refresh() {
     m_stretches.clear();
     double from = 0.0;
-    if (m_model.hasJob())
-        for (const Recipe& r : m_model.job().worked()) {
+    if (m_open.hasJob())
+        for (const Recipe& r : m_open.job().worked()) {
             Stretch s;
             s.operation = QString::fromStdString(r.id);
-            s.number = m_model.route().numberOf(r);
-            const auto done = m_model.result(s.operation);
+            s.number = m_route.numberOf(r);
+            const auto done = m_open.result(s.operation);
             s.known = done && done->complete();
-            const auto* proof = m_model.proof(s.operation);
+            const auto* proof = m_open.proof(s.operation);
             s.proven = proof != nullptr;
             const auto stop = [](const Finding& f) { return f.rank == Rank::Stop; };
             s.stops =
@@ -63,10 +63,10 @@ double RouteStrip::xOf(double seconds) const {
 }
 
 std::optional<double> RouteStrip::now() const {
-    const auto r = m_model.result();
+    const auto r = m_open.result();
     for (const Stretch& s : m_stretches)
-        if (s.operation == m_model.selected() && s.known && r && r->complete() && m_model.location() < r->motion->stepOf.size())
-            return s.from + r->motion->timeOf(m_model.location());
+        if (s.operation == m_open.selected() && s.known && r && r->complete() && m_open.location() < r->motion->stepOf.size())
+            return s.from + r->motion->timeOf(m_open.location());
     return std::nullopt;
 }
 
@@ -81,8 +81,8 @@ void RouteStrip::goTo(double x) {
     if (!s) return;
     const double span = std::max(1e-9, xOf(s->to) - xOf(s->from)), share = std::clamp((x - xOf(s->from)) / span, 0.0, 1.0), seconds = share * (s->to - s->from);
     const QString operation = s->operation;
-    m_model.select(operation); // makes the stretches anew
-    const auto r = m_model.result();
+    m_open.select(operation); // makes the stretches anew
+    const auto r = m_open.result();
     if (!r || !r->complete()) return;
     const std::size_t n = r->motion->stepOf.size();
     std::size_t low = 0, high = n;
@@ -90,7 +90,7 @@ void RouteStrip::goTo(double x) {
         const std::size_t middle = low + (high - low) / 2;
         (r->motion->timeOf(middle) <= seconds ? low : high) = middle;
     }
-    m_model.setLocation(low);
+    m_open.setLocation(low);
 }
 
 void RouteStrip::mousePressEvent(QMouseEvent* e) {
@@ -103,18 +103,18 @@ void RouteStrip::mouseMoveEvent(QMouseEvent* e) {
 
 void RouteStrip::keyPressEvent(QKeyEvent* e) {
     const int way = e->key() == Qt::Key_Left ? -1 : e->key() == Qt::Key_Right ? 1 : 0;
-    const auto here = std::find_if(m_stretches.begin(), m_stretches.end(), [&](const Stretch& s) { return s.operation == m_model.selected(); });
+    const auto here = std::find_if(m_stretches.begin(), m_stretches.end(), [&](const Stretch& s) { return s.operation == m_open.selected(); });
     if (way == 0 || m_stretches.empty()) return QWidget::keyPressEvent(e);
     const auto i = here == m_stretches.end() ? 0 : std::clamp<std::ptrdiff_t>(here - m_stretches.begin() + way, 0, static_cast<std::ptrdiff_t>(m_stretches.size()) - 1);
     const QString to = m_stretches[static_cast<std::size_t>(i)].operation;
-    m_model.select(to);
+    m_open.select(to);
 }
 
 bool RouteStrip::event(QEvent* e) {
     if (e->type() != QEvent::ToolTip) return QWidget::event(e);
     const auto* help = static_cast<QHelpEvent*>(e);
     const Stretch* s = at(help->pos().x());
-    const Recipe* r = s ? m_model.job().operation(s->operation.toStdString()) : nullptr;
+    const Recipe* r = s ? m_open.job().operation(s->operation.toStdString()) : nullptr;
     QToolTip::showText(help->globalPos(), r ? tr("%1  %2 · %3%4")
                                                   .arg(s->number, QString::fromStdString(r->name), s->known ? clockWords(s->to - s->from) : tr("no path yet"),
                                                        s->stops    ? tr(" · there are Stops")
@@ -139,7 +139,7 @@ void RouteStrip::paintEvent(QPaintEvent*) {
                : all               ? tr("route  %1").arg(clockWords(m_stretches.back().to))
                                    : tr("route"));
     for (const Stretch& s : m_stretches) {
-        const bool here = s.operation == m_model.selected();
+        const bool here = s.operation == m_open.selected();
         const QRectF box(xOf(s.from) + 0.5, area.top(), std::max(1.0, xOf(s.to) - xOf(s.from) - 1.0), area.height());
         p.setPen(QPen(here ? t.accent : t.hairline, here ? 1.6 : 1.0, s.known ? Qt::SolidLine : Qt::DashLine));
         p.setBrush(here ? t.accentSoft : t.card);

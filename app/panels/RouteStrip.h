@@ -1,14 +1,15 @@
 // The whole route over the tape: a stretch for each operation, as long as it takes; what stands against it; where the playhead is.
 #pragma once
-#include "model/AppModel.h"
+#include "model/OpenJob.h"
 #include <QWidget>
 
 namespace gyre {
 
+class Route;
 class RouteStrip : public QWidget {
     Q_OBJECT
 public:
-    explicit RouteStrip(AppModel& model, QWidget* parent = nullptr);
+    RouteStrip(OpenJob& open, Route& route, QWidget* parent = nullptr);
     struct Stretch {
         QString operation, number;
         double from = 0.0, to = 0.0; ///< s, from the start of the route
@@ -33,7 +34,8 @@ private:
     void goTo(double x);
     [[nodiscard]] const Stretch* at(double x) const;
     [[nodiscard]] QRectF plot() const;
-    AppModel& m_model;
+    OpenJob& m_open;
+    Route& m_route;
     std::vector<Stretch> m_stretches;
 };
 

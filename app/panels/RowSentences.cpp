@@ -35,7 +35,7 @@ void RecipePanel::sayWhere(Said& s, const WhereSpec& where) {
 }
 
 void RecipePanel::layoutSentences() {
-    const Recipe& r = *m_model.recipe();
+    const Recipe& r = *m_open.recipe();
     Said target, feed, pattern, rows, links, gaps;
     say(target, tr("Cut {target.faces}"));
     sayTool(target);
@@ -90,8 +90,8 @@ void RecipePanel::layoutSentences() {
 // Operations before this one that have rows over faces: one of them, or all.
 std::vector<std::pair<std::string, std::string>> RecipePanel::rowsBefore() const {
     std::vector<std::pair<std::string, std::string>> out;
-    for (const Recipe& r : m_model.job().route) {
-        if (r.id == m_model.recipe()->id) break;
+    for (const Recipe& r : m_open.job().route) {
+        if (r.id == m_open.recipe()->id) break;
         if (r.kind == OperationKind::Surface && r.active) out.emplace_back(r.id, r.name);
     }
     return out;
@@ -99,11 +99,11 @@ std::vector<std::pair<std::string, std::string>> RecipePanel::rowsBefore() const
 
 // Rows that begin at others are as far apart as these.
 void RecipePanel::beginBeside(const QString& operations) {
-    m_model.change(tr("begin at other rows"), [&](Job& j) {
-        const std::string id = m_model.selected().toStdString();
+    m_open.change(tr("begin at other rows"), [&](Job& j) {
+        const std::string id = m_open.selected().toStdString();
         (void)setWord(j, id, "pattern.beside", operations.toStdString());
         Recipe* r = j.operation(id);
-        const auto theirs = r->pattern.beside.empty() ? nullptr : m_model.result(QString::fromStdString(r->pattern.beside.front()));
+        const auto theirs = r->pattern.beside.empty() ? nullptr : m_open.result(QString::fromStdString(r->pattern.beside.front()));
         if (!theirs || !theirs->pattern) return;
         r->pattern.by = RowsBy::Spacing;
         r->pattern.spacing = theirs->pattern->spacing;
@@ -111,7 +111,7 @@ void RecipePanel::beginBeside(const QString& operations) {
 }
 
 Word* RecipePanel::besideWord() {
-    const std::vector<std::string>& now = m_model.recipe()->pattern.beside;
+    const std::vector<std::string>& now = m_open.recipe()->pattern.beside;
     std::vector<Word::Option> options{{"[]", tr("(none)")}};
     std::vector<std::string> all;
     std::map<std::string, std::string> names;
@@ -133,13 +133,13 @@ Word* RecipePanel::besideWord() {
 // Words that name planes are laid out anew when this changes.
 QString RecipePanel::planeNames() const {
     QString out;
-    for (const WorkPlane& p : m_model.job().planes) out += "/" + QString::fromStdString(p.name);
+    for (const WorkPlane& p : m_open.job().planes) out += "/" + QString::fromStdString(p.name);
     return out;
 }
 
 Word* RecipePanel::planeWord(const QString& key, const QString& name, const std::string& now) {
     std::vector<Word::Option> options;
-    for (const WorkPlane& p : m_model.job().planes) options.push_back({QString::fromStdString(p.name), QString::fromStdString(p.name)});
+    for (const WorkPlane& p : m_open.job().planes) options.push_back({QString::fromStdString(p.name), QString::fromStdString(p.name)});
     const auto known = [&](const Word::Option& o) { return o.value == QString::fromStdString(now); };
     if (std::none_of(options.begin(), options.end(), known))
         options.insert(options.begin(), {QString::fromStdString(now), now.empty() ? tr("(none)") : QString::fromStdString(now)});

@@ -16,7 +16,7 @@
 
 namespace gyre {
 
-SendPanel::SendPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+SendPanel::SendPanel(OpenJob& open, Programs& programs, Dialects& dialects, QWidget* parent) : QWidget(parent), m_open(open), m_programs(programs), m_dialects(dialects) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(14, 12, 12, 10);
     outer->setSpacing(8);
@@ -62,20 +62,20 @@ SendPanel::SendPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     m_why->setAccessibleName(tr("What the line tells the control"));
     outer->addWidget(m_why);
     connect(m_view, &QPlainTextEdit::cursorPositionChanged, this, &SendPanel::followCursor);
-    connect(&m_model, &AppModel::locationChanged, this, &SendPanel::followLocation);
+    connect(&m_open, &OpenJob::locationChanged, this, &SendPanel::followLocation);
     connect(m_view, &QPlainTextEdit::cursorPositionChanged, this, &SendPanel::showWhy);
-    connect(&m_model, &AppModel::jobChanged, this, &SendPanel::outdated);
-    connect(&m_model.dialects(), &Dialects::changed, this, [this] {
+    connect(&m_open, &OpenJob::jobChanged, this, &SendPanel::outdated);
+    connect(&m_dialects, &Dialects::changed, this, [this] {
         showKind();
-        const Programs::Posted* posted = m_model.programs().posted();
-        const Spelling* now = m_model.dialects().spelling();
-        if (m_model.dialects().isOpen())
+        const Programs::Posted* posted = m_programs.posted();
+        const Spelling* now = m_dialects.spelling();
+        if (m_dialects.isOpen())
             preview();
         else if (!posted || !posted->dialect.spelling || !now || !(*posted->dialect.spelling == *now)) // closed as it is: the program stays
             outdated();
     });
-    connect(&m_model, &AppModel::computingChanged, this, [this] {
-        if (m_waits && !m_model.computing()) write();
+    connect(&m_open, &OpenJob::computingChanged, this, [this] {
+        if (m_waits && !m_open.computing()) write();
     });
 }
 
@@ -83,29 +83,29 @@ SendPanel::SendPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
 void SendPanel::makeKind(QVBoxLayout* outer) {
     m_kindSentence = new Sentence(this);
     m_kind = new Word(Word::Kind::Choice, "send.dialect", tr("Kind of program"), this);
-    connect(m_kind, &Word::changed, this, [this](const QString&, const QString& value) { m_model.dialects().choose(value); });
+    connect(m_kind, &Word::changed, this, [this](const QString&, const QString& value) { m_dialects.choose(value); });
     m_change = new Word(Word::Kind::Action, "send.changeDialect", tr("Change how programs are spelled"), this);
     m_change->setWords(tr("change how"));
-    connect(m_change, &Word::triggered, this, [this] { m_model.dialects().open(!m_model.dialects().isOpen()); });
+    connect(m_change, &Word::triggered, this, [this] { m_dialects.open(!m_dialects.isOpen()); });
     m_kindSentence->set(tr("Write the route as {}, {}."), {m_kind, m_change});
     outer->addWidget(m_kindSentence);
-    connect(&m_model, &AppModel::benchChanged, this, &SendPanel::showKind);
+    connect(&m_open, &OpenJob::benchChanged, this, &SendPanel::showKind);
     showKind();
 }
 
 void SendPanel::showKind() {
-    if (m_model.bench() != Bench::Send || !m_model.hasJob()) return;
+    if (m_open.bench() != Bench::Send || !m_open.hasJob()) return;
     std::vector<Word::Option> kinds;
-    for (const Dialects::Known& k : m_model.dialects().known()) kinds.push_back({k.word, k.name});
+    for (const Dialects::Known& k : m_dialects.known()) kinds.push_back({k.word, k.name});
     m_kind->setOptions(std::move(kinds));
-    m_kind->show(m_model.dialects().word(), false);
-    m_change->setChecked(m_model.dialects().isOpen());
+    m_kind->show(m_dialects.word(), false);
+    m_change->setChecked(m_dialects.isOpen());
     m_kindSentence->reflow();
     showWords();
 }
 
 QString SendPanel::endingNow() const {
-    const auto choice = m_model.dialects().choice();
+    const auto choice = m_dialects.choice();
     return choice ? QString(choice->ending()) : QString(".nc");
 }
 
@@ -124,7 +124,7 @@ QLayout* SendPanel::paperRow() {
     list->setToolTip(tr("Numbers, stick-outs and gauge lengths as CSV"));
     connect(list, &QPushButton::clicked, this, [this] {
         const QString file = askToSave(this, tr("Store the tool list"), nameBeside("-tools.csv"), tr("Tables (*.csv)"));
-        if (!file.isEmpty()) tellStored(storeToolList(m_model, file), file);
+        if (!file.isEmpty()) tellStored(storeToolList(m_open, file), file);
     });
     paper->addWidget(sheet);
     paper->addWidget(list);
@@ -138,7 +138,7 @@ void SendPanel::makeWords() {
         auto* w = new Word(Word::Kind::Choice, QString("send.") + key, name, m_words);
         w->setOptions(std::move(options));
         connect(w, &Word::changed, this, [this, name, set](const QString&, const QString& value) {
-            m_model.change(tr("change %1 of programs").arg(name.toLower()), [&](Job& j) { set(j.program, value); });
+            m_open.change(tr("change %1 of programs").arg(name.toLower()), [&](Job& j) { set(j.program, value); });
         });
         return w;
     };
@@ -155,20 +155,20 @@ void SendPanel::makeWords() {
     auto* taps = choice("taps", tr("Feed of taps"), {{"minute", tr("per minute")}, {"turn", tr("per turn")}},
                         [](ProgramWords& p, const QString& v) { p.tapPerTurn = v == "turn"; });
     m_program = {units, offset, numbers, rapids, dwell, taps};
-    connect(&m_model, &AppModel::jobChanged, this, &SendPanel::showWords);
+    connect(&m_open, &OpenJob::jobChanged, this, &SendPanel::showWords);
     showWords();
 }
 
 void SendPanel::showWords() {
-    if (!m_model.hasJob()) return;
+    if (!m_open.hasJob()) return;
     // All but units and offset are a dialect file's.
-    const bool file = m_model.dialects().spelling() != nullptr;
+    const bool file = m_dialects.spelling() != nullptr;
     if (const int shown = file ? 2 : 6; shown != m_shownWords) {
         m_shownWords = shown;
         m_words->set(file ? tr("In {}, with {}.") : tr("In {}, with {}, {}; rapids {}; dwell in {}; taps fed {}."),
                      std::vector<Word*>(m_program.begin(), m_program.begin() + shown));
     }
-    const ProgramWords& p = m_model.job().program;
+    const ProgramWords& p = m_open.job().program;
     const QStringList values{p.inch ? "in" : "mm",   QString::number(p.offset),       QString::number(p.numberStep), p.rapidsAsFeed ? "feed" : "rapid",
                              p.dwellMs ? "ms" : "s", p.tapPerTurn ? "turn" : "minute"};
     for (qsizetype i = 0; i < values.size(); ++i) m_program[static_cast<std::size_t>(i)]->show(values[i], false);
@@ -180,7 +180,7 @@ void SendPanel::outdated() {
     m_stored.clear();
     if (m_text.isEmpty()) return;
     m_store->setEnabled(false);
-    if (!m_model.programs().posted()) { // of a job that is not open any more
+    if (!m_programs.posted()) { // of a job that is not open any more
         m_text.clear();
         m_view->clear();
         m_checks->clear();
@@ -196,17 +196,17 @@ void SendPanel::cannot(const Error& error) {
 
 // Proven first, then written: what is not proven as it stands is not handed out.
 void SendPanel::write() {
-    if (!m_model.programs().allProven() && !m_waits) {
+    if (!m_open.allProven() && !m_waits) {
         m_waits = true;
         m_store->setEnabled(false);
         m_checks->setText(tr("Proving first …"));
-        m_model.computeNow(true);
+        m_open.computeNow(true);
         return;
     }
     m_waits = false;
-    const auto choice = m_model.dialects().choice();
+    const auto choice = m_dialects.choice();
     if (!choice) return cannot(choice.error());
-    auto text = m_model.programs().post(*choice);
+    auto text = m_programs.post(*choice);
     if (!text) return cannot(text.error());
     m_text = *text;
     m_view->setPlainText(m_text);
@@ -217,10 +217,10 @@ void SendPanel::write() {
 
 // While the dialect is changed the program follows, and lines that were not there before are marked.
 void SendPanel::preview() {
-    const auto choice = m_model.dialects().choice();
+    const auto choice = m_dialects.choice();
     if (!choice) return cannot(choice.error());
     const QStringList before = m_text.split('\n');
-    auto text = m_model.programs().post(*choice);
+    auto text = m_programs.post(*choice);
     if (!text) return cannot(text.error());
     if (m_text == *text) return showPosted();
     const bool first = m_text.isEmpty();
@@ -251,7 +251,7 @@ void SendPanel::preview() {
 }
 
 void SendPanel::showPosted() {
-    const Programs::Posted& posted = *m_model.programs().posted();
+    const Programs::Posted& posted = *m_programs.posted();
     const ReplayReport& r = posted.report;
     QStringList lines;
     lines << (r.agrees() && r.unread > 0 ? tr("· %1 steps read back as the job means them, <b>but for %2 lines that cannot be read</b>").arg(r.moves).arg(r.unread)
@@ -262,7 +262,7 @@ void SendPanel::showPosted() {
     lines << tr("· tip within %1 mm, %2 within %3°").arg(r.tip, 0, 'f', 6).arg(r.rotary > r.axis ? tr("rotary axes") : tr("axis")).arg(degrees(turned), 0, 'f', 6);
     lines << (!posted.stops.empty() ? tr("<b>✗ %1 findings of rank Stop: do not run this program.</b> The first: %2")
                                           .arg(posted.stops.size())
-                                          .arg(QString::fromStdString(named(m_model.job(), posted.stops.front())).toHtmlEscaped())
+                                          .arg(QString::fromStdString(named(m_open.job(), posted.stops.front())).toHtmlEscaped())
               : posted.proven ? tr("✓ Proven at the machine, no Stop")
                               : tr("<b>✗ Not proven at the machine</b>"));
     m_store->setText(posted.stops.empty() && posted.proven ? tr("Store as…") : tr("Store despite that…"));
@@ -274,7 +274,7 @@ void SendPanel::showPosted() {
 
 // Word by word, and where the act that it belongs to comes from.
 void SendPanel::showWhy() {
-    const Programs::Posted* posted = m_model.programs().posted();
+    const Programs::Posted* posted = m_programs.posted();
     m_why->clear();
     if (!posted || m_text.isEmpty()) return;
     const QTextBlock block = m_view->textCursor().block();
@@ -290,7 +290,7 @@ void SendPanel::showWhy() {
         for (const auto& [word, what] : posted->meanings(block.text()))
             said << tr("<b>%1</b> %2").arg(word.toHtmlEscaped(), what.isEmpty() ? QString("?") : what.toHtmlEscaped());
     if (act != acts.end() && !said.isEmpty() && act->operation < posted->operations.size()) {
-        const QString name = QString::fromStdString(m_model.job().nameOf(posted->operations[act->operation])).toHtmlEscaped();
+        const QString name = QString::fromStdString(m_open.job().nameOf(posted->operations[act->operation])).toHtmlEscaped();
         said << (act->kind == Act::Kind::End ? tr("at the end")
                  : act->aside                ? tr("on the way to or from %1").arg(name)
                  : act->line == line         ? tr("location %1 of %2").arg(act->location).arg(name)
@@ -301,7 +301,7 @@ void SendPanel::showWhy() {
 
 // The act of a line, or the last one before it.
 void SendPanel::followCursor() {
-    const Programs::Posted* posted = m_model.programs().posted();
+    const Programs::Posted* posted = m_programs.posted();
     if (!m_view->hasFocus() || !posted || m_text.isEmpty()) return;
     const int line = m_view->textCursor().blockNumber() + 1;
     const auto& acts = posted->program.program.acts;
@@ -310,15 +310,15 @@ void SendPanel::followCursor() {
     --it;
     const QString operation = QString::fromStdString(posted->operations[it->operation]);
     const std::size_t location = it->location;
-    if (m_model.selected() != operation) m_model.select(operation);
-    m_model.setLocation(location);
+    if (m_open.selected() != operation) m_open.select(operation);
+    m_open.setLocation(location);
 }
 
 // The line that brings the tool to the present location of the selected operation.
 void SendPanel::followLocation() {
-    const Programs::Posted* posted = m_model.programs().posted();
+    const Programs::Posted* posted = m_programs.posted();
     if (!posted || m_text.isEmpty() || m_view->hasFocus()) return;
-    const Act* act = posted->actAt(m_model.selected().toStdString(), m_model.location());
+    const Act* act = posted->actAt(m_open.selected().toStdString(), m_open.location());
     if (!act) return;
     QTextCursor c(m_view->document()->findBlockByNumber(act->line - 1));
     c.select(QTextCursor::LineUnderCursor);
@@ -327,18 +327,19 @@ void SendPanel::followLocation() {
 }
 
 QString SendPanel::nameBeside(const QString& ending) const {
-    return QFileInfo(m_model.file()).absolutePath() + "/" + QString::fromStdString(m_model.job().name).toLower().replace(' ', '-') + ending;
+    return QFileInfo(m_open.file()).absolutePath() + "/" + QString::fromStdString(m_open.job().name).toLower().replace(' ', '-') + ending;
 }
 
 void SendPanel::tellStored(const Status& done, const QString& file) {
-    emit m_model.toldUser(done ? tr("Stored %1").arg(file) : QString::fromStdString(done.error().text()));
+    emit m_open.toldUser(done ? tr("Stored %1").arg(file) : QString::fromStdString(done.error().text()));
 }
 
 // A program that is older than the job does not stand on it.
 void SendPanel::storeSheetAs(const QString& file) {
-    const bool written = m_store->isEnabled() && m_model.programs().posted();
-    const QString program = !written ? QString() : m_stored.isEmpty() ? QFileInfo(nameBeside(endingNow())).fileName() : QFileInfo(m_stored).fileName();
-    tellStored(storeSetupSheet(m_model, file, m_seen ? m_seen() : QImage(), program), file);
+    const bool written = m_store->isEnabled() && m_programs.posted();
+    NamedProgram program;
+    if (written) program = {QFileInfo(m_stored.isEmpty() ? nameBeside(endingNow()) : m_stored).fileName(), m_programs.posted()->program.text};
+    tellStored(storeSetupSheet(m_open, file, m_seen ? m_seen() : QImage(), program), file);
 }
 
 void SendPanel::store() {
@@ -347,26 +348,26 @@ void SendPanel::store() {
 }
 
 void SendPanel::storeAs(const QString& file) {
-    const Programs::Posted* posted = m_model.programs().posted();
+    const Programs::Posted* posted = m_programs.posted();
     if (!posted) return;
-    const auto tell = [this](const Error& error) { emit m_model.toldUser(QString::fromStdString(error.text())); };
-    const auto choice = m_model.dialects().choice();
+    const auto tell = [this](const Error& error) { emit m_open.toldUser(QString::fromStdString(error.text())); };
+    const auto choice = m_dialects.choice();
     if (!choice) return tell(choice.error());
     const auto& was = posted->dialect.spelling;
     const bool asShown = posted->dialect.kind == choice->kind && !was == !choice->spelling && (!was || *was == *choice->spelling);
     // Files may have changed meanwhile; what is not clean gets the Stops at its head.
-    const auto text = m_model.programs().post(*choice, !posted->stops.empty() || !posted->proven);
+    const auto text = m_programs.post(*choice, !posted->stops.empty() || !posted->proven);
     if (!text) {
         tell(text.error());
         return cannot(text.error());
     }
     m_text = *text;
     m_view->setPlainText(m_text);
-    if (!asShown || !m_model.programs().posted()->report.agrees()) {
+    if (!asShown || !m_programs.posted()->report.agrees()) {
         showPosted();
         return tell({asShown ? "the program reads back as another" : "the dialect has changed since this program was written", {}, "Look at it, and store it again"});
     }
-    if (const auto ok = m_model.programs().mayStore(file); !ok) return tell(ok.error());
+    if (const auto ok = m_open.mayStore(file); !ok) return tell(ok.error());
     if (const auto ok = writeFileAtomic(file.toStdString(), m_text.toStdString(), true); !ok) return tell(ok.error());
     m_stored = file;
     tellStored({}, file);

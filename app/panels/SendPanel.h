@@ -1,6 +1,6 @@
 // The Send bench: write the program, see it in step with the view, see what the read-back says.
 #pragma once
-#include "model/AppModel.h"
+#include "model/OpenJob.h"
 #include <QImage>
 #include <QWidget>
 #include <functional>
@@ -12,13 +12,15 @@ class QVBoxLayout;
 
 namespace gyre {
 
+class Dialects;
+class Programs;
 class Sentence;
 class Word;
 
 class SendPanel : public QWidget {
     Q_OBJECT
 public:
-    explicit SendPanel(AppModel& model, QWidget* parent = nullptr);
+    SendPanel(OpenJob& open, Programs& programs, Dialects& dialects, QWidget* parent = nullptr);
     [[nodiscard]] QString text() const { return m_text; }
     /// Writes it to a file, unless that is one that must stay.
     void storeAs(const QString& file);
@@ -46,7 +48,9 @@ private:
     [[nodiscard]] QString endingNow() const;
     [[nodiscard]] QLayout* paperRow();
     void showWords();
-    AppModel& m_model;
+    OpenJob& m_open;
+    Programs& m_programs;
+    Dialects& m_dialects;
     QLabel *m_checks = nullptr, *m_why = nullptr;
     Sentence* m_kindSentence = nullptr;
     Word *m_kind = nullptr, *m_change = nullptr;

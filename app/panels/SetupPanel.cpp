@@ -72,7 +72,7 @@ StockShape asKind(const StockShape& from, const QString& kind, const std::string
 
 } // namespace
 
-BodiesPanel::BodiesPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+BodiesPanel::BodiesPanel(OpenJob& open, SetUp& setUp, Mending& mending, QWidget* parent) : QWidget(parent), m_open(open), m_setUp(setUp), m_mending(mending) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(14, 12, 12, 10);
     outer->setSpacing(8);
@@ -85,20 +85,20 @@ BodiesPanel::BodiesPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_
     auto* add = new QPushButton(tr("+  Body from a file"), this);
     add->setObjectName("addBody");
     connect(add, &QPushButton::clicked, this, [this] {
-        const QString file = askToOpen(this, tr("Body"), QFileInfo(m_model.file()).absolutePath(),
+        const QString file = askToOpen(this, tr("Body"), QFileInfo(m_open.file()).absolutePath(),
                                        tr("Parts and drawings (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.ply *.dxf *.svg *.STEP *.STP *.STL);;All files (*)"));
-        if (!file.isEmpty()) m_model.addBody(file);
+        if (!file.isEmpty()) m_open.addBody(file);
     });
     outer->addWidget(add);
     auto* stock = new QPushButton(tr("+  Stock around the part"), this);
     stock->setObjectName("proposeStock");
     stock->setToolTip(tr("The least block or bar that holds the part, 2 mm larger (Ctrl+B)"));
-    connect(stock, &QPushButton::clicked, this, [this] { m_model.setUp().propose(); });
+    connect(stock, &QPushButton::clicked, this, [this] { m_setUp.propose(); });
     outer->addWidget(stock);
     outer->addStretch();
-    connect(&m_model, &AppModel::jobChanged, this, &BodiesPanel::refresh);
-    connect(&m_model, &AppModel::placeChanged, this, &BodiesPanel::refresh);
-    connect(&m_model.setUp(), &SetUp::heldChanged, this, &BodiesPanel::refresh);
+    connect(&m_open, &OpenJob::jobChanged, this, &BodiesPanel::refresh);
+    connect(&m_open, &OpenJob::placeChanged, this, &BodiesPanel::refresh);
+    connect(&m_setUp, &SetUp::heldChanged, this, &BodiesPanel::refresh);
     refresh();
 }
 
@@ -110,15 +110,14 @@ QWidget* BodiesPanel::holdButton(std::size_t i, const JobBody& b, QWidget* frame
     hold->setToolTip(b.role == "part" ? tr("Arrows and a ring in the view move the part over the table, with all that stands around it")
                                       : tr("Arrows and a ring in the view move it; a click on the body does the same"));
     hold->setCheckable(true);
-    hold->setChecked(m_model.setUp().heldBody() == static_cast<int>(i));
+    hold->setChecked(m_setUp.heldBody() == static_cast<int>(i));
     connect(
-        hold, &QPushButton::clicked, this, [this, i] { m_model.setUp().holdBody(m_model.setUp().heldBody() == static_cast<int>(i) ? -1 : static_cast<int>(i)); },
-        Qt::QueuedConnection);
+        hold, &QPushButton::clicked, this, [this, i] { m_setUp.holdBody(m_setUp.heldBody() == static_cast<int>(i) ? -1 : static_cast<int>(i)); }, Qt::QueuedConnection);
     return hold;
 }
 
 QWidget* BodiesPanel::bodyCard(std::size_t i) {
-    const JobBody& b = m_model.job().bodies[i];
+    const JobBody& b = m_open.job().bodies[i];
     auto* frame = new QFrame(this);
     frame->setProperty("role", "card");
     auto* column = new QVBoxLayout(frame);
@@ -143,7 +142,7 @@ QWidget* BodiesPanel::bodyCard(std::size_t i) {
         role->setOptions({{"part", tr("part")}, {"fixture", tr("fixture")}, {"stock", tr("stock")}, {"reference", tr("reference")}});
     role->show(QString::fromStdString(b.role), false);
     connect(
-        role, &Word::changed, this, [this, i](const QString&, const QString& value) { m_model.setUp().setRole(i, value); }, Qt::QueuedConnection);
+        role, &Word::changed, this, [this, i](const QString&, const QString& value) { m_setUp.setRole(i, value); }, Qt::QueuedConnection);
     row->addWidget(role);
     if (b.mayMove() || b.role == "part") row->addWidget(holdButton(i, b, frame));
     auto* remove = new QPushButton(QString::fromUtf8("×"), frame);
@@ -153,15 +152,15 @@ QWidget* BodiesPanel::bodyCard(std::size_t i) {
     connect(
         remove, &QPushButton::clicked, this,
         [this, i] {
-            m_model.setUp().holdBody(-1);
-            m_model.change(tr("remove body"), [&](Job& j) { j.bodies.erase(j.bodies.begin() + static_cast<std::ptrdiff_t>(i)); });
+            m_setUp.holdBody(-1);
+            m_open.change(tr("remove body"), [&](Job& j) { j.bodies.erase(j.bodies.begin() + static_cast<std::ptrdiff_t>(i)); });
         },
         Qt::QueuedConnection);
     row->addWidget(remove);
     if (b.shape) column->addWidget(stockSentence(i, *b.shape, frame));
     if (b.file.ends_with(".stl") || b.file.ends_with(".obj") || b.file.ends_with(".ply")) column->addWidget(unitSentence(i, b.unit, frame));
     if (b.role == "drawing") column->addWidget(drawingSentence(i, b, frame));
-    if (b.mayMove() && (m_model.setUp().heldBody() == static_cast<int>(i) || !b.moved.isZero() || !b.turned.isZero())) column->addWidget(placeSentence(i, b, frame));
+    if (b.mayMove() && (m_setUp.heldBody() == static_cast<int>(i) || !b.moved.isZero() || !b.turned.isZero())) column->addWidget(placeSentence(i, b, frame));
     return frame;
 }
 
@@ -169,8 +168,8 @@ void BodiesPanel::refresh() {
     if (draggedIn(this)) return QTimer::singleShot(150, this, [this] { refresh(); });
     const KeepFocus keep(this);
     clear(m_list);
-    if (!m_model.hasJob()) return;
-    for (std::size_t i = 0; i < m_model.job().bodies.size(); ++i) m_list->addWidget(bodyCard(i));
+    if (!m_open.hasJob()) return;
+    for (std::size_t i = 0; i < m_open.job().bodies.size(); ++i) m_list->addWidget(bodyCard(i));
 }
 
 // The shape in words that can be edited.
@@ -181,12 +180,12 @@ Sentence* BodiesPanel::stockSentence(std::size_t body, const StockShape& shape, 
         w->setStep(1.0);
         if (name == "kind") w->setOptions(stockKinds());
         if (name == "axis") w->setOptions({{"0", "X"}, {"1", "Y"}, {"2", "Z"}});
-        w->show(value, kind == Word::Kind::Length && m_model.inches());
-        connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+        w->show(value, kind == Word::Kind::Length && m_open.inches());
+        connect(w, &Word::wrongText, &m_open, &OpenJob::toldUser);
         connect(
             w, &Word::changed, this,
             [this, body, name, shape](const QString&, const QString& text) {
-                const QStringList curves = m_model.mending().curvesFor(m_model.job().mends.size());
+                const QStringList curves = m_mending.curvesFor(m_open.job().mends.size());
                 StockShape next = name == "kind" ? asKind(shape, text, curves.isEmpty() ? std::string() : curves.front().toStdString()) : shape;
                 if (name == "axis") {
                     next.axis = text.toInt();
@@ -196,7 +195,7 @@ Sentence* BodiesPanel::stockSentence(std::size_t body, const StockShape& shape, 
                 } else if (name != "kind") {
                     *numberOf(next, name) = std::clamp(text.toDouble(), -1e4, 1e4);
                 }
-                (void)m_model.setUp().setStock(body, next);
+                (void)m_setUp.setStock(body, next);
             },
             Qt::QueuedConnection);
         return w;
@@ -219,7 +218,7 @@ Sentence* BodiesPanel::stockSentence(std::size_t body, const StockShape& shape, 
     if (shape.kind == StockShape::Kind::Outline) {
         auto* outline = word(Word::Kind::Choice, "outline", tr("Closed curve"), QString::fromStdString(shape.outline));
         std::vector<Word::Option> options;
-        for (const QString& c : m_model.mending().curvesFor(m_model.job().mends.size())) options.push_back({c, c});
+        for (const QString& c : m_mending.curvesFor(m_open.job().mends.size())) options.push_back({c, c});
         outline->setOptions(options);
         outline->setWords(QString::fromUtf8("“%1”").arg(QString::fromStdString(shape.outline)));
         sentence->set(tr("A {} of {} along {} from {} to {}."), {what, outline, word(Word::Kind::Choice, "axis", tr("Axis"), QString::number(shape.axis)),
@@ -245,17 +244,17 @@ Sentence* BodiesPanel::placeSentence(std::size_t body, const JobBody& b, QWidget
             auto* w = new Word(turn ? Word::Kind::Angle : Word::Kind::Length, QString("body.%1.%2.%3").arg(body).arg(turn ? "turned" : "moved").arg(k),
                                (turn ? tr("Turned about %1: %2") : tr("Moved along %1: %2")).arg(axis, QString::fromStdString(b.name)), sentence);
             w->setStep(turn ? 5.0 : 1.0);
-            w->show(QString::number(turn ? b.turned[k] : b.moved[k], 'g', 12), !turn && m_model.inches());
-            connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+            w->show(QString::number(turn ? b.turned[k] : b.moved[k], 'g', 12), !turn && m_open.inches());
+            connect(w, &Word::wrongText, &m_open, &OpenJob::toldUser);
             connect(
                 w, &Word::changed, this,
                 [this, body, turn, k](const QString& key, const QString& value) {
-                    if (body >= m_model.job().bodies.size()) return;
-                    if (turn) return m_model.setUp().turnBody(body, k, value.toDouble());
-                    const JobBody& now = m_model.job().bodies[body];
+                    if (body >= m_open.job().bodies.size()) return;
+                    if (turn) return m_setUp.turnBody(body, k, value.toDouble());
+                    const JobBody& now = m_open.job().bodies[body];
                     Vec3 moved = now.moved;
                     moved[k] = value.toDouble();
-                    m_model.setUp().placeBody(body, moved, now.turned, key);
+                    m_setUp.placeBody(body, moved, now.turned, key);
                 },
                 Qt::QueuedConnection);
             words.push_back(w);
@@ -269,13 +268,13 @@ Sentence* BodiesPanel::drawingSentence(std::size_t body, const JobBody& b, QWidg
     auto* sentence = new Sentence(parent);
     auto* where = new Word(Word::Kind::Choice, QString("body.%1.plane").arg(body), tr("Where the drawing lies"), sentence);
     std::vector<Word::Option> options{{"", tr("on XY of the datum")}, {"/flat", tr("flat, to be wrapped")}};
-    for (const WorkPlane& p : m_model.job().planes) options.push_back({QString::fromStdString(p.name), tr("on %1").arg(QString::fromStdString(p.name))});
+    for (const WorkPlane& p : m_open.job().planes) options.push_back({QString::fromStdString(p.name), tr("on %1").arg(QString::fromStdString(p.name))});
     where->setOptions(options);
     where->show(b.flat ? "/flat" : QString::fromStdString(b.plane), false);
     connect(
         where, &Word::changed, this,
         [this, body](const QString&, const QString& value) {
-            m_model.change(tr("lay drawing"), [&](Job& j) {
+            m_open.change(tr("lay drawing"), [&](Job& j) {
                 j.bodies[body].flat = value == "/flat";
                 j.bodies[body].plane = value == "/flat" ? std::string() : value.toStdString();
             });
@@ -283,7 +282,7 @@ Sentence* BodiesPanel::drawingSentence(std::size_t body, const JobBody& b, QWidg
         Qt::QueuedConnection);
     QString facts;
     bool asksUnit = false;
-    if (const auto place = m_model.place())
+    if (const auto place = m_open.place())
         for (const auto& d : place->drawings)
             if (d.name == b.name) {
                 facts = QString::fromStdString(d.facts);
@@ -309,7 +308,7 @@ Word* BodiesPanel::unitWord(std::size_t body, LengthUnit unit, QWidget* parent) 
     connect(
         w, &Word::changed, this,
         [this, body](const QString&, const QString& value) {
-            m_model.change(tr("change unit"), [&](Job& j) { j.bodies[body].unit = value == "in" ? LengthUnit::Inch : LengthUnit::Millimetre; });
+            m_open.change(tr("change unit"), [&](Job& j) { j.bodies[body].unit = value == "in" ? LengthUnit::Inch : LengthUnit::Millimetre; });
         },
         Qt::QueuedConnection);
     return w;
@@ -320,7 +319,7 @@ Word* PlacingPanel::make(Word::Kind kind, const QString& key, const QString& nam
     w->setStep(step);
     w->hide();
     connect(w, &Word::changed, this, &PlacingPanel::changed);
-    connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+    connect(w, &Word::wrongText, &m_open, &OpenJob::toldUser);
     return w;
 }
 
@@ -336,23 +335,23 @@ void PlacingPanel::addSection(QVBoxLayout* inside) {
     m_cutSide->setOptions({{"0", tr("above")}, {"1", tr("below")}});
     for (Word* w : {m_cut, m_cutAt, m_cutSide}) {
         w->hide();
-        connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+        connect(w, &Word::wrongText, &m_open, &OpenJob::toldUser);
         connect(w, &Word::changed, this, [this](const QString& key, const QString& value) {
-            Section s = m_model.section();
+            Section s = m_open.section();
             if (key == "section.axis") {
                 s.axis = value.toInt();
-                if (const auto place = m_model.place(); place && place->part && s.axis >= 0) s.at = std::round(place->part->tree().bounds().centre()[s.axis]);
+                if (const auto place = m_open.place(); place && place->part && s.axis >= 0) s.at = std::round(place->part->tree().bounds().centre()[s.axis]);
             } else if (key == "section.at") {
                 s.at = std::clamp(value.toDouble(), -1e4, 1e4);
             } else {
                 s.flipped = value == "1";
             }
-            m_model.setSection(s);
+            m_open.setSection(s);
         });
     }
 }
 
-PlacingPanel::PlacingPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+PlacingPanel::PlacingPanel(OpenJob& open, SetUp& setUp, Picks& picks, QWidget* parent) : QWidget(parent), m_open(open), m_setUp(setUp), m_picks(picks) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(12, 12, 12, 8);
     outer->setSpacing(8);
@@ -390,7 +389,7 @@ PlacingPanel::PlacingPanel(AppModel& model, QWidget* parent) : QWidget(parent), 
     m_pickZero = make(K::Action, "setup.zero", tr("Pick the zero"), 1.0);
     m_pickZero->setWords(tr("pick it"));
     connect(m_pickZero, &Word::triggered, this, [this] {
-        m_model.picks().ask({PickKind::Points, "zero", tr("Click the place where programs count from: corners and middles of edges draw it to themselves · Esc")});
+        m_picks.ask({PickKind::Points, "zero", tr("Click the place where programs count from: corners and middles of edges draw it to themselves · Esc")});
     });
     m_zeroWords = new Sentence(this);
     inside->addWidget(m_zeroWords);
@@ -401,19 +400,19 @@ PlacingPanel::PlacingPanel(AppModel& model, QWidget* parent) : QWidget(parent), 
     inside->addWidget(m_travel);
     outer->addWidget(card(tr("Looking in"), this, inside));
     addSection(inside);
-    connect(&m_model, &AppModel::jobChanged, this, &PlacingPanel::refresh);
-    connect(&m_model, &AppModel::placeChanged, this, &PlacingPanel::refresh);
-    connect(&m_model, &AppModel::shownChanged, this, &PlacingPanel::refreshSection);
+    connect(&m_open, &OpenJob::jobChanged, this, &PlacingPanel::refresh);
+    connect(&m_open, &OpenJob::placeChanged, this, &PlacingPanel::refresh);
+    connect(&m_open, &OpenJob::shownChanged, this, &PlacingPanel::refreshSection);
     refresh();
     refreshSection();
 }
 
 void PlacingPanel::refresh() {
-    if (!m_model.hasJob()) return;
-    const Job& j = m_model.job();
+    if (!m_open.hasJob()) return;
+    const Job& j = m_open.job();
     // Machines are the machine files beside the job.
     std::vector<Word::Option> options;
-    for (const MachineFile& m : m_model.machines()) options.push_back({QString::fromStdString(m.file), QString::fromStdString(m.name)});
+    for (const MachineFile& m : m_open.machines()) options.push_back({QString::fromStdString(m.file), QString::fromStdString(m.name)});
     m_which->setOptions(options);
     m_which->show(QString::fromStdString(j.machine), false);
     m_units->show(unitSuffix(j.units), false);
@@ -424,7 +423,7 @@ void PlacingPanel::refresh() {
     m_material->setOptions(materials);
     m_material->show(QString::fromStdString(j.material), false);
     m_made->reflow();
-    const bool in = m_model.inches();
+    const bool in = m_open.inches();
     m_x->show(QString::number(j.seat.x(), 'g', 12), in);
     m_y->show(QString::number(j.seat.y(), 'g', 12), in);
     m_z->show(QString::number(j.seat.z(), 'g', 12), in);
@@ -432,7 +431,7 @@ void PlacingPanel::refresh() {
     for (int k = 0; k < 3; ++k) m_zero[static_cast<std::size_t>(k)]->show(QString::number(j.zero[k], 'g', 12), in);
     m_zeroWords->reflow();
     QStringList facts;
-    if (const auto place = m_model.place())
+    if (const auto place = m_open.place())
         for (const Joint& joint : place->machine->joints) {
             const bool rotary = joint.kind == JointKind::Rotary;
             const double k = rotary ? degrees(1.0) : 1.0;
@@ -443,11 +442,11 @@ void PlacingPanel::refresh() {
                          .arg(rotary ? "°" : " mm");
         }
     m_facts->setText(facts.join("\n"));
-    const QStringList beyond = m_model.setUp().bodiesInside() + m_model.setUp().beyondTravel();
+    const QStringList beyond = m_setUp.bodiesInside() + m_setUp.beyondTravel();
     m_travel->setProperty("role", beyond.isEmpty() ? "soft" : "unsafe");
     m_travel->style()->unpolish(m_travel);
     m_travel->style()->polish(m_travel);
-    m_travel->setText(!m_model.place()   ? QString()
+    m_travel->setText(!m_open.place()    ? QString()
                       : beyond.isEmpty() ? tr("All of it lies within the travel, square to the datum and on every plane.")
                                          : QString::fromUtf8("▲ ") + beyond.mid(0, 4).join(QString::fromUtf8("\n▲ ")) +
                                                (beyond.size() > 4 ? tr("\n… and %1 more").arg(beyond.size() - 4) : QString()));
@@ -456,9 +455,9 @@ void PlacingPanel::refresh() {
 }
 
 void PlacingPanel::refreshSection() {
-    const Section s = m_model.section();
+    const Section s = m_open.section();
     m_cut->show(QString::number(s.axis), false);
-    m_cutAt->show(QString::number(s.at, 'g', 12), m_model.inches());
+    m_cutAt->show(QString::number(s.at, 'g', 12), m_open.inches());
     m_cutSide->show(s.flipped ? "1" : "0", false);
     if (s.axis < 0)
         m_sectionWords->set(tr("The view is cut open {}."), {m_cut});
@@ -468,8 +467,8 @@ void PlacingPanel::refreshSection() {
 
 void PlacingPanel::changed(const QString& key, const QString& value) {
     const double v = value.toDouble();
-    if (key == "setup.material") return m_model.setUp().setMaterial(value);
-    m_model.change(
+    if (key == "setup.material") return m_setUp.setMaterial(value);
+    m_open.change(
         tr("set %1").arg(key),
         [&](Job& j) {
             if (key == "setup.machine")

@@ -1,6 +1,6 @@
 // The Set up bench: bodies and their roles, machine, placing and travel, units, the view cut open.
 #pragma once
-#include "model/AppModel.h"
+#include "model/OpenJob.h"
 #include "panels/Sentence.h"
 
 class QLabel;
@@ -8,11 +8,14 @@ class QVBoxLayout;
 
 namespace gyre {
 
+class Picks;
+class Mending;
+class SetUp;
 /// Left: the bodies.
 class BodiesPanel : public QWidget {
     Q_OBJECT
 public:
-    explicit BodiesPanel(AppModel& model, QWidget* parent = nullptr);
+    BodiesPanel(OpenJob& open, SetUp& setUp, Mending& mending, QWidget* parent = nullptr);
 
 private:
     void refresh();
@@ -23,7 +26,9 @@ private:
     Sentence* placeSentence(std::size_t body, const JobBody& b, QWidget* parent);
     Sentence* drawingSentence(std::size_t body, const JobBody& drawing, QWidget* parent);
     Word* unitWord(std::size_t body, LengthUnit unit, QWidget* parent);
-    AppModel& m_model;
+    OpenJob& m_open;
+    SetUp& m_setUp;
+    Mending& m_mending;
     QVBoxLayout* m_list = nullptr;
 };
 
@@ -31,14 +36,16 @@ private:
 class PlacingPanel : public QWidget {
     Q_OBJECT
 public:
-    explicit PlacingPanel(AppModel& model, QWidget* parent = nullptr);
+    PlacingPanel(OpenJob& open, SetUp& setUp, Picks& picks, QWidget* parent = nullptr);
 
 private:
     Word* make(Word::Kind kind, const QString& key, const QString& name, double step);
     void addSection(QVBoxLayout* inside);
     void refresh();
     void changed(const QString& key, const QString& value);
-    AppModel& m_model;
+    OpenJob& m_open;
+    SetUp& m_setUp;
+    Picks& m_picks;
     void refreshSection();
     Sentence *m_machine = nullptr, *m_made = nullptr, *m_place = nullptr, *m_sectionWords = nullptr;
     Word *m_cut = nullptr, *m_cutAt = nullptr, *m_cutSide = nullptr;

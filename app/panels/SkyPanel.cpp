@@ -1,7 +1,7 @@
 #include "panels/SkyPanel.h"
 #include "Theme.h"
 #include "base/Units.h"
-#include "model/AppModel.h"
+#include "model/OpenJob.h"
 #include <QMouseEvent>
 #include <QPainter>
 #include <utility>
@@ -46,7 +46,7 @@ bool same(const SkyMap::Cell& a, const SkyMap::Cell& b) { return a.kind == b.kin
 
 } // namespace
 
-SkyPanel::SkyPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+SkyPanel::SkyPanel(OpenJob& open, SkyShow& sky, QWidget* parent) : QWidget(parent), m_sky(sky) {
     setObjectName("skyPanel");
     setAccessibleName(tr("Map of directions"));
     setMouseTracking(true);
@@ -54,12 +54,11 @@ SkyPanel::SkyPanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(
     m_open = button("sky.open", tr("Directions"), tr("Which directions of the axis are free at this place (Y)"));
     m_larger = button("sky.larger", "+", tr("Larger or smaller (Y)"));
     m_close = button("sky.close", QString::fromUtf8("×"), tr("Close the map"));
-    SkyShow& sky = model.sky();
     connect(m_open, &QPushButton::clicked, this, [&sky] { sky.show(SkySize::Small); });
     connect(m_larger, &QPushButton::clicked, this, [&sky] { sky.show(sky.size() == SkySize::Large ? SkySize::Small : SkySize::Large); });
     connect(m_close, &QPushButton::clicked, this, [&sky] { sky.show(SkySize::Off); });
     connect(&sky, &SkyShow::changed, this, &SkyPanel::refresh);
-    for (const auto signal : {&AppModel::selectionChanged, &AppModel::benchChanged, &AppModel::jobChanged}) connect(&model, signal, this, &SkyPanel::refresh);
+    for (const auto signal : {&OpenJob::selectionChanged, &OpenJob::benchChanged, &OpenJob::jobChanged}) connect(&open, signal, this, &SkyPanel::refresh);
     parent->installEventFilter(this);
     refresh();
 }
@@ -75,7 +74,7 @@ QPushButton* SkyPanel::button(const QString& name, const QString& text, const QS
 }
 
 QSize SkyPanel::sizeHint() const {
-    switch (m_model.sky().size()) {
+    switch (m_sky.size()) {
     case SkySize::Large:
         return {372, 432};
     case SkySize::Small:
@@ -103,14 +102,14 @@ double SkyPanel::radius() const { return 0.5 * width() - kMargin; }
 QPointF SkyPanel::centre() const { return {0.5 * width(), kMargin + radius()}; }
 
 QPointF SkyPanel::pixelOf(const Vec3& axis) const {
-    const auto& picture = m_model.sky().picture();
+    const auto& picture = m_sky.picture();
     if (!picture) return centre();
     const Vec2 at = picture->map.placeOf(axis);
     return centre() + radius() * QPointF(at.x(), -at.y());
 }
 
 std::optional<Vec3> SkyPanel::axisUnder(const QPointF& pixel) const {
-    const auto& picture = m_model.sky().picture();
+    const auto& picture = m_sky.picture();
     const QPointF off = (pixel - centre()) / radius();
     const Vec2 at(off.x(), -off.y());
     if (!picture || at.norm() > 1.0) return std::nullopt;
@@ -118,8 +117,8 @@ std::optional<Vec3> SkyPanel::axisUnder(const QPointF& pixel) const {
 }
 
 void SkyPanel::refresh() {
-    const SkySize size = m_model.sky().size();
-    setVisible(m_model.sky().possible());
+    const SkySize size = m_sky.size();
+    setVisible(m_sky.possible());
     m_open->setVisible(size == SkySize::Off);
     m_larger->setVisible(size != SkySize::Off);
     m_larger->setText(size == SkySize::Large ? QString::fromUtf8("–") : QString("+"));
@@ -131,7 +130,7 @@ void SkyPanel::refresh() {
 }
 
 void SkyPanel::drawDisc() {
-    const auto& picture = m_model.sky().picture();
+    const auto& picture = m_sky.picture();
     m_disc = {};
     if (!picture) return;
     const double scale = devicePixelRatioF();
@@ -145,7 +144,7 @@ void SkyPanel::drawDisc() {
         const SkyMap::Cell& c = picture->map.cellAt(at);
         return c.kind == SkyMap::Kind::Below ? &picture->map.cellAt(0.97 * at) : &c; // the rim cuts through cells
     };
-    const bool rooms = m_model.sky().size() == SkySize::Large;
+    const bool rooms = m_sky.size() == SkySize::Large;
     const QRgb border = mixed(theme().ink, theme().card, 0.25).rgba();
     for (int y = 0; y < across; ++y) {
         auto* line = reinterpret_cast<QRgb*>(m_disc.scanLine(y));
@@ -161,7 +160,7 @@ void SkyPanel::drawDisc() {
 }
 
 void SkyPanel::drawNames(QPainter& painter) const {
-    const auto& picture = m_model.sky().picture();
+    const auto& picture = m_sky.picture();
     const SkyMap& map = picture->map;
     const auto at = [&](int x, int y) -> const SkyMap::Cell* {
         return x < 0 || y < 0 || x >= map.across || y >= map.across ? nullptr : &map.cells[static_cast<std::size_t>(y * map.across + x)];
@@ -201,7 +200,7 @@ void SkyPanel::drawNames(QPainter& painter) const {
 }
 
 QString SkyPanel::words() const {
-    const SkyShow& sky = m_model.sky();
+    const SkyShow& sky = m_sky;
     const auto& picture = sky.picture();
     if (!picture) return tr("nothing is cut here");
     if (m_dragged) return sky.words(*m_dragged);
@@ -212,7 +211,7 @@ QString SkyPanel::words() const {
 // Rings at 30° and 60°, the way of the row across it, the wish as a ring, the axis as a dot.
 void SkyPanel::drawMap(QPainter& painter, const SkyShow::Picture& picture) const {
     const Theme& t = theme();
-    const bool large = m_model.sky().size() == SkySize::Large;
+    const bool large = m_sky.size() == SkySize::Large;
     const double r = radius();
     painter.drawImage(centre() - QPointF(r, r), m_disc);
     painter.setBrush(Qt::NoBrush);
@@ -287,14 +286,14 @@ void SkyPanel::drawKey(QPainter& painter, double y) const {
 
 void SkyPanel::paintEvent(QPaintEvent*) {
     const Theme& t = theme();
-    const auto& picture = m_model.sky().picture();
-    const bool large = m_model.sky().size() == SkySize::Large;
+    const auto& picture = m_sky.picture();
+    const bool large = m_sky.size() == SkySize::Large;
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setPen(QPen(t.hairline, 1));
     painter.setBrush(t.card);
     painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6);
-    if (m_model.sky().size() == SkySize::Off) return;
+    if (m_sky.size() == SkySize::Off) return;
     if (picture && !m_disc.isNull()) drawMap(painter, *picture);
     QFont small = font();
     small.setPixelSize(12);
@@ -312,7 +311,7 @@ void SkyPanel::paintEvent(QPaintEvent*) {
 }
 
 void SkyPanel::mousePressEvent(QMouseEvent* e) {
-    const auto& picture = m_model.sky().picture();
+    const auto& picture = m_sky.picture();
     constexpr double kGrip = 10.0;
     const QPointF off = picture ? e->position() - pixelOf(picture->axis) : QPointF(1e9, 0);
     if (e->button() == Qt::LeftButton && std::hypot(off.x(), off.y()) <= kGrip) m_dragged = picture->axis;
@@ -322,19 +321,19 @@ void SkyPanel::mousePressEvent(QMouseEvent* e) {
 void SkyPanel::mouseMoveEvent(QMouseEvent* e) {
     const auto under = axisUnder(e->position());
     if (m_dragged && under) m_dragged = under;
-    m_model.sky().point(under);
+    m_sky.point(under);
     update();
 }
 
 void SkyPanel::mouseReleaseEvent(QMouseEvent* e) {
     const auto to = std::exchange(m_dragged, std::nullopt);
-    const auto& picture = m_model.sky().picture();
-    if (e->button() == Qt::LeftButton && to && picture && angleBetween(*to, picture->axis) > radians(0.5)) m_model.sky().turnTo(*to);
+    const auto& picture = m_sky.picture();
+    if (e->button() == Qt::LeftButton && to && picture && angleBetween(*to, picture->axis) > radians(0.5)) m_sky.turnTo(*to);
     update();
 }
 
 void SkyPanel::leaveEvent(QEvent* e) {
-    m_model.sky().point({});
+    m_sky.point({});
     update();
     QWidget::leaveEvent(e);
 }

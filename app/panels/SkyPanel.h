@@ -7,10 +7,12 @@
 
 namespace gyre {
 
+class OpenJob;
+
 class SkyPanel : public QWidget {
     Q_OBJECT
 public:
-    explicit SkyPanel(AppModel& model, QWidget* parent);
+    SkyPanel(OpenJob& open, SkyShow& sky, QWidget* parent);
     [[nodiscard]] QSize sizeHint() const override;
     /// Where a direction is drawn.
     [[nodiscard]] QPointF pixelOf(const Vec3& axis) const;
@@ -36,7 +38,7 @@ private:
     void drawMap(QPainter& painter, const SkyShow::Picture& picture) const;
     void drawKey(QPainter& painter, double y) const;
     void drawNames(QPainter& painter) const; ///< of what is in the way, where it has the most room
-    AppModel& m_model;
+    SkyShow& m_sky;
     QPushButton *m_open, *m_larger, *m_close;
     QImage m_disc; ///< the cells, in the pixels of the screen
     std::optional<Vec3> m_dragged;

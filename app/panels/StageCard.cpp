@@ -31,12 +31,12 @@ QIcon eyeIcon(bool open) {
     return QIcon(picture);
 }
 
-QString keyOf(const AppModel& model, const Finding& f) {
+QString keyOf(const OpenJob& open, const Finding& f) {
     QString key = QString("%1/%2/%3/%4/%5/%6/%7/%8")
                       .arg(static_cast<int>(f.rank))
                       .arg(QString::fromStdString(f.code), QString::fromStdString(f.text), QString::fromStdString(f.reason), QString::fromStdString(f.operation))
                       .arg(f.row)
-                      .arg(model.inches())
+                      .arg(open.inches())
                       .arg(f.amount);
     if (f.place) key += QString("@%1,%2,%3").arg((*f.place)[0]).arg((*f.place)[1]).arg((*f.place)[2]);
     if (f.span) key += QString("#%1-%2").arg(f.span->first).arg(f.span->second);
@@ -44,8 +44,8 @@ QString keyOf(const AppModel& model, const Finding& f) {
     return key + "\n";
 }
 
-QFrame* findingBlock(AppModel& model, const Finding& f, QWidget* parent, bool pending) {
-    const auto said = [&model](const std::string& words) { return inUnits(QString::fromStdString(words), model.inches()); };
+QFrame* findingBlock(OpenJob& open, const Finding& f, QWidget* parent, bool pending) {
+    const auto said = [&open](const std::string& words) { return inUnits(QString::fromStdString(words), open.inches()); };
     auto* block = new QFrame(parent);
     block->setProperty("role", pending ? "pending" : f.rank == Rank::Stop ? "stop" : "look");
     block->setObjectName("finding." + QString::fromStdString(f.code));
@@ -75,11 +75,11 @@ QFrame* findingBlock(AppModel& model, const Finding& f, QWidget* parent, bool pe
         b->setAccessibleName(label);
         b->setCursor(Qt::PointingHandCursor);
         b->setEnabled(!pending);
-        QObject::connect(b, &QPushButton::clicked, &model, action);
+        QObject::connect(b, &QPushButton::clicked, &open, action);
         links->addWidget(b);
         return b;
     };
-    if (f.place || f.span) link(QObject::tr("Show"), "show." + QString::fromStdString(f.code), [&model, f] { model.showFinding(f); });
+    if (f.place || f.span) link(QObject::tr("Show"), "show." + QString::fromStdString(f.code), [&open, f] { open.showFinding(f); });
     for (std::size_t i = 0; i < std::min<std::size_t>(5, f.remedies.size()); ++i) {
         if (i % 2 == 1) {
             links->addStretch();
@@ -91,14 +91,14 @@ QFrame* findingBlock(AppModel& model, const Finding& f, QWidget* parent, bool pe
         QString name = "fix." + QString::fromStdString(f.remedies[i].key) + "." + QString::fromStdString(f.code);
         if (std::any_of(f.remedies.begin(), f.remedies.begin() + static_cast<std::ptrdiff_t>(i), [&](const Remedy& r) { return r.key == f.remedies[i].key; }))
             name += "." + QString::fromStdString(f.remedies[i].value);
-        link(said(f.remedies[i].label), name, [&model, f, r = f.remedies[i]] { model.applyRemedy(f, r); });
+        link(said(f.remedies[i].label), name, [&open, f, r = f.remedies[i]] { open.applyRemedy(f, r); });
     }
     links->addStretch();
     column->addLayout(links);
     return block;
 }
 
-StageCard::StageCard(AppModel& model, Stage stage, QWidget* parent) : QFrame(parent), m_model(model) {
+StageCard::StageCard(OpenJob& open, Stage stage, QWidget* parent) : QFrame(parent), m_open(open) {
     const QString name = stageName(stage);
     const int number = static_cast<int>(stage) + 1;
     setProperty("role", "card");
@@ -177,7 +177,7 @@ void StageCard::reflow() {
 
 void StageCard::setFacts(const QString& facts, bool old) {
     if (old && facts.isEmpty()) return;
-    m_facts->setText(inUnits(facts, m_model.inches()));
+    m_facts->setText(inUnits(facts, m_open.inches()));
     // The room that they took is kept while new ones are on their way.
     const int wanted = m_facts->heightForWidth(std::max(200, m_facts->width()));
     if (!facts.isEmpty()) m_facts->setMinimumHeight(old ? std::max(m_facts->minimumHeight(), wanted) : std::max(m_facts->fontMetrics().height() + 2, wanted));
@@ -187,11 +187,11 @@ void StageCard::setFacts(const QString& facts, bool old) {
 void StageCard::setFindings(const std::vector<Finding>& findings, bool pending) {
     // Widgets are dear to make: what stands there already stays.
     QString key = pending ? "old" : "";
-    for (const Finding& f : findings) key += keyOf(m_model, f);
+    for (const Finding& f : findings) key += keyOf(m_open, f);
     if (key == m_findingsKey) return;
     m_findingsKey = key;
     clear(m_findings);
-    for (const Finding& f : findings) m_findings->addWidget(findingBlock(m_model, f, m_body, pending));
+    for (const Finding& f : findings) m_findings->addWidget(findingBlock(m_open, f, m_body, pending));
 }
 
 void StageCard::setShown(bool shown, bool last) {

@@ -1,6 +1,6 @@
 // The card of one stage: a sentence, rarer words folded under it, facts, findings.
 #pragma once
-#include "model/AppModel.h"
+#include "model/OpenJob.h"
 #include "panels/Said.h"
 #include "panels/Sentence.h"
 #include <QFrame>
@@ -14,7 +14,7 @@ namespace gyre {
 class StageCard : public QFrame {
     Q_OBJECT
 public:
-    StageCard(AppModel& model, Stage stage, QWidget* parent);
+    StageCard(OpenJob& open, Stage stage, QWidget* parent);
     /// What stands in the card; `rare` is shown when it is asked for, or when a word of it is not as it comes.
     void say(const Said& usual, const Said& rare = {});
     /// How many of the rare words are not as they come: these are not hidden without a sign.
@@ -40,7 +40,7 @@ protected:
 
 private:
     void refreshFold();
-    AppModel& m_model;
+    OpenJob& m_open;
     Sentence *m_sentence = nullptr, *m_rare = nullptr;
     QWidget* m_body = nullptr; ///< all but the head
     QLabel* m_facts = nullptr;
@@ -52,10 +52,10 @@ private:
 };
 
 /// Two findings with the same one look the same and do the same.
-[[nodiscard]] QString keyOf(const AppModel& model, const Finding& f);
+[[nodiscard]] QString keyOf(const OpenJob& open, const Finding& f);
 /// One finding as a small block: rank, text, Show, and a link for every remedy.
 /// @param pending  a cure is being computed: it may be gone in a moment
-[[nodiscard]] QFrame* findingBlock(AppModel& model, const Finding& finding, QWidget* parent, bool pending = false);
+[[nodiscard]] QFrame* findingBlock(OpenJob& open, const Finding& finding, QWidget* parent, bool pending = false);
 
 /// An eye, open or closed.
 [[nodiscard]] QIcon eyeIcon(bool open);

@@ -8,24 +8,24 @@
 namespace gyre {
 
 bool TapeChart::keysPossible() const {
-    const Recipe* r = m_model.recipe();
+    const Recipe* r = m_open.recipe();
     return r && (r->kind == OperationKind::Surface || r->kind == OperationKind::Curve) && m_channels.size() >= 2;
 }
 
 std::vector<TapeChart::KeyMark> TapeChart::keyMarks() const {
     std::vector<KeyMark> out;
-    if (!keysPossible() || m_along.empty()) return out;
-    const auto r = m_model.result();
-    const auto here = m_model.along().onRow(m_model.location());
+    if (!keysPossible() || m_lengths.empty()) return out;
+    const auto r = m_open.result();
+    const auto here = m_along.onRow(m_open.location());
     if (!here) return out;
     const auto& path = *r->path();
-    const int index = path.row[m_model.location()];
-    const auto& keys = m_model.recipe()->axis.keys;
+    const int index = path.row[m_open.location()];
+    const auto& keys = m_open.recipe()->axis.keys;
     if (keys.empty()) return out;
     std::vector<std::pair<std::size_t, double>> cuts; // of this row, and how far along it
     for (std::size_t i = 0; i < path.size(); ++i)
         if (path.row[i] == index && path.motion[i] == Motion::Cut)
-            if (const auto on = m_model.along().onRow(i)) cuts.emplace_back(i, on->fraction);
+            if (const auto on = m_along.onRow(i)) cuts.emplace_back(i, on->fraction);
     for (std::size_t k = 0; k < keys.size(); ++k) {
         if (keys[k].row >= 0 && keys[k].row != here->row) continue;
         const double wanted = (1.0 - here->level) * keys[k].at + here->level * keys[k].atLast;
@@ -72,12 +72,12 @@ void TapeChart::dragKey(const QPointF& p) {
     double& angle = m_drag->channel == 0 ? key.leadDegrees : key.tiltDegrees;
     angle = std::clamp(std::round(10.0 * (angle + more)) / 10.0, -90.0, 90.0);
     if (std::abs(by.x()) >= 6.0)
-        if (const auto on = m_model.along().onRow(locationAt(p.x()))) {
+        if (const auto on = m_along.onRow(locationAt(p.x()))) {
             const double moved = std::round(1000.0 * on->fraction) / 1000.0 - key.at;
             key.at = std::clamp(key.at + moved, 0.0, 1.0);
             key.atLast = std::clamp(key.atLast + moved, 0.0, 1.0);
         }
-    m_model.along().setKey(m_drag->key, key);
+    m_along.setKey(m_drag->key, key);
     update();
 }
 
@@ -86,8 +86,8 @@ void TapeChart::mouseDoubleClickEvent(QMouseEvent* e) {
     if (!keysPossible() || keyAt(e->position())) return;
     if (!lane(0).contains(e->position()) && !lane(1).contains(e->position())) return;
     const std::size_t at = locationAt(e->position().x());
-    m_model.setLocation(at);
-    if (const auto on = m_model.along().onRow(at)) m_model.along().addKey(on->fraction);
+    m_open.setLocation(at);
+    if (const auto on = m_along.onRow(at)) m_along.addKey(on->fraction);
 }
 
 } // namespace gyre

@@ -88,18 +88,18 @@ TapeChart::Laid TapeChart::lay(const Asked& asked) {
         channel(tr("chip"), "µm", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : 1000.0F * at[i].chip; });
     }
     parallelFor(out.channels.size(), 1, [&](std::size_t c) { fill(out.channels[c], values[c], pixel, asked.width); });
-    for (const AppModel::HazardStretch& h : asked.hazards) out.hazards.emplace_back(h.first, h.last);
+    for (const OpenJob::HazardStretch& h : asked.hazards) out.hazards.emplace_back(h.first, h.last);
     return out;
 }
 
 TapeChart::Asked TapeChart::asked() const {
-    Asked out{m_model.result(), m_model.place(), {}, {}, {}, {}, std::max(10, plot().width()), m_byTime};
-    if (const Recipe* r = m_model.recipe()) {
+    Asked out{m_open.result(), m_open.place(), {}, {}, {}, {}, std::max(10, plot().width()), m_byTime};
+    if (const Recipe* r = m_open.recipe()) {
         out.recipe = *r;
-        out.guarded = m_model.job().resolved(*r).guard; // a step is guarded as its parent says
+        out.guarded = m_open.job().resolved(*r).guard; // a step is guarded as its parent says
     }
-    out.figures = m_model.stock().figures();
-    out.hazards = m_model.hazards();
+    out.figures = m_stock.figures();
+    out.hazards = m_open.hazards();
     return out;
 }
 
@@ -120,7 +120,7 @@ void TapeChart::rebuild() {
     m_apart.run(
         this, [now, laid](Progress&) { *laid = lay(*now); },
         [this, now, laid] {
-            if (now->result == m_model.result()) take(std::move(*laid));
+            if (now->result == m_open.result()) take(std::move(*laid));
             if (std::exchange(m_again, false)) m_old = true;
             update();
         });
@@ -128,7 +128,7 @@ void TapeChart::rebuild() {
 
 void TapeChart::take(Laid laid) {
     m_channels = std::move(laid.channels);
-    m_along = std::move(laid.along);
+    m_lengths = std::move(laid.along);
     m_hazards = std::move(laid.hazards);
     for (Channel& c : m_channels) c.shown = shows(c.name);
     m_picture = QPixmap(size() * devicePixelRatioF());

@@ -19,7 +19,7 @@
 
 namespace gyre {
 
-TapeChart::TapeChart(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+TapeChart::TapeChart(OpenJob& open, Along& along, StockShow& stock, QWidget* parent) : QWidget(parent), m_open(open), m_along(along), m_stock(stock) {
     setObjectName("tape");
     setAccessibleName(tr("Tape: motion along the path"));
     setFocusPolicy(Qt::StrongFocus);
@@ -33,19 +33,19 @@ TapeChart::TapeChart(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     m_later.setSingleShot(true);
     m_later.setInterval(40);
     connect(&m_later, &QTimer::timeout, this, old);
-    connect(&m_model, &AppModel::resultChanged, &m_later, qOverload<>(&QTimer::start));
-    connect(&m_model, &AppModel::selectionChanged, this, old);
-    connect(&m_model, &AppModel::proofChanged, &m_later, qOverload<>(&QTimer::start));
-    connect(&m_model.stock(), &StockShow::measured, this, old);
-    connect(&m_model.stock(), &StockShow::engagementMeasured, this, old);
-    connect(&m_model.stock(), &StockShow::changed, this, [this, old] { // hidden again: so is what it told
+    connect(&m_open, &OpenJob::resultChanged, &m_later, qOverload<>(&QTimer::start));
+    connect(&m_open, &OpenJob::selectionChanged, this, old);
+    connect(&m_open, &OpenJob::proofChanged, &m_later, qOverload<>(&QTimer::start));
+    connect(&m_stock, &StockShow::measured, this, old);
+    connect(&m_stock, &StockShow::engagementMeasured, this, old);
+    connect(&m_stock, &StockShow::changed, this, [this, old] { // hidden again: so is what it told
         const bool told = std::any_of(m_channels.begin(), m_channels.end(), [](const Channel& c) { return c.unit == "cm³/min"; });
-        if (told != (m_model.stock().figures() != nullptr)) old();
+        if (told != (m_stock.figures() != nullptr)) old();
     });
-    connect(&m_model, &AppModel::computingChanged, this, [this, old] {
+    connect(&m_open, &OpenJob::computingChanged, this, [this, old] {
         if (m_channels.empty()) old();
     });
-    connect(&m_model, &AppModel::locationChanged, this, [this] { update(); });
+    connect(&m_open, &OpenJob::locationChanged, this, [this] { update(); });
 }
 
 QRect TapeChart::plot() const { return rect().adjusted(160, 10, -14, -8); }
@@ -57,15 +57,15 @@ void TapeChart::setByTime(bool on) {
 }
 
 double TapeChart::xOf(std::size_t location) const {
-    if (m_along.empty()) return plot().left();
-    return plot().left() + m_along[std::min(location, m_along.size() - 1)] / std::max(1e-9, m_along.back()) * (plot().width() - 1);
+    if (m_lengths.empty()) return plot().left();
+    return plot().left() + m_lengths[std::min(location, m_lengths.size() - 1)] / std::max(1e-9, m_lengths.back()) * (plot().width() - 1);
 }
 
 std::size_t TapeChart::locationAt(double x) const {
-    if (m_along.empty()) return 0;
-    const double s = std::clamp((x - plot().left()) / std::max(1, plot().width() - 1), 0.0, 1.0) * m_along.back();
+    if (m_lengths.empty()) return 0;
+    const double s = std::clamp((x - plot().left()) / std::max(1, plot().width() - 1), 0.0, 1.0) * m_lengths.back();
     return static_cast<std::size_t>(
-        std::min<std::ptrdiff_t>(std::lower_bound(m_along.begin(), m_along.end(), s) - m_along.begin(), static_cast<std::ptrdiff_t>(m_along.size()) - 1));
+        std::min<std::ptrdiff_t>(std::lower_bound(m_lengths.begin(), m_lengths.end(), s) - m_lengths.begin(), static_cast<std::ptrdiff_t>(m_lengths.size()) - 1));
 }
 
 // The channels are drawn once; while scrubbing only the playhead moves over their picture.
@@ -77,7 +77,7 @@ void TapeChart::paintEvent(QPaintEvent*) {
     const Theme& t = theme();
     const QRect area = plot();
     p.setRenderHint(QPainter::Antialiasing);
-    const double x = xOf(m_model.location());
+    const double x = xOf(m_open.location());
     p.setPen(QPen(t.ink, 1.6));
     p.drawLine(QPointF(x, area.top() - 6), QPointF(x, area.bottom() + 5));
     p.setBrush(t.ink);
@@ -119,11 +119,11 @@ void TapeChart::showChannel(const QString& channel, bool on) {
 
 // Clearances are measured up to 20 mm.
 QString TapeChart::valueOf(const Channel& c) const {
-    if (m_model.location() >= c.values.size()) return {};
-    const float v = c.values[m_model.location()];
+    if (m_open.location() >= c.values.size()) return {};
+    const float v = c.values[m_open.location()];
     if (!std::isfinite(v)) return {};
-    if (c.demanded && v >= 19.999f) return inUnits(tr("over 20 mm"), m_model.inches());
-    return inUnits(QString("%1 %2").arg(static_cast<double>(v), 0, 'f', c.unit == "mm" ? 2 : 1).arg(c.unit), m_model.inches());
+    if (c.demanded && v >= 19.999f) return inUnits(tr("over 20 mm"), m_open.inches());
+    return inUnits(QString("%1 %2").arg(static_cast<double>(v), 0, 'f', c.unit == "mm" ? 2 : 1).arg(c.unit), m_open.inches());
 }
 
 QString TapeChart::valueHere(const QString& channel) const {
@@ -133,7 +133,7 @@ QString TapeChart::valueHere(const QString& channel) const {
 }
 
 QString TapeChart::rangeOf(const Channel& c) const {
-    const bool length = c.unit == "mm", inches = length && m_model.inches();
+    const bool length = c.unit == "mm", inches = length && m_open.inches();
     const QString unit = inches ? QString("in") : c.unit;
     const auto number = [&](float v) {
         const bool beyond = c.demanded && v >= 19.999f;
@@ -186,9 +186,9 @@ void TapeChart::drawChannels(QPainter& p) const {
     if (m_channels.empty()) {
         p.setPen(t.softInk);
         p.drawText(rect(), Qt::AlignCenter,
-                   m_model.computing()                                   ? tr("Computing…")
-                   : m_model.recipe() && carries(m_model.recipe()->kind) ? tr("What stands under it makes the paths: choose one")
-                                                                         : tr("No path to show yet"));
+                   m_open.computing()                                  ? tr("Computing…")
+                   : m_open.recipe() && carries(m_open.recipe()->kind) ? tr("What stands under it makes the paths: choose one")
+                                                                       : tr("No path to show yet"));
         return;
     }
     p.setRenderHint(QPainter::Antialiasing);
@@ -250,21 +250,21 @@ void TapeChart::resizeEvent(QResizeEvent* e) {
 }
 
 void TapeChart::mousePressEvent(QMouseEvent* e) {
-    if (const auto key = keyAt(e->position()); key && e->button() == Qt::RightButton) return m_model.along().removeKey(key->key);
+    if (const auto key = keyAt(e->position()); key && e->button() == Qt::RightButton) return m_along.removeKey(key->key);
     if (e->button() != Qt::LeftButton) return;
     if ((m_drag = keyAt(e->position()))) {
-        m_dragged = m_model.recipe()->axis.keys[m_drag->key];
+        m_dragged = m_open.recipe()->axis.keys[m_drag->key];
         m_dragStart = e->position();
         return;
     }
-    m_model.setLocation(locationAt(e->position().x()));
+    m_open.setLocation(locationAt(e->position().x()));
 }
 
 void TapeChart::mouseReleaseEvent(QMouseEvent*) { m_drag.reset(); }
 
 void TapeChart::mouseMoveEvent(QMouseEvent* e) {
     if (m_drag) return dragKey(e->position());
-    if (e->buttons() & Qt::LeftButton) return m_model.setLocation(locationAt(e->position().x()));
+    if (e->buttons() & Qt::LeftButton) return m_open.setLocation(locationAt(e->position().x()));
     // What the channels say under the cursor.
     const auto at = static_cast<std::ptrdiff_t>(e->position().x()) - plot().left();
     QStringList words;
@@ -276,28 +276,28 @@ void TapeChart::mouseMoveEvent(QMouseEvent* e) {
 }
 
 void TapeChart::wheelEvent(QWheelEvent* e) {
-    const auto n = m_along.size();
+    const auto n = m_lengths.size();
     const auto by = static_cast<std::ptrdiff_t>(std::max<std::size_t>(1, n / 400)) * (e->angleDelta().y() > 0 ? -1 : 1);
-    m_model.setLocation(static_cast<std::size_t>(std::max<std::ptrdiff_t>(0, static_cast<std::ptrdiff_t>(m_model.location()) + by)));
+    m_open.setLocation(static_cast<std::size_t>(std::max<std::ptrdiff_t>(0, static_cast<std::ptrdiff_t>(m_open.location()) + by)));
 }
 
 void TapeChart::keyPressEvent(QKeyEvent* e) {
-    const std::size_t by = e->modifiers() & Qt::ShiftModifier ? 25 : 1, now = m_model.location();
+    const std::size_t by = e->modifiers() & Qt::ShiftModifier ? 25 : 1, now = m_open.location();
     switch (e->key()) {
     case Qt::Key_Left:
-        return m_model.setLocation(now > by ? now - by : 0);
+        return m_open.setLocation(now > by ? now - by : 0);
     case Qt::Key_Right:
-        return m_model.setLocation(now + by);
+        return m_open.setLocation(now + by);
     case Qt::Key_Home:
-        return m_model.setLocation(0);
+        return m_open.setLocation(0);
     case Qt::Key_End:
-        return m_model.setLocation(SIZE_MAX);
+        return m_open.setLocation(SIZE_MAX);
     case Qt::Key_Insert:
-        if (const auto on = m_model.along().onRow(now); on && keysPossible()) return m_model.along().addKey(on->fraction);
+        if (const auto on = m_along.onRow(now); on && keysPossible()) return m_along.addKey(on->fraction);
         break;
     case Qt::Key_Delete: // the key that the playhead stands on
         for (const KeyMark& k : keyMarks())
-            if (std::abs(k.at.x() - xOf(now)) < 6.0) return m_model.along().removeKey(k.key);
+            if (std::abs(k.at.x() - xOf(now)) < 6.0) return m_along.removeKey(k.key);
         break;
     default:
         QWidget::keyPressEvent(e);
@@ -318,11 +318,11 @@ void TapePanel::makeButtons(QVBoxLayout* side) {
         buttons->addWidget(b);
         return b;
     };
-    button(QString::fromUtf8("|◂"), "toStart", tr("To the start"), [this] { m_model.setLocation(0); });
+    button(QString::fromUtf8("|◂"), "toStart", tr("To the start"), [this] { m_open.setLocation(0); });
     button(QString::fromUtf8("◂"), "rowBack", tr("Row back"), [this] { stepRow(-1); });
     m_play = button(QString::fromUtf8("▶"), "play", tr("Play or pause"), [this] { play(!playing()); });
     button(QString::fromUtf8("▸"), "rowForward", tr("Row forward"), [this] { stepRow(1); });
-    button(QString::fromUtf8("▸|"), "toEnd", tr("To the end"), [this] { m_model.setLocation(SIZE_MAX); });
+    button(QString::fromUtf8("▸|"), "toEnd", tr("To the end"), [this] { m_open.setLocation(SIZE_MAX); });
     side->addLayout(buttons);
     m_where = new QLabel(this);
     m_where->setProperty("role", "soft");
@@ -344,15 +344,15 @@ void TapePanel::makeButtons(QVBoxLayout* side) {
     side->addLayout(hazards);
 }
 
-TapePanel::TapePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+TapePanel::TapePanel(OpenJob& open, Route& route, Along& along, StockShow& stock, QWidget* parent) : QWidget(parent), m_open(open), m_along(along), m_stock(stock) {
     setObjectName("tapePanel");
     setAttribute(Qt::WA_StyledBackground);
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 4, 12, 4);
     auto* charts = new QVBoxLayout;
     charts->setSpacing(0);
-    charts->addWidget(new RouteStrip(model, this));
-    m_chart = new TapeChart(model, this);
+    charts->addWidget(new RouteStrip(open, route, this));
+    m_chart = new TapeChart(open, along, stock, this);
     charts->addWidget(m_chart, 1);
     row->addLayout(charts, 1);
     auto* side = new QVBoxLayout;
@@ -363,7 +363,7 @@ TapePanel::TapePanel(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     row->addLayout(side);
     m_timer.setInterval(33);
     connect(&m_timer, &QTimer::timeout, this, &TapePanel::tick);
-    for (auto signal : {&AppModel::resultChanged, &AppModel::locationChanged, &AppModel::selectionChanged}) connect(&m_model, signal, this, &TapePanel::refresh);
+    for (auto signal : {&OpenJob::resultChanged, &OpenJob::locationChanged, &OpenJob::selectionChanged}) connect(&m_open, signal, this, &TapePanel::refresh);
 }
 
 // Along what the tape runs, how fast it plays, and which channels it has.
@@ -408,19 +408,19 @@ void TapePanel::makeChoices(QVBoxLayout* side) {
 }
 
 void TapePanel::stepRow(int way) {
-    const auto r = m_model.result();
+    const auto r = m_open.result();
     if (!r || !r->path() || r->path()->empty()) return;
     const auto& rows = r->path()->row;
-    auto i = static_cast<std::ptrdiff_t>(std::min(m_model.location(), rows.size() - 1));
+    auto i = static_cast<std::ptrdiff_t>(std::min(m_open.location(), rows.size() - 1));
     const int now = rows[static_cast<std::size_t>(i)];
     while (i >= 0 && i < static_cast<std::ptrdiff_t>(rows.size()) && rows[static_cast<std::size_t>(i)] == now) i += way;
-    m_model.setLocation(static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(i, 0, static_cast<std::ptrdiff_t>(rows.size()) - 1)));
+    m_open.setLocation(static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(i, 0, static_cast<std::ptrdiff_t>(rows.size()) - 1)));
 }
 
 void TapePanel::refresh() {
-    const auto r = m_model.result();
+    const auto r = m_open.result();
     if (!r || !r->path() || r->path()->empty() || !r->complete()) return m_where->setText({});
-    const std::size_t i = std::min(m_model.location(), r->path()->size() - 1);
+    const std::size_t i = std::min(m_open.location(), r->path()->size() - 1);
     const int number = r->path()->row[i];
     QString what = QString::fromStdString(passName(r->links->originOf(number), number));
     if (const PassOrigin from = r->links->originOf(number); from.level < 0 && from.layer < 0) what = tr("%1 of %2").arg(what).arg(r->pattern->rows.size());

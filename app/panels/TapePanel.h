@@ -1,7 +1,7 @@
 // The tape: motion along the path as channels, and the playback control.
 #pragma once
 #include "model/Apart.h"
-#include "model/AppModel.h"
+#include "model/OpenJob.h"
 #include <QPixmap>
 #include <QSet>
 #include <QTimer>
@@ -14,11 +14,14 @@ class QVBoxLayout;
 
 namespace gyre {
 
+class StockShow;
+class Along;
+class Route;
 /// The chart. Data are thinned to least and greatest value a pixel once per size, so that scrubbing costs nothing.
 class TapeChart : public QWidget {
     Q_OBJECT
 public:
-    explicit TapeChart(AppModel& model, QWidget* parent = nullptr);
+    TapeChart(OpenJob& open, Along& along, StockShow& stock, QWidget* parent = nullptr);
     [[nodiscard]] std::size_t locationAt(double x) const;
     [[nodiscard]] double xOf(std::size_t location) const;
     void setByTime(bool on);
@@ -71,7 +74,7 @@ private:
         std::optional<Recipe> recipe;
         std::optional<GuardSpec> guarded;
         std::shared_ptr<const CutFigures> figures; ///< of cutting; null: not known
-        std::vector<AppModel::HazardStretch> hazards;
+        std::vector<OpenJob::HazardStretch> hazards;
         int width = 10;
         bool byTime = true;
     };
@@ -81,9 +84,11 @@ private:
     void take(Laid laid);
     static void fill(Channel& channel, const std::function<float(std::size_t)>& value, const std::vector<int>& pixel, int width);
     [[nodiscard]] QRect plot() const;
-    AppModel& m_model;
+    OpenJob& m_open;
+    Along& m_along;
+    StockShow& m_stock;
     std::vector<Channel> m_channels;
-    std::vector<double> m_along;
+    std::vector<double> m_lengths;
     std::vector<std::pair<std::size_t, std::size_t>> m_hazards;
     void drawChannels(QPainter& p) const;
     void drawValues(QPainter& p, double x) const;
@@ -109,7 +114,7 @@ private:
 class TapePanel : public QWidget {
     Q_OBJECT
 public:
-    explicit TapePanel(AppModel& model, QWidget* parent = nullptr);
+    TapePanel(OpenJob& open, Route& route, Along& along, StockShow& stock, QWidget* parent = nullptr);
     /// Forward, or back.
     void play(bool on, bool back = false);
     [[nodiscard]] bool playing() const { return m_timer.isActive(); }
@@ -129,7 +134,9 @@ private:
     void makeSpeeds(QPushButton* button);
     /// The nearest hazard beyond a place, in the way that is meant.
     [[nodiscard]] std::optional<std::size_t> hazardBeyond(std::size_t location, int way) const;
-    AppModel& m_model;
+    OpenJob& m_open;
+    Along& m_along;
+    StockShow& m_stock;
     TapeChart* m_chart = nullptr;
     void makeButtons(QVBoxLayout* side);
     void makeChoices(QVBoxLayout* side);

@@ -1,5 +1,5 @@
 // Playing: forward and back, over the whole route in Prove, at any speed, up to where something is to be looked at.
-#include "model/AppModel.h"
+#include "model/OpenJob.h"
 #include "panels/TapePanel.h"
 #include <QMenu>
 #include <QPushButton>
@@ -43,11 +43,11 @@ void TapePanel::setSpeed(double times) {
 
 void TapePanel::play(bool on, bool back) {
     m_back = back;
-    const auto r = m_model.result();
-    if (on && r && r->complete() && r->path() && m_model.location() < r->motion->stepOf.size()) {
-        if (!back && m_model.location() + 1 >= r->path()->size()) m_model.setLocation(0);
-        if (back && m_model.location() == 0) m_model.setLocation(SIZE_MAX);
-        m_clock = r->motion->timeOf(m_model.location());
+    const auto r = m_open.result();
+    if (on && r && r->complete() && r->path() && m_open.location() < r->motion->stepOf.size()) {
+        if (!back && m_open.location() + 1 >= r->path()->size()) m_open.setLocation(0);
+        if (back && m_open.location() == 0) m_open.setLocation(SIZE_MAX);
+        m_clock = r->motion->timeOf(m_open.location());
         m_timer.start();
     } else {
         m_timer.stop();
@@ -56,9 +56,9 @@ void TapePanel::play(bool on, bool back) {
 }
 
 void TapePanel::tick() {
-    const auto r = m_model.result();
+    const auto r = m_open.result();
     if (!r || !r->complete() || r->motion->stepOf.empty()) return play(false);
-    const std::size_t last = r->motion->stepOf.size() - 1, from = std::min(m_model.location(), last);
+    const std::size_t last = r->motion->stepOf.size() - 1, from = std::min(m_open.location(), last);
     m_clock += (m_back ? -1.0 : 1.0) * m_speed * 1e-3 * kTickMs;
     std::size_t to = from;
     if (m_back)
@@ -66,38 +66,38 @@ void TapePanel::tick() {
     else
         while (to < last && r->motion->timeOf(to) < m_clock) ++to;
     if (const auto hazard = m_stopAtHazards ? hazardBeyond(from, m_back ? -1 : 1) : std::nullopt; hazard && (m_back ? *hazard >= to : *hazard <= to)) {
-        m_model.setLocation(*hazard);
+        m_open.setLocation(*hazard);
         return play(false);
     }
-    m_model.setLocation(to);
+    m_open.setLocation(to);
     if (to == (m_back ? 0 : last) && !playOn()) play(false);
 }
 
 // In Prove the whole route is played: on with the next operation whose path is there, or the one before.
 bool TapePanel::playOn() {
-    if (m_model.bench() != Bench::Prove) return false;
-    std::vector<Recipe> route = m_model.job().worked();
+    if (m_open.bench() != Bench::Prove) return false;
+    std::vector<Recipe> route = m_open.job().worked();
     if (m_back) std::reverse(route.begin(), route.end());
-    const auto now = m_model.result();
+    const auto now = m_open.result();
     bool behind = false;
     for (const Recipe& r : route) {
         const QString id = QString::fromStdString(r.id);
         if (behind)
-            if (const auto next = m_model.result(id); next && next->complete() && next->path() && next->path()->size() > 1) {
+            if (const auto next = m_open.result(id); next && next->complete() && next->path() && next->path()->size() > 1) {
                 const bool other = now && next->tool.id != now->tool.id;
-                m_model.select(id);
-                m_model.setLocation(m_back ? SIZE_MAX : 0);
+                m_open.select(id);
+                m_open.setLocation(m_back ? SIZE_MAX : 0);
                 m_clock = m_back ? next->motion->duration : 0.0;
                 return !(other && m_stopAtTools);
             }
-        behind = behind || id == m_model.selected();
+        behind = behind || id == m_open.selected();
     }
     return false;
 }
 
 std::optional<std::size_t> TapePanel::hazardBeyond(std::size_t location, int way) const {
     std::optional<std::size_t> best;
-    for (const AppModel::HazardStretch& h : m_model.hazards()) {
+    for (const OpenJob::HazardStretch& h : m_open.hazards()) {
         if (way > 0 ? h.worst <= location : h.worst >= location) continue;
         if (!best || (way > 0 ? h.worst < *best : h.worst > *best)) best = h.worst;
     }
@@ -105,7 +105,7 @@ std::optional<std::size_t> TapePanel::hazardBeyond(std::size_t location, int way
 }
 
 void TapePanel::stepHazard(int way) {
-    if (const auto there = hazardBeyond(m_model.location(), way)) m_model.setLocation(*there);
+    if (const auto there = hazardBeyond(m_open.location(), way)) m_open.setLocation(*there);
 }
 
 } // namespace gyre

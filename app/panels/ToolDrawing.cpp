@@ -13,13 +13,13 @@ namespace {
 constexpr double kEdge = 44.0, kHandle = 5.0; // pixels
 }
 
-ToolDrawing::ToolDrawing(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+ToolDrawing::ToolDrawing(OpenJob& open, ToolShelf& tools, QWidget* parent) : QWidget(parent), m_open(open), m_tools(tools) {
     setObjectName("toolDrawing");
     setAccessibleName(tr("Drawing of the tool"));
     setMouseTracking(true);
     setMinimumSize(320, 240);
-    connect(&m_model.tools(), &ToolShelf::shownChanged, this, [this] { update(); });
-    connect(&m_model, &AppModel::jobChanged, this, [this] { update(); });
+    connect(&m_tools, &ToolShelf::shownChanged, this, [this] { update(); });
+    connect(&m_open, &OpenJob::jobChanged, this, [this] { update(); });
 }
 
 void ToolDrawing::set(Assembly& a, const QString& key, double v) {
@@ -53,7 +53,7 @@ double ToolDrawing::valueOf(const Assembly& a, const QString& key) {
 }
 
 double ToolDrawing::scale() const {
-    const Assembly* a = m_model.tools().shown();
+    const Assembly* a = m_tools.shown();
     if (!a) return 1.0;
     double widest = 10.0;
     for (const Piece& p : piecesOf(*a)) widest = std::max(widest, 2.0 * p.shape.radius());
@@ -67,7 +67,7 @@ QPointF ToolDrawing::pixel(double x, double y) const {
 }
 
 std::vector<ToolDrawing::Dimension> ToolDrawing::dimensions() const {
-    const Assembly* a = m_model.tools().shown();
+    const Assembly* a = m_tools.shown();
     if (!a) return {};
     const Cutter& c = a->cutter;
     const double cut = cuttingLength(c);
@@ -108,7 +108,7 @@ void ToolDrawing::paintPaper(QPainter& p, double s) const {
         p.setPen(faint);
         p.drawLine(QPointF(0, py), QPointF(width(), py));
         p.setPen(t.softInk);
-        if (py > 60.0) p.drawText(QPointF(6, py - 3), m_model.inches() ? QString::number(y / kMmPerInch, 'f', 2) : QString::number(y));
+        if (py > 60.0) p.drawText(QPointF(6, py - 3), m_open.inches() ? QString::number(y / kMmPerInch, 'f', 2) : QString::number(y));
     }
 }
 
@@ -117,7 +117,7 @@ void ToolDrawing::paintDimension(QPainter& p, const Dimension& d, const Assembly
     const bool hot = d.key == m_hovered || d.key == m_dragged;
     const QColor ink = hot ? t.ochreInk : t.ink;
     p.setPen(QPen(ink, hot ? 1.8 : 1.0));
-    const QString number = QString::fromStdString(formatLength(d.value, m_model.inches() ? LengthUnit::Inch : LengthUnit::Millimetre));
+    const QString number = QString::fromStdString(formatLength(d.value, m_open.inches() ? LengthUnit::Inch : LengthUnit::Millimetre));
     if (d.along) {
         const double low = pixel(0, 0).y(), high = d.handle.y();
         p.drawLine(QPointF(d.at, low), QPointF(d.at, high));
@@ -156,7 +156,7 @@ void ToolDrawing::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     p.fillRect(rect(), t.card);
-    const Assembly* a = m_model.tools().shown();
+    const Assembly* a = m_tools.shown();
     if (!a) {
         p.setPen(t.softInk);
         p.drawText(rect(), Qt::AlignCenter, tr("No tool yet. Import a library, or duplicate a tool."));
@@ -211,10 +211,10 @@ void ToolDrawing::mouseMoveEvent(QMouseEvent* e) {
     }
     const bool along = m_dragged == "APMX" || m_dragged == "LU" || m_dragged == "out";
     const double by = along ? (m_pressed.y() - e->position().y()) / m_dragScale : 2.0 * (m_pressed.x() - e->position().x()) / m_dragScale;
-    const double grid = m_model.inches() ? 0.254 : 0.1; // a hundredth of an inch, a tenth of a millimetre
+    const double grid = m_open.inches() ? 0.254 : 0.1; // a hundredth of an inch, a tenth of a millimetre
     const double value = std::max(grid, std::round((m_from + by) / grid) * grid);
-    (void)m_model.tools().changeTool(
-        m_model.tools().shownId(), [&](Assembly& a) { set(a, m_dragged, value); }, QString("%1#%2").arg(m_dragged).arg(m_drags));
+    (void)m_tools.changeTool(
+        m_tools.shownId(), [&](Assembly& a) { set(a, m_dragged, value); }, QString("%1#%2").arg(m_dragged).arg(m_drags));
 }
 
 void ToolDrawing::mouseReleaseEvent(QMouseEvent*) {

@@ -1,14 +1,15 @@
 // A tool assembly drawn to scale, with its dimensions; the ends of dimension lines can be dragged.
 #pragma once
-#include "model/AppModel.h"
+#include "model/OpenJob.h"
 #include <QWidget>
 
 namespace gyre {
 
+class ToolShelf;
 class ToolDrawing : public QWidget {
     Q_OBJECT
 public:
-    explicit ToolDrawing(AppModel& model, QWidget* parent = nullptr);
+    ToolDrawing(OpenJob& open, ToolShelf& tools, QWidget* parent = nullptr);
 
     /// One dimension: a length up from the tip, or a diameter at a height.
     struct Dimension {
@@ -34,7 +35,8 @@ private:
     /// Pixels of a point of the tool: x across, y up from the tip.
     [[nodiscard]] QPointF pixel(double x, double y) const;
     [[nodiscard]] double scale() const;
-    AppModel& m_model;
+    OpenJob& m_open;
+    ToolShelf& m_tools;
     QString m_dragged, m_hovered;
     QPointF m_pressed;
     double m_from = 0.0, m_dragScale = 1.0;

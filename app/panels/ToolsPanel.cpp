@@ -93,7 +93,7 @@ void ToolList::addButtons(QVBoxLayout* outer) {
         const auto shape = static_cast<CutterShape>(i);
         auto* a = shapes->addAction(QIcon(), tr(cutterShapeName(shape)));
         a->setObjectName(QString("newTool.%1").arg(i));
-        connect(a, &QAction::triggered, this, [this, shape] { m_model.tools().add(shape); });
+        connect(a, &QAction::triggered, this, [this, shape] { m_tools.add(shape); });
     }
     // Silhouettes have the theme's colours.
     connect(shapes, &QMenu::aboutToShow, this, [shapes] {
@@ -104,10 +104,10 @@ void ToolList::addButtons(QVBoxLayout* outer) {
     auto* row = new QHBoxLayout;
     auto* copy = new QPushButton(tr("Duplicate"), this);
     copy->setObjectName("duplicateTool");
-    connect(copy, &QPushButton::clicked, this, [this] { m_model.tools().duplicate(m_model.tools().shownId()); });
+    connect(copy, &QPushButton::clicked, this, [this] { m_tools.duplicate(m_tools.shownId()); });
     auto* remove = new QPushButton(tr("Remove"), this);
     remove->setObjectName("removeTool");
-    connect(remove, &QPushButton::clicked, this, [this] { (void)m_model.tools().remove(m_model.tools().shownId()); });
+    connect(remove, &QPushButton::clicked, this, [this] { (void)m_tools.remove(m_tools.shownId()); });
     row->addWidget(copy);
     row->addWidget(remove);
     outer->addLayout(row);
@@ -116,22 +116,22 @@ void ToolList::addButtons(QVBoxLayout* outer) {
     auto* in = new QPushButton(tr("Import"), this);
     in->setObjectName("importTools");
     connect(in, &QPushButton::clicked, this, [this, libraries] {
-        const QString f = askToOpen(this, tr("Tool library"), m_model.shop(), libraries);
-        if (!f.isEmpty()) (void)m_model.tools().importFrom(f);
+        const QString f = askToOpen(this, tr("Tool library"), m_open.shop(), libraries);
+        if (!f.isEmpty()) (void)m_tools.importFrom(f);
     });
     auto* out = new QPushButton(tr("Export"), this);
     out->setObjectName("exportTools");
     connect(out, &QPushButton::clicked, this, [this, libraries] {
-        const QString f = askToSave(this, tr("Write the tools to"), QFileInfo(m_model.file()).absolutePath() + "/tools.tools.json", libraries);
+        const QString f = askToSave(this, tr("Write the tools to"), QFileInfo(m_open.file()).absolutePath() + "/tools.tools.json", libraries);
         if (f.isEmpty()) return;
-        if (const auto ok = m_model.tools().exportTo(f); !ok) emit m_model.toldUser(QString::fromStdString(ok.error().text()));
+        if (const auto ok = m_tools.exportTo(f); !ok) emit m_open.toldUser(QString::fromStdString(ok.error().text()));
     });
     row->addWidget(in);
     row->addWidget(out);
     outer->addLayout(row);
 }
 
-ToolList::ToolList(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+ToolList::ToolList(OpenJob& open, ToolShelf& tools, QWidget* parent) : QWidget(parent), m_open(open), m_tools(tools) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(14, 12, 12, 10);
     outer->setSpacing(8);
@@ -160,33 +160,33 @@ ToolList::ToolList(AppModel& model, QWidget* parent) : QWidget(parent), m_model(
     scroll->setWidget(inside);
     outer->addWidget(scroll, 1);
     addButtons(outer);
-    connect(&m_model, &AppModel::jobChanged, this, &ToolList::refresh);
-    connect(&m_model.tools(), &ToolShelf::shownChanged, this, &ToolList::refresh);
+    connect(&m_open, &OpenJob::jobChanged, this, &ToolList::refresh);
+    connect(&m_tools, &ToolShelf::shownChanged, this, &ToolList::refresh);
     refresh();
 }
 
 void ToolList::refresh() {
     const KeepFocus keep(this);
     clear(m_list);
-    if (!m_model.hasJob()) return;
+    if (!m_open.hasJob()) return;
     const QStringList words = m_search->text().toLower().split(' ', Qt::SkipEmptyParts);
     int shown = 0;
-    for (const Assembly& a : m_model.job().tools) {
+    for (const Assembly& a : m_open.job().tools) {
         const QString all =
             QString::fromStdString(a.name + " " + a.id + " " + shortName(a.cutter) + " " + cutterShapeName(a.cutter.shape) + " " + a.holderName).toLower();
         if (!std::all_of(words.begin(), words.end(), [&](const QString& w) { return all.contains(w); })) continue;
-        const auto users = m_model.tools().operationsWith(QString::fromStdString(a.id)).size();
+        const auto users = m_tools.operationsWith(QString::fromStdString(a.id)).size();
         const QString used = users == 0 ? QString() : users == 1 ? tr("1 operation") : tr("%1 operations").arg(users);
         auto* line = new ToolLine(a, used, this);
-        line->setChecked(m_model.tools().shownId() == QString::fromStdString(a.id));
-        connect(line, &QPushButton::clicked, this, [this, id = QString::fromStdString(a.id)] { m_model.tools().show(id); });
+        line->setChecked(m_tools.shownId() == QString::fromStdString(a.id));
+        connect(line, &QPushButton::clicked, this, [this, id = QString::fromStdString(a.id)] { m_tools.show(id); });
         m_list->addWidget(line);
         ++shown;
     }
     if (shown == 0) m_list->addWidget(softLabel(words.isEmpty() ? tr("No tools yet. Import a library.") : tr("No tool fits these words."), this));
 }
 
-ToolCards::ToolCards(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+ToolCards::ToolCards(OpenJob& open, ToolShelf& tools, QWidget* parent) : QWidget(parent), m_open(open), m_tools(tools) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(12, 12, 12, 8);
     outer->setSpacing(8);
@@ -201,18 +201,18 @@ ToolCards::ToolCards(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     m_used->setObjectName("toolUsed");
     outer->addWidget(m_used);
     outer->addStretch();
-    connect(&m_model, &AppModel::jobChanged, this, &ToolCards::refresh);
-    connect(&m_model.tools(), &ToolShelf::shownChanged, this, &ToolCards::refresh);
+    connect(&m_open, &OpenJob::jobChanged, this, &ToolCards::refresh);
+    connect(&m_tools, &ToolShelf::shownChanged, this, &ToolCards::refresh);
     refresh();
 }
 
-void ToolCards::edit(const std::function<void(Assembly&)>& change, const QString& key) { (void)m_model.tools().changeTool(m_model.tools().shownId(), change, key); }
+void ToolCards::edit(const std::function<void(Assembly&)>& change, const QString& key) { (void)m_tools.changeTool(m_tools.shownId(), change, key); }
 
 Word* ToolCards::number(Word::Kind kind, const QString& key, const QString& name, double step) {
     auto* w = new Word(kind, "tool." + key, name, this);
     w->setStep(step);
-    w->show(QString::number(ToolDrawing::valueOf(*m_model.tools().shown(), key), 'g', 12), kind == Word::Kind::Length && m_model.inches());
-    connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+    w->show(QString::number(ToolDrawing::valueOf(*m_tools.shown(), key), 'g', 12), kind == Word::Kind::Length && m_open.inches());
+    connect(w, &Word::wrongText, &m_open, &OpenJob::toldUser);
     connect(
         w, &Word::changed, this, [this, key](const QString&, const QString& value) { edit([&](Assembly& a) { ToolDrawing::set(a, key, value.toDouble()); }, key); },
         Qt::QueuedConnection);
@@ -224,7 +224,7 @@ void ToolCards::refresh() {
     const KeepFocus keep(this);
     for (QVBoxLayout* l : {m_cutter, m_holder, m_speeds}) clear(l);
     m_used->clear();
-    const Assembly* a = m_model.tools().shown();
+    const Assembly* a = m_tools.shown();
     if (!a) return;
     using K = Word::Kind;
     auto* name = new Word(K::Text, "tool.name", tr("Name of the tool"), this);
@@ -271,7 +271,7 @@ void ToolCards::refresh() {
     m_cutter->addWidget(second);
     fillHolder(*a);
     fillSpeeds(*a);
-    const QStringList users = m_model.tools().operationsWith(m_model.tools().shownId());
+    const QStringList users = m_tools.operationsWith(m_tools.shownId());
     m_used->setText(users.isEmpty() ? tr("No operation uses this tool.") : tr("Used by %1.").arg(users.join(", ")));
 }
 
@@ -289,8 +289,8 @@ QWidget* ToolCards::stepRow(std::size_t i, const HolderStep& of) {
         const QString k = key;
         auto* w = new Word(Word::Kind::Length, QString("step.%1.%2").arg(i).arg(k), label, step);
         w->setStep(1.0);
-        w->show(QString::number(value, 'g', 12), m_model.inches());
-        connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+        w->show(QString::number(value, 'g', 12), m_open.inches());
+        connect(w, &Word::wrongText, &m_open, &OpenJob::toldUser);
         connect(
             w, &Word::changed, this,
             [this, i, k](const QString&, const QString& v) {
@@ -324,7 +324,7 @@ void ToolCards::fillHolder(const Assembly& a) {
     auto* other = new Word(K::Choice, "tool.holderOf", tr("Take the holder of another tool"), this);
     std::vector<Word::Option> options;
     QStringList seen{QString::fromStdString(a.holderName)};
-    for (const Assembly& t : m_model.job().tools)
+    for (const Assembly& t : m_open.job().tools)
         if (const QString n = QString::fromStdString(t.holderName); !seen.contains(n)) {
             seen << n;
             options.push_back({QString::fromStdString(t.id), n});
@@ -334,7 +334,7 @@ void ToolCards::fillHolder(const Assembly& a) {
     connect(
         other, &Word::changed, this,
         [this](const QString&, const QString& id) {
-            if (const Assembly* from = m_model.job().tool(id.toStdString()))
+            if (const Assembly* from = m_open.job().tool(id.toStdString()))
                 edit(
                     [&](Assembly& t) {
                         t.holder = from->holder;
@@ -369,7 +369,7 @@ QWidget* ToolCards::materialRow(std::size_t i, const CuttingData& data) {
     line->setContentsMargins(0, 0, 0, 0);
     auto* step = new Sentence(row);
     const auto changed = [this, i](const QString& key, Word* w) {
-        connect(w, &Word::wrongText, &m_model, &AppModel::toldUser);
+        connect(w, &Word::wrongText, &m_open, &OpenJob::toldUser);
         connect(
             w, &Word::changed, this,
             [this, i, key](const QString&, const QString& v) {
@@ -393,7 +393,7 @@ QWidget* ToolCards::materialRow(std::size_t i, const CuttingData& data) {
     speed->show(QString::number(data.surfaceSpeed, 'g', 12), false);
     auto* bite = new Word(K::Length, QString("material.%1.bite").arg(i), tr("Chip load, a tooth"), step);
     bite->setStep(0.005);
-    bite->show(QString::number(data.chipLoad, 'g', 12), m_model.inches());
+    bite->show(QString::number(data.chipLoad, 'g', 12), m_open.inches());
     step->set(tr("{}: {} m/min, {} a tooth"), {changed("name", name), changed("speed", speed), changed("bite", bite)});
     line->addWidget(step, 1);
     auto* useIt = flatButton(tr("use"), QString("useMaterial.%1").arg(i), tr("Take speed and feed for this material"), row);

@@ -1,6 +1,6 @@
 // The tools of the job: the list on the left with a search, and one tool in sentences on the right.
 #pragma once
-#include "model/AppModel.h"
+#include "model/OpenJob.h"
 #include "panels/Sentence.h"
 
 class QLineEdit;
@@ -10,15 +10,17 @@ class QPushButton;
 
 namespace gyre {
 
+class ToolShelf;
 class ToolList : public QWidget {
     Q_OBJECT
 public:
-    explicit ToolList(AppModel& model, QWidget* parent = nullptr);
+    ToolList(OpenJob& open, ToolShelf& tools, QWidget* parent = nullptr);
 
 private:
     void addButtons(QVBoxLayout* outer);
     void refresh();
-    AppModel& m_model;
+    OpenJob& m_open;
+    ToolShelf& m_tools;
     QLineEdit* m_search = nullptr;
     QVBoxLayout* m_list = nullptr;
 };
@@ -26,7 +28,7 @@ private:
 class ToolCards : public QWidget {
     Q_OBJECT
 public:
-    explicit ToolCards(AppModel& model, QWidget* parent = nullptr);
+    ToolCards(OpenJob& open, ToolShelf& tools, QWidget* parent = nullptr);
 
 private:
     void refresh();
@@ -36,7 +38,8 @@ private:
     void fillSpeeds(const Assembly& tool);
     Word* number(Word::Kind kind, const QString& key, const QString& name, double step);
     void edit(const std::function<void(Assembly&)>& change, const QString& key);
-    AppModel& m_model;
+    OpenJob& m_open;
+    ToolShelf& m_tools;
     QVBoxLayout *m_cutter = nullptr, *m_holder = nullptr, *m_speeds = nullptr;
     QLabel* m_used = nullptr;
 };

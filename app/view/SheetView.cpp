@@ -34,7 +34,7 @@ double niceStep(double least) {
 
 } // namespace
 
-SheetView::SheetView(AppModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+SheetView::SheetView(OpenJob& open, Picks& picks, Milling& milling, QWidget* parent) : QWidget(parent), m_open(open), m_picks(picks), m_milling(milling) {
     setObjectName("sheetView");
     setAccessibleName(tr("Unrolled sheet"));
     setFocusPolicy(Qt::StrongFocus);
@@ -61,13 +61,13 @@ SheetView::SheetView(AppModel& model, QWidget* parent) : QWidget(parent), m_mode
     m_hint->setObjectName("sheetHint");
     for (QWidget* w : std::initializer_list<QWidget*>{m_draw, m_typed, m_done, m_close, m_hint}) bar->addWidget(w);
     bar->addStretch();
-    for (auto signal : {&AppModel::jobChanged, &AppModel::placeChanged, &AppModel::selectionChanged, &AppModel::resultChanged})
-        connect(&m_model, signal, this, &SheetView::remake);
-    connect(&m_model.milling(), &Milling::sheetChanged, this, &SheetView::remake);
+    for (auto signal : {&OpenJob::jobChanged, &OpenJob::placeChanged, &OpenJob::selectionChanged, &OpenJob::resultChanged})
+        connect(&m_open, signal, this, &SheetView::remake);
+    connect(&m_milling, &Milling::sheetChanged, this, &SheetView::remake);
     const auto again = [this] { update(); };
-    for (auto signal : {&AppModel::locationChanged, &AppModel::peelChanged}) connect(&m_model, signal, this, again);
-    connect(&m_model.milling(), &Milling::hoveredChanged, this, again);
-    connect(&m_model.picks(), &Picks::modeChanged, this, again);
+    for (auto signal : {&OpenJob::locationChanged, &OpenJob::peelChanged}) connect(&m_open, signal, this, again);
+    connect(&m_milling, &Milling::hoveredChanged, this, again);
+    connect(&m_picks, &Picks::modeChanged, this, again);
     setDrawing(false);
     remake();
 }
@@ -94,7 +94,7 @@ void SheetView::setDrawing(bool on) {
     m_done->setVisible(on);
     m_close->setVisible(on);
     m_hint->setVisible(on);
-    if (on) m_model.picks().setMode(PickMode::None);
+    if (on) m_picks.setMode(PickMode::None);
     const bool round = m_sheet && m_sheet->wrapped;
     m_typed->setPlaceholderText(round ? tr("along degrees; …") : tr("x y; …"));
     m_hint->setText(tr("Click points · Return when done · Esc to give up"));
@@ -106,21 +106,21 @@ void SheetView::finishDrawing(bool closed) {
     const std::vector<Vec2> points = m_points;
     const auto sheet = m_sheet;
     setDrawing(false);
-    if (points.size() < 2 || !sheet) return emit m_model.toldUser(tr("A curve needs two points at least."));
-    m_model.milling().addCurve(*sheet, points, closed);
+    if (points.size() < 2 || !sheet) return emit m_open.toldUser(tr("A curve needs two points at least."));
+    m_milling.addCurve(*sheet, points, closed);
 }
 
 // Typed points go on from those that were clicked: along the axis and degrees around, or x and y; a third number, the radius, must be the sheet's.
 void SheetView::readPoints() {
     if (!m_sheet) return;
     const auto points = sketchPoints(m_typed->text().toStdString());
-    if (!points) return emit m_model.toldUser(QString::fromStdString(points.error().text()));
-    const double unit = m_model.inches() ? 25.4 : 1.0;
+    if (!points) return emit m_open.toldUser(QString::fromStdString(points.error().text()));
+    const double unit = m_open.inches() ? 25.4 : 1.0;
     for (const auto& p : *points) {
         if (m_sheet->wrapped && p[2] != 0.0 && std::abs(p[2] * unit - m_sheet->radius) > 1e-6)
-            return emit m_model.toldUser(tr("The sheet is unrolled at radius %1; a point at radius %2 cannot lie on it. Change the radius in the recipe first.")
-                                             .arg(m_sheet->radius / unit)
-                                             .arg(p[2]));
+            return emit m_open.toldUser(tr("The sheet is unrolled at radius %1; a point at radius %2 cannot lie on it. Change the radius in the recipe first.")
+                                            .arg(m_sheet->radius / unit)
+                                            .arg(p[2]));
         m_points.push_back(m_sheet->wrapped ? Vec2(p[0] * unit, m_sheet->fromDegrees(p[1])) : Vec2(p[0] * unit, p[1] * unit));
     }
     m_typed->clear();
@@ -143,8 +143,8 @@ bool SheetView::eventFilter(QObject* object, QEvent* e) {
 }
 
 void SheetView::remake() {
-    const auto sheet = m_model.milling().sheet();
-    const auto place = m_model.place();
+    const auto sheet = m_milling.sheet();
+    const auto place = m_open.place();
     const bool other =
         !sheet || !m_sheet || sheet->wrapped != m_sheet->wrapped || !sheet->frame.isApprox(m_sheet->frame, 1e-9) || std::abs(sheet->radius - m_sheet->radius) > 1e-9;
     const auto part = place ? place->part : nullptr;
@@ -173,8 +173,8 @@ void SheetView::remake() {
     m_part = part;
     m_sheet = sheet;
     m_curves.clear();
-    if (const Recipe* r = m_model.recipe(); r && m_sheet && place && part)
-        if (const auto gathered = gatherMill(*place, m_model.job().resolved(*r))) {
+    if (const Recipe* r = m_open.recipe(); r && m_sheet && place && part)
+        if (const auto gathered = gatherMill(*place, m_open.job().resolved(*r))) {
             const auto add = [&](const Curve& c, bool flat) {
                 std::vector<Vec2>& line = m_curves.emplace_back();
                 double near = 0.0;
@@ -213,8 +213,8 @@ void SheetView::showAll() {
 }
 
 QString SheetView::wordsFor(const Vec2& flat) const {
-    const double unit = m_model.inches() ? 25.4 : 1.0;
-    const int digits = m_model.inches() ? 3 : 2;
+    const double unit = m_open.inches() ? 25.4 : 1.0;
+    const int digits = m_open.inches() ? 3 : 2;
     if (!m_sheet) return {};
     if (!m_sheet->wrapped) return QString("%1  %2").arg(flat.x() / unit, 0, 'f', digits).arg(flat.y() / unit, 0, 'f', digits);
     return QString("%1 · %2° · R %3").arg(flat.x() / unit, 0, 'f', digits).arg(m_sheet->degrees(flat.y()), 0, 'f', 2).arg(m_sheet->radius / unit, 0, 'f', digits);
@@ -222,7 +222,7 @@ QString SheetView::wordsFor(const Vec2& flat) const {
 
 void SheetView::drawGrid(QPainter& p) const {
     const Theme& t = theme();
-    const double unit = m_model.inches() ? 25.4 : 1.0;
+    const double unit = m_open.inches() ? 25.4 : 1.0;
     const Vec2 one = flatAt(QPointF(kLeft, height())), other = flatAt(QPointF(width(), kTop)), low = one.cwiseMin(other), high = one.cwiseMax(other);
     QFont small = font();
     small.setPixelSize(11);
@@ -271,15 +271,14 @@ void SheetView::paintEvent(QPaintEvent*) {
     if (!m_framed) showAll();
     drawGrid(p);
     p.setClipRect(QRectF(kLeft, kTop, width() - kLeft, height() - kTop - kBelow));
-    const auto result = m_model.result();
+    const auto result = m_open.result();
     const bool current = result && result->mill;
     if (current) paintArea(p, *result->mill);
     paintEdges(p);
-    if (current && m_model.peel() >= Stage::Pattern && !m_model.stale()) paintPasses(p, *result->mill);
+    if (current && m_open.peel() >= Stage::Pattern && !m_open.stale()) paintPasses(p, *result->mill);
     p.setPen(QPen(t.ochre, 2.2));
     for (const auto& c : m_curves) p.drawPolyline(polygon(c, [this](const Vec2& q) { return pixelOf(q); }));
-    if (current && result->path() && m_model.location() < result->path()->size())
-        paintTool(p, result->path()->tip[m_model.location()], 0.5 * result->tool.cutter.diameter);
+    if (current && result->path() && m_open.location() < result->path()->size()) paintTool(p, result->path()->tip[m_open.location()], 0.5 * result->tool.cutter.diameter);
     if (m_drawing) paintDrawing(p);
     p.setClipping(false);
     if (m_inside) paintWords(p);
@@ -303,9 +302,9 @@ void SheetView::paintEdges(QPainter& p) const {
     const double turn = m_sheet->wrapped ? m_sheet->turn() : 0.0;
     const double one = flatAt(QPointF(kLeft, height())).y(), other = flatAt(QPointF(width(), kTop)).y(), low = std::min(one, other), high = std::max(one, other);
     const int from = turn > 0.0 ? static_cast<int>(std::floor(low / turn)) - 1 : 0, to = turn > 0.0 ? static_cast<int>(std::ceil(high / turn)) + 1 : 0;
-    const std::vector<int>& hovered = m_model.milling().hovered();
+    const std::vector<int>& hovered = m_milling.hovered();
     std::vector<int> picked;
-    if (const Recipe* r = m_model.recipe(); r && m_part)
+    if (const Recipe* r = m_open.recipe(); r && m_part)
         if (const auto edges = resolveEdges(*m_part, r->target.edges)) picked = *edges;
     for (int k = std::max(from, -20); k <= std::min(to, 20); ++k)
         for (const FlatEdge& e : m_edges) {
@@ -430,9 +429,9 @@ void SheetView::mouseMoveEvent(QMouseEvent* e) {
     } else if (!m_drawing) {
         std::vector<int> lit;
         if (const auto near = edgeNear(m_cursor); near && m_part)
-            lit = m_model.picks().mode() == PickMode::Edges || m_model.picks().mode() == PickMode::Profile ? edgeGuesses(*m_part, {}, m_edges[*near].edge).front().edges
-                                                                                                           : std::vector<int>{m_edges[*near].edge};
-        m_model.milling().setHovered(lit);
+            lit = m_picks.mode() == PickMode::Edges || m_picks.mode() == PickMode::Profile ? edgeGuesses(*m_part, {}, m_edges[*near].edge).front().edges
+                                                                                           : std::vector<int>{m_edges[*near].edge};
+        m_milling.setHovered(lit);
     }
     update();
 }
@@ -445,9 +444,9 @@ void SheetView::mouseReleaseEvent(QMouseEvent* e) {
     }
     const auto near = edgeNear(e->position());
     if (!near || !m_part) return;
-    const bool profile = m_model.picks().mode() == PickMode::Profile;
-    if (!profile && m_model.picks().mode() != PickMode::Edges) m_model.picks().setMode(PickMode::Edges); // a click on an edge of the sheet means it
-    m_model.picks().toggleEdges(edgeGuesses(*m_part, {}, m_edges[*near].edge).front().edges, profile ? PickMode::Profile : PickMode::Edges);
+    const bool profile = m_picks.mode() == PickMode::Profile;
+    if (!profile && m_picks.mode() != PickMode::Edges) m_picks.setMode(PickMode::Edges); // a click on an edge of the sheet means it
+    m_picks.toggleEdges(edgeGuesses(*m_part, {}, m_edges[*near].edge).front().edges, profile ? PickMode::Profile : PickMode::Edges);
 }
 
 void SheetView::mouseDoubleClickEvent(QMouseEvent*) {
@@ -477,7 +476,7 @@ void SheetView::keyPressEvent(QKeyEvent* e) {
 
 void SheetView::leaveEvent(QEvent* e) {
     m_inside = false;
-    m_model.milling().setHovered({});
+    m_milling.setHovered({});
     update();
     QWidget::leaveEvent(e);
 }

@@ -1,7 +1,7 @@
 // The unrolled sheet: what the 3D view shows round, laid flat – the part's edges, what is milled, the ways of the cutter; curves are
 // picked and drawn on it.
 #pragma once
-#include "model/AppModel.h"
+#include "model/OpenJob.h"
 #include <QWidget>
 
 class QLabel;
@@ -10,10 +10,12 @@ class QPushButton;
 
 namespace gyre {
 
+class Milling;
+class Picks;
 class SheetView : public QWidget {
     Q_OBJECT
 public:
-    explicit SheetView(AppModel& model, QWidget* parent = nullptr);
+    SheetView(OpenJob& open, Picks& picks, Milling& milling, QWidget* parent = nullptr);
     /// Pixel of a place on the sheet, and back; for tests as well.
     [[nodiscard]] QPointF pixelOf(const Vec2& flat) const;
     [[nodiscard]] Vec2 flatAt(const QPointF& pixel) const;
@@ -56,7 +58,9 @@ private:
     [[nodiscard]] QString wordsFor(const Vec2& flat) const;
     void drawGrid(QPainter& p) const;
 
-    AppModel& m_model;
+    OpenJob& m_open;
+    Picks& m_picks;
+    Milling& m_milling;
     QPushButton *m_draw = nullptr, *m_done = nullptr, *m_close = nullptr;
     QLineEdit* m_typed = nullptr;
     QLabel* m_hint = nullptr;

@@ -131,7 +131,7 @@ private slots:
         click(find<QPushButton>("fix.tool.stickOut.holder-near"));
         waitForPath();
         m_model->computeNow(true);
-        QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->programs().allProven(), 120000);
+        QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->allProven(), 120000);
         const auto key = m_model->result()->key;
         QString machine = QString::fromStdString(m_model->job().machine);
         std::string text = readFile(m_dir->filePath(machine).toStdString(), 1 << 26).value();
@@ -141,11 +141,11 @@ private slots:
         const auto now = m_model->programs().post(Dialect::TipControl);
         QVERIFY(!now || m_model->result()->key != key);
         if (!now) QVERIFY(now.error().text().find("has changed") != std::string::npos);
-        QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->result()->key != key && m_model->programs().allProven(), 120000);
+        QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->result()->key != key && m_model->allProven(), 120000);
         // Without being asked: the file is watched.
         const auto second = m_model->result()->key;
         exchange(QString::fromStdString(m_model->job().bodies.front().file), "pierced-dome.step");
-        QTRY_VERIFY_WITH_TIMEOUT(!m_model->programs().allProven(), 60000);
+        QTRY_VERIFY_WITH_TIMEOUT(!m_model->allProven(), 60000);
         QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->result()->key != second, 120000);
     }
     // The line of the right operation, in both directions; and no program of another job.
