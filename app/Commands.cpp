@@ -15,6 +15,7 @@
 #include "model/SkyShow.h"
 #include "model/StockShow.h"
 #include "model/ToolShelf.h"
+#include "model/Variants.h"
 #include "panels/RecipePanel.h"
 #include "panels/RoutePanel.h"
 #include "panels/TapePanel.h"
@@ -123,7 +124,7 @@ std::vector<Command> MainWindow::operationCommands() {
     };
     return {
         {"action.operation.remove", tr("Remove the operation"), {}, route, tr("delete erase clear operation"), onSelected(&Route::remove)},
-        {"action.operation.duplicate", tr("Duplicate the operation"), {}, route, tr("copy variant clone operation"), onSelected(&Route::duplicate)},
+        {"action.operation.duplicate", tr("Duplicate the operation"), {}, route, tr("copy clone operation"), onSelected(&Route::duplicate)},
         {"action.operation.switch",
          tr("Switch the operation on or off"),
          {},
@@ -132,6 +133,9 @@ std::vector<Command> MainWindow::operationCommands() {
          onSelected(&Route::toggleActive)},
         {"action.assemblies", tr("Which assemblies reach it, and how far out"), QKeySequence("Ctrl+Shift+A"), route,
          tr("holder tool library stick-out stickout shortest reach stiff gauge length choose"), [this] { m_model.fits().open(!m_model.fits().isOpen()); }},
+        {"action.variants", tr("Several ways of doing it, side by side"), QKeySequence("Ctrl+Shift+V"), route,
+         tr("variant alternative compare side by side another way time length retracts which is better keep"),
+         [this] { m_model.variants().open(!m_model.variants().isOpen()); }},
         {"action.operation.slices",
          tr("Cut the operation in slices, or as a whole again"),
          {},

@@ -29,6 +29,7 @@ Guide::Guide(const QString& page, QWidget* parent) : QDialog(parent) {
                                                      {"proving.md", tr("Prove, and the stock as it is cut")},
                                                      {"sending.md", tr("Programs and the set-up sheet")},
                                                      {"slices.md", tr("Thin parts, slice by slice")},
+                                                     {"variants.md", tr("Several ways, side by side")},
                                                      {"by-hand.md", tr("A job written by hand")}};
     for (const auto& [file, title] : pages) {
         auto* item = new QListWidgetItem(title, m_pages);

@@ -20,6 +20,7 @@
 #include "panels/TapePanel.h"
 #include "panels/ToolDrawing.h"
 #include "panels/ToolsPanel.h"
+#include "panels/VariantsPanel.h"
 #include "view/SheetView.h"
 #include "view/View.h"
 #include <QAction>
@@ -218,6 +219,10 @@ QLayout* MainWindow::makeLeft(QWidget* centre) {
     m_left->setFixedWidth(236);
     m_left->addWidget(new BodiesPanel(m_model, m_model.setUp(), m_model.mending()));
     m_route = new RoutePanel(m_model, m_model.route(), m_model.milling(), m_model.holes(), m_model.along());
+    connect(m_route, &RoutePanel::variantsAsked, this, [this] {
+        m_model.setBench(Bench::Cut);
+        m_model.variants().open(true);
+    });
     m_left->addWidget(m_route);
     connect(m_route, &RoutePanel::foldAsked, this, [this] { foldRoute(!m_route->folded()); });
     auto* findings = new FindingsPanel(m_model, m_model.stock(), m_model.route());
@@ -268,6 +273,7 @@ void MainWindow::makeViews(QWidget* centre) {
     makeStockSwitch();
     new SkyPanel(m_model, m_model.sky(), m_view);
     new FitsPanel(m_model, m_model.fits(), m_view);
+    new VariantsPanel(m_model, m_model.variants(), m_view);
     m_centre->addWidget(new ToolDrawing(m_model, m_model.tools(), centre));
     m_centre->addWidget(new DialectPanel(m_model, m_model.dialects(), centre));
     connect(&m_model.dialects(), &Dialects::changed, this, &MainWindow::showBench);

@@ -62,10 +62,6 @@ QString inUnits(const QString& text, bool inches) {
     return named + out.mid(at);
 }
 
-QString clockWords(double seconds) {
-    const int s = static_cast<int>(std::lround(seconds));
-    return s >= 3600 ? QString("%1:%2:%3").arg(s / 3600).arg(s / 60 % 60, 2, 10, QChar('0')).arg(s % 60, 2, 10, QChar('0'))
-                     : QString("%1:%2").arg(s / 60).arg(s % 60, 2, 10, QChar('0'));
-}
+QString clockWords(double seconds) { return QString::fromStdString(clockText(seconds)); }
 
 } // namespace gyre

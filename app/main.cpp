@@ -8,6 +8,7 @@
 #include "model/SkyShow.h"
 #include "model/StockShow.h"
 #include "model/ToolShelf.h"
+#include "model/Variants.h"
 #include "view/View.h"
 #include <CLI/CLI.hpp>
 #include <QApplication>
@@ -34,7 +35,7 @@ bool openGlWorks() {
 
 struct Asked {
     std::string job, describe, picture, bench = "cut", tool, operation, closely, stock, directions, dialect;
-    bool night = false, assemblies = false;
+    bool night = false, assemblies = false, variants = false;
     int width = 1280, height = 800, stage = gyre::kStages;
     double at = 0.4;
 };
@@ -56,6 +57,7 @@ void declare(CLI::App& options, Asked& a) {
         ->check(CLI::IsMember({"operation", "deviation"}));
     options.add_option("--directions", a.directions, "the map of directions at that place")->check(CLI::IsMember({"small", "large"}));
     options.add_flag("--assemblies", a.assemblies, "which assemblies do the work of the operation");
+    options.add_flag("--variants", a.variants, "several ways of doing the operation, side by side");
     options.add_option("--dialect", a.dialect, "in the Send bench: the programs in this dialect, and the dialect to be changed");
     options.add_option("--closely", a.closely, "look closely at that place: at the part, or with the stock that is left")->check(CLI::IsMember({"part", "stock"}));
 }
@@ -105,6 +107,12 @@ void whenShown(const Asked& a, gyre::AppModel& model, QObject* owner, const std:
             if (model.fits().settled() && !model.fits().all().empty()) then();
         });
         return model.fits().open(true);
+    }
+    if (a.variants) {
+        QObject::connect(&model.variants(), &gyre::Variants::changed, owner, [&model, then] {
+            if (model.variants().settled() && !model.variants().all().empty()) then();
+        });
+        return model.variants().open(true);
     }
     if (!a.dialect.empty() && !model.dialects().isOpen()) {
         model.dialects().choose(QString::fromStdString(a.dialect));

@@ -1,6 +1,7 @@
 // Commands that add operations to a job.
 #include "Console.h"
 #include "base/Text.h"
+#include "job/Variants.h"
 #include "machine/Reach.h"
 #include "operation/Meant.h"
 #include "proposal/AlongGuess.h"
@@ -31,6 +32,16 @@ Status saveBeside(const Job& job, const std::string& file, const std::string& ou
     std::error_code ec;
     if (std::filesystem::exists(out, ec) && !openJob(out)) return fail("this is no job, and is not written over", out, "Choose another name");
     return saveJob(movedTo(job, from, to), out);
+}
+
+/// "key=value" each. @param example  of one that would do
+Status setWords(Job& job, const std::string& id, const std::vector<std::string>& words, const char* example) {
+    for (const std::string& w : words) {
+        const auto at = w.find('=');
+        if (at == std::string::npos) return fail("'" + w + "' sets no word", {}, std::string("Say it as key=value, for example ") + example);
+        if (auto ok = setWord(job, id, w.substr(0, at), w.substr(at + 1)); !ok) return ok;
+    }
+    return {};
 }
 
 /// "plane 40", "cylinder 60 z", "sphere 90" as the job file says it.
@@ -73,12 +84,7 @@ Status apply(const Wanted& wanted, Job& job, const Workplace& place, const std::
         if (!skin) return tl::unexpected(skin.error());
         if (auto ok = set("links.skin", *skin); !ok) return ok;
     }
-    for (const std::string& w : wanted.words) {
-        const auto at = w.find('=');
-        if (at == std::string::npos) return fail("'" + w + "' sets no word", {}, "Say it as key=value, for example links.approach=2");
-        if (auto ok = set(w.substr(0, at), w.substr(at + 1)); !ok) return ok;
-    }
-    return {};
+    return setWords(job, id, wanted.words, "links.approach=2");
 }
 
 } // namespace
@@ -286,17 +292,28 @@ int slices(const Console& c, const std::string& file, const std::string& out, co
         at->parent = carrier.id;
     }
     job->route.insert(job->route.begin() + static_cast<std::ptrdiff_t>(first), carrier);
-    for (const std::string& w : wanted.words) {
-        const auto at = w.find('=');
-        if (at == std::string::npos) return c.failed({"'" + w + "' sets no word", {}, "Say it as key=value, for example slices.thickness=4", false});
-        if (const auto ok = setWord(*job, carrier.id, w.substr(0, at), w.substr(at + 1)); !ok) return c.failed(ok.error());
-    }
+    if (const auto ok = setWords(*job, carrier.id, wanted.words, "slices.thickness=4"); !ok) return c.failed(ok.error());
     if (const auto ok = saveBeside(*job, file, out); !ok) return c.failed(ok.error());
     const std::size_t count = slicesOf(job->operation(carrier.id)->slices).size();
     if (c.json)
         fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", out}, {"operation", carrier.id}, {"slices", count}}, 1));
     else
         fmt::print(c.out, "{}: {} operations in {} slices\n", out, operations.size(), count);
+    return kExitOk;
+}
+
+int vary(const Console& c, const std::string& file, const std::string& out, const std::string& operation, const std::string& take, const Wanted& wanted) {
+    auto job = openJob(file);
+    if (!job) return c.failed(job.error());
+    if (auto ok = take.empty() ? addVariant(*job, operation) : takeVariant(*job, operation, take); !ok) return c.failed(ok.error());
+    const std::string id = job->operation(operation)->id;
+    if (auto ok = setWords(*job, id, wanted.words, "pattern.spacing=0.5"); !ok) return c.failed(ok.error());
+    if (const auto ok = saveBeside(*job, file, out); !ok) return c.failed(ok.error());
+    const std::string& now = job->operation(id)->variant;
+    if (c.json)
+        fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", out}, {"operation", id}, {"variant", now}, {"variants", variantsOf(*job, id).size()}}, 1));
+    else
+        fmt::print(c.out, "{}: variant {} of {} is in hand\n", out, now, job->operation(id)->name);
     return kExitOk;
 }
 

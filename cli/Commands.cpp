@@ -380,6 +380,12 @@ private:
         slicesCmd->add_option("--operations", m_operations, "their ids, as they stand one below the other")->delimiter(',')->required();
         slicesCmd->add_option("--out", m_second, "the job file to write")->required();
         slicesCmd->add_option("--set", m_wanted.words, "a word of the slices, e.g. slices.from=36, slices.to=7, slices.thickness=4");
+        auto* varyCmd =
+            onJob("vary", "another variant of an operation, which is put aside as it is", [this] { return vary(m_c, m_file, m_second, m_only, m_take, m_wanted); });
+        varyCmd->add_option("--operation", m_only, "its id")->required();
+        varyCmd->add_option("--out", m_second, "the job file to write")->required();
+        varyCmd->add_option("--take", m_take, "no new one: this one, that is put aside, is taken");
+        varyCmd->add_option("--set", m_wanted.words, "a word that it says otherwise: key=value as in the job file, e.g. pattern.spacing=0.5");
         addsToJob("drill", "add spotting and drilling of the holes to a job", [this] { return drill(m_c, m_file, m_second, m_group, m_wanted); })
             ->add_option("--group", m_group, "one group of 'gyre holes' alone, counted from 1")
             ->check(CLI::Range(1, 100000));
@@ -402,6 +408,9 @@ private:
         compareCmd->add_option("--page", m_second, "write it as an HTML page too");
         compareCmd->add_option("--bands", m_limits, "ends of the bands that the surface is counted in, mm, e.g. -0.05,0.05,0.2")->delimiter(',')->capture_default_str();
         compareCmd->add_option("--until", m_only, "id of the last operation that counts; all when left out");
+        onJob("variants", "what the variants of an operation come to, side by side", [this] { return variants(m_c, m_file, m_only); })
+            ->add_option("--operation", m_only, "its id")
+            ->required();
         auto* fitsCmd = onJob("assemblies", "which assemblies of the job do the work of an operation, and how far they must stick out",
                               [this] { return assemblies(m_c, m_file, m_only, m_shop, m_step); });
         fitsCmd->add_option("--operation", m_only, "its id; the first one when left out");
@@ -450,7 +459,7 @@ private:
     Console m_c;
     CLI::App m_app{"Humble Gyre without a window: toolpaths for 4- and 5-axis milling", "gyre"};
     int m_code = kExitOk;
-    std::string m_file, m_second, m_dialect, m_machine, m_shape, m_drawing, m_on, m_shop, m_only, m_tools, m_program, m_describe;
+    std::string m_file, m_second, m_dialect, m_machine, m_shape, m_drawing, m_on, m_shop, m_only, m_tools, m_program, m_describe, m_take;
     std::vector<int> m_faces, m_edges, m_lower, m_upper;
     std::vector<std::string> m_operations;
     double m_step = 0.5;

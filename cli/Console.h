@@ -89,6 +89,11 @@ int rows(const Console& c, const std::string& file, const std::string& out, cons
 /// Operations that stand one below the other, cut slice by slice.
 int slices(const Console& c, const std::string& file, const std::string& out, const std::vector<std::string>& operations, const Wanted& wanted);
 
+/// What the variants of an operation come to, side by side.
+int variants(const Console& c, const std::string& file, const std::string& operation);
+/// Another variant of an operation with other words, or one that is put aside taken instead.
+int vary(const Console& c, const std::string& file, const std::string& out, const std::string& operation, const std::string& take, const Wanted& wanted);
+
 /// Which assemblies of the job, and of a library, do the work of an operation.
 int assemblies(const Console& c, const std::string& file, const std::string& operation, const std::string& library, double step);
 

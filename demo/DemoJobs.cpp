@@ -266,7 +266,7 @@ bool makeJobs(const std::filesystem::path& folder) {
     for (int e : rails->first.edges) job.route[0].pattern.rail1.push_back((*part)->edgeRef(e));
     for (int e : rails->second.edges) job.route[0].pattern.rail2.push_back((*part)->edgeRef(e));
     if (auto ok = saveJob(job, folder / "lantern-collar.gyre.json"); !ok) return complain(ok.error());
-    if (!makePatternJob(job, folder) || !makeLeaningJob(job, folder) || !makeSeamJob(job, **part, folder)) return false;
+    if (!makePatternJob(job, folder) || !makeLeaningJob(job, folder) || !makeSeamJob(job, **part, folder) || !makeVariantsJob(job, **part, folder)) return false;
     // Set up only, as the others are: in a turned blank.
     job.name = "Lantern collar, setup";
     job.route.clear();

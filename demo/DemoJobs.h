@@ -16,5 +16,7 @@ bool makeFollowJobs(const std::filesystem::path& folder);
 bool makeRowJobs(const std::filesystem::path& folder);
 /// From the collar's own job: its lips begin at the rows of its walls.
 bool makeSeamJob(Job job, const Part& part, const std::filesystem::path& folder);
+/// The floor inside the collar in three ways, side by side.
+bool makeVariantsJob(Job job, const Part& part, const std::filesystem::path& folder);
 
 } // namespace gyre::demo

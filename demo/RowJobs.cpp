@@ -2,6 +2,8 @@
 #include "DemoJobs.h"
 #include "Route.h"
 #include "Workshop.h"
+#include "job/Variants.h"
+#include <algorithm>
 #include <cmath>
 #include <cstdio>
 
@@ -117,6 +119,46 @@ bool makeSeamJob(Job job, const Part& part, const std::filesystem::path& folder)
     lip.axis.tiltDegrees = 20.0;
     job.route.push_back(lip);
     const auto ok = saveJob(job, folder / "collar-seam.gyre.json");
+    if (!ok) std::fprintf(stderr, "%s\n", ok.error().text().c_str());
+    return ok.has_value();
+}
+
+// Between its two borders, by planes, and at true distance from the walls.
+bool makeVariantsJob(Job job, const Part& part, const std::filesystem::path& folder) {
+    job.name = "Lantern collar, floor in three ways";
+    for (Assembly& a : job.tools)
+        if (a.id == "ball-6") a.stickOut = 47.0;
+    const auto floor = facesThat(part, [](const FaceInfo& f) { return f.kind == SurfaceKind::Plane && f.normal.z() > 0.9 && std::abs(f.centre.z() - 6.0) < 0.1; });
+    if (floor.size() != 1) return false;
+    Recipe& rows = job.route.front();
+    rows.name = "Floor";
+    rows.target.faces = {part.faceRef(floor[0])};
+    rows.pattern = PatternSpec{};
+    rows.pattern.spacing = 0.6;
+    for (const EdgeInfo& e : part.edges()) {
+        const bool own = std::find(e.faces.begin(), e.faces.end(), floor[0]) != e.faces.end();
+        if (!own) continue;
+        const bool bore =
+            std::any_of(e.faces.begin(), e.faces.end(), [&](int f) { return f >= 0 && part.faces()[static_cast<std::size_t>(f)].kind == SurfaceKind::Cylinder; });
+        (bore ? rows.pattern.rail2 : rows.pattern.rail1).push_back(part.edgeRef(static_cast<int>(&e - part.edges().data())));
+    }
+    rows.axis = AxisSpec{};
+    rows.axis.rule = AxisRule::Fixed;
+    rows.guard.response = GuardResponse::Drop; // along the foot of the walls
+    const std::string id = rows.id;
+    if (!addVariant(job, id)) return false;
+    Recipe& planes = *job.operation(id);
+    planes.pattern.kind = PatternBy::Planes;
+    planes.pattern.rail1.clear();
+    planes.pattern.rail2.clear();
+    if (!addVariant(job, id)) return false;
+    Recipe& distance = *job.operation(id);
+    distance.pattern = job.variants.front().pattern;
+    distance.pattern.kind = PatternBy::Distance;
+    distance.pattern.rail2.clear();
+    distance.pattern.start = RowStart::First;
+    if (!takeVariant(job, id, "A")) return false;
+    const auto ok = saveJob(job, folder / "collar-variants.gyre.json");
     if (!ok) std::fprintf(stderr, "%s\n", ok.error().text().c_str());
     return ok.has_value();
 }

@@ -17,13 +17,14 @@
 #include "model/SkyShow.h"
 #include "model/StockShow.h"
 #include "model/ToolShelf.h"
+#include "model/Variants.h"
 
 namespace gyre {
 
 struct AppModel::Parts {
     explicit Parts(AppModel& m)
         : route(m), picks(m), setUp(m), tools(m), holes(m), planes(m), mending(m), flank(m), milling(m), along(m), programs(m), dialects(m), stock(m), sky(m),
-          rowsAhead(m), closer(m), fits(m), measures(m) {}
+          rowsAhead(m), closer(m), fits(m), measures(m), variants(m) {}
     Route route;
     Picks picks;
     SetUp setUp;
@@ -42,6 +43,7 @@ struct AppModel::Parts {
     Closer closer;
     Fits fits;
     Measures measures;
+    Variants variants;
 };
 Route& AppModel::route() const { return m_parts->route; }
 Picks& AppModel::picks() const { return m_parts->picks; }
@@ -61,6 +63,7 @@ RowsAhead& AppModel::rowsAhead() const { return m_parts->rowsAhead; }
 Closer& AppModel::closer() const { return m_parts->closer; }
 Measures& AppModel::measures() const { return m_parts->measures; }
 Fits& AppModel::fits() const { return m_parts->fits; }
+Variants& AppModel::variants() const { return m_parts->variants; }
 
 AppModel::AppModel(QObject* parent) : OpenJob(parent) {
     // The parts hear of these before any panel does.

@@ -22,6 +22,7 @@ class Measures;
 class SkyShow;
 class StockShow;
 class ToolShelf;
+class Variants;
 
 class AppModel : public OpenJob {
     Q_OBJECT
@@ -46,6 +47,7 @@ public:
     [[nodiscard]] SkyShow& sky() const;       ///< all directions at the present place
     [[nodiscard]] Measures& measures() const;
     [[nodiscard]] Fits& fits() const;           ///< which assemblies do the work
+    [[nodiscard]] Variants& variants() const;   ///< several ways of doing it
     [[nodiscard]] RowsAhead& rowsAhead() const; ///< rows with another choice, before it is taken
     [[nodiscard]] Closer& closer() const;       ///< a closer look there
 

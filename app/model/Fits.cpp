@@ -4,6 +4,7 @@
 #include "base/Units.h"
 #include "form/Form.h"
 #include "model/AppModel.h"
+#include "model/Variants.h"
 #include "tool/Library.h"
 #include <QDir>
 #include <QFileInfo>
@@ -21,10 +22,12 @@ Fits::Fits(AppModel& model) : ModelPart(model) {
 void Fits::open(bool on) {
     if (on == m_open) return;
     m_open = on;
-    if (on)
+    if (on) {
+        m_model.variants().open(false); // they lie at the same place
         ask();
-    else
+    } else {
         m_apart.cancel();
+    }
     emit changed();
 }
 

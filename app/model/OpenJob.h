@@ -113,7 +113,7 @@ public:
     [[nodiscard]] bool allProven() const;
     [[nodiscard]] bool stale() const { return m_stale; } ///< the shown result is older than the job
     [[nodiscard]] std::vector<Finding> findings() const; ///< of all active operations, gravest first
-    /// Of the selected operation: what its guard tells, and every Stop of links and proof that has a place on the path.
+    /// Of the selected operation: what its guard tells, and every Stop and heavy cut of links and proof that has a place on the path.
     struct HazardStretch {
         std::size_t first, last, worst; ///< locations
     };

@@ -49,11 +49,12 @@ void Planes::rename(std::size_t plane, const QString& name) {
         j.planes[plane].name = to;
         for (JobBody& b : j.bodies) // drawings that lie on it
             if (b.plane == from) b.plane = to;
-        for (Recipe& r : j.route) {
-            if (r.mill.on == from) r.mill.on = to;
-            if (r.where.plane == from) r.where.plane = to;
-            std::replace(r.repeat.planes.begin(), r.repeat.planes.end(), from, to);
-        }
+        for (auto* list : {&j.route, &j.variants})
+            for (Recipe& r : *list) {
+                if (r.mill.on == from) r.mill.on = to;
+                if (r.where.plane == from) r.where.plane = to;
+                std::replace(r.repeat.planes.begin(), r.repeat.planes.end(), from, to);
+            }
     });
     emit m_model.featuresChanged();
 }

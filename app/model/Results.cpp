@@ -46,9 +46,9 @@ void OpenJob::startComputer() {
             Qt::QueuedConnection);
     };
     ComputeEvents events;
-    events.progress = [this, here](double f, std::string what) { here([this, f, what] { emit progressChanged(f, QString::fromStdString(what)); }); };
-    events.placeReady = [this, here](std::shared_ptr<const Workplace> place) { here([this, place] { takePlace(place); }); };
-    events.operationReady = [this, here](std::shared_ptr<const OperationResult> result) { here([this, result] { takeResult(result); }); };
+    events.progress = [this, here](double f, std::string what) { here([this, f, what = std::move(what)] { emit progressChanged(f, QString::fromStdString(what)); }); };
+    events.placeReady = [this, here](const std::shared_ptr<const Workplace>& place) { here([this, place] { takePlace(place); }); };
+    events.operationReady = [this, here](const std::shared_ptr<const OperationResult>& result) { here([this, result] { takeResult(result); }); };
     events.proofReady = [this, here](ProofResult proof) {
         auto shared = std::make_shared<ProofResult>(std::move(proof));
         here([this, shared] {
@@ -57,7 +57,7 @@ void OpenJob::startComputer() {
             emit proofChanged();
         });
     };
-    events.failed = [this, here](Error error) {
+    events.failed = [this, here](const Error& error) {
         here([this, error] {
             m_trouble = QString::fromStdString(error.text());
             emit resultChanged();
@@ -138,7 +138,8 @@ std::vector<OpenJob::HazardStretch> OpenJob::hazards() const {
     for (const PathHazard& h : r->hazards) all.push_back({h.first, h.last, h.worst});
     const auto take = [&](const std::vector<Finding>& findings) {
         for (const Finding& f : findings)
-            if (f.rank == Rank::Stop && f.stage != "Guard" && f.span && f.span->second < r->path()->size()) all.push_back({f.span->first, f.span->second, f.span->first});
+            if ((f.rank == Rank::Stop || f.code == "heavy-cut") && f.stage != "Guard" && f.span && f.span->second < r->path()->size())
+                all.push_back({f.span->first, f.span->second, f.span->first});
     };
     take(r->findings);
     if (const ProofResult* p = proof(m_selected)) take(p->findings);

@@ -38,6 +38,7 @@ void Route::remove(const QString& id) {
         const Recipe* own = j.operation(id.toStdString());
         const std::string parent = own ? own->parent : std::string();
         std::erase_if(j.route, [&](const Recipe& r) { return r.id == id.toStdString() || r.parent == id.toStdString(); });
+        std::erase_if(j.variants, [&](const Recipe& r) { return !j.operation(r.id); });
         dropEmptySlices(j, parent);
     });
     emit m_model.selectionChanged();
@@ -64,6 +65,7 @@ void Route::duplicate(const QString& id) {
         for (Recipe& r : copies) {
             const bool head = r.id == id.toStdString();
             r.id = j.freshId();
+            r.variant.clear(); // the others stay with the one that is copied
             if (head) {
                 made = r.id;
                 r.name += tr(", copy").toStdString();

@@ -59,9 +59,11 @@ void ToolShelf::duplicate(const QString& id) {
 
 QStringList ToolShelf::operationsWith(const QString& tool) const {
     QStringList out;
-    if (hasJob())
-        for (const Recipe& r : job().route)
-            if (r.tool == tool.toStdString() || r.mill.after == tool.toStdString()) out << QString::fromStdString(r.name);
+    if (!hasJob()) return out;
+    for (const auto* list : {&job().route, &job().variants})
+        for (const Recipe& r : *list)
+            if (r.tool == tool.toStdString() || r.mill.after == tool.toStdString())
+                out << QString::fromStdString(r.name) + (list == &job().variants ? tr(", variant %1").arg(QString::fromStdString(r.variant)) : QString());
     return out;
 }
 

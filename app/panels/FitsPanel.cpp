@@ -5,7 +5,6 @@
 #include "panels/Sentence.h"
 #include "panels/Silhouette.h"
 #include "panels/Word.h"
-#include <QKeyEvent>
 #include <QPainter>
 #include <algorithm>
 
@@ -34,12 +33,8 @@ private:
 
 } // namespace
 
-FitsPanel::FitsPanel(OpenJob& open, Fits& fits, QWidget* parent) : QFrame(parent), m_open(open), m_fits(fits) {
-    setObjectName("fitsPanel");
+FitsPanel::FitsPanel(OpenJob& open, Fits& fits, QWidget* parent) : OverView("fitsPanel", kWide, parent), m_open(open), m_fits(fits) {
     setAccessibleName(tr("Assemblies that do the work"));
-    setProperty("role", "card");
-    setAttribute(Qt::WA_StyledBackground);
-    setFocusPolicy(Qt::StrongFocus);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(14, 10, 10, 10);
     column->setSpacing(6);
@@ -47,13 +42,7 @@ FitsPanel::FitsPanel(OpenJob& open, Fits& fits, QWidget* parent) : QFrame(parent
     m_heading = new QLabel(this);
     m_heading->setProperty("role", "heading");
     head->addWidget(m_heading, 1);
-    auto* close = new QPushButton(QString::fromUtf8("×"), this);
-    close->setObjectName("fits.close");
-    close->setAccessibleName(tr("Close the list of assemblies"));
-    close->setToolTip(tr("Close (Esc)"));
-    close->setProperty("role", "flat");
-    connect(close, &QPushButton::clicked, this, [this] { m_fits.open(false); });
-    head->addWidget(close);
+    head->addWidget(closeButton("fits.close", tr("Close the list of assemblies")));
     column->addLayout(head);
     auto* sentence = new Sentence(this);
     m_step = new Word(Word::Kind::Length, "fits.step", tr("Step that stick-outs are rounded up to"), sentence);
@@ -78,27 +67,8 @@ FitsPanel::FitsPanel(OpenJob& open, Fits& fits, QWidget* parent) : QFrame(parent
     column->addWidget(m_scroll, 1);
     connect(&fits, &Fits::changed, this, &FitsPanel::refresh);
     for (const auto signal : {&OpenJob::selectionChanged, &OpenJob::benchChanged, &OpenJob::jobChanged}) connect(&open, signal, this, &FitsPanel::refresh);
-    parent->installEventFilter(this);
     refresh();
 }
-
-bool FitsPanel::eventFilter(QObject* watched, QEvent* e) {
-    if (watched == parent() && e->type() == QEvent::Resize) place();
-    return QFrame::eventFilter(watched, e);
-}
-
-// Escape closes the list while it has the focus; else it is the window's.
-bool FitsPanel::event(QEvent* e) {
-    if (e->type() == QEvent::ShortcutOverride && static_cast<QKeyEvent*>(e)->key() == Qt::Key_Escape) e->accept();
-    return QFrame::event(e);
-}
-
-void FitsPanel::keyPressEvent(QKeyEvent* e) {
-    if (e->key() == Qt::Key_Escape) return m_fits.open(false);
-    QFrame::keyPressEvent(e);
-}
-
-void FitsPanel::place() { setGeometry(12, 12, std::min(kWide, parentWidget()->width() - 24), std::max(160, parentWidget()->height() - 24)); }
 
 QWidget* FitsPanel::rowFor(std::size_t i, double tallest) {
     const AssemblyFit& fit = m_fits.all()[i];
@@ -141,7 +111,6 @@ void FitsPanel::refresh() {
     setVisible(open);
     if (!open) return;
     place();
-    raise();
     m_heading->setText(tr("ASSEMBLIES FOR %1").arg(QString::fromStdString(m_open.job().nameOf(m_open.selected().toStdString())).toUpper()));
     m_step->show(QString::number(fits.step(), 'g', 6), m_open.inches());
     while (m_rows->count() > 1) {

@@ -1,27 +1,21 @@
 // The assemblies that do the work of an operation, the best first, over the view.
 #pragma once
 #include "model/Fits.h"
-#include <QFrame>
+#include "panels/OverView.h"
 #include <QLabel>
-#include <QPushButton>
 #include <QScrollArea>
 #include <QVBoxLayout>
 
 namespace gyre {
 
-class FitsPanel : public QFrame {
+class FitsPanel : public OverView {
     Q_OBJECT
 public:
     FitsPanel(OpenJob& open, Fits& fits, QWidget* parent);
 
-protected:
-    bool event(QEvent* e) override;
-    bool eventFilter(QObject* watched, QEvent* e) override;
-    void keyPressEvent(QKeyEvent* e) override;
-
 private:
+    void close() override { m_fits.open(false); }
     void refresh();
-    void place();
     QWidget* rowFor(std::size_t fit, double tallest);
     OpenJob& m_open;
     Fits& m_fits;

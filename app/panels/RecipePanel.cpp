@@ -253,7 +253,11 @@ void RecipePanel::put(Stage stage, const Said& usual, const Said& rare) { m_card
 
 void RecipePanel::sayTool(Said& s) { say(s, tr(" with {tool}, stick-out {tool.stickOut}, stock to leave {target.leave}")); }
 
-void RecipePanel::sayFeed(Said& s) { say(s, tr("Feed {feed} a minute (0: as the tool has it).")); }
+void RecipePanel::sayFeed(Said& s) {
+    const bool follows = m_open.recipe()->feedByCut.on;
+    say(s, follows ? tr("Feed {feed} a minute (0: as the tool has it), {feedByCut.on} within {feedByCut.least} % and {feedByCut.most} % of it.")
+                   : tr("Feed {feed} a minute (0: as the tool has it), {feedByCut.on}."));
+}
 
 void RecipePanel::sayFineness(Said& s) { say(s, tr(" Points within {pattern.chordTolerance} of the true way, {pattern.longestStep} apart at most.")); }
 
@@ -359,7 +363,7 @@ QString RecipePanel::layoutKey(const Recipe& r) const {
                .arg(r.drill.toGeometry)
                .arg(static_cast<int>(r.link.skin.kind))
                .arg(m_parts.holes.groups().size()) +
-           guardLayoutKey(r);
+           (r.feedByCut.on ? "/by the cut" : "") + guardLayoutKey(r);
 }
 
 void RecipePanel::layOut(const Recipe& r) {

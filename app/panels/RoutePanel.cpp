@@ -246,8 +246,10 @@ void Station::contextMenuEvent(QContextMenuEvent* e) {
         for (int c = 0; c < kCycles; ++c)
             steps->addAction(QString::fromUtf8(cycleName(static_cast<Cycle>(c))), this, [this, c] { m_holes.addStep(m_id, static_cast<Cycle>(c)); });
     }
-    if (const Recipe* r = m_open.job().operation(m_id.toStdString()); r && !carries(r->kind) && r->kind != OperationKind::HoleStep)
+    if (const Recipe* r = m_open.job().operation(m_id.toStdString()); r && !carries(r->kind) && r->kind != OperationKind::HoleStep) {
+        menu->addAction(tr("Variants side by side"), this, &Station::variantsAsked);
         menu->addAction(r->parent.empty() ? tr("Cut in slices") : tr("Take out of the slices"), this, [this] { m_route.toggleSlices(m_id); });
+    }
     menu->addAction(tr("Rename"), this, &Station::rename);
     menu->addAction(tr("Duplicate"), this, [this] { m_route.duplicate(m_id); });
     menu->addAction(tr("Remove"), this, [this] { m_route.remove(m_id); });
@@ -418,6 +420,10 @@ void RoutePanel::rebuild() {
         for (const QString& id : wanted) {
             m_stations.push_back(new Station(m_open, m_route, m_holes, id, this));
             m_stationsColumn->addWidget(m_stations.back());
+            connect(m_stations.back(), &Station::variantsAsked, this, [this, id] {
+                m_open.select(id);
+                emit variantsAsked();
+            });
             connect(m_stations.back(), &Station::dragged, this, [this, id](const QPoint& at, bool done) { dragged(id, at, done); });
         }
         int height = 0;

@@ -34,6 +34,7 @@ public:
     [[nodiscard]] bool folded() const { return m_folded; }
 
 signals:
+    void variantsAsked(); ///< of the operation in hand
     void foldAsked();
 
 private:
@@ -67,6 +68,7 @@ public:
     void rename();
 
 signals:
+    void variantsAsked();
     void dragged(const QPoint& global, bool done);
 
 protected:

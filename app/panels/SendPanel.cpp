@@ -42,6 +42,25 @@ SendPanel::SendPanel(OpenJob& open, Programs& programs, Dialects& dialects, QWid
     row->addStretch();
     outer->addLayout(row);
     outer->addLayout(paperRow());
+    makeProgram(outer);
+    connect(&m_open, &OpenJob::locationChanged, this, &SendPanel::followLocation);
+    connect(&m_open, &OpenJob::jobChanged, this, &SendPanel::outdated);
+    connect(&m_dialects, &Dialects::changed, this, [this] {
+        showKind();
+        const Programs::Posted* posted = m_programs.posted();
+        const Spelling* now = m_dialects.spelling();
+        if (m_dialects.isOpen())
+            preview();
+        else if (!posted || !posted->dialect.spelling || !now || !(*posted->dialect.spelling == *now)) // closed as it is: the program stays
+            outdated();
+    });
+    connect(&m_open, &OpenJob::computingChanged, this, [this] {
+        if (m_waits && !m_open.computing()) write();
+    });
+}
+
+// The text, over it what was found on reading it back, below it what the line in hand tells.
+void SendPanel::makeProgram(QVBoxLayout* outer) {
     m_checks = new QLabel(this);
     m_checks->setWordWrap(true);
     m_checks->setTextFormat(Qt::RichText);
@@ -62,21 +81,7 @@ SendPanel::SendPanel(OpenJob& open, Programs& programs, Dialects& dialects, QWid
     m_why->setAccessibleName(tr("What the line tells the control"));
     outer->addWidget(m_why);
     connect(m_view, &QPlainTextEdit::cursorPositionChanged, this, &SendPanel::followCursor);
-    connect(&m_open, &OpenJob::locationChanged, this, &SendPanel::followLocation);
     connect(m_view, &QPlainTextEdit::cursorPositionChanged, this, &SendPanel::showWhy);
-    connect(&m_open, &OpenJob::jobChanged, this, &SendPanel::outdated);
-    connect(&m_dialects, &Dialects::changed, this, [this] {
-        showKind();
-        const Programs::Posted* posted = m_programs.posted();
-        const Spelling* now = m_dialects.spelling();
-        if (m_dialects.isOpen())
-            preview();
-        else if (!posted || !posted->dialect.spelling || !now || !(*posted->dialect.spelling == *now)) // closed as it is: the program stays
-            outdated();
-    });
-    connect(&m_open, &OpenJob::computingChanged, this, [this] {
-        if (m_waits && !m_open.computing()) write();
-    });
 }
 
 // How programs are spelled: a word of the job, and the way to a dialect of one's own.

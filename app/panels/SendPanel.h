@@ -44,6 +44,7 @@ private:
     void cannot(const Error& error);
     void makeWords();
     void makeKind(QVBoxLayout* outer);
+    void makeProgram(QVBoxLayout* outer);
     void showKind();
     [[nodiscard]] QString endingNow() const;
     [[nodiscard]] QLayout* paperRow();

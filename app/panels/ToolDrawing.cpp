@@ -39,6 +39,9 @@ void ToolDrawing::set(Assembly& a, const QString& key, double v) {
     if (key == "out") a.stickOut = v;
     if (key == "speed") a.spindleSpeed = v;
     if (key == "bite") a.feedPerTooth = v;
+    if (key == "engaged") a.limits.engaged = v;
+    if (key == "deep") a.limits.deep = v;
+    if (key == "chip") a.limits.chip = v;
 }
 
 double ToolDrawing::valueOf(const Assembly& a, const QString& key) {
@@ -46,7 +49,8 @@ double ToolDrawing::valueOf(const Assembly& a, const QString& key) {
     const std::pair<const char*, double> all[] = {{"DC", c.diameter},       {"RE", c.cornerRadius},    {"TA", c.taperDegrees},      {"APMX", c.fluteLength},
                                                   {"LU", c.shoulderLength}, {"DN", c.neckDiameter},    {"DMM", c.shankDiameter},    {"OAL", c.overallLength},
                                                   {"SIG", c.pointDegrees},  {"tip", c.tipDiameter},    {"PRFRAD", c.profileRadius}, {"NOF", c.flutes},
-                                                  {"out", a.stickOut},      {"speed", a.spindleSpeed}, {"bite", a.feedPerTooth}};
+                                                  {"out", a.stickOut},      {"speed", a.spindleSpeed}, {"bite", a.feedPerTooth},    {"engaged", a.limits.engaged},
+                                                  {"deep", a.limits.deep},  {"chip", a.limits.chip}};
     for (const auto& [name, value] : all)
         if (key == name) return value;
     return 0.0;

@@ -11,6 +11,7 @@
 #include "model/SetUp.h"
 #include "model/SkyShow.h"
 #include "model/StockShow.h"
+#include "model/Variants.h"
 #include <QBackingStore>
 #include <QMouseEvent>
 #include <QPainter>
@@ -80,6 +81,7 @@ void View::hear() {
     connect(&m_model, &AppModel::findingShown, this, &View::frameFinding);
     connect(&m_model.sky(), &SkyShow::pointedChanged, this, &View::redraw);
     connect(&m_model.rowsAhead(), &RowsAhead::changed, this, &View::uploadAhead);
+    connect(&m_model.variants(), &Variants::pointedChanged, this, &View::uploadAhead);
     connect(&m_model, &AppModel::jobChanged, this, [this] {
         m_featuresOld = true; // planes and marks of holes stand in the job
         moving();

@@ -10,6 +10,7 @@
 #include "model/Picks.h"
 #include "model/RowsAhead.h"
 #include "model/SkyShow.h"
+#include "model/Variants.h"
 #include "view/View.h"
 #include <algorithm>
 #include <cmath>
@@ -187,7 +188,9 @@ Polyline lineOf(const Row& row) {
 
 void View::uploadAhead() {
     m_ahead.reset();
-    if (const auto ahead = m_model.rowsAhead().rows()) {
+    auto ahead = m_model.rowsAhead().rows();
+    if (!ahead) ahead = m_model.variants().pointed();
+    if (ahead) {
         std::vector<Polyline> lines;
         for (const Row& r : ahead->rows) lines.push_back(lineOf(r));
         m_ahead = std::make_shared<Renderer::Lines>(Renderer::segmentsOf(lines, theme().ochre));

@@ -75,4 +75,9 @@ std::string formatLength(double mm, LengthUnit shown, int decimals) {
 
 const char* unitSuffix(LengthUnit unit) { return unit == LengthUnit::Inch ? "in" : "mm"; }
 
+std::string clockText(double seconds) {
+    const auto s = std::lround(seconds);
+    return s >= 3600 ? fmt::format("{}:{:02}:{:02}", s / 3600, s / 60 % 60, s % 60) : fmt::format("{}:{:02}", s / 60, s % 60);
+}
+
 } // namespace gyre

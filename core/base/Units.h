@@ -26,4 +26,7 @@ enum class LengthUnit { Millimetre, Inch };
 [[nodiscard]] std::string formatLength(double mm, LengthUnit shown, int decimals = 2);
 [[nodiscard]] const char* unitSuffix(LengthUnit unit);
 
+/// "4:05", "1:04:05"
+[[nodiscard]] std::string clockText(double seconds);
+
 } // namespace gyre

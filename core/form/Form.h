@@ -224,7 +224,7 @@ public:
         return *this;
     }
     /// A word that says what a file is, always the same.
-    Form& constant(const char* key, OrderedJson value, const char* what) {
+    Form& constant(const char* key, const OrderedJson& value, const char* what) {
         Entry& e = add(key, WordKind::Constant, what);
         e.info.initial = value;
         e.info.needed = true;

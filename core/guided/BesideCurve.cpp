@@ -86,6 +86,7 @@ std::vector<BesideWay> Besider::runsBetween(const std::vector<char>& in) {
         while (start < n && in[start] == 0) ++start;
     std::vector<BesideWay> runs;
     bool open = false;
+    if (n == 0) return {};
     const auto at = [&](std::size_t k) { return (start + k) % n; };
     for (std::size_t k = 0; k < n + (m_row.closed ? 1 : 0); ++k) {
         const std::size_t i = at(k);

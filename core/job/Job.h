@@ -47,6 +47,7 @@ struct Job {
     std::vector<Mend> mends;
     std::vector<Assembly> tools;
     std::vector<Recipe> route;
+    std::vector<Recipe> variants; ///< put aside: other ways of doing an operation of the route, with its id; see Variants.h
 
     [[nodiscard]] Frame partFrame() const;
     /// A slice of it ("op3@2") counts as the operation.

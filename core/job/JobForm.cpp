@@ -1,6 +1,7 @@
 // The job file, docs/formats/job.md.
 #include "job/JobForm.h"
 #include "form/Form.h"
+#include "job/Variants.h"
 #include "mend/MendForm.h"
 #include "operation/RecipeForm.h"
 #include "tool/Library.h"
@@ -121,6 +122,15 @@ void checkWhole(const JsonView& v, const Job& job) {
         const bool below = i > 0 && (job.route[i - 1].id == r.parent || job.route[i - 1].parent == r.parent);
         if (!inSlices.count(r.parent) || !below) v.list("route", 1000)[i].complain("'parent' names no slices right above this operation");
     }
+    std::set<std::pair<std::string, std::string>> named;
+    for (const Recipe& r : job.route) named.insert({r.id, r.variant});
+    for (std::size_t i = 0; i < job.variants.size(); ++i) {
+        const Recipe& r = job.variants[i];
+        const Recipe* own = job.operation(r.id);
+        if (!own || own->id != r.id || !mayVary(*own) || !mayVary(r))
+            v.list("variants", 1000)[i].complain("'id' names no operation of the route that could have variants");
+        if (r.variant.empty() || !named.insert({r.id, r.variant}).second) v.list("variants", 1000)[i].complain("'variant' is empty, or there twice");
+    }
 }
 
 } // namespace
@@ -148,6 +158,8 @@ const Form<Job>& jobForm() {
             .writtenWhenChanged()
             .list("mends", &J::mends, 2000, mendForm(), "Mends")
             .writtenWhenChanged()
+            .list("variants", &J::variants, 1000, recipeForm(), "Put aside: other ways of doing an operation of the route, by its id")
+            .writtenWhenChanged()
             .remark("note", "For whoever writes the file by hand; not kept")
             .check(checkWhole)
             .settled([](J& j) {
@@ -160,6 +172,11 @@ const Form<Job>& jobForm() {
                 for (std::size_t i = 0; i < j.route.size(); ++i) j.route[i].id = fmt::format("op{}", i);
                 std::erase_if(j.route, [](const Recipe& r) { return r.kind == OperationKind::HoleStep; });
                 for (Recipe& r : j.route) r.parent.clear();
+                std::erase_if(j.variants, [&](const Recipe& r) { return j.route.empty() || !mayVary(j.route.front()) || !mayVary(r); });
+                for (std::size_t i = 0; i < j.variants.size(); ++i) {
+                    j.variants[i].id = j.route.front().id;
+                    j.variants[i].variant = fmt::format("v{}", i);
+                }
             });
     return form;
 }

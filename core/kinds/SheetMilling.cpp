@@ -34,7 +34,7 @@ bool lay(Stages& s) {
     if (spec.topBy == MillTop::Stock) s.key = Hash().add(s.key).add(s.place.looks).value();
     std::shared_ptr<const Stock> present;
     const auto run = [&]() -> Result<MillResult> {
-        if (restsOnStock(s.recipe)) {
+        if (laidByStock(s.recipe)) {
             if (!s.present) return gyre::fail("there is no stock to rough", {}, "Add stock in Set up");
             s.progress.report(0.0, "Working out what is left of the stock");
             auto made = s.present(s.progress);

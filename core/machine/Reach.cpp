@@ -21,7 +21,7 @@ ReachAnswer reachOf(const Kinematics& kinematics, const Vec3& axis) {
         ReachSolution r;
         r.withinTravel = true;
         const double values[2] = {s.firstFree ? 0.0 : s.first, s.secondFree ? 0.0 : s.second};
-        for (std::size_t i = 0; i < kinematics.rotaries().size(); ++i) {
+        for (std::size_t i = 0; i < std::min(kinematics.rotaries().size(), std::size(values)); ++i) {
             const Joint& joint = kinematics.machine().joints[static_cast<std::size_t>(kinematics.rotaries()[i])];
             double value = values[i];
             constexpr double kGrace = 1e-9;

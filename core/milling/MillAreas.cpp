@@ -71,7 +71,7 @@ Region Miller::beyondOpen(const Floor& floor, double by) const {
             last = away;
         }
     }
-    return unitedAll(std::move(all));
+    return unitedAll(all);
 }
 
 // The wall once more, with the axis along the radius at the wall itself: no lean is left on it.

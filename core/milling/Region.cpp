@@ -256,9 +256,9 @@ Region regionOf(const std::vector<Loop>& loops) {
 
 Region united(const Region& a, const Region& b) { return combined(a, b, clip::ctUnion); }
 Region common(const Region& a, const Region& b) { return combined(a, b, clip::ctIntersection); }
-Region unitedAll(std::vector<Loop> loops) {
+Region unitedAll(const std::vector<Loop>& loops) {
     clip::Clipper c;
-    for (Loop& l : loops) {
+    for (const Loop& l : loops) {
         clip::Path path = toGrid(l);
         if (clip::Area(path) < 0.0) std::reverse(path.begin(), path.end());
         c.AddPath(path, clip::ptSubject, true);

@@ -30,7 +30,7 @@ struct Region {
 [[nodiscard]] Region regionOf(const std::vector<Loop>& loops);
 [[nodiscard]] Region united(const Region& a, const Region& b);
 /// All that lies in any of many small loops, whichever way each turns, at once.
-[[nodiscard]] Region unitedAll(std::vector<Loop> loops);
+[[nodiscard]] Region unitedAll(const std::vector<Loop>& loops);
 [[nodiscard]] Region common(const Region& a, const Region& b);
 [[nodiscard]] Region without(const Region& a, const Region& b);
 /// Grown all around with round corners; shrunk when `by` is negative.

@@ -8,6 +8,7 @@
 #include "machine/Reach.h"
 #include "operation/Definition.h"
 #include "operation/Free.h"
+#include "operation/RecipeForm.h"
 #include "operation/Scenes.h"
 #include "operation/StockOnTheWay.h"
 #include "tool/Library.h"
@@ -61,6 +62,12 @@ std::string layersText(const std::vector<Pass>* passes) {
     return last > 0 ? fmt::format(" in each of {} layers", last + 1) : std::string();
 }
 
+std::string feedText(const OperationResult& r) {
+    if (!r.cutFeed || !r.motion) return "";
+    return fmt::format(" · feed {:.0f} to {:.0f} %, {} instead of {}", 100.0 * r.cutFeed->least, 100.0 * r.cutFeed->most, clockText(r.motion->duration),
+                       clockText(r.cutFeed->secondsAsAsked));
+}
+
 } // namespace
 
 std::string OperationResult::facts(Stage stage) const {
@@ -100,7 +107,8 @@ std::string OperationResult::factsOfWhole(Stage stage) const {
         return fmt::format("nearest: shank {} · holder {}", text(shank), text(holder));
     }
     case Stage::Links:
-        return links ? fmt::format("{} {} · {} {}", links->joins, links->joins == 1 ? "join" : "joins", links->retracts, links->retracts == 1 ? "retract" : "retracts")
+        return links ? fmt::format("{} {} · {} {}", links->joins, links->joins == 1 ? "join" : "joins", links->retracts, links->retracts == 1 ? "retract" : "retracts") +
+                           feedText(*this)
                      : "";
     }
     return "";
@@ -162,6 +170,9 @@ private:
     bool addChecks();
     bool speedAndFeed();
     bool linkAndMove(const Guard& guard);
+    bool followTheCut();
+    [[nodiscard]] MotionSpec motionWords() const; ///< with the links as they are
+    [[nodiscard]] Kinematics kinematics() const { return Kinematics(*m_s.place.machine, m_s.place.partFrame, m_s.out.tool.gaugeLength()); }
     void tellSwings();
     bool measure(const Guard& guard, std::uint64_t at);
     void mapHazards();
@@ -302,19 +313,24 @@ bool Runner::speedAndFeed() {
     return true;
 }
 
-// Links and joint motion by turns: a row that the rotaries cannot run through is left where they must turn back, and entered anew.
-bool Runner::linkAndMove(const Guard& guard) {
-    std::uint64_t& key = m_s.key;
-    const Kinematics kinematics(*m_s.place.machine, m_s.place.partFrame, m_s.out.tool.gaugeLength());
+MotionSpec Runner::motionWords() const {
     MotionSpec spec;
     if (m_definition.locks && !m_s.recipe.axis.locked.empty()) {
         spec.locked = m_s.place.machine->find(m_s.recipe.axis.locked);
         spec.lockedAt = radians(m_s.recipe.axis.lockedDegrees);
-        key = Hash().add(key).add(m_s.recipe.axis.locked).add(spec.lockedAt).value();
     }
+    spec.passName = [linked = m_s.out.links](int pass) { return passName(linked->originOf(pass), pass); };
+    return spec;
+}
+
+// Links and joint motion by turns: a row that the rotaries cannot run through is left where they must turn back, and entered anew.
+bool Runner::linkAndMove(const Guard& guard) {
+    std::uint64_t& key = m_s.key;
+    const Kinematics machine = kinematics();
+    if (m_definition.locks && !m_s.recipe.axis.locked.empty()) key = Hash().add(key).add(m_s.recipe.axis.locked).add(radians(m_s.recipe.axis.lockedDegrees)).value();
     constexpr int kRounds = 4;
     LinkAround links;
-    links.pole = poleOf(kinematics);
+    links.pole = poleOf(machine);
     std::vector<Split>& splits = links.splits;
     for (int round = 0;; ++round) {
         {
@@ -325,8 +341,7 @@ bool Runner::linkAndMove(const Guard& guard) {
         if (m_s.out.links->path.empty()) return true;
         {
             const Progress::Span span(m_s.progress, 0.75, 0.9);
-            spec.passName = [linked = m_s.out.links](int pass) { return passName(linked->originOf(pass), pass); };
-            const auto move = [&] { return solveMotion(m_s.out.links->path, kinematics, spec, m_s.progress, m_s.out.links->away); };
+            const auto move = [&] { return solveMotion(m_s.out.links->path, machine, motionWords(), m_s.progress, m_s.out.links->away); };
             if (!m_s.take(Stage::Links, key + 2, m_s.out.motion, move)) return false;
         }
         const std::vector<Split> more = splitsAt(*m_s.out.links, m_s.out.motion->jumps);
@@ -341,6 +356,44 @@ bool Runner::linkAndMove(const Guard& guard) {
         for (const Split& s : splits) with.add(static_cast<double>(s.pass)).add(static_cast<double>(s.at));
         key = with.value();
     }
+}
+
+// The same path with other feeds, and the motion that comes of them.
+bool Runner::followTheCut() {
+    if (!m_s.recipe.feedByCut.on || m_s.out.links->path.empty()) return true;
+    const auto noStock = [&](const char* reason) {
+        Finding f;
+        f.rank = Rank::Look;
+        f.code = "feed-as-asked";
+        f.stage = stageName(Stage::Links);
+        f.text = "the feed cannot follow the cut and stays as it is asked for";
+        f.reason = reason;
+        f.remedies.push_back({"Leave the feed as it is", "feedByCut.on", "false"});
+        m_s.add({f});
+        return true;
+    };
+    const auto& bodies = m_s.place.bodies;
+    if (!m_s.present || std::none_of(bodies.begin(), bodies.end(), [](const PlacedBody& b) { return b.role == "stock"; })) return noStock("there is no stock");
+    m_s.key = Hash().add(m_s.key).add("Feed").add(recipeForm().write(m_s.recipe)["feedByCut"].dump()).add(m_s.recipe.rests).add(m_s.place.stock).value();
+    const Toolpath& path = m_s.out.links->path;
+    if (!m_s.take(Stage::Links, m_s.key + 3, m_s.out.cutFeed, [&]() -> Result<CutFeed> {
+            const auto left = m_s.present(m_s.progress);
+            if (!left) return tl::unexpected(left.error());
+            const auto engaged = engagement(**left, path, m_s.out.tool.cutter, m_s.out.tool.spindleSpeed, m_s.progress, Places::All);
+            if (!engaged) return tl::unexpected(engaged.error());
+            CutFeed fed = feedByCut(path, *engaged, m_s.out.tool, m_s.recipe.feedByCut);
+            fed.secondsAsAsked = m_s.out.motion->duration;
+            return fed;
+        }))
+        return false;
+    const auto refed = [&]() -> Result<LinkResult> {
+        LinkResult links = *m_s.out.links;
+        for (std::size_t i = 0; i < links.path.size(); ++i)
+            if (!links.path.rapid(i)) links.path.feed[i] *= m_s.out.cutFeed->share[i];
+        return links;
+    };
+    const auto move = [&] { return solveMotion(m_s.out.links->path, kinematics(), motionWords(), m_s.progress, m_s.out.links->away); };
+    return m_s.take(Stage::Links, m_s.key, m_s.out.links, refed) && m_s.take(Stage::Links, m_s.key + 2, m_s.out.motion, move);
 }
 
 // What the rotaries make of the links is told: a row that is left in the middle shows on the part.
@@ -415,9 +468,11 @@ bool Runner::stages() {
     m_s.key = Hash().add(m_s.key).add("Links").add(linkForm().write(m_s.recipe.link).dump()).add(m_s.recipe.feed).value();
     if (!speedAndFeed()) return true;
     if (!linkAndMove(guard)) return !m_s.cancelled;
+    const std::uint64_t way = m_s.key; // the same with any feed
+    if (!followTheCut()) return !m_s.cancelled;
     m_s.add(m_s.out.links->findings);
     mapHazards();
-    if (m_definition.readsStock && !restsOnStock(m_s.recipe)) {
+    if (m_definition.readsStock && !laidByStock(m_s.recipe)) {
         auto met = rapidsThroughStock(m_s.place, m_s.out, m_s.present, m_s.progress);
         if (!met) return false;
         m_s.add(*met);
@@ -426,9 +481,9 @@ bool Runner::stages() {
     m_s.add(m_s.out.motion->findings);
     tellSwings();
     cure();
-    if (!m_s.knows<Clearances>(m_s.key + 1) && m_early) m_early(std::make_shared<const OperationResult>(m_s.out));
+    if (!m_s.knows<Clearances>(way + 1) && m_early) m_early(std::make_shared<const OperationResult>(m_s.out));
     m_s.progress.report(0.9, "Measuring clearances");
-    return measure(guard, m_s.key + 1);
+    return measure(guard, way + 1);
 }
 
 } // namespace

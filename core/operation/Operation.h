@@ -7,7 +7,7 @@
 #include "operation/Recipe.h"
 #include "operation/StageCache.h"
 #include "part/WorkPlane.h"
-#include "stock/Stock.h"
+#include "stock/CutFeed.h"
 #include <functional>
 #include <memory>
 
@@ -79,6 +79,7 @@ struct OperationResult {
     std::shared_ptr<const AlongResult> along; ///< of work along walls, curves and edges
     std::shared_ptr<const GuardResult> guard;
     std::shared_ptr<const LinkResult> links;
+    std::shared_ptr<const CutFeed> cutFeed; ///< where the feed follows the cut
     std::shared_ptr<const JointMotion> motion;
     std::vector<float> shankClearance, holderClearance; ///< per location of links->path, mm, cut off at 20
     std::vector<PathHazard> hazards;                    ///< by location of links->path

@@ -11,6 +11,7 @@
 #include "operation/Slices.h"
 #include "pattern/Pattern.h"
 #include "pattern/Where.h"
+#include "stock/FeedByCut.h"
 #include "swarf/Swarf.h"
 #include "target/Target.h"
 #include "touch/Touch.h"
@@ -58,6 +59,7 @@ struct Recipe {
     OperationKind kind = OperationKind::Surface;
     std::string parent; ///< of a step in holes, or of what runs in slices: the operation it belongs to
     std::string name = "Surface rows";
+    std::string variant; ///< which of several ways of doing it this is; empty: there is one
     std::string tool; ///< id of an assembly of the job
     bool active = true;
     TargetSpec target;
@@ -77,6 +79,7 @@ struct Recipe {
     Repeat repeat;
     SliceSpec slices;  ///< of Slices
     double feed = 0.0; ///< mm/min; 0: from the tool
+    FeedByCut feedByCut;
 
     // Filled in by Job::resolved(), not part of the file:
     Slice slice;                   ///< of the whole; it alone is cut
@@ -86,10 +89,12 @@ struct Recipe {
     std::uint64_t before = 0;      ///< of all before it in the route, where only its findings depend on what they leave
 };
 
-/// Does what is cut depend on what operations before it leave of the stock?
-[[nodiscard]] inline bool restsOnStock(const Recipe& r) {
+/// Are its passes laid by what operations before it leave of the stock?
+[[nodiscard]] inline bool laidByStock(const Recipe& r) {
     return (r.kind == OperationKind::Mill && r.mill.shape == MillShape::Rough) || (r.kind == OperationKind::Surface && r.where.byStock);
 }
+/// Does anything of its path depend on that?
+[[nodiscard]] inline bool restsOnStock(const Recipe& r) { return laidByStock(r) || r.feedByCut.on; }
 /// All that its result rests on, with what resolved() has filled in, for the keys of cached results.
 [[nodiscard]] std::string keyTextOf(const Recipe& recipe);
 /// Where it is to be done again alone.

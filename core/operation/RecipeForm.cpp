@@ -67,6 +67,17 @@ const Form<SliceSpec>& slicesForm() {
     return form;
 }
 
+const Form<FeedByCut>& feedByCutForm() {
+    using F = FeedByCut;
+    static const Form<F> form = Form<F>("a feed that follows the cut")
+                                    .flag("on", &F::on, "Does the feed follow the cut", "following the cut", "the same everywhere")
+                                    .number("least", &F::least, 5.0, 100.0, "Slowest, percent of the feed asked for")
+                                    .step(5.0)
+                                    .number("most", &F::most, 100.0, 500.0, "Fastest, percent of the feed asked for")
+                                    .step(10.0);
+    return form;
+}
+
 Form<Recipe> made(OperationKind kind) {
     using R = Recipe;
     std::vector<Form<R>::Option<OperationKind>> kinds;
@@ -78,6 +89,7 @@ Form<Recipe> made(OperationKind kind) {
         form.settled([kind](R& r) { r.kind = kind; });
         return form;
     }
+    form.text("variant", &R::variant, 20, "Which of several ways of doing it this is; empty: there is one").writtenWhenChanged();
     form.text("tool", &R::tool, 100, "Tool")
         .flag("active", &R::active, "Is it part of the route", "on", "switched off")
         .number("feed", &R::feed, 0.0, 1e6, "Feed in mm/min; 0: from the tool");
@@ -85,6 +97,7 @@ Form<Recipe> made(OperationKind kind) {
     if (kind != OperationKind::HoleStep && kind != OperationKind::Holes)
         form.text("parent", &R::parent, 100, "The slices that it is cut in; empty: it is cut as a whole").writtenWhenChanged();
     const bool holes = kind == OperationKind::Holes || kind == OperationKind::HoleStep;
+    if (!holes) form.part("feedByCut", &R::feedByCut, feedByCutForm(), "Feed that follows the cut").writtenWhenChanged();
     if (!holes) form.part("target", &R::target, targetForm(), "What is cut");
     if (kind == OperationKind::Mill)
         form.part("pattern", &R::pattern, finenessForm(), "How fine its points are").writtenWhenChanged();

@@ -1,5 +1,6 @@
 #include "operation/Scenes.h"
 #include <set>
+#include <fmt/format.h>
 
 namespace gyre {
 

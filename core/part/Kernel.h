@@ -135,4 +135,7 @@ void layAll(TopoDS_Shape& shape, double deflection, std::vector<std::string>& re
 [[nodiscard]] inline Vec3 vec(const gp_Pnt& p) { return {p.X(), p.Y(), p.Z()}; }
 [[nodiscard]] inline Vec3 vec(const gp_Vec& p) { return {p.X(), p.Y(), p.Z()}; }
 
+/// Point and outward normal of a surface, beyond its trimmed face as well. At a pole the normal a little inside stands for it.
+[[nodiscard]] SurfacePoint evaluateSurface(const Part::Kernel::Surface& s, double u, double v);
+
 } // namespace gyre

@@ -24,7 +24,7 @@ namespace {
 constexpr double kParallel = 1e-6; // rad
 constexpr double kFlat = 1e5;      // mm: a radius beyond it is none
 
-Vec3 vec(const gp_XYZ& p) { return {p.X(), p.Y(), p.Z()}; }
+Vec3 vecOf(const gp_XYZ& p) { return {p.X(), p.Y(), p.Z()}; }
 
 /// What gives a thing a direction: the normal of a plane, a line, the axis of a round.
 struct Direction {
@@ -87,9 +87,9 @@ private:
                 m_kernel.curves[static_cast<std::size_t>(thing.edge)].curve.IsNull())
                 return std::nullopt;
             const GeomAdaptor_Curve curve(m_kernel.curves[static_cast<std::size_t>(thing.edge)].curve);
-            if (curve.GetType() == GeomAbs_Line) return Direction{Direction::Of::Line, vec(curve.Line().Location().XYZ()), vec(curve.Line().Direction().XYZ())};
+            if (curve.GetType() == GeomAbs_Line) return Direction{Direction::Of::Line, vecOf(curve.Line().Location().XYZ()), vecOf(curve.Line().Direction().XYZ())};
             if (curve.GetType() == GeomAbs_Circle)
-                return Direction{Direction::Of::Axis, vec(curve.Circle().Location().XYZ()), vec(curve.Circle().Axis().Direction().XYZ())};
+                return Direction{Direction::Of::Axis, vecOf(curve.Circle().Location().XYZ()), vecOf(curve.Circle().Axis().Direction().XYZ())};
             return std::nullopt;
         }
         if (thing.face < 0) return std::nullopt;
@@ -97,7 +97,7 @@ private:
         if (info.kind == SurfaceKind::Plane) return Direction{Direction::Of::Plane, info.centre, info.normal};
         if (!exact(thing.face)) return std::nullopt;
         const GeomAdaptor_Surface surface(m_kernel.surfaces[static_cast<std::size_t>(thing.face)].geometry);
-        const auto axis = [](const gp_Ax1& a) { return Direction{Direction::Of::Axis, vec(a.Location().XYZ()), vec(a.Direction().XYZ())}; };
+        const auto axis = [](const gp_Ax1& a) { return Direction{Direction::Of::Axis, vecOf(a.Location().XYZ()), vecOf(a.Direction().XYZ())}; };
         if (surface.GetType() == GeomAbs_Cylinder) return axis(surface.Cylinder().Axis());
         if (surface.GetType() == GeomAbs_Cone) return axis(surface.Cone().Axis());
         if (surface.GetType() == GeomAbs_Torus) return axis(surface.Torus().Axis());
@@ -118,7 +118,7 @@ private:
         GeomLProp_SLProps props(m_kernel.surfaces[static_cast<std::size_t>(face)].geometry, foot.u, foot.v, 2, 1e-9);
         if (!props.IsCurvatureDefined()) return out;
         // The kernel's curvature is positive where the surface bends towards its own normal.
-        const double side = vec(props.Normal().XYZ()).dot(foot.normal) > 0.0 ? -1.0 : 1.0;
+        const double side = vecOf(props.Normal().XYZ()).dot(foot.normal) > 0.0 ? -1.0 : 1.0;
         for (const double k : {props.MaxCurvature(), props.MinCurvature()})
             if (std::abs(k) > 1.0 / kFlat) out.push_back(side / k);
         std::sort(out.begin(), out.end(), [](double a, double b) { return std::abs(a) < std::abs(b); });
@@ -169,7 +169,7 @@ private:
         try {
             const BRepExtrema_DistShapeShape distance(one, other);
             if (!distance.IsDone() || distance.NbSolution() < 1) return std::nullopt;
-            return std::pair{vec(distance.PointOnShape1(1).XYZ()), vec(distance.PointOnShape2(1).XYZ())};
+            return std::pair{vecOf(distance.PointOnShape1(1).XYZ()), vecOf(distance.PointOnShape2(1).XYZ())};
         } catch (const Standard_Failure&) {
             return std::nullopt;
         }

@@ -244,14 +244,15 @@ private:
         const std::uint32_t beyond = m_across[t][c];
         if (beyond == kNone || !(toAngle > fromAngle)) return;
         const auto a = m_triangles[t][(c + 1u) % 3], b = m_triangles[t][(c + 2u) % 3];
-        const auto [corner, side] = enter(beyond, t, c);
+        const auto entry = enter(beyond, t, c);
+        const double side = entry.second;
         // The side runs from b to a where it is entered.
         const Vec3 x = (m_points[a] - m_points[b]) / side, to = m_points[point] - m_points[b], out = m_points[a] - m_points[point];
         const double along = to.dot(x), below = (to - along * x).norm(), whole = std::atan2(out.cross(-to).norm(), out.dot(-to));
         // A ray that leaves the first side by an angle stands by `lean` off the perpendicular; towards a it leans to greater x.
         const double first = std::atan2(side - along, below);
         const auto meets = [&](double angle) { return std::clamp(along + below * std::tan(std::clamp(first - angle, -1.5707, 1.5707)), 0.0, side); };
-        push({beyond, corner, false, toAngle >= whole ? 0.0 : meets(toAngle), fromAngle <= 0.0 ? side : meets(fromAngle), distance, Vec2(along, -below), 0.0});
+        push({beyond, entry.first, false, toAngle >= whole ? 0.0 : meets(toAngle), fromAngle <= 0.0 ? side : meets(fromAngle), distance, Vec2(along, -below), 0.0});
     }
 
     [[nodiscard]] bool isSource(std::uint32_t a, std::uint32_t b) const { return std::binary_search(m_sources.begin(), m_sources.end(), pairKey(a, b)); }
@@ -308,13 +309,14 @@ private:
     void leave(const Window& w, const Vec2& a, const Vec2& b, std::uint8_t corner, const Vec2* lowRay, const Vec2* highRay, const Behind& behind) {
         const std::uint32_t beyond = m_across[w.triangle][corner];
         if (beyond == kNone) return;
-        const auto [entered, side] = enter(beyond, w.triangle, corner);
+        const auto entry = enter(beyond, w.triangle, corner);
+        const double side = entry.second;
         const Vec2 x = (b - a) / side, y(-x.y(), x.x());
         const auto meets = [&](const Vec2* ray, double from, double otherwise) {
             const double along = ray ? cross(*ray, x) : 0.0;
             return !ray || std::abs(along) < 1e-14 * ray->norm() ? otherwise : std::clamp(cross(*ray, Vec2(from, 0.0) - a) / along, 0.0, side);
         };
-        Window next{beyond, entered, w.straight, meets(lowRay, w.low, 0.0), meets(highRay, w.high, side), w.before, Vec2::Zero(), 0.0};
+        Window next{beyond, entry.first, w.straight, meets(lowRay, w.low, 0.0), meets(highRay, w.high, side), w.before, Vec2::Zero(), 0.0};
         if (w.straight) {
             next.before += w.from.dot(a);
             next.from = Vec2(w.from.dot(x), w.from.dot(y));

@@ -50,7 +50,8 @@ Result<PatternField> trueDistance(const FieldInput& in) {
 
 /// A field that space has: scaled to 0 … 1 over the faces.
 /// @param mm  in space for each unit of the value; 0: as many rows as it takes
-Result<PatternField> ofSpace(const FieldInput& in, std::function<double(const Vec3&)> value, std::function<Vec3(const Vec3&)> gradient, double mm, const char* flat) {
+Result<PatternField> ofSpace(const FieldInput& in, const std::function<double(const Vec3&)>& value, const std::function<Vec3(const Vec3&)>& gradient, double mm,
+                             const char* flat) {
     double low = 1e300, high = -1e300;
     for (const auto& t : in.mesh.triangles)
         for (const auto i : t) {

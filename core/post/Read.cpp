@@ -550,6 +550,7 @@ Result<Program> readAs(const std::string& text, const PostInput& as, const Scrip
     if (!kind)
         for (const DialectKind& k : dialects())
             if (k.begins ? k.begins(std::string_view(text).substr(start)) : !kind) kind = &k;
+    if (!kind) return fail("no dialect begins like this program");
     auto read = kind->read(text, as, scripted);
     if (read && std::none_of(read->acts.begin(), read->acts.end(), [](const Act& a) { return a.kind == Act::Kind::Move || a.kind == Act::Kind::Cycle; }))
         return fail("the program moves nothing");

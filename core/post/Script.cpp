@@ -299,7 +299,7 @@ Result<std::unique_ptr<Script>> Script::make(const std::string& source, const st
     if (!script->m_lua) return fail("there is no memory for the script", name);
     lua_State* L = script->m_lua;
     auto* left = new Left;
-    std::memcpy(lua_getextraspace(L), &left, sizeof left);
+    std::memcpy(lua_getextraspace(L), &left, sizeof(void*));
     lua_pushcfunction(L, furnish);
     if (lua_pcall(L, 0, 0, 0) != LUA_OK) return script->failed("the script");
     lua_sethook(L, look, LUA_MASKCOUNT, kStepsBetweenLooks);

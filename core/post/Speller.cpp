@@ -422,34 +422,67 @@ Status Speller::mayBeOwn(const std::string& text) const {
     return {};
 }
 
-Status Speller::check(const Spelling& s) {
-    if (s.kind == Dialect::CutterData) return {};
-    const auto codeName = [](const Piece& p) { return p.numbered ? fmt::format("{}{:g}", p.name, p.value) : p.name; };
-    std::map<std::set<std::string>, const char*> seen;
-    std::map<std::string, std::string> prefixes;
-    const auto take = [&](const std::string& word, const std::string& by) -> Status {
-        const auto [at, added] = prefixes.emplace(word, by);
+/// Is every word of a spelling one thing, and is all said that must be?
+class Speller::Check {
+public:
+    explicit Check(const Spelling& s) : m_s(s) {}
+
+    Status codes() {
+        for (const char* letter : {"G", "M"})
+            if (auto ok = take(letter, "a code"); !ok) return ok;
+        if (!isName(m_s.numberWord, false) && m_s.numberWord != ":") return fail("'numberWord' is a letter", "numberWord");
+        if (auto ok = take(m_s.numberWord, "numberWord"); !ok) return ok;
+        const ProgramWords& w = m_s.words;
+        for (const int code : {w.flood, w.mist, w.through, w.coolantOff}) m_seen.emplace(std::set{fmt::format("M{}", code)}, "coolant");
+        if (w.rigidTap > 0 && !m_seen.emplace(std::set{fmt::format("M{}", w.rigidTap)}, "rigidTap").second) return fail("'rigidTap' is a code of coolant", "rigidTap");
+        for (const ClampCodes& c : m_s.clamps)
+            for (const int code : {c.on, c.off})
+                if (!m_seen.emplace(std::set{fmt::format("M{}", code)}, "clamps").second) return fail(fmt::format("M{} means something else already", code), "clamps");
+        return {};
+    }
+
+    Status phrases() {
+        if (m_s[Phrase::Millimetres].empty() && m_s[Phrase::Inches].empty()) return fail("'mm' and 'inch' are both spelled as nothing", "say");
+        for (std::size_t i = 0; i < kPhrases; ++i)
+            if (auto ok = phrase(phraseKind(static_cast<Phrase>(i)), m_s.phrases[i]); !ok) return ok;
+        return {};
+    }
+
+    Status axes() {
+        for (const char* tip : {"X", "Y", "Z"})
+            if (std::none_of(m_s.axes.begin(), m_s.axes.end(), [&](const AxisWord& a) { return a.joint == tip; }))
+                if (auto ok = take(tip, std::string("axis ") + tip); !ok) return ok;
+        for (const AxisWord& a : m_s.axes) {
+            if (!isName(a.word, true)) return fail(fmt::format("'{}' is no word of an axis", printable(a.word)), "axes");
+            if (auto ok = take(a.word, "axis " + a.joint); !ok) return ok;
+        }
+        return {};
+    }
+
+    [[nodiscard]] Status headAndFoot() const {
+        std::string safe = m_s.safe;
+        for (const auto& [p, name] : kSafe) safe = replaced(std::move(safe), fmt::format("{{{}}}", name), "");
+        if (safe.find_first_not_of(" \n") != std::string::npos)
+            return fail("'safe' holds the names of phrases in braces and nothing else: {units} {plane} {absolute} {radiusOff} {lengthOff} {cyclesOff} {perMinute}",
+                        "say");
+        for (const auto* lines : {&m_s.lines.head, &m_s.lines.foot})
+            for (std::string line : *lines) {
+                for (const char* name : {"{program}", "{operation}", "{tool}", "{next}"}) line = replaced(std::move(line), name, "");
+                if (line.find_first_not_of(" ()") == std::string::npos || line.find('\n') != std::string::npos)
+                    return fail("a line at the head or foot holds more than a name", "lines");
+            }
+        return {};
+    }
+
+private:
+    Status take(const std::string& word, const std::string& by) {
+        const auto [at, added] = m_prefixes.emplace(word, by);
         if (added || at->second == by) return {};
         return fail(fmt::format("'{}' and '{}' are both {}", at->second, by, word), "say");
-    };
-    for (const char* letter : {"G", "M"})
-        if (const auto ok = take(letter, "a code"); !ok) return ok;
-    if (!isName(s.numberWord, false) && s.numberWord != ":") return fail("'numberWord' is a letter", "numberWord");
-    if (const auto ok = take(s.numberWord, "numberWord"); !ok) return ok;
-    for (const int code : {s.words.flood, s.words.mist, s.words.through, s.words.coolantOff}) seen.emplace(std::set{fmt::format("M{}", code)}, "coolant");
-    if (s.words.rigidTap > 0 && !seen.emplace(std::set{fmt::format("M{}", s.words.rigidTap)}, "rigidTap").second)
-        return fail("'rigidTap' is a code of coolant", "rigidTap");
-    for (const ClampCodes& c : s.clamps)
-        for (const int code : {c.on, c.off})
-            if (!seen.emplace(std::set{fmt::format("M{}", code)}, "clamps").second) return fail(fmt::format("M{} means something else already", code), "clamps");
-    if (s[Phrase::Millimetres].empty() && s[Phrase::Inches].empty()) return fail("'mm' and 'inch' are both spelled as nothing", "say");
-    for (std::size_t i = 0; i < kPhrases; ++i) {
-        const PhraseKind& kind = phraseKind(static_cast<Phrase>(i));
-        const std::string& text = s.phrases[i];
-        if (text.empty()) {
-            if (kind.mayBeEmpty) continue;
-            return fail(fmt::format("'{}' must be said", kind.word), "say");
-        }
+    }
+
+    Status phrase(const PhraseKind& kind, const std::string& text) {
+        if (text.empty()) return kind.mayBeEmpty ? Status() : fail(fmt::format("'{}' must be said", kind.word), "say");
         const auto parts = pieces(text, kind.phrase);
         if (!parts) return tl::unexpected(parts.error());
         std::set<std::string> codes;
@@ -458,40 +491,37 @@ Status Speller::check(const Spelling& s) {
                 return fail(fmt::format("'{}' must hold {{{}}}", kind.word, field), "say");
         for (const Piece& p : *parts) {
             if (p.field.empty()) {
-                codes.insert(codeName(p));
+                codes.insert(p.numbered ? fmt::format("{}{:g}", p.name, p.value) : p.name);
                 continue;
             }
             // P of waits and cycles, S of both ways of turning are one; a wait's value stands beside its code and may be any letter.
             if (kind.phrase == Phrase::Offset || kind.phrase == Phrase::Wait || kind.phrase == Phrase::PlaneOn) continue;
-            if (const auto ok = take(p.name, p.field); !ok) return ok;
+            if (auto ok = take(p.name, p.field); !ok) return ok;
         }
         if (kind.code >= 0 && codes.empty() && kind.phrase != Phrase::Tool) return fail(fmt::format("'{}' has no code", kind.word), "say");
         if (kind.code < 0 && kind.phrase != Phrase::Offset && !codes.empty()) return fail(fmt::format("'{}' is a value alone", kind.word), "say");
-        if (codes.empty()) continue;
-        if (const auto [at, added] = seen.emplace(codes, kind.word); !added) return fail(fmt::format("'{}' and '{}' are spelled the same", at->second, kind.word), "say");
+        if (codes.empty()) return {};
+        const auto [at, added] = m_seen.emplace(codes, kind.word);
+        return added ? Status() : fail(fmt::format("'{}' and '{}' are spelled the same", at->second, kind.word), "say");
     }
-    for (const char* tip : {"X", "Y", "Z"})
-        if (std::none_of(s.axes.begin(), s.axes.end(), [&](const AxisWord& a) { return a.joint == tip; }))
-            if (const auto ok = take(tip, std::string("axis ") + tip); !ok) return ok;
-    for (const AxisWord& a : s.axes) {
-        if (!isName(a.word, true)) return fail(fmt::format("'{}' is no word of an axis", printable(a.word)), "axes");
-        if (const auto ok = take(a.word, "axis " + a.joint); !ok) return ok;
-    }
-    std::string safe = s.safe;
-    for (const auto& [p, name] : kSafe) safe = replaced(std::move(safe), fmt::format("{{{}}}", name), "");
-    if (safe.find_first_not_of(" \n") != std::string::npos)
-        return fail("'safe' holds the names of phrases in braces and nothing else: {units} {plane} {absolute} {radiusOff} {lengthOff} {cyclesOff} {perMinute}", "say");
-    for (const auto* lines : {&s.lines.head, &s.lines.foot})
-        for (std::string line : *lines) {
-            for (const char* name : {"{program}", "{operation}", "{tool}", "{next}"}) line = replaced(std::move(line), name, "");
-            if (line.find_first_not_of(" ()") == std::string::npos || line.find('\n') != std::string::npos)
-                return fail("a line at the head or foot holds more than a name", "lines");
-        }
+
+    const Spelling& m_s;
+    std::map<std::set<std::string>, const char*> m_seen; ///< codes that stand together, and what they say
+    std::map<std::string, std::string> m_prefixes;       ///< letters, and what they are of
+};
+
+Status Speller::check(const Spelling& s) {
+    if (s.kind == Dialect::CutterData) return {};
+    Check all(s);
+    if (auto ok = all.codes(); !ok) return ok;
+    if (auto ok = all.phrases(); !ok) return ok;
+    if (auto ok = all.axes(); !ok) return ok;
+    if (auto ok = all.headAndFoot(); !ok) return ok;
     const Machine none;
     const Speller speller(s, none, s.words);
     for (const auto* lines : {&s.lines.start, &s.lines.beforeTool, &s.lines.afterTool, &s.lines.beforeOperation, &s.lines.afterOperation, &s.lines.finish})
         for (const std::string& line : *lines)
-            if (const auto ok = speller.mayBeOwn(line); !ok) return ok;
+            if (auto ok = speller.mayBeOwn(line); !ok) return ok;
     return {};
 }
 

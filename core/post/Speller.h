@@ -64,6 +64,7 @@ public:
     [[nodiscard]] static Status check(const Spelling& spelling);
 
 private:
+    class Check;
     struct Piece {
         std::string name;  ///< a letter, or a whole word
         std::string field; ///< empty: a code

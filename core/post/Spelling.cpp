@@ -51,7 +51,7 @@ constexpr PhraseKind kPhraseKinds[kPhrases] = {
     {Phrase::CycleWait, "cycleWait", "P{seconds}", "wait at the bottom", "seconds", "", -1, false},
 };
 
-constexpr std::size_t kLongestPhrase = 80, kMostLines = 40, kLongestLine = 160, kLongestScript = 64 * 1024;
+constexpr std::size_t kLongestPhrase = 80, kMostOwnLines = 40, kLongestOwnLine = 160, kLongestScript = 64 * 1024;
 
 /// A word whose value is a text, with a member of its own kept by `of`.
 template <class Of> void textWord(Form<Spelling>& form, const char* key, const char* what, const char* usual, std::size_t most, Of of) {
@@ -75,7 +75,7 @@ Form<Spelling> phrasesForm() {
             form, k.word, what.c_str(), k.usual, kLongestPhrase, [p](auto& s) -> auto& { return s[p]; });
     }
     textWord(
-        form, "safe", "The line that a program begins with: names of the things that it says", Spelling().safe.c_str(), kLongestLine * 2,
+        form, "safe", "The line that a program begins with: names of the things that it says", Spelling().safe.c_str(), kLongestOwnLine * 2,
         [](auto& s) -> auto& { return s.safe; });
     return form;
 }
@@ -110,14 +110,14 @@ const Form<ClampCodes>& clampForm() {
 const Form<OwnLines>& linesForm() {
     using L = OwnLines;
     static const Form<L> form = Form<L>("lines of the shop's own, with {program}, {operation}, {tool}, {next} in them")
-                                    .texts("head", &L::head, kMostLines, "Before everything, without block numbers")
-                                    .texts("start", &L::start, kMostLines, "Behind the safe line")
-                                    .texts("beforeTool", &L::beforeTool, kMostLines, "Before every tool change")
-                                    .texts("afterTool", &L::afterTool, kMostLines, "Behind every tool change")
-                                    .texts("beforeOperation", &L::beforeOperation, kMostLines, "Before an operation's first cut, with the spindle on")
-                                    .texts("afterOperation", &L::afterOperation, kMostLines, "Behind its retract")
-                                    .texts("finish", &L::finish, kMostLines, "Before the program's end")
-                                    .texts("foot", &L::foot, kMostLines, "Behind everything, without block numbers")
+                                    .texts("head", &L::head, kMostOwnLines, "Before everything, without block numbers")
+                                    .texts("start", &L::start, kMostOwnLines, "Behind the safe line")
+                                    .texts("beforeTool", &L::beforeTool, kMostOwnLines, "Before every tool change")
+                                    .texts("afterTool", &L::afterTool, kMostOwnLines, "Behind every tool change")
+                                    .texts("beforeOperation", &L::beforeOperation, kMostOwnLines, "Before an operation's first cut, with the spindle on")
+                                    .texts("afterOperation", &L::afterOperation, kMostOwnLines, "Behind its retract")
+                                    .texts("finish", &L::finish, kMostOwnLines, "Before the program's end")
+                                    .texts("foot", &L::foot, kMostOwnLines, "Behind everything, without block numbers")
                                     .changesOnly();
     return form;
 }
@@ -163,9 +163,79 @@ TiltedPlane planeSquareTo(const Vec3& axis, PlaneAngles angles, int places) {
     return out;
 }
 
-const Form<Spelling>& spellingForm() {
+namespace {
+
+// Numbers, comments, and what stands in a block.
+void sayWriting(Form<Spelling>& f) {
     using S = Spelling;
     static const Form<S> phrases = phrasesForm();
+    f.flag("zeros", &S::zerosKept, "Zeros at the end of positions", "kept", "left out")
+        .writtenWhenChanged()
+        .flag("point", &S::pointAlways, "A decimal point", "always", "where it is needed")
+        .writtenWhenChanged()
+        .flag("plus", &S::plusWritten, "Plus signs", "written", "left out")
+        .writtenWhenChanged()
+        .choice("comments", &S::comments,
+                {{CommentMarks::Round, "round", "in ( )"},
+                 {CommentMarks::Braces, "braces", "in { }"},
+                 {CommentMarks::Semicolon, "semicolon", "behind ;"},
+                 {CommentMarks::None, "none", "left out"}},
+                "Comments")
+        .writtenWhenChanged()
+        .flag("capitals", &S::capitals, "Letters of comments", "capitals alone", "as they are")
+        .writtenWhenChanged()
+        .text("numberWord", &S::numberWord, 4, "Letter of block numbers")
+        .writtenWhenChanged()
+        .text("order", &S::order, 40, "Order of a move's words, e.g. 'X Y Z A C F'; as usual when empty")
+        .writtenWhenChanged()
+        .flag("repeatWords", &S::repeatWords, "Words that have not changed", "written", "left out")
+        .writtenWhenChanged()
+        .flag("repeatMotion", &S::repeatMotion, "The code of a move that has not changed", "written", "left out")
+        .writtenWhenChanged()
+        .group("say", phrases, "How each thing is said")
+        .writtenWhenChanged()
+        .list("axes", &S::axes, 12, axisForm(), "Words of axes that differ from the joint's name")
+        .writtenWhenChanged()
+        .list("clamps", &S::clamps, 6, clampForm(), "Clamps, instead of those of the machine")
+        .writtenWhenChanged()
+        .part("lines", &S::lines, linesForm(), "Lines of the shop's own")
+        .writtenWhenChanged();
+}
+
+// Line by line, as people write it.
+void sayScript(Form<Spelling>& f) {
+    using S = Spelling;
+    WordInfo script = newWord("script", WordKind::Texts, "Lua, line by line: before(act), after(act), line(text, act)");
+    script.most = 2000;
+    f.special(
+        std::move(script),
+        [](const JsonView& v, S& s) {
+            s.script.clear();
+            for (const JsonView& each : v.list("script", 2000)) {
+                if (!each.raw().is_string()) return each.complain("a line of the script is expected here");
+                s.script += each.raw().get<std::string>() + "\n";
+            }
+            if (s.script.size() > kLongestScript) v.complain("the script is longer than 64 KB");
+        },
+        [](const S& s, OrderedJson& out) {
+            out["script"] = OrderedJson::array();
+            for (std::size_t from = 0; from < s.script.size();) {
+                auto end = s.script.find('\n', from);
+                if (end == std::string::npos) end = s.script.size();
+                out["script"].push_back(s.script.substr(from, end - from));
+                from = end + 1;
+            }
+        },
+        [](S& s, Dice& dice) {
+            s.script.clear();
+            for (std::size_t i = dice() % 3; i > 0; --i) s.script += "-- a line\n";
+        });
+}
+
+} // namespace
+
+const Form<Spelling>& spellingForm() {
+    using S = Spelling;
     static const Form<S> form = [] {
         Form<S> f("a dialect");
         f.constant("format", "gyre-dialect", "What the file is")
@@ -196,63 +266,9 @@ const Form<Spelling>& spellingForm() {
                     {{PlaneAngles::Turning, "turning", "about Z, the new X, the new Z"}, {PlaneAngles::Fixed, "fixed", "about X, the old Y, the old Z"}},
                     "Angles of a tilted plane")
             .writtenWhenChanged()
-            .inlined(&S::words, controlForm())
-            .flag("zeros", &S::zerosKept, "Zeros at the end of positions", "kept", "left out")
-            .writtenWhenChanged()
-            .flag("point", &S::pointAlways, "A decimal point", "always", "where it is needed")
-            .writtenWhenChanged()
-            .flag("plus", &S::plusWritten, "Plus signs", "written", "left out")
-            .writtenWhenChanged()
-            .choice("comments", &S::comments,
-                    {{CommentMarks::Round, "round", "in ( )"},
-                     {CommentMarks::Braces, "braces", "in { }"},
-                     {CommentMarks::Semicolon, "semicolon", "behind ;"},
-                     {CommentMarks::None, "none", "left out"}},
-                    "Comments")
-            .writtenWhenChanged()
-            .flag("capitals", &S::capitals, "Letters of comments", "capitals alone", "as they are")
-            .writtenWhenChanged()
-            .text("numberWord", &S::numberWord, 4, "Letter of block numbers")
-            .writtenWhenChanged()
-            .text("order", &S::order, 40, "Order of a move's words, e.g. 'X Y Z A C F'; as usual when empty")
-            .writtenWhenChanged()
-            .flag("repeatWords", &S::repeatWords, "Words that have not changed", "written", "left out")
-            .writtenWhenChanged()
-            .flag("repeatMotion", &S::repeatMotion, "The code of a move that has not changed", "written", "left out")
-            .writtenWhenChanged()
-            .group("say", phrases, "How each thing is said")
-            .writtenWhenChanged()
-            .list("axes", &S::axes, 12, axisForm(), "Words of axes that differ from the joint's name")
-            .writtenWhenChanged()
-            .list("clamps", &S::clamps, 6, clampForm(), "Clamps, instead of those of the machine")
-            .writtenWhenChanged()
-            .part("lines", &S::lines, linesForm(), "Lines of the shop's own")
-            .writtenWhenChanged();
-        WordInfo script = newWord("script", WordKind::Texts, "Lua, line by line: before(act), after(act), line(text, act)");
-        script.most = 2000;
-        f.special(
-            std::move(script),
-            [](const JsonView& v, S& s) {
-                s.script.clear();
-                for (const JsonView& each : v.list("script", 2000)) {
-                    if (!each.raw().is_string()) return each.complain("a line of the script is expected here");
-                    s.script += each.raw().get<std::string>() + "\n";
-                }
-                if (s.script.size() > kLongestScript) v.complain("the script is longer than 64 KB");
-            },
-            [](const S& s, OrderedJson& out) {
-                out["script"] = OrderedJson::array();
-                for (std::size_t from = 0; from < s.script.size();) {
-                    auto end = s.script.find('\n', from);
-                    if (end == std::string::npos) end = s.script.size();
-                    out["script"].push_back(s.script.substr(from, end - from));
-                    from = end + 1;
-                }
-            },
-            [](S& s, Dice& dice) {
-                s.script.clear();
-                for (std::size_t i = dice() % 3; i > 0; --i) s.script += "-- a line\n";
-            });
+            .inlined(&S::words, controlForm());
+        sayWriting(f);
+        sayScript(f);
         f.writtenWhenChanged().check([](const JsonView& v, const S& s) {
             if (s.ending.size() < 2 || s.ending[0] != '.' || s.ending.find_first_of("/\\") != std::string::npos) v.complain("'ending' is a point and letters");
             if (const auto ok = Speller::check(s); !ok) v.complain(ok.error().text());
@@ -262,7 +278,6 @@ const Form<Spelling>& spellingForm() {
             s.numberWord = "N";
             s.order.clear();
             s.axes.clear();
-            const OwnLines own;
             for (auto* lines : {&s.lines.start, &s.lines.beforeTool, &s.lines.afterTool, &s.lines.beforeOperation, &s.lines.afterOperation, &s.lines.finish})
                 for (std::string& line : *lines) line = "(" + line + ")";
         });

@@ -283,7 +283,7 @@ private:
         if (a.machine != m_machineWords) forget();
         m_machineWords = a.machine;
         std::vector<MoveWord> words;
-        const auto add = [&](const std::string& joint, std::string value) {
+        const auto add = [&](const std::string& joint, const std::string& value) {
             auto& last = m_last[joint];
             const bool changed = last != value;
             last = value;

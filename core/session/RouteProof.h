@@ -20,6 +20,7 @@ public:
     [[nodiscard]] Result<std::shared_ptr<const Stock>> left(Progress& progress) const { return m_stock.now(progress); }
 
 private:
+    [[nodiscard]] Status tellHeavy(std::size_t operation, std::vector<Finding>& findings, Progress& progress) const;
     void tellLoose(const Stock& stock, const OperationResult& operation, std::vector<Finding>& findings);
     std::shared_ptr<const Workplace> m_place;
     RouteStock m_stock;

@@ -111,11 +111,11 @@ Result<std::shared_ptr<const StockAfter>> RouteStock::after(std::size_t operatio
     return at;
 }
 
-Result<Engagement> RouteStock::engagementOf(std::size_t operation, Progress& progress) const {
+Result<Engagement> RouteStock::engagementOf(std::size_t operation, Progress& progress, Places places) const {
     const auto before = after(operation, progress);
     if (!before) return tl::unexpected(before.error());
     const OperationResult& own = *m_done[operation];
-    return engagement((*before)->stock, *own.path(), own.tool.cutter, own.tool.spindleSpeed, progress);
+    return engagement((*before)->stock, *own.path(), own.tool.cutter, own.tool.spindleSpeed, progress, places);
 }
 
 Result<std::shared_ptr<const Stock>> RouteStock::at(std::size_t operations, std::size_t locations, StageCache& moments, Progress& progress) const {

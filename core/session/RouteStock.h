@@ -47,7 +47,7 @@ public:
     /// After so many of them; 0: as it was set up.
     [[nodiscard]] Result<std::shared_ptr<const StockAfter>> after(std::size_t operations, Progress& progress) const;
     /// How heavily the cutter of one of them stands in what it cuts.
-    [[nodiscard]] Result<Engagement> engagementOf(std::size_t operation, Progress& progress) const;
+    [[nodiscard]] Result<Engagement> engagementOf(std::size_t operation, Progress& progress, Places places = Places::Some) const;
     /// After so many of them and some locations of the next one's path. States on the way there are kept in `moments`, so that going to and fro is quick.
     [[nodiscard]] Result<std::shared_ptr<const Stock>> at(std::size_t operations, std::size_t locations, StageCache& moments, Progress& progress) const;
 

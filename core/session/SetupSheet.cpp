@@ -8,11 +8,6 @@ namespace gyre {
 
 namespace {
 
-std::string clock(double seconds) {
-    const auto s = std::lround(seconds);
-    return s >= 3600 ? fmt::format("{}:{:02}:{:02}", s / 3600, s / 60 % 60, s % 60) : fmt::format("{}:{:02}", s / 60, s % 60);
-}
-
 /// Tip down, cutter, shank and holder in three tones.
 std::string silhouette(const Assembly& tool) {
     const auto pieces = piecesOf(tool);
@@ -158,9 +153,9 @@ private:
             const bool whole = o.result->complete();
             if (whole) seconds += secondsOf(*o.result);
             m_out += fmt::format("<tr><td>{}</td><td>{}</td><td>T{}</td><td class=\"number\">{}</td><td>{}</td></tr>\n", i + 1, htmlText(o.name), o.toolNumber,
-                                 whole ? clock(secondsOf(*o.result)) : "no path", whole ? htmlText(travel(*o.result->motion)) : "");
+                                 whole ? clockText(secondsOf(*o.result)) : "no path", whole ? htmlText(travel(*o.result->motion)) : "");
         }
-        m_out += fmt::format("<tr><td></td><td>All, without tool changes</td><td></td><td class=\"number\">{}</td><td></td></tr></table>\n", clock(seconds));
+        m_out += fmt::format("<tr><td></td><td>All, without tool changes</td><td></td><td class=\"number\">{}</td><td></td></tr></table>\n", clockText(seconds));
     }
 
     void looks() {

@@ -86,7 +86,8 @@ namespace {
 // that not every edit opens the parts anew. The guard adds it to every clearance.
 double deflectionFor(const Job& job) {
     double finest = 0.0125;
-    for (const Recipe& r : job.route) finest = std::min(finest, r.pattern.chordTolerance);
+    for (const auto* list : {&job.route, &job.variants})
+        for (const Recipe& r : *list) finest = std::min(finest, r.pattern.chordTolerance);
     double grade = 0.005;
     for (const double g : {0.01, 0.02, 0.05})
         if (g <= 4.0 * finest * (1.0 + 1e-9)) grade = g;

@@ -195,44 +195,71 @@ AxisPose furtherOn(const Toolpath& path, std::size_t k, double way) {
     return {path.tip[k], path.axis[k]};
 }
 
+/// The path with places on long moves.
+struct Dense {
+    Toolpath path;
+    std::vector<std::size_t> of;     ///< location that each belongs to
+    std::vector<std::size_t> places; ///< in the dense path: looked at before the next one is cut
+};
+
+Dense withPlaces(const Toolpath& path, double apart) {
+    Dense out;
+    double since = 1e300;
+    for (std::size_t i = 0; i < path.size(); ++i) {
+        const double length = i > 0 ? (path.tip[i] - path.tip[i - 1]).norm() : 0.0;
+        if (i > 0 && cuts(path, i)) {
+            if (since >= apart) {
+                out.places.push_back(out.path.size() - 1);
+                since = 0.0;
+            }
+            const int parts = std::max(1, static_cast<int>(std::ceil(length / apart)));
+            for (int k = 1; k < parts; ++k) {
+                const double t = static_cast<double>(k) / parts;
+                out.path.push(path.tip[i - 1] + t * (path.tip[i] - path.tip[i - 1]), slerp(path.axis[i - 1], path.axis[i], t), path.motion[i], path.row[i],
+                              static_cast<double>(path.feed[i]));
+                out.of.push_back(i);
+                out.places.push_back(out.path.size() - 1);
+            }
+            since = parts > 1 ? length / parts : since + length;
+        } else
+            since = 1e300;
+        out.path.push(path.tip[i], path.axis[i], path.motion[i], path.row[i], static_cast<double>(path.feed[i]));
+        out.of.push_back(i);
+    }
+    return out;
+}
+
+// Between places it is the more of what it is at both.
+void fillBetween(const Toolpath& path, const std::vector<char>& looked, std::vector<Engaged>& at) {
+    const auto more = [&](std::size_t i, const Engaged& beside) {
+        Engaged& e = at[i];
+        e = {std::max(e.angle, beside.angle), std::max(e.deep, beside.deep), std::max(e.chip, beside.chip)};
+    };
+    for (std::size_t first = 1; first < path.size(); ++first) {
+        if (looked[first] || !cuts(path, first)) continue;
+        std::size_t end = first;
+        while (end < path.size() && !looked[end] && cuts(path, end)) ++end;
+        const Engaged behind = at[first - 1], ahead = end < path.size() && cuts(path, end) ? at[end] : Engaged();
+        for (; first < end; ++first) {
+            more(first, behind);
+            more(first, ahead);
+        }
+    }
+}
+
 } // namespace
 
-Result<Engagement> engagement(Stock before, const Toolpath& path, const Cutter& cutter, double spindle, Progress& progress) {
+Result<Engagement> engagement(Stock before, const Toolpath& path, const Cutter& cutter, double spindle, Progress& progress, Places wanted) {
     Engagement out;
     out.cell = before.cell();
     out.at.resize(path.size());
     double way = 0.0;
     for (std::size_t i = 1; i < path.size(); ++i)
         if (cuts(path, i)) way += (path.tip[i] - path.tip[i - 1]).norm();
-    constexpr double kMostPlaces = 2000.0;
-    out.apart = std::max({0.125 * cutter.diameter, 2.0 * out.cell, way / kMostPlaces});
+    constexpr double kSome = 2000.0;
+    out.apart = std::max({0.125 * cutter.diameter, 2.0 * out.cell, wanted == Places::Some ? way / kSome : 0.0});
     const Front front(cutter, out.cell);
-    // The path with places on long moves.
-    Toolpath dense;
-    std::vector<std::size_t> of;     // location of the path that each belongs to
-    std::vector<std::size_t> places; // in `dense`: looked at before the next one is cut
-    double since = 1e300;
-    for (std::size_t i = 0; i < path.size(); ++i) {
-        const double length = i > 0 ? (path.tip[i] - path.tip[i - 1]).norm() : 0.0;
-        if (i > 0 && cuts(path, i)) {
-            if (since >= out.apart) {
-                places.push_back(dense.size() - 1);
-                since = 0.0;
-            }
-            const int parts = std::max(1, static_cast<int>(std::ceil(length / out.apart)));
-            for (int k = 1; k < parts; ++k) {
-                const double t = static_cast<double>(k) / parts;
-                dense.push(path.tip[i - 1] + t * (path.tip[i] - path.tip[i - 1]), slerp(path.axis[i - 1], path.axis[i], t), path.motion[i], path.row[i],
-                           static_cast<double>(path.feed[i]));
-                of.push_back(i);
-                places.push_back(dense.size() - 1);
-            }
-            since = parts > 1 ? length / parts : since + length;
-        } else
-            since = 1e300;
-        dense.push(path.tip[i], path.axis[i], path.motion[i], path.row[i], static_cast<double>(path.feed[i]));
-        of.push_back(i);
-    }
+    const auto [dense, of, places] = withPlaces(path, out.apart);
     std::vector<char> looked(path.size(), 0);
     std::size_t done = 0;
     for (std::size_t p = 0; p < places.size(); ++p) {
@@ -254,9 +281,7 @@ Result<Engagement> engagement(Stock before, const Toolpath& path, const Cutter& 
         Engaged& kept = out.at[i];
         kept = {std::max(kept.angle, now.angle), std::max(kept.deep, now.deep), std::max(kept.chip, now.chip)};
     }
-    // Between places it is as at the last one.
-    for (std::size_t i = 1; i < path.size(); ++i)
-        if (!looked[i] && cuts(path, i)) out.at[i] = out.at[i - 1];
+    fillBetween(path, looked, out.at);
     for (std::size_t i = 0; i < path.size(); ++i) {
         if (out.at[i].angle > out.most.angle) out.most.angle = out.at[out.angleAt = i].angle;
         if (out.at[i].deep > out.most.deep) out.most.deep = out.at[out.deepAt = i].deep;

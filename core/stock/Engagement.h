@@ -19,8 +19,11 @@ struct Engagement {
     double cell = 0.0, apart = 0.0;                  ///< mm: cells of the stock, and how far places lie from each other
 };
 
+/// Places lie an eighth of the cutter's diameter apart, two cells at least, and further on long paths where only so many are wanted.
+enum class Places { Some, All }; ///< 2000 at most, which is enough to see what a path is like; or however many there are, where something rests on them
+
 /// @param before  what stands before the path is cut
 /// @param spindle turns a minute
-[[nodiscard]] Result<Engagement> engagement(Stock before, const Toolpath& path, const Cutter& cutter, double spindle, Progress& progress);
+[[nodiscard]] Result<Engagement> engagement(Stock before, const Toolpath& path, const Cutter& cutter, double spindle, Progress& progress, Places places = Places::Some);
 
 } // namespace gyre

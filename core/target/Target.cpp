@@ -121,6 +121,7 @@ std::vector<EdgeChain> borderSides(const Part& part, const std::vector<int>& fac
     std::vector<EdgeChain> sides;
     for (const EdgeChain& loop : borderLoops(part, faces)) {
         const std::size_t n = loop.edges.size();
+        if (n == 0) continue;
         std::vector<std::size_t> corners; // a corner lies before edge i
         for (std::size_t i = 0; i < n; ++i) {
             if (i == 0 && !loop.closed) continue;

@@ -63,6 +63,14 @@ struct CuttingData {
     bool operator==(const CuttingData&) const = default;
 };
 
+/// What it may stand in at most; 0: nobody said.
+struct CutLimits {
+    double engaged = 0.0; ///< degrees of its round
+    double deep = 0.0;    ///< mm along its axis
+    double chip = 0.0;    ///< mm, the thickest chip
+    [[nodiscard]] bool any() const { return engaged > 0.0 || deep > 0.0 || chip > 0.0; }
+};
+
 /// What cools the cut.
 enum class Coolant : std::uint8_t { None, Flood, Mist, Through };
 inline constexpr int kCoolants = 4;
@@ -79,6 +87,7 @@ struct Assembly {
     double feedPerTooth = 0.05;   ///< mm
     std::vector<CuttingData> materials;
     Coolant coolant = Coolant::None;
+    CutLimits limits;
 
     [[nodiscard]] double feed() const { return spindleSpeed * feedPerTooth * cutter.flutes; } ///< mm/min
     [[nodiscard]] double gaugeLength() const;                                                 ///< tip to spindle nose

@@ -84,6 +84,18 @@ const Form<CuttingData>& cuttingDataForm() {
     return form;
 }
 
+const Form<CutLimits>& limitsForm() {
+    using C = CutLimits;
+    static const Form<C> form = Form<C>("what a cut may ask of a tool")
+                                    .angle("engaged", &C::engaged, 0.0, 360.0, "How much of its round may stand in material; 0: not said")
+                                    .step(5.0)
+                                    .length("deep", &C::deep, 0.0, kLong, "How deep along its axis it may cut; 0: not said")
+                                    .step(0.5)
+                                    .number("chip", &C::chip, 0.0, 10.0, "Thickest chip it may take, mm; 0: not said")
+                                    .step(0.01);
+    return form;
+}
+
 const Form<Assembly>& holderForm() {
     using A = Assembly;
     static const Form<A> form =
@@ -115,6 +127,8 @@ const Form<Assembly>& assemblyForm() {
                 "coolant", &A::coolant,
                 {{Coolant::None, "none", "none"}, {Coolant::Flood, "flood", "flood"}, {Coolant::Mist, "mist", "mist"}, {Coolant::Through, "through", "through the tool"}},
                 "Coolant")
+            .writtenWhenChanged()
+            .part("limits", &A::limits, limitsForm(), "What a cut may ask of it")
             .writtenWhenChanged()
             .check([](const JsonView& v, const A& a) {
                 if (auto ok = validate(a); !ok) v.complain(ok.error().text());

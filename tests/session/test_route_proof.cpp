@@ -1,4 +1,5 @@
 // What the tool meets of the stock as it stands when it comes there: shank, holder, rapids; not once it is gone.
+#include "ReadBack.h"
 #include "Support.h"
 #include "base/Text.h"
 #include "job/Job.h"
@@ -111,6 +112,106 @@ private slots:
         QVERIFY(setWord(other, other.route[0].id, "edge.size", "0.7"));
         const JobResults changed = computed(other);
         QVERIFY(stockFound(*changed.place, {changed.operations[0]}) != proofs[1].stock);
+    }
+    // Feeds follow the cut: never under or over what is allowed, the time told is that of the motion, the program says the same and is read back.
+    // They rest on what stands: another operation before, and they are others.
+    void theFeedFollowsTheCut() {
+        const auto job = [&](bool follows) {
+            Job j = openJob(test::demoFile("yoke-work.gyre.json")).value();
+            j.route.erase(j.route.begin() + 3, j.route.end());
+            for (const char* id : {"op1", "op2"}) j.operation(id)->active = false;
+            if (follows) {
+                [&] {
+                    for (const auto& [key, value] : {std::pair("tool.limits.engaged", "120"), std::pair("feedByCut.on", "true"), std::pair("feedByCut.least", "60"),
+                                                     std::pair("feedByCut.most", "180")})
+                        QVERIFY(setWord(j, "op3", key, value));
+                }();
+            }
+            return j;
+        };
+        const Job plain = job(false), fed = job(true);
+        const JobResults was = computed(plain), is = computed(fed);
+        const OperationResult &before = *was.operations.back(), &now = *is.operations.back();
+        QVERIFY(!before.cutFeed && now.cutFeed && now.cutFeed->least >= 0.6 && now.cutFeed->most <= 1.8 && now.cutFeed->least < 0.95 && now.cutFeed->most > 1.05);
+        QCOMPARE(now.cutFeed->secondsAsAsked, before.motion->duration);
+        QVERIFY(now.motion->duration > before.motion->duration + 1.0);
+        QVERIFY2(now.facts(Stage::Links).find(clockText(now.motion->duration) + " instead of " + clockText(before.motion->duration)) != std::string::npos,
+                 now.facts(Stage::Links).c_str());
+        QCOMPARE(now.path()->size(), before.path()->size());
+        for (std::size_t i = 0; i < now.path()->size(); ++i) {
+            QVERIFY(now.path()->tip[i] == before.path()->tip[i] && now.path()->axis[i] == before.path()->axis[i]);
+            QVERIFY(now.path()->motion[i] == Motion::Cut || now.cutFeed->share[i] <= 1.0F);
+            QCOMPARE(now.path()->feed[i], before.path()->rapid(i) ? before.path()->feed[i] : before.path()->feed[i] * now.cutFeed->share[i]);
+        }
+        QVERIFY(now.shankClearance == before.shankClearance);
+        // Measured with these feeds every chip is a tooth's feed at the most, and what stands in further than it may is slower in proportion, but where
+        // it is as slow as may be.
+        RouteStock route(is.place, m_cache);
+        for (const auto& r : is.operations) route.add(r);
+        const Engagement e = route.engagementOf(route.operations().size() - 1, m_progress, Places::All).value();
+        std::size_t wide = 0;
+        for (std::size_t i = 0; i < e.at.size(); ++i) {
+            if (now.path()->motion[i] != Motion::Cut || now.cutFeed->share[i] < 0.601F) continue;
+            const double most = now.tool.feedPerTooth * std::min(1.0, 120.0 / std::max(1.0, static_cast<double>(e.at[i].angle)));
+            wide += e.at[i].angle > 120.0F;
+            QVERIFY2(static_cast<double>(e.at[i].chip) <= 1.001 * now.tool.feedPerTooth, qPrintable(QString::number(i)));
+            QVERIFY(e.at[i].angle <= 120.0F || static_cast<double>(now.cutFeed->share[i]) <= 1.001 * most / now.tool.feedPerTooth);
+        }
+        QVERIFY(wide > 10);
+        // The program.
+        for (const Dialect dialect : {Dialect::Joints, Dialect::TipControl}) {
+            std::string text;
+            const std::string wrong = test::readAgain(postInputOf(fed, is.place, is.operations), dialect, text);
+            QVERIFY2(wrong.empty(), wrong.c_str());
+        }
+        // With the roughing before it less stands there.
+        Job roughed = fed;
+        roughed.operation("op1")->active = true;
+        QVERIFY(roughed.resolved(*roughed.operation("op3")).rests != fed.resolved(*fed.operation("op3")).rests);
+        const JobResults less = computed(roughed);
+        QVERIFY(less.operations.back()->key != now.key && less.operations.back()->cutFeed->share != now.cutFeed->share);
+        // Without stock nobody knows; the feed stays, and that is said. Its remedy serves.
+        Job bare = fed;
+        std::erase_if(bare.bodies, [](const JobBody& b) { return b.role == "stock"; });
+        const JobResults none = computed(bare);
+        const Finding* f = found(none.operations.back()->findings, "feed-as-asked");
+        QVERIFY(f && f->rank == Rank::Look && !none.operations.back()->cutFeed && f->remedies.size() == 1);
+        QVERIFY(setWord(bare, "op3", f->remedies[0].key, f->remedies[0].value));
+        QVERIFY(!found(computed(bare).operations.back()->findings, "feed-as-asked"));
+    }
+    // What a cut asks of the tool over what the tool may take is told with its place, and each remedy does what it says.
+    void heavyCutsAreTold() {
+        Job job = openJob(test::demoFile("yoke-work.gyre.json")).value();
+        job.route.erase(job.route.begin() + 4, job.route.end());
+        job.route.erase(job.route.begin(), job.route.begin() + 3); // pockets in the full block
+        const auto heavy = [&](const Job& j) {
+            std::vector<Finding> out;
+            const JobResults r = computed(j);
+            const auto proofs = proven(j, r);
+            for (const Finding& f : proofs.back().findings)
+                if (f.code == "heavy-cut") out.push_back(f);
+            return out;
+        };
+        QVERIFY(heavy(job).empty()); // nobody said what it may take
+        QVERIFY(setWord(job, "op4", "tool.limits.chip", "0.03"));
+        std::vector<Finding> told = heavy(job);
+        QVERIFY(!told.empty() && told.size() <= 6);
+        QVERIFY2(told[0].rank == Rank::Look && told[0].span && told[0].place && told[0].amount > 0.045 && told[0].remedies.size() == 2, told[0].text.c_str());
+        const Remedy slower = told[0].remedies[0], follow = told[0].remedies[1];
+        Job slow = job;
+        QVERIFY(setWord(slow, "op4", slower.key, slower.value));
+        for (const Finding& f : heavy(slow)) QFAIL(f.text.c_str());
+        Job following = job;
+        QVERIFY(setWord(following, "op4", follow.key, follow.value));
+        for (const Finding& f : heavy(following)) QFAIL(f.text.c_str());
+        // Wider than it may: slower in proportion it is a Note.
+        QVERIFY(setWord(job, "op4", "tool.limits.chip", "0") && setWord(job, "op4", "tool.limits.engaged", "120"));
+        told = heavy(job);
+        QVERIFY(!told.empty() && told[0].rank == Rank::Look && told[0].amount > 123.0 && told[0].remedies.size() == 1);
+        QVERIFY(setWord(job, "op4", told[0].remedies[0].key, told[0].remedies[0].value));
+        told = heavy(job);
+        QVERIFY(!told.empty());
+        for (const Finding& f : told) QVERIFY2(f.rank == Rank::Note && f.remedies.empty(), f.text.c_str());
     }
     // A slot 15 mm deep, in two steps, with the holder 12 mm over the tip: 3 mm too deep, and the stick-out offered is 15 with a tenth for rounding.
     // Taken, it serves; where a wider neck would touch, or the tool is too short, none is offered.

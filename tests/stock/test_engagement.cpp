@@ -1,7 +1,7 @@
 // What the cutter stands in, against closed forms: slots, half and narrow cuts, depths, chips, plunges, leaning cutters, air.
 #include "Support.h"
 #include "geom/Convex.h"
-#include "stock/Engagement.h"
+#include "stock/CutFeed.h"
 
 using namespace gyre;
 using namespace gyre::test;
@@ -177,6 +177,110 @@ private slots:
                 QVERIFY2(e.most.deep > depth - lowest(0.1 + 0.035 * radius) - 0.3 && e.most.deep < depth - lowest(0.0) + 0.3,
                          qPrintable(QString("%1 for %2").arg(e.most.deep).arg(depth - lowest(0.0))));
         }
+    }
+    // Chips are kept as thick as a tooth's feed: 1 in a slot and in half of one, 1/sin of the engaged angle beside a narrow cut; slower in proportion
+    // where the round stands further in than it may; within what is allowed, always.
+    void feedOfKnownCuts_data() {
+        QTest::addColumn<double>("width");
+        QTest::addColumn<double>("engaged");
+        QTest::addColumn<double>("chip");
+        QTest::addColumn<double>("share");
+        const double narrow = 1.0 / std::sin(std::acos(1.0 - 1.0 / 5.0));
+        QTest::newRow("slot") << 10.0 << 0.0 << 0.0 << 1.0;
+        QTest::newRow("half") << 5.0 << 0.0 << 0.0 << 1.0;
+        QTest::newRow("narrow") << 1.0 << 0.0 << 0.0 << narrow;
+        QTest::newRow("slot, too wide") << 10.0 << 120.0 << 0.0 << 120.0 / 180.0;
+        QTest::newRow("slot, far too wide") << 10.0 << 60.0 << 0.0 << 0.5;
+        QTest::newRow("narrow, thin chips") << 1.0 << 0.0 << 0.04 << 0.04 / 0.05 * narrow;
+    }
+    void feedOfKnownCuts() {
+        QFETCH(double, width);
+        QFETCH(double, engaged);
+        QFETCH(double, chip);
+        QFETCH(double, share);
+        Assembly tool;
+        tool.cutter = cutterOf(CutterShape::Flat, 10.0);
+        tool.spindleSpeed = 6000.0;
+        tool.feedPerTooth = 0.05;
+        tool.limits = {engaged, 0.0, chip};
+        const Toolpath path = straight(width - 5.0, -4.0);
+        const Engagement e = of(blockOf({-50, 0, -12}, {20, 24, 0}, 0.1), path, tool.cutter);
+        const CutFeed fed = feedByCut(path, e, tool, {true, 50.0, 200.0});
+        QVERIFY2(near(fed.share[1], share, 0.05 * share), qPrintable(QString("%1 for %2").arg(fed.share[1]).arg(share)));
+        QVERIFY(fed.share[0] == 1.0F && fed.least == fed.most && near(fed.most, fed.share[1], 1e-6));
+        QVERIFY(near(feedByCut(path, e, tool, {true, 95.0, 105.0}).share[1], std::clamp(share, 0.95, 1.05), 1e-6) || near(share, 1.0, 0.05));
+    }
+    // By another way: the share of a place is the least that any place of the same cut asks for, grown by how far that is. Random paths and engagements.
+    void feedIsTheLeastAroundIt() {
+        test::Random random(20271129);
+        for (int round = 0; round < 200; ++round) {
+            Assembly tool;
+            tool.cutter = cutterOf(CutterShape::Flat, random.number(1, 20));
+            tool.feedPerTooth = random.number(0.01, 0.1);
+            tool.limits = {random.number(0, 1) < 0.5 ? 0.0 : random.number(20, 200), random.number(0, 1) < 0.5 ? 0.0 : random.number(0.1, 9),
+                           random.number(0, 1) < 0.5 ? 0.0 : random.number(0.01, 0.1)};
+            const FeedByCut words{true, random.number(5, 100), random.number(100, 500)};
+            Toolpath path;
+            Engagement e;
+            const auto n = static_cast<std::size_t>(random.number(1, 80));
+            std::vector<double> way{0.0}, asked;
+            for (std::size_t i = 0; i < n; ++i) {
+                const Motion motion = random.number(0, 1) < 0.1 ? Motion::Rapid : random.number(0, 1) < 0.1 ? Motion::LeadIn : Motion::Cut;
+                path.push({random.number(-1, 1), random.number(-1, 1), i * random.number(0, 1)}, Vec3::UnitZ(), motion, 0, 500.0);
+                const bool air = random.number(0, 1) < 0.2;
+                e.at.push_back(
+                    air ? Engaged()
+                        : Engaged{static_cast<float>(random.number(1, 360)), static_cast<float>(random.number(0.1, 9)), static_cast<float>(random.number(0.002, 0.1))});
+                if (i > 0) way.push_back(way.back() + (path.tip[i] - path.tip[i - 1]).norm());
+                const Engaged& k = e.at.back();
+                double share = 1.0;
+                if (!air && motion != Motion::Rapid) {
+                    share = tool.feedPerTooth / static_cast<double>(k.chip);
+                    if (tool.limits.chip > 0.0) share = std::min(share, tool.limits.chip / static_cast<double>(k.chip));
+                    if (tool.limits.engaged > 0.0 && static_cast<double>(k.angle) > tool.limits.engaged)
+                        share = std::min(share, tool.limits.engaged / static_cast<double>(k.angle));
+                    if (tool.limits.deep > 0.0 && static_cast<double>(k.deep) > tool.limits.deep) share = std::min(share, tool.limits.deep / static_cast<double>(k.deep));
+                    share = std::clamp(share, 0.01 * words.least, motion == Motion::Cut ? 0.01 * words.most : 1.0);
+                }
+                asked.push_back(share);
+            }
+            const CutFeed fed = feedByCut(path, e, tool, words);
+            for (std::size_t i = 0; i < n; ++i) {
+                double least = asked[i];
+                const auto at = [&](std::size_t k) { least = std::min(least, asked[k] * std::pow(2.0, std::abs(way[i] - way[k]) / (0.5 * tool.cutter.diameter))); };
+                if (path.motion[i] != Motion::Rapid) {
+                    for (std::size_t k = i; k-- > 0 && path.motion[k] != Motion::Rapid;) at(k);
+                    for (std::size_t k = i + 1; k < n && path.motion[k] != Motion::Rapid; ++k) at(k);
+                }
+                QVERIFY2(near(fed.share[i], least, 1e-5 * least), qPrintable(QString("round %1, %2: %3 for %4").arg(round).arg(i).arg(fed.share[i]).arg(least)));
+            }
+        }
+    }
+    // Through a step in the block: shallow, deep, shallow again. The deep stretch is told where it is, and nothing else.
+    void heavyStretches() {
+        TriangleMesh low = block({-50, -20, -12}, {50, 20, -6});
+        const TriangleMesh high = block({-10, -20, -12}, {15, 20, 0});
+        Progress progress;
+        const Stock stock = Stock::of({&low, &high}, 0.2, progress).value();
+        Toolpath path;
+        path.push({-60, 0, -8}, Vec3::UnitZ(), Motion::Rapid, 0, 0.0);
+        for (int i = 0; i <= 240; ++i) path.push({-60 + 0.5 * i, 0, -8}, Vec3::UnitZ(), Motion::Cut, 0, 600.0);
+        const Engagement e = of(stock, path, cutterOf(CutterShape::Flat, 10));
+        const auto at = [&](std::size_t i) { return path.tip[i].x(); };
+        const std::vector<HeavyCut> deep = heavyCuts(path, e, {0.0, 5.0, 0.0}, {});
+        QCOMPARE(deep.size(), std::size_t(1));
+        QVERIFY(deep[0].what == HeavyCut::What::Deep && near(deep[0].amount, 8.0, 0.3) && deep[0].limit == 5.0 && !deep[0].slowed);
+        // The cutter's round comes to the step 5 before its middle does; the sides of a step that it leaves are cut until the middle is there.
+        QVERIFY2(near(at(deep[0].first), -15.0, 1.5) && near(at(deep[0].last), 15.0, 1.5), qPrintable(QString("%1 to %2").arg(at(deep[0].first)).arg(at(deep[0].last))));
+        QVERIFY(heavyCuts(path, e, {0.0, 8.5, 0.0}, {}).empty() && heavyCuts(path, e, {}, {}).empty() && heavyCuts(path, e, {181.0, 0.0, 0.051}, {}).empty());
+        const std::vector<HeavyCut> all = heavyCuts(path, e, {90.0, 5.0, 0.04}, {});
+        QCOMPARE(all.size(), std::size_t(3));
+        QVERIFY(near(all[0].amount, 180.0, 2.0) && near(all[2].amount, 0.05, 0.001) && at(all[0].first) < -48.0 && at(all[0].last) > 44.0);
+        // Slow enough all along, and not for one place.
+        std::vector<float> share(path.size(), 0.6F);
+        QVERIFY(heavyCuts(path, e, {0.0, 5.0, 0.0}, share)[0].slowed);
+        share[deep[0].worst] = 0.9F;
+        QVERIFY(!heavyCuts(path, e, {0.0, 5.0, 0.0}, share)[0].slowed);
     }
 };
 

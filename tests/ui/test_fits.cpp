@@ -1,7 +1,9 @@
-// Which assemblies reach it: the list over the view, taken with two clicks.
+// What lies over the view: which assemblies reach it, taken with two clicks; several ways of doing an operation, side by side.
 #include "WindowTest.h"
 #include "model/Fits.h"
 #include "model/Picks.h"
+#include "model/Variants.h"
+#include "panels/VariantsPanel.h"
 #include <QAction>
 
 using namespace gyre;
@@ -132,6 +134,83 @@ private slots:
         m_model->fits().open(false);
         QTRY_VERIFY_WITH_TIMEOUT(m_model->fits().settled(), 60000);
         QVERIFY(!m_window->findChild<QFrame*>("fitsPanel")->isVisible());
+    }
+    // Another way of doing it: put aside, changed, compared, looked at, taken, kept.
+    void variantsSideBySide() {
+        auto& variants = m_model->variants();
+        const auto waitForThem = [&](std::size_t count) {
+            QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && !m_model->stale() && variants.settled() && variants.trouble().isEmpty() && variants.all().size() == count,
+                                     120000);
+        };
+        const double spacing = m_model->recipe()->pattern.spacing;
+        m_actions = 0;
+        QTest::keyClick(m_window.get(), Qt::Key_V, Qt::ControlModifier | Qt::ShiftModifier);
+        auto* panel = m_window->findChild<VariantsPanel*>();
+        QVERIFY(panel->isVisible() && find<QLabel>("variants.trouble")->text().contains("one way") && !m_window->findChild<QPushButton*>("variants.keep")->isEnabled());
+        click(find<QPushButton>("variants.add"));
+        type("pattern.spacing", "1.3");
+        settle();
+        waitForThem(2);
+        QVERIFY(m_actions <= 4 && m_model->recipe()->variant == "B");
+        QVERIFY(find<QLabel>("variant.B.differs")->text().contains("1.3"));
+        // The figures are those of the table, which is within the view.
+        const auto table = variants.table();
+        int row = 0;
+        for (const VariantLine& line : table) {
+            if (line.alike) {
+                QVERIFY(find<QLabel>("variants.alike")->text().contains(QString::fromStdString(line.said[0])));
+                continue;
+            }
+            ++row;
+            for (std::size_t i = 0; i < 2; ++i) {
+                auto* cell = m_window->findChild<QLabel*>(QString("variant.%1.%2").arg(i ? "B" : "A").arg(row));
+                QVERIFY(cell && panel->rect().contains(cell->mapTo(panel, cell->rect().bottomRight())));
+                QCOMPARE(cell->property("role").toString() == "title", line.best[i] == true);
+                QCOMPARE(cell->text(), QString::fromStdString(line.said[i]));
+            }
+        }
+        QVERIFY(row >= 4);
+        QVERIFY(m_window->view().rect().contains(panel->geometry()));
+        // Under the pointer: its rows beside those in hand.
+        QVERIFY(!variants.pointed());
+        auto* head = m_window->findChild<QWidget*>("variant.A");
+        QEnterEvent enter(QPointF(4, 4), QPointF(4, 4), QPointF(4, 4));
+        QApplication::sendEvent(head, &enter);
+        QVERIFY(variants.pointed() && variants.pointed()->rows.size() > m_model->result()->pattern->rows.size());
+        QEvent leave(QEvent::Leave);
+        QApplication::sendEvent(head, &leave);
+        QVERIFY(!variants.pointed());
+        // Taken and back again by undo; what is computed is there at once and the same.
+        click(find<QPushButton>("variant.A.take"));
+        QTRY_COMPARE(m_model->recipe()->pattern.spacing, spacing);
+        waitForThem(2);
+        QVERIFY(m_model->recipe()->variant == "A" && find<QPushButton>("variant.B.take") && !m_window->findChild<QPushButton*>("variant.A.take"));
+        m_model->undo();
+        QTRY_COMPARE(m_model->recipe()->pattern.spacing, 1.3);
+        waitForThem(2);
+        // Both lists lie at the same place: one at a time.
+        m_model->fits().open(true);
+        QVERIFY(!variants.isOpen() && !panel->isVisible());
+        variants.open(true);
+        QVERIFY(!m_model->fits().isOpen() && panel->isVisible());
+        waitForThem(2);
+        // Kept: the other one is gone, and the operation is removed with all of its variants.
+        click(find<QPushButton>("variants.add"));
+        waitForThem(3);
+        click(find<QPushButton>("variant.A.drop"));
+        waitForThem(2);
+        click(find<QPushButton>("variants.keep"));
+        QTRY_VERIFY(m_model->job().variants.empty() && m_model->recipe()->variant.empty() && m_model->recipe()->pattern.spacing == 1.3);
+        QTRY_VERIFY(variants.settled() && variants.all().empty());
+        click(find<QPushButton>("variants.add"));
+        QTRY_VERIFY(m_model->job().variants.size() == 1);
+        m_model->route().remove(m_model->chosen());
+        QVERIFY(m_model->job().variants.empty());
+        m_model->undo();
+        QCOMPARE(m_model->job().variants.size(), std::size_t(1));
+        panel->setFocus();
+        QTest::keyClick(panel, Qt::Key_Escape);
+        QVERIFY(!variants.isOpen());
     }
 };
 

@@ -375,6 +375,51 @@ private slots:
         QVERIFY(!stock().picture());
         waitForStock();
     }
+    // What a tool may take is said on its bench; what asks more of it is told in Prove, and its cure lets the feed follow the cut, which the sentence says then.
+    void aHeavyCutAndAFeedThatFollows() {
+        openJobFile("yoke-work.gyre.json");
+        m_model->change("side pockets alone", [](Job& j) { std::erase_if(j.route, [](const Recipe& r) { return r.id != "op4"; }); });
+        m_model->select("op4");
+        settle();
+        QTest::keyClick(m_window.get(), Qt::Key_T, Qt::ControlModifier);
+        QTRY_VERIFY(m_model->tools().isOpen());
+        click(find<QPushButton>("tool.flat-10"));
+        QTRY_COMPARE(m_model->tools().shownId(), QString("flat-10"));
+        type("tool.chip", "0.03");
+        QTRY_COMPARE(m_model->job().tool("flat-10")->limits.chip, 0.03);
+        type("tool.engaged", "400"); // refused: there is no more of it than 360
+        QCOMPARE(m_model->job().tool("flat-10")->limits.engaged, 0.0);
+        m_model->setBench(Bench::Cut);
+        settle();
+        QVERIFY(!wordFor("feedByCut.most"));
+        QTest::keyClick(m_window.get(), Qt::Key_P, Qt::ControlModifier);
+        QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->proof("op4"), 120000);
+        m_model->setBench(Bench::Prove);
+        QTRY_VERIFY(find<QPushButton>("fix.feedByCut.on.heavy-cut"));
+        QVERIFY(!m_model->hazards().empty()); // playing stops there
+        m_actions = 0;
+        click(find<QPushButton>("show.heavy-cut"));
+        QVERIFY(m_model->location() > 0);
+        click(find<QPushButton>("fix.feedByCut.on.heavy-cut"));
+        QCOMPARE(m_actions, 2);
+        QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && !m_model->stale() && m_model->result() && m_model->result()->cutFeed, 120000);
+        m_model->computeNow(true);
+        QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->proof("op4"), 120000);
+        QVERIFY(!find<QPushButton>("fix.feedByCut.on.heavy-cut") && m_model->hazards().empty());
+        m_model->setBench(Bench::Cut);
+        type("feedByCut.most", "180");
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->upToDate("op4"), 120000);
+        QCOMPARE(m_model->recipe()->feedByCut.most, 180.0);
+        type("feedByCut.least", "200"); // more than all of it is refused
+        QVERIFY(m_model->recipe()->feedByCut.least <= 100.0);
+        choose("feedByCut.on", "false");
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->upToDate("op4") && !m_model->result()->cutFeed, 120000);
+        QVERIFY(!wordFor("feedByCut.most"));
+        while (!m_model->undoLabel().isEmpty()) m_model->undo();
+        QVERIFY(!m_model->job().tool("flat-10")->limits.any());
+    }
 };
 
 int main(int argc, char** argv) { return runWindowTest<TestStockShow>(argc, argv); }
