@@ -145,6 +145,7 @@ bool makeVariantsJob(Job job, const Part& part, const std::filesystem::path& fol
     rows.axis = AxisSpec{};
     rows.axis.rule = AxisRule::Fixed;
     rows.guard.response = GuardResponse::Drop; // along the foot of the walls
+    rows.link.skin = {SkinKind::Plane, 70.0, 2};
     const std::string id = rows.id;
     if (!addVariant(job, id)) return false;
     Recipe& planes = *job.operation(id);

@@ -361,31 +361,33 @@ bool Runner::linkAndMove(const Guard& guard) {
 // The same path with other feeds, and the motion that comes of them.
 bool Runner::followTheCut() {
     if (!m_s.recipe.feedByCut.on || m_s.out.links->path.empty()) return true;
-    const auto noStock = [&](const char* reason) {
+    const auto noStock = [&] {
         Finding f;
         f.rank = Rank::Look;
         f.code = "feed-as-asked";
         f.stage = stageName(Stage::Links);
         f.text = "the feed cannot follow the cut and stays as it is asked for";
-        f.reason = reason;
+        f.reason = "there is no stock";
         f.remedies.push_back({"Leave the feed as it is", "feedByCut.on", "false"});
         m_s.add({f});
         return true;
     };
     const auto& bodies = m_s.place.bodies;
-    if (!m_s.present || std::none_of(bodies.begin(), bodies.end(), [](const PlacedBody& b) { return b.role == "stock"; })) return noStock("there is no stock");
-    m_s.key = Hash().add(m_s.key).add("Feed").add(recipeForm().write(m_s.recipe)["feedByCut"].dump()).add(m_s.recipe.rests).add(m_s.place.stock).value();
+    if (!m_s.present || std::none_of(bodies.begin(), bodies.end(), [](const PlacedBody& b) { return b.role == "stock"; })) return noStock();
+    // What the cutter stands in is measured once for all words of the feed.
+    m_s.key = Hash().add(m_s.key).add("Engagement").add(m_s.recipe.rests).add(m_s.place.stock).value();
     const Toolpath& path = m_s.out.links->path;
-    if (!m_s.take(Stage::Links, m_s.key + 3, m_s.out.cutFeed, [&]() -> Result<CutFeed> {
+    std::shared_ptr<const Engagement> engaged;
+    if (!m_s.take(Stage::Links, m_s.key, engaged, [&]() -> Result<Engagement> {
             const auto left = m_s.present(m_s.progress);
             if (!left) return tl::unexpected(left.error());
-            const auto engaged = engagement(**left, path, m_s.out.tool.cutter, m_s.out.tool.spindleSpeed, m_s.progress, Places::All);
-            if (!engaged) return tl::unexpected(engaged.error());
-            CutFeed fed = feedByCut(path, *engaged, m_s.out.tool, m_s.recipe.feedByCut);
-            fed.secondsAsAsked = m_s.out.motion->duration;
-            return fed;
+            return engagement(**left, path, m_s.out.tool.cutter, m_s.out.tool.spindleSpeed, m_s.progress, Places::All);
         }))
         return false;
+    CutFeed fed = feedByCut(path, *engaged, m_s.out.tool, m_s.recipe.feedByCut);
+    fed.secondsAsAsked = m_s.out.motion->duration;
+    m_s.out.cutFeed = std::make_shared<const CutFeed>(std::move(fed));
+    m_s.key = Hash().add(m_s.key).add("Feed").add(recipeForm().write(m_s.recipe)["feedByCut"].dump()).value();
     const auto refed = [&]() -> Result<LinkResult> {
         LinkResult links = *m_s.out.links;
         for (std::size_t i = 0; i < links.path.size(); ++i)

@@ -178,7 +178,9 @@ std::string checksTextOf(const Recipe& r) {
 }
 
 std::string keyTextOf(const Recipe& r) {
-    std::string out = recipeForm().write(r).dump() + placesTextOf(r);
+    OrderedJson words = recipeForm().write(r);
+    words.erase("variant"); // which of several ways it is called changes nothing
+    std::string out = words.dump() + placesTextOf(r);
     if (r.rests != 0) out += std::to_string(r.rests);
     return out;
 }

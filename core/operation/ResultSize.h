@@ -47,6 +47,7 @@ inline std::size_t bytesOf(const LinkResult& r) {
     return sizeof r + bytesOf(r.path) + r.passStart.size() * sizeof(std::size_t) + r.away.size() + r.pieces.size() * sizeof(LinkResult::Piece) +
            r.origins.size() * sizeof(PassOrigin) + bytesOf(r.findings);
 }
+inline std::size_t bytesOf(const Engagement& e) { return sizeof e + e.at.size() * sizeof(Engaged); }
 inline std::size_t bytesOf(const CutFeed& f) { return sizeof f + f.share.size() * sizeof(float); }
 inline std::size_t bytesOf(const JointMotion& m) {
     return sizeof m + m.values.size() * sizeof(double) + m.size() * (2 * sizeof(std::uint32_t) + sizeof(float) + sizeof(double)) + bytesOf(m.findings);

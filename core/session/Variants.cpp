@@ -57,7 +57,7 @@ struct Figure {
     const char* what;
     double (*value)(const OperationResult& r, const Machine& machine); ///< NaN: nothing to say
     std::string (*words)(double value);
-    bool lessIsBetter = true;
+    enum class Better { Less, More, Neither } better = Better::Less;
 };
 
 /// Of what was computed, not of how: these are told even where all are alike.
@@ -87,7 +87,7 @@ std::string number(double v) { return fmt::format("{:.0f}", v); }
 const Figure kFigures[] = {
     {"Time", [](const OperationResult& r, const Machine&) { return r.motion ? secondsOf(r) : kNothing; }, clockText},
     {"Way in all", [](const OperationResult& r, const Machine&) { return r.path() ? pathLength(*r.path()).all : kNothing; }, metres},
-    {"Of that cutting", [](const OperationResult& r, const Machine&) { return r.path() ? pathLength(*r.path()).cutting : kNothing; }, metres},
+    {"Of that cutting", [](const OperationResult& r, const Machine&) { return r.path() ? pathLength(*r.path()).cutting : kNothing; }, metres, Figure::Better::Neither},
     {"Retracts", [](const OperationResult& r, const Machine&) { return r.links ? static_cast<double>(r.links->retracts) : kNothing; }, number},
     {"Widest gap", [](const OperationResult& r, const Machine&) { return r.pattern && r.pattern->widestGap > 0.0 ? r.pattern->widestGap : kNothing; }, mm},
     {"Highest scallop", [](const OperationResult& r, const Machine&) { return r.scallop > 0.0 ? r.scallop : kNothing; },
@@ -104,8 +104,8 @@ const Figure kFigures[] = {
      [](double v) { return fmt::format("{:.0f}°/min", v); }},
     {"They turn in all", [](const OperationResult& r, const Machine& m) { return r.motion ? rotaryFigures(*r.motion, m).turned : kNothing; },
      [](double v) { return fmt::format("{:.0f}°", v); }},
-    {"Shank, nearest", [](const OperationResult& r, const Machine&) { return r.links ? leastOver(r, r.shankClearance) : kNothing; }, clear, false},
-    {"Holder, nearest", [](const OperationResult& r, const Machine&) { return r.links ? leastOver(r, r.holderClearance) : kNothing; }, clear, false},
+    {"Shank, nearest", [](const OperationResult& r, const Machine&) { return r.links ? leastOver(r, r.shankClearance) : kNothing; }, clear, Figure::Better::More},
+    {"Holder, nearest", [](const OperationResult& r, const Machine&) { return r.links ? leastOver(r, r.holderClearance) : kNothing; }, clear, Figure::Better::More},
     {"Stops", [](const OperationResult& r, const Machine&) { return ranked(r, Rank::Stop); }, number},
     {"To look at", [](const OperationResult& r, const Machine&) { return ranked(r, Rank::Look); }, number},
 };
@@ -157,10 +157,11 @@ std::vector<VariantLine> tableOf(const std::vector<VariantResult>& variants, con
         // What reads alike is alike.
         std::size_t best = variants.size();
         for (std::size_t i = 0; i < values.size(); ++i)
-            if (!std::isnan(values[i]) && (best == variants.size() || (figure.lessIsBetter ? values[i] < values[best] : values[i] > values[best]))) best = i;
+            if (!std::isnan(values[i]) && (best == variants.size() || (figure.better == Figure::Better::More ? values[i] > values[best] : values[i] < values[best])))
+                best = i;
         const bool alike = std::all_of(said.said.begin(), said.said.end(), [&](const std::string& s) { return s.empty() || s == said.said[best]; });
         said.alike = alike && !always(figure.what);
-        for (std::size_t i = 0; i < values.size() && !alike; ++i) said.best[i] = said.said[i] == said.said[best];
+        for (std::size_t i = 0; i < values.size() && !alike && figure.better != Figure::Better::Neither; ++i) said.best[i] = said.said[i] == said.said[best];
         out.push_back(std::move(said));
     }
     return out;
