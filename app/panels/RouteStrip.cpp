@@ -37,17 +37,18 @@ void RouteStrip::refresh() {
             s.operation = QString::fromStdString(r.id);
             s.number = m_route.numberOf(r);
             const auto done = m_open.result(s.operation);
-            s.known = done != nullptr && done->complete();
+            const std::shared_ptr<const JointMotion> motion = done ? done->motion : nullptr;
+            s.known = motion != nullptr;
             const auto* proof = m_open.proof(s.operation);
             s.proven = proof != nullptr;
             const auto stop = [](const Finding& f) { return f.rank == Rank::Stop; };
             s.stops =
                 (done && std::any_of(done->findings.begin(), done->findings.end(), stop)) || (proof && std::any_of(proof->findings.begin(), proof->findings.end(), stop));
             s.from = from;
-            s.to = from + (done && s.known ? done->motion->duration : kUnknown);
-            if (done && s.known)
+            s.to = from + (motion ? motion->duration : kUnknown);
+            if (motion)
                 for (const PathHazard& h : done->hazards)
-                    if (h.last < done->motion->stepOf.size()) s.hazards.emplace_back(done->motion->timeOf(h.first), done->motion->timeOf(h.last));
+                    if (h.last < motion->stepOf.size()) s.hazards.emplace_back(motion->timeOf(h.first), motion->timeOf(h.last));
             from = s.to;
             m_stretches.push_back(std::move(s));
         }

@@ -166,7 +166,8 @@ Curve Curve::moved(const Frame& f) const {
 }
 
 Curve Curve::between(double from, double to) const {
-    if (pieces() == 0) return *this;
+    const std::size_t count = pieces();
+    if (count == 0) return *this;
     const double whole = length();
     if (!m_closed) {
         from = std::clamp(from, 0.0, whole);
@@ -176,12 +177,12 @@ Curve Curve::between(double from, double to) const {
     std::vector<CurveKnot> k;
     Place a = atLength(from), b = atLength(to);
     // At a knot the stretch has the tangent of its own side: knots may be corners.
-    if (a.t > 1.0 - 1e-9 && (m_closed || a.piece + 1 < pieces())) a = {(a.piece + 1) % pieces(), 0.0};
-    if (b.t < 1e-9 && (m_closed || b.piece > 0)) b = {(b.piece + pieces() - 1) % pieces(), 1.0};
+    if (a.t > 1.0 - 1e-9 && (m_closed || a.piece + 1 < count)) a = {(a.piece + 1) % count, 0.0};
+    if (b.t < 1e-9 && (m_closed || b.piece > 0)) b = {(b.piece + count - 1) % count, 1.0};
     const Vec3 ta = tangent(a), tb = tangent(b);
     k.push_back({at(a), ta, ta});
     double s = from;
-    for (std::size_t i = a.piece, n = 0; n <= 2 * pieces() + 1; i = (i + 1) % pieces(), ++n) {
+    for (std::size_t i = a.piece, n = 0; n <= 2 * count + 1; i = (i + 1) % count, ++n) {
         s += n == 0 ? pieceLength(i) - bezierLength(cubic(i), a.t) : pieceLength(i);
         if (s >= to - 1e-9) break;
         const CurveKnot& next = m_knots[(i + 1) % m_knots.size()];

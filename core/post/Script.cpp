@@ -237,7 +237,7 @@ void put(lua_State* L, const char* key, bool value) {
 /// Keeps the functions of a script where asking for them needs no memory.
 int findFunctions(lua_State* L) {
     auto& has = *static_cast<std::array<int, 3>*>(lua_touserdata(L, 1));
-    for (std::size_t i = 0; i < has.size(); ++i) {
+    for (std::size_t i = 0; i < std::size(kFunctions); ++i) {
         lua_getglobal(L, kFunctions[i]);
         if (lua_isfunction(L, -1)) has[i] = luaL_ref(L, LUA_REGISTRYINDEX);
     }

@@ -29,7 +29,8 @@ std::vector<std::string> differences(const Job& job, const Recipe& first, const 
     const auto a = wordsOf(first), b = wordsOf(other);
     std::vector<std::string> out;
     std::set<std::string> listed;
-    for (const auto& [key, value] : b) {
+    for (const auto& word : b) {
+        const std::string &key = word.first, &value = word.second;
         const auto known = a.find(key); // what is not written is as it is without being said
         if ((known != a.end() ? known->second : wordOf(job, first.id, key)) == value) continue;
         if (key == "tool") {

@@ -211,7 +211,9 @@ private slots:
                     QCOMPARE(operationKey(7, r, nullptr), operationKey(7, other, nullptr));
                     if (!form.shake(w, other, dice)) continue;
                     ++changed;
-                    QVERIFY2(operationKey(7, r, nullptr) != operationKey(7, other, nullptr), info.words[w].key.c_str());
+                    // Which of several ways it is called is the one word that nothing rests on: what is proven of it stays so when the others are dropped.
+                    const bool sameKey = operationKey(7, r, nullptr) == operationKey(7, other, nullptr);
+                    QVERIFY2(sameKey == (info.words[w].key == "variant"), info.words[w].key.c_str());
                 }
                 QVERIFY2(changed > 0 || info.words[w].key == "kind", info.words[w].key.c_str());
                 ++words;
