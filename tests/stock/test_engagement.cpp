@@ -276,6 +276,16 @@ private slots:
         const std::vector<HeavyCut> all = heavyCuts(path, e, {90.0, 5.0, 0.04}, {});
         QCOMPARE(all.size(), std::size_t(3));
         QVERIFY(near(all[0].amount, 180.0, 2.0) && near(all[2].amount, 0.05, 0.001) && at(all[0].first) < -48.0 && at(all[0].last) > 44.0);
+        // Wherever the places lie that are looked at, what is heavy is not told later than it begins.
+        for (int phase = 0; phase < 13; ++phase) {
+            Toolpath shifted;
+            shifted.push({-60 + 0.1 * phase, 0, -8}, Vec3::UnitZ(), Motion::Rapid, 0, 0.0);
+            for (int i = 0; i <= 600; ++i) shifted.push({-60 + 0.1 * phase + 0.2 * i, 0, -8}, Vec3::UnitZ(), Motion::Cut, 0, 600.0);
+            const auto cuts = heavyCuts(shifted, of(stock, shifted, cutterOf(CutterShape::Flat, 10)), {0.0, 5.0, 0.0}, {});
+            QCOMPARE(cuts.size(), std::size_t(1));
+            const double first = shifted.tip[cuts[0].first].x();
+            QVERIFY2(first < -14.9 && first > -16.9, qPrintable(QString("phase %1: from %2").arg(phase).arg(first)));
+        }
         // Slow enough all along, and not for one place.
         std::vector<float> share(path.size(), 0.6F);
         QVERIFY(heavyCuts(path, e, {0.0, 5.0, 0.0}, share)[0].slowed);
