@@ -436,7 +436,7 @@ void ToolCards::fillSpeeds(const Assembly& a) {
     cooled->set(tr("Cooled by {}."), {coolant});
     m_speeds->addWidget(cooled);
     auto* limits = new Sentence(this);
-    limits->set(tr("A cut may hold {} of its round, reach {} along its axis, and make chips of {} (0: not said)."),
+    limits->set(tr("It may cut with {} of its round at most, {} deep along its axis, chips {} thick (0: not said)."),
                 {number(K::Angle, "engaged", tr("Most of its round that may stand in material"), 5), number(K::Length, "deep", tr("Deepest cut along its axis"), 0.5),
                  number(K::Length, "chip", tr("Thickest chip"), 0.01)});
     m_speeds->addWidget(limits);
