@@ -81,7 +81,7 @@ TapeChart::Laid TapeChart::lay(const Asked& asked) {
         if (asked.guarded) holder.demanded = asked.guarded->holderClearance;
     }
     if (r->cutFeed && r->cutFeed->share.size() == n)
-        channel(tr("feed"), "%", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : 100.0F * r->cutFeed->share[i]; }).demanded = 100.0;
+        channel(tr("feed"), "%", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : 100.0F * r->cutFeed->share[i]; });
     if (asked.figures && asked.figures->rate.size() == n)
         channel(tr("removal"), "cm³/min", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : asked.figures->rate[i]; });
     if (asked.figures && asked.figures->engagement.at.size() == n) {

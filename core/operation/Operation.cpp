@@ -378,6 +378,7 @@ bool Runner::followTheCut() {
     m_s.key = Hash().add(m_s.key).add("Engagement").add(m_s.recipe.rests).add(m_s.place.stock).value();
     const Toolpath& path = m_s.out.links->path;
     std::shared_ptr<const Engagement> engaged;
+    const Progress::Span span(m_s.progress, 0.9, 0.95);
     if (!m_s.take(Stage::Links, m_s.key, engaged, [&]() -> Result<Engagement> {
             const auto left = m_s.present(m_s.progress);
             if (!left) return tl::unexpected(left.error());
@@ -484,7 +485,7 @@ bool Runner::stages() {
     tellSwings();
     cure();
     if (!m_s.knows<Clearances>(way + 1) && m_early) m_early(std::make_shared<const OperationResult>(m_s.out));
-    m_s.progress.report(0.9, "Measuring clearances");
+    m_s.progress.report(m_s.out.cutFeed ? 0.95 : 0.9, "Measuring clearances");
     return measure(guard, way + 1);
 }
 

@@ -42,7 +42,8 @@ std::vector<std::string> differences(const Job& job, const Recipe& first, const 
         if (info) {
             const bool none = value.empty() || value == "null" || value == "[]" || value == "{}";
             const auto option = std::find_if(info->options.begin(), info->options.end(), [&](const WordOption& o) { return o.id == value; });
-            out.push_back(fmt::format("{}: {}", info->what, none ? "none" : option != info->options.end() ? option->label : value));
+            const char* unit = none ? "" : info->kind == WordKind::Length || info->kind == WordKind::Place ? " mm" : info->kind == WordKind::Angle ? "°" : "";
+            out.push_back(fmt::format("{}: {}{}", info->what, none ? "none" : option != info->options.end() ? option->label : value, unit));
             continue;
         }
         // Of a list it is said once that it is another.

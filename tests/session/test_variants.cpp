@@ -89,7 +89,7 @@ private slots:
         };
         QVERIFY(all[0].differs.empty());
         QCOMPARE(all[1].differs.size(), std::size_t(1));
-        QVERIFY2(all[1].differs[0].find("1.2") != std::string::npos, all[1].differs[0].c_str());
+        QVERIFY2(all[1].differs[0].ends_with(": 1.2 mm"), all[1].differs[0].c_str());
         QVERIFY(all[2].differs.size() >= 3);
         for (std::size_t i = 0; i < all.size(); ++i) {
             Job alone = job;

@@ -2,6 +2,7 @@
 #include "WindowTest.h"
 #include "base/Units.h"
 #include "panels/FindingsPanel.h"
+#include "panels/TapePanel.h"
 #include <QAction>
 #include <QFile>
 #include <QJsonArray>
@@ -411,6 +412,12 @@ private slots:
         settle();
         QTRY_VERIFY_WITH_TIMEOUT(m_model->upToDate("op4"), 120000);
         QCOMPARE(m_model->recipe()->feedByCut.most, 180.0);
+        // The tape says the share that the path has there.
+        auto* tape = find<TapeChart>("tape");
+        const auto& share = m_model->result()->cutFeed->share;
+        m_model->setLocation(static_cast<std::size_t>(std::min_element(share.begin(), share.end()) - share.begin()));
+        QVERIFY(share[m_model->location()] < 0.9F);
+        QTRY_COMPARE(tape->valueHere("feed"), QString("%1 %").arg(100.0 * static_cast<double>(share[m_model->location()]), 0, 'f', 1));
         type("feedByCut.least", "200"); // more than all of it is refused
         QVERIFY(m_model->recipe()->feedByCut.least <= 100.0);
         choose("feedByCut.on", "false");
