@@ -35,25 +35,13 @@ private:
 
 FitsPanel::FitsPanel(OpenJob& open, Fits& fits, QWidget* parent) : OverView("fitsPanel", kWide, parent), m_open(open), m_fits(fits) {
     setAccessibleName(tr("Assemblies that do the work"));
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(14, 10, 10, 10);
-    column->setSpacing(6);
-    auto* head = new QHBoxLayout;
-    m_heading = new QLabel(this);
-    m_heading->setProperty("role", "heading");
-    head->addWidget(m_heading, 1);
-    head->addWidget(closeButton("fits.close", tr("Close the list of assemblies")));
-    column->addLayout(head);
+    auto* column = begin("fits.close", tr("Close the list of assemblies"));
     auto* sentence = new Sentence(this);
     m_step = new Word(Word::Kind::Length, "fits.step", tr("Step that stick-outs are rounded up to"), sentence);
     connect(m_step, &Word::changed, this, [this](const QString&, const QString& value) { m_fits.setStep(value.toDouble()); });
     sentence->set(tr("The axis stays as it is. Stick-outs are rounded up to {}."), {m_step});
     column->addWidget(sentence);
-    m_trouble = new QLabel(this);
-    m_trouble->setObjectName("fits.trouble");
-    m_trouble->setProperty("role", "soft");
-    m_trouble->setWordWrap(true);
-    column->addWidget(m_trouble);
+    m_trouble = softLine("fits.trouble", column);
     m_scroll = new QScrollArea(this);
     m_scroll->setWidgetResizable(true);
     m_scroll->setFrameShape(QFrame::NoFrame);

@@ -3,6 +3,7 @@
 #include "model/Fits.h"
 #include "panels/OverView.h"
 #include <QLabel>
+#include <QPushButton>
 #include <QScrollArea>
 #include <QVBoxLayout>
 
@@ -19,7 +20,7 @@ private:
     QWidget* rowFor(std::size_t fit, double tallest);
     OpenJob& m_open;
     Fits& m_fits;
-    QLabel *m_heading, *m_trouble;
+    QLabel* m_trouble;
     QVBoxLayout* m_rows;
     QScrollArea* m_scroll;
     class Word* m_step;

@@ -1,5 +1,8 @@
 #include "panels/OverView.h"
+#include <QHBoxLayout>
 #include <QKeyEvent>
+#include <QLabel>
+#include <QPushButton>
 #include <algorithm>
 
 namespace gyre {
@@ -19,14 +22,32 @@ void OverView::place() {
     raise();
 }
 
-QPushButton* OverView::closeButton(const QString& name, const QString& said) {
-    auto* button = new QPushButton(QString::fromUtf8("×"), this);
-    button->setObjectName(name);
-    button->setAccessibleName(said);
-    button->setToolTip(tr("Close (Esc)"));
-    button->setProperty("role", "flat");
-    connect(button, &QPushButton::clicked, this, [this] { close(); });
-    return button;
+QVBoxLayout* OverView::begin(const QString& closeName, const QString& said) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(14, 10, 10, 10);
+    column->setSpacing(6);
+    auto* head = new QHBoxLayout;
+    m_heading = new QLabel(this);
+    m_heading->setProperty("role", "heading");
+    head->addWidget(m_heading, 1);
+    auto* cross = new QPushButton(QString::fromUtf8("×"), this);
+    cross->setObjectName(closeName);
+    cross->setAccessibleName(said);
+    cross->setToolTip(tr("Close (Esc)"));
+    cross->setProperty("role", "flat");
+    connect(cross, &QPushButton::clicked, this, [this] { close(); });
+    head->addWidget(cross);
+    column->addLayout(head);
+    return column;
+}
+
+QLabel* OverView::softLine(const QString& name, QVBoxLayout* column) {
+    auto* line = new QLabel(this);
+    line->setObjectName(name);
+    line->setProperty("role", "soft");
+    line->setWordWrap(true);
+    column->addWidget(line);
+    return line;
 }
 
 bool OverView::eventFilter(QObject* watched, QEvent* e) {

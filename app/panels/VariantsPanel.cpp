@@ -4,6 +4,7 @@
 #include <QEvent>
 #include <QGridLayout>
 #include <QLabel>
+#include <QPushButton>
 #include <QVBoxLayout>
 #include <algorithm>
 
@@ -15,20 +16,8 @@ constexpr int kMostDiffering = 4; ///< words, that a column names
 
 VariantsPanel::VariantsPanel(OpenJob& open, Variants& variants, QWidget* parent) : OverView("variantsPanel", kWide, parent), m_open(open), m_variants(variants) {
     setAccessibleName(tr("Several ways of doing the operation"));
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(14, 10, 10, 10);
-    column->setSpacing(6);
-    auto* head = new QHBoxLayout;
-    m_heading = new QLabel(this);
-    m_heading->setProperty("role", "heading");
-    head->addWidget(m_heading, 1);
-    head->addWidget(closeButton("variants.close", tr("Close the table of variants")));
-    column->addLayout(head);
-    m_trouble = new QLabel(this);
-    m_trouble->setObjectName("variants.trouble");
-    m_trouble->setProperty("role", "soft");
-    m_trouble->setWordWrap(true);
-    column->addWidget(m_trouble);
+    auto* column = begin("variants.close", tr("Close the table of variants"));
+    m_trouble = softLine("variants.trouble", column);
     m_table = new QWidget(this);
     column->addWidget(m_table);
     auto* foot = new QHBoxLayout;

@@ -5,6 +5,7 @@
 
 class QGridLayout;
 class QLabel;
+class QPushButton;
 
 namespace gyre {
 
@@ -23,7 +24,7 @@ private:
     QLabel* cell(const QString& text, int row, int column, const char* role);
     OpenJob& m_open;
     Variants& m_variants;
-    QLabel *m_heading, *m_trouble;
+    QLabel* m_trouble;
     QPushButton *m_add, *m_keep;
     QWidget* m_table = nullptr;
     QGridLayout* m_grid = nullptr;

@@ -1,4 +1,5 @@
 #include "stock/CutFeed.h"
+#include "stock/AtFeed.h"
 #include <algorithm>
 
 namespace gyre {
@@ -14,12 +15,10 @@ double factorAt(const Engaged& e, double wanted, const CutLimits& limits) {
     return limits.chip > 0.0 ? std::min(factor, limits.chip / static_cast<double>(e.chip)) : factor;
 }
 
-bool feeds(const Toolpath& path, std::size_t i) { return path.motion[i] != Motion::Rapid && path.motion[i] != Motion::Retract && path.feed[i] > 0.0F; }
-
 // What is slower counts, in both directions: a place is at most so much faster than its neighbour as the way between them allows.
 void smooth(const Toolpath& path, double way, std::vector<float>& share) {
     const auto pull = [&](std::size_t from, std::size_t to) {
-        if (!feeds(path, from) || !feeds(path, to)) return;
+        if (!atFeed(path, from) || !atFeed(path, to)) return;
         const double length = (path.tip[from] - path.tip[to]).norm();
         share[to] = std::min(share[to], static_cast<float>(static_cast<double>(share[from]) * std::exp2(length / way)));
     };
@@ -35,13 +34,13 @@ CutFeed feedByCut(const Toolpath& path, const Engagement& engaged, const Assembl
     const double least = 0.01 * words.least, most = 0.01 * words.most;
     for (std::size_t i = 0; i < path.size(); ++i) {
         const Engaged& e = engaged.at[i];
-        if (!feeds(path, i) || !(e.chip > 0.0F)) continue;
+        if (!atFeed(path, i) || !(e.chip > 0.0F)) continue;
         out.share[i] = static_cast<float>(std::clamp(factorAt(e, tool.feedPerTooth, tool.limits), least, path.motion[i] == Motion::Cut ? most : 1.0));
     }
     smooth(path, 0.5 * tool.cutter.diameter, out.share);
     bool any = false;
     for (std::size_t i = 0; i < path.size(); ++i) {
-        if (!feeds(path, i)) continue;
+        if (!atFeed(path, i)) continue;
         const double s = static_cast<double>(out.share[i]);
         out.least = any ? std::min(out.least, s) : s;
         out.most = any ? std::max(out.most, s) : s;

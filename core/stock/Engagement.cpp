@@ -2,6 +2,7 @@
 // way. So sides that it runs along keep their exact place, on bends too; what the cutter has made itself lies behind.
 #include "stock/Engagement.h"
 #include "base/Units.h"
+#include "stock/AtFeed.h"
 #include <algorithm>
 
 namespace gyre {
@@ -180,11 +181,9 @@ private:
     std::vector<Ring> m_rings; ///< from the end up
 };
 
-bool cuts(const Toolpath& path, std::size_t i) { return path.motion[i] != Motion::Rapid && path.motion[i] != Motion::Retract && path.feed[i] > 0.0F; }
-
 /// So far along the moves that cut behind a location.
 AxisPose furtherOn(const Toolpath& path, std::size_t k, double way) {
-    for (; k + 1 < path.size() && cuts(path, k + 1); ++k) {
+    for (; k + 1 < path.size() && atFeed(path, k + 1); ++k) {
         const double length = (path.tip[k + 1] - path.tip[k]).norm();
         if (length >= way) {
             const double t = way / std::max(length, 1e-12);
@@ -207,7 +206,7 @@ Dense withPlaces(const Toolpath& path, double apart) {
     double since = 1e300;
     for (std::size_t i = 0; i < path.size(); ++i) {
         const double length = i > 0 ? (path.tip[i] - path.tip[i - 1]).norm() : 0.0;
-        if (i > 0 && cuts(path, i)) {
+        if (i > 0 && atFeed(path, i)) {
             if (since >= apart) {
                 out.places.push_back(out.path.size() - 1);
                 since = 0.0;
@@ -236,10 +235,10 @@ void fillBetween(const Toolpath& path, const std::vector<char>& looked, std::vec
         e = {std::max(e.angle, beside.angle), std::max(e.deep, beside.deep), std::max(e.chip, beside.chip)};
     };
     for (std::size_t first = 1; first < path.size(); ++first) {
-        if (looked[first] || !cuts(path, first)) continue;
+        if (looked[first] || !atFeed(path, first)) continue;
         std::size_t end = first;
-        while (end < path.size() && !looked[end] && cuts(path, end)) ++end;
-        const Engaged behind = at[first - 1], ahead = end < path.size() && cuts(path, end) ? at[end] : Engaged();
+        while (end < path.size() && !looked[end] && atFeed(path, end)) ++end;
+        const Engaged behind = at[first - 1], ahead = end < path.size() && atFeed(path, end) ? at[end] : Engaged();
         for (; first < end; ++first) {
             more(first, behind);
             more(first, ahead);
@@ -255,7 +254,7 @@ Result<Engagement> engagement(Stock before, const Toolpath& path, const Cutter& 
     out.at.resize(path.size());
     double way = 0.0;
     for (std::size_t i = 1; i < path.size(); ++i)
-        if (cuts(path, i)) way += (path.tip[i] - path.tip[i - 1]).norm();
+        if (atFeed(path, i)) way += (path.tip[i] - path.tip[i - 1]).norm();
     constexpr double kSome = 2000.0;
     out.apart = std::max({0.125 * cutter.diameter, 2.0 * out.cell, wanted == Places::Some ? way / kSome : 0.0});
     const Front front(cutter, out.cell);
