@@ -160,6 +160,18 @@ private slots:
         keepVariant(job, "flare");
         QCOMPARE(key(), other);
     }
+    // The part's triangles are as fine as the finest of them asks, whichever is in hand: they stand beside each other on the same.
+    void theyShareThePart() {
+        Job job = openJob(test::demoFile("lantern-collar.gyre.json")).value();
+        const auto alone = m_workshop.placeFor(job, m_progress).value();
+        QVERIFY(addVariant(job, "flare") && setWord(job, "flare", "pattern.chordTolerance", "0.0012"));
+        const auto fine = m_workshop.placeFor(job, m_progress).value();
+        QVERIFY(fine->key != alone->key);
+        QVERIFY(takeVariant(job, "flare", "A"));
+        QCOMPARE(m_workshop.placeFor(job, m_progress).value()->key, fine->key);
+        keepVariant(job, "flare");
+        QCOMPARE(m_workshop.placeFor(job, m_progress).value()->key, alone->key);
+    }
     // They rest on what stands before them: without the roughing a feed that follows the cut is another.
     void theyRestOnWhatIsBefore() {
         Job job = openJob(test::demoFile("yoke-work.gyre.json")).value();
