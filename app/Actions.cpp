@@ -5,6 +5,7 @@
 #include "Guide.h"
 #include "MainWindow.h"
 #include "Tour.h"
+#include "milling/Sheet.h"
 #include "model/Milling.h"
 #include "panels/RecipePanel.h"
 #include "panels/RoutePanel.h"

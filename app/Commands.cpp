@@ -3,6 +3,8 @@
 #include "Ask.h"
 #include "MainWindow.h"
 #include "Theme.h"
+#include "milling/MillSpec.h"
+#include "milling/Sheet.h"
 #include "model/Along.h"
 #include "model/Fits.h"
 #include "model/Holes.h"

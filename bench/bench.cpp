@@ -1,8 +1,15 @@
 // Measures: collision questions beside FCL in the same run, the demo operation, an edit.   gyre-bench
+#include "axis/AxisSpec.h"
+#include "guard/GuardSpec.h"
+#include "link/LinkSpec.h"
 #include "operation/Free.h"
+#include "pattern/Pattern.h"
+#include "pattern/PatternSpec.h"
 #include "session/Comparison.h"
 #include "session/RouteStock.h"
 #include "session/Session.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 #include <algorithm>
 #include <chrono>
 #include <fmt/format.h>
@@ -136,7 +143,7 @@ void pattern() {
     Progress progress;
     const auto place = workshop.placeFor(job, progress).value();
     const Recipe& r = job.route[0];
-    const auto faces = resolveFaces(*place->part, r.target.faces).value();
+    const auto faces = resolveFaces(*place->part, r.target->faces).value();
     for (const double spacing : {0.4, 0.2, 0.1}) {
         PatternSpec spec = r.pattern;
         spec.spacing = spacing;
@@ -181,14 +188,14 @@ void demo() {
         (void)runOperation(*place, r, cache, progress);
         fmt::print("  edit of {:22} {:6.2f} s\n", what, now() - from);
     };
-    edit("the lead", [](Recipe& r) { r.axis.leadDegrees = 6; });
-    edit("a clearance", [](Recipe& r) { r.guard.holderClearance = 2.5; });
-    edit("the entry", [](Recipe& r) { r.link.entryRadius = 1.5; });
+    edit("the lead", [](Recipe& r) { r.axis->leadDegrees = 6; });
+    edit("a clearance", [](Recipe& r) { r.guard->holderClearance = 2.5; });
+    edit("the entry", [](Recipe& r) { r.link->entryRadius = 1.5; });
     t = now();
     const auto proof = prove(*place, *op, ProofSpec{}, progress).value();
     fmt::print("  proof at the machine           {:6.2f} s  ({} pairs, {} questions)\n", now() - t, proof.pairs, proof.questions);
     Recipe fine = job.route[0];
-    fine.pattern.spacing = 0.1;
+    fine.pattern->spacing = 0.1;
     spent.clear();
     stage.clear();
     t = now();
@@ -276,7 +283,7 @@ void leaning() {
     for (const GuardResponse response : {GuardResponse::Lean, GuardResponse::Drop, GuardResponse::Report, GuardResponse::Lean}) {
         StageCache cache;
         Recipe r = job.route[0];
-        r.guard.response = response;
+        r.guard->response = response;
         const double t = now();
         const auto done = runOperation(*place, r, cache, progress).value();
         fmt::print("  {:28} {:6.2f} s  ({} locations, {} leaned)\n",

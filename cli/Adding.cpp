@@ -1,13 +1,19 @@
 // Commands that add operations to a job.
 #include "Console.h"
 #include "base/Text.h"
+#include "guided/CurveSpec.h"
 #include "job/Variants.h"
 #include "machine/Reach.h"
+#include "milling/MillSpec.h"
 #include "operation/Meant.h"
+#include "pattern/PatternSpec.h"
 #include "proposal/AlongGuess.h"
 #include "proposal/HoleWork.h"
 #include "proposal/MillWork.h"
 #include "proposal/NewJob.h"
+#include "swarf/Swarf.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 #include <sstream>
 
 namespace gyre {
@@ -17,11 +23,11 @@ namespace {
 std::optional<Error> pickInto(const Part& part, const std::vector<int>& faces, const std::vector<int>& edges, Recipe& r, const std::string& file) {
     for (const int f : faces) {
         if (f < 0 || static_cast<std::size_t>(f) >= part.faces().size()) return Error{fmt::format("face {} is not in the part", f), file, "See 'gyre inspect'", false};
-        r.target.faces.push_back(part.faceRef(f));
+        r.target->faces.push_back(part.faceRef(f));
     }
     for (const int e : edges) {
         if (e < 0 || static_cast<std::size_t>(e) >= part.edges().size()) return Error{fmt::format("edge {} is not in the part", e), file, "See 'gyre inspect'", false};
-        r.target.edges.push_back(part.edgeRef(e));
+        r.target->edges.push_back(part.edgeRef(e));
     }
     return std::nullopt;
 }
@@ -172,13 +178,13 @@ int mill(const Console& c, const std::string& file, const std::string& out, cons
         }
     if (!known) return c.failed({fmt::format("'{}' is no kind of milling", shape), {}, "face, pocket, outline, bore, follow, round, rough or body", false});
     Recipe r = proposeMill(job, *place, kind);
-    r.target.faces = picked.target.faces;
-    r.target.edges = picked.target.edges;
+    r.target->faces = picked.target->faces;
+    r.target->edges = picked.target->edges;
     if (!drawing.empty()) {
         if (const auto curves = curvesNamed(*place, drawing); !curves) return c.failed(curves.error());
-        r.target.drawings = {drawing};
+        r.target->drawings = {drawing};
     }
-    if (!on.empty()) r.mill.on = on;
+    if (!on.empty()) r.mill->on = on;
     fitMill(job, *place, r);
     job.route.push_back(r);
     if (const auto ok = apply(wanted, job, *place, r.id); !ok) return c.failed(ok.error());
@@ -212,16 +218,16 @@ int along(const Console& c, const std::string& file, const std::string& out, con
     const auto& place = opened->place;
     if (!place->part) return c.failed({"the job has no part", file, {}, false});
     Recipe r = proposeAlong(job, *place, known->kind, known->edges);
-    if (what == "channel") r.curve.by = CurveBy::Channel;
+    if (what == "channel") r.curve->by = CurveBy::Channel;
     if (const auto trouble = pickInto(*place->part, faces, edges, r, file)) return c.failed(*trouble);
     // One face of a wall stands for all of it.
     if (known->kind == OperationKind::Swarf && faces.size() == 1) {
-        r.target.faces.clear();
-        for (const int f : wallFaces(*place->part, faces.front())) r.target.faces.push_back(place->part->faceRef(f));
+        r.target->faces.clear();
+        for (const int f : wallFaces(*place->part, faces.front())) r.target->faces.push_back(place->part->faceRef(f));
     }
     if (!drawing.empty()) {
         if (const auto curves = curvesNamed(*place, drawing); !curves) return c.failed(curves.error());
-        r.target.drawings = {drawing};
+        r.target->drawings = {drawing};
     }
     fitAlong(job, *place, r);
     job.route.push_back(r);
@@ -234,8 +240,8 @@ int along(const Console& c, const std::string& file, const std::string& out, con
                                       {"name", r.name},
                                       {"work", what},
                                       {"tool", job.operation(r.id)->tool},
-                                      {"faces", r.target.faces.size()},
-                                      {"edges", r.target.edges.size()}},
+                                      {"faces", r.target->faces.size()},
+                                      {"edges", r.target->edges.size()}},
                           1));
     else
         fmt::print(c.out, "{:6} {:24} {}\n", r.id, r.name, r.tool);
@@ -253,13 +259,13 @@ int rows(const Console& c, const std::string& file, const std::string& out, cons
     Recipe r = proposeRows(job, *place, job.route.empty() ? nullptr : &job.route.back());
     if (const auto trouble = pickInto(*place->part, faces, rail1, first, file)) return c.failed(*trouble);
     if (const auto trouble = pickInto(*place->part, {}, rail2, second, file)) return c.failed(*trouble);
-    r.target.faces = first.target.faces;
-    r.pattern.rail1 = first.target.edges;
-    r.pattern.rail2 = second.target.edges;
+    r.target->faces = first.target->faces;
+    r.pattern->rail1 = first.target->edges;
+    r.pattern->rail2 = second.target->edges;
     if (rail1.empty() && rail2.empty())
         if (const auto rails = proposeRails(*place->part, faces)) {
-            for (const int e : rails->first.edges) r.pattern.rail1.push_back(place->part->edgeRef(e));
-            for (const int e : rails->second.edges) r.pattern.rail2.push_back(place->part->edgeRef(e));
+            for (const int e : rails->first.edges) r.pattern->rail1.push_back(place->part->edgeRef(e));
+            for (const int e : rails->second.edges) r.pattern->rail2.push_back(place->part->edgeRef(e));
         }
     job.route.push_back(r);
     if (const auto ok = apply(wanted, job, *place, r.id); !ok) return c.failed(ok.error());

@@ -5,6 +5,7 @@
 #include "machine/Reach.h"
 #include "part/Flank.h"
 #include "part/WorkPlane.h"
+#include "target/Target.h"
 
 namespace gyre {
 namespace {

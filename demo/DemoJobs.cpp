@@ -3,9 +3,20 @@
 #include "Route.h"
 #include "Solids.h"
 #include "Workshop.h"
+#include "axis/AxisSpec.h"
+#include "guard/GuardSpec.h"
+#include "guided/CurveSpec.h"
+#include "holes/DrillSpec.h"
+#include "link/LinkSpec.h"
 #include "machine/Reach.h"
+#include "milling/MillSpec.h"
+#include "operation/Repeat.h"
+#include "pattern/PatternSpec.h"
 #include "proposal/HoleWork.h"
 #include "session/Workshop.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
+#include "touch/TouchSpec.h"
 #include <cmath>
 #include <cstdio>
 
@@ -88,18 +99,18 @@ bool makeMothJob(const std::filesystem::path& folder) {
     int top = 0;
     for (int f = 0; f < static_cast<int>((*part)->faces().size()); ++f)
         if ((*part)->faces()[static_cast<std::size_t>(f)].normal.z() > (*part)->faces()[static_cast<std::size_t>(top)].normal.z()) top = f;
-    rows.target.faces = {(*part)->faceRef(top)};
+    rows.target->faces = {(*part)->faceRef(top)};
     const auto rails = proposeRails(**part, {top});
     if (!rails) return complain(rails.error());
-    for (int e : rails->first.edges) rows.pattern.rail1.push_back((*part)->edgeRef(e));
-    for (int e : rails->second.edges) rows.pattern.rail2.push_back((*part)->edgeRef(e));
-    rows.pattern.spacing = 0.5;
-    rows.axis.leadDegrees = 12.0;
-    rows.axis.tiltDegrees = 0.0;
-    rows.axis.smoothing = 6.0; // a scan trembles; the head need not
-    rows.touch.by = TouchBy::AlongAxis;
-    rows.axis.nearPole = 1.0;
-    rows.link.skin = {SkinKind::Plane, 30.0};
+    for (int e : rails->first.edges) rows.pattern->rail1.push_back((*part)->edgeRef(e));
+    for (int e : rails->second.edges) rows.pattern->rail2.push_back((*part)->edgeRef(e));
+    rows.pattern->spacing = 0.5;
+    rows.axis->leadDegrees = 12.0;
+    rows.axis->tiltDegrees = 0.0;
+    rows.axis->smoothing = 6.0; // a scan trembles; the head need not
+    rows.touch->by = TouchBy::AlongAxis;
+    rows.axis->nearPole = 1.0;
+    rows.link->skin = {SkinKind::Plane, 30.0};
     job.route = {rows};
     const auto ok = saveJob(job, folder / "moth-relief.gyre.json");
     return ok ? true : complain(ok.error());
@@ -202,17 +213,17 @@ bool makePatternJob(Job job, const std::filesystem::path& folder) {
     rails.name = "Between rails";
     distance.id = "distance";
     distance.name = "True distance from the rim";
-    distance.pattern.kind = PatternBy::Distance;
-    distance.pattern.rail1 = rails.pattern.rail2;
-    distance.pattern.rail2.clear();
-    distance.pattern.start = RowStart::First;
-    distance.pattern.reversed = true; // the rows run away from the other rail: the tilt is to lean to the same side
+    distance.pattern->kind = PatternBy::Distance;
+    distance.pattern->rail1 = rails.pattern->rail2;
+    distance.pattern->rail2.clear();
+    distance.pattern->start = RowStart::First;
+    distance.pattern->reversed = true; // the rows run away from the other rail: the tilt is to lean to the same side
     levels.id = "levels";
     levels.name = "Levels";
-    levels.pattern.kind = PatternBy::Planes;
-    levels.pattern.lean = 90.0;
-    levels.pattern.rail1.clear();
-    levels.pattern.rail2.clear();
+    levels.pattern->kind = PatternBy::Planes;
+    levels.pattern->lean = 90.0;
+    levels.pattern->rail1.clear();
+    levels.pattern->rail2.clear();
     job.route.push_back(distance);
     job.route.push_back(levels);
     const auto ok = saveJob(job, folder / "collar-patterns.gyre.json");
@@ -225,10 +236,10 @@ bool makeLeaningJob(Job job, const std::filesystem::path& folder) {
     for (Assembly& a : job.tools)
         if (a.id == "ball-6") a.stickOut = 30.0;
     Recipe& flare = job.route.front();
-    flare.pattern.spacing = 0.8;
-    flare.guard.response = GuardResponse::Lean;
-    flare.guard.otherwise = GuardResponse::Lift;
-    flare.guard.atLast = GuardResponse::Drop;
+    flare.pattern->spacing = 0.8;
+    flare.guard->response = GuardResponse::Lean;
+    flare.guard->otherwise = GuardResponse::Lift;
+    flare.guard->atLast = GuardResponse::Drop;
     const auto ok = saveJob(job, folder / "collar-leans.gyre.json");
     return ok ? true : complain(ok.error());
 }
@@ -250,21 +261,21 @@ bool makeJobs(const std::filesystem::path& folder) {
     flare.id = "flare";
     flare.name = "Flare";
     flare.tool = "ball-6";
-    flare.target.faces = flareFaces(**part, 4);
-    flare.pattern.spacing = 0.4;
-    flare.pattern.start = RowStart::Last;
-    flare.axis.leadDegrees = 5.0;
-    flare.axis.tiltDegrees = 38.0;
-    flare.link.skin = {SkinKind::Cylinder, 82.0};
+    flare.target->faces = flareFaces(**part, 4);
+    flare.pattern->spacing = 0.4;
+    flare.pattern->start = RowStart::Last;
+    flare.axis->leadDegrees = 5.0;
+    flare.axis->tiltDegrees = 38.0;
+    flare.link->skin = {SkinKind::Cylinder, 82.0};
     job.route = {flare};
     auto rails = proposeRails(**part, [&] {
         std::vector<int> faces;
-        for (const auto& r : flare.target.faces) faces.push_back(r.index);
+        for (const auto& r : flare.target->faces) faces.push_back(r.index);
         return faces;
     }());
     if (!rails) return complain(rails.error());
-    for (int e : rails->first.edges) job.route[0].pattern.rail1.push_back((*part)->edgeRef(e));
-    for (int e : rails->second.edges) job.route[0].pattern.rail2.push_back((*part)->edgeRef(e));
+    for (int e : rails->first.edges) job.route[0].pattern->rail1.push_back((*part)->edgeRef(e));
+    for (int e : rails->second.edges) job.route[0].pattern->rail2.push_back((*part)->edgeRef(e));
     if (auto ok = saveJob(job, folder / "lantern-collar.gyre.json"); !ok) return complain(ok.error());
     if (!makePatternJob(job, folder) || !makeLeaningJob(job, folder) || !makeSeamJob(job, **part, folder) || !makeVariantsJob(job, **part, folder)) return false;
     // Set up only, as the others are: in a turned blank.

@@ -2,7 +2,19 @@
 #include "DemoJobs.h"
 #include "Route.h"
 #include "Workshop.h"
+#include "axis/AxisSpec.h"
+#include "guard/GuardSpec.h"
+#include "guided/CurveSpec.h"
+#include "holes/DrillSpec.h"
+#include "link/LinkSpec.h"
+#include "milling/MillSpec.h"
+#include "operation/Repeat.h"
+#include "pattern/PatternSpec.h"
 #include "proposal/NewJob.h"
+#include "swarf/Swarf.h"
+#include "swarf/SwarfSpec.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 #include <cmath>
 #include <cstdio>
 #include <tuple>
@@ -38,9 +50,9 @@ bool makeCollar(const std::filesystem::path& folder) {
     });
     if (wall.empty()) return false;
     Recipe& before = r.follow(OperationKind::Swarf, "Wall, stepped over", wallFaces(r.part(), wall.front()));
-    before.swarf.thickness = 3.0;
-    before.swarf.stepover = 1.0;
-    before.target.leave = 0.2;
+    before.swarf->thickness = 3.0;
+    before.swarf->stepover = 1.0;
+    before.target->leave = 0.2;
     r.follow(OperationKind::Swarf, "Wall", wallFaces(r.part(), wall.front()));
     // Outside, below the lip, the wall leans over the tool: an undercut, taken with a cutter that is wider than its neck. It goes in sideways and comes
     // out sideways; the upper rail is a line half way up the wall, since above it the lobes are too hollow for so wide a cutter.
@@ -64,19 +76,19 @@ bool makeCollar(const std::filesystem::path& folder) {
     for (const bool last : {false, true}) {
         Recipe& under = r.follow(OperationKind::Swarf, last ? "Undercut" : "Undercut, stepped over");
         under.tool = tool;
-        under.swarf.fromRails = true;
-        under.pattern.rail1 = lower;
-        under.pattern.rail2 = upper;
-        under.swarf.past = -5.5; // clear of the clamps; below, a fillet begins
-        under.target.leave = last ? 0.0 : 0.2;
+        under.swarf->fromRails = true;
+        under.pattern->rail1 = lower;
+        under.pattern->rail2 = upper;
+        under.swarf->past = -5.5; // clear of the clamps; below, a fillet begins
+        under.target->leave = last ? 0.0 : 0.2;
         if (!last) {
-            under.swarf.thickness = 3.0;
-            under.swarf.stepover = 1.0;
+            under.swarf->thickness = 3.0;
+            under.swarf->stepover = 1.0;
         }
-        under.guard.shankClearance = 0.5;
-        under.guard.gougeTolerance = 0.03; // where lobes meet the disc takes 0.04 off the next one
-        under.link.entryRadius = 10.0;
-        under.link.skin = {SkinKind::Plane, 75.0};
+        under.guard->shankClearance = 0.5;
+        under.guard->gougeTolerance = 0.03; // where lobes meet the disc takes 0.04 off the next one
+        under.link->entryRadius = 10.0;
+        under.link->skin = {SkinKind::Plane, 75.0};
     }
     return r.save("collar-walls");
 }
@@ -105,31 +117,31 @@ bool makeHorn(const std::filesystem::path& folder) {
     for (const MendResult& m : *r.now().mends)
         if (!m.trouble.empty()) std::fprintf(stderr, "%s: %s\n", m.name.c_str(), m.trouble.c_str());
     Recipe& row = r.follow(OperationKind::Curve, "Channel", floor);
-    row.axis.rule = AxisRule::Curve;
-    row.axis.curve = high.name;
-    row.curve.depth = 6.0;
+    row.axis->rule = AxisRule::Curve;
+    row.axis->curve = high.name;
+    row.curve->depth = 6.0;
     for (const bool left : {false, true}) {
         Recipe cheek;
         cheek.id = r.job.freshId();
         cheek.name = left ? "Left cheek" : "Right cheek";
         cheek.tool = "ball-6-long";
-        cheek.guard.response = GuardResponse::Drop; // in the corner at its foot
+        cheek.guard->response = GuardResponse::Drop; // in the corner at its foot
         const auto inside = facesThat(r.part(), [&](const FaceInfo& f) {
             return f.kind == SurfaceKind::FreeForm && f.area > 3500.0 && std::abs(f.normal.z()) < 0.2 &&
                    (left ? f.normal.y() < 0.0 && f.centre.y() > 10.0 : f.normal.y() > 0.0 && f.centre.y() < 0.0);
         });
         if (inside.empty()) return false;
-        for (const int f : inside) cheek.target.faces.push_back(r.part().faceRef(f));
+        for (const int f : inside) cheek.target->faces.push_back(r.part().faceRef(f));
         const auto rails = proposeRails(r.part(), inside);
         if (!rails) return false;
-        for (const int e : rails->first.edges) cheek.pattern.rail1.push_back(r.part().edgeRef(e));
-        for (const int e : rails->second.edges) cheek.pattern.rail2.push_back(r.part().edgeRef(e));
-        cheek.pattern.spacing = 0.8;
-        cheek.pattern.start = RowStart::Last;
-        cheek.axis.rule = AxisRule::Curve;
-        cheek.axis.curve = high.name;
+        for (const int e : rails->first.edges) cheek.pattern->rail1.push_back(r.part().edgeRef(e));
+        for (const int e : rails->second.edges) cheek.pattern->rail2.push_back(r.part().edgeRef(e));
+        cheek.pattern->spacing = 0.8;
+        cheek.pattern->start = RowStart::Last;
+        cheek.axis->rule = AxisRule::Curve;
+        cheek.axis->curve = high.name;
         cheek.link = row.link;
-        cheek.link.entryRadius = 1.0;
+        cheek.link->entryRadius = 1.0;
         r.job.route.push_back(cheek);
     }
     r.roughed(0.5);
@@ -172,14 +184,14 @@ bool makeYokeCorners(const std::filesystem::path& folder) {
     rows.id = r.job.freshId();
     rows.name = "Corners after Ø10";
     rows.tool = "ball-6-long";
-    for (const int f : pocket) rows.target.faces.push_back(r.part().faceRef(f));
-    rows.pattern.kind = PatternBy::Corners;
-    rows.pattern.larger = 10.0;
-    rows.pattern.by = RowsBy::Spacing;
-    rows.pattern.spacing = 0.4;
-    rows.axis.rule = AxisRule::Fixed;
-    rows.guard.response = GuardResponse::Lean;
-    rows.link.entryRadius = 0.5;
+    for (const int f : pocket) rows.target->faces.push_back(r.part().faceRef(f));
+    rows.pattern->kind = PatternBy::Corners;
+    rows.pattern->larger = 10.0;
+    rows.pattern->by = RowsBy::Spacing;
+    rows.pattern->spacing = 0.4;
+    rows.axis->rule = AxisRule::Fixed;
+    rows.guard->response = GuardResponse::Lean;
+    rows.link->entryRadius = 0.5;
     r.job.route.push_back(rows);
     r.roughed(0.5);
     return r.save("yoke-corners");
@@ -212,27 +224,27 @@ std::optional<RunnerPicks> runnerPicks(const Part& part) {
 void addVane(Route& r, const RunnerPicks& picks) {
     Recipe& vane = r.follow(OperationKind::Swarf, "Vane sides");
     vane.tool = "taper-4";
-    vane.swarf.fromRails = true;
-    vane.pattern.rail1 = {r.part().edgeRef(picks.foot)};
-    vane.pattern.rail2 = {r.part().edgeRef(picks.tip)};
-    vane.swarf.past = 0.0;
-    vane.target.leave = 0.25; // the rows after it take the rest
-    vane.swarf.extend = 2.0;
-    vane.repeat.count = 7;
-    vane.link.skin = {SkinKind::Sphere, 65.0, 2};
+    vane.swarf->fromRails = true;
+    vane.pattern->rail1 = {r.part().edgeRef(picks.foot)};
+    vane.pattern->rail2 = {r.part().edgeRef(picks.tip)};
+    vane.swarf->past = 0.0;
+    vane.target->leave = 0.25; // the rows after it take the rest
+    vane.swarf->extend = 2.0;
+    vane.repeat->count = 7;
+    vane.link->skin = {SkinKind::Sphere, 65.0, 2};
     Recipe rows;
     rows.id = r.job.freshId();
     rows.name = "Vane rows";
     rows.tool = "taper-4";
-    rows.target.faces = {r.part().faceRef(picks.side)};
-    rows.pattern.rail1 = {r.part().edgeRef(picks.foot)};
-    rows.pattern.rail2 = {r.part().edgeRef(picks.tip)};
-    rows.pattern.spacing = 1.0;
-    rows.guard.response = GuardResponse::Drop; // where the hub comes up under the vane
-    rows.axis.tiltDegrees = 75.0;
-    rows.axis.keys = {{0.0, 0.0, -1, -5.0, 0.0}, {0.5, 0.5, -1, 0.0, 0.0}, {1.0, 1.0, -1, 5.0, 0.0}};
-    rows.axis.blended = true;
-    rows.axis.last.tiltDegrees = 65.0;
+    rows.target->faces = {r.part().faceRef(picks.side)};
+    rows.pattern->rail1 = {r.part().edgeRef(picks.foot)};
+    rows.pattern->rail2 = {r.part().edgeRef(picks.tip)};
+    rows.pattern->spacing = 1.0;
+    rows.guard->response = GuardResponse::Drop; // where the hub comes up under the vane
+    rows.axis->tiltDegrees = 75.0;
+    rows.axis->keys = {{0.0, 0.0, -1, -5.0, 0.0}, {0.5, 0.5, -1, 0.0, 0.0}, {1.0, 1.0, -1, 5.0, 0.0}};
+    rows.axis->blended = true;
+    rows.axis->last.tiltDegrees = 65.0;
     rows.link = vane.link;
     r.job.route.push_back(rows);
 }
@@ -294,20 +306,20 @@ void addHub(Route& r, const char* name, int hub, const std::pair<int, int>& rail
     floor.id = r.job.freshId();
     floor.name = name;
     floor.tool = "taper-2";
-    floor.target.faces = {r.part().faceRef(hub)};
-    floor.pattern.rail1 = {r.part().edgeRef(rails.first)};
-    floor.pattern.rail2 = {r.part().edgeRef(rails.second)};
-    floor.pattern.across = true;
-    floor.pattern.ends = RowEnds::HalfStepIn;
-    floor.pattern.spacing = 0.8;
-    floor.guard.response = GuardResponse::Drop; // in the corners at the vanes
-    floor.axis.rule = floor.axis.last.rule = AxisRule::Lines;
-    floor.axis.edges = ends(rails.first);
-    floor.axis.blended = true;
-    floor.axis.last.edges = ends(rails.second);
+    floor.target->faces = {r.part().faceRef(hub)};
+    floor.pattern->rail1 = {r.part().edgeRef(rails.first)};
+    floor.pattern->rail2 = {r.part().edgeRef(rails.second)};
+    floor.pattern->across = true;
+    floor.pattern->ends = RowEnds::HalfStepIn;
+    floor.pattern->spacing = 0.8;
+    floor.guard->response = GuardResponse::Drop; // in the corners at the vanes
+    floor.axis->rule = floor.axis->last.rule = AxisRule::Lines;
+    floor.axis->edges = ends(rails.first);
+    floor.axis->blended = true;
+    floor.axis->last.edges = ends(rails.second);
     floor.link = link;
-    floor.link.entryRadius = 0.5;
-    floor.repeat.count = 7;
+    floor.link->entryRadius = 0.5;
+    floor.repeat->count = 7;
     r.job.route.push_back(floor);
 }
 

@@ -1,10 +1,16 @@
 // A demo job in the making.
 #pragma once
+#include "guided/CurveSpec.h"
+#include "holes/DrillSpec.h"
+#include "link/LinkSpec.h"
 #include "machine/Reach.h"
+#include "milling/MillSpec.h"
+#include "operation/Repeat.h"
 #include "proposal/AlongGuess.h"
 #include "proposal/HoleWork.h"
 #include "proposal/MillWork.h"
 #include "session/Workshop.h"
+#include "target/TargetSpec.h"
 #include <cstdio>
 #include <functional>
 
@@ -59,26 +65,26 @@ public:
     Recipe& mill(MillShape shape, const char* name, const std::vector<int>& faces = {}, const char* on = "") {
         Recipe r = proposeMill(job, now(), shape);
         r.name = name;
-        for (const int f : faces) r.target.faces.push_back(part().faceRef(f));
-        if (*on) r.mill.on = on;
+        for (const int f : faces) r.target->faces.push_back(part().faceRef(f));
+        if (*on) r.mill->on = on;
         fitMill(job, now(), r);
         job.route.push_back(r);
         return job.route.back();
     }
     /// Repeated on other planes: the way around must clear them all.
     void repeat(Recipe& r, const std::vector<std::string>& planes) const {
-        r.repeat.planes = planes;
+        r.repeat->planes = planes;
         Recipe refitted = r;
         fitMill(job, now(), refitted);
-        r.link.skin = refitted.link.skin;
+        r.link->skin = refitted.link->skin;
     }
     /// The first guess along a wall, a curve or edges.
     Recipe& follow(OperationKind kind, const char* name, const std::vector<int>& faces = {}, const std::vector<int>& edges = {}, BreakEdges which = BreakEdges::Picked) {
         Recipe r = proposeAlong(job, now(), kind, which);
         r.name = name;
-        if (kind == OperationKind::Curve && edges.empty() && !faces.empty()) r.curve.by = CurveBy::Channel;
-        for (const int f : faces) r.target.faces.push_back(part().faceRef(f));
-        for (const int e : edges) r.target.edges.push_back(part().edgeRef(e));
+        if (kind == OperationKind::Curve && edges.empty() && !faces.empty()) r.curve->by = CurveBy::Channel;
+        for (const int f : faces) r.target->faces.push_back(part().faceRef(f));
+        for (const int e : edges) r.target->edges.push_back(part().edgeRef(e));
         fitAlong(job, now(), r);
         job.route.push_back(r);
         return job.route.back();
@@ -87,7 +93,7 @@ public:
         for (const HoleGroup& g : groupHoles(wantedHoles(job, now()), rotaryLine(*now().machine, now().partFrame)))
             if (wanted(g))
                 for (Recipe r : proposeHoleWork(job, now(), g).work) {
-                    r.drill.breakthrough = 0.5;
+                    r.drill->breakthrough = 0.5;
                     job.route.push_back(r);
                 }
     }

@@ -2,7 +2,18 @@
 #include "DemoJobs.h"
 #include "Route.h"
 #include "Workshop.h"
+#include "axis/AxisSpec.h"
+#include "guard/GuardSpec.h"
+#include "guided/CurveSpec.h"
+#include "holes/DrillSpec.h"
 #include "job/Variants.h"
+#include "link/LinkSpec.h"
+#include "milling/MillSpec.h"
+#include "operation/Repeat.h"
+#include "pattern/PatternSpec.h"
+#include "pattern/WhereSpec.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
@@ -16,8 +27,8 @@ Recipe rowsOver(Route& r, const char* name, const char* tool, const std::vector<
     rows.id = r.job.freshId();
     rows.name = name;
     rows.tool = tool;
-    for (const int f : faces) rows.target.faces.push_back(r.part().faceRef(f));
-    rows.pattern.kind = kind;
+    for (const int f : faces) rows.target->faces.push_back(r.part().faceRef(f));
+    rows.pattern->kind = kind;
     return rows;
 }
 
@@ -30,17 +41,17 @@ bool makeDomeCrown(const std::filesystem::path& folder) {
     const auto ball = facesThat(r.part(), [](const FaceInfo& f) { return f.kind == SurfaceKind::Sphere && f.normal.z() > 0.0 && f.bounds.high.z() > kDomeRadius - 0.1; });
     if (ball.size() != 1) return false;
     Recipe crown = rowsOver(r, "Crown", "ball-6", ball, PatternBy::Rings);
-    crown.pattern.by = RowsBy::Scallop;
-    crown.pattern.scallop = 0.005;
-    crown.pattern.order = RowOrder::Spiral;
-    crown.pattern.cut = RowCut::Climb;
-    crown.where.bySlope = true;
-    crown.where.flattest = 0.0;
-    crown.where.steepest = 18.0;
+    crown.pattern->by = RowsBy::Scallop;
+    crown.pattern->scallop = 0.005;
+    crown.pattern->order = RowOrder::Spiral;
+    crown.pattern->cut = RowCut::Climb;
+    crown.where->bySlope = true;
+    crown.where->flattest = 0.0;
+    crown.where->steepest = 18.0;
     // It stands still, off the pole by more than the faces bend: the contact is never at the ball's dead centre, and no rotary whirls.
-    crown.axis.rule = AxisRule::Fixed;
-    crown.axis.direction = Vec3(std::sin(0.5), 0.0, std::cos(0.5));
-    crown.link.skin = {SkinKind::Sphere, kDomeRadius + 25.0, 2};
+    crown.axis->rule = AxisRule::Fixed;
+    crown.axis->direction = Vec3(std::sin(0.5), 0.0, std::cos(0.5));
+    crown.link->skin = {SkinKind::Sphere, kDomeRadius + 25.0, 2};
     r.job.route.push_back(crown);
     r.roughed(0.3);
     return r.save("dome-crown");
@@ -52,22 +63,22 @@ bool makeHornSlot(const std::filesystem::path& folder) {
     r.job.name = "Horn guide, slot from its mouth";
     if (!r.place() || r.job.route.size() != 3) return false;
     const Recipe channel = r.job.route[0], cheek = r.job.route[1];
-    std::vector<int> faces = resolveFaces(r.part(), channel.target.faces).value_or(std::vector<int>{});
+    std::vector<int> faces = resolveFaces(r.part(), channel.target->faces).value_or(std::vector<int>{});
     Recipe slot = rowsOver(r, "Slot", "ball-6-long", faces, PatternBy::Distance);
     for (std::size_t i = 1; i < 3; ++i) {
         const Recipe& one = r.job.route[i];
-        slot.target.faces.insert(slot.target.faces.end(), one.target.faces.begin(), one.target.faces.end());
+        slot.target->faces.insert(slot.target->faces.end(), one.target->faces.begin(), one.target->faces.end());
         // The upper of its two rails is the mouth's edge.
-        const auto first = resolveEdges(r.part(), one.pattern.rail1), second = resolveEdges(r.part(), one.pattern.rail2);
+        const auto first = resolveEdges(r.part(), one.pattern->rail1), second = resolveEdges(r.part(), one.pattern->rail2);
         if (!first || !second || first->empty() || second->empty()) return false;
         const auto height = [&](int e) { return r.part().edges()[static_cast<std::size_t>(e)].middle.z(); };
-        (i == 1 ? slot.pattern.rail1 : slot.pattern.rail2) = height(first->front()) > height(second->front()) ? one.pattern.rail1 : one.pattern.rail2;
+        (i == 1 ? slot.pattern->rail1 : slot.pattern->rail2) = height(first->front()) > height(second->front()) ? one.pattern->rail1 : one.pattern->rail2;
     }
     // Between them and the channel lie a land and a low wall on either side.
     for (const int f : facesThat(r.part(), [](const FaceInfo& i) { return i.kind == SurfaceKind::FreeForm && i.area > 200.0 && i.area < 460.0; }))
-        slot.target.faces.push_back(r.part().faceRef(f));
-    slot.pattern.spacing = 0.8;
-    slot.pattern.start = RowStart::First;
+        slot.target->faces.push_back(r.part().faceRef(f));
+    slot.pattern->spacing = 0.8;
+    slot.pattern->start = RowStart::First;
     slot.axis = cheek.axis;
     slot.guard = cheek.guard;
     slot.link = cheek.link;
@@ -82,10 +93,10 @@ bool makeYokeBody(const std::filesystem::path& folder) {
     if (!r.place()) return false;
     Recipe& body = r.mill(MillShape::Body, "From above");
     body.tool = "ball-8"; // as deep as its shank lets it go
-    body.mill.depthBy = MillDepth::Typed;
-    body.mill.depth = 14.0;
-    body.mill.stepover = body.mill.stepdown = 1.0;
-    body.guard.response = GuardResponse::Drop;
+    body.mill->depthBy = MillDepth::Typed;
+    body.mill->depth = 14.0;
+    body.mill->stepover = body.mill->stepdown = 1.0;
+    body.guard->response = GuardResponse::Drop;
     r.roughed(0.5);
     return r.save("yoke-body");
 }
@@ -98,25 +109,25 @@ bool makeSeamJob(Job job, const Part& part, const std::filesystem::path& folder)
         if (a.id == "ball-6") a.stickOut = 47.0;
     Recipe &wall = job.route.front(), lip = wall;
     std::vector<ShapeRef> walls, lips;
-    for (const ShapeRef& ref : wall.target.faces) (part.faces()[static_cast<std::size_t>(ref.index)].bounds.low.z() < 20.0 ? walls : lips).push_back(ref);
+    for (const ShapeRef& ref : wall.target->faces) (part.faces()[static_cast<std::size_t>(ref.index)].bounds.low.z() < 20.0 ? walls : lips).push_back(ref);
     if (walls.empty() || lips.empty()) return false;
     wall.name = "Wall";
-    wall.target.faces = walls;
-    wall.pattern.kind = PatternBy::Planes;
-    wall.pattern.lean = 90.0;
-    wall.pattern.rail1.clear();
-    wall.pattern.rail2.clear();
-    wall.pattern.spacing = 0.6;
-    wall.pattern.start = RowStart::First;
+    wall.target->faces = walls;
+    wall.pattern->kind = PatternBy::Planes;
+    wall.pattern->lean = 90.0;
+    wall.pattern->rail1.clear();
+    wall.pattern->rail2.clear();
+    wall.pattern->spacing = 0.6;
+    wall.pattern->start = RowStart::First;
     lip.id = "lip";
     lip.name = "Lip";
-    lip.target.faces = lips;
+    lip.target->faces = lips;
     lip.pattern = PatternSpec{};
-    lip.pattern.kind = PatternBy::Seam;
-    lip.pattern.beside = {wall.id};
-    lip.pattern.spacing = wall.pattern.spacing;
-    lip.pattern.passOver = 6.0;
-    lip.axis.tiltDegrees = 20.0;
+    lip.pattern->kind = PatternBy::Seam;
+    lip.pattern->beside = {wall.id};
+    lip.pattern->spacing = wall.pattern->spacing;
+    lip.pattern->passOver = 6.0;
+    lip.axis->tiltDegrees = 20.0;
     job.route.push_back(lip);
     const auto ok = saveJob(job, folder / "collar-seam.gyre.json");
     if (!ok) std::fprintf(stderr, "%s\n", ok.error().text().c_str());
@@ -132,32 +143,32 @@ bool makeVariantsJob(Job job, const Part& part, const std::filesystem::path& fol
     if (floor.size() != 1) return false;
     Recipe& rows = job.route.front();
     rows.name = "Floor";
-    rows.target.faces = {part.faceRef(floor[0])};
+    rows.target->faces = {part.faceRef(floor[0])};
     rows.pattern = PatternSpec{};
-    rows.pattern.spacing = 0.6;
+    rows.pattern->spacing = 0.6;
     for (const EdgeInfo& e : part.edges()) {
         const bool own = std::find(e.faces.begin(), e.faces.end(), floor[0]) != e.faces.end();
         if (!own) continue;
         const bool bore =
             std::any_of(e.faces.begin(), e.faces.end(), [&](int f) { return f >= 0 && part.faces()[static_cast<std::size_t>(f)].kind == SurfaceKind::Cylinder; });
-        (bore ? rows.pattern.rail2 : rows.pattern.rail1).push_back(part.edgeRef(static_cast<int>(&e - part.edges().data())));
+        (bore ? rows.pattern->rail2 : rows.pattern->rail1).push_back(part.edgeRef(static_cast<int>(&e - part.edges().data())));
     }
     rows.axis = AxisSpec{};
-    rows.axis.rule = AxisRule::Fixed;
-    rows.guard.response = GuardResponse::Drop; // along the foot of the walls
-    rows.link.skin = {SkinKind::Plane, 70.0, 2};
+    rows.axis->rule = AxisRule::Fixed;
+    rows.guard->response = GuardResponse::Drop; // along the foot of the walls
+    rows.link->skin = {SkinKind::Plane, 70.0, 2};
     const std::string id = rows.id;
     if (!addVariant(job, id)) return false;
     Recipe& planes = *job.operation(id);
-    planes.pattern.kind = PatternBy::Planes;
-    planes.pattern.rail1.clear();
-    planes.pattern.rail2.clear();
+    planes.pattern->kind = PatternBy::Planes;
+    planes.pattern->rail1.clear();
+    planes.pattern->rail2.clear();
     if (!addVariant(job, id)) return false;
     Recipe& distance = *job.operation(id);
     distance.pattern = job.variants.front().pattern;
-    distance.pattern.kind = PatternBy::Distance;
-    distance.pattern.rail2.clear();
-    distance.pattern.start = RowStart::First;
+    distance.pattern->kind = PatternBy::Distance;
+    distance.pattern->rail2.clear();
+    distance.pattern->start = RowStart::First;
     if (!takeVariant(job, id, "A")) return false;
     const auto ok = saveJob(job, folder / "collar-variants.gyre.json");
     if (!ok) std::fprintf(stderr, "%s\n", ok.error().text().c_str());

@@ -1,11 +1,18 @@
 #include "model/Along.h"
+#include "axis/AxisSpec.h"
+#include "guided/CurveSpec.h"
 #include "model/PatternRow.h"
 #include "model/Picks.h"
 #include "operation/Meant.h"
+#include "pattern/Pattern.h"
 #include "proposal/AlongGuess.h"
+#include "swarf/Swarf.h"
+#include "swarf/SwarfSpec.h"
 #include <algorithm>
 
 namespace gyre {
+
+void Along::add(OperationKind kind) { add(kind, BreakEdges::Picked); }
 
 void Along::add(OperationKind kind, BreakEdges edges) {
     if (!hasJob() || !place() || !place()->part) return tell(tr("Open a part first."));
@@ -25,10 +32,10 @@ void Along::setWord(const QString& key, const QString& value) {
     fitAlong(next, *place(), *next.operation(selected()));
     change(tr("change %1").arg(key), [&](Job& j) { j = next; });
     const Recipe& r = *recipe();
-    if (r.kind == OperationKind::Edge && r.edge.edges == BreakEdges::Picked) m_model.picks().setMode(PickMode::Edges);
-    if (r.kind == OperationKind::Edge && r.edge.edges == BreakEdges::Faces) m_model.picks().setMode(PickMode::Faces);
-    if (r.kind == OperationKind::Curve && r.curve.by == CurveBy::Channel) m_model.picks().setMode(PickMode::Faces);
-    if (r.kind == OperationKind::Swarf && r.swarf.fromRails) m_model.picks().setMode(PickMode::Rail1);
+    if (r.kind == OperationKind::Edge && r.edge->edges == BreakEdges::Picked) m_model.picks().setMode(PickMode::Edges);
+    if (r.kind == OperationKind::Edge && r.edge->edges == BreakEdges::Faces) m_model.picks().setMode(PickMode::Faces);
+    if (r.kind == OperationKind::Curve && r.curve->by == CurveBy::Channel) m_model.picks().setMode(PickMode::Faces);
+    if (r.kind == OperationKind::Swarf && r.swarf->fromRails) m_model.picks().setMode(PickMode::Rail1);
 }
 
 void Along::addKey(double at) {
@@ -42,15 +49,15 @@ void Along::addKey(double at) {
 }
 
 void Along::setKey(std::size_t key, const AxisKey& to) {
-    if (!recipe() || key >= recipe()->axis.keys.size() || recipe()->axis.keys[key] == to) return;
+    if (!recipe() || key >= recipe()->axis->keys.size() || recipe()->axis->keys[key] == to) return;
     change(
-        tr("move axis key"), [&](Job& j) { j.operation(selected())->axis.keys[key] = to; }, QString("axis.key.%1").arg(key));
+        tr("move axis key"), [&](Job& j) { j.operation(selected())->axis->keys[key] = to; }, QString("axis.key.%1").arg(key));
 }
 
 void Along::removeKey(std::size_t key) {
-    if (!recipe() || key >= recipe()->axis.keys.size()) return;
+    if (!recipe() || key >= recipe()->axis->keys.size()) return;
     change(tr("remove axis key"), [&](Job& j) {
-        auto& keys = j.operation(selected())->axis.keys;
+        auto& keys = j.operation(selected())->axis->keys;
         keys.erase(keys.begin() + static_cast<std::ptrdiff_t>(key));
     });
 }
@@ -78,7 +85,7 @@ std::optional<Along::OnRow> Along::onRow(std::size_t location) const {
     if (curve) { // every other depth of an open curve runs back
         const std::size_t depths = std::max<std::size_t>(1, r->along->passes.size() / std::max<std::size_t>(1, r->along->rows.size()));
         const Recipe* recipe = this->recipe();
-        back = recipe && recipe->curve.backAndForth && static_cast<std::size_t>(index) % depths % 2 == 1;
+        back = recipe && recipe->curve->backAndForth && static_cast<std::size_t>(index) % depths % 2 == 1;
         out.row = index / static_cast<int>(depths);
     }
     if (back) out.fraction = 1.0 - out.fraction;
@@ -87,14 +94,14 @@ std::optional<Along::OnRow> Along::onRow(std::size_t location) const {
 
 std::optional<std::size_t> Along::keyHere() const {
     const Recipe* r = recipe();
-    if (!r || r->axis.keys.empty()) return std::nullopt;
+    if (!r || r->axis->keys.empty()) return std::nullopt;
     const auto here = onRow(m_model.location());
     if (!here) return std::nullopt;
     constexpr double kNear = 0.012;
     std::optional<std::size_t> best;
     double least = kNear;
-    for (std::size_t k = 0; k < r->axis.keys.size(); ++k) {
-        const AxisKey& key = r->axis.keys[k];
+    for (std::size_t k = 0; k < r->axis->keys.size(); ++k) {
+        const AxisKey& key = r->axis->keys[k];
         if (key.row >= 0 && key.row != here->row) continue;
         if (const double d = std::abs((1.0 - here->level) * key.at + here->level * key.atLast - here->fraction); d < least) {
             least = d;
@@ -110,11 +117,11 @@ void Along::drawSyncLines() {
 
 std::vector<Polyline> Along::syncLines() const {
     const Recipe* r = recipe();
-    if (!r || !place() || !place()->part || r->kind != OperationKind::Swarf || !r->swarf.fromRails || r->swarf.sync.empty()) return {};
+    if (!r || !place() || !place()->part || r->kind != OperationKind::Swarf || !r->swarf->fromRails || r->swarf->sync.empty()) return {};
     const auto rails = wallRails(*place(), *r);
     if (!rails) return {};
     std::vector<Polyline> out;
-    for (const auto& [l, u] : r->swarf.sync) out.push_back({pointAt(rails->lower, l), pointAt(rails->upper, u)});
+    for (const auto& [l, u] : r->swarf->sync) out.push_back({pointAt(rails->lower, l), pointAt(rails->upper, u)});
     return out;
 }
 
@@ -124,10 +131,10 @@ void Along::addSyncLine(const Vec3& low, const Vec3& high) {
     const auto fraction = [](const Curve& rail, const Vec3& p) { return std::round(1e4 * rail.lengthAt(rail.closest(p)) / std::max(1e-9, rail.length())) / 1e4; };
     const std::array<double, 2> line{fraction(rails->lower, low), fraction(rails->upper, high)};
     const bool round = rails->lower.closed() && rails->upper.closed(); // there the core tells which lines cross
-    for (const auto& other : recipe()->swarf.sync)
+    for (const auto& other : recipe()->swarf->sync)
         if (!round && (other[0] - line[0]) * (other[1] - line[1]) <= 0.0) return tell(tr("This line would cross another one: sync lines must not."));
     change(tr("draw sync line"), [&](Job& j) {
-        auto& sync = j.operation(selected())->swarf.sync;
+        auto& sync = j.operation(selected())->swarf->sync;
         sync.push_back(line);
         std::sort(sync.begin(), sync.end());
     });
@@ -139,13 +146,13 @@ const std::vector<Along::AxisLine>& Along::axisLines() const {
     if (m_axisLines.first == now && now) return m_axisLines.second;
     m_axisLines = {now, {}};
     const auto& drawn = m_axisLines.second;
-    if (!r || !now || !place() || !place()->part || r->axis.rule != AxisRule::Lines || (r->kind != OperationKind::Surface && r->kind != OperationKind::Curve))
+    if (!r || !now || !place() || !place()->part || r->axis->rule != AxisRule::Lines || (r->kind != OperationKind::Surface && r->kind != OperationKind::Curve))
         return drawn;
     const Assembly* tool = place()->tool(r->tool);
     const auto help = tool ? axisHelp(*place(), *r, *tool) : Result<AxisHelp>(tl::unexpected(Error{}));
     if (!help) return drawn;
     const auto& lines = help->first.curves;
-    const auto ways = lineWays(lines, now->pattern ? now->pattern->rows : std::vector<Row>{}, r->axis.turned);
+    const auto ways = lineWays(lines, now->pattern ? now->pattern->rows : std::vector<Row>{}, r->axis->turned);
     for (std::size_t k = 0; k < lines.size() && k < ways.size(); ++k) {
         const Vec3 a = lines[k].start(), b = lines[k].end();
         const bool asItRuns = (b - a).dot(ways[k]) >= 0.0;
@@ -157,7 +164,7 @@ const std::vector<Along::AxisLine>& Along::axisLines() const {
 void Along::turnAxisLine(std::size_t line) {
     if (!recipe() || line >= axisLines().size()) return;
     change(tr("turn line %1 for the axis over").arg(line + 1), [&](Job& j) {
-        auto& turned = j.operation(selected())->axis.turned;
+        auto& turned = j.operation(selected())->axis->turned;
         const auto it = std::find(turned.begin(), turned.end(), static_cast<int>(line));
         if (it != turned.end())
             turned.erase(it);
@@ -171,7 +178,7 @@ void Along::drawAxisLines() {
     if (!recipe()) return;
     const auto drawn = [&](const Job& j) {
         return std::find_if(j.mends.begin(), j.mends.end(),
-                            [&](const Mend& m) { return m.kind == MendKind::Drawn && m.choice("shape") == 2 && m.name == j.operation(selected())->axis.curve; }) -
+                            [&](const Mend& m) { return m.kind == MendKind::Drawn && m.choice("shape") == 2 && m.name == j.operation(selected())->axis->curve; }) -
                j.mends.begin();
     };
     if (static_cast<std::size_t>(drawn(job())) == job().mends.size())
@@ -183,7 +190,7 @@ void Along::drawAxisLines() {
                 lines.name = "axis lines " + std::to_string(i);
             lines.numbers["shape"] = 2;
             j.mends.push_back(lines);
-            j.operation(selected())->axis.curve = lines.name;
+            j.operation(selected())->axis->curve = lines.name;
         });
     m_model.picks().ask({PickKind::Points, QString("mend.%1.spots").arg(drawn(job())), tr("Click where a line begins, then a place that it points to · Esc when done")});
 }
@@ -202,7 +209,7 @@ void Along::addAxisMiddle(const QString& word) {
 std::optional<std::size_t> Along::axisMiddle() const {
     if (!recipe()) return std::nullopt;
     for (std::size_t i = 0; i < job().mends.size(); ++i)
-        if (job().mends[i].kind == MendKind::Middle && job().mends[i].name == recipe()->axis.curve) return i;
+        if (job().mends[i].kind == MendKind::Middle && job().mends[i].name == recipe()->axis->curve) return i;
     return std::nullopt;
 }
 

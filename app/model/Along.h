@@ -4,12 +4,16 @@
 
 namespace gyre {
 
+enum class BreakEdges;
+struct AxisKey;
+
 class Along : public ModelPart {
     Q_OBJECT
 public:
     explicit Along(AppModel& model) : ModelPart(model) {}
 
-    void add(OperationKind kind, BreakEdges edges = BreakEdges::Picked);
+    void add(OperationKind kind);
+    void add(OperationKind kind, BreakEdges edges);
     void setWord(const QString& key, const QString& value); ///< a word that changes what the work is: tool and steps follow
 
     void addKey(double at);

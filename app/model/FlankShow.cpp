@@ -1,5 +1,6 @@
 #include "model/FlankShow.h"
 #include "model/Picks.h"
+#include "target/Target.h"
 
 namespace gyre {
 

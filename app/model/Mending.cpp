@@ -1,5 +1,6 @@
 #include "model/Mending.h"
 #include "model/Picks.h"
+#include "target/TargetSpec.h"
 #include <algorithm>
 
 namespace gyre {
@@ -53,7 +54,7 @@ void Mending::keepRow() {
     while (last + 1 < path.size() && same(last + 1)) ++last;
     std::vector<std::array<double, 3>> points;
     for (std::size_t i = first; i <= last; ++i) {
-        const Vec3 p = path.contact[i] - recipe->target.leave * path.normal[i];
+        const Vec3 p = path.contact[i] - recipe->target->leave * path.normal[i];
         points.push_back({p.x(), p.y(), p.z()});
     }
     constexpr std::size_t kMostPoints = 2000; // of a mend

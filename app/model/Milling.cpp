@@ -1,7 +1,10 @@
 #include "model/Milling.h"
 #include "kinds/MillInput.h"
+#include "link/LinkSpec.h"
+#include "milling/MillSpec.h"
 #include "model/Picks.h"
 #include "proposal/MillWork.h"
+#include "target/TargetSpec.h"
 #include <algorithm>
 #include <cmath>
 #include <utility>
@@ -57,20 +60,20 @@ void Milling::setShape(const QString& shape) {
     Job next = job();
     if (auto ok = gyre::setWord(next, selected(), "mill.shape", shape.toStdString()); !ok) return tell(ok.error());
     Recipe& r = *next.operation(selected());
-    const Recipe fresh = proposeMill(job(), *place(), r.mill.shape), old = proposeMill(job(), *place(), recipe()->mill.shape);
+    const Recipe fresh = proposeMill(job(), *place(), r.mill->shape), old = proposeMill(job(), *place(), recipe()->mill->shape);
     if (r.name == old.name) r.name = fresh.name;
-    if (r.mill.on.empty()) r.mill.on = fresh.mill.on;
-    r.mill.beyond = fresh.mill.beyond;
-    if (r.mill.depthBy == MillDepth::Typed && recipe()->mill.shape == MillShape::Follow) r.mill.depthBy = fresh.mill.depthBy;
+    if (r.mill->on.empty()) r.mill->on = fresh.mill->on;
+    r.mill->beyond = fresh.mill->beyond;
+    if (r.mill->depthBy == MillDepth::Typed && recipe()->mill->shape == MillShape::Follow) r.mill->depthBy = fresh.mill->depthBy;
     fitMill(next, *place(), r);
     change(tr("change kind of milling"), [&](Job& j) { j = next; });
 }
 
 std::optional<std::size_t> Milling::followedMend() const {
     const Recipe* r = recipe();
-    if (!r || r->kind != OperationKind::Mill || r->target.drawings.size() != 1) return std::nullopt;
+    if (!r || r->kind != OperationKind::Mill || r->target->drawings.size() != 1) return std::nullopt;
     for (std::size_t i = 0; i < job().mends.size(); ++i)
-        if (job().mends[i].name == r->target.drawings.front() && (job().mends[i].kind == MendKind::Helix || job().mends[i].kind == MendKind::Sketch)) return i;
+        if (job().mends[i].name == r->target->drawings.front() && (job().mends[i].kind == MendKind::Helix || job().mends[i].kind == MendKind::Sketch)) return i;
     return std::nullopt;
 }
 
@@ -105,13 +108,13 @@ void Milling::addCurve(const Sheet& sheet, const std::vector<Vec2>& points, bool
     }
     next.mends.push_back(sketch);
     Recipe& r = *next.operation(selected());
-    r.target.drawings.push_back(sketch.name);
-    if (r.mill.on.empty() && sheet.wrapped) {
+    r.target->drawings.push_back(sketch.name);
+    if (r.mill->on.empty() && sheet.wrapped) {
         int axis = 0;
         sheet.frame.linear().col(0).cwiseAbs().maxCoeff(&axis);
-        r.mill.on = std::string("round ") + "XYZ"[axis];
+        r.mill->on = std::string("round ") + "XYZ"[axis];
     }
-    if (r.target.drawings.size() == 1) standClear(next);
+    if (r.target->drawings.size() == 1) standClear(next);
     change(tr("draw on the sheet"), [&](Job& j) { j = next; });
     emit m_model.featuresChanged();
 }
@@ -130,7 +133,7 @@ void Milling::standClear(Job& job) const {
     if (r.kind != OperationKind::Mill) return;
     Recipe fresh = r;
     fitMill(job, *place(), fresh);
-    r.link.skin = fresh.link.skin;
+    r.link->skin = fresh.link->skin;
 }
 
 std::shared_ptr<const Sheet> Milling::sheet() const {
@@ -166,7 +169,7 @@ void Milling::fitFirstPick(Recipe& r, const std::vector<int>& faces, const std::
         const Recipe fresh = proposeMill(job, *place(), millShapeFor(*place()->part, faces, edges));
         r.name = fresh.name;
         r.mill = fresh.mill;
-        r.target.leave = fresh.target.leave;
+        r.target->leave = fresh.target->leave;
     }
     fitMill(job, *place(), r);
 }

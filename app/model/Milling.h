@@ -4,6 +4,9 @@
 
 namespace gyre {
 
+enum class MillShape;
+struct Sheet;
+
 /// What stands beside the view: nothing, the unrolled sheet as well, or the sheet alone.
 enum class SheetShown { Wrapped, Both, Flat };
 

@@ -1,4 +1,7 @@
 #include "model/Picks.h"
+#include "axis/AxisSpec.h"
+#include "guided/CurveSpec.h"
+#include "milling/Sheet.h"
 #include "model/Along.h"
 #include "model/FlankShow.h"
 #include "model/Holes.h"
@@ -6,7 +9,11 @@
 #include "model/Mending.h"
 #include "model/Milling.h"
 #include "model/Planes.h"
+#include "pattern/PatternSpec.h"
+#include "pattern/WhereSpec.h"
 #include "proposal/AlongGuess.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 #include <algorithm>
 #include <fmt/format.h>
 #include <utility>
@@ -23,25 +30,25 @@ template <std::size_t Group> std::vector<ShapeRef>& checkFaces(Recipe& r) {
 
 const PickWord kPickWords[] = {
     {PickMode::Faces, "target.faces", QT_TRANSLATE_NOOP("Picks", "Click faces to add or take away"), true,
-     [](Recipe& r) -> std::vector<ShapeRef>& { return r.target.faces; }},
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.target->faces; }},
     {PickMode::AxisFaces, "axis.faces", QT_TRANSLATE_NOOP("Picks", "Click faces that the axis is square to"), true,
-     [](Recipe& r) -> std::vector<ShapeRef>& { return r.axis.faces; }},
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.axis->faces; }},
     {PickMode::Edges, "target.edges", QT_TRANSLATE_NOOP("Picks", "Click edges to add or take away"), false,
-     [](Recipe& r) -> std::vector<ShapeRef>& { return r.target.edges; }},
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.target->edges; }},
     {PickMode::Profile, "target.profile", QT_TRANSLATE_NOOP("Picks", "Click the edges that tell the depth"), false,
-     [](Recipe& r) -> std::vector<ShapeRef>& { return r.target.profile; }},
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.target->profile; }},
     {PickMode::AxisEdges, "axis.edges", QT_TRANSLATE_NOOP("Picks", "Click edges that the axis goes by"), false,
-     [](Recipe& r) -> std::vector<ShapeRef>& { return r.axis.edges; }},
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.axis->edges; }},
     {PickMode::Rail1, "pattern.rail1", QT_TRANSLATE_NOOP("Picks", "Click the edges of rail 1"), false,
-     [](Recipe& r) -> std::vector<ShapeRef>& { return r.pattern.rail1; }},
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.pattern->rail1; }},
     {PickMode::Rail2, "pattern.rail2", QT_TRANSLATE_NOOP("Picks", "Click the edges of rail 2"), false,
-     [](Recipe& r) -> std::vector<ShapeRef>& { return r.pattern.rail2; }},
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.pattern->rail2; }},
     {PickMode::Guides, "pattern.guides", QT_TRANSLATE_NOOP("Picks", "Click edges that rows are to follow"), false,
-     [](Recipe& r) -> std::vector<ShapeRef>& { return r.pattern.guides; }},
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.pattern->guides; }},
     {PickMode::WhereEdges, "where.edges", QT_TRANSLATE_NOOP("Picks", "Click the edges of closed loops that bound the rows"), false,
-     [](Recipe& r) -> std::vector<ShapeRef>& { return r.where.edges; }},
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.where->edges; }},
     {PickMode::WhereFaces, "where.faces", QT_TRANSLATE_NOOP("Picks", "Click faces whose outline bounds the rows"), true,
-     [](Recipe& r) -> std::vector<ShapeRef>& { return r.where.faces; }},
+     [](Recipe& r) -> std::vector<ShapeRef>& { return r.where->faces; }},
     {PickMode::Check1, "checks.0.faces", QT_TRANSLATE_NOOP("Picks", "Click faces that the cutter keeps off"), true, checkFaces<0>},
     {PickMode::Check2, "checks.1.faces", QT_TRANSLATE_NOOP("Picks", "Click faces that the cutter keeps off"), true, checkFaces<1>},
     {PickMode::Check3, "checks.2.faces", QT_TRANSLATE_NOOP("Picks", "Click faces that the cutter keeps off"), true, checkFaces<2>},
@@ -204,7 +211,7 @@ Status Picks::setNumbers(const QString& key, const QString& numbers) {
         setRail(word->mode == PickMode::Rail1 ? 0 : 1, *list);
         return {};
     }
-    const auto now = resolveFaces(part, recipe()->target.faces).value_or(std::vector<int>{});
+    const auto now = resolveFaces(part, recipe()->target->faces).value_or(std::vector<int>{});
     std::vector<int> turned; // toggling these makes the list what is wanted
     for (const int f : *list)
         if (std::find(now.begin(), now.end(), f) == now.end()) turned.push_back(f);
@@ -238,7 +245,7 @@ void Picks::toggleFaces(const std::vector<int>& faces) {
     const bool ofTarget = !word || !word->faces || m_mode == PickMode::Faces;
     change(tr("pick faces"), [&](Job& j) {
         Recipe& r = *j.operation(selected());
-        auto& refs = ofTarget ? r.target.faces : word->list(r);
+        auto& refs = ofTarget ? r.target->faces : word->list(r);
         std::vector<int> now = resolveFaces(part, refs).value_or(std::vector<int>{});
         const bool all = std::all_of(faces.begin(), faces.end(), [&](int f) { return std::find(now.begin(), now.end(), f) != now.end(); });
         for (int f : faces) {
@@ -252,22 +259,22 @@ void Picks::toggleFaces(const std::vector<int>& faces) {
         if (!ofTarget) return;
         if (follows(r.kind)) {
             // Along a curve, with faces alone: down the middle of a channel.
-            if (first && r.kind == OperationKind::Curve && r.target.edges.empty() && r.target.drawings.empty()) r.curve.by = CurveBy::Channel;
-            r.pattern.rail1.clear();
-            r.pattern.rail2.clear();
-            if (first || r.curve.by == CurveBy::Channel) fitAlong(j, *place(), r);
+            if (first && r.kind == OperationKind::Curve && r.target->edges.empty() && r.target->drawings.empty()) r.curve->by = CurveBy::Channel;
+            r.pattern->rail1.clear();
+            r.pattern->rail2.clear();
+            if (first || r.curve->by == CurveBy::Channel) fitAlong(j, *place(), r);
             return;
         }
         if (r.kind == OperationKind::Mill) {
             if (first) m_model.milling().fitFirstPick(r, now, {}, j);
             return;
         }
-        r.pattern.rail1.clear();
-        r.pattern.rail2.clear();
-        if (r.pattern.kind == PatternBy::Rails) r.pattern.guides.clear();
+        r.pattern->rail1.clear();
+        r.pattern->rail2.clear();
+        if (r.pattern->kind == PatternBy::Rails) r.pattern->guides.clear();
         if (const auto rails = proposeRails(part, now)) {
-            for (int e : rails->first.edges) r.pattern.rail1.push_back(part.edgeRef(e));
-            for (int e : rails->second.edges) r.pattern.rail2.push_back(part.edgeRef(e));
+            for (int e : rails->first.edges) r.pattern->rail1.push_back(part.edgeRef(e));
+            for (int e : rails->second.edges) r.pattern->rail2.push_back(part.edgeRef(e));
         }
     });
 }
@@ -276,7 +283,7 @@ void Picks::setRail(int which, const std::vector<int>& edges) {
     if (!recipe() || !place() || !place()->part) return;
     change(tr("pick rail %1").arg(which + 1), [&](Job& j) {
         Recipe& r = *j.operation(selected());
-        auto& rail = which == 0 ? r.pattern.rail1 : r.pattern.rail2;
+        auto& rail = which == 0 ? r.pattern->rail1 : r.pattern->rail2;
         const bool first = rail.empty();
         rail.clear();
         for (int e : edges) rail.push_back(place()->part->edgeRef(e));
@@ -299,7 +306,7 @@ void Picks::toggleEdges(const std::vector<int>& edges, PickMode list) {
         refs.clear();
         for (const int e : now) refs.push_back(part.edgeRef(e));
         if (!first || list != PickMode::Edges) return;
-        if (r.kind == OperationKind::Mill && r.target.faces.empty() && r.target.drawings.empty()) m_model.milling().fitFirstPick(r, {}, now, j);
+        if (r.kind == OperationKind::Mill && r.target->faces.empty() && r.target->drawings.empty()) m_model.milling().fitFirstPick(r, {}, now, j);
         if (follows(r.kind)) fitAlong(j, *place(), r);
     });
 }

@@ -1,5 +1,8 @@
 #include "model/Planes.h"
 #include "machine/Reach.h"
+#include "milling/MillSpec.h"
+#include "operation/Repeat.h"
+#include "pattern/WhereSpec.h"
 #include <algorithm>
 
 namespace gyre {
@@ -51,9 +54,9 @@ void Planes::rename(std::size_t plane, const QString& name) {
             if (b.plane == from) b.plane = to;
         for (auto* list : {&j.route, &j.variants})
             for (Recipe& r : *list) {
-                if (r.mill.on == from) r.mill.on = to;
-                if (r.where.plane == from) r.where.plane = to;
-                std::replace(r.repeat.planes.begin(), r.repeat.planes.end(), from, to);
+                if (r.mill->on == from) r.mill->on = to;
+                if (r.where->plane == from) r.where->plane = to;
+                std::replace(r.repeat->planes.begin(), r.repeat->planes.end(), from, to);
             }
     });
     emit m_model.featuresChanged();

@@ -2,6 +2,7 @@
 #include "job/Job.h"
 #include "kinds/Kinds.h"
 #include "model/AppModel.h"
+#include "pattern/PatternSpec.h"
 
 namespace gyre {
 
@@ -40,7 +41,7 @@ void RowsAhead::start() {
     const Recipe wanted = job.resolved(*job.operation(now->id));
     Before before;
     std::map<std::string, std::shared_ptr<const OperationResult>> done;
-    for (const std::string& id : wanted.pattern.beside) done[id] = m_model.result(QString::fromStdString(id));
+    for (const std::string& id : wanted.pattern->beside) done[id] = m_model.result(QString::fromStdString(id));
     before.result = [done](const std::string& id) { return done.count(id) ? done.at(id) : nullptr; };
     m_apart.run(
         this,

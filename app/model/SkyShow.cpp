@@ -1,11 +1,13 @@
 #include "model/SkyShow.h"
 #include "Units.h"
+#include "axis/AxisSpec.h"
 #include "base/Units.h"
 #include "model/Along.h"
 #include "model/AppModel.h"
 #include "model/PatternRow.h"
 #include "operation/Free.h"
 #include "operation/Leans.h"
+#include "pattern/Pattern.h"
 
 namespace gyre {
 namespace {
@@ -163,7 +165,7 @@ void SkyShow::turnTo(const Vec3& axis) {
     const double lead = degrees(then.lead - now.lead) * m_picture->leadSign, tilt = degrees(then.tilt - now.tilt) * m_picture->tiltSign;
     const auto key = m_model.along().keyHere();
     m_model.change(tr("turn the axis on the map"), [&](Job& j) {
-        auto& keys = j.operation(m_model.selected().toStdString())->axis.keys;
+        auto& keys = j.operation(m_model.selected().toStdString())->axis->keys;
         if (key) {
             keys[*key].leadDegrees = std::clamp(keys[*key].leadDegrees + lead, -90.0, 90.0);
             keys[*key].tiltDegrees = std::clamp(keys[*key].tiltDegrees + tilt, -90.0, 90.0);

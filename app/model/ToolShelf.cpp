@@ -1,6 +1,7 @@
 #include "model/ToolShelf.h"
 #include "base/File.h"
 #include "form/Form.h"
+#include "milling/MillSpec.h"
 #include "model/Picks.h"
 #include "tool/Library.h"
 #include <QFileInfo>
@@ -62,7 +63,7 @@ QStringList ToolShelf::operationsWith(const QString& tool) const {
     if (!hasJob()) return out;
     for (const auto* list : {&job().route, &job().variants})
         for (const Recipe& r : *list)
-            if (r.tool == tool.toStdString() || r.mill.after == tool.toStdString())
+            if (r.tool == tool.toStdString() || r.mill->after == tool.toStdString())
                 out << QString::fromStdString(r.name) + (list == &job().variants ? tr(", variant %1").arg(QString::fromStdString(r.variant)) : QString());
     return out;
 }

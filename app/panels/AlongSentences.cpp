@@ -1,20 +1,26 @@
 // Recipes of work along walls, curves and edges, and the axis rules, as sentences.
+#include "axis/AxisSpec.h"
+#include "edgebreak/BreakSpec.h"
 #include "form/Form.h"
+#include "guided/CurveSpec.h"
 #include "model/Along.h"
 #include "operation/RecipeForm.h"
 #include "panels/RecipePanel.h"
+#include "pattern/PatternSpec.h"
+#include "swarf/SwarfSpec.h"
+#include "target/TargetSpec.h"
 
 namespace gyre {
 
 QString RecipePanel::axisLayoutKey(const Recipe& r) const {
     QString key = QString("axis/%1/%2/%3/%4/%5/%6/%7")
-                      .arg(static_cast<int>(r.axis.rule))
-                      .arg(r.axis.blended ? static_cast<int>(r.axis.last.rule) : -1)
-                      .arg(r.axis.keys.size())
-                      .arg(QString::fromStdString(r.axis.locked))
+                      .arg(static_cast<int>(r.axis->rule))
+                      .arg(r.axis->blended ? static_cast<int>(r.axis->last.rule) : -1)
+                      .arg(r.axis->keys.size())
+                      .arg(QString::fromStdString(r.axis->locked))
                       .arg(m_open.job().mends.size())
-                      .arg(QString::fromStdString(r.axis.curve))
-                      .arg(!r.pattern.rail1.empty() && !r.pattern.rail2.empty());
+                      .arg(QString::fromStdString(r.axis->curve))
+                      .arg(!r.pattern->rail1.empty() && !r.pattern->rail2.empty());
     for (const JobBody& b : m_open.job().bodies)
         if (b.role == "drawing") key += "/" + QString::fromStdString(b.name);
     for (const Mend& m : m_open.job().mends) key += "/" + QString::fromStdString(m.name);
@@ -25,14 +31,14 @@ QString RecipePanel::axisLayoutKey(const Recipe& r) const {
 QString RecipePanel::alongLayoutKey(const Recipe& r) const {
     QString key = QString("follow/%1/%2/%3/%4/%5/%6/%7/%8")
                       .arg(static_cast<int>(r.kind))
-                      .arg(r.swarf.fromRails)
-                      .arg(r.swarf.thickness > 0.0)
-                      .arg(static_cast<int>(r.curve.by))
-                      .arg(static_cast<int>(r.curve.side))
-                      .arg(static_cast<int>(r.edge.edges))
-                      .arg(static_cast<int>(r.edge.axis))
-                      .arg(r.edge.round);
-    for (const std::string& n : r.target.drawings) key += "/" + QString::fromStdString(n);
+                      .arg(r.swarf->fromRails)
+                      .arg(r.swarf->thickness > 0.0)
+                      .arg(static_cast<int>(r.curve->by))
+                      .arg(static_cast<int>(r.curve->side))
+                      .arg(static_cast<int>(r.edge->edges))
+                      .arg(static_cast<int>(r.edge->axis))
+                      .arg(r.edge->round);
+    for (const std::string& n : r.target->drawings) key += "/" + QString::fromStdString(n);
     return key + axisLayoutKey(r);
 }
 
@@ -42,7 +48,7 @@ Word* RecipePanel::curveWord(const QString& key, const QString& name, const QStr
         if (b.role == "drawing" && !b.flat) options.push_back({QString::fromStdString(b.name), QString::fromStdString(b.name)});
     for (const Mend& m : m_open.job().mends)
         if (m.kind != MendKind::FreedFace) options.push_back({QString::fromStdString(m.name), QString::fromStdString(m.name)});
-    if (key == "axis.curve" && !m_open.recipe()->pattern.rail1.empty() && !m_open.recipe()->pattern.rail2.empty())
+    if (key == "axis.curve" && !m_open.recipe()->pattern->rail1.empty() && !m_open.recipe()->pattern->rail2.empty())
         options.push_back({kRaisedMiddle, tr("+ a raised middle of the rails")});
     if (!now.empty() && std::none_of(options.begin(), options.end(), [&](const Word::Option& o) { return o.value == QString::fromStdString(now); }))
         options.push_back({QString::fromStdString(now), QString::fromStdString(now)});

@@ -1,4 +1,7 @@
 // The sentences of what must not be touched, and of what is done where it would be.
+#include "guard/GuardSpec.h"
+#include "guided/CurveSpec.h"
+#include "milling/MillSpec.h"
 #include "operation/Free.h"
 #include "panels/RecipePanel.h"
 
@@ -48,7 +51,7 @@ void RecipePanel::layoutGuard() {
     if (!r.checks.empty()) say(s, tr(" {checks.fewer}"));
     say(s, tr(" {guard.assemblies}"));
     if (asks(g, GuardResponse::Lift)) say(rare, tr("Lift by {guard.highestLift} at most. "));
-    const bool engraves = (r.kind == OperationKind::Mill && r.mill.shape == MillShape::Follow) || (r.kind == OperationKind::Curve && r.curve.by != CurveBy::Channel);
+    const bool engraves = (r.kind == OperationKind::Mill && r.mill->shape == MillShape::Follow) || (r.kind == OperationKind::Curve && r.curve->by != CurveBy::Channel);
     if (engraves) // what is engraved need not be in the model
         say(s, tr(" The cutter may enter the part by {guard.gouge}."));
     else if (r.kind == OperationKind::Swarf) // the wall has a tolerance of its own

@@ -1,6 +1,11 @@
 // The recipe of milling on a plane or an unrolled cylinder, as sentences.
+#include "link/LinkSpec.h"
+#include "milling/MillSpec.h"
+#include "milling/Sheet.h"
 #include "model/Milling.h"
+#include "operation/Repeat.h"
 #include "panels/RecipePanel.h"
+#include "target/TargetSpec.h"
 
 namespace gyre {
 
@@ -8,18 +13,18 @@ QString RecipePanel::millLayoutKey(const Recipe& r) const {
     const auto mend = m_parts.milling.followedMend();
     QString key =
         QString("mill/%1/%2/%3/%4/%5/%6/%7/%8")
-            .arg(millShapeName(r.mill.shape))
-            .arg(static_cast<int>(r.mill.depthBy))
-            .arg(static_cast<int>(r.mill.topBy))
-            .arg(QString::fromStdString(r.mill.on))
-            .arg(static_cast<int>(r.link.skin.kind))
+            .arg(millShapeName(r.mill->shape))
+            .arg(static_cast<int>(r.mill->depthBy))
+            .arg(static_cast<int>(r.mill->topBy))
+            .arg(QString::fromStdString(r.mill->on))
+            .arg(static_cast<int>(r.link->skin.kind))
             .arg(m_open.job().planes.size())
             .arg(mend ? QString("%1.%2.%3").arg(*mend).arg(static_cast<int>(m_open.job().mends[*mend].kind)).arg(m_open.job().mends[*mend].choice("growth")) : QString())
             .arg(m_parts.milling.sheet() && m_parts.milling.sheet()->wrapped);
-    key += QString("/%1/%2").arg(static_cast<int>(r.mill.parts)).arg(QString::fromStdString(r.mill.after + "/" + r.tool));
+    key += QString("/%1/%2").arg(static_cast<int>(r.mill->parts)).arg(QString::fromStdString(r.mill->after + "/" + r.tool));
     for (const Assembly& a : m_open.job().tools) key += "/" + QString::fromStdString(a.name);
     for (const Mend& m : m_open.job().mends) key += "/" + QString::fromStdString(m.name);
-    for (const std::string& n : r.target.drawings) key += "/" + QString::fromStdString(n);
+    for (const std::string& n : r.target->drawings) key += "/" + QString::fromStdString(n);
     return key + planeNames();
 }
 
@@ -31,12 +36,12 @@ Word* RecipePanel::drawingWord(const Recipe& r) {
     for (const Mend& m : m_open.job().mends)
         if (m.kind != MendKind::FreedFace) names.push_back(m.name);
     for (const std::string& n : names) options.push_back({listed({n}), QString::fromStdString(n)});
-    if (r.target.drawings.size() > 1) options.push_back({listed(r.target.drawings), joinedNames(r.target.drawings)});
+    if (r.target->drawings.size() > 1) options.push_back({listed(r.target->drawings), joinedNames(r.target->drawings)});
     return choice("target.drawings", tr("Drawing or curve to follow"), options);
 }
 
 Word* RecipePanel::sheetWord() {
-    const bool body = m_open.recipe()->mill.shape == MillShape::Body;
+    const bool body = m_open.recipe()->mill->shape == MillShape::Body;
     std::vector<Word::Option> options{{"", body ? tr("Z") : tr("what is picked")}};
     for (const WorkPlane& p : m_open.job().planes) options.push_back({QString::fromStdString(p.name), QString::fromStdString(p.name)});
     if (!body)
@@ -72,7 +77,7 @@ void RecipePanel::sayFollowed(Said& s) {
 
 void RecipePanel::layoutMillTarget() {
     Said s;
-    switch (m_open.recipe()->mill.shape) {
+    switch (m_open.recipe()->mill->shape) {
     case MillShape::Face:
         say(s, tr("{mill.shape} {target.faces} with {tool}, stick-out {tool.stickOut}, stock to leave {mill.leaveFloor}."));
         break;
@@ -98,7 +103,7 @@ void RecipePanel::layoutMillTarget() {
         break;
     case MillShape::Body:
         say(s, tr("{mill.shape} {target.faces} with {tool}, stick-out {tool.stickOut}, stock to leave {target.leave}; {} tool before"), {toolBeforeWord()});
-        if (!m_open.recipe()->mill.after.empty()) say(s, tr(", where that leaves more than {mill.afterMore}"));
+        if (!m_open.recipe()->mill->after.empty()) say(s, tr(", where that leaves more than {mill.afterMore}"));
         say(s, ".");
         break;
     }
@@ -110,7 +115,7 @@ void RecipePanel::layoutMillTarget() {
 
 void RecipePanel::layoutMillPattern() {
     const Recipe& r = *m_open.recipe();
-    const MillShape shape = r.mill.shape;
+    const MillShape shape = r.mill->shape;
     const bool wrapped = m_parts.milling.sheet() && m_parts.milling.sheet()->wrapped;
     Said s;
     switch (shape) {
@@ -129,7 +134,7 @@ void RecipePanel::layoutMillPattern() {
         break;
     case MillShape::Follow:
         say(s, tr("A groove {mill.width} wide (0: as the cutter)"));
-        if (r.mill.width > 0.0 || wrapped) say(s, tr(", measured {mill.widthAlong}"));
+        if (r.mill->width > 0.0 || wrapped) say(s, tr(", measured {mill.widthAlong}"));
         say(s, tr(", stepover {mill.stepover}, {mill.climb}"));
         break;
     case MillShape::Round:
@@ -148,15 +153,15 @@ void RecipePanel::layoutMillPattern() {
     if (shape != MillShape::Rough && shape != MillShape::Follow && shape != MillShape::Bore) tops.push_back({"stock", tr("the stock")});
     tops.push_back({"typed", tr("a height of")});
     say(s, tr("; from {}"), {choice("mill.topBy", tr("Where the cut begins"), tops)});
-    if (r.mill.topBy == MillTop::Typed) say(s, " {mill.top}");
+    if (r.mill->topBy == MillTop::Typed) say(s, " {mill.top}");
     std::vector<Word::Option> depths{{"typed", tr("a depth of")}};
     if (shape != MillShape::Follow)
         depths.insert(depths.begin(), {"geometry", shape == MillShape::Rough ? tr("the plane") : shape == MillShape::Bore ? tr("its end") : tr("the floor")});
     if (shape != MillShape::Rough && shape != MillShape::Bore) depths.insert(depths.end(), {{"model", tr("the model, at most")}, {"profile", tr("a profile")}});
     if (shape != MillShape::Round) {
         say(s, tr(" down to {}"), {choice("mill.depthBy", tr("What the depth goes by"), depths)});
-        if (r.mill.depthBy == MillDepth::Typed || r.mill.depthBy == MillDepth::Model) say(s, " {mill.depth}");
-        if (r.mill.depthBy == MillDepth::Profile) say(s, " {target.profile}");
+        if (r.mill->depthBy == MillDepth::Typed || r.mill->depthBy == MillDepth::Model) say(s, " {mill.depth}");
+        if (r.mill->depthBy == MillDepth::Profile) say(s, " {target.profile}");
     } else {
         say(s, tr(" down to the model"));
     }
@@ -172,7 +177,7 @@ Word* RecipePanel::toolBeforeWord() {
     std::vector<Word::Option> options{{"", tr("no")}};
     const Assembly* own = m_open.job().tool(m_open.recipe()->tool);
     for (const Assembly& a : m_open.job().tools)
-        if (!own || a.cutter.diameter > own->cutter.diameter || a.id == m_open.recipe()->mill.after)
+        if (!own || a.cutter.diameter > own->cutter.diameter || a.id == m_open.recipe()->mill->after)
             options.push_back({QString::fromStdString(a.id), tr("only what is left by the %1 as").arg(QString::fromStdString(a.name))});
     return choice("mill.after", tr("Larger tool that has cut it before"), options);
 }
@@ -194,7 +199,7 @@ void RecipePanel::layoutBodyPattern() {
 
 void RecipePanel::layoutMillAxis() {
     const Recipe& r = *m_open.recipe();
-    const MillShape shape = r.mill.shape;
+    const MillShape shape = r.mill->shape;
     Said s;
     if (m_parts.milling.sheet() && m_parts.milling.sheet()->wrapped) {
         say(s, tr("Unrolled from {mill.on} at radius {mill.radius} (0: as picked); "));
@@ -207,12 +212,12 @@ void RecipePanel::layoutMillAxis() {
     std::vector<Word::Option> others{{"[]", tr("no other plane")}};
     std::vector<std::string> all;
     for (const WorkPlane& p : m_open.job().planes)
-        if (p.name != r.mill.on) {
+        if (p.name != r.mill->on) {
             others.push_back({listed({p.name}), QString::fromStdString(p.name)});
             all.push_back(p.name);
         }
     if (all.size() > 1) others.push_back({listed(all), tr("all other planes")});
-    if (!r.repeat.planes.empty() && r.repeat.planes.size() != 1 && r.repeat.planes != all) others.push_back({listed(r.repeat.planes), joinedNames(r.repeat.planes)});
+    if (!r.repeat->planes.empty() && r.repeat->planes.size() != 1 && r.repeat->planes != all) others.push_back({listed(r.repeat->planes), joinedNames(r.repeat->planes)});
     say(s, tr(" The same again on {}, and all {repeat.count} × about {repeat.axis}."), {choice("repeat.planes", tr("Other planes with the same work"), others)});
     put(Stage::Axis, s);
 }
@@ -224,9 +229,9 @@ void RecipePanel::layoutMill() {
     layoutMillAxis();
     layoutGuard();
     Said s;
-    if (r.mill.shape != MillShape::Round && r.mill.shape != MillShape::Bore && r.mill.shape != MillShape::Body)
+    if (r.mill->shape != MillShape::Round && r.mill->shape != MillShape::Bore && r.mill->shape != MillShape::Body)
         say(s, tr("Come down by {mill.entry} at {mill.rampDegrees}; "));
-    if (r.mill.shape == MillShape::Outline) say(s, tr("touch walls by an arc of {links.entryRadius}; "));
+    if (r.mill->shape == MillShape::Outline) say(s, tr("touch walls by an arc of {links.entryRadius}; "));
     say(s, tr("join gaps under {links.smallGap}; travel"));
     saySkin(s);
     say(s, ".");

@@ -1,6 +1,12 @@
 #include "panels/RecipePanel.h"
 #include "Units.h"
+#include "axis/AxisSpec.h"
 #include "form/Form.h"
+#include "guided/CurveSpec.h"
+#include "holes/DrillSpec.h"
+#include "link/LinkSpec.h"
+#include "milling/MillSpec.h"
+#include "milling/Sheet.h"
 #include "model/Along.h"
 #include "model/Fits.h"
 #include "model/Holes.h"
@@ -10,6 +16,10 @@
 #include "model/Route.h"
 #include "model/RowsAhead.h"
 #include "operation/RecipeForm.h"
+#include "pattern/PatternSpec.h"
+#include "pattern/WhereSpec.h"
+#include "stock/FeedByCut.h"
+#include "target/TargetSpec.h"
 #include "tool/Library.h"
 #include <QScrollArea>
 #include <QSet>
@@ -114,10 +124,10 @@ Word* RecipePanel::formWord(const QString& key) {
     if (key == "tool") return toolWord();
     if (key == "mill.on") return sheetWord();
     if (key == "target.drawings") return drawingWord(*m_open.recipe());
-    if (key == "pattern.curve") return curveWord(key, tr("Drawing or curves that rows follow"), tr("+ drawing"), m_open.recipe()->pattern.curve);
+    if (key == "pattern.curve") return curveWord(key, tr("Drawing or curves that rows follow"), tr("+ drawing"), m_open.recipe()->pattern->curve);
     if (key == "pattern.beside") return besideWord();
-    if (key == "where.plane") return planeWord(key, tr("Work plane that bounds the rows"), m_open.recipe()->where.plane);
-    if (key == "where.curve") return curveWord(key, tr("Drawing or curve that bounds the rows"), tr("+ drawing"), m_open.recipe()->where.curve);
+    if (key == "where.plane") return planeWord(key, tr("Work plane that bounds the rows"), m_open.recipe()->where->plane);
+    if (key == "where.curve") return curveWord(key, tr("Drawing or curve that bounds the rows"), tr("+ drawing"), m_open.recipe()->where->curve);
     const bool ofTool = key.startsWith("tool.");
     const std::string path = (ofTool ? key.mid(5) : key).toStdString();
     const WordInfo* info = wordAt(ofTool ? toolWords() : recipeWords(m_open.recipe()->kind), path);
@@ -180,7 +190,7 @@ void RecipePanel::changed(const QString& key, const QString& value) {
     if (key == "holes.group")
         m_parts.holes.set(m_open.selected(), value);
     else if (key == "axis.window" && value == "any")
-        m_open.change(tr("any angle"), [&](Job& j) { j.operation(m_open.selected().toStdString())->axis.limited = false; });
+        m_open.change(tr("any angle"), [&](Job& j) { j.operation(m_open.selected().toStdString())->axis->limited = false; });
     else if (key == "pattern.beside")
         beginBeside(value);
     else if (key == "axis.key.new")
@@ -242,10 +252,10 @@ void RecipePanel::triggered(const QString& key) {
 
 // What stands where faces may be picked and none are.
 QString RecipePanel::noFaces(const Recipe& r) {
-    if (r.kind == OperationKind::Mill && (r.mill.shape == MillShape::Rough || r.mill.shape == MillShape::Body)) return tr("all of it");
-    if (r.kind == OperationKind::Mill && r.mill.shape == MillShape::Round) return tr("no bosses");
+    if (r.kind == OperationKind::Mill && (r.mill->shape == MillShape::Rough || r.mill->shape == MillShape::Body)) return tr("all of it");
+    if (r.kind == OperationKind::Mill && r.mill->shape == MillShape::Round) return tr("no bosses");
     const bool optional =
-        r.kind == OperationKind::Mill ? !r.target.edges.empty() || !r.target.drawings.empty() : r.kind == OperationKind::Curve && r.curve.by != CurveBy::Channel;
+        r.kind == OperationKind::Mill ? !r.target->edges.empty() || !r.target->drawings.empty() : r.kind == OperationKind::Curve && r.curve->by != CurveBy::Channel;
     return optional ? tr("+ faces") : tr("pick faces");
 }
 
@@ -254,7 +264,7 @@ void RecipePanel::put(Stage stage, const Said& usual, const Said& rare) { m_card
 void RecipePanel::sayTool(Said& s) { say(s, tr(" with {tool}, stick-out {tool.stickOut}, stock to leave {target.leave}")); }
 
 void RecipePanel::sayFeed(Said& s) {
-    const bool follows = m_open.recipe()->feedByCut.on;
+    const bool follows = m_open.recipe()->feedByCut->on;
     say(s, follows ? tr("Feed {feed} a minute (0: as the tool has it), {feedByCut.on} within {feedByCut.least} % and {feedByCut.most} % of it.")
                    : tr("Feed {feed} a minute (0: as the tool has it), {feedByCut.on}."));
 }
@@ -263,7 +273,7 @@ void RecipePanel::sayFineness(Said& s) { say(s, tr(" Points within {pattern.chor
 
 void RecipePanel::saySkin(Said& s) {
     say(s, tr(" over a {links.skin.kind}"));
-    if (m_open.recipe()->link.skin.kind != SkinKind::Sphere) say(s, tr(" about {links.skin.axis}"));
+    if (m_open.recipe()->link->skin.kind != SkinKind::Sphere) say(s, tr(" about {links.skin.axis}"));
     say(s, tr(" at {links.skin.size}"));
 }
 
@@ -294,7 +304,7 @@ void RecipePanel::layoutHoles() {
     say(said[3], tr("Shank {guard.shank}, holder {guard.holder} clear; if not, {}."),
         {choice("guard.response", tr("What to do when too near"), {{"report", tr("only tell")}, {"drop", tr("leave the hole out")}})});
     say(said[4], tr("Travel over a {links.skin.kind}"));
-    if (m_open.recipe()->link.skin.kind != SkinKind::Sphere) say(said[4], tr(" about {links.skin.axis} at"));
+    if (m_open.recipe()->link->skin.kind != SkinKind::Sphere) say(said[4], tr(" about {links.skin.axis} at"));
     say(said[4], tr(" {links.skin.size}; between holes of one direction {links.low}."));
     for (std::size_t c = 0; c < said.size(); ++c) put(static_cast<Stage>(c), said[c]);
 }
@@ -303,7 +313,7 @@ void RecipePanel::layoutHoles() {
 void RecipePanel::layoutStep() {
     using K = Word::Kind;
     const Recipe& r = *m_open.recipe();
-    const Cycle c = r.drill.cycle;
+    const Cycle c = r.drill->cycle;
     Said target, pattern;
     say(target, tr("In {} with {tool}, stick-out {tool.stickOut}."), {word(K::Action, "holes.of", tr("Holes of the operation"))});
     Said feed;
@@ -313,7 +323,7 @@ void RecipePanel::layoutStep() {
     say(pattern, tr("{drill.cycle} to {}"),
         {choice("drill.by", tr("Where the depth comes from"),
                 {{"hole", cone ? tr("an edge wider than the hole by") : tr("the end of the hole")}, {"depth", tr("a depth of")}})});
-    if (!r.drill.toGeometry)
+    if (!r.drill->toGeometry)
         say(pattern, " {drill.depth}");
     else if (cone)
         say(pattern, " {drill.widen}");
@@ -357,13 +367,13 @@ QString RecipePanel::layoutKey(const Recipe& r) const {
     return QString("%1/%2/%3/%4/%5/%6/%7/%8")
                .arg(m_open.selected())
                .arg(own)
-               .arg(10 * static_cast<int>(r.pattern.kind) + static_cast<int>(r.pattern.by))
+               .arg(10 * static_cast<int>(r.pattern->kind) + static_cast<int>(r.pattern->by))
                .arg(m_open.job().tools.size() * 2 + (m_open.inches() ? 1 : 0))
-               .arg(static_cast<int>(r.drill.cycle))
-               .arg(r.drill.toGeometry)
-               .arg(static_cast<int>(r.link.skin.kind))
+               .arg(static_cast<int>(r.drill->cycle))
+               .arg(r.drill->toGeometry)
+               .arg(static_cast<int>(r.link->skin.kind))
                .arg(m_parts.holes.groups().size()) +
-           (r.feedByCut.on ? "/by the cut" : "") + guardLayoutKey(r);
+           (r.feedByCut->on ? "/by the cut" : "") + guardLayoutKey(r);
 }
 
 void RecipePanel::layOut(const Recipe& r) {
@@ -387,23 +397,23 @@ QString RecipePanel::pickedWords(const QString& key, const Recipe& r) const {
     const auto faces = [](const auto& refs, const QString& none) { return countedPicks(refs.size(), none, tr("1 face"), tr("%1 faces")); };
     if (key == "holes.of") return tr("%1 holes").arg(m_open.job().resolved(r).holes.size());
     if (key == "holes") return tr("pick them");
-    if (key == "target.faces") return faces(r.target.faces, noFaces(r));
-    if (key == "axis.faces") return faces(r.axis.faces, tr("pick faces"));
-    if (key == "axis.edges") return edges(r.axis.edges, tr("pick edges"));
-    if (key == "target.profile") return edges(r.target.profile, tr("pick its edges"));
+    if (key == "target.faces") return faces(r.target->faces, noFaces(r));
+    if (key == "axis.faces") return faces(r.axis->faces, tr("pick faces"));
+    if (key == "axis.edges") return edges(r.axis->edges, tr("pick edges"));
+    if (key == "target.profile") return edges(r.target->profile, tr("pick its edges"));
     if (key == "target.edges") {
-        const bool first = follows(r.kind) || (r.mill.shape == MillShape::Follow && r.target.drawings.empty());
-        return edges(r.target.edges, first ? tr("pick edges") : tr("+ edges"));
+        const bool first = follows(r.kind) || (r.mill->shape == MillShape::Follow && r.target->drawings.empty());
+        return edges(r.target->edges, first ? tr("pick edges") : tr("+ edges"));
     }
     if (key == "pattern.rail1" || key == "pattern.rail2") {
-        const auto& rail = key == "pattern.rail1" ? r.pattern.rail1 : r.pattern.rail2;
+        const auto& rail = key == "pattern.rail1" ? r.pattern->rail1 : r.pattern->rail2;
         if (r.kind == OperationKind::Swarf) return edges(rail, tr("pick edges"));
         const QString name = key == "pattern.rail1" ? tr("rail 1") : tr("rail 2");
         return rail.empty() ? tr("%1 (none)").arg(name) : name;
     }
-    if (key == "pattern.guides") return edges(r.pattern.guides, r.pattern.kind == PatternBy::Rails ? tr("no edges between") : tr("+ edges"));
-    if (key == "where.edges") return edges(r.where.edges, tr("+ edges"));
-    if (key == "where.faces") return faces(r.where.faces, tr("+ the outline of faces"));
+    if (key == "pattern.guides") return edges(r.pattern->guides, r.pattern->kind == PatternBy::Rails ? tr("no edges between") : tr("+ edges"));
+    if (key == "where.edges") return edges(r.where->edges, tr("+ edges"));
+    if (key == "where.faces") return faces(r.where->faces, tr("+ the outline of faces"));
     if (key == "helix.around") return tr("another cylinder");
     if (key == "guard.assemblies") return tr("Which assemblies reach it?");
     if (key == "checks.new") return r.checks.empty() ? tr("check faces") : tr("+ another group");
@@ -437,7 +447,7 @@ void RecipePanel::showWord(const QString& key, Word* w, const Recipe& r) {
         ofMend(*mend, key.mid(6));
     else if (mend && key == "sketch.points")
         w->show(QString::fromStdString(sketchText(m_open.job().mends[*mend].points)), false);
-    else if (key == "axis.window" && !r.axis.limited)
+    else if (key == "axis.window" && !r.axis->limited)
         w->show("any", false);
     else
         w->show(m_open.word(key), m_open.inches() && !key.startsWith("axis.direction"));

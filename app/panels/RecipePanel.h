@@ -15,6 +15,7 @@ namespace gyre {
 /// Among the curves that an axis may go by: one that is made on the spot.
 inline constexpr const char* kRaisedMiddle = "/middle";
 
+struct AxisAim;
 class Along;
 class Fits;
 class Holes;

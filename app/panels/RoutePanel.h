@@ -10,6 +10,8 @@ class QVBoxLayout;
 
 namespace gyre {
 
+enum class BreakEdges;
+enum class MillShape;
 class Along;
 class Holes;
 class Milling;

@@ -2,18 +2,22 @@
 #include "job/Job.h"
 #include "operation/RecipeForm.h"
 #include "panels/RecipePanel.h"
+#include "pattern/Pattern.h"
+#include "pattern/PatternSpec.h"
+#include "pattern/WhereSpec.h"
+#include "touch/TouchSpec.h"
 
 namespace gyre {
 
 /// The sentences are laid out anew when this changes.
 QString RecipePanel::surfaceLayoutKey(const Recipe& r) const {
     QString key = axisLayoutKey(r);
-    for (const bool said : {r.pattern.layers > 1, r.where.byStock, r.where.bySlope, r.where.byHeight, r.touch.any(), r.pattern.larger > 0.0,
-                            r.pattern.cut != RowCut::AsLaid, r.pattern.beyond != 0.0})
+    for (const bool said : {r.pattern->layers > 1, r.where->byStock, r.where->bySlope, r.where->byHeight, r.touch->any(), r.pattern->larger > 0.0,
+                            r.pattern->cut != RowCut::AsLaid, r.pattern->beyond != 0.0})
         key += said ? "1" : "0";
-    key += QString::number(static_cast<int>(r.where.by));
-    if (r.where.side != WhereSide::Both) key += planeNames();
-    if (r.pattern.kind == PatternBy::Seam)
+    key += QString::number(static_cast<int>(r.where->by));
+    if (r.where->side != WhereSide::Both) key += planeNames();
+    if (r.pattern->kind == PatternBy::Seam)
         for (const auto& [id, name] : rowsBefore()) key += QString::fromStdString("/" + id + "/" + name);
     return key;
 }
@@ -40,20 +44,20 @@ void RecipePanel::layoutSentences() {
     say(target, tr("Cut {target.faces}"));
     sayTool(target);
     say(target, ".");
-    Said& touch = r.touch.any() ? target : feed;
-    say(touch, r.touch.any() ? tr(" The cutter touches {touch.by}, up to {touch.reach} off these faces.") : tr("The cutter touches {touch.by}. "));
-    sayWhere(r.where.any() ? target : feed, r.where);
+    Said& touch = r.touch->any() ? target : feed;
+    say(touch, r.touch->any() ? tr(" The cutter touches {touch.by}, up to {touch.reach} off these faces.") : tr("The cutter touches {touch.by}. "));
+    sayWhere(r.where->any() ? target : feed, r.where);
     sayFeed(feed);
     put(Stage::Target, target, feed);
-    const PatternWords kind = patternWords(r.pattern.kind);
+    const PatternWords kind = patternWords(r.pattern->kind);
     say(pattern, tr("Rows {pattern.kind} ") + tr(kind.says));
-    if (!kind.drawn || (r.pattern.kind == PatternBy::Corners && r.pattern.larger > 0.0))
-        say(pattern, r.pattern.by == RowsBy::Count     ? ", {pattern.by} {pattern.count}"
-                     : r.pattern.by == RowsBy::Scallop ? ", {pattern.by} {pattern.scallop}"
-                                                       : ", {pattern.by} {pattern.spacing}");
+    if (!kind.drawn || (r.pattern->kind == PatternBy::Corners && r.pattern->larger > 0.0))
+        say(pattern, r.pattern->by == RowsBy::Count     ? ", {pattern.by} {pattern.count}"
+                     : r.pattern->by == RowsBy::Scallop ? ", {pattern.by} {pattern.scallop}"
+                                                        : ", {pattern.by} {pattern.spacing}");
     say(pattern, tr(", {pattern.order}, starting at {pattern.from}."));
-    const bool seam = r.pattern.kind == PatternBy::Seam;
-    if (r.pattern.kind == PatternBy::Corners)
+    const bool seam = r.pattern->kind == PatternBy::Seam;
+    if (r.pattern->kind == PatternBy::Corners)
         formWord("pattern.from")->setOptions({{"rail1", tr("the outside")}, {"rail2", tr("the middle")}});
     else if (kind.rails < 2)
         formWord("pattern.from")
@@ -63,18 +67,18 @@ void RecipePanel::layoutSentences() {
                           {"rail2", tr("the other end")},
                           {"middle", tr("the middle")},
                           {"outside", tr("the outside")}});
-    const bool sided = r.pattern.cut != RowCut::AsLaid && !kind.drawn;
+    const bool sided = r.pattern->cut != RowCut::AsLaid && !kind.drawn;
     if (sided) say(pattern, tr(" Rows are cut {pattern.cut}."));
     if (!kind.drawn) say(rows, seam ? tr("Last row {pattern.ends}.") : tr("First and last row {pattern.ends}."));
     if (!kind.drawn && kind.rails == 0) formWord("pattern.ends")->setOptions({{"onRails", tr("on the border")}, {"halfStepIn", tr("half a step in")}});
     if (!sided) say(rows, kind.drawn ? tr("Rows {pattern.reversed}.") : tr(" Rows {pattern.reversed}, cut {pattern.cut}."));
     if (kind.rails == 2) say(rows, tr(" Beyond the ends of rails {pattern.across}."));
-    say(r.pattern.beyond != 0.0 ? pattern : rows, tr(" Rows go {pattern.beyond} beyond their ends."));
+    say(r.pattern->beyond != 0.0 ? pattern : rows, tr(" Rows go {pattern.beyond} beyond their ends."));
     if (kind.rails == 2) say(rows, tr(" Between the rails they follow {pattern.guides}."));
     say(rows, tr(" Rows that holes break are cut {pattern.pieces}."));
-    Said& layers = r.pattern.layers > 1 ? pattern : rows;
+    Said& layers = r.pattern->layers > 1 ? pattern : rows;
     say(layers, tr(" All in {pattern.layers} layers"));
-    if (r.pattern.layers > 1) say(layers, tr(", {pattern.layer} apart {pattern.layersAlong}, {pattern.everyLayer}"));
+    if (r.pattern->layers > 1) say(layers, tr(", {pattern.layer} apart {pattern.layersAlong}, {pattern.everyLayer}"));
     say(layers, ".");
     sayFineness(rows);
     put(Stage::Pattern, pattern, rows);
@@ -103,15 +107,15 @@ void RecipePanel::beginBeside(const QString& operations) {
         const std::string id = m_open.selected().toStdString();
         (void)setWord(j, id, "pattern.beside", operations.toStdString());
         Recipe* r = j.operation(id);
-        const auto theirs = r->pattern.beside.empty() ? nullptr : m_open.result(QString::fromStdString(r->pattern.beside.front()));
+        const auto theirs = r->pattern->beside.empty() ? nullptr : m_open.result(QString::fromStdString(r->pattern->beside.front()));
         if (!theirs || !theirs->pattern) return;
-        r->pattern.by = RowsBy::Spacing;
-        r->pattern.spacing = theirs->pattern->spacing;
+        r->pattern->by = RowsBy::Spacing;
+        r->pattern->spacing = theirs->pattern->spacing;
     });
 }
 
 Word* RecipePanel::besideWord() {
-    const std::vector<std::string>& now = m_open.recipe()->pattern.beside;
+    const std::vector<std::string>& now = m_open.recipe()->pattern->beside;
     std::vector<Word::Option> options{{"[]", tr("(none)")}};
     std::vector<std::string> all;
     std::map<std::string, std::string> names;

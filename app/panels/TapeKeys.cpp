@@ -20,7 +20,7 @@ std::vector<TapeChart::KeyMark> TapeChart::keyMarks() const {
     if (!here) return out;
     const auto& path = *r->path();
     const int index = path.row[m_open.location()];
-    const auto& keys = m_open.recipe()->axis.keys;
+    const auto& keys = m_open.recipe()->axis->keys;
     if (keys.empty()) return out;
     std::vector<std::pair<std::size_t, double>> cuts; // of this row, and how far along it
     for (std::size_t i = 0; i < path.size(); ++i)

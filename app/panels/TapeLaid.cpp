@@ -1,9 +1,11 @@
 // What the tape is made of: channels by location and by pixel.
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "guard/GuardSpec.h"
 #include "model/StockShow.h"
 #include "operation/Leans.h"
 #include "panels/TapePanel.h"
+#include "stock/CutFeed.h"
 #include <QPainter>
 #include <algorithm>
 #include <cmath>
@@ -76,9 +78,9 @@ TapeChart::Laid TapeChart::lay(const Asked& asked) {
             }).soft = true;
     if (r->shankClearance.size() == n) {
         Channel& shank = channel(tr("shank"), "mm", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : r->shankClearance[i]; });
-        if (asked.guarded) shank.demanded = asked.guarded->shankClearance;
+        if (asked.guarded) shank.demanded = (*asked.guarded)->shankClearance;
         Channel& holder = channel(tr("holder"), "mm", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : r->holderClearance[i]; });
-        if (asked.guarded) holder.demanded = asked.guarded->holderClearance;
+        if (asked.guarded) holder.demanded = (*asked.guarded)->holderClearance;
     }
     if (r->cutFeed && r->cutFeed->share.size() == n)
         channel(tr("feed"), "%", [&](std::size_t i) { return path.motion[i] == Motion::Rapid ? NAN : 100.0F * r->cutFeed->share[i]; });

@@ -5,6 +5,7 @@
 #include "model/Along.h"
 #include "model/StockShow.h"
 #include "panels/RouteStrip.h"
+#include "pattern/Pattern.h"
 #include <QComboBox>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -253,7 +254,7 @@ void TapeChart::mousePressEvent(QMouseEvent* e) {
     if (const auto key = keyAt(e->position()); key && e->button() == Qt::RightButton) return m_along.removeKey(key->key);
     if (e->button() != Qt::LeftButton) return;
     if ((m_drag = keyAt(e->position()))) {
-        m_dragged = m_open.recipe()->axis.keys[m_drag->key];
+        m_dragged = m_open.recipe()->axis->keys[m_drag->key];
         m_dragStart = e->position();
         return;
     }

@@ -1,5 +1,6 @@
 // The tape: motion along the path as channels, and the playback control.
 #pragma once
+#include "axis/AxisSpec.h"
 #include "model/Apart.h"
 #include "model/OpenJob.h"
 #include <QPixmap>
@@ -72,7 +73,7 @@ private:
         std::shared_ptr<const OperationResult> result;
         std::shared_ptr<const Workplace> place;
         std::optional<Recipe> recipe;
-        std::optional<GuardSpec> guarded;
+        std::optional<Boxed<GuardSpec>> guarded;
         std::shared_ptr<const CutFigures> figures; ///< of cutting; null: not known
         std::vector<OpenJob::HazardStretch> hazards;
         int width = 10;

@@ -1,4 +1,5 @@
 #include "view/Picking.h"
+#include "target/Target.h"
 #include <QObject>
 #include <algorithm>
 

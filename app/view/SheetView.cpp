@@ -4,6 +4,8 @@
 #include "model/Milling.h"
 #include "model/Picks.h"
 #include "panels/Card.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 #include "view/Picking.h"
 #include <QHBoxLayout>
 #include <QKeyEvent>
@@ -305,7 +307,7 @@ void SheetView::paintEdges(QPainter& p) const {
     const std::vector<int>& hovered = m_milling.hovered();
     std::vector<int> picked;
     if (const Recipe* r = m_open.recipe(); r && m_part)
-        if (const auto edges = resolveEdges(*m_part, r->target.edges)) picked = *edges;
+        if (const auto edges = resolveEdges(*m_part, r->target->edges)) picked = *edges;
     for (int k = std::max(from, -20); k <= std::min(to, 20); ++k)
         for (const FlatEdge& e : m_edges) {
             const bool lit = std::find(hovered.begin(), hovered.end(), e.edge) != hovered.end(), taken = std::find(picked.begin(), picked.end(), e.edge) != picked.end();

@@ -11,6 +11,7 @@ class QPushButton;
 namespace gyre {
 
 class Milling;
+struct Sheet;
 class Picks;
 class SheetView : public QWidget {
     Q_OBJECT

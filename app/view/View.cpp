@@ -1,5 +1,6 @@
 #include "view/View.h"
 #include "Theme.h"
+#include "axis/AxisSpec.h"
 #include "model/Along.h"
 #include "model/Closer.h"
 #include "model/Holes.h"
@@ -12,6 +13,9 @@
 #include "model/SkyShow.h"
 #include "model/StockShow.h"
 #include "model/Variants.h"
+#include "pattern/PatternSpec.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 #include <QBackingStore>
 #include <QMouseEvent>
 #include <QPainter>
@@ -224,7 +228,7 @@ void View::frameAll() {
         // From the side that is being cut.
         double azimuth = -62.0;
         if (const auto recipe = m_model.recipe(); recipe && place->part)
-            if (const auto faces = resolveFaces(*place->part, recipe->target.faces)) {
+            if (const auto faces = resolveFaces(*place->part, recipe->target->faces)) {
                 Vec3 sum = Vec3::Zero();
                 for (int f : *faces) sum += place->part->faces()[static_cast<std::size_t>(f)].area * place->part->faces()[static_cast<std::size_t>(f)].normal;
                 if (std::hypot(sum.x(), sum.y()) > 0.1 * sum.norm() && sum.norm() > 0.0) azimuth = degrees(std::atan2(sum.y(), sum.x())) - 42.0;
@@ -365,7 +369,7 @@ void View::take(const Guess& guess, bool add) {
     std::vector<int> edges = guess.edges;
     if (add)
         if (const auto recipe = m_model.recipe())
-            if (const auto now = resolveEdges(*m_model.place()->part, which == 0 ? recipe->pattern.rail1 : recipe->pattern.rail2))
+            if (const auto now = resolveEdges(*m_model.place()->part, which == 0 ? recipe->pattern->rail1 : recipe->pattern->rail2))
                 edges.insert(edges.end(), now->begin(), now->end());
     m_model.picks().setRail(which, edges);
 }
@@ -439,7 +443,7 @@ void View::mouseMoveEvent(QMouseEvent* e) {
         if (l2 < 1.0) return;
         const double turn = degrees(QPointF::dotProduct(by, way) / l2);
         if (const auto here = m_model.along().keyHere()) { // what is turned at a key is the key
-            AxisKey key = m_model.recipe()->axis.keys[*here];
+            AxisKey key = m_model.recipe()->axis->keys[*here];
             double& angle = tilt ? key.tiltDegrees : key.leadDegrees;
             angle = std::clamp(angle + turn, -90.0, 90.0);
             m_model.along().setKey(*here, key);
@@ -488,7 +492,7 @@ void View::keyPressEvent(QKeyEvent* e) {
         }
         const auto recipe = m_model.recipe();
         const auto faces =
-            recipe && m_model.picks().mode() != PickMode::Feature ? resolveFaces(*place->part, recipe->target.faces).value_or(std::vector<int>{}) : std::vector<int>{};
+            recipe && m_model.picks().mode() != PickMode::Feature ? resolveFaces(*place->part, recipe->target->faces).value_or(std::vector<int>{}) : std::vector<int>{};
         m_guesses = picksFaces() ? faceGuesses(*place->part, m_keyPick) : edgeGuesses(*place->part, faces, m_keyPick);
         m_guess = 0;
         const Vec3 at =

@@ -8,6 +8,7 @@
 
 namespace gyre {
 
+struct AxisKey;
 class View : public QWidget {
     Q_OBJECT
 public:

@@ -3,6 +3,8 @@
 #include "model/Holes.h"
 #include "model/Picks.h"
 #include "model/Planes.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 #include "view/View.h"
 #include <algorithm>
 
@@ -60,7 +62,7 @@ std::vector<Guess> View::edgesAt(const QPointF& pixel) const {
     const Part& part = *m_model.place()->part;
     const auto recipe = m_model.recipe();
     const bool rail = m_model.picks().mode() == PickMode::Rail1 || m_model.picks().mode() == PickMode::Rail2;
-    const auto faces = recipe && rail ? resolveFaces(part, recipe->target.faces).value_or(std::vector<int>{}) : std::vector<int>{};
+    const auto faces = recipe && rail ? resolveFaces(part, recipe->target->faces).value_or(std::vector<int>{}) : std::vector<int>{};
     std::vector<Guess> guesses = edgeGuesses(part, faces, e);
     if (const QString mend = mendOfLine(e); !mend.isEmpty())
         for (Guess& g : guesses)

@@ -1,7 +1,9 @@
 // Axis keys in the 3D view: marks across the rows, from the first to the last.
 #include "Theme.h"
+#include "axis/AxisSpec.h"
 #include "model/Along.h"
 #include "model/Picks.h"
+#include "pattern/Pattern.h"
 #include "view/View.h"
 #include <QMouseEvent>
 #include <QPainter>
@@ -28,8 +30,8 @@ Polyline View::keyRow(bool last) const {
 
 std::vector<View::KeyMark> View::keyMarks() const {
     std::vector<KeyMark> out;
-    if (!keysPossible() || m_model.recipe()->axis.keys.empty()) return out;
-    const auto& keys = m_model.recipe()->axis.keys;
+    if (!keysPossible() || m_model.recipe()->axis->keys.empty()) return out;
+    const auto& keys = m_model.recipe()->axis->keys;
     const bool oneRow = m_model.result()->pattern->rows.size() < 2;
     for (const bool last : {false, true}) {
         if (last && oneRow) break;
@@ -50,7 +52,7 @@ std::optional<View::KeyMark> View::keyAt(const QPointF& pixel) const {
 
 // Along its row, to the place that is drawn nearest to the cursor; the other end stays.
 void View::dragKey(const QPointF& to) {
-    const auto& keys = m_model.recipe()->axis.keys;
+    const auto& keys = m_model.recipe()->axis->keys;
     if (!keysPossible() || m_keyDragged.key >= keys.size()) return;
     const Polyline row = keyRow(m_keyDragged.last);
     const auto lengths = arcLengths(row);
@@ -72,8 +74,8 @@ void View::dragKey(const QPointF& to) {
 
 void View::goToKey(const KeyMark& mark) {
     const auto r = m_model.result();
-    if (!keysPossible() || !r->path() || mark.key >= m_model.recipe()->axis.keys.size()) return;
-    const AxisKey& key = m_model.recipe()->axis.keys[mark.key];
+    if (!keysPossible() || !r->path() || mark.key >= m_model.recipe()->axis->keys.size()) return;
+    const AxisKey& key = m_model.recipe()->axis->keys[mark.key];
     const Polyline row = keyRow(mark.last);
     const auto lengths = arcLengths(row);
     const Vec3 at = pointAtLength(row, lengths, (mark.last ? key.atLast : key.at) * lengths.back());
@@ -97,9 +99,9 @@ void View::mouseDoubleClickEvent(QMouseEvent* e) {
 }
 
 void View::drawKeys(QPainter& painter) const {
-    if (!keysPossible() || m_model.recipe()->axis.keys.empty()) return;
+    if (!keysPossible() || m_model.recipe()->axis->keys.empty()) return;
     const Theme& t = theme();
-    const auto& keys = m_model.recipe()->axis.keys;
+    const auto& keys = m_model.recipe()->axis->keys;
     // The mark across: through its place on rows in between.
     const auto& rows = m_model.result()->pattern->rows;
     const std::size_t every = std::max<std::size_t>(1, rows.size() / 40);
@@ -152,7 +154,7 @@ void arrow(QPainter& painter, const QPointF& from, const QPointF& to, const QCol
 // Which way a key's lead leans: on a row that goes, and on the one beside it that comes back.
 void View::drawLeadSense(QPainter& painter, const AxisKey& key) const {
     const auto& rows = m_model.result()->pattern->rows;
-    const bool byPattern = m_model.recipe()->axis.leadByPattern;
+    const bool byPattern = m_model.recipe()->axis->leadByPattern;
     bool drawn[2] = {false, false};
     for (const Row& row : rows) {
         bool& done = drawn[row.returning ? 1 : 0];

@@ -1,11 +1,13 @@
 // Words and handles drawn over the 3D view.
 #include "Theme.h"
 #include "Units.h"
+#include "axis/AxisSpec.h"
 #include "model/Along.h"
 #include "model/Closer.h"
 #include "model/Picks.h"
 #include "model/Programs.h"
 #include "operation/Leans.h"
+#include "pattern/Pattern.h"
 #include "view/View.h"
 #include <QPainter>
 #include <QPainterPath>
@@ -18,7 +20,7 @@ std::optional<View::Handles> View::handles() const {
     const auto recipe = m_model.recipe();
     if (!r || !r->path() || !recipe || m_atMachine || m_model.bench() != Bench::Cut || (recipe->kind != OperationKind::Surface && recipe->kind != OperationKind::Curve))
         return std::nullopt;
-    if (recipe->axis.rule != AxisRule::Surface && !m_model.along().keyHere()) return std::nullopt;
+    if (recipe->axis->rule != AxisRule::Surface && !m_model.along().keyHere()) return std::nullopt;
     const std::size_t i = m_model.location();
     const Toolpath& p = *r->path();
     const Leans leans(*r, recipe->axis);

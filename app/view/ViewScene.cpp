@@ -1,5 +1,7 @@
 // What the 3D view uploads and draws.
 #include "Theme.h"
+#include "along/Along.h"
+#include "axis/AxisSpec.h"
 #include "machine/Reach.h"
 #include "model/Along.h"
 #include "model/Closer.h"
@@ -11,6 +13,9 @@
 #include "model/RowsAhead.h"
 #include "model/SkyShow.h"
 #include "model/Variants.h"
+#include "swarf/SwarfSpec.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 #include "view/View.h"
 #include <algorithm>
 #include <cmath>
@@ -216,7 +221,7 @@ void View::uploadDeviation() {
     if (!result || !result->along || result->along->map.empty()) return;
     const AlongResult& f = *result->along;
     const Recipe* recipe = m_model.recipe();
-    const double most = std::max(1e-6, recipe ? recipe->swarf.tolerance : 0.02);
+    const double most = std::max(1e-6, recipe ? recipe->swarf->tolerance : 0.02);
     const Theme& t = theme();
     std::vector<Renderer::Segment> segments;
     for (std::size_t i = 1; i < f.map.size(); ++i) {
@@ -428,8 +433,8 @@ void View::drawLit(const QMatrix4x4& part, bool working) {
         if (!working) add(m_model.mending().litEdges());
         if (recipe && (recipe->kind == OperationKind::Mill || follows(recipe->kind)) && working &&
             (mode == PickMode::Edges || m_model.peel() == Stage::Target || m_litWord == "target.edges"))
-            resolved(recipe->target.edges);
-        if (recipe && working && (m_litWord == "axis.edges" || mode == PickMode::AxisEdges)) resolved(recipe->axis.edges);
+            resolved(recipe->target->edges);
+        if (recipe && working && (m_litWord == "axis.edges" || mode == PickMode::AxisEdges)) resolved(recipe->axis->edges);
         for (const char* key : {"pattern.rail1", "pattern.rail2", "pattern.guides", "where.edges"})
             if (const PickWord* word = pickWord(QString(key));
                 recipe && (m_litWord == key || (working && mode == word->mode && mode != PickMode::Rail1 && mode != PickMode::Rail2)))

@@ -3,6 +3,8 @@
 #include "Units.h"
 #include "guard/Nearest.h"
 #include "model/Mending.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 #include "view/View.h"
 #include <QPainter>
 #include <algorithm>
@@ -35,7 +37,7 @@ void View::frameWork() {
     if (!place || !place->part) return;
     std::vector<int> faces = m_model.mending().litFaces();
     if (const Recipe* r = m_model.recipe(); faces.empty() && r && m_model.bench() != Bench::SetUp)
-        faces = resolveFaces(*place->part, r->target.faces).value_or(std::vector<int>{});
+        faces = resolveFaces(*place->part, r->target->faces).value_or(std::vector<int>{});
     Box box;
     for (const int f : faces)
         for (const Vec3& p : place->part->faceMesh(f).points) box.add(p);

@@ -1,9 +1,10 @@
 // The words of the stage Axis.
 #pragma once
-#include "axis/Axis.h"
 #include "form/FormFwd.h"
 
 namespace gyre {
+
+struct AxisSpec;
 
 [[nodiscard]] const Form<AxisSpec>& axisForm();
 

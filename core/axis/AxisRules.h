@@ -1,6 +1,7 @@
 // The axis rules: one entry for each in AxisRules.cpp, and nowhere else.
 #pragma once
 #include "axis/Axis.h"
+#include "axis/AxisSpec.h"
 #include <memory>
 #include <span>
 

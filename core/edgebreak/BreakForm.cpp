@@ -1,4 +1,5 @@
 #include "edgebreak/BreakForm.h"
+#include "edgebreak/BreakSpec.h"
 #include "form/Form.h"
 
 namespace gyre {

@@ -1,9 +1,10 @@
 // The words of broken edges.
 #pragma once
-#include "edgebreak/EdgeBreak.h"
 #include "form/FormFwd.h"
 
 namespace gyre {
+
+struct BreakSpec;
 
 [[nodiscard]] const Form<BreakSpec>& breakForm();
 

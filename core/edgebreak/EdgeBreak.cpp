@@ -1,5 +1,6 @@
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "edgebreak/BreakSpec.h"
 #include "edgebreak/EdgeSections.h"
 #include "geom/FindingAt.h"
 #include <fmt/format.h>

@@ -1,4 +1,5 @@
 #include "edgebreak/EdgeSections.h"
+#include "edgebreak/BreakSpec.h"
 #include "geom/FindingAt.h"
 #include "target/Target.h"
 #include <fmt/format.h>

@@ -10,6 +10,7 @@
 //
 // What a file leaves out is as a thing made by `T{}` has it.
 #pragma once
+#include "base/Boxed.h"
 #include "base/Hash.h"
 #include "base/Text.h"
 #include "form/Word.h"
@@ -170,7 +171,8 @@ public:
         };
         return *this;
     }
-    template <class U> Form& part(const char* key, U T::*m, const Form<U>& form, const char* what) {
+    template <class U> Form& part(const char* key, Boxed<U> T::*m, const Form<U>& form, const char* what) { return part<U, Boxed<U>>(key, m, form, what); }
+    template <class U, class Held = U> Form& part(const char* key, Held T::*m, const Form<U>& form, const char* what) {
         Entry& e = add(key, WordKind::Part, what);
         e.info.part = std::make_shared<const FormInfo>(form.info());
         const std::string k = key;

@@ -1,4 +1,6 @@
 #include "guard/Guard.h"
+#include "base/BoxedWhole.h"
+#include "guard/GuardSpec.h"
 #include "tool/Depth.h"
 
 namespace gyre {
@@ -75,7 +77,7 @@ Guard::Guard(const Assembly& assembly, const Scene& scene, const GuardSpec& spec
 
 bool Guard::looksAt(const Obstacle& o) const {
     if (o.kind == ObstacleKind::Check) return true;
-    return o.kind == ObstacleKind::Part ? m_spec.part : o.kind == ObstacleKind::Fixture ? m_spec.fixture : m_spec.machine;
+    return o.kind == ObstacleKind::Part ? m_spec->part : o.kind == ObstacleKind::Fixture ? m_spec->fixture : m_spec->machine;
 }
 
 std::optional<Zone> Guard::hitOf(std::size_t obstacle, const MeshTree& tree, const Set& set, const AxisPose& pose, double grow, std::uint32_t* hint,
@@ -270,7 +272,7 @@ double Guard::deepest(const MeshTree& tree, const AxisPose& pose) const {
 bool Guard::overcuts(const AxisPose& at, std::size_t obstacle) const {
     const Obstacle& o = (*m_scene)[obstacle];
     const AxisPose pose = drawnBack(o, at);
-    return meets(o.cutTree(), pose, m_sink) || (o.own && meets(*o.own, pose, m_sink + std::max(0.0, o.ownTolerance - m_spec.gougeTolerance)));
+    return meets(o.cutTree(), pose, m_sink) || (o.own && meets(*o.own, pose, m_sink + std::max(0.0, o.ownTolerance - m_spec->gougeTolerance)));
 }
 
 double Guard::gouge(const AxisPose& at, std::size_t obstacle) const {
@@ -341,5 +343,7 @@ std::optional<double> Guard::escape(const AxisPose& pose, double limit, bool hol
 
 std::optional<double> Guard::lift(const AxisPose& pose, double limit) const { return escape(pose, limit, false); }
 std::optional<double> Guard::extraStickOut(const AxisPose& pose, double limit) const { return escape(pose, limit, true); }
+
+template class Boxed<GuardSpec>;
 
 } // namespace gyre

@@ -1,10 +1,10 @@
 // Stage 4, Guard: shank, holder and cutter against everything that must not be touched.
 #pragma once
+#include "base/Boxed.h"
 #include "base/Finding.h"
 #include "base/Progress.h"
 #include "base/Units.h"
-#include "geom/Convex.h"
-#include "geom/MeshTree.h"
+#include "guard/Obstacle.h"
 #include "path/Pass.h"
 #include "tool/Assembly.h"
 #include <array>
@@ -14,58 +14,8 @@
 
 namespace gyre {
 
-enum class ObstacleKind {
-    Part,
-    Fixture,
-    Machine,
-    Check ///< faces of the part that the cutting end keeps off by an amount of their own; shank and holder meet them as the part
-};
-
-/// A body that stands still against the part. Part datum coordinates.
-struct Obstacle {
-    std::string name;
-    ObstacleKind kind = ObstacleKind::Part;
-    MeshTree tree;
-    std::vector<ConvexBody> pieces;
-    double allowance = 0.0;                      ///< how far its triangles may lie from the true surface, mm
-    std::shared_ptr<const MeshTree> forCutter{}; ///< what the cutting end must not enter, where that is less than all: not the walls of the holes it makes
-    std::shared_ptr<const MeshTree> own{};       ///< faces that the operation makes, with a tolerance of their own; not in `forCutter`
-    double ownTolerance = 0.0;                   ///< how deep the cutter may enter those, mm
-    double keepOff = 0.0;                        ///< Check: mm that the cutting end stays off; negative: that it may enter
-    [[nodiscard]] const MeshTree& cutTree() const { return forCutter ? *forCutter : tree; }
-};
-
-using Scene = std::vector<Obstacle>;
-
-enum class GuardResponse {
-    Report, ///< only tell
-    Lean,   ///< turn the axis away, only where and as far as needed
-    Lift,   ///< lift along the axis until clear
-    Drop    ///< leave the stretch out
-};
-
-/// How the axis may lean away.
-enum class LeanBy {
-    LeadTilt, ///< in lead and tilt
-    X,        ///< about an axis of the datum
-    Y,
-    Z
-};
-
-struct GuardSpec {
-    double shankClearance = 1.0, holderClearance = 2.0;
-    double gougeTolerance = 0.01; ///< how deep the cutter may enter neighbouring faces
-    bool part = true, fixture = true, machine = true;
-    GuardResponse response = GuardResponse::Report;
-    GuardResponse otherwise = GuardResponse::Report, atLast = GuardResponse::Report; ///< for what the one before has left
-    LeanBy leanBy = LeanBy::LeadTilt;
-    double leanLead = 30.0, leanTilt = 30.0; ///< ° to either side of what is wished for, at most; about an axis the tilt counts
-    double leanOver = 10.0;                  ///< mm over which it leans over and back
-    double highestLift = 300.0;              ///< mm
-};
-
-/// Is it one of the responses?
-[[nodiscard]] inline bool asks(const GuardSpec& spec, GuardResponse what) { return spec.response == what || spec.otherwise == what || spec.atLast == what; }
+struct GuardSpec;
+extern template class Boxed<GuardSpec>;
 
 struct Hit {
     Zone zone;
@@ -160,7 +110,7 @@ private:
 
     const Scene* m_scene;
     std::vector<Extent> m_extents; ///< by obstacle
-    GuardSpec m_spec;
+    Boxed<GuardSpec> m_spec;
     Assembly m_assembly;
     Set m_cutting, m_cuttingEnd, m_free, m_others;
     std::array<Set, 3> m_byZone;

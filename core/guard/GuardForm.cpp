@@ -1,5 +1,6 @@
 #include "guard/GuardForm.h"
 #include "form/Form.h"
+#include "guard/GuardSpec.h"
 
 namespace gyre {
 

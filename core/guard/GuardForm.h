@@ -1,9 +1,10 @@
 // The words of the stage Guard.
 #pragma once
 #include "form/FormFwd.h"
-#include "guard/Guard.h"
 
 namespace gyre {
+
+struct GuardSpec;
 
 [[nodiscard]] const Form<GuardSpec>& guardForm();
 

@@ -1,6 +1,7 @@
 // The guard's answer for whole passes: hazards, leaning away, lifting, leaving out, the stick-out that would do.
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "guard/GuardSpec.h"
 #include "guard/Lean.h"
 #include <fmt/format.h>
 #include <map>

@@ -1,6 +1,7 @@
 // How leans are found: stations along the passes, and the search over them. Only for Lean.cpp and LeanSearch.cpp.
 #pragma once
 #include "base/Units.h"
+#include "guard/GuardSpec.h"
 #include "guard/Lean.h"
 #include "path/LeadTilt.h"
 #include <functional>

@@ -1,5 +1,6 @@
 #include "guard/Sky.h"
 #include "base/Parallel.h"
+#include "guard/GuardSpec.h"
 #include "path/LeadTilt.h"
 
 namespace gyre {

@@ -1,5 +1,6 @@
 #include "guided/CurveForm.h"
 #include "form/Form.h"
+#include "guided/CurveSpec.h"
 
 namespace gyre {
 namespace {

@@ -1,9 +1,10 @@
 // The words of work along curves.
 #pragma once
 #include "form/FormFwd.h"
-#include "guided/Guided.h"
 
 namespace gyre {
+
+struct CurveSpec;
 
 [[nodiscard]] const Form<CurveSpec>& curveForm();
 

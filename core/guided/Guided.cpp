@@ -2,6 +2,7 @@
 #include "base/Units.h"
 #include "geom/FindingAt.h"
 #include "guided/BesideCurve.h"
+#include "guided/CurveSpec.h"
 #include <fmt/format.h>
 
 namespace gyre {

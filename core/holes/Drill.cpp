@@ -1,5 +1,6 @@
 #include "holes/Drill.h"
 #include "base/Units.h"
+#include "holes/DrillSpec.h"
 #include <algorithm>
 #include <fmt/format.h>
 #include <map>

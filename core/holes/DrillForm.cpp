@@ -1,5 +1,6 @@
 #include "holes/DrillForm.h"
 #include "form/Form.h"
+#include "holes/DrillSpec.h"
 
 namespace gyre {
 

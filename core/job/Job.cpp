@@ -1,9 +1,17 @@
 #include "job/Job.h"
+#include "axis/AxisSpec.h"
 #include "base/File.h"
 #include "base/Hash.h"
 #include "form/Form.h"
+#include "holes/DrillSpec.h"
 #include "mend/MendForm.h"
+#include "milling/MillSpec.h"
 #include "operation/RecipeForm.h"
+#include "operation/Repeat.h"
+#include "operation/SliceSpec.h"
+#include "pattern/PatternSpec.h"
+#include "pattern/WhereSpec.h"
+#include "target/TargetSpec.h"
 #include "tool/Library.h"
 #include <algorithm>
 #include <fmt/format.h>
@@ -38,7 +46,7 @@ Hash hashOfNeighbours(const Job& job, const Recipe& recipe) {
     Hash under;
     for (const Recipe& before : job.route) {
         if (before.id == recipe.id) break;
-        if (!before.active || std::find(recipe.pattern.beside.begin(), recipe.pattern.beside.end(), before.id) == recipe.pattern.beside.end()) continue;
+        if (!before.active || std::find(recipe.pattern->beside.begin(), recipe.pattern->beside.end(), before.id) == recipe.pattern->beside.end()) continue;
         under.add(keyTextOf(job.resolved(before)));
         if (const Assembly* t = job.tool(before.tool)) under.add(assemblyForm().write(*t).dump());
     }
@@ -56,8 +64,8 @@ Hash hashBefore(const Job& job, const std::string& id) {
         if (!before.active) continue;
         under.add(keyTextOf(before));
         if (const Assembly* t = job.tool(before.tool)) under.add(assemblyForm().write(*t).dump());
-        curves = curves || !before.target.drawings.empty() || !before.axis.curve.empty() || !before.axis.last.curve.empty();
-        planes = planes || before.kind == OperationKind::Mill || !before.repeat.planes.empty() || before.where.side != WhereSide::Both;
+        curves = curves || !before.target->drawings.empty() || !before.axis->curve.empty() || !before.axis->last.curve.empty();
+        planes = planes || before.kind == OperationKind::Mill || !before.repeat->planes.empty() || before.where->side != WhereSide::Both;
         holes = holes || before.kind == OperationKind::HoleStep || before.kind == OperationKind::Edge;
     }
     if (curves) under.add(hashOfCurves(job).value());
@@ -115,16 +123,17 @@ Recipe* Job::operation(const std::string& id) {
 Recipe Job::resolved(const Recipe& recipe) const {
     Recipe r = recipe;
     for (const WorkPlane& p : planes)
-        if ((r.kind == OperationKind::Mill && p.name == r.mill.on) || (r.kind == OperationKind::Surface && r.where.side != WhereSide::Both && p.name == r.where.plane) ||
-            std::find(r.repeat.planes.begin(), r.repeat.planes.end(), p.name) != r.repeat.planes.end())
+        if ((r.kind == OperationKind::Mill && p.name == r.mill->on) ||
+            (r.kind == OperationKind::Surface && r.where->side != WhereSide::Both && p.name == r.where->plane) ||
+            std::find(r.repeat->planes.begin(), r.repeat->planes.end(), p.name) != r.repeat->planes.end())
             r.planes.push_back(p);
-    if (r.kind == OperationKind::Mill && r.mill.on.empty()) r.planes = planes; // directions that the user knows
+    if (r.kind == OperationKind::Mill && r.mill->on.empty()) r.planes = planes; // directions that the user knows
     // What stands in the job and not in the recipe: curves of mends and drawings, planes, holes, a larger tool, and all that is cut before.
-    const bool aimed = !r.axis.curve.empty() || !r.axis.last.curve.empty();
-    if (!r.target.drawings.empty() || aimed) r.rests = hashOfCurves(*this).value() | 1u;
-    if (const Assembly* larger = r.kind == OperationKind::Mill && r.mill.shape == MillShape::Body ? tool(r.mill.after) : nullptr)
+    const bool aimed = !r.axis->curve.empty() || !r.axis->last.curve.empty();
+    if (!r.target->drawings.empty() || aimed) r.rests = hashOfCurves(*this).value() | 1u;
+    if (const Assembly* larger = r.kind == OperationKind::Mill && r.mill->shape == MillShape::Body ? tool(r.mill->after) : nullptr)
         r.rests = Hash().add(r.rests).add(assemblyForm().write(*larger).dump()).value() | 1u;
-    if (r.kind == OperationKind::Surface && r.pattern.kind == PatternBy::Seam) r.rests = Hash().add(r.rests).add(hashOfNeighbours(*this, r).value()).value() | 1u;
+    if (r.kind == OperationKind::Surface && r.pattern->kind == PatternBy::Seam) r.rests = Hash().add(r.rests).add(hashOfNeighbours(*this, r).value()).value() | 1u;
     if (restsOnStock(r))
         r.rests = Hash().add(r.rests).add(hashBefore(*this, recipe.id).value()).value() | 1u;
     else if (r.kind == OperationKind::Mill || r.kind == OperationKind::HoleStep)
@@ -140,9 +149,9 @@ Recipe Job::resolved(const Recipe& recipe) const {
         r.holes.push_back(h);
         r.holes.back().turned = mark && mark->turned;
     }
-    r.drill.breakthrough = parent->drill.breakthrough;
-    r.drill.above = parent->drill.above;
-    r.drill.shortest = parent->drill.shortest;
+    r.drill->breakthrough = parent->drill->breakthrough;
+    r.drill->above = parent->drill->above;
+    r.drill->shortest = parent->drill->shortest;
     r.link = parent->link;
     r.guard = parent->guard;
     return r;
@@ -177,7 +186,7 @@ void addSlices(const Job& job, const Recipe& parent, std::vector<Recipe>& out) {
             one.id = sliceId(r->id, slice.number + 1);
             one.name = job.nameOf(one.id);
             one.slice = slice;
-            one.upward = parent.slices.from < parent.slices.to;
+            one.upward = parent.slices->from < parent.slices->to;
             if (slice.number > 0)
                 for (std::uint64_t* rests : {&one.rests, &one.before})
                     if (*rests != 0) *rests = Hash().add(*rests).add(all.value()).add(recipeForm().write(parent).dump()).value() | 1u;

@@ -1,6 +1,7 @@
 #include "kinds/AlongWork.h"
 #include "form/Form.h"
 #include "operation/RecipeForm.h"
+#include "target/TargetSpec.h"
 #include <fmt/format.h>
 
 namespace gyre {
@@ -13,7 +14,7 @@ std::size_t bytesOf(const AlongWork& w) {
 }
 
 bool layAlong(Stages& s, WorkAlong laid) {
-    if (!s.recipe.target.faces.empty() && !s.pickFaces()) return false;
+    if (!s.recipe.target->faces.empty() && !s.pickFaces()) return false;
     const OrderedJson whole = recipeForm().write(s.recipe);
     Hash all;
     all.add(s.under).add(s.tool).add(s.recipe.rests);

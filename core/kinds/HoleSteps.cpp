@@ -1,6 +1,7 @@
 // One tool with one cycle in the holes of its parent.
 #include "form/Form.h"
 #include "holes/DrillForm.h"
+#include "holes/DrillSpec.h"
 #include "kinds/Kinds.h"
 #include "operation/Meant.h"
 #include "operation/StockOnTheWay.h"
@@ -15,7 +16,7 @@ std::shared_ptr<const PatternResult> linesDown(const std::vector<Hole>& holes, c
     for (std::size_t p = 0; p < s.out.passes->size(); ++p) {
         const Hole& h = holes[s.out.drill->holes[p]];
         Row row;
-        row.points = {h.mouth + s.recipe.drill.above * h.direction, h.mouth - s.out.drill->tips[p] * h.direction};
+        row.points = {h.mouth + s.recipe.drill->above * h.direction, h.mouth - s.out.drill->tips[p] * h.direction};
         row.normals.assign(2, h.direction);
         row.faces.assign(2, -1);
         row.index = static_cast<int>(p);
@@ -27,7 +28,7 @@ std::shared_ptr<const PatternResult> linesDown(const std::vector<Hole>& holes, c
 /// The cutter may enter the walls of its holes, and a cone the faces around the mouth.
 std::shared_ptr<const Scene> withoutHoles(const std::vector<Hole>& holes, const Stages& s) {
     std::vector<char> own(s.place.part->faces().size(), 0);
-    const bool cone = s.recipe.drill.cycle == Cycle::Spot || s.recipe.drill.cycle == Cycle::Chamfer;
+    const bool cone = s.recipe.drill->cycle == Cycle::Spot || s.recipe.drill->cycle == Cycle::Chamfer;
     for (const Hole& h : holes)
         for (const int f : h.faces) {
             own[static_cast<std::size_t>(f)] = 1;
@@ -71,11 +72,11 @@ bool lay(Stages& s) {
     if (!s.take(Stage::Pattern, s.key, s.out.drill, [&]() -> Result<DrillResult> { return drillHoles(holes, s.recipe.drill, s.out.tool, s.feed()); })) return false;
     s.add(s.out.drill->findings);
     std::vector<AxisPose> over;
-    for (const std::size_t i : s.out.drill->holes) over.push_back({holes[i].mouth + s.recipe.drill.above * holes[i].direction, holes[i].direction});
+    for (const std::size_t i : s.out.drill->holes) over.push_back({holes[i].mouth + s.recipe.drill->above * holes[i].direction, holes[i].direction});
     s.add(rapidsEndingInStock(s.place, s.out.operation, over, s.present, s.progress));
     s.out.passes = std::shared_ptr<const std::vector<Pass>>(s.out.drill, &s.out.drill->passes);
     if (s.out.passes->empty()) {
-        if (s.recipe.drill.cycle == Cycle::Spot) omit(s.out, "the tool fits none of them");
+        if (s.recipe.drill->cycle == Cycle::Spot) omit(s.out, "the tool fits none of them");
         return false;
     }
     s.out.pattern = linesDown(holes, s);
@@ -112,8 +113,8 @@ const Definition& holeStepDefinition() {
     static const Definition definition{.kind = OperationKind::HoleStep,
                                        .lay = lay,
                                        .facts = facts,
-                                       .dispensable = [](const Recipe& r) { return r.drill.cycle == Cycle::Spot; },
-                                       .feedsItself = [](const Recipe& r) { return r.drill.cycle == Cycle::Tap && r.drill.pitch > 0.0; }};
+                                       .dispensable = [](const Recipe& r) { return r.drill->cycle == Cycle::Spot; },
+                                       .feedsItself = [](const Recipe& r) { return r.drill->cycle == Cycle::Tap && r.drill->pitch > 0.0; }};
     return definition;
 }
 

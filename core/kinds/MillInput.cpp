@@ -1,7 +1,10 @@
 #include "kinds/MillInput.h"
 #include "base/Hash.h"
 #include "machine/Reach.h"
+#include "milling/MillSpec.h"
 #include "operation/Meant.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 
 namespace gyre {
 
@@ -10,15 +13,15 @@ Result<GatheredMill> gatherMill(const Workplace& place, const Recipe& recipe) {
     MillInput& in = out.input;
     in.part = place.part.get();
     in.planes = recipe.planes;
-    if (recipe.mill.shape == MillShape::Body && !recipe.mill.after.empty()) {
-        in.after = place.tool(recipe.mill.after);
-        if (!in.after) return fail("the tool that cut before is not in the job: " + recipe.mill.after, {}, "Choose another tool before, or none");
+    if (recipe.mill->shape == MillShape::Body && !recipe.mill->after.empty()) {
+        in.after = place.tool(recipe.mill->after);
+        if (!in.after) return fail("the tool that cut before is not in the job: " + recipe.mill->after, {}, "Choose another tool before, or none");
     }
-    auto faces = resolveFaces(*place.part, recipe.target.faces);
+    auto faces = resolveFaces(*place.part, recipe.target->faces);
     if (!faces) return tl::unexpected(faces.error());
-    auto edges = resolveEdges(*place.part, recipe.target.edges);
+    auto edges = resolveEdges(*place.part, recipe.target->edges);
     if (!edges) return tl::unexpected(edges.error());
-    auto profile = resolveEdges(*place.part, recipe.target.profile);
+    auto profile = resolveEdges(*place.part, recipe.target->profile);
     if (!profile) return tl::unexpected(profile.error());
     in.faces = std::move(*faces);
     in.profile = std::move(*profile);
@@ -26,7 +29,7 @@ Result<GatheredMill> gatherMill(const Workplace& place, const Recipe& recipe) {
     if (!curves) return tl::unexpected(curves.error());
     in.curves = std::move(*curves);
     Hash drawn;
-    for (const std::string& name : recipe.target.drawings) {
+    for (const std::string& name : recipe.target->drawings) {
         const auto found = curvesNamed(place, name);
         if (!found) return tl::unexpected(found.error());
         for (const Curve& c : found->curves) {
@@ -49,7 +52,7 @@ Result<Sheet> sheetShown(const Workplace& place, const Recipe& recipe) {
     auto gathered = gatherMill(place, recipe);
     if (!gathered) return tl::unexpected(gathered.error());
     auto sheet = sheetOf(gathered->input, recipe.mill);
-    if (sheet || recipe.mill.on.rfind("round ", 0) != 0) return sheet;
+    if (sheet || recipe.mill->on.rfind("round ", 0) != 0) return sheet;
     // Nothing tells the radius yet: that of the part.
     MillSpec outside = recipe.mill;
     outside.shape = MillShape::Round;

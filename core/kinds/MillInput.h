@@ -1,5 +1,6 @@
 // What milling on a sheet rests on, found in the part and the setup by its recipe.
 #pragma once
+#include "milling/Mill.h"
 #include "operation/Operation.h"
 
 namespace gyre {

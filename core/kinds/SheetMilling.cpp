@@ -3,7 +3,10 @@
 #include "kinds/Kinds.h"
 #include "kinds/MillInput.h"
 #include "milling/MillForm.h"
+#include "milling/MillSpec.h"
+#include "pattern/PatternSpec.h"
 #include "target/TargetForm.h"
+#include "target/TargetSpec.h"
 #include <fmt/format.h>
 
 namespace gyre {
@@ -29,7 +32,7 @@ bool lay(Stages& s) {
                 .add(gathered->curves)
                 .add(s.tool)
                 .add(s.feed())
-                .add(s.recipe.pattern.chordTolerance)
+                .add(s.recipe.pattern->chordTolerance)
                 .value();
     if (spec.topBy == MillTop::Stock) s.key = Hash().add(s.key).add(s.place.looks).value();
     std::shared_ptr<const Stock> present;
@@ -42,7 +45,7 @@ bool lay(Stages& s) {
             present = *made;
             in.present = present.get();
         }
-        return millOn(in, spec, s.out.tool, s.recipe.target.leave, s.recipe.pattern.chordTolerance, s.feed(), s.progress);
+        return millOn(in, spec, s.out.tool, s.recipe.target->leave, s.recipe.pattern->chordTolerance, s.feed(), s.progress);
     };
     {
         const Progress::Span span(s.progress, 0.0, 0.3);
@@ -78,12 +81,12 @@ std::string facts(const OperationResult& r, Stage stage) {
     return "";
 }
 
-double meantDepth(const Recipe& r) { return r.mill.shape == MillShape::Follow && r.mill.depthBy == MillDepth::Typed ? std::max(0.0, r.mill.depth) + kHair : 0.0; }
+double meantDepth(const Recipe& r) { return r.mill->shape == MillShape::Follow && r.mill->depthBy == MillDepth::Typed ? std::max(0.0, r.mill->depth) + kHair : 0.0; }
 
 void cure(const Recipe& r, std::vector<Finding>& findings) {
     for (Finding& f : findings)
         if (f.code == "steep-wide" || f.code == "flat-left") f.remedies.push_back({"Levels and strokes", "mill.parts", "both"});
-    if (r.mill.topBy == MillTop::Stock || r.mill.shape == MillShape::Body) return;
+    if (r.mill->topBy == MillTop::Stock || r.mill->shape == MillShape::Body) return;
     for (Finding& f : findings)
         if (f.code == "rapid-through-stock") f.remedies.push_back({"Begin at the stock", "mill.topBy", "stock"});
 }
@@ -96,7 +99,7 @@ const Definition& millDefinition() {
                                        .facts = facts,
                                        .drawsPasses = true,
                                        .meantDepth = meantDepth,
-                                       .spacing = [](const Recipe& r) { return r.mill.stepover; },
+                                       .spacing = [](const Recipe& r) { return r.mill->stepover; },
                                        .readsStock = true,
                                        .cure = cure};
     return definition;

@@ -1,5 +1,6 @@
 // Rows between rails over picked faces.
 #include "axis/AxisForm.h"
+#include "axis/AxisSpec.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
 #include "form/Form.h"
@@ -8,9 +9,14 @@
 #include "pattern/Beside.h"
 #include "pattern/PatternForm.h"
 #include "pattern/PatternKinds.h"
+#include "pattern/Where.h"
 #include "pattern/WhereForm.h"
+#include "target/Target.h"
 #include "target/TargetForm.h"
+#include "target/TargetSpec.h"
+#include "touch/Touch.h"
 #include "touch/TouchForm.h"
+#include "touch/TouchSpec.h"
 #include <fmt/format.h>
 #include <map>
 
@@ -129,8 +135,8 @@ Result<std::vector<const TriangleMesh*>> coveringFaces(const Workplace& place, c
 
 /// The work plane on one side of which rows are kept; any where none is asked for.
 Result<WorkPlane> boundingPlane(const Recipe& recipe) {
-    if (recipe.where.side == WhereSide::Both) return WorkPlane{};
-    const std::string& name = recipe.where.plane;
+    if (recipe.where->side == WhereSide::Both) return WorkPlane{};
+    const std::string& name = recipe.where->plane;
     const auto it = std::find_if(recipe.planes.begin(), recipe.planes.end(), [&](const WorkPlane& p) { return p.name == name; });
     if (it != recipe.planes.end()) return *it;
     return fail(name.empty() ? "no plane is chosen that bounds where rows are kept" : "there is no plane '" + name + "' any more", {},
@@ -194,9 +200,9 @@ Finding inCells(double known, double asked) {
 
 /// The rows that these begin at; nothing where the pattern has none.
 Result<std::shared_ptr<const RowsBeside>> rowsBeside(const Recipe& recipe, const Before& before) {
-    if (recipe.pattern.kind != PatternBy::Seam) return std::shared_ptr<const RowsBeside>();
+    if (recipe.pattern->kind != PatternBy::Seam) return std::shared_ptr<const RowsBeside>();
     std::vector<NeighbourRows> all;
-    for (const std::string& id : recipe.pattern.beside) {
+    for (const std::string& id : recipe.pattern->beside) {
         const auto result = before.result ? before.result(id) : nullptr;
         if (!result)
             return fail("operation '" + id + "', whose rows these begin at, has no path, or does not stand before this one", {},
@@ -241,7 +247,7 @@ Result<PatternResult> rowsOver(const Workplace& place, const std::vector<int>& f
     if (!plane) return tl::unexpected(plane.error());
     std::shared_ptr<const Stock> stock;
     double known = 0.0;
-    if (recipe.where.byStock) {
+    if (recipe.where->byStock) {
         if (!before.stock) return fail("there is no stock that could stand on the faces", {}, "Add stock in Set up");
         progress.report(0.0, "Working out what is left of the stock");
         auto made = before.stock(progress);
@@ -249,18 +255,18 @@ Result<PatternResult> rowsOver(const Workplace& place, const std::vector<int>& f
         stock = std::move(*made);
         known = 0.5 * stock->cell();
     }
-    const double over = std::max(recipe.where.stock, known) + recipe.target.leave;
+    const double over = std::max(recipe.where->stock, known) + recipe.target->leave;
     const WhereKept where(recipe.where, {std::move(*loops), std::move(*covering), stock ? standing(*stock, over) : StockStands(), plane->origin, plane->normal});
     auto rows =
-        layRows(*place.part, faces, recipe.pattern, rowCutter(cutter, recipe.axis), progress, {recipe.where.any() ? &where : nullptr, std::move(*followed), beside});
-    if (rows && stock && recipe.where.stock < known) rows->findings.push_back(inCells(known, recipe.where.stock));
+        layRows(*place.part, faces, recipe.pattern, rowCutter(cutter, recipe.axis), progress, {recipe.where->any() ? &where : nullptr, std::move(*followed), beside});
+    if (rows && stock && recipe.where->stock < known) rows->findings.push_back(inCells(known, recipe.where->stock));
     return rows;
 }
 
 std::string onPart(double mm) { return fmt::format("{:.2f} mm {} the faces", std::abs(mm), mm < 0.0 ? "under" : "over"); }
 
 void tellTouched(Stages& s, const TouchResult& touched) {
-    const double reach = s.recipe.touch.reach;
+    const double reach = s.recipe.touch->reach;
     Finding f;
     f.stage = stageName(Stage::Axis);
     if (!touched.passes.empty()) {
@@ -286,10 +292,10 @@ void tellTouched(Stages& s, const TouchResult& touched) {
 Result<TouchResult> touchInLayers(Stages& s, const Part& body, const std::vector<Pass>& guiding) {
     TouchResult out;
     std::vector<std::vector<Pass>> layers;
-    const std::vector<Layer> all = layersOf(s.recipe.pattern, s.recipe.target.leave);
+    const std::vector<Layer> all = layersOf(s.recipe.pattern, s.recipe.target->leave);
     for (std::size_t k = 0; k < all.size(); ++k) {
         const Progress::Span span(s.progress, static_cast<double>(k) / static_cast<double>(all.size()), static_cast<double>(k + 1) / static_cast<double>(all.size()));
-        auto one = touchPart(body, s.out.tool.cutter, guiding, s.recipe.touch, all[k].leave, s.recipe.pattern.chordTolerance, s.progress);
+        auto one = touchPart(body, s.out.tool.cutter, guiding, s.recipe.touch, all[k].leave, s.recipe.pattern->chordTolerance, s.progress);
         if (!one) return one;
         for (Pass& pass : one->passes) {
             pass.origin.layer = all[k].number;
@@ -305,13 +311,13 @@ Result<TouchResult> touchInLayers(Stages& s, const Part& body, const std::vector
         if (out.stretches == 0) out.leftAt = one->leftAt;
         out.stretches += one->stretches;
     }
-    out.passes = inOrder(std::move(layers), s.recipe.pattern.everyLayer);
+    out.passes = inOrder(std::move(layers), s.recipe.pattern->everyLayer);
     return out;
 }
 
 /// The passes over the faces become passes over the part.
 bool touch(Stages& s) {
-    s.key = Hash().add(s.key).add("Touch").add(touchForm().write(s.recipe.touch).dump()).add(s.recipe.pattern.chordTolerance).value();
+    s.key = Hash().add(s.key).add("Touch").add(touchForm().write(s.recipe.touch).dump()).add(s.recipe.pattern->chordTolerance).value();
     const auto body = s.place.part->body() ? s.place.part->body() : s.place.part;
     const auto guiding = s.out.passes;
     std::shared_ptr<const TouchResult> touched;
@@ -335,8 +341,8 @@ bool lay(Stages& s) {
                 .add(whereForm().write(s.recipe.where).dump())
                 .add(contactRadius(s.out.tool.cutter))
                 .value();
-    if (s.recipe.where.side != WhereSide::Both) s.key = Hash().add(s.key).add(placesTextOf(s.recipe)).value();
-    if (s.recipe.where.byStock) s.key = Hash().add(s.key).add(s.recipe.rests).add(s.recipe.target.leave).value();
+    if (s.recipe.where->side != WhereSide::Both) s.key = Hash().add(s.key).add(placesTextOf(s.recipe)).value();
+    if (s.recipe.where->byStock) s.key = Hash().add(s.key).add(s.recipe.rests).add(s.recipe.target->leave).value();
     const auto beside = rowsBeside(s.recipe, s.before);
     if (!beside) {
         s.stop(Stage::Pattern, beside.error());
@@ -344,7 +350,7 @@ bool lay(Stages& s) {
     }
     if (*beside) s.key = Hash().add(s.key).add(s.recipe.rests).value();
     // How far apart they lie may rest on how the cutter stands.
-    if (s.recipe.pattern.by == RowsBy::Scallop) s.key = Hash().add(s.key).add(s.tool).add(axisForm().write(s.recipe.axis).dump()).value();
+    if (s.recipe.pattern->by == RowsBy::Scallop) s.key = Hash().add(s.key).add(s.tool).add(axisForm().write(s.recipe.axis).dump()).value();
     {
         const Progress::Span span(s.progress, 0.0, 0.3);
         const auto rows = [&] { return rowsOver(s.place, s.out.faces, s.recipe, s.out.tool.cutter, s.before, beside->get(), s.progress); };
@@ -356,22 +362,22 @@ bool lay(Stages& s) {
     const auto aimed = [&]() -> Result<AxisResult> {
         auto help = axisHelp(s.place, s.recipe, s.out.tool);
         if (!help) return tl::unexpected(help.error());
-        if (const double over = s.recipe.pattern.passOver; *beside && over > 0.0)
+        if (const double over = s.recipe.pattern->passOver; *beside && over > 0.0)
             help->besideOthers = [&near = **beside, over](const Vec3& contact, const Vec3& own) { return passedOver(near, over, contact, own); };
         return setAxes(s.out.pattern->rows, s.recipe.axis, s.out.tool.cutter, *help);
     };
     if (!s.take(Stage::Axis, s.key, s.out.axis, aimed)) return false;
     s.add(s.out.axis->findings);
     if (*beside) s.add({seamOf(measureSeam(**beside, s.out.pattern->rows, s.out.axis->axes, s.out.pattern->spacing), **beside, s.out.pattern->spacing)});
-    s.key = Hash().add(s.key).add(s.recipe.target.leave).value();
+    s.key = Hash().add(s.key).add(s.recipe.target->leave).value();
     const auto laid = [&]() -> Result<std::vector<Pass>> {
         std::vector<std::vector<Pass>> layers;
         // On the part it is the contact that stands off: all layers are led by the same rows.
-        for (const Layer& layer : s.recipe.touch.any() ? std::vector<Layer>{{-1, s.recipe.target.leave}} : layersOf(s.recipe.pattern, s.recipe.target.leave))
+        for (const Layer& layer : s.recipe.touch->any() ? std::vector<Layer>{{-1, s.recipe.target->leave}} : layersOf(s.recipe.pattern, s.recipe.target->leave))
             layers.push_back(passesOf(*s.out.pattern, *s.out.axis, s.out.tool.cutter, layer));
-        return inOrder(std::move(layers), s.recipe.pattern.everyLayer);
+        return inOrder(std::move(layers), s.recipe.pattern->everyLayer);
     };
-    return s.take(Stage::Axis, s.key, s.out.passes, laid) && (!s.recipe.touch.any() || touch(s));
+    return s.take(Stage::Axis, s.key, s.out.passes, laid) && (!s.recipe.touch->any() || touch(s));
 }
 
 // What it touches stays, whatever the axis.
@@ -385,17 +391,17 @@ Freedom freedom(const Recipe&, const Assembly& tool) {
 
 // Faces that no two rails bound can be cut by planes all the same.
 void curePattern(const Recipe& r, std::vector<Finding>& findings) {
-    const bool outOfPlace = r.pattern.order == RowOrder::Spiral && (r.pattern.start == RowStart::Middle || r.pattern.start == RowStart::Outside);
+    const bool outOfPlace = r.pattern->order == RowOrder::Spiral && (r.pattern->start == RowStart::Middle || r.pattern->start == RowStart::Outside);
     for (Finding& f : findings)
         if (outOfPlace && f.code == "nothing-generated" && f.stage == stageName(Stage::Pattern)) f.remedies.push_back({"Start at one end", "pattern.from", "rail1"});
-    const bool byTurns = r.pattern.order == RowOrder::BackAndForth && r.pattern.cut != RowCut::AsLaid && !kindOf(r.pattern.kind).drawn;
+    const bool byTurns = r.pattern->order == RowOrder::BackAndForth && r.pattern->cut != RowCut::AsLaid && !kindOf(r.pattern->kind).drawn;
     for (Finding& f : findings)
         if (byTurns && f.code == "nothing-generated" && f.stage == stageName(Stage::Pattern)) {
             f.remedies.push_back({"Let rows run one way", "pattern.order", "oneWay"});
             f.remedies.push_back({"Cut them as they come", "pattern.cut", "asLaid"});
         }
     if (outOfPlace || byTurns) return;
-    if (!kindOf(r.pattern.kind).rails) return;
+    if (!kindOf(r.pattern->kind).rails) return;
     for (Finding& f : findings)
         if (f.code == "nothing-generated" && f.stage == stageName(Stage::Pattern)) f.remedies.push_back({"Rows in parallel planes", "pattern.kind", "planes"});
 }
@@ -403,7 +409,7 @@ void curePattern(const Recipe& r, std::vector<Finding>& findings) {
 } // namespace
 
 Result<PatternResult> bareRows(const Workplace& place, const Recipe& recipe, const Cutter& cutter, const Before& before, Progress& progress) {
-    const auto faces = resolveFaces(*place.part, recipe.target.faces);
+    const auto faces = resolveFaces(*place.part, recipe.target->faces);
     if (!faces) return tl::unexpected(faces.error());
     const auto beside = rowsBeside(recipe, before);
     if (!beside) return tl::unexpected(beside.error());

@@ -1,9 +1,15 @@
 // Walls with the cutter's side.
 #include "base/Parallel.h"
 #include "geom/FindingAt.h"
+#include "guard/GuardSpec.h"
 #include "kinds/AlongWork.h"
 #include "operation/Meant.h"
 #include "operation/Scenes.h"
+#include "pattern/PatternSpec.h"
+#include "swarf/Swarf.h"
+#include "swarf/SwarfSpec.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 #include <fmt/format.h>
 #include <set>
 
@@ -13,10 +19,10 @@ namespace {
 // Lifts the tool along its axis where its end would enter anything but the wall; ramps of 45° lead up to such places and down again.
 bool liftOffFloors(const Workplace& place, const Recipe& r, const Assembly& tool, AlongResult& work, Progress& progress) {
     const auto scene = work.ownFaces.empty() ? place.scene : withOwnFaces(place, work.ownFaces, work.ownTolerance);
-    const Guard guard(tool, *scene, r.guard, r.pattern.chordTolerance);
+    const Guard guard(tool, *scene, r.guard, r.pattern->chordTolerance);
     std::vector<std::size_t> parts;
     for (std::size_t o = 0; o < place.scene->size(); ++o)
-        if ((*place.scene)[o].kind == ObstacleKind::Part && r.guard.part) parts.push_back(o);
+        if ((*place.scene)[o].kind == ObstacleKind::Part && r.guard->part) parts.push_back(o);
     const double most = std::max(5.0, 2.0 * tool.cutter.diameter);
     const auto enters = [&](const AxisPose& p) { return std::any_of(parts.begin(), parts.end(), [&](std::size_t o) { return guard.overcuts(p, o); }); };
     double highest = 0.0;
@@ -72,7 +78,7 @@ std::vector<int> facesBetween(const Part& part, const Recipe& r) {
                     if (f >= 0) faces.insert(f);
         return faces;
     };
-    const std::set<int> low = beside(r.pattern.rail1), high = beside(r.pattern.rail2);
+    const std::set<int> low = beside(r.pattern->rail1), high = beside(r.pattern->rail2);
     std::vector<int> both;
     std::set_intersection(low.begin(), low.end(), high.begin(), high.end(), std::back_inserter(both));
     return both;
@@ -80,7 +86,7 @@ std::vector<int> facesBetween(const Part& part, const Recipe& r) {
 
 // At the foot of a wall.
 void cureFoot(const Recipe& r, std::vector<Finding>& findings) {
-    if (r.swarf.lift) return;
+    if (r.swarf->lift) return;
     for (Finding& f : findings)
         if (f.stage == "Guard" && f.check == Check::Gouge) f.remedies.insert(f.remedies.begin(), {"Lift the tip off the floor", "swarf.floor", "lift"});
 }
@@ -90,23 +96,23 @@ void cureFoot(const Recipe& r, std::vector<Finding>& findings) {
 Result<AlongWork> swarfWork(const Workplace& place, const Recipe& r, const Assembly& tool, Progress& progress) {
     SwarfInput in;
     in.part = place.part.get();
-    if (r.swarf.fromRails) {
+    if (r.swarf->fromRails) {
         auto rails = wallRails(place, r);
         if (!rails) return tl::unexpected(rails.error());
         in.lower = std::move(rails->lower);
         in.upper = std::move(rails->upper);
     } else {
-        auto faces = resolveFaces(*place.part, r.target.faces);
+        auto faces = resolveFaces(*place.part, r.target->faces);
         if (!faces) return tl::unexpected(faces.error());
         in.faces = std::move(*faces);
     }
     in.settle = [&](AlongResult& work, Progress& going) {
         // What the wall may be off says nothing of floors and neighbours.
-        work.ownFaces = r.swarf.fromRails ? facesBetween(*place.part, r) : in.faces;
-        work.ownTolerance = r.swarf.tolerance;
-        return !r.swarf.lift || liftOffFloors(place, r, tool, work, going);
+        work.ownFaces = r.swarf->fromRails ? facesBetween(*place.part, r) : in.faces;
+        work.ownTolerance = r.swarf->tolerance;
+        return !r.swarf->lift || liftOffFloors(place, r, tool, work, going);
     };
-    auto made = swarf(in, r.swarf, tool, r.target.leave, r.pattern.fineness(), progress);
+    auto made = swarf(in, r.swarf, tool, r.target->leave, r.pattern->fineness(), progress);
     if (!made) return tl::unexpected(made.error());
     const auto scene = made->ownFaces.empty() ? nullptr : withOwnFaces(place, made->ownFaces, made->ownTolerance);
     return AlongWork{std::make_shared<const AlongResult>(std::move(*made)), nullptr, scene};
@@ -117,7 +123,7 @@ const Definition& swarfDefinition() {
                                        .lay = [](Stages& s) { return layAlong(s, swarfWork); },
                                        .facts = factsAlong,
                                        .drawsPasses = true,
-                                       .spacing = [](const Recipe& r) { return r.swarf.stepover; },
+                                       .spacing = [](const Recipe& r) { return r.swarf->stepover; },
                                        .cure = cureFoot};
     return definition;
 }

@@ -1,5 +1,7 @@
 #include "link/Link.h"
 #include "base/Units.h"
+#include "guard/Guard.h"
+#include "link/LinkSpec.h"
 #include "link/Ramp.h"
 #include <algorithm>
 #include <fmt/format.h>

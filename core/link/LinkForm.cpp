@@ -1,5 +1,6 @@
 #include "link/LinkForm.h"
 #include "form/Form.h"
+#include "link/LinkSpec.h"
 
 namespace gyre {
 namespace {

@@ -1,9 +1,10 @@
 // The words of the stage Links.
 #pragma once
 #include "form/FormFwd.h"
-#include "link/Link.h"
 
 namespace gyre {
+
+struct LinkSpec;
 
 [[nodiscard]] const Form<LinkSpec>& linkForm();
 

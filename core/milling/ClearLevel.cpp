@@ -1,6 +1,7 @@
 #include "base/Units.h"
 #include "milling/Channel.h"
 #include "milling/Lines.h"
+#include "milling/MillSpec.h"
 #include "milling/Rough.h"
 #include "milling/Steady.h"
 #include <optional>

@@ -1,4 +1,5 @@
 #include "milling/Floors.h"
+#include "milling/MillSpec.h"
 #include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <fmt/format.h>

@@ -1,5 +1,6 @@
 #include "milling/MillForm.h"
 #include "form/Form.h"
+#include "milling/MillSpec.h"
 
 namespace gyre {
 

@@ -1,9 +1,10 @@
 // The words of milling on a sheet.
 #pragma once
 #include "form/FormFwd.h"
-#include "milling/Mill.h"
 
 namespace gyre {
+
+struct MillSpec;
 
 [[nodiscard]] const Form<MillSpec>& millForm();
 

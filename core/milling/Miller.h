@@ -2,6 +2,7 @@
 #pragma once
 #include "milling/Floors.h"
 #include "milling/Lines.h"
+#include "milling/MillSpec.h"
 #include "milling/Rings.h"
 #include <optional>
 

@@ -3,6 +3,7 @@
 #include "base/Units.h"
 #include "geom/MeshSlice.h"
 #include "milling/Floors.h"
+#include "milling/MillSpec.h"
 #include "stock/Stock.h"
 #include <atomic>
 #include <fmt/format.h>

@@ -1,8 +1,10 @@
 #include "operation/Assemblies.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "guard/GuardSpec.h"
 #include "operation/Definition.h"
 #include "operation/Free.h"
+#include "pattern/PatternSpec.h"
 #include "tool/Library.h"
 #include <algorithm>
 #include <cmath>
@@ -76,7 +78,7 @@ public:
     }
 
 private:
-    [[nodiscard]] Guard guardOf(const Assembly& tool) const { return Guard(tool, *m_result.scene, m_recipe.guard, m_recipe.pattern.chordTolerance, m_meant); }
+    [[nodiscard]] Guard guardOf(const Assembly& tool) const { return Guard(tool, *m_result.scene, m_recipe.guard, m_recipe.pattern->chordTolerance, m_meant); }
 
     std::vector<Place> placesFor(const Assembly&, const Freedom& turned) const {
         std::vector<Place> out;
@@ -135,7 +137,7 @@ private:
         only.response = only.otherwise = only.atLast = GuardResponse::Report;
         constexpr int kRounds = 4;
         for (int round = 0; round < kRounds; ++round) {
-            const Guard guard(fit.tool, *m_result.scene, only, m_recipe.pattern.chordTolerance, m_meant);
+            const Guard guard(fit.tool, *m_result.scene, only, m_recipe.pattern->chordTolerance, m_meant);
             const auto made = guardPasses(guard, passes, progress);
             if (!made) return; // called off
             double all = 0.0, met = 0.0;

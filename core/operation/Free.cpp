@@ -1,14 +1,16 @@
 #include "operation/Free.h"
+#include "axis/AxisSpec.h"
 #include "machine/Reach.h"
 #include "operation/Definition.h"
 #include "operation/Leans.h"
+#include "pattern/PatternSpec.h"
 
 namespace gyre {
 
 // With a locked joint there is one direction for every place, and none to lean to.
 bool axisIsFree(const Recipe& recipe) {
     const Definition& definition = definitionOf(recipe.kind);
-    return definition.freedom && recipe.axis.locked.empty() && definition.freedom(recipe, {}).turned;
+    return definition.freedom && recipe.axis->locked.empty() && definition.freedom(recipe, {}).turned;
 }
 
 Freedom freedomOf(const Workplace& place, const Recipe& recipe, const Assembly& tool) {
@@ -38,7 +40,7 @@ std::optional<SkyHere> skyAt(const Workplace& place, const Recipe& recipe, const
     const Definition& definition = definitionOf(recipe.kind);
     const double meant = definition.meantDepth ? definition.meantDepth(recipe) : 0.0;
     const auto asked = std::make_shared<Asked>(
-        Asked{result.scene, Guard(result.tool, *result.scene, recipe.guard, recipe.pattern.chordTolerance, meant), freedomOf(place, recipe, result.tool), {}});
+        Asked{result.scene, Guard(result.tool, *result.scene, recipe.guard, recipe.pattern->chordTolerance, meant), freedomOf(place, recipe, result.tool), {}});
     const Toolpath& path = *result.path();
     asked->here.path.push(path.tip[location], path.axis[location], path.contact[location], path.normal[location], Motion::Cut, path.row[location], 0.0,
                           path.face[location]);

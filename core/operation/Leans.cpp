@@ -1,4 +1,6 @@
 #include "operation/Leans.h"
+#include "axis/AxisSpec.h"
+#include "pattern/Pattern.h"
 
 namespace gyre {
 

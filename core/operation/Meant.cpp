@@ -1,6 +1,9 @@
 #include "operation/Meant.h"
+#include "axis/AxisSpec.h"
 #include "base/Units.h"
 #include "machine/Reach.h"
+#include "pattern/PatternSpec.h"
+#include "target/Target.h"
 #include <algorithm>
 #include <cstdlib>
 #include <fmt/format.h>
@@ -140,17 +143,17 @@ Result<AxisHelp> axisHelp(const Workplace& place, const Recipe& recipe, const As
     auto first = aimedAt(place, recipe.axis);
     if (!first) return tl::unexpected(first.error());
     help.first = std::move(*first);
-    if (recipe.axis.blended) {
-        auto last = aimedAt(place, recipe.axis.last);
+    if (recipe.axis->blended) {
+        auto last = aimedAt(place, recipe.axis->last);
         if (!last) return tl::unexpected(last.error());
         help.last = std::move(*last);
     }
     const Kinematics kinematics(*place.machine, place.partFrame, tool.gaugeLength());
     help.pole = poleOf(kinematics);
-    if (recipe.axis.locked.empty()) return help;
+    if (recipe.axis->locked.empty()) return help;
     const auto& joints = place.machine->joints;
     for (std::size_t j = 0; j < joints.size(); ++j)
-        if (joints[j].name == recipe.axis.locked && joints[j].kind == JointKind::Rotary) help.locked = lockedTo(kinematics, j, radians(recipe.axis.lockedDegrees));
+        if (joints[j].name == recipe.axis->locked && joints[j].kind == JointKind::Rotary) help.locked = lockedTo(kinematics, j, radians(recipe.axis->lockedDegrees));
     return help;
 }
 
@@ -172,7 +175,7 @@ std::vector<Hole> holesMeant(const Workplace& place, const Recipe& recipe, std::
 Result<WallRails> wallRails(const Workplace& place, const Recipe& recipe) {
     WallRails out;
     for (const bool upper : {false, true}) {
-        auto edges = resolveEdges(*place.part, upper ? recipe.pattern.rail2 : recipe.pattern.rail1);
+        auto edges = resolveEdges(*place.part, upper ? recipe.pattern->rail2 : recipe.pattern->rail1);
         if (!edges) return tl::unexpected(edges.error());
         if (edges->empty()) return fail(upper ? "no upper rail is picked" : "no lower rail is picked", {}, "Click its edges in the view");
         auto chains = curvesOf(*place.part, *edges);

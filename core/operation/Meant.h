@@ -1,5 +1,6 @@
 // What the picks of a recipe mean in a workplace.
 #pragma once
+#include "axis/Axis.h"
 #include "operation/Operation.h"
 
 namespace gyre {

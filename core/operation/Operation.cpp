@@ -1,9 +1,11 @@
 #include "operation/Operation.h"
+#include "axis/AxisSpec.h"
 #include "base/Hash.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
 #include "form/Form.h"
 #include "guard/GuardForm.h"
+#include "holes/DrillSpec.h"
 #include "link/LinkForm.h"
 #include "machine/Reach.h"
 #include "operation/Definition.h"
@@ -11,6 +13,10 @@
 #include "operation/RecipeForm.h"
 #include "operation/Scenes.h"
 #include "operation/StockOnTheWay.h"
+#include "pattern/PatternSpec.h"
+#include "pattern/WhereSpec.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 #include "tool/Library.h"
 #include <algorithm>
 #include <fmt/format.h>
@@ -24,7 +30,7 @@ const Assembly* Workplace::tool(const std::string& id) const {
 }
 
 std::uint64_t Workplace::keyFor(const Recipe& r) const {
-    const bool withCurves = !r.target.drawings.empty() || !r.axis.curve.empty() || !r.axis.last.curve.empty() || !r.where.curve.empty() || !r.pattern.curve.empty();
+    const bool withCurves = !r.target->drawings.empty() || !r.axis->curve.empty() || !r.axis->last.curve.empty() || !r.where->curve.empty() || !r.pattern->curve.empty();
     const bool withStock = r.kind == OperationKind::Mill || r.kind == OperationKind::HoleStep || restsOnStock(r);
     if (!withCurves && !withStock) return key;
     Hash all;
@@ -133,7 +139,7 @@ void Stages::add(const std::vector<Finding>& findings) {
 }
 
 bool Stages::pickFaces() {
-    auto found = resolveFaces(*place.part, recipe.target.faces);
+    auto found = resolveFaces(*place.part, recipe.target->faces);
     if (!found) {
         stop(Stage::Target, found.error());
         return false;
@@ -315,9 +321,9 @@ bool Runner::speedAndFeed() {
 
 MotionSpec Runner::motionWords() const {
     MotionSpec spec;
-    if (m_definition.locks && !m_s.recipe.axis.locked.empty()) {
-        spec.locked = m_s.place.machine->find(m_s.recipe.axis.locked);
-        spec.lockedAt = radians(m_s.recipe.axis.lockedDegrees);
+    if (m_definition.locks && !m_s.recipe.axis->locked.empty()) {
+        spec.locked = m_s.place.machine->find(m_s.recipe.axis->locked);
+        spec.lockedAt = radians(m_s.recipe.axis->lockedDegrees);
     }
     spec.passName = [linked = m_s.out.links](int pass) { return passName(linked->originOf(pass), pass); };
     return spec;
@@ -327,7 +333,7 @@ MotionSpec Runner::motionWords() const {
 bool Runner::linkAndMove(const Guard& guard) {
     std::uint64_t& key = m_s.key;
     const Kinematics machine = kinematics();
-    if (m_definition.locks && !m_s.recipe.axis.locked.empty()) key = Hash().add(key).add(m_s.recipe.axis.locked).add(radians(m_s.recipe.axis.lockedDegrees)).value();
+    if (m_definition.locks && !m_s.recipe.axis->locked.empty()) key = Hash().add(key).add(m_s.recipe.axis->locked).add(radians(m_s.recipe.axis->lockedDegrees)).value();
     constexpr int kRounds = 4;
     LinkAround links;
     links.pole = poleOf(machine);
@@ -360,7 +366,7 @@ bool Runner::linkAndMove(const Guard& guard) {
 
 // The same path with other feeds, and the motion that comes of them.
 bool Runner::followTheCut() {
-    if (!m_s.recipe.feedByCut.on || m_s.out.links->path.empty()) return true;
+    if (!m_s.recipe.feedByCut->on || m_s.out.links->path.empty()) return true;
     const auto noStock = [&] {
         Finding f;
         f.rank = Rank::Look;
@@ -460,7 +466,7 @@ bool Runner::stages() {
     if (m_definition.drawsPasses) showPasses();
     const double meant = m_definition.meantDepth ? m_definition.meantDepth(m_s.recipe) : 0.0;
     if (!addChecks()) return true;
-    const Guard guard(m_s.out.tool, *m_s.scene, m_s.recipe.guard, m_s.recipe.pattern.chordTolerance, meant);
+    const Guard guard(m_s.out.tool, *m_s.scene, m_s.recipe.guard, m_s.recipe.pattern->chordTolerance, meant);
     const Freedom freedom = freedomOf(m_s.place, m_s.recipe, m_s.out.tool);
     m_s.key = Hash().add(m_s.key).add("Guard").add(guardForm().write(m_s.recipe.guard).dump()).add(meant).value();
     {
@@ -502,7 +508,7 @@ std::vector<CycleRun> cyclesOf(const OperationResult& result) {
                 run.depth = deep;
                 run.bottom = run.first + i;
             }
-        if (waitsAtBottom(result.cycle.cycle)) run.dwell = result.cycle.dwell;
+        if (waitsAtBottom(result.cycle->cycle)) run.dwell = result.cycle->dwell;
         out.push_back(run);
     }
     return out;

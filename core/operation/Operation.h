@@ -1,19 +1,31 @@
 // A recipe run through the stages.
 #pragma once
 #include "base/Inputs.h"
+#include "guard/Obstacle.h"
+#include "link/Link.h"
 #include "machine/Machine.h"
 #include "mend/Mend.h"
 #include "motion/Motion.h"
 #include "operation/Recipe.h"
 #include "operation/StageCache.h"
+#include "part/Holes.h"
 #include "part/WorkPlane.h"
-#include "stock/CutFeed.h"
+#include "tool/Assembly.h"
 #include <functional>
 #include <memory>
 
 namespace gyre {
 
+class Stock;
+struct AlongResult;
+struct AxisResult;
+struct CutFeed;
+struct DrillResult;
+struct GuardResult;
+struct MillResult;
 struct Overlap;
+struct PatternResult;
+enum class MillShape;
 
 /// A body of the setup. Its coordinates are those of the part datum.
 struct PlacedBody {
@@ -72,10 +84,10 @@ struct OperationResult {
     std::shared_ptr<const std::vector<Pass>> passes; ///< before the guard
     std::shared_ptr<const Scene> scene;              ///< that the guard looks at
     std::shared_ptr<const DrillResult> drill;        ///< of a step in holes
-    DrillSpec cycle;                                 ///< of a step in holes
+    Boxed<DrillSpec> cycle;                          ///< of a step in holes
     std::size_t holesMeant = 0;
     std::shared_ptr<const MillResult> mill;   ///< of milling on a sheet
-    MillShape shape = MillShape::Pocket;      ///< of milling on a sheet
+    MillShape shape{};                        ///< of milling on a sheet
     std::shared_ptr<const AlongResult> along; ///< of work along walls, curves and edges
     std::shared_ptr<const GuardResult> guard;
     std::shared_ptr<const LinkResult> links;

@@ -1,4 +1,19 @@
 #include "operation/Recipe.h"
+#include "axis/AxisSpec.h"
+#include "base/BoxedWhole.h"
+#include "edgebreak/BreakSpec.h"
+#include "guided/CurveSpec.h"
+#include "holes/DrillSpec.h"
+#include "link/LinkSpec.h"
+#include "milling/MillSpec.h"
+#include "operation/Repeat.h"
+#include "operation/SliceSpec.h"
+#include "pattern/PatternSpec.h"
+#include "pattern/WhereSpec.h"
+#include "stock/FeedByCut.h"
+#include "swarf/SwarfSpec.h"
+#include "target/TargetSpec.h"
+#include "touch/TouchSpec.h"
 
 namespace gyre {
 
@@ -17,5 +32,26 @@ const char* stageName(Stage s) {
     }
     return "";
 }
+
+bool laidByStock(const Recipe& r) {
+    return (r.kind == OperationKind::Mill && r.mill->shape == MillShape::Rough) || (r.kind == OperationKind::Surface && r.where->byStock);
+}
+
+bool restsOnStock(const Recipe& r) { return laidByStock(r) || r.feedByCut->on; }
+
+template class Boxed<AxisSpec>;
+template class Boxed<BreakSpec>;
+template class Boxed<CurveSpec>;
+template class Boxed<DrillSpec>;
+template class Boxed<FeedByCut>;
+template class Boxed<LinkSpec>;
+template class Boxed<MillSpec>;
+template class Boxed<PatternSpec>;
+template class Boxed<Repeat>;
+template class Boxed<SliceSpec>;
+template class Boxed<SwarfSpec>;
+template class Boxed<TargetSpec>;
+template class Boxed<TouchSpec>;
+template class Boxed<WhereSpec>;
 
 } // namespace gyre

@@ -1,22 +1,45 @@
 // All that defines one operation, and how it is written down.
 #pragma once
-#include "axis/Axis.h"
-#include "base/Json.h"
-#include "edgebreak/EdgeBreak.h"
-#include "guard/Guard.h"
-#include "guided/Guided.h"
-#include "holes/Drill.h"
-#include "link/Link.h"
-#include "milling/Mill.h"
+#include "base/Boxed.h"
+#include "holes/HoleRef.h"
 #include "operation/Slices.h"
-#include "pattern/Pattern.h"
-#include "pattern/Where.h"
-#include "stock/FeedByCut.h"
-#include "swarf/Swarf.h"
-#include "target/Target.h"
-#include "touch/Touch.h"
+#include "part/WorkPlane.h"
+#include <string>
+#include <vector>
 
 namespace gyre {
+
+struct AxisSpec;
+struct BreakSpec;
+struct CurveSpec;
+struct DrillSpec;
+struct FeedByCut;
+struct GuardSpec;
+struct LinkSpec;
+struct MillSpec;
+struct PatternSpec;
+struct Repeat;
+struct SliceSpec;
+struct SwarfSpec;
+struct TargetSpec;
+struct TouchSpec;
+struct WhereSpec;
+// made in Recipe.cpp, the guard's in Guard.cpp
+extern template class Boxed<AxisSpec>;
+extern template class Boxed<BreakSpec>;
+extern template class Boxed<CurveSpec>;
+extern template class Boxed<DrillSpec>;
+extern template class Boxed<FeedByCut>;
+extern template class Boxed<GuardSpec>;
+extern template class Boxed<LinkSpec>;
+extern template class Boxed<MillSpec>;
+extern template class Boxed<PatternSpec>;
+extern template class Boxed<Repeat>;
+extern template class Boxed<SliceSpec>;
+extern template class Boxed<SwarfSpec>;
+extern template class Boxed<TargetSpec>;
+extern template class Boxed<TouchSpec>;
+extern template class Boxed<WhereSpec>;
 
 enum class Stage { Target, Pattern, Axis, Guard, Links };
 inline constexpr int kStages = 5;
@@ -34,7 +57,7 @@ enum class OperationKind {
 };
 /// Is there nothing to cut but what stands under it?
 [[nodiscard]] constexpr bool carries(OperationKind k) { return k == OperationKind::Holes || k == OperationKind::Slices; }
-/// Along walls, curves and edges: core/follow.
+/// Along walls, curves and edges.
 [[nodiscard]] constexpr bool follows(OperationKind k) { return k == OperationKind::Swarf || k == OperationKind::Curve || k == OperationKind::Edge; }
 
 /// Faces that the cutter keeps off by an amount of their own.
@@ -43,43 +66,35 @@ struct CheckFaces {
     double keepOff = 0.2; ///< mm; negative: it may enter them by so much
 };
 
-/// The same once more elsewhere: on other work planes, or several times around an axis of the datum.
-struct Repeat {
-    std::vector<std::string> planes;
-    int count = 1; ///< all in all, around the axis
-    int axis = 2;
-    double degrees = 0.0; ///< from one to the next; 0: evenly all around
-    [[nodiscard]] bool any() const { return !planes.empty() || count > 1; }
-};
-
 inline constexpr std::size_t kMostChecks = 20;
 
+/// What its stages are told stands in boxes, so that a new word is only seen by who reads it.
 struct Recipe {
     std::string id;
     OperationKind kind = OperationKind::Surface;
     std::string parent; ///< of a step in holes, or of what runs in slices: the operation it belongs to
     std::string name = "Surface rows";
     std::string variant; ///< which of several ways of doing it this is; empty: there is one
-    std::string tool; ///< id of an assembly of the job
+    std::string tool;    ///< id of an assembly of the job
     bool active = true;
-    TargetSpec target;
-    PatternSpec pattern;
-    WhereSpec where; ///< rows are kept to it
-    TouchSpec touch; ///< what the cutter touches where rows go
-    AxisSpec axis;
-    GuardSpec guard;
+    Boxed<TargetSpec> target;
+    Boxed<PatternSpec> pattern;
+    Boxed<WhereSpec> where; ///< rows are kept to it
+    Boxed<TouchSpec> touch; ///< what the cutter touches where rows go
+    Boxed<AxisSpec> axis;
+    Boxed<GuardSpec> guard;
     std::vector<CheckFaces> checks;
-    LinkSpec link;
+    Boxed<LinkSpec> link;
     std::vector<HoleRef> holes; ///< of Holes; a step has those of its parent, see Job::resolved()
-    DrillSpec drill;            ///< a parent decides about breakthrough, height above and order
-    MillSpec mill;
-    SwarfSpec swarf;
-    CurveSpec curve;
-    BreakSpec edge;
-    Repeat repeat;
-    SliceSpec slices;  ///< of Slices
-    double feed = 0.0; ///< mm/min; 0: from the tool
-    FeedByCut feedByCut;
+    Boxed<DrillSpec> drill;     ///< a parent decides about breakthrough, height above and order
+    Boxed<MillSpec> mill;
+    Boxed<SwarfSpec> swarf;
+    Boxed<CurveSpec> curve;
+    Boxed<BreakSpec> edge;
+    Boxed<Repeat> repeat;
+    Boxed<SliceSpec> slices; ///< of Slices
+    double feed = 0.0;       ///< mm/min; 0: from the tool
+    Boxed<FeedByCut> feedByCut;
 
     // Filled in by Job::resolved(), not part of the file:
     Slice slice;                   ///< of the whole; it alone is cut
@@ -90,11 +105,9 @@ struct Recipe {
 };
 
 /// Are its passes laid by what operations before it leave of the stock?
-[[nodiscard]] inline bool laidByStock(const Recipe& r) {
-    return (r.kind == OperationKind::Mill && r.mill.shape == MillShape::Rough) || (r.kind == OperationKind::Surface && r.where.byStock);
-}
+[[nodiscard]] bool laidByStock(const Recipe& r);
 /// Does anything of its path depend on that?
-[[nodiscard]] inline bool restsOnStock(const Recipe& r) { return laidByStock(r) || r.feedByCut.on; }
+[[nodiscard]] bool restsOnStock(const Recipe& r);
 /// All that its result rests on, with what resolved() has filled in, for the keys of cached results.
 [[nodiscard]] std::string keyTextOf(const Recipe& recipe);
 /// Where it is to be done again alone.

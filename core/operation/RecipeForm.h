@@ -5,6 +5,8 @@
 
 namespace gyre {
 
+enum class PatternBy;
+
 /// As it stands in the job file, docs/formats/job.md.
 [[nodiscard]] const Form<Recipe>& recipeForm();
 [[nodiscard]] const Form<Recipe>& recipeForm(OperationKind kind);

@@ -1,5 +1,7 @@
 #include "base/Units.h"
+#include "milling/MillSpec.h"
 #include "operation/Definition.h"
+#include "operation/Repeat.h"
 #include "operation/Scenes.h"
 
 namespace gyre {
@@ -24,7 +26,7 @@ bool movesOf(Stages& s, std::vector<Frame>& moves) {
             const WorkPlane* from = nullptr;
             const Frame& sheet = s.out.mill->sheet.frame;
             for (const WorkPlane& p : s.recipe.planes)
-                if (p.normal.dot(sheet.linear().col(2)) > 1.0 - 1e-9 && (p.name == s.recipe.mill.on || !from)) from = &p;
+                if (p.normal.dot(sheet.linear().col(2)) > 1.0 - 1e-9 && (p.name == s.recipe.mill->on || !from)) from = &p;
             moves.push_back(it->frame() * (from ? from->frame() : sheet).inverse());
         }
     }

@@ -1,12 +1,14 @@
 // About how many bytes the results of stages take.
 #pragma once
 #include "along/Along.h"
+#include "axis/Axis.h"
 #include "guard/Guard.h"
 #include "holes/Drill.h"
 #include "link/Link.h"
 #include "milling/Mill.h"
 #include "motion/Motion.h"
 #include "pattern/Pattern.h"
+#include "stock/CutFeed.h"
 
 namespace gyre {
 

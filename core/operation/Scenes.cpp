@@ -1,6 +1,7 @@
 #include "operation/Scenes.h"
-#include <set>
+#include "target/Target.h"
 #include <fmt/format.h>
+#include <set>
 
 namespace gyre {
 

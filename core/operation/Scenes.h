@@ -1,5 +1,6 @@
 // The workplace's scene as some operations see it: what they make they may enter.
 #pragma once
+#include "along/Along.h"
 #include "operation/Operation.h"
 
 namespace gyre {

@@ -1,4 +1,5 @@
 #include "operation/Slices.h"
+#include "operation/SliceSpec.h"
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>

@@ -2,6 +2,7 @@
 #include "base/Index.h"
 #include "base/Parallel.h"
 #include "geom/Curve.h"
+#include "pattern/PatternSpec.h"
 #include <algorithm>
 #include <fmt/format.h>
 

@@ -4,6 +4,7 @@
 #include "pattern/CornerRows.h"
 #include "pattern/PatternKinds.h"
 #include "pattern/RawRows.h"
+#include "target/Target.h"
 #include <memory>
 #include <optional>
 

@@ -2,6 +2,7 @@
 #pragma once
 #include "pattern/Field.h"
 #include "pattern/Pattern.h"
+#include "pattern/PatternSpec.h"
 #include "pattern/RawRows.h"
 #include <cmath>
 #include <functional>

@@ -1,6 +1,7 @@
 #include "pattern/WhereForm.h"
 #include "form/Form.h"
 #include "part/ShapeRefForm.h"
+#include "pattern/WhereSpec.h"
 
 namespace gyre {
 

@@ -1,9 +1,10 @@
 // The words that keep rows to a region.
 #pragma once
 #include "form/FormFwd.h"
-#include "pattern/Where.h"
 
 namespace gyre {
+
+struct WhereSpec;
 
 [[nodiscard]] const Form<WhereSpec>& whereForm();
 

@@ -1,6 +1,6 @@
 // What a control does, block by block: the meaning of a program, whether it comes from the job or from a text.
 #pragma once
-#include "holes/Drill.h"
+#include "holes/Cycle.h"
 #include "machine/Machine.h"
 #include "post/ProgramWords.h"
 #include "tool/Assembly.h"

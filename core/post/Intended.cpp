@@ -1,5 +1,7 @@
 // From the job to what its program must make the control do.
 #include "base/Units.h"
+#include "holes/Drill.h"
+#include "holes/DrillSpec.h"
 #include "motion/SafeEnds.h"
 #include "post/JointWords.h"
 #include "post/Script.h"
@@ -138,7 +140,7 @@ public:
             m_state.diameter = op.result->tool.cutter.diameter;
             m_state.corner = contactRadius(op.result->tool.cutter);
             startSpindle(op.result->tool);
-            const auto cycles = op.result->cycle.cycle == Cycle::Tap ? cyclesOf(*op.result) : std::vector<CycleRun>{};
+            const auto cycles = op.result->cycle->cycle == Cycle::Tap ? cyclesOf(*op.result) : std::vector<CycleRun>{};
             std::size_t next = 0;
             for (std::size_t i = 0; i < path.size(); ++i) {
                 m_now.location = static_cast<std::uint32_t>(i);
@@ -154,7 +156,7 @@ public:
                     a.cycle = Cycle::Tap;
                     a.top = 0.0;
                     a.bottom = -run.depth;
-                    a.feed = op.result->cycle.pitch / m_words.unit();
+                    a.feed = op.result->cycle->pitch / m_words.unit();
                     m_state.feedMode = FeedMode::PerMinute;
                     i = run.first + run.strokes;
                     continue;
@@ -428,11 +430,11 @@ private:
 public:
     [[nodiscard]] static bool canCycleInPlane(const PostOperation& op, const CycleRun& run) {
         const Toolpath& path = op.result->links->path;
-        return op.result->cycle.canned && straightDown(path, run) && (op.result->cycle.cycle == Cycle::Tap || strokesAgree(path, run, op.result->cycle));
+        return op.result->cycle->canned && straightDown(path, run) && (op.result->cycle->cycle == Cycle::Tap || strokesAgree(path, run, op.result->cycle));
     }
     [[nodiscard]] static bool canCycle(const Machine& machine, const PostOperation& op, const CycleRun& run) {
-        return op.result->cycle.canned && zAlone(machine, *op.result->motion, run) &&
-               (op.result->cycle.cycle == Cycle::Tap || strokesAgree(op.result->links->path, run, op.result->cycle));
+        return op.result->cycle->canned && zAlone(machine, *op.result->motion, run) &&
+               (op.result->cycle->cycle == Cycle::Tap || strokesAgree(op.result->links->path, run, op.result->cycle));
     }
 
 private:
@@ -473,7 +475,7 @@ Status turnsCanBeSaid(const Machine& m, const PostOperation& op, Positions posit
 
 // Spindle and feed must keep step in a tap; only the control's own cycle does that.
 Status tapsCanBeSaid(const PostInput& input, const PostOperation& op, Positions positions) {
-    if (!op.result->drill || op.result->cycle.cycle != Cycle::Tap || positions == Positions::TipAndAxis) return {};
+    if (!op.result->drill || op.result->cycle->cycle != Cycle::Tap || positions == Positions::TipAndAxis) return {};
     const auto cycles = cyclesOf(*op.result);
     if (positions == Positions::Joints && std::all_of(cycles.begin(), cycles.end(), [&](const CycleRun& run) { return Intended::canCycle(*input.machine, op, run); }))
         return {};

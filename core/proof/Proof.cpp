@@ -2,6 +2,7 @@
 #include "base/Index.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "guard/GuardSpec.h"
 #include "motion/SafeEnds.h"
 #include <fmt/format.h>
 #include <optional>

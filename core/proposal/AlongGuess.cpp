@@ -1,9 +1,17 @@
 #include "proposal/AlongGuess.h"
 #include "base/Units.h"
+#include "guard/GuardSpec.h"
+#include "guided/CurveSpec.h"
+#include "link/LinkSpec.h"
 #include "machine/Reach.h"
 #include "operation/Meant.h"
+#include "pattern/PatternSpec.h"
 #include "proposal/BestTool.h"
 #include "proposal/MillWork.h"
+#include "swarf/Swarf.h"
+#include "swarf/SwarfSpec.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 #include <fmt/format.h>
 
 namespace gyre {
@@ -75,13 +83,13 @@ void fitBetweenRails(const Job& job, const Workplace& place, Recipe& r) {
             if (up.norm() > 1e-6) directions.push_back(up.normalized());
         }
     }
-    r.link.skin = skinAround(place, directions, false);
-    if (const Assembly* a = job.tool(r.tool)) r.link.entryRadius = tidy(0.25 * a->cutter.diameter, 0.5);
+    r.link->skin = skinAround(place, directions, false);
+    if (const Assembly* a = job.tool(r.tool)) r.link->entryRadius = tidy(0.25 * a->cutter.diameter, 0.5);
 }
 
 void fitSwarf(const Job& job, const Workplace& place, Recipe& r) {
-    if (r.swarf.fromRails) return fitBetweenRails(job, place, r);
-    const auto faces = resolveFaces(*place.part, r.target.faces);
+    if (r.swarf->fromRails) return fitBetweenRails(job, place, r);
+    const auto faces = resolveFaces(*place.part, r.target->faces);
     if (!faces || faces->empty()) return;
     const auto wall = wallOfFaces(*place.part, *faces, 0.01, 2.0, 5.0);
     if (!wall) return;
@@ -100,21 +108,21 @@ void fitSwarf(const Job& job, const Workplace& place, Recipe& r) {
     const Assembly* a = job.tool(r.tool);
     if (!a) return;
     const double start = flankStart(a->cutter);
-    r.swarf.past = look.foot == Foot::Sharp ? 0.0 : look.foot == Foot::Fillet ? start : start + 1.0;
-    const double whole = look.tallest + r.swarf.past, flutes = cuttingLength(a->cutter);
-    r.swarf.stepdown = whole > flutes + 1e-6 ? std::max(0.5, std::floor(0.9 * flutes)) : 0.0;
-    r.link.entryRadius = tidy(0.25 * a->cutter.diameter, 0.5);
-    r.link.skin = skinAround(place, look.directions, false);
+    r.swarf->past = look.foot == Foot::Sharp ? 0.0 : look.foot == Foot::Fillet ? start : start + 1.0;
+    const double whole = look.tallest + r.swarf->past, flutes = cuttingLength(a->cutter);
+    r.swarf->stepdown = whole > flutes + 1e-6 ? std::max(0.5, std::floor(0.9 * flutes)) : 0.0;
+    r.link->entryRadius = tidy(0.25 * a->cutter.diameter, 0.5);
+    r.link->skin = skinAround(place, look.directions, false);
 }
 
 void fitCurve(const Job& job, const Workplace& place, Recipe& r) {
-    const auto faces = resolveFaces(*place.part, r.target.faces);
-    const bool channel = r.curve.by == CurveBy::Channel;
+    const auto faces = resolveFaces(*place.part, r.target->faces);
+    const bool channel = r.curve->by == CurveBy::Channel;
     double room = 1e9;
     if (channel && faces && !faces->empty())
         if (const auto rails = proposeRails(*place.part, *faces)) {
-            for (const int e : rails->first.edges) r.pattern.rail1.push_back(place.part->edgeRef(e));
-            for (const int e : rails->second.edges) r.pattern.rail2.push_back(place.part->edgeRef(e));
+            for (const int e : rails->first.edges) r.pattern->rail1.push_back(place.part->edgeRef(e));
+            for (const int e : rails->second.edges) r.pattern->rail2.push_back(place.part->edgeRef(e));
             const PolylineDistance across(chainLine(*place.part, rails->second));
             for (const Vec3& p : chainLine(*place.part, rails->first)) room = std::min(room, across.distance(p));
             for (const int f : *faces)
@@ -129,13 +137,13 @@ void fitCurve(const Job& job, const Workplace& place, Recipe& r) {
     if (!tool.empty()) r.tool = tool;
     const Assembly* a = job.tool(r.tool);
     const double d = a ? a->cutter.diameter : 6.0;
-    r.curve.stepdown = tidy((channel ? 0.3 : 0.1) * d, 0.1);
-    r.link.entryRadius = channel ? 0.0 : std::min(2.0, tidy(0.25 * d, 0.5));
-    r.link.skin = skinAround(place, {Vec3::UnitZ(), Vec3(0.3, 0.2, 0.9).normalized()}, false);
+    r.curve->stepdown = tidy((channel ? 0.3 : 0.1) * d, 0.1);
+    r.link->entryRadius = channel ? 0.0 : std::min(2.0, tidy(0.25 * d, 0.5));
+    r.link->skin = skinAround(place, {Vec3::UnitZ(), Vec3(0.3, 0.2, 0.9).normalized()}, false);
 }
 
 void fitBreak(const Job& job, const Workplace& place, Recipe& r) {
-    const bool ofHoles = r.edge.edges >= BreakEdges::HolesNear;
+    const bool ofHoles = r.edge->edges >= BreakEdges::HolesNear;
     std::vector<Vec3> directions{Vec3::UnitZ(), Vec3(0.3, 0.2, 0.9).normalized()};
     std::string tool;
     if (ofHoles) {
@@ -148,26 +156,26 @@ void fitBreak(const Job& job, const Workplace& place, Recipe& r) {
             deep = std::max(deep, h.depth);
         }
         // Rapids end outside: within the holes the neck has little room.
-        if (r.edge.edges != BreakEdges::HolesNear && deep > 0.0) r.link.approach = std::ceil(deep + 2.0);
-        r.edge.size = narrow < 1e8 ? tidy(std::min(0.3, 0.06 * narrow), 0.05) : r.edge.size;
+        if (r.edge->edges != BreakEdges::HolesNear && deep > 0.0) r.link->approach = std::ceil(deep + 2.0);
+        r.edge->size = narrow < 1e8 ? tidy(std::min(0.3, 0.06 * narrow), 0.05) : r.edge->size;
         // A lollipop that goes in; for near edges alone a small ball does as well.
         tool = bestTool(job, [&](const Assembly& a) -> std::optional<double> {
             const bool pop = a.cutter.shape == CutterShape::Lollipop;
             if (pop && a.cutter.diameter <= narrow - 2.0 * 0.1) return a.cutter.diameter;
-            if (r.edge.edges == BreakEdges::HolesNear && isBall(a.cutter.shape)) return -a.cutter.diameter;
+            if (r.edge->edges == BreakEdges::HolesNear && isBall(a.cutter.shape)) return -a.cutter.diameter;
             return std::nullopt;
         });
     } else {
         tool = bestTool(job, [&](const Assembly& a) -> std::optional<double> {
-            return isBall(a.cutter.shape) && a.cutter.diameter >= 6.0 * r.edge.size ? std::optional(-a.cutter.diameter) : std::nullopt;
+            return isBall(a.cutter.shape) && a.cutter.diameter >= 6.0 * r.edge->size ? std::optional(-a.cutter.diameter) : std::nullopt;
         });
     }
     if (!tool.empty()) r.tool = tool;
-    if (ofHoles && r.edge.edges != BreakEdges::HolesNear) r.guard.shankClearance = 0.2; // the neck goes through the holes; the proof asks for as much
-    r.link.entryRadius = ofHoles ? 0.0 : 1.0;
-    r.link.smallGap = 0.0;
-    r.link.low = true;
-    if (!directions.empty()) r.link.skin = skinAround(place, directions, false);
+    if (ofHoles && r.edge->edges != BreakEdges::HolesNear) r.guard->shankClearance = 0.2; // the neck goes through the holes; the proof asks for as much
+    r.link->entryRadius = ofHoles ? 0.0 : 1.0;
+    r.link->smallGap = 0.0;
+    r.link->low = true;
+    if (!directions.empty()) r.link->skin = skinAround(place, directions, false);
 }
 
 } // namespace
@@ -184,23 +192,23 @@ Recipe proposeAlong(const Job& job, const Workplace& place, OperationKind kind, 
     r.id = job.freshId();
     r.kind = kind;
     r.name = kind == OperationKind::Swarf ? "Wall" : kind == OperationKind::Curve ? "Along a curve" : edges >= BreakEdges::HolesNear ? "Hole edges" : "Edges";
-    r.edge.edges = edges;
-    r.pattern.longestStep = kind == OperationKind::Edge ? 1.0 : 2.0;
+    r.edge->edges = edges;
+    r.pattern->longestStep = kind == OperationKind::Edge ? 1.0 : 2.0;
     if (!job.tools.empty()) r.tool = job.tools.front().id;
     fitAlong(job, place, r);
     return r;
 }
 
 std::optional<Mend> raisedMiddle(const Job& job, const Part& part, const Recipe& recipe) {
-    if (recipe.pattern.rail1.empty() || recipe.pattern.rail2.empty()) return std::nullopt;
+    if (recipe.pattern->rail1.empty() || recipe.pattern->rail2.empty()) return std::nullopt;
     Mend m;
     m.kind = MendKind::Middle;
     m.name = job.freshMendName(MendKind::Middle);
-    m.first.edges = recipe.pattern.rail1;
-    m.second.edges = recipe.pattern.rail2;
+    m.first.edges = recipe.pattern->rail1;
+    m.second.edges = recipe.pattern->rail2;
     // Off the faces, along the axis of the datum that they look along most.
     Vec3 up = Vec3::Zero();
-    for (const ShapeRef& r : recipe.target.faces)
+    for (const ShapeRef& r : recipe.target->faces)
         if (const auto f = part.findFace(r)) up += part.faces()[static_cast<std::size_t>(*f)].area * part.faces()[static_cast<std::size_t>(*f)].normal;
     int k = 2;
     if (up.norm() > 1e-9) up.cwiseAbs().maxCoeff(&k);

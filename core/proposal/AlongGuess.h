@@ -1,5 +1,6 @@
 // First guesses of work along walls, curves and edges.
 #pragma once
+#include "edgebreak/BreakSpec.h"
 #include "job/Job.h"
 
 namespace gyre {

@@ -1,5 +1,8 @@
 #include "proposal/HoleWork.h"
 #include "base/Units.h"
+#include "holes/Drill.h"
+#include "holes/DrillSpec.h"
+#include "link/LinkSpec.h"
 #include "machine/Reach.h"
 #include "proposal/BestTool.h"
 #include "proposal/MillWork.h"
@@ -52,13 +55,13 @@ Recipe stepOf(const Job& job, const std::string& id, const Recipe& parent, Cycle
     step.id = id;
     step.kind = OperationKind::HoleStep;
     step.parent = parent.id;
-    step.drill.cycle = cycle;
+    step.drill->cycle = cycle;
     step.tool = toolFor(job, cycle, hole);
     if (const Assembly* tool = job.tool(step.tool)) {
-        step.drill.peck = std::max(0.5, std::round(2.0 * tool->cutter.diameter) / 2.0);
-        if (cycle == Cycle::Drill && hole.depth > 4.0 * tool->cutter.diameter) step.drill.cycle = Cycle::Peck; // deep ones must be cleared of chips
+        step.drill->peck = std::max(0.5, std::round(2.0 * tool->cutter.diameter) / 2.0);
+        if (cycle == Cycle::Drill && hole.depth > 4.0 * tool->cutter.diameter) step.drill->cycle = Cycle::Peck; // deep ones must be cleared of chips
     }
-    step.name = cycleName(step.drill.cycle);
+    step.name = cycleName(step.drill->cycle);
     step.name[0] = static_cast<char>(step.name[0] - 'a' + 'A');
     return step;
 }
@@ -103,12 +106,12 @@ HoleProposal proposeHoleWork(const Job& job, const Workplace& place, const HoleG
         meant.push_back(wanted[i]);
     }
     parent.name = fmt::format("{} × Ø{:.4g}", group.holes.size(), meant.front().diameter());
-    parent.link.entryRadius = 0.0;
-    parent.link.approach = 0.0;
-    parent.link.low = true;
+    parent.link->entryRadius = 0.0;
+    parent.link->approach = 0.0;
+    parent.link->low = true;
     std::vector<Vec3> directions;
     for (const Hole& h : meant) directions.push_back(h.direction);
-    parent.link.skin = skinAround(place, directions, false);
+    parent.link->skin = skinAround(place, directions, false);
     HoleProposal out{{parent}, {}};
     const Hole& hole = meant.front();
     const auto add = [&](Cycle cycle) -> Recipe& { return out.work.emplace_back(stepOf(job, idAfter(job, out.work.size()), parent, cycle, hole)); };
@@ -136,7 +139,7 @@ HoleProposal proposeHoleWork(const Job& job, const Workplace& place, const HoleG
             const Assembly* a = job.tool(id);
             return a && std::abs(a->cutter.pointDegrees - angle) < 1.0;
         };
-        const Assembly* spot = out.work[1].drill.cycle == Cycle::Spot ? job.tool(out.work[1].tool) : nullptr;
+        const Assembly* spot = out.work[1].drill->cycle == Cycle::Spot ? job.tool(out.work[1].tool) : nullptr;
         if (spot && cut(spot->id) && holeDepth(hole, out.work[1].drill, *spot).tip > (c.fromRadius - 0.01) / std::tan(0.5 * radians(angle)))
             return out; // spotting makes it
         if (const std::string tool = toolFor(job, Cycle::Chamfer, hole); cut(tool))

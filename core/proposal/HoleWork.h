@@ -1,5 +1,6 @@
 // The first guess at work in holes: which steps, which tools, which way round.
 #pragma once
+#include "holes/Cycle.h"
 #include "job/Job.h"
 
 namespace gyre {

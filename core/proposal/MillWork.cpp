@@ -1,9 +1,13 @@
 #include "proposal/MillWork.h"
 #include "base/Units.h"
 #include "kinds/MillInput.h"
+#include "link/LinkSpec.h"
 #include "machine/Reach.h"
 #include "milling/Floors.h"
+#include "milling/MillSpec.h"
+#include "operation/Repeat.h"
 #include "proposal/BestTool.h"
+#include "target/TargetSpec.h"
 #include <algorithm>
 #include <fmt/format.h>
 
@@ -171,7 +175,7 @@ void fitHeights(const Job& job, const Recipe& r, const MillSight& seen, MillSpec
     }
     // Under stock that nothing has taken before, pockets and outlines begin where that begins.
     const auto takesStock = [](const Recipe& before) {
-        return before.active && before.kind == OperationKind::Mill && (before.mill.shape == MillShape::Face || before.mill.shape == MillShape::Rough);
+        return before.active && before.kind == OperationKind::Mill && (before.mill->shape == MillShape::Face || before.mill->shape == MillShape::Rough);
     };
     if ((m.shape == MillShape::Pocket || m.shape == MillShape::Outline) && m.topBy == MillTop::Geometry && seen.gathered && !seen.gathered->input.stock.empty() &&
         std::none_of(job.route.begin(), std::find_if(job.route.begin(), job.route.end(), [&](const Recipe& o) { return o.id == r.id; }), takesStock))
@@ -196,12 +200,12 @@ std::vector<Vec3> waysOut(const Job& job, const Workplace& place, const Recipe& 
             const Vec3& axis = place.part->faces()[static_cast<std::size_t>(f)].axis;
             ways.push_back(axis.z() < -1e-9 ? Vec3(-axis) : axis);
         }
-    for (const std::string& name : r.repeat.planes)
+    for (const std::string& name : r.repeat->planes)
         for (const WorkPlane& p : job.planes)
             if (p.name == name) ways.push_back(p.normal);
-    if (r.repeat.count > 1) {
+    if (r.repeat->count > 1) {
         const std::vector<Vec3> once = ways;
-        for (const Vec3& w : once) ways.push_back(rotation(Vec3::Unit(r.repeat.axis), 2.0 * kPi / r.repeat.count) * w);
+        for (const Vec3& w : once) ways.push_back(rotation(Vec3::Unit(r.repeat->axis), 2.0 * kPi / r.repeat->count) * w);
     }
     return ways;
 }
@@ -221,12 +225,12 @@ void fitMill(const Job& job, const Workplace& place, Recipe& r) {
     m.stepover = tidy(steps.over * d, 0.1);
     m.entry = m.shape == MillShape::Follow ? MillEntry::Ramp : MillEntry::Helix;
     fitHeights(job, r, seen, m);
-    r.link.entryRadius = m.shape == MillShape::Outline ? tidy(0.2 * d, 0.5) : 0.0;
-    r.link.low = false;
-    r.link.approach = 2.0;
+    r.link->entryRadius = m.shape == MillShape::Outline ? tidy(0.2 * d, 0.5) : 0.0;
+    r.link->low = false;
+    r.link->approach = 2.0;
     // From one way of a body to the next beside or below it there is no need to go up.
-    if (m.shape == MillShape::Body) r.link.smallGap = 4.0 * m.stepover;
-    if (const std::vector<Vec3> ways = waysOut(job, place, r, seen); !ways.empty() && place.part) r.link.skin = skinAround(place, ways, true);
+    if (m.shape == MillShape::Body) r.link->smallGap = 4.0 * m.stepover;
+    if (const std::vector<Vec3> ways = waysOut(job, place, r, seen); !ways.empty() && place.part) r.link->skin = skinAround(place, ways, true);
 }
 
 Recipe proposeMill(const Job& job, const Workplace& place, MillShape shape) {
@@ -235,16 +239,16 @@ Recipe proposeMill(const Job& job, const Workplace& place, MillShape shape) {
     r.id = job.freshId();
     r.kind = OperationKind::Mill;
     r.name = kNames[static_cast<int>(shape)];
-    r.mill.shape = shape;
-    r.mill.beyond = shape == MillShape::Bore ? 0.5 : 0.0;
-    if (shape == MillShape::Round) r.mill.on = kRound[roundAxis(place)];
+    r.mill->shape = shape;
+    r.mill->beyond = shape == MillShape::Bore ? 0.5 : 0.0;
+    if (shape == MillShape::Round) r.mill->on = kRound[roundAxis(place)];
     if (shape == MillShape::Rough) {
-        r.mill.leaveFloor = 0.3;
-        r.target.leave = 0.3;
+        r.mill->leaveFloor = 0.3;
+        r.target->leave = 0.3;
     }
     if (shape == MillShape::Rough || shape == MillShape::Body) { // down on the whole part, from above
         for (const WorkPlane& p : job.planes)
-            if (r.mill.on.empty() && p.normal.z() > 1.0 - 1e-9) r.mill.on = p.name;
+            if (r.mill->on.empty() && p.normal.z() > 1.0 - 1e-9) r.mill->on = p.name;
     }
     fitMill(job, place, r);
     return r;
@@ -286,10 +290,10 @@ void layHelix(Mend& helix, const Part& part, int axis, const FaceInfo* around) {
 void goAround(Recipe& r, const Workplace& place, int axis, const FaceInfo* around) {
     // Sheets of an axis are those of the datum; a cylinder elsewhere is its own sheet.
     const bool own = around && !throughDatum(*around);
-    r.mill.on = own ? "" : kRound[axis];
-    r.target.faces.clear();
-    if (own) r.target.faces = {place.part->faceRef(static_cast<int>(around - place.part->faces().data()))};
-    r.link.skin = skinAround(place, {Vec3::Unit((axis + 1) % 3), Vec3::Unit((axis + 2) % 3)}, true);
+    r.mill->on = own ? "" : kRound[axis];
+    r.target->faces.clear();
+    if (own) r.target->faces = {place.part->faceRef(static_cast<int>(around - place.part->faces().data()))};
+    r.link->skin = skinAround(place, {Vec3::Unit((axis + 1) % 3), Vec3::Unit((axis + 2) % 3)}, true);
 }
 
 } // namespace
@@ -321,10 +325,10 @@ HelicalGroove proposeHelicalGroove(const Job& job, const Workplace& place, std::
     Recipe& r = out.recipe;
     r = proposeMill(job, place, MillShape::Follow);
     r.name = "Helical groove";
-    r.target.drawings = {out.helix.name};
-    r.mill.depthBy = MillDepth::Typed;
-    r.mill.depth = 3.0;
-    r.mill.stepdown = 1.0;
+    r.target->drawings = {out.helix.name};
+    r.mill->depthBy = MillDepth::Typed;
+    r.mill->depth = 3.0;
+    r.mill->stepdown = 1.0;
     const std::string flat =
         bestTool(job, [&](const Assembly& a) -> std::optional<double> { return a.cutter.shape == CutterShape::Flat ? std::optional(-a.cutter.diameter) : std::nullopt; });
     if (!flat.empty()) r.tool = flat;

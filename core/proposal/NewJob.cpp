@@ -1,9 +1,15 @@
 #include "proposal/NewJob.h"
+#include "axis/AxisSpec.h"
 #include "base/File.h"
 #include "job/StockShape.h"
+#include "link/LinkSpec.h"
+#include "operation/Repeat.h"
+#include "pattern/PatternSpec.h"
 #include "proposal/MillWork.h"
 #include "session/Workshop.h"
 #include "tool/Library.h"
+#include "tool/Scallop.h"
+#include "touch/TouchSpec.h"
 #include <algorithm>
 
 namespace gyre {
@@ -104,29 +110,29 @@ Recipe proposeRows(const Job& job, const Workplace& place, const Recipe* before)
         r.link = before->link;
     } else {
         if (!job.tools.empty()) r.tool = job.tools.front().id;
-        r.axis.nearPole = 1.0;
+        r.axis->nearPole = 1.0;
         // Around everything: the axis may lean any way.
-        if (place.part) r.link.skin = skinAround(place, {Vec3::UnitZ(), Vec3(0.3, 0.2, 0.9).normalized()}, false);
+        if (place.part) r.link->skin = skinAround(place, {Vec3::UnitZ(), Vec3(0.3, 0.2, 0.9).normalized()}, false);
     }
     const Assembly* tool = job.tool(r.tool);
     if (tool && contactRadius(tool->cutter) > 0.0) {
-        r.pattern.scallop = 0.005;
-        r.pattern.spacing = std::round(100.0 * stepFromScallop(contactRadius(tool->cutter), 0.005)) / 100.0;
+        r.pattern->scallop = 0.005;
+        r.pattern->spacing = std::round(100.0 * stepFromScallop(contactRadius(tool->cutter), 0.005)) / 100.0;
     }
     // Of a scan the facets themselves count, not the normals blended between them.
-    if (place.part && (place.part->body() ? *place.part->body() : *place.part).isMesh()) r.touch.by = TouchBy::AlongAxis;
+    if (place.part && (place.part->body() ? *place.part->body() : *place.part).isMesh()) r.touch->by = TouchBy::AlongAxis;
     return r;
 }
 
 void fitRepeat(const Workplace& place, Recipe& r) {
-    if (!place.part || r.repeat.count < 2) return;
-    const Vec3 axis = Vec3::Unit(r.repeat.axis);
-    const Skin now = r.link.skin;
-    if (now.kind == SkinKind::Sphere || (now.kind == SkinKind::Cylinder && now.axis == r.repeat.axis)) return;
-    if (now.kind == SkinKind::Plane && now.axis == r.repeat.axis) return; // turned about its own normal a plane stays where it is
+    if (!place.part || r.repeat->count < 2) return;
+    const Vec3 axis = Vec3::Unit(r.repeat->axis);
+    const Skin now = r.link->skin;
+    if (now.kind == SkinKind::Sphere || (now.kind == SkinKind::Cylinder && now.axis == r.repeat->axis)) return;
+    if (now.kind == SkinKind::Plane && now.axis == r.repeat->axis) return; // turned about its own normal a plane stays where it is
     // Square to the axis a cylinder about it will do; else the tool leans along it as well.
     const Vec3 across = anyPerpendicular(axis);
-    r.link.skin = skinAround(place, {across, axis.cross(across)}, true);
+    r.link->skin = skinAround(place, {across, axis.cross(across)}, true);
 }
 
 } // namespace gyre

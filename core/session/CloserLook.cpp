@@ -1,4 +1,5 @@
 #include "session/CloserLook.h"
+#include "along/Along.h"
 #include "base/Parallel.h"
 #include "geom/Polyline.h"
 #include "operation/StockOnTheWay.h"

@@ -1,5 +1,6 @@
 #include "session/RouteProof.h"
 #include "operation/StockOnTheWay.h"
+#include "stock/CutFeed.h"
 #include <algorithm>
 #include <fmt/format.h>
 

@@ -1,7 +1,9 @@
 #include "session/Variants.h"
+#include "along/Along.h"
 #include "base/Units.h"
 #include "form/Form.h"
 #include "operation/RecipeForm.h"
+#include "pattern/Pattern.h"
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>

@@ -4,6 +4,7 @@
 #include "base/Text.h"
 #include "form/Form.h"
 #include "mend/MendForm.h"
+#include "pattern/PatternSpec.h"
 #include <algorithm>
 
 namespace gyre {
@@ -87,7 +88,7 @@ namespace {
 double deflectionFor(const Job& job) {
     double finest = 0.0125;
     for (const auto* list : {&job.route, &job.variants})
-        for (const Recipe& r : *list) finest = std::min(finest, r.pattern.chordTolerance);
+        for (const Recipe& r : *list) finest = std::min(finest, r.pattern->chordTolerance);
     double grade = 0.005;
     for (const double g : {0.01, 0.02, 0.05})
         if (g <= 4.0 * finest * (1.0 + 1e-9)) grade = g;

@@ -1,5 +1,6 @@
 #include "base/Units.h"
 #include "geom/FindingAt.h"
+#include "swarf/SwarfSpec.h"
 #include "swarf/Swarfer.h"
 #include <fmt/format.h>
 

@@ -1,6 +1,7 @@
 // Where the cutter stands along a wall: laid on its lines, moved until the largest deviation is least, rolled and trimmed at corners.
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "swarf/SwarfSpec.h"
 #include "swarf/Swarfer.h"
 
 namespace gyre {

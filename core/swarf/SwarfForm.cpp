@@ -1,5 +1,6 @@
 #include "swarf/SwarfForm.h"
 #include "form/Form.h"
+#include "swarf/SwarfSpec.h"
 
 namespace gyre {
 namespace {

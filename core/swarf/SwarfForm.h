@@ -1,9 +1,10 @@
 // The words of work along walls.
 #pragma once
 #include "form/FormFwd.h"
-#include "swarf/Swarf.h"
 
 namespace gyre {
+
+struct SwarfSpec;
 
 [[nodiscard]] const Form<SwarfSpec>& swarfForm();
 

@@ -1,6 +1,7 @@
 // What the finished wall is off, as it will be made: measured on the passes that are told, all of them.
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "swarf/SwarfSpec.h"
 #include "swarf/Swarfer.h"
 #include <fmt/format.h>
 

@@ -15,14 +15,6 @@ struct EdgeChain {
     [[nodiscard]] bool empty() const { return edges.empty(); }
 };
 
-struct TargetSpec {
-    std::vector<ShapeRef> faces;
-    std::vector<ShapeRef> edges;       ///< curves of milling on a sheet
-    std::vector<std::string> drawings; ///< by name: drawings, or curves of mends ("name", or "name/2" for the second one)
-    std::vector<ShapeRef> profile;     ///< edges that tell a depth along the axis
-    double leave = 0.0;                ///< stock to leave, mm along the normal
-};
-
 /// The picked faces found in the part, without doubles, in ascending order.
 [[nodiscard]] Result<std::vector<int>> resolveFaces(const Part& part, const std::vector<ShapeRef>& refs);
 [[nodiscard]] Result<std::vector<int>> resolveEdges(const Part& part, const std::vector<ShapeRef>& refs);

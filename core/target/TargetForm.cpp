@@ -1,6 +1,7 @@
 #include "target/TargetForm.h"
 #include "form/Form.h"
 #include "part/ShapeRefForm.h"
+#include "target/TargetSpec.h"
 
 namespace gyre {
 

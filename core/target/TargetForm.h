@@ -1,9 +1,10 @@
 // The words of the stage Target.
 #pragma once
 #include "form/FormFwd.h"
-#include "target/Target.h"
 
 namespace gyre {
+
+struct TargetSpec;
 
 [[nodiscard]] const Form<TargetSpec>& targetForm();
 

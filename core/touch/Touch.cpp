@@ -3,6 +3,7 @@
 #include "milling/Dropper.h"
 #include "milling/Mill.h"
 #include "tool/Contact.h"
+#include "touch/TouchSpec.h"
 #include <algorithm>
 
 namespace gyre {

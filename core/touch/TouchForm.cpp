@@ -1,5 +1,6 @@
 #include "touch/TouchForm.h"
 #include "form/Form.h"
+#include "touch/TouchSpec.h"
 
 namespace gyre {
 

@@ -1,9 +1,10 @@
 // The words that tell what the cutter touches.
 #pragma once
 #include "form/FormFwd.h"
-#include "touch/Touch.h"
 
 namespace gyre {
+
+struct TouchSpec;
 
 [[nodiscard]] const Form<TouchSpec>& touchForm();
 

@@ -1,6 +1,7 @@
 // The axis stage: rules over whole rows, limits, smoothing, and what is told.
 #include "Support.h"
 #include "axis/Axis.h"
+#include "axis/AxisSpec.h"
 
 using namespace gyre;
 using test::Random;

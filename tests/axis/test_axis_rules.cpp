@@ -2,6 +2,7 @@
 #include "Near.h"
 #include "Support.h"
 #include "axis/Axis.h"
+#include "axis/AxisSpec.h"
 #include "operation/Meant.h"
 
 using namespace gyre;
@@ -237,8 +238,8 @@ private slots:
         const auto name = [&](int r) { return heron.joints[static_cast<std::size_t>(heron.rotaries()[static_cast<std::size_t>(r)])].name; };
         test::Random random(93);
         Recipe recipe;
-        recipe.axis.locked = name(0); // turning about the pole: the other joint leans freely
-        recipe.axis.lockedDegrees = 30;
+        recipe.axis->locked = name(0); // turning about the pole: the other joint leans freely
+        recipe.axis->lockedDegrees = 30;
         const auto free = axisHelp(place, recipe, tool).value();
         for (int i = 0; i < 40; ++i) {
             const double low = random.number(5, 40), high = low + random.number(1, 20);
@@ -246,12 +247,12 @@ private slots:
             const double lean = degrees(angleBetween(got, Vec3::UnitZ()));
             QVERIFY2(lean >= low - 1e-4 && lean <= high + 1e-4, qPrintable(QString::number(lean)));
         }
-        recipe.axis.locked = name(1); // the lean itself
-        recipe.axis.lockedDegrees = 40;
-        recipe.axis.leadDegrees = 20;
-        recipe.axis.limited = true;
-        recipe.axis.lowDegrees = 0;
-        recipe.axis.highDegrees = 25;
+        recipe.axis->locked = name(1); // the lean itself
+        recipe.axis->lockedDegrees = 40;
+        recipe.axis->leadDegrees = 20;
+        recipe.axis->limited = true;
+        recipe.axis->lowDegrees = 0;
+        recipe.axis->highDegrees = 25;
         const AxisResult a = run(rows(1), recipe.axis, tool.cutter, axisHelp(place, recipe, tool).value());
         const auto told = std::find_if(a.findings.begin(), a.findings.end(), [](const Finding& f) { return f.code == "axis-window-left"; });
         QVERIFY(told != a.findings.end() && told->place && near(told->amount, 15, 1e-3));
@@ -329,9 +330,9 @@ private slots:
         std::string name;
         for (const auto& j : heron.joints)
             if (j.kind == JointKind::Rotary && name.empty()) name = j.name;
-        recipe.axis.locked = name;
-        recipe.axis.lockedDegrees = 30;
-        recipe.axis.leadDegrees = 20;
+        recipe.axis->locked = name;
+        recipe.axis->lockedDegrees = 30;
+        recipe.axis->leadDegrees = 20;
         const Assembly tool = test::ballTool(6, 40);
         const auto help = axisHelp(place, recipe, tool);
         QVERIFY(help && help->locked);
@@ -360,8 +361,8 @@ private slots:
         MotionSpec spec;
         spec.locked = heron.rotaries()[1];
         for (const double at : {40.0, -40.0}) {
-            recipe.axis.locked = heron.joints[static_cast<std::size_t>(spec.locked)].name;
-            recipe.axis.lockedDegrees = at;
+            recipe.axis->locked = heron.joints[static_cast<std::size_t>(spec.locked)].name;
+            recipe.axis->lockedDegrees = at;
             spec.lockedAt = radians(at);
             const auto lean = axisHelp(place, recipe, tool).value();
             for (std::size_t i = 0; i < path.size(); ++i) path.axis[i] = lean.locked(path.axis[i], 0.0, kPi);
@@ -379,7 +380,7 @@ private slots:
         Progress quiet;
         const JointMotion left = solveMotion(path, Kinematics(heron, Frame::Identity(), tool.gaugeLength()), spec, quiet).value();
         QVERIFY(std::any_of(left.findings.begin(), left.findings.end(), [](const Finding& f) { return f.code == "lock-left" && f.rank == Rank::Look && f.place; }));
-        recipe.axis.locked = "Q";
+        recipe.axis->locked = "Q";
         const auto none = axisHelp(place, recipe, tool);
         QVERIFY(none && !setAxes(rows(1), recipe.axis, tool.cutter, *none));
     }

@@ -1,4 +1,5 @@
 #include "Support.h"
+#include "base/BoxedWhole.h"
 #include "base/File.h"
 #include "base/Json.h"
 #include "base/Parallel.h"
@@ -8,6 +9,16 @@
 #include <unistd.h>
 
 using namespace gyre;
+
+struct Counted {
+    inline static int alive = 0;
+    int value = 7;
+    Counted() { ++alive; }
+    Counted(const Counted& other) : value(other.value) { ++alive; }
+    Counted& operator=(const Counted&) = default;
+    ~Counted() { --alive; }
+};
+template class gyre::Boxed<Counted>;
 
 class TestBase : public QObject {
     Q_OBJECT
@@ -29,6 +40,42 @@ private slots:
     void lengthsAreWrittenWithoutMinusZero() {
         QCOMPARE(formatLength(-0.001, LengthUnit::Millimetre), std::string("0.00"));
         QCOMPARE(formatLength(25.4, LengthUnit::Inch), std::string("1.000"));
+    }
+    void boxedValuesAreCopiedMovedAndEndedAsTheyThemselvesWouldBe() {
+        {
+            Boxed<Counted> a;
+            QCOMPARE(a->value, 7);
+            Boxed<Counted> b = a;
+            b->value = 8;
+            QCOMPARE(a->value, 7);
+            a = b;
+            b->value = 9;
+            QCOMPARE((*a).value, 8);
+            const Boxed<Counted>& same = a;
+            a = same;
+            QCOMPARE(a->value, 8);
+            Boxed<Counted> moved = std::move(b);
+            QCOMPARE(moved->value, 9);
+            QCOMPARE(Counted::alive, 2);
+            b = a; // what was moved from may be assigned to
+            QCOMPARE(b->value, 8);
+            Counted& inside = b;
+            inside.value = 10;
+            QCOMPARE(b->value, 10);
+            Counted plain;
+            plain.value = 11;
+            b = plain;
+            QCOMPARE(b->value, 11);
+            std::vector<Boxed<Counted>> many(5, a);
+            for (int i = 0; i < 5; ++i) many[static_cast<std::size_t>(i)]->value = i;
+            many.erase(many.begin() + 1);
+            std::swap(many[0], many[3]);
+            QCOMPARE(many[0]->value, 4);
+            QCOMPARE(many[1]->value, 2);
+            QCOMPARE(many[3]->value, 0);
+            QCOMPARE(Counted::alive, 8); // a, b, moved, plain and four
+        }
+        QCOMPARE(Counted::alive, 0);
     }
     void parallelLoopsCoverEveryIndexOnceAndStopWhenCancelled() {
         std::vector<int> hits(10007, 0);

@@ -1,7 +1,12 @@
 #include "Commands.h"
 #include "Support.h"
+#include "axis/AxisSpec.h"
 #include "base/File.h"
 #include "drawing/Drawing.h"
+#include "link/LinkSpec.h"
+#include "milling/MillSpec.h"
+#include "operation/Repeat.h"
+#include "pattern/PatternSpec.h"
 #include <sstream>
 
 using namespace gyre;
@@ -286,10 +291,11 @@ private slots:
         QVERIFY2(turned.code == kExitOk, turned.err.c_str());
         const Job whole = openJob(job).value();
         const Recipe& face = whole.route.back();
-        QVERIFY(face.repeat.count == 3 && face.repeat.axis == 0 && face.mill.depth == 1.5 && face.mill.depthBy == MillDepth::Typed);
-        QVERIFY(face.link.skin.kind == SkinKind::Cylinder && face.link.skin.axis == 0 && face.link.skin.size > std::hypot(80, 20)); // all around, not through the part
+        QVERIFY(face.repeat->count == 3 && face.repeat->axis == 0 && face.mill->depth == 1.5 && face.mill->depthBy == MillDepth::Typed);
+        QVERIFY(face.link->skin.kind == SkinKind::Cylinder && face.link->skin.axis == 0 && face.link->skin.size > std::hypot(80, 20)); // all around, not through the part
         const Recipe& laid = whole.route[whole.route.size() - 2];
-        QVERIFY(laid.tool == "ball-8" && laid.axis.leadDegrees == 10 && laid.pattern.spacing == 2 && laid.link.skin.kind == SkinKind::Plane && laid.link.skin.size == 45);
+        QVERIFY(laid.tool == "ball-8" && laid.axis->leadDegrees == 10 && laid.pattern->spacing == 2 && laid.link->skin.kind == SkinKind::Plane &&
+                laid.link->skin.size == 45);
         for (const auto& [words, what] : std::vector<std::pair<std::vector<std::string>, const char*>>{
                  {{"--skin", "plate 5"}, "no skin"}, {{"--set", "axis.lead"}, "sets no word"}, {{"--tool", "none"}, "no tool"}, {{"--depth", "2"}, "no depth"}}) {
             std::vector<std::string> all{"--quiet", "rows", job, "--out", job, "--faces", floor, "--rail1", left, "--rail2", right};
@@ -312,8 +318,8 @@ private slots:
         QCOMPARE(Json::parse(second.out)["tool"].get<std::string>(), std::string("ball-8"));
         Job made = openJob(out).value();
         QCOMPARE(made.route.size(), std::size_t(2));
-        made.route[1].mill.from = 105;
-        made.route[1].mill.to = 119;
+        made.route[1].mill->from = 105;
+        made.route[1].mill->to = 119;
         QVERIFY(saveJob(made, out));
         const Ran plan = gyre_({"--json", "--quiet", "plan", out});
         QVERIFY2(plan.code == kExitOk || plan.code == kExitStop, plan.err.c_str());

@@ -1,6 +1,7 @@
 // Broken edges: legs on plane, round and crossing edges, which edges are taken, which cutters and axes reach them.
 #include "Near.h"
 #include "Support.h"
+#include "edgebreak/BreakSpec.h"
 #include "edgebreak/EdgeBreak.h"
 #include "stock/Stock.h"
 

@@ -1,5 +1,7 @@
 #include "Support.h"
+#include "guard/GuardSpec.h"
 #include "guard/Nearest.h"
+#include "link/LinkSpec.h"
 
 using namespace gyre;
 using test::Random;
@@ -118,10 +120,10 @@ private slots:
         Progress progress;
         const auto told = demo.results.operations[0];
         QVERIFY(!told->hazards.empty() && told->guard->stickOut);
-        recipe.guard.response = GuardResponse::Drop;
+        recipe.guard->response = GuardResponse::Drop;
         const auto dropped = runOperation(place, recipe, demo.cache, progress).value();
         QVERIFY(dropped->hazards.empty() && dropped->guard->dropped > 0);
-        recipe.guard.response = GuardResponse::Lift;
+        recipe.guard->response = GuardResponse::Lift;
         const auto lifted = runOperation(place, recipe, demo.cache, progress).value();
         QVERIFY(lifted->guard->lifted > 0);
         // Checked by brute force at every location, with the guard's own clearances.
@@ -129,13 +131,13 @@ private slots:
         for (const Pass& pass : lifted->guard->passes)
             for (std::size_t i = 0; i < pass.path.size(); i += 3) {
                 const ZoneClearance z = guard.clearance({pass.path.tip[i], pass.path.axis[i]}, 5);
-                QVERIFY(z.shank >= recipe.guard.shankClearance - 0.03 && z.holder >= recipe.guard.holderClearance - 0.03);
+                QVERIFY(z.shank >= recipe.guard->shankClearance - 0.03 && z.holder >= recipe.guard->holderClearance - 0.03);
             }
         // The stick-out that would do, does.
         Workplace longer = place;
         for (Assembly& a : longer.tools)
             if (a.id == recipe.tool) a.stickOut = *told->guard->stickOut;
-        recipe.guard.response = GuardResponse::Report;
+        recipe.guard->response = GuardResponse::Report;
         const auto cured = runOperation(longer, recipe, demo.cache, progress).value();
         for (const Finding& f : cured->findings) QVERIFY2(f.rank != Rank::Stop, f.text.c_str());
     }

@@ -1,6 +1,7 @@
 // What the guard tells: everything that is too near, with true depths; and nothing because of what a wall may be off.
 #include "Programs.h"
 #include "Support.h"
+#include "guard/GuardSpec.h"
 #include "kinds/AlongWork.h"
 #include <fmt/format.h>
 

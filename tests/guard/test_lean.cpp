@@ -1,8 +1,11 @@
 // Leaning away: known answers, never unsafe, as little and as evenly as it goes.
 #include "Support.h"
+#include "axis/AxisSpec.h"
 #include "base/Units.h"
+#include "guard/GuardSpec.h"
 #include "guard/Lean.h"
 #include "guard/Sky.h"
+#include "guided/CurveSpec.h"
 #include "operation/Definition.h"
 #include "operation/Free.h"
 #include "tool/Contact.h"
@@ -411,17 +414,17 @@ private slots:
         for (int k = 0; k < 200; ++k) {
             Recipe r;
             r.kind = OperationKind::Curve;
-            r.curve.axial = random.number(-3, 3);
+            r.curve->axial = random.number(-3, 3);
             Pass p;
             const Vec3 normal = random.direction(), contact = random.point(20), a = random.direction(), b = random.direction();
             if (b.dot(normal) < 0.05) continue; // the ball touches, not the shank
             const auto lay = [&](CurveBy by, const Vec3& tip) {
-                r.curve.by = by;
+                r.curve->by = by;
                 p.path = {};
                 p.path.push(tip, a, by == CurveBy::Channel ? contact : tip, normal, Motion::Cut, 0, 0.0, 0);
                 return definitionOf(r.kind).freedom(r, t).turned(p, 0, b);
             };
-            const double up = r.curve.axial;
+            const double up = r.curve->axial;
             // The curve's point: the tip without what it is moved along the axis; the ball's middle; the floor of the channel.
             const AxisPose byTip = lay(CurveBy::Tip, contact + up * a);
             QVERIFY((byTip.tip - up * b - contact).norm() < 1e-9 && byTip.axis == b);
@@ -429,11 +432,11 @@ private slots:
             QVERIFY((byBall.tip + (3.0 - up) * b - contact).norm() < 1e-9);
             const AxisPose byFloor = lay(CurveBy::Channel, contact);
             QVERIFY((byFloor.tip + (3.0 - up) * b - contact - 3.0 * normal).norm() < 1e-9);
-            r.curve.by = CurveBy::Side;
+            r.curve->by = CurveBy::Side;
             QVERIFY(!axisIsFree(r));
-            r.curve.by = CurveBy::Tip;
+            r.curve->by = CurveBy::Tip;
             QVERIFY(axisIsFree(r));
-            r.axis.locked = "A";
+            r.axis->locked = "A";
             QVERIFY(!axisIsFree(r));
         }
         for (const OperationKind kind : {OperationKind::Swarf, OperationKind::Edge, OperationKind::Mill, OperationKind::HoleStep}) {

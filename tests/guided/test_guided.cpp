@@ -1,8 +1,11 @@
 // Along curves: what follows, on which side, how deep; closed ones, parts of them; down the middle of a channel.
 #include "Near.h"
 #include "Support.h"
+#include "axis/AxisSpec.h"
+#include "guided/CurveSpec.h"
 #include "guided/Guided.h"
 #include "kinds/AlongWork.h"
+#include "target/TargetSpec.h"
 
 using namespace gyre;
 using test::near;
@@ -163,21 +166,21 @@ private slots:
         place.machine = std::make_shared<const Machine>(machine);
         Recipe r;
         r.kind = OperationKind::Curve;
-        r.curve.by = CurveBy::Channel;
+        r.curve->by = CurveBy::Channel;
         for (int f = 0; f < horn->bodyFaces(); ++f)
             if (horn->faces()[static_cast<std::size_t>(f)].area > 2500 && horn->faces()[static_cast<std::size_t>(f)].normal.z() > 0.9 &&
                 horn->faces()[static_cast<std::size_t>(f)].kind == SurfaceKind::FreeForm)
-                r.target.faces.push_back(horn->faceRef(f));
-        QCOMPARE(r.target.faces.size(), std::size_t(1));
-        r.curve.depth = 4.0;
-        r.curve.stepdown = 2.0;
+                r.target->faces.push_back(horn->faceRef(f));
+        QCOMPARE(r.target->faces.size(), std::size_t(1));
+        r.curve->depth = 4.0;
+        r.curve->stepdown = 2.0;
         const Assembly ball = test::ballTool(8, 60);
         Progress progress;
         const auto work = curveWork(place, r, ball, progress);
         QVERIFY2(work.has_value(), work ? "" : work.error().text().c_str());
         const AlongResult& made = *work->result;
         QCOMPARE(made.passes.size(), std::size_t(2));
-        const int face = r.target.faces[0].index;
+        const int face = r.target->faces[0].index;
         for (std::size_t k = 0; k < 2; ++k)
             for (std::size_t i = 3; i + 3 < made.passes[k].path.size(); i += 5) {
                 const Vec3 centre = made.passes[k].path.tip[i] + 4.0 * made.passes[k].path.axis[i];

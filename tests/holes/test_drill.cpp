@@ -2,6 +2,8 @@
 #include "ReadBack.h"
 #include "Support.h"
 #include "holes/Drill.h"
+#include "holes/DrillSpec.h"
+#include "link/LinkSpec.h"
 #include "machine/Reach.h"
 #include "proposal/HoleWork.h"
 #include "proposal/MillWork.h"
@@ -196,7 +198,7 @@ private slots:
             return d.tip;
         };
         const double point = pointLength(job.tool("drill-9")->cutter);
-        QVERIFY(std::abs(deep(made.work[2]) - (20 + made.work[2].drill.breakthrough + point)) < 1e-9);
+        QVERIFY(std::abs(deep(made.work[2]) - (20 + made.work[2].drill->breakthrough + point)) < 1e-9);
         QVERIFY(std::abs(deep(made.work[3]) - 6) < 1e-9);
         const Cutter& cone = job.tool("cone-20")->cutter;
         QVERIFY(std::abs(deep(made.work[4]) - (9 - 0.5 * cone.tipDiameter) / std::tan(radians(45))) < 1e-9);
@@ -214,7 +216,7 @@ private slots:
         place.holes = {h};
         made = proposeHoleWork(job, place, group);
         QCOMPARE(made.work[1].tool, std::string("spot-10"));
-        QVERIFY(std::abs(holeDepth(h, made.work[1].drill, *job.tool("spot-10")).tip - (4.5 + made.work[1].drill.widen)) < 1e-9);
+        QVERIFY(std::abs(holeDepth(h, made.work[1].drill, *job.tool("spot-10")).tip - (4.5 + made.work[1].drill->widen)) < 1e-9);
     }
     // From below the machine does not reach, from above it does: such holes are turned round, but for those that the user has turned himself.
     void holesAreEnteredFromWhereTheMachineReaches() {
@@ -312,7 +314,7 @@ private slots:
                 const Vec3 top = path.tip[run.first];
                 const auto hole = std::min_element(d.results.place->holes.begin(), d.results.place->holes.end(),
                                                    [&](const Hole& a, const Hole& b) { return (a.mouth - top).norm() < (b.mouth - top).norm(); });
-                QVERIFY((top - (hole->mouth + step.drill.above * hole->direction)).norm() < 1e-9);
+                QVERIFY((top - (hole->mouth + step.drill->above * hole->direction)).norm() < 1e-9);
                 for (std::size_t i = run.first; i <= run.first + run.strokes; ++i) {
                     QVERIFY(angleBetween(path.axis[i], hole->direction) < 1e-9);
                     QVERIFY(rejected(path.tip[i] - hole->mouth, hole->direction).norm() < 1e-9);
@@ -332,9 +334,9 @@ private slots:
         std::vector<std::shared_ptr<const OperationResult>> waiting;
         for (const bool canned : {true, false}) {
             auto one = std::make_shared<OperationResult>(*d.results.operations.at(0)); // spotting
-            QVERIFY(waitsAtBottom(one->cycle.cycle));
-            one->cycle.dwell = 0.75;
-            one->cycle.canned = canned;
+            QVERIFY(waitsAtBottom(one->cycle->cycle));
+            one->cycle->dwell = 0.75;
+            one->cycle->canned = canned;
             waiting.push_back(one);
         }
         const PostInput input = postInputOf(d.job, d.results.place, {waiting[0], waiting[1]});
@@ -406,9 +408,9 @@ private slots:
         const Recipe parent = job.route[0];
         QCOMPARE(job.worked().size(), std::size_t(8));
         job.route[0].holes.resize(3);
-        job.route[0].drill.breakthrough = 4;
+        job.route[0].drill->breakthrough = 4;
         const Recipe step = job.resolved(job.route[2]);
-        QVERIFY(step.holes.size() == 3 && step.drill.breakthrough == 4);
+        QVERIFY(step.holes.size() == 3 && step.drill->breakthrough == 4);
         Hole first;
         first.mouth = parent.holes[0].mouth;
         job.mark(first).leftOut = true;

@@ -1,5 +1,11 @@
 #include "Support.h"
+#include "axis/AxisSpec.h"
 #include "base/File.h"
+#include "guard/GuardSpec.h"
+#include "link/LinkSpec.h"
+#include "milling/MillSpec.h"
+#include "pattern/PatternSpec.h"
+#include "target/TargetSpec.h"
 #include <condition_variable>
 
 using namespace gyre;
@@ -19,15 +25,15 @@ private slots:
         Recipe body;
         body.id = "body";
         body.kind = OperationKind::Mill;
-        body.mill.shape = MillShape::Body;
+        body.mill->shape = MillShape::Body;
         body.tool = job.tools[0].id;
-        body.mill.after = job.tools[1].id;
+        body.mill->after = job.tools[1].id;
         const std::string before = keyTextOf(job.resolved(body));
         job.tools[2].cutter.diameter += 1.0;
         QCOMPARE(keyTextOf(job.resolved(body)), before);
         job.tools[1].cutter.diameter += 0.001;
         QVERIFY(keyTextOf(job.resolved(body)) != before);
-        body.mill.shape = MillShape::Round; // others do not ask for it
+        body.mill->shape = MillShape::Round; // others do not ask for it
         QCOMPARE(job.resolved(body).rests, std::uint64_t(0));
     }
     void jobsSurviveARoundTrip() {
@@ -118,16 +124,16 @@ private slots:
         const std::filesystem::path file = dir.filePath("a.gyre.json").toStdString();
         Job job = jobFromJson(m_text, "job").value();
         QVERIFY(saveJob(job, file));
-        job.route[0].pattern.spacing = NAN;
+        job.route[0].pattern->spacing = NAN;
         QVERIFY(!saveJob(job, file));
         QCOMPARE(readFile(file, 1 << 24).value(), m_text);
     }
     void wordsAreSetAndChecked() {
         Job job = jobFromJson(m_text, "job").value();
         QVERIFY(setWord(job, "flare", "axis.lead", "7.5"));
-        QCOMPARE(job.route[0].axis.leadDegrees, 7.5);
+        QCOMPARE(job.route[0].axis->leadDegrees, 7.5);
         QVERIFY(setWord(job, "flare", "guard.response", "lift"));
-        QCOMPARE(job.route[0].guard.response, GuardResponse::Lift);
+        QCOMPARE(job.route[0].guard->response, GuardResponse::Lift);
         QVERIFY(setWord(job, "flare", "tool.stickOut", "45"));
         QCOMPARE(job.tool("ball-6")->stickOut, 45.0);
         QCOMPARE(wordOf(job, "flare", "links.skin.kind"), std::string("cylinder"));
@@ -195,14 +201,14 @@ private slots:
         Computer computer(GYRE_DEMO_DIR, events);
         for (int i = 0; i < 6; ++i) {
             Job j = base;
-            j.route[0].axis.leadDegrees = i;
+            j.route[0].axis->leadDegrees = i;
             computer.request(std::make_shared<const Job>(j), false);
         }
         std::unique_lock lock(mutex);
         QVERIFY(wake.wait_for(lock, std::chrono::seconds(120), [&] { return finished > 0; }));
         QVERIFY(!results.empty());
         Job last = base;
-        last.route[0].axis.leadDegrees = 5;
+        last.route[0].axis->leadDegrees = 5;
         QCOMPARE(results.back()->key, operationKey(
                                           [&] {
                                               Workshop w(GYRE_DEMO_DIR);
@@ -215,7 +221,7 @@ private slots:
         auto& demo = test::demoResults();
         Progress p;
         Recipe r = demo.job.route[0];
-        r.link.entryRadius = 1.5;
+        r.link->entryRadius = 1.5;
         const auto changed = runOperation(*demo.results.place, r, demo.cache, p).value();
         QVERIFY(changed->pattern == demo.results.operations[0]->pattern && changed->guard == demo.results.operations[0]->guard);
         QVERIFY(changed->links != demo.results.operations[0]->links);
@@ -229,13 +235,13 @@ private slots:
             const auto result = runOperation(*demo.results.place, r, demo.cache, p).value();
             return result->complete() || result->findings.empty() ? std::string() : result->findings.front().text;
         };
-        QVERIFY(!reasonOf([](Recipe& r) { r.target.faces.clear(); }).empty());
+        QVERIFY(!reasonOf([](Recipe& r) { r.target->faces.clear(); }).empty());
         QVERIFY(!reasonOf([](Recipe& r) { r.tool = "none such"; }).empty());
-        QVERIFY(!reasonOf([](Recipe& r) { r.pattern.rail1 = r.pattern.rail2; }).empty());
-        QVERIFY(!reasonOf([](Recipe& r) { r.target.faces = {ShapeRef{4000, "", 0, Vec3::Zero()}}; }).empty());
+        QVERIFY(!reasonOf([](Recipe& r) { r.pattern->rail1 = r.pattern->rail2; }).empty());
+        QVERIFY(!reasonOf([](Recipe& r) { r.target->faces = {ShapeRef{4000, "", 0, Vec3::Zero()}}; }).empty());
         QVERIFY(!reasonOf([](Recipe& r) {
-                     r.axis.rule = AxisRule::Fixed;
-                     r.axis.direction = Vec3::Zero();
+                     r.axis->rule = AxisRule::Fixed;
+                     r.axis->direction = Vec3::Zero();
                  }).empty());
     }
     void stockPlanesAndHolesAreKept() {

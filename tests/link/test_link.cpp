@@ -1,6 +1,8 @@
 // Ways into, out of and between cuts: where they lie, that they are guarded, and what is said when they cannot be.
 #include "Support.h"
+#include "guard/GuardSpec.h"
 #include "link/Link.h"
+#include "link/LinkSpec.h"
 
 using namespace gyre;
 using test::Random;

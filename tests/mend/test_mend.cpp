@@ -1,6 +1,7 @@
 // Every construction against an answer that is known exactly.
 #include "Support.h"
 #include "pattern/Pattern.h"
+#include "pattern/PatternSpec.h"
 #include "target/Target.h"
 
 using namespace gyre;

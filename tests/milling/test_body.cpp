@@ -5,6 +5,7 @@
 #include "kinds/Kinds.h"
 #include "milling/Dropper.h"
 #include "milling/LevelWays.h"
+#include "milling/MillSpec.h"
 #include <map>
 
 using namespace gyre;

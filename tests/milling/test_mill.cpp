@@ -3,6 +3,7 @@
 #include "Support.h"
 #include "job/StockShape.h"
 #include "milling/Mill.h"
+#include "milling/MillSpec.h"
 #include "stock/Stock.h"
 
 using namespace gyre;

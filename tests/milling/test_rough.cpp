@@ -5,6 +5,7 @@
 #include "Support.h"
 #include "milling/Channel.h"
 #include "milling/Lines.h"
+#include "milling/MillSpec.h"
 #include "milling/Rough.h"
 #include "milling/Steady.h"
 

@@ -1,9 +1,14 @@
 // Which assemblies do the work: the shortest stick-out beside ribs by its formula, against plain trial; stiffness of bars.
 #include "Support.h"
+#include "axis/AxisSpec.h"
 #include "base/Units.h"
+#include "guard/GuardSpec.h"
 #include "job/Job.h"
 #include "operation/Assemblies.h"
+#include "pattern/PatternSpec.h"
+#include "pattern/WhereSpec.h"
 #include "proposal/NewJob.h"
+#include "target/TargetSpec.h"
 
 using namespace gyre;
 
@@ -29,7 +34,7 @@ class TestAssemblies : public QObject {
     }
     // Every place of every pass, asked plainly.
     bool freeEverywhere(const Assembly& tool) const {
-        const Guard guard(tool, *m_place->scene, m_recipe.guard, m_recipe.pattern.chordTolerance);
+        const Guard guard(tool, *m_place->scene, m_recipe.guard, m_recipe.pattern->chordTolerance);
         for (const Pass& pass : *m_done->passes)
             for (std::size_t i = 0; i < pass.path.size(); ++i)
                 if (guard.hit({pass.path.tip[i], pass.path.axis[i]}, Contact::Cutting)) return false;
@@ -65,15 +70,15 @@ private slots:
         m_recipe.id = "op";
         m_recipe.tool = "own";
         m_recipe.feed = 500;
-        m_recipe.target.faces = {part.faceRef(floor)};
-        m_recipe.pattern.kind = PatternBy::Planes;
-        m_recipe.pattern.spacing = 2;
-        m_recipe.axis.leadDegrees = m_recipe.axis.tiltDegrees = 0;
-        m_recipe.where.by = WhereCurves::Anywhere;
-        m_recipe.where.byHeight = true; // between the ribs, off their feet by more than the ball
-        m_recipe.where.axis = 1;
-        m_recipe.where.low = 26.5;
-        m_recipe.where.high = 35.5;
+        m_recipe.target->faces = {part.faceRef(floor)};
+        m_recipe.pattern->kind = PatternBy::Planes;
+        m_recipe.pattern->spacing = 2;
+        m_recipe.axis->leadDegrees = m_recipe.axis->tiltDegrees = 0;
+        m_recipe.where->by = WhereCurves::Anywhere;
+        m_recipe.where->byHeight = true; // between the ribs, off their feet by more than the ball
+        m_recipe.where->axis = 1;
+        m_recipe.where->low = 26.5;
+        m_recipe.where->high = 35.5;
         m_recipe.guard = {};
         m_job.route = {m_recipe};
         StageCache cache;
@@ -86,7 +91,7 @@ private slots:
             for (const double wide : {40.0, 24.0}) {
                 const auto all = fits({ball(6, 100, wide)}, step);
                 QCOMPARE(all.size(), std::size_t(1));
-                const double needed = m_top - m_floor + m_recipe.guard.holderClearance;
+                const double needed = m_top - m_floor + m_recipe.guard->holderClearance;
                 QVERIFY(all[0].reached == 1.0 && all[0].sameCut && all[0].blockedBy.empty());
                 QVERIFY2(all[0].stickOut >= needed - 1e-6 && all[0].stickOut < needed + 0.03 + step, qPrintable(QString("%1 for %2").arg(all[0].stickOut).arg(needed)));
                 QVERIFY(std::abs(std::remainder(all[0].stickOut, step)) < 1e-9);

@@ -1,9 +1,14 @@
 // Check faces: the cutter keeps off them by an amount of their own, or may enter them by so much; by plain distances.
 #include "Support.h"
+#include "axis/AxisSpec.h"
 #include "base/Units.h"
 #include "geom/MeshTree.h"
+#include "guard/GuardSpec.h"
 #include "job/Job.h"
+#include "link/LinkSpec.h"
+#include "pattern/PatternSpec.h"
 #include "proposal/NewJob.h"
+#include "target/TargetSpec.h"
 
 using namespace gyre;
 
@@ -51,15 +56,15 @@ private slots:
         m_recipe.id = "op";
         m_recipe.tool = "ball";
         m_recipe.feed = 500;
-        m_recipe.target.faces = {part.faceRef(floor)};
+        m_recipe.target->faces = {part.faceRef(floor)};
         m_recipe.pattern = PatternSpec{};
-        m_recipe.pattern.kind = PatternBy::Planes;
-        m_recipe.pattern.spacing = 0.7;
+        m_recipe.pattern->kind = PatternBy::Planes;
+        m_recipe.pattern->spacing = 0.7;
         m_recipe.axis = AxisSpec{};
         m_recipe.guard = GuardSpec{};
-        m_recipe.guard.shankClearance = 0.1;
-        m_recipe.guard.response = GuardResponse::Drop;
-        m_recipe.link.entryRadius = 0.0;
+        m_recipe.guard->shankClearance = 0.1;
+        m_recipe.guard->response = GuardResponse::Drop;
+        m_recipe.link->entryRadius = 0.0;
     }
     // Rows on the floor end where the ball would come nearer than that to the rib, and nowhere before; shank and holder go by their own clearances.
     void keptOffByItsOwnAmount() {
@@ -85,7 +90,7 @@ private slots:
                     if (i > 0) kept += (pass.path.tip[i] - pass.path.tip[i - 1]).norm();
                 }
             // Never nearer than asked, but for what the path may be off; no more left out than needed, but for a location to either side.
-            QVERIFY2(least > off - m_recipe.pattern.chordTolerance - 1e-6 && least < off + 0.8, qPrintable(QString("%1 for %2").arg(least).arg(off)));
+            QVERIFY2(least > off - m_recipe.pattern->chordTolerance - 1e-6 && least < off + 0.8, qPrintable(QString("%1 for %2").arg(least).arg(off)));
             for (const Pass& pass : *done->passes)
                 for (std::size_t i = 1; i < pass.path.size(); ++i)
                     for (int k = 0; k < 10; ++k) {
@@ -99,7 +104,7 @@ private slots:
     // Only told: how near it comes, what is asked, and the answers; taken as offered they cure it.
     void toldWithItsCures() {
         Recipe r = m_recipe;
-        r.guard.response = GuardResponse::Report;
+        r.guard->response = GuardResponse::Report;
         r.checks.resize(2);
         for (const int f : m_walls) r.checks[1].faces.push_back(m_place->part->faceRef(f));
         r.checks[1].keepOff = 0.5;
@@ -110,7 +115,7 @@ private slots:
         for (const Remedy& cure : near->remedies) {
             if (cure.key != "guard.response" || cure.value == "lean") continue;
             Recipe cured = r;
-            cured.guard.response = cure.value == "drop" ? GuardResponse::Drop : GuardResponse::Lift;
+            cured.guard->response = cure.value == "drop" ? GuardResponse::Drop : GuardResponse::Lift;
             QVERIFY2(!told(*run(cured), "check-near"), cure.label.c_str());
         }
         // An empty group is none; one whose face is gone is a Stop that says so.
@@ -132,12 +137,12 @@ private slots:
         for (std::size_t f = 0; f < part.faces().size(); ++f)
             if (part.faces()[f].normal.z() > 0.99 && std::abs(part.faces()[f].centre.z() - 10) < 1e-6) floor = static_cast<int>(f);
         QVERIFY(wall >= 0 && floor >= 0);
-        r.target.faces = {part.faceRef(wall)};
-        r.pattern.lean = 90.0; // levels
-        r.pattern.along = 0.0;
-        r.axis.tiltDegrees = 0.0;
-        r.axis.rule = AxisRule::Fixed;
-        r.axis.direction = Vec3(0, -std::sin(radians(30)), std::cos(radians(30)));
+        r.target->faces = {part.faceRef(wall)};
+        r.pattern->lean = 90.0; // levels
+        r.pattern->along = 0.0;
+        r.axis->tiltDegrees = 0.0;
+        r.axis->rule = AxisRule::Fixed;
+        r.axis->direction = Vec3(0, -std::sin(radians(30)), std::cos(radians(30)));
         const auto lowest = [&](const std::vector<CheckFaces>& checks) {
             Recipe one = r;
             one.checks = checks;

@@ -1,7 +1,9 @@
 // A surface cut in layers: the last one on the faces, the others off them by so much, along the normal or an axis.
 #include "OpenedJob.h"
 #include "job/Job.h"
+#include "pattern/PatternSpec.h"
 #include "proposal/NewJob.h"
+#include "target/TargetSpec.h"
 
 using namespace gyre;
 
@@ -34,19 +36,19 @@ private slots:
         Recipe r = proposeRows(job, *place, nullptr);
         r.tool = "ball";
         r.feed = 800;
-        r.target.faces = {place->part->faceRef(wall)};
-        r.target.leave = 0.1;
-        r.pattern.kind = PatternBy::Planes;
-        r.pattern.lean = 90;
-        r.pattern.spacing = 4;
+        r.target->faces = {place->part->faceRef(wall)};
+        r.target->leave = 0.1;
+        r.pattern->kind = PatternBy::Planes;
+        r.pattern->lean = 90;
+        r.pattern->spacing = 4;
         const auto one = run(*place, r);
         QVERIFY(one->passes && !one->passes->empty());
-        r.pattern.layers = 3;
-        r.pattern.layer = 0.5;
+        r.pattern->layers = 3;
+        r.pattern->layer = 0.5;
         for (const int along : {-1, 2})
             for (const bool every : {false, true}) {
-                r.pattern.layersAlong = along;
-                r.pattern.everyLayer = every;
+                r.pattern->layersAlong = along;
+                r.pattern->everyLayer = every;
                 const auto in = run(*place, r);
                 QVERIFY(in->passes && in->passes->size() == 3 * one->passes->size());
                 const std::size_t n = one->passes->size();

@@ -1,11 +1,22 @@
 // A recipe through its stages: what rests on what, what is kept, what comes early, what is told.
 #include "Near.h"
 #include "Support.h"
+#include "axis/AxisSpec.h"
 #include "base/Json.h"
+#include "edgebreak/BreakSpec.h"
 #include "form/Form.h"
+#include "guard/GuardSpec.h"
+#include "guided/CurveSpec.h"
+#include "holes/DrillSpec.h"
+#include "link/LinkSpec.h"
 #include "machine/Reach.h"
+#include "milling/MillSpec.h"
 #include "operation/Leans.h"
 #include "operation/RecipeForm.h"
+#include "pattern/Pattern.h"
+#include "pattern/PatternSpec.h"
+#include "swarf/SwarfSpec.h"
+#include "target/TargetSpec.h"
 #include <set>
 
 using namespace gyre;
@@ -20,7 +31,7 @@ class TestOperation : public QObject {
     // The same rows, but few: enough where only the stages matter.
     Recipe coarse() {
         Recipe r = flare();
-        r.pattern.spacing = 3.0;
+        r.pattern->spacing = 3.0;
         return r;
     }
     std::shared_ptr<const OperationResult> run(const Recipe& r, StageCache& cache) { return runOperation(place(), r, cache, m_quiet).value(); }
@@ -31,20 +42,20 @@ private slots:
         const auto first = run(coarse(), cache);
         QVERIFY(first->complete());
         Recipe r = coarse();
-        r.link.entryRadius = 1.0;
+        r.link->entryRadius = 1.0;
         const auto links = run(r, cache);
         QVERIFY(links->pattern == first->pattern && links->axis == first->axis && links->guard == first->guard);
         QVERIFY(links->links != first->links && links->motion != first->motion);
         r = coarse();
-        r.guard.shankClearance = 0.5;
+        r.guard->shankClearance = 0.5;
         const auto guard = run(r, cache);
         QVERIFY(guard->pattern == first->pattern && guard->axis == first->axis && guard->guard != first->guard);
         r = coarse();
-        r.axis.leadDegrees += 1.0;
+        r.axis->leadDegrees += 1.0;
         const auto axis = run(r, cache);
         QVERIFY(axis->pattern == first->pattern && axis->axis != first->axis);
         r = coarse();
-        r.pattern.spacing = 2.5;
+        r.pattern->spacing = 2.5;
         QVERIFY(run(r, cache)->pattern != first->pattern);
         // And back: everything is still there.
         const auto again = run(coarse(), cache);
@@ -55,18 +66,18 @@ private slots:
         const Assembly* tool = place().tool(flare().tool);
         const auto key = [&](const Recipe& r) { return operationKey(place().key, r, tool); };
         keys.insert(key(flare()));
-        const std::vector<std::function<void(Recipe&)>> edits{[](Recipe& r) { r.target.leave = 0.1; },
-                                                              [](Recipe& r) { r.target.faces.pop_back(); },
-                                                              [](Recipe& r) { r.pattern.spacing = 0.41; },
-                                                              [](Recipe& r) { r.pattern.reversed = !r.pattern.reversed; },
-                                                              [](Recipe& r) { r.pattern.by = RowsBy::Scallop; },
-                                                              [](Recipe& r) { r.axis.tiltDegrees = 1; },
-                                                              [](Recipe& r) { r.axis.limited = !r.axis.limited; },
-                                                              [](Recipe& r) { r.guard.holderClearance = 3; },
-                                                              [](Recipe& r) { r.guard.machine = false; },
-                                                              [](Recipe& r) { r.guard.response = GuardResponse::Lift; },
-                                                              [](Recipe& r) { r.link.smallGap = 0.7; },
-                                                              [](Recipe& r) { r.link.skin.size = 99; },
+        const std::vector<std::function<void(Recipe&)>> edits{[](Recipe& r) { r.target->leave = 0.1; },
+                                                              [](Recipe& r) { r.target->faces.pop_back(); },
+                                                              [](Recipe& r) { r.pattern->spacing = 0.41; },
+                                                              [](Recipe& r) { r.pattern->reversed = !r.pattern->reversed; },
+                                                              [](Recipe& r) { r.pattern->by = RowsBy::Scallop; },
+                                                              [](Recipe& r) { r.axis->tiltDegrees = 1; },
+                                                              [](Recipe& r) { r.axis->limited = !r.axis->limited; },
+                                                              [](Recipe& r) { r.guard->holderClearance = 3; },
+                                                              [](Recipe& r) { r.guard->machine = false; },
+                                                              [](Recipe& r) { r.guard->response = GuardResponse::Lift; },
+                                                              [](Recipe& r) { r.link->smallGap = 0.7; },
+                                                              [](Recipe& r) { r.link->skin.size = 99; },
                                                               [](Recipe& r) { r.feed = 321; },
                                                               [](Recipe& r) { r.tool = "another"; }};
         for (const auto& edit : edits) {
@@ -92,13 +103,13 @@ private slots:
                 Recipe r = plain;
                 const auto foreign = [&](std::initializer_list<OperationKind> has) { return std::find(has.begin(), has.end(), r.kind) == has.end(); };
                 using K = OperationKind;
-                if (foreign({K::Mill})) r.mill.shape = static_cast<MillShape>(random.integer(0, kMillShapes - 1)), r.mill.after = "another", ++changed;
-                if (foreign({K::Swarf})) r.swarf.past = random.number(1, 9), ++changed;
-                if (foreign({K::Curve})) r.curve.backAndForth = !r.curve.backAndForth, ++changed;
-                if (foreign({K::Edge})) r.edge.size = random.number(1, 9), ++changed;
-                if (foreign({K::Holes, K::HoleStep})) r.drill.peck = random.number(1, 9), ++changed;
-                if (foreign({K::Surface, K::Curve})) r.axis.leadDegrees = random.number(1, 9), ++changed;
-                if (foreign({K::Surface, K::Swarf, K::Curve, K::Edge})) r.pattern.spacing = random.number(1, 9), ++changed;
+                if (foreign({K::Mill})) r.mill->shape = static_cast<MillShape>(random.integer(0, kMillShapes - 1)), r.mill->after = "another", ++changed;
+                if (foreign({K::Swarf})) r.swarf->past = random.number(1, 9), ++changed;
+                if (foreign({K::Curve})) r.curve->backAndForth = !r.curve->backAndForth, ++changed;
+                if (foreign({K::Edge})) r.edge->size = random.number(1, 9), ++changed;
+                if (foreign({K::Holes, K::HoleStep})) r.drill->peck = random.number(1, 9), ++changed;
+                if (foreign({K::Surface, K::Curve})) r.axis->leadDegrees = random.number(1, 9), ++changed;
+                if (foreign({K::Surface, K::Swarf, K::Curve, K::Edge})) r.pattern->spacing = random.number(1, 9), ++changed;
                 QCOMPARE(recipeForm().write(r).dump(), recipeForm().write(plain).dump());
                 const Assembly* tool = job.tool(r.tool);
                 QCOMPARE(operationKey(7, r, tool), operationKey(7, plain, tool));
@@ -112,18 +123,18 @@ private slots:
         Random random(81);
         for (int i = 0; i < 300; ++i) {
             Recipe r = flare();
-            r.pattern.spacing = random.number(0.01, 9);
-            r.pattern.order = random.integer(0, 1) ? RowOrder::OneWay : RowOrder::BackAndForth;
-            r.pattern.ends = random.integer(0, 1) ? RowEnds::OnRails : RowEnds::HalfStepIn;
-            r.pattern.start = static_cast<RowStart>(random.integer(0, 3));
-            r.axis.rule = static_cast<AxisRule>(random.integer(0, 2));
-            r.axis.leadDegrees = random.number(-80, 80);
-            r.axis.limited = random.integer(0, 1);
-            r.axis.lowDegrees = random.number(0, 40);
-            r.axis.highDegrees = random.number(41, 90);
-            r.guard.part = random.integer(0, 1);
-            r.guard.response = static_cast<GuardResponse>(random.integer(0, 2));
-            r.link.skin = {static_cast<SkinKind>(random.integer(0, 2)), random.number(1, 300)};
+            r.pattern->spacing = random.number(0.01, 9);
+            r.pattern->order = random.integer(0, 1) ? RowOrder::OneWay : RowOrder::BackAndForth;
+            r.pattern->ends = random.integer(0, 1) ? RowEnds::OnRails : RowEnds::HalfStepIn;
+            r.pattern->start = static_cast<RowStart>(random.integer(0, 3));
+            r.axis->rule = static_cast<AxisRule>(random.integer(0, 2));
+            r.axis->leadDegrees = random.number(-80, 80);
+            r.axis->limited = random.integer(0, 1);
+            r.axis->lowDegrees = random.number(0, 40);
+            r.axis->highDegrees = random.number(41, 90);
+            r.guard->part = random.integer(0, 1);
+            r.guard->response = static_cast<GuardResponse>(random.integer(0, 2));
+            r.link->skin = {static_cast<SkinKind>(random.integer(0, 2)), random.number(1, 300)};
             const std::string text = recipeForm().write(r).dump();
             const auto json = parseJson(text, "recipe").value();
             std::optional<Error> error;
@@ -149,7 +160,7 @@ private slots:
     void clearancesAlongThePathAreThoseOfEveryPlaceAlone() {
         StageCache cache;
         const auto r = run(coarse(), cache);
-        const Guard guard(r->tool, *place().scene, coarse().guard, coarse().pattern.chordTolerance);
+        const Guard guard(r->tool, *place().scene, coarse().guard, coarse().pattern->chordTolerance);
         QCOMPARE(r->shankClearance.size(), r->path()->size());
         for (std::size_t i = 0; i < r->path()->size(); i += 7) {
             const ZoneClearance z = guard.clearance({r->path()->tip[i], r->path()->axis[i]}, 20.0);
@@ -161,7 +172,7 @@ private slots:
         StageCache cache;
         Recipe r = coarse();
         const auto plain = run(r, cache);
-        r.target.leave = 0.35;
+        r.target->leave = 0.35;
         const auto left = run(r, cache);
         QVERIFY(left->pattern == plain->pattern);
         for (std::size_t p = 0; p < plain->passes->size(); ++p)
@@ -174,8 +185,8 @@ private slots:
     void theScallopSetsTheSpacing() {
         StageCache cache;
         Recipe r = coarse();
-        r.pattern.by = RowsBy::Scallop;
-        r.pattern.scallop = 0.1;
+        r.pattern->by = RowsBy::Scallop;
+        r.pattern->scallop = 0.1;
         const auto result = run(r, cache);
         QVERIFY(std::abs(result->pattern->spacing - 2.0 * std::sqrt(2.0 * 3.0 * 0.1 - 0.01)) < 1e-9);
         // In hollows rows lie further apart than that, on rounds closer: what stays is what counts.
@@ -199,10 +210,10 @@ private slots:
         Recipe r = coarse();
         if (trouble == 0) r.tool.clear();
         if (trouble == 1) r.tool = "ghost";
-        if (trouble == 2) r.target.faces.clear();
-        if (trouble == 3) r.pattern.rail2 = r.pattern.rail1;
-        if (trouble == 4) r.pattern.spacing = 0.001;
-        if (trouble == 5) r.axis.limited = true, r.axis.lowDegrees = 50, r.axis.highDegrees = 10;
+        if (trouble == 2) r.target->faces.clear();
+        if (trouble == 3) r.pattern->rail2 = r.pattern->rail1;
+        if (trouble == 4) r.pattern->spacing = 0.001;
+        if (trouble == 5) r.axis->limited = true, r.axis->lowDegrees = 50, r.axis->highDegrees = 10;
         const auto result = run(r, cache);
         QVERIFY(!result->complete());
         QVERIFY(!result->findings.empty());
@@ -252,11 +263,11 @@ private slots:
         for (const bool byPattern : {false, true}) {
             Recipe r = coarse();
             r.axis = {};
-            r.axis.rule = AxisRule::Surface;
-            r.axis.leadDegrees = 7.0;
-            r.axis.tiltDegrees = 15.0;
-            r.axis.leadByPattern = byPattern;
-            r.pattern.order = RowOrder::BackAndForth;
+            r.axis->rule = AxisRule::Surface;
+            r.axis->leadDegrees = 7.0;
+            r.axis->tiltDegrees = 15.0;
+            r.axis->leadByPattern = byPattern;
+            r.pattern->order = RowOrder::BackAndForth;
             StageCache cache;
             const auto result = run(r, cache);
             QVERIFY(result->path());

@@ -1,5 +1,6 @@
 // Passes cut into slices: nothing lost, nothing twice, every place in its slice.
 #include "Support.h"
+#include "operation/SliceSpec.h"
 #include "operation/Slices.h"
 
 using namespace gyre;

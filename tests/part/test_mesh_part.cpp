@@ -5,6 +5,7 @@
 #include "part/Flank.h"
 #include "part/Holes.h"
 #include "pattern/Pattern.h"
+#include "pattern/PatternSpec.h"
 #include "target/Target.h"
 
 using namespace gyre;

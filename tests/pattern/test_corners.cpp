@@ -2,6 +2,7 @@
 #include "Near.h"
 #include "Support.h"
 #include "pattern/Pattern.h"
+#include "pattern/PatternSpec.h"
 #include <numeric>
 #include <set>
 

@@ -2,6 +2,7 @@
 #include "Support.h"
 #include "pattern/Distance.h"
 #include "pattern/Pattern.h"
+#include "pattern/PatternSpec.h"
 #include <map>
 #include <set>
 

@@ -1,6 +1,8 @@
 // Fields and their level lines against fields that are known.
 #include "Support.h"
 #include "pattern/Field.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 
 using namespace gyre;
 
@@ -125,7 +127,7 @@ private slots:
     void trianglesAreWellShapedWhereFieldsAreLaid() {
         const auto collar = test::openPart(test::demoFile("lantern-collar.step"));
         const Job job = openJob(test::demoFile("lantern-collar.gyre.json")).value();
-        const FieldMesh mesh = collar->fieldMesh(resolveFaces(*collar, job.route[0].target.faces).value(), 1.2, nullptr).value();
+        const FieldMesh mesh = collar->fieldMesh(resolveFaces(*collar, job.route[0].target->faces).value(), 1.2, nullptr).value();
         std::size_t thin = 0;
         for (const auto& t : mesh.triangles) {
             double least = kPi;

@@ -1,5 +1,6 @@
 // Rows that holes break, piece by piece: the same rows, with few ways in between.
 #include "Support.h"
+#include "pattern/PatternSpec.h"
 #include "pattern/RowOrder.h"
 #include <map>
 

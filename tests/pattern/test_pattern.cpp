@@ -2,6 +2,8 @@
 #include "base/Units.h"
 #include "pattern/Field.h"
 #include "pattern/PatternKinds.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 #include <map>
 #include <set>
 
@@ -448,7 +450,7 @@ private slots:
         // bend sharply).
         const auto& demo = test::demoResults();
         const Part& collar = *demo.results.place->part;
-        const auto wave = resolveFaces(collar, demo.job.route[0].target.faces).value();
+        const auto wave = resolveFaces(collar, demo.job.route[0].target->faces).value();
         for (const double along : {30.0, 75.0}) {
             PatternSpec across;
             across.kind = PatternBy::Planes;
@@ -493,7 +495,7 @@ private slots:
     void orderAndDirectionAreAsAsked() {
         const auto& demo = test::demoResults();
         const Part& part = *demo.results.place->part;
-        const auto faces = resolveFaces(part, demo.job.route[0].target.faces).value();
+        const auto faces = resolveFaces(part, demo.job.route[0].target->faces).value();
         PatternSpec spec = demo.job.route[0].pattern;
         spec.spacing = 1.5;
         spec.start = RowStart::First;
@@ -537,7 +539,7 @@ private slots:
             const PolylineDistance before(pattern.rows[i - 1].points);
             for (const Vec3& p : pattern.rows[i].points) QVERIFY(before.distance(p) <= 1.01 * pattern.spacing + 0.005);
         }
-        const double top = part.edges()[static_cast<std::size_t>(demo.job.route[0].pattern.rail2[0].index)].middle.z();
+        const double top = part.edges()[static_cast<std::size_t>(demo.job.route[0].pattern->rail2[0].index)].middle.z();
         for (const Row& row : pattern.rows)
             if (row.level >= 1.0)
                 for (const Vec3& p : row.points) QVERIFY(std::abs(p.z() - top) < 1e-6);

@@ -2,6 +2,8 @@
 #include "RandomFaces.h"
 #include "base/Units.h"
 #include "geom/Polyline.h"
+#include "pattern/Pattern.h"
+#include "pattern/PatternSpec.h"
 
 using namespace gyre;
 

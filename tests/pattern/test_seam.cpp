@@ -3,6 +3,8 @@
 #include "axis/Axis.h"
 #include "base/Units.h"
 #include "pattern/Beside.h"
+#include "pattern/Pattern.h"
+#include "pattern/PatternSpec.h"
 
 using namespace gyre;
 

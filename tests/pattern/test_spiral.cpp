@@ -1,5 +1,7 @@
 #include "Support.h"
 #include "base/Units.h"
+#include "pattern/Pattern.h"
+#include "pattern/PatternSpec.h"
 #include "pattern/Spiral.h"
 
 using namespace gyre;

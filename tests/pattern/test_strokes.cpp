@@ -1,6 +1,8 @@
 #include "Support.h"
 #include "base/Units.h"
 #include "pattern/Field.h"
+#include "pattern/Pattern.h"
+#include "pattern/PatternSpec.h"
 #include "pattern/Strokes.h"
 #include <Eigen/Geometry>
 #include <set>

@@ -2,6 +2,7 @@
 #include "Programs.h"
 #include "base/File.h"
 #include "form/Form.h"
+#include "holes/DrillSpec.h"
 #include "post/Speller.h"
 #include <fmt/format.h>
 

@@ -3,6 +3,7 @@
 // All tools are 100 long from the spindle nose to the tip, and the nose stands at 300 over the seat with joints at 0. With the tool upright Z is
 // therefore the tip's height less 200. Machines have no ramps of acceleration here, so that inverse time is feed / length.
 #include "Programs.h"
+#include "holes/DrillSpec.h"
 
 using namespace gyre;
 using namespace gyre::test;

@@ -1,5 +1,6 @@
 // Programs with one word changed: each must be told, but for what changes nothing of what a control does.
 #include "Programs.h"
+#include "holes/DrillSpec.h"
 #include <charconv>
 #include <fmt/format.h>
 #include <map>

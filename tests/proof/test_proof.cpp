@@ -1,5 +1,6 @@
 // The proof at the machine: against dense sampling of the same motion, and the marks that come of it.
 #include "Support.h"
+#include "guard/GuardSpec.h"
 #include "motion/SafeEnds.h"
 #include <set>
 

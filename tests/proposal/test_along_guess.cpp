@@ -1,9 +1,18 @@
 // First guesses along walls, curves and edges; how such work is written down; what its results rest on; floors under walls.
 #include "Near.h"
 #include "OpenedJob.h"
+#include "axis/AxisSpec.h"
+#include "guard/GuardSpec.h"
+#include "guided/CurveSpec.h"
 #include "kinds/AlongWork.h"
+#include "link/LinkSpec.h"
+#include "operation/Repeat.h"
+#include "pattern/PatternSpec.h"
 #include "proposal/AlongGuess.h"
 #include "proposal/NewJob.h"
+#include "swarf/Swarf.h"
+#include "swarf/SwarfSpec.h"
+#include "target/TargetSpec.h"
 
 using namespace gyre;
 using test::near;
@@ -29,36 +38,36 @@ private slots:
         }
         QVERIFY(inside >= 0 && outside >= 0);
         Recipe r = proposeAlong(m_collar.job, *m_collar.place, OperationKind::Swarf);
-        for (const int f : wallFaces(part, inside)) r.target.faces.push_back(part.faceRef(f));
+        for (const int f : wallFaces(part, inside)) r.target->faces.push_back(part.faceRef(f));
         fitAlong(m_collar.job, *m_collar.place, r);
         QCOMPARE(r.tool, std::string("flat-6-side")); // a sharp floor, bends of 3.5 mm, 47 mm high
-        QVERIFY(near(r.swarf.past, 0.0, 1e-12) && r.swarf.stepdown == 0.0);
+        QVERIFY(near(r.swarf->past, 0.0, 1e-12) && r.swarf->stepdown == 0.0);
         // A foot with a fillet gets a ball that goes into it, and its round end goes past the wall.
         Recipe foot = proposeAlong(m_collar.job, *m_collar.place, OperationKind::Swarf);
-        for (const int f : wallFaces(part, outside)) foot.target.faces.push_back(part.faceRef(f));
+        for (const int f : wallFaces(part, outside)) foot.target->faces.push_back(part.faceRef(f));
         fitAlong(m_collar.job, *m_collar.place, foot);
         const Assembly* ball = m_collar.job.tool(foot.tool);
         QVERIFY(ball && ball->cutter.shape == CutterShape::Ball);
-        QVERIFY(near(foot.swarf.past, 0.5 * ball->cutter.diameter, 1e-9));
+        QVERIFY(near(foot.swarf->past, 0.5 * ball->cutter.diameter, 1e-9));
     }
 
     void holesGetASmallLollipop() {
         const Recipe both = proposeAlong(m_dome.job, *m_dome.place, OperationKind::Edge, BreakEdges::HolesBoth);
         QCOMPARE(both.tool, std::string("lollipop-2"));
-        QCOMPARE(both.link.skin.kind, SkinKind::Sphere);
-        QVERIFY(both.edge.size <= 0.15 + 1e-9 && both.guard.shankClearance < 0.3);
+        QCOMPARE(both.link->skin.kind, SkinKind::Sphere);
+        QVERIFY(both.edge->size <= 0.15 + 1e-9 && both.guard->shankClearance < 0.3);
         const Recipe picked = proposeAlong(m_dome.job, *m_dome.place, OperationKind::Edge);
         QVERIFY(m_dome.job.tool(picked.tool)->cutter.shape == CutterShape::Ball);
     }
 
     void aChannelGetsABallThatFits() {
         Recipe r = proposeAlong(m_horn.job, *m_horn.place, OperationKind::Curve);
-        r.curve.by = CurveBy::Channel;
-        r.target.faces = m_horn.job.route[0].target.faces;
+        r.curve->by = CurveBy::Channel;
+        r.target->faces = m_horn.job.route[0].target->faces;
         fitAlong(m_horn.job, *m_horn.place, r);
         const Assembly* tool = m_horn.job.tool(r.tool);
         QVERIFY(tool && tool->cutter.shape == CutterShape::Ball && tool->cutter.diameter <= 17.1);
-        QVERIFY(!r.pattern.rail1.empty() && !r.pattern.rail2.empty());
+        QVERIFY(!r.pattern->rail1.empty() && !r.pattern->rail2.empty());
     }
 
     // Whatever the words are, they come back from the file; what is damaged is refused with its place.
@@ -69,69 +78,69 @@ private slots:
             Recipe r;
             r.id = "x";
             r.kind = static_cast<OperationKind>(random.integer(4, 6));
-            r.swarf = {random.integer(0, 1) == 1,
-                       random.integer(0, 1) == 1,
-                       random.integer(0, 1) == 1,
-                       random.number(-5, 5),
-                       random.number(0, 9),
-                       random.number(0, 9),
-                       random.number(0.1, 3),
-                       random.integer(0, 1) == 1,
-                       random.number(0, 1),
-                       random.integer(0, 1) == 1,
-                       static_cast<SwarfCorner>(random.integer(0, 2)),
-                       random.number(0, 3),
-                       random.integer(0, 1) == 1,
-                       random.integer(0, 1) == 1,
-                       random.number(0.01, 1),
-                       {{0.25, random.number(0, 1)}}};
-            r.curve = {static_cast<CurveBy>(random.integer(0, 3)),
-                       static_cast<CurveSide>(random.integer(0, 2)),
-                       random.number(-3, 3),
-                       random.number(-3, 3),
-                       random.number(0, 3),
-                       random.number(0, 3),
-                       random.number(0, 3),
-                       random.number(0, 1),
-                       random.number(0, 1),
-                       random.number(0, 1),
-                       random.integer(0, 1) == 1,
-                       random.integer(0, 1) == 1};
-            r.edge = {static_cast<BreakEdges>(random.integer(0, 5)), random.number(5, 90),   random.integer(0, 1) == 1, random.number(0.01, 3),   random.integer(1, 9),
-                      static_cast<BreakAxis>(random.integer(0, 2)),  random.number(-90, 90), random.direction(),        random.integer(0, 1) == 1};
-            r.axis.rule = static_cast<AxisRule>(random.integer(0, 6));
-            r.axis.point = random.point(50);
-            r.axis.away = random.integer(0, 1) == 1;
-            r.axis.inStep = random.integer(0, 1) == 1;
-            r.axis.curve = "a curve";
-            r.axis.blended = random.integer(0, 1) == 1;
-            if (r.axis.blended) r.axis.last.rule = static_cast<AxisRule>(random.integer(0, 6));
-            r.axis.keys = {{0.2, 0.3, -1, 5, 6}, {0.7, 0.7, 3, random.number(-9, 9), 0}};
-            r.axis.locked = "C";
-            r.axis.lockedDegrees = random.number(-90, 90);
+            *r.swarf = {random.integer(0, 1) == 1,
+                        random.integer(0, 1) == 1,
+                        random.integer(0, 1) == 1,
+                        random.number(-5, 5),
+                        random.number(0, 9),
+                        random.number(0, 9),
+                        random.number(0.1, 3),
+                        random.integer(0, 1) == 1,
+                        random.number(0, 1),
+                        random.integer(0, 1) == 1,
+                        static_cast<SwarfCorner>(random.integer(0, 2)),
+                        random.number(0, 3),
+                        random.integer(0, 1) == 1,
+                        random.integer(0, 1) == 1,
+                        random.number(0.01, 1),
+                        {{0.25, random.number(0, 1)}}};
+            *r.curve = {static_cast<CurveBy>(random.integer(0, 3)),
+                        static_cast<CurveSide>(random.integer(0, 2)),
+                        random.number(-3, 3),
+                        random.number(-3, 3),
+                        random.number(0, 3),
+                        random.number(0, 3),
+                        random.number(0, 3),
+                        random.number(0, 1),
+                        random.number(0, 1),
+                        random.number(0, 1),
+                        random.integer(0, 1) == 1,
+                        random.integer(0, 1) == 1};
+            *r.edge = {static_cast<BreakEdges>(random.integer(0, 5)), random.number(5, 90),   random.integer(0, 1) == 1, random.number(0.01, 3),   random.integer(1, 9),
+                       static_cast<BreakAxis>(random.integer(0, 2)),  random.number(-90, 90), random.direction(),        random.integer(0, 1) == 1};
+            r.axis->rule = static_cast<AxisRule>(random.integer(0, 6));
+            r.axis->point = random.point(50);
+            r.axis->away = random.integer(0, 1) == 1;
+            r.axis->inStep = random.integer(0, 1) == 1;
+            r.axis->curve = "a curve";
+            r.axis->blended = random.integer(0, 1) == 1;
+            if (r.axis->blended) r.axis->last.rule = static_cast<AxisRule>(random.integer(0, 6));
+            r.axis->keys = {{0.2, 0.3, -1, 5, 6}, {0.7, 0.7, 3, random.number(-9, 9), 0}};
+            r.axis->locked = "C";
+            r.axis->lockedDegrees = random.number(-90, 90);
             job.route = {r};
             const auto again = jobFromJson(jobToJson(job), "job");
             QVERIFY2(again.has_value(), again ? "" : again.error().text().c_str());
             const Recipe& b = again->route[0];
             QCOMPARE(b.kind, r.kind);
-            if (r.kind == OperationKind::Swarf) QVERIFY(b.swarf == r.swarf);
-            if (r.kind == OperationKind::Edge) QVERIFY(b.edge == r.edge);
+            if (r.kind == OperationKind::Swarf) QVERIFY(*b.swarf == *r.swarf);
+            if (r.kind == OperationKind::Edge) QVERIFY(*b.edge == *r.edge);
             if (r.kind == OperationKind::Curve) {
-                QVERIFY(b.curve == r.curve);
-                QVERIFY(b.axis.rule == r.axis.rule && b.axis.keys == r.axis.keys && b.axis.locked == "C" && b.axis.blended == r.axis.blended &&
-                        b.axis.curve == "a curve" && (b.axis.point - r.axis.point).norm() < 1e-9);
+                QVERIFY(*b.curve == *r.curve);
+                QVERIFY(b.axis->rule == r.axis->rule && b.axis->keys == r.axis->keys && b.axis->locked == "C" && b.axis->blended == r.axis->blended &&
+                        b.axis->curve == "a curve" && (b.axis->point - r.axis->point).norm() < 1e-9);
             }
         }
         Job job = m_collar.job;
         QVERIFY(setWord(job, job.route[0].id, "swarf.corner", "loop"));
-        QCOMPARE(job.route[0].swarf.corner, SwarfCorner::Loop);
+        QCOMPARE(job.route[0].swarf->corner, SwarfCorner::Loop);
         QVERIFY(!setWord(job, job.route[0].id, "swarf.corner", "jump"));
         QVERIFY(!setWord(job, job.route[0].id, "swarf.tolerance", "-1"));
         QVERIFY(!setWord(job, job.route[0].id, "swarf.speed", "1"));
         QVERIFY(setWord(m_horn.job, m_horn.job.route[0].id, "axis.last.rule", "fixed"));
-        QVERIFY(m_horn.job.route[0].axis.blended);
+        QVERIFY(m_horn.job.route[0].axis->blended);
         QVERIFY(setWord(m_horn.job, m_horn.job.route[0].id, "axis.last.rule", "same"));
-        QVERIFY(!m_horn.job.route[0].axis.blended);
+        QVERIFY(!m_horn.job.route[0].axis->blended);
     }
 
     // A curve that the axis goes by is one of the things a result rests on.
@@ -183,14 +192,14 @@ private slots:
                     (wall < 0 || (part.faces()[f].centre - c.beside).norm() < (part.faces()[static_cast<std::size_t>(wall)].centre - c.beside).norm()))
                     wall = static_cast<int>(f);
             Recipe r = proposeAlong(job, *place, OperationKind::Swarf);
-            for (const int f : wallFaces(part, wall)) r.target.faces.push_back(part.faceRef(f));
+            for (const int f : wallFaces(part, wall)) r.target->faces.push_back(part.faceRef(f));
             fitAlong(job, *place, r);
             job.route.push_back(r);
             StageCache cache;
             const auto results = computeJob(job, workshop, cache, progress);
             QVERIFY2(results.has_value(), results ? "" : results.error().text().c_str());
             const OperationResult& made = *results->operations.front();
-            qInfo("%s", fmt::format("{}: {} · {} · {} faces · past {} · {}", c.name, r.tool, made.along ? made.along->what : "", r.target.faces.size(), r.swarf.past,
+            qInfo("%s", fmt::format("{}: {} · {} · {} faces · past {} · {}", c.name, r.tool, made.along ? made.along->what : "", r.target->faces.size(), r.swarf->past,
                                     made.along ? made.along->how : "")
                             .c_str());
             for (const Finding& f : made.findings) qInfo("   %s", fmt::format("{} {}: {} ({})", static_cast<int>(f.rank), f.code, f.text, f.reason).c_str());
@@ -216,34 +225,34 @@ private slots:
         QVERIFY2(lifted.has_value(), lifted ? "" : lifted.error().text().c_str());
         QVERIFY(std::any_of(lifted->result->findings.begin(), lifted->result->findings.end(),
                             [](const Finding& f) { return f.code == "wall-lifted" && f.place && f.amount > 0.0; }));
-        r.swarf.lift = false;
+        r.swarf->lift = false;
         const auto down = swarfWork(*runner.place, r, tool, progress);
         QVERIFY(down && std::none_of(down->result->findings.begin(), down->result->findings.end(), [](const Finding& f) { return f.code == "wall-lifted"; }));
         GuardSpec spec = r.guard;
-        spec.gougeTolerance = r.swarf.tolerance; // the deepest may be on the wall itself
-        const Guard guard(tool, *runner.place->scene, spec, r.pattern.chordTolerance);
+        spec.gougeTolerance = r.swarf->tolerance; // the deepest may be on the wall itself
+        const Guard guard(tool, *runner.place->scene, spec, r.pattern->chordTolerance);
         const auto deepest = [&](const AlongResult& w) {
             double most = 0.0;
             for (const Pass& p : w.passes)
                 for (std::size_t i = 0; i < p.path.size(); ++i) most = std::max(most, guard.gouge({p.path.tip[i], p.path.axis[i]}, 0));
             return most;
         };
-        QVERIFY2(deepest(*lifted->result) <= spec.gougeTolerance + r.pattern.chordTolerance + 0.006 && deepest(*down->result) > 0.05,
+        QVERIFY2(deepest(*lifted->result) <= spec.gougeTolerance + r.pattern->chordTolerance + 0.006 && deepest(*down->result) > 0.05,
                  qPrintable(QString("%1 %2").arg(deepest(*lifted->result)).arg(deepest(*down->result))));
     }
 
     // A wall between rails stands as its rails do: the skin goes around it.
     void betweenRailsTheSkinSuits() {
         Recipe r = m_collar.job.route.back(); // the undercut
-        r.link.skin = {SkinKind::Cylinder, 1.0, 0};
+        r.link->skin = {SkinKind::Cylinder, 1.0, 0};
         fitAlong(m_collar.job, *m_collar.place, r);
-        QCOMPARE(r.link.skin.kind, SkinKind::Sphere);
+        QCOMPARE(r.link->skin.kind, SkinKind::Sphere);
         QCOMPARE(r.tool, m_collar.job.route.back().tool);
-        QVERIFY(r.link.entryRadius > 2.0);
-        r.pattern.rail2.clear(); // only one is known yet
-        r.link.skin = {SkinKind::Cylinder, 1.0, 0};
+        QVERIFY(r.link->entryRadius > 2.0);
+        r.pattern->rail2.clear(); // only one is known yet
+        r.link->skin = {SkinKind::Cylinder, 1.0, 0};
         fitAlong(m_collar.job, *m_collar.place, r);
-        QCOMPARE(r.link.skin.kind, SkinKind::Sphere);
+        QCOMPARE(r.link->skin.kind, SkinKind::Sphere);
     }
 
     // The tips of seven vanes, one picked: where the cutter may enter the part is repeated with it.
@@ -251,11 +260,11 @@ private slots:
         const auto runner = test::openDemoJob("runner-vanes.gyre.json");
         const auto rows = std::find_if(runner.job.route.begin(), runner.job.route.end(), [](const Recipe& r) { return r.kind == OperationKind::Surface; });
         Recipe r = proposeAlong(runner.job, *runner.place, OperationKind::Edge);
-        r.target.edges = rows->pattern.rail2;
+        r.target->edges = rows->pattern->rail2;
         r.tool = "ball-4";
-        r.edge.size = 0.3;
-        r.link.skin = rows->link.skin;
-        r.repeat.count = 7;
+        r.edge->size = 0.3;
+        r.link->skin = rows->link->skin;
+        r.repeat->count = 7;
         Job job = runner.job;
         if (!job.tool(r.tool)) {
             Assembly ball = test::ballTool(4, 40);

@@ -2,7 +2,9 @@
 #include "Engagement.h"
 #include "Near.h"
 #include "OpenedJob.h"
+#include "link/LinkSpec.h"
 #include "milling/Mill.h"
+#include "milling/MillSpec.h"
 #include "operation/Meant.h"
 #include "proposal/MillWork.h"
 
@@ -69,13 +71,13 @@ private slots:
             }
         }
         const HelicalGroove groove = proposeHelicalGroove(m_barrel.job, *m_barrel.place);
-        QVERIFY(near(groove.helix.number("radius"), 40, 0.01) && groove.recipe.mill.on == "round X" && groove.recipe.link.skin.kind == SkinKind::Cylinder &&
-                groove.recipe.link.skin.axis == 0);
+        QVERIFY(near(groove.helix.number("radius"), 40, 0.01) && groove.recipe.mill->on == "round X" && groove.recipe.link->skin.kind == SkinKind::Cylinder &&
+                groove.recipe.link->skin.axis == 0);
         // Around everything: outside of stock and fixture by ten at least.
         double furthest = 0.0;
         for (const PlacedBody& b : m_barrel.place->bodies)
             for (const Vec3& p : b.shape->mesh().points) furthest = std::max(furthest, std::hypot(p.y(), p.z()));
-        QVERIFY(groove.recipe.link.skin.size >= furthest + 10 - 1e-6);
+        QVERIFY(groove.recipe.link->skin.size >= furthest + 10 - 1e-6);
     }
     // Whatever a path rests on changes its key, whichever way it changes; what it does not rest on leaves it.
     void keysTellAllThatMatters() {
@@ -100,10 +102,10 @@ private slots:
         }
         // Roughing rests on all that is cut before it, drawn curves included.
         std::rotate(job.route.begin(), job.route.begin() + 1, job.route.end());
-        QVERIFY(changes("op1", [](Job& j) { j.operation("op4")->mill.stepdown += 0.25; }));
+        QVERIFY(changes("op1", [](Job& j) { j.operation("op4")->mill->stepdown += 0.25; }));
         QVERIFY(changes("op1", [](Job& j) { j.operation("op4")->active = false; }));
         QVERIFY(changes("op1", [](Job& j) { j.tool("flat-10")->cutter.diameter -= 0.5; }));
-        QVERIFY(!changes("op4", [](Job& j) { j.operation("op1")->mill.stepdown += 0.25; }));
+        QVERIFY(!changes("op4", [](Job& j) { j.operation("op1")->mill->stepdown += 0.25; }));
         job = m_barrel.job;
         QVERIFY(changes("op3", [](Job& j) { j.mends[0].numbers["pitch"] += 0.5; }));
         QVERIFY(changes("op4", [](Job& j) { j.mends[0].numbers["pitch"] += 0.5; })); // its rapids run through what op3 leaves
@@ -142,7 +144,7 @@ private slots:
         Progress progress;
         RouteStock left(m_yoke.place, cache);
         const Recipe r = m_yoke.job.worked().front();
-        QCOMPARE(r.mill.shape, MillShape::Rough);
+        QCOMPARE(r.mill->shape, MillShape::Rough);
         const auto done = runOperation(*m_yoke.place, r, cache, progress, {}, [&](Progress& p) { return left.now(p); }).value();
         QVERIFY(done->complete());
         Stock stock = *left.now(progress).value();
@@ -164,7 +166,7 @@ private slots:
         QVERIFY2(air <= 0.02 * (cut + air), qPrintable(QString::number(air / (cut + air))));
         QVERIFY(whole - stock.volume() > 0.1 * whole);
         // What is engaged, level by level, in the full block: looked at from above.
-        const double radius = 0.5 * done->tool.cutter.diameter, wanted = std::acos(1.0 - r.mill.stepover / radius);
+        const double radius = 0.5 * done->tool.cutter.diameter, wanted = std::acos(1.0 - r.mill->stepover / radius);
         std::vector<double> levels;
         FlatPass all;
         for (std::size_t i = 0; i < path.size(); ++i) {

@@ -1,6 +1,7 @@
 // The closer look against what is known: nothing where nothing was cut, an edge broken as deep as its formula says, a gouge, stock that stays.
 #include "Near.h"
 #include "OpenedJob.h"
+#include "edgebreak/BreakSpec.h"
 #include "session/CloserLook.h"
 
 using namespace gyre;
@@ -48,7 +49,7 @@ private slots:
     void aBrokenEdgeIsAsDeepAsItsFormula() {
         const CloserLook l = look({m_edges}, LookFrom::Part);
         const Recipe r = m_yoke.job.worked().front();
-        const double leg = r.edge.size, radius = 0.5 * m_edges->tool.cutter.diameter;
+        const double leg = r.edge->size, radius = 0.5 * m_edges->tool.cutter.diameter;
         QCOMPARE(m_edges->tool.cutter.shape == CutterShape::Ball || m_edges->tool.cutter.shape == CutterShape::Lollipop, true);
         const double deep = (radius - (std::sqrt(radius * radius - 0.5 * leg * leg) - leg / std::sqrt(2.0))) / std::sqrt(2.0);
         QVERIFY2(near(l.broken, deep, 0.5 * l.cell + 0.005), qPrintable(QString("%1 %2").arg(l.broken).arg(deep)));

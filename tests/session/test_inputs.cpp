@@ -2,6 +2,8 @@
 #include "Support.h"
 #include "base/File.h"
 #include "base/Inputs.h"
+#include "pattern/PatternSpec.h"
+#include "pattern/WhereSpec.h"
 #include "session/Sending.h"
 #include <QFile>
 #include <fcntl.h>
@@ -146,15 +148,15 @@ private slots:
         for (int i = 1; i < 20; ++i) {
             Recipe r = first;
             r.id = "copy" + std::to_string(i);
-            r.pattern.spacing = 3.0 + 0.1 * i;
-            r.pattern.by = RowsBy::Spacing;
+            r.pattern->spacing = 3.0 + 0.1 * i;
+            r.pattern->by = RowsBy::Spacing;
             job.route.push_back(r);
         }
         Workshop workshop(GYRE_DEMO_DIR);
         StageCache cache;
         Progress quiet;
         const auto before = computeJob(job, workshop, cache, quiet).value();
-        job.route.back().pattern.spacing = 7.0;
+        job.route.back().pattern->spacing = 7.0;
         const auto after = computeJob(job, workshop, cache, quiet).value();
         QVERIFY(before.operations.size() >= 20);
         for (std::size_t i = 0; i + 1 < before.operations.size(); ++i) QCOMPARE(after.operations[i]->motion.get(), before.operations[i]->motion.get());
@@ -220,8 +222,8 @@ private slots:
             if (name.ends_with(".svg") || name.ends_with(".dxf")) {
                 // Rows bounded by a drawing, or along it, rest on it; others do not.
                 Recipe bounded, followed;
-                bounded.where.by = WhereCurves::Inside;
-                bounded.where.curve = followed.pattern.curve = "a drawing";
+                bounded.where->by = WhereCurves::Inside;
+                bounded.where->curve = followed.pattern->curve = "a drawing";
                 for (const Recipe& r : {bounded, followed}) QVERIFY2((*now)->keyFor(r) != place->keyFor(r), name.c_str());
                 QCOMPARE((*now)->keyFor(Recipe()), place->keyFor(Recipe()));
                 ++drawings;
@@ -306,7 +308,7 @@ private slots:
         const auto before = key(job);
         QVERIFY(setWord(job, pocket, "pattern.chordTolerance", "0.02"));
         QVERIFY(key(job) != before);
-        QCOMPARE(jobFromJson(jobToJson(job), "again").value().operation(pocket)->pattern.chordTolerance, 0.02);
+        QCOMPARE(jobFromJson(jobToJson(job), "again").value().operation(pocket)->pattern->chordTolerance, 0.02);
         QCOMPARE(jobToJson(whole), jobToJson(jobFromJson(jobToJson(whole), "again").value()));
     }
 };

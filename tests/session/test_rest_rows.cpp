@@ -1,7 +1,12 @@
 // Rows that are kept where stock stands: after a ball that cut half of a block's top, against its own round.
 #include "Support.h"
+#include "axis/AxisSpec.h"
 #include "job/Job.h"
+#include "pattern/Pattern.h"
+#include "pattern/PatternSpec.h"
+#include "pattern/WhereSpec.h"
 #include "proposal/NewJob.h"
+#include "target/TargetSpec.h"
 
 using namespace gyre;
 
@@ -39,20 +44,20 @@ private slots:
         Recipe rows = proposeRows(m_job, *set, nullptr);
         rows.id = "half";
         rows.tool = "ball";
-        rows.target.faces = {set->part->faceRef(top)};
-        rows.pattern.kind = PatternBy::Planes;
-        rows.pattern.spacing = 0.4;
-        rows.axis.leadDegrees = rows.axis.tiltDegrees = 0;
+        rows.target->faces = {set->part->faceRef(top)};
+        rows.pattern->kind = PatternBy::Planes;
+        rows.pattern->spacing = 0.4;
+        rows.axis->leadDegrees = rows.axis->tiltDegrees = 0;
         rows.feed = 1000;
-        rows.where.axis = 0;
-        rows.where.byHeight = true;
-        rows.where.low = -100;
-        rows.where.high = 30;
+        rows.where->axis = 0;
+        rows.where->byHeight = true;
+        rows.where->low = -100;
+        rows.where->high = 30;
         Recipe rest = rows;
         rest.id = "rest";
         rest.where = {};
-        rest.where.byStock = true;
-        rest.where.stock = 0.5;
+        rest.where->byStock = true;
+        rest.where->stock = 0.5;
         m_job.route = {rows, rest};
     }
     // Beside the last place of the ball stock stands 5 − √(25 − u²) high at u from it: half a millimetre at u = 2.18.
@@ -84,7 +89,7 @@ private slots:
     void whatStandsBeforeDecides() {
         // More is cut before: less is left. Nothing before: all is.
         Job job = m_job;
-        job.route[0].where.high = 45;
+        job.route[0].where->high = 45;
         const double shorter = computed(job).operations[1]->pattern->rowsLength;
         job.route[0].active = false;
         const JobResults alone = computed(job);
@@ -93,17 +98,17 @@ private slots:
                  qPrintable(QString("%1 %2 %3").arg(all).arg(half).arg(shorter)));
         // Less stock than asked for stands anywhere: there is nothing to cut, and that is said. What is left on the faces anyway counts on top.
         job = m_job;
-        job.route[1].where.stock = 2.2;
+        job.route[1].where->stock = 2.2;
         const JobResults none = computed(job);
         QVERIFY(!none.operations[1]->pattern && told(*none.operations[1], "nothing-generated"));
-        job.route[1].where.stock = 1.5;
+        job.route[1].where->stock = 1.5;
         QVERIFY(computed(job).operations[1]->pattern);
-        job.route[1].target.leave = 0.7;
+        job.route[1].target->leave = 0.7;
         QVERIFY(!computed(job).operations[1]->pattern);
     }
     void lessThanIsKnownIsTold() {
         Job job = m_job;
-        job.route[1].where.stock = 0.01;
+        job.route[1].where->stock = 0.01;
         const JobResults r = computed(job);
         const OperationResult& rest = *r.operations[1];
         const auto f = std::find_if(rest.findings.begin(), rest.findings.end(), [](const Finding& f) { return f.code == "stock-in-cells"; });

@@ -7,6 +7,7 @@
 #include "operation/StockOnTheWay.h"
 #include "session/RouteProof.h"
 #include "session/Sending.h"
+#include "stock/CutFeed.h"
 
 using namespace gyre;
 

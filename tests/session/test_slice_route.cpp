@@ -1,9 +1,13 @@
 // Two operations in slices: the route as it is worked, its keys, the paths, the program and the proof.
 #include "Support.h"
 #include "job/Job.h"
+#include "operation/SliceSpec.h"
+#include "pattern/PatternSpec.h"
+#include "pattern/WhereSpec.h"
 #include "proposal/NewJob.h"
 #include "session/RouteProof.h"
 #include "session/Sending.h"
+#include "target/TargetSpec.h"
 
 using namespace gyre;
 
@@ -51,24 +55,24 @@ private slots:
         slices.id = "s";
         slices.kind = OperationKind::Slices;
         slices.name = "Slices";
-        slices.slices = {2, 25.0, 0.0, 6.0, 0.0};
+        *slices.slices = {2, 25.0, 0.0, 6.0, 0.0};
         Recipe rough = proposeRows(m_job, *place, nullptr);
         rough.id = "first";
         rough.name = "Thick";
         rough.parent = "s";
         rough.tool = "ball";
         rough.feed = 900;
-        rough.target.faces = {place->part->faceRef(wall)};
-        rough.target.leave = 1.0;
-        rough.pattern.kind = PatternBy::Lines; // down the wall: every row is cut
-        rough.pattern.spacing = 4.0;
+        rough.target->faces = {place->part->faceRef(wall)};
+        rough.target->leave = 1.0;
+        rough.pattern->kind = PatternBy::Lines; // down the wall: every row is cut
+        rough.pattern->spacing = 4.0;
         Recipe fine = rough;
         fine.id = "second";
         fine.name = "Thin";
-        fine.target.leave = 0.0;
-        fine.pattern.kind = PatternBy::Planes;
-        fine.pattern.lean = 90.0;
-        fine.pattern.spacing = 2.0;
+        fine.target->leave = 0.0;
+        fine.pattern->kind = PatternBy::Planes;
+        fine.pattern->lean = 90.0;
+        fine.pattern->spacing = 2.0;
         m_job.route = {slices, rough, fine};
     }
     // Slice by slice both operations; each keeps to its heights, and all slices together are what it is as a whole.
@@ -145,18 +149,18 @@ private slots:
         QVERIFY(keys(other) != before);
         // What stands in them may rest on the stock: then all that was cut in the slices before counts.
         other = m_job;
-        other.operation("second")->where.byStock = true;
+        other.operation("second")->where->byStock = true;
         const auto resting = keys(other);
-        other.operation("first")->pattern.spacing = 3.0;
+        other.operation("first")->pattern->spacing = 3.0;
         for (const auto& [id, key] : keys(other)) QVERIFY2(resting.at(id) != key, id.c_str());
         // What stands after it in the slice has cut in the slices before: its first slice alone knows nothing of that.
         other = m_job;
-        other.operation("first")->where.byStock = true;
+        other.operation("first")->where->byStock = true;
         const auto first = keys(other);
-        other.operation("second")->pattern.spacing = 3.0;
+        other.operation("second")->pattern->spacing = 3.0;
         for (const auto& [id, key] : keys(other)) QVERIFY2((first.at(id) != key) == (id != "first@1"), id.c_str());
         other = m_job;
-        other.operation("first")->pattern.spacing = 3.0;
+        other.operation("first")->pattern->spacing = 3.0;
         for (const auto& [id, key] : keys(other)) QCOMPARE(before.at(id) != key, wholeId(id) == "first");
     }
     // Written and read back the same; a carrier that is not right above is refused.

@@ -1,6 +1,9 @@
 // Several ways of doing an operation: put aside, taken, dropped, kept; what they come to beside each other is what each comes to alone.
 #include "Support.h"
+#include "axis/AxisSpec.h"
 #include "form/Form.h"
+#include "pattern/Pattern.h"
+#include "pattern/PatternSpec.h"
 #include "session/Sending.h"
 #include "session/Variants.h"
 
@@ -36,8 +39,8 @@ private slots:
         auto all = variantsOf(job, "flare");
         QCOMPARE(all.size(), std::size_t(3));
         QVERIFY(all[0]->variant == "A" && all[1]->variant == "B" && all[2]->variant == "C" && all[2] == job.operation("flare"));
-        QVERIFY(all[0]->pattern.spacing == first.route[0].pattern.spacing && all[1]->pattern.spacing == 1.5 && all[2]->pattern.spacing == 1.5);
-        QVERIFY(all[1]->axis.tiltDegrees == first.route[0].axis.tiltDegrees && all[2]->axis.tiltDegrees == 30.0);
+        QVERIFY(all[0]->pattern->spacing == first.route[0].pattern->spacing && all[1]->pattern->spacing == 1.5 && all[2]->pattern->spacing == 1.5);
+        QVERIFY(all[1]->axis->tiltDegrees == first.route[0].axis->tiltDegrees && all[2]->axis->tiltDegrees == 30.0);
         const auto again = jobFromJson(jobToJson(job), "again");
         QVERIFY2(again, again ? "" : again.error().text().c_str());
         QCOMPARE(jobToJson(*again), jobToJson(job));
@@ -45,7 +48,7 @@ private slots:
         job.operation("flare")->active = false;
         QVERIFY(takeVariant(job, "flare", "A"));
         const Recipe& now = *job.operation("flare");
-        QVERIFY(now.variant == "A" && now.name == "Renamed" && !now.active && now.pattern.spacing == first.route[0].pattern.spacing);
+        QVERIFY(now.variant == "A" && now.name == "Renamed" && !now.active && now.pattern->spacing == first.route[0].pattern->spacing);
         QVERIFY(!dropVariant(job, "flare", "A") && dropVariant(job, "flare", "C"));
         QVERIFY(addVariant(job, "flare") && job.operation("flare")->variant == "C"); // the letter that is free
         while (addVariant(job, "flare")) {

@@ -1,4 +1,8 @@
 #include "Programs.h"
+#include "guard/GuardSpec.h"
+#include "holes/Drill.h"
+#include "holes/DrillSpec.h"
+#include "link/LinkSpec.h"
 
 namespace gyre::test {
 
@@ -58,7 +62,7 @@ PostOperation holeOperation(const Machine& machine, const std::string& name, int
     result->kind = OperationKind::HoleStep;
     result->tool = tool;
     result->cycle = spec;
-    result->cycle.anyTool = true;
+    result->cycle->anyTool = true;
     result->drill = std::make_shared<const DrillResult>(drillHoles(holes, result->cycle, tool, 200.0));
     const Scene nothing;
     const Guard guard(tool, nothing, GuardSpec{}, 0.0);

@@ -2,6 +2,7 @@
 #include "Near.h"
 #include "Support.h"
 #include "swarf/Swarf.h"
+#include "swarf/SwarfSpec.h"
 
 using namespace gyre;
 using test::near;

@@ -2,6 +2,7 @@
 #include "Near.h"
 #include "Support.h"
 #include "swarf/Swarf.h"
+#include "swarf/SwarfSpec.h"
 #include <fmt/format.h>
 
 using namespace gyre;

@@ -4,6 +4,7 @@
 #include "along/Along.h"
 #include "tool/Contact.h"
 #include "touch/Touch.h"
+#include "touch/TouchSpec.h"
 
 using namespace gyre;
 using namespace gyre::test;

@@ -1,6 +1,13 @@
 // Along walls, curves and edges, by mouse and keyboard in the real window: every demo operation built from nothing.
 #include "WindowTest.h"
+#include "along/Along.h"
+#include "edgebreak/BreakSpec.h"
 #include "operation/Meant.h"
+#include "pattern/Pattern.h"
+#include "pattern/PatternSpec.h"
+#include "swarf/SwarfSpec.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 #include <QStandardPaths>
 
 using namespace gyre;
@@ -44,7 +51,7 @@ private slots:
         clickFace(collarWall());
         QVERIFY2(m_actions <= 3, qPrintable(QString("%1 actions").arg(m_actions)));
         expectPath(OperationKind::Swarf);
-        QCOMPARE(op().target.faces.size(), std::size_t(9));
+        QCOMPARE(op().target->faces.size(), std::size_t(9));
         QVERIFY(m_model->result()->along->passes.front().closed);
         // What the wall is off is on the card, and as a map in the view.
         QVERIFY(find<QLabel>("facts.Pattern")->text().contains("too much"));
@@ -62,9 +69,9 @@ private slots:
         settle();
         QTRY_VERIFY(!m_model->stale() && !m_model->result()->findings.empty() && m_model->result()->findings[0].text.find("lower rail") != std::string::npos);
         type("swarf.sync", "0.25 0.3; 0.5 0.5");
-        QCOMPARE(op().swarf.sync.size(), std::size_t(2));
+        QCOMPARE(op().swarf->sync.size(), std::size_t(2));
         type("swarf.sync", "one two");
-        QCOMPARE(op().swarf.sync.size(), std::size_t(2));
+        QCOMPARE(op().swarf->sync.size(), std::size_t(2));
         QVERIFY2(message().contains("fractions"), qPrintable(message()));
         m_model->undo();
         m_model->undo();
@@ -73,12 +80,12 @@ private slots:
         QVERIFY(!m_model->setWord("swarf.stepover", "0"));
         QVERIFY(!m_model->setWord("swarf.tolerance", "-1"));
         // A floor is no wall of straight lines to both sides, but one face of it is a path or says why not; undo brings the wall back.
-        const std::size_t before = op().target.faces.size();
+        const std::size_t before = op().target->faces.size();
         m_model->picks().toggleFaces({collarWall()});
         settle();
         QTRY_VERIFY(!m_model->stale());
         m_model->undo();
-        QCOMPARE(op().target.faces.size(), before);
+        QCOMPARE(op().target->faces.size(), before);
         expectPath(OperationKind::Swarf);
     }
 
@@ -91,15 +98,15 @@ private slots:
         withoutOperations();
         add("swarf");
         choose("swarf.from", "rails");
-        const auto rail = [&](bool upper) -> const std::vector<ShapeRef>& { return upper ? op().pattern.rail2 : op().pattern.rail1; };
+        const auto rail = [&](bool upper) -> const std::vector<ShapeRef>& { return upper ? op().pattern->rail2 : op().pattern->rail1; };
         for (const bool upper : {false, true}) {
-            if (upper) click(find<Word>("word.pattern.rail2"));
-            for (const ShapeRef& ref : upper ? demo.pattern.rail2 : demo.pattern.rail1) { // what a click did not take with it is added
+            if (upper) click(find<Word>("word.pattern->rail2"));
+            for (const ShapeRef& ref : upper ? demo.pattern->rail2 : demo.pattern->rail1) { // what a click did not take with it is added
                 const int edge = *part.findEdge(ref);
                 const auto now = resolveEdges(part, rail(upper)).value();
                 if (std::find(now.begin(), now.end(), edge) == now.end()) clickEdge(edge, Qt::ShiftModifier);
             }
-            QCOMPARE(rail(upper).size(), (upper ? demo.pattern.rail2 : demo.pattern.rail1).size());
+            QCOMPARE(rail(upper).size(), (upper ? demo.pattern->rail2 : demo.pattern->rail1).size());
         }
         QTest::keyClick(&m_window->view(), Qt::Key_Escape);
         choose("tool", "disc-16");
@@ -117,13 +124,13 @@ private slots:
     void rowsOverAVaneWithKeys() {
         openJobFile("runner-vanes.gyre.json");
         const auto& route = m_model->job().route;
-        const Recipe demo = *std::find_if(route.begin(), route.end(), [&](const Recipe& r) { return r.kind == OperationKind::Surface && !r.pattern.across; });
+        const Recipe demo = *std::find_if(route.begin(), route.end(), [&](const Recipe& r) { return r.kind == OperationKind::Surface && !r.pattern->across; });
         const auto place = m_model->place();
         withoutOperations();
         click(find<QPushButton>("addOperation"));
-        clickFace(*place->part->findFace(demo.target.faces.at(0)));
+        clickFace(*place->part->findFace(demo.target->faces.at(0)));
         QTest::keyClick(&m_window->view(), Qt::Key_Escape);
-        QCOMPARE(op().pattern.rail1.size() + op().pattern.rail2.size(), std::size_t(2)); // foot and tip are found
+        QCOMPARE(op().pattern->rail1.size() + op().pattern->rail2.size(), std::size_t(2)); // foot and tip are found
         choose("tool", "taper-4");
         type("pattern.spacing", "1");
         choose("guard.response", "drop");
@@ -211,7 +218,7 @@ private slots:
         openJobFile("runner-vanes.gyre.json");
         const auto& route = m_model->job().route;
         const auto demo = [&](OperationKind kind, bool across) {
-            return *std::find_if(route.begin(), route.end(), [&](const Recipe& r) { return r.kind == kind && r.pattern.across == across; });
+            return *std::find_if(route.begin(), route.end(), [&](const Recipe& r) { return r.kind == kind && r.pattern->across == across; });
         };
         const Recipe vane = demo(OperationKind::Swarf, false), hub = demo(OperationKind::Surface, true);
         const auto place = m_model->place(); // the part stays the same while the route changes
@@ -220,9 +227,9 @@ private slots:
         withoutOperations();
         add("swarf");
         choose("swarf.from", "rails");
-        clickEdge(edge(vane.pattern.rail1));
-        click(find<Word>("word.pattern.rail2"));
-        clickEdge(edge(vane.pattern.rail2));
+        clickEdge(edge(vane.pattern->rail1));
+        click(find<Word>("word.pattern->rail2"));
+        clickEdge(edge(vane.pattern->rail2));
         QTest::keyClick(&m_window->view(), Qt::Key_Escape);
         choose("tool", "taper-4");
         type("repeat.count", "7");
@@ -233,11 +240,11 @@ private slots:
         QVERIFY2(m_model->result()->along->over < 0.05, qPrintable(QString::number(m_model->result()->along->over)));
         // The hub is one face around all vanes: its rows end where the rails do.
         click(find<QPushButton>("addOperation"));
-        clickFace(*part.findFace(hub.target.faces.at(0)));
-        click(find<Word>("word.pattern.rail1"));
-        clickEdge(edge(hub.pattern.rail1));
-        click(find<Word>("word.pattern.rail2"));
-        clickEdge(edge(hub.pattern.rail2));
+        clickFace(*part.findFace(hub.target->faces.at(0)));
+        click(find<Word>("word.pattern->rail1"));
+        clickEdge(edge(hub.pattern->rail1));
+        click(find<Word>("word.pattern->rail2"));
+        clickEdge(edge(hub.pattern->rail2));
         QTest::keyClick(&m_window->view(), Qt::Key_Escape);
         choose("pattern.across", "true");
         choose("tool", QString::fromStdString(hub.tool));
@@ -263,7 +270,7 @@ private slots:
         type("edge.size", "0.01in");
         settle();
         QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale(), 60000);
-        QVERIFY(std::abs(op().edge.size - 0.254) < 1e-9);
+        QVERIFY(std::abs(op().edge->size - 0.254) < 1e-9);
         // A cutter that has no side for it says so.
         choose("tool", "flat-10");
         settle();
@@ -275,10 +282,10 @@ private slots:
         openJobFile("runner-vanes.gyre.json");
         m_model->select(QString::fromStdString(m_model->job().route.front().id));
         settle();
-        QVERIFY(op().kind == OperationKind::Swarf && op().swarf.fromRails);
+        QVERIFY(op().kind == OperationKind::Swarf && op().swarf->fromRails);
         const auto place = m_model->place();
         const Part& part = *place->part;
-        const int foot = *part.findEdge(op().pattern.rail1[0]), tip = *part.findEdge(op().pattern.rail2[0]);
+        const int foot = *part.findEdge(op().pattern->rail1[0]), tip = *part.findEdge(op().pattern->rail2[0]);
         const auto& of = part.edges()[static_cast<std::size_t>(foot)].faces;
         int side = -1; // the face between them
         for (const int f : part.edges()[static_cast<std::size_t>(tip)].faces)
@@ -288,8 +295,8 @@ private slots:
         clickFace(side, part.edges()[static_cast<std::size_t>(foot)].middle);
         QCOMPARE(m_model->picks().points().size(), std::size_t(1));
         clickFace(side, part.edges()[static_cast<std::size_t>(tip)].middle);
-        QCOMPARE(op().swarf.sync.size(), std::size_t(1));
-        const auto line = op().swarf.sync[0];
+        QCOMPARE(op().swarf->sync.size(), std::size_t(1));
+        const auto line = op().swarf->sync[0];
         QVERIFY2(line[0] > 0.2 && line[0] < 0.8 && line[1] > 0.2 && line[1] < 0.8, qPrintable(QString("%1 %2").arg(line[0]).arg(line[1])));
         const auto drawn = m_model->along().syncLines();
         QVERIFY(drawn.size() == 1 && drawn[0].size() == 2);
@@ -300,9 +307,9 @@ private slots:
                               (first - part.edges()[static_cast<std::size_t>(foot)].start).norm() < (first - part.edges()[static_cast<std::size_t>(foot)].end).norm()
                                   ? drawn[0][1] + 2.0 * (drawn[0][1] - part.edges()[static_cast<std::size_t>(tip)].start).normalized()
                                   : drawn[0][1]);
-        QVERIFY(op().swarf.sync.size() == 1 || op().swarf.sync[1][1] > op().swarf.sync[0][1]);
+        QVERIFY(op().swarf->sync.size() == 1 || op().swarf->sync[1][1] > op().swarf->sync[0][1]);
         m_model->picks().setMode(PickMode::None);
-        while (!op().swarf.sync.empty()) m_model->undo();
+        while (!op().swarf->sync.empty()) m_model->undo();
         // The axis along lines.
         const auto& route = m_model->job().route;
         const auto rows = std::find_if(route.begin(), route.end(), [](const Recipe& r) { return r.kind == OperationKind::Surface; });
@@ -311,7 +318,7 @@ private slots:
         choose("axis.rule", "lines");
         click(find<Word>("word.axis.draw"));
         QVERIFY(!m_model->job().mends.empty() && m_model->job().mends.back().kind == MendKind::Drawn);
-        QCOMPARE(op().axis.curve, m_model->job().mends.back().name);
+        QCOMPARE(op().axis->curve, m_model->job().mends.back().name);
         const auto& edges = part.edges();
         for (const int e : {foot, tip}) clickFace(side, edges[static_cast<std::size_t>(e)].start);
         for (const int e : {foot, tip}) clickFace(side, edges[static_cast<std::size_t>(e)].end);
@@ -377,7 +384,7 @@ private slots:
         QVERIFY(at);
         QVERIFY(view.keyMarks().empty());
         QTest::mouseDClick(&view, Qt::LeftButton, {}, *at);
-        QCOMPARE(op().axis.keys.size(), std::size_t(1));
+        QCOMPARE(op().axis->keys.size(), std::size_t(1));
         settle();
         QTRY_VERIFY(!m_model->stale());
         (void)view.grab();
@@ -388,7 +395,7 @@ private slots:
         QTest::mouseClick(&view, Qt::LeftButton, {}, mark.at.toPoint());
         QVERIFY(m_model->location() > 0);
         QCOMPARE(m_model->along().keyHere().value_or(99), std::size_t(0));
-        const double lead = op().axis.leadDegrees;
+        const double lead = op().axis->leadDegrees;
         const auto knob = view.leadHandle();
         QVERIFY(knob);
         const auto drag = [&](const QPointF& from, const QPointF& to) {
@@ -401,32 +408,32 @@ private slots:
             QTest::mouseRelease(&view, Qt::LeftButton, {}, to.toPoint());
         };
         drag(*knob, *knob + QPointF(24, 10));
-        QVERIFY2(std::abs(op().axis.keys[0].leadDegrees) > 0.2, qPrintable(QString::number(op().axis.keys[0].leadDegrees)));
-        QCOMPARE(op().axis.leadDegrees, lead);
+        QVERIFY2(std::abs(op().axis->keys[0].leadDegrees) > 0.2, qPrintable(QString::number(op().axis->keys[0].leadDegrees)));
+        QCOMPARE(op().axis->leadDegrees, lead);
         settle();
         QTRY_VERIFY(!m_model->stale());
         // Along its row: this end moves, the other stays.
-        const AxisKey before = op().axis.keys[0];
+        const AxisKey before = op().axis->keys[0];
         const auto now = view.keyMarks();
         const auto end = std::find_if(now.begin(), now.end(), [&](const View::KeyMark& k) { return view.rect().adjusted(90, 90, -90, -90).contains(k.at.toPoint()); });
         QVERIFY(end != now.end());
         const bool last = end->last;
         drag(end->at, end->at + QPointF(40, 0));
-        const AxisKey after = op().axis.keys[0];
+        const AxisKey after = op().axis->keys[0];
         QVERIFY(last ? std::abs(after.atLast - before.atLast) > 0.005 && after.at == before.at : std::abs(after.at - before.at) > 0.005 && after.atLast == before.atLast);
         m_model->undo(); // the whole drag is one step
-        QCOMPARE(op().axis.keys[0].at, before.at);
-        QCOMPARE(op().axis.keys[0].atLast, before.atLast);
+        QCOMPARE(op().axis->keys[0].at, before.at);
+        QCOMPARE(op().axis->keys[0].atLast, before.atLast);
         settle();
         QTRY_VERIFY(!m_model->stale());
         QTest::mouseClick(&view, Qt::RightButton, {}, view.keyMarks()[0].at.toPoint());
-        QVERIFY(op().axis.keys.empty());
+        QVERIFY(op().axis->keys.empty());
     }
     // The lines that the axis goes by stand in the view as arrows; a click on a head turns its line over, and undo turns it back.
     void linesForTheAxisAreTurnedInTheView() {
         openJobFile("runner-vanes.gyre.json");
         const auto& route = m_model->job().route;
-        const auto lines = std::find_if(route.begin(), route.end(), [](const Recipe& r) { return r.axis.rule == AxisRule::Lines; });
+        const auto lines = std::find_if(route.begin(), route.end(), [](const Recipe& r) { return r.axis->rule == AxisRule::Lines; });
         QVERIFY(lines != route.end());
         m_model->select(QString::fromStdString(lines->id));
         m_model->setPeel(Stage::Axis);
@@ -440,15 +447,15 @@ private slots:
         for (std::size_t k = 0; k < heads.size(); ++k)
             if (heads[k] && view.rect().contains(heads[k]->toPoint())) seen = k;
         QVERIFY(seen < heads.size());
-        QVERIFY(op().axis.turned.empty());
+        QVERIFY(op().axis->turned.empty());
         const Vec3 foot = m_model->along().axisLines()[seen].foot;
         QTest::mouseClick(&view, Qt::LeftButton, {}, heads[seen]->toPoint());
-        QCOMPARE(op().axis.turned, std::vector<int>{static_cast<int>(seen)});
+        QCOMPARE(op().axis->turned, std::vector<int>{static_cast<int>(seen)});
         settle();
         QTRY_VERIFY(!m_model->stale());
         QVERIFY((m_model->along().axisLines()[seen].head - foot).norm() < 1e-9);
         m_model->undo();
-        QVERIFY(op().axis.turned.empty());
+        QVERIFY(op().axis->turned.empty());
         settle();
         QTRY_VERIFY(!m_model->stale());
     }
@@ -459,13 +466,13 @@ private slots:
         QVERIFY(rows != route.end());
         m_model->select(QString::fromStdString(rows->id));
         settle();
-        std::size_t keys = op().axis.keys.size();
+        std::size_t keys = op().axis->keys.size();
         choose("axis.key.new", "0.25");
-        QCOMPARE(op().axis.keys.size(), keys + 1);
+        QCOMPARE(op().axis->keys.size(), keys + 1);
         type("axis.keys.1.tilt", "4");
-        QVERIFY(std::abs(op().axis.keys[1].tiltDegrees - 4) < 1e-9);
+        QVERIFY(std::abs(op().axis->keys[1].tiltDegrees - 4) < 1e-9);
         choose("axis.keys.1.off", "off");
-        QCOMPARE(op().axis.keys.size(), keys);
+        QCOMPARE(op().axis->keys.size(), keys);
         choose("axis.keys.1.off", "off"); // room on the tape between those at both ends
         --keys;
         // On the tape: a double click makes one, dragging it up leans the axis more, a right click takes it away; each is one step to undo.
@@ -508,7 +515,7 @@ private slots:
         QVERIFY2(furthest > 10, qPrintable(QString::number(furthest)));
         const Vec3 clicked = path.tip[middle];
         QTest::mouseDClick(tape, Qt::LeftButton, {}, QPoint(static_cast<int>(tape->xOf(middle)), 16));
-        QCOMPARE(op().axis.keys.size(), keys + 1);
+        QCOMPARE(op().axis->keys.size(), keys + 1);
         settle();
         QTRY_VERIFY(!m_model->stale());
         // The way in may have more locations than before: back to where the click was.
@@ -520,22 +527,22 @@ private slots:
         QTRY_VERIFY(marks().size() >= 2 * (keys + 1));
         const auto now = marks();
         const auto mark = *std::find_if(now.begin(), now.end(), [](const TapeChart::KeyMark& k) { return k.channel == 1; });
-        const double before = op().axis.keys[mark.key].tiltDegrees;
+        const double before = op().axis->keys[mark.key].tiltDegrees;
         QTest::mousePress(tape, Qt::LeftButton, {}, mark.at.toPoint());
         moveMouse(tape, mark.at.toPoint() - QPoint(0, 10));
         QMouseEvent move(QEvent::MouseMove, mark.at - QPointF(0, 14), tape->mapToGlobal(mark.at - QPointF(0, 14)), Qt::NoButton, Qt::LeftButton, {});
         QApplication::sendEvent(tape, &move);
         QTest::mouseRelease(tape, Qt::LeftButton, {}, mark.at.toPoint() - QPoint(0, 14));
-        QVERIFY(op().axis.keys[mark.key].tiltDegrees > before + 0.5);
+        QVERIFY(op().axis->keys[mark.key].tiltDegrees > before + 0.5);
         m_model->undo();
-        QVERIFY(std::abs(op().axis.keys[mark.key].tiltDegrees - before) < 1e-9);
+        QVERIFY(std::abs(op().axis->keys[mark.key].tiltDegrees - before) < 1e-9);
         settle();
         QTRY_VERIFY(!m_model->stale());
         QTRY_VERIFY(marks().size() >= 2 * (keys + 1));
         QTest::mouseClick(tape, Qt::RightButton, {}, marks().front().at.toPoint());
-        QCOMPARE(op().axis.keys.size(), keys);
+        QCOMPARE(op().axis->keys.size(), keys);
         choose("axis.last.rule", "same");
-        QVERIFY(!op().axis.blended);
+        QVERIFY(!op().axis->blended);
         choose("axis.locked", QString::fromStdString(m_model->place()->machine->joints.back().name));
         settle();
         m_model->undo();

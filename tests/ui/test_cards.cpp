@@ -6,6 +6,8 @@
 #include "panels/RecipePanel.h"
 #include "panels/RoutePanel.h"
 #include "panels/RouteStrip.h"
+#include "pattern/Pattern.h"
+#include "pattern/PatternSpec.h"
 #include <QRegularExpression>
 #include <QScrollArea>
 #include <QScrollBar>
@@ -73,11 +75,11 @@ private slots:
     void rareWordsFoldWithASign() {
         auto* more = find<QPushButton>("more.Pattern");
         QVERIFY(more && !more->isChecked() && more->text() == "more words");
-        auto* chord = m_window->findChild<Word*>("word.pattern.chordTolerance");
+        auto* chord = m_window->findChild<Word*>("word.pattern->chordTolerance");
         QVERIFY(chord && !chord->isVisible());
         type("pattern.chordTolerance", "0.02"); // unfolds it
         QVERIFY(chord->isVisible());
-        QCOMPARE(m_model->recipe()->pattern.chordTolerance, 0.02);
+        QCOMPARE(m_model->recipe()->pattern->chordTolerance, 0.02);
         click(more);
         QVERIFY(!chord->isVisible());
         QCOMPARE(more->text(), QString("more words · 1 changed"));
@@ -374,16 +376,16 @@ private slots:
         type("pattern.spacing", "3");
         waitForPath();
         choose("pattern.kind", "distance");
-        QVERIFY(find<Word>("word.pattern.rail1"));
+        QVERIFY(find<Word>("word.pattern->rail1"));
         waitForPath();
         QVERIFY2(find<QLabel>("facts.Pattern")->text().contains("rows"), qPrintable(find<QLabel>("facts.Pattern")->text()));
         choose("pattern.kind", "rings");
-        QVERIFY(find<Word>("word.pattern.axis") && find<Word>("word.pattern.centre.0"));
+        QVERIFY(find<Word>("word.pattern->axis") && find<Word>("word.pattern->centre.0"));
         waitForPath();
         choose("pattern.kind", "point");
         type("pattern.centre.2", "-40");
         waitForPath();
-        QCOMPARE(m_model->recipe()->pattern.centre.z(), -40.0);
+        QCOMPARE(m_model->recipe()->pattern->centre.z(), -40.0);
         choose("pattern.by", "count");
         type("pattern.count", "12");
         waitForPath();
@@ -393,7 +395,7 @@ private slots:
         choose("pattern.from", "middle");
         waitForPath();
         choose("pattern.kind", "grid");
-        QVERIFY(find<Word>("word.pattern.acrossGrid"));
+        QVERIFY(find<Word>("word.pattern->acrossGrid"));
         waitForPath();
     }
 };

@@ -1,6 +1,7 @@
 // Leaning away in the window: offered, taken, said in the sentence; the map of directions beside it.
 #include "WindowTest.h"
 #include "base/Units.h"
+#include "guard/GuardSpec.h"
 #include "operation/Leans.h"
 #include "panels/SkyPanel.h"
 #include <QStandardPaths>
@@ -33,7 +34,7 @@ private slots:
 
     void theHolderLeansAwayInTwoActions() {
         click(find<QPushButton>("show.holder-near"));
-        auto* cure = find<QPushButton>("fix.guard.response.holder-near");
+        auto* cure = find<QPushButton>("fix.guard->response.holder-near");
         QVERIFY(cure && cure->text().startsWith("Lean away, by up to "));
         const double promised = cure->text().section("to ", 1).section(QString::fromUtf8("°"), 0, 0).toDouble();
         click(cure);
@@ -44,7 +45,7 @@ private slots:
         const auto leaned = std::find_if(all.begin(), all.end(), [](const Finding& f) { return f.code == "guard-leaned"; });
         QVERIFY(leaned != all.end() && leaned->rank == Rank::Note);
         QVERIFY(std::abs(leaned->amount - promised) < 0.051); // as it was told
-        QVERIFY(find<Word>("word.guard.leanLead") && find<Word>("word.guard.leanOver") && find<Word>("word.guard.otherwise"));
+        QVERIFY(find<Word>("word.guard->leanLead") && find<Word>("word.guard->leanOver") && find<Word>("word.guard->otherwise"));
         // Too narrow: the Stop is back, and says what it would take.
         type("guard.leanTilt", "0.5");
         type("guard.leanLead", "0.5");
@@ -56,10 +57,10 @@ private slots:
         QVERIFY(!told("holder-near"));
         // About one axis of the datum the limit of lead is no word any more.
         choose("guard.leanBy", "z");
-        QVERIFY(!find<Word>("word.guard.leanLead"));
+        QVERIFY(!find<Word>("word.guard->leanLead"));
         for (int k = 0; k < 6; ++k) m_model->undo();
         waitForPath();
-        QVERIFY(told("holder-near") && !find<Word>("word.guard.leanOver"));
+        QVERIFY(told("holder-near") && !find<Word>("word.guard->leanOver"));
     }
     // Only work whose axis is free offers it.
     void whatCannotLean() {
@@ -132,7 +133,7 @@ private slots:
         sky().show(SkySize::Small);
         m_model->setLocation(m_model->result()->path()->size() / 2);
         waitForMap();
-        const auto keys = m_model->recipe()->axis.keys.size();
+        const auto keys = m_model->recipe()->axis->keys.size();
         const Vec3 was = sky().picture()->axis, contact = m_model->result()->path()->contact[m_model->location()];
         const LeadTilt lean = leadTiltOf(was, sky().picture()->map.normal, sky().picture()->map.feed);
         const Vec3 wanted = axisFromLeadTilt(sky().picture()->map.normal, sky().picture()->map.feed, lean.lead + radians(6), lean.tilt - radians(12));
@@ -140,11 +141,11 @@ private slots:
         QTest::mousePress(panel(), Qt::LeftButton, {}, panel()->pixelOf(was).toPoint() + QPoint(0, 30));
         moveMouse(panel(), panel()->pixelOf(wanted).toPoint());
         QTest::mouseRelease(panel(), Qt::LeftButton, {}, panel()->pixelOf(wanted).toPoint());
-        QCOMPARE(m_model->recipe()->axis.keys.size(), keys);
+        QCOMPARE(m_model->recipe()->axis->keys.size(), keys);
         QTest::mousePress(panel(), Qt::LeftButton, {}, panel()->pixelOf(was).toPoint());
         moveMouse(panel(), panel()->pixelOf(wanted).toPoint());
         QTest::mouseRelease(panel(), Qt::LeftButton, {}, panel()->pixelOf(wanted).toPoint());
-        QCOMPARE(m_model->recipe()->axis.keys.size(), keys + 1);
+        QCOMPARE(m_model->recipe()->axis->keys.size(), keys + 1);
         waitForPath();
         const Toolpath& path = *m_model->result()->path();
         std::size_t nearest = 0;
@@ -153,7 +154,7 @@ private slots:
         QVERIFY2(angleBetween(path.axis[nearest], wanted) < radians(2.5), qPrintable(QString::number(degrees(angleBetween(path.axis[nearest], wanted)))));
         m_model->undo();
         waitForPath();
-        QCOMPARE(m_model->recipe()->axis.keys.size(), keys);
+        QCOMPARE(m_model->recipe()->axis->keys.size(), keys);
     }
     // Keys and the playhead in a hurry: at the end the map is that of the place.
     void hurried() {

@@ -1,5 +1,7 @@
 // Work in holes, by mouse and keyboard in the real window.
 #include "WindowTest.h"
+#include "holes/Drill.h"
+#include "holes/DrillSpec.h"
 #include <QStandardPaths>
 
 using namespace gyre;
@@ -98,10 +100,10 @@ private slots:
         QVERIFY(find<QLabel>("facts.Target")->text().contains("12 of 12"));
         choose("drill.cycle", "chip-break");
         settle();
-        QCOMPARE(op(2).drill.cycle, Cycle::ChipBreak);
+        QCOMPARE(op(2).drill->cycle, Cycle::ChipBreak);
         type("drill.peck", "1.5");
         settle();
-        QCOMPARE(op(2).drill.peck, 1.5);
+        QCOMPARE(op(2).drill->peck, 1.5);
         const std::size_t before = m_model->result()->path()->size();
         type("drill.peck", "0.5");
         settle();
@@ -115,8 +117,8 @@ private slots:
         QTRY_COMPARE(m_model->selected(), idOf(0));
         type("drill.above", "4");
         settle();
-        QCOMPARE(m_model->job().resolved(op(1)).drill.above, 4.0);
-        QCOMPARE(m_model->job().resolved(op(2)).drill.above, 4.0);
+        QCOMPARE(m_model->job().resolved(op(1)).drill->above, 4.0);
+        QCOMPARE(m_model->job().resolved(op(2)).drill->above, 4.0);
         QVERIFY(!m_model->stale());
     }
     void aToolThatDoesNotFitIsQuestionedAndOverruled() {
@@ -130,9 +132,9 @@ private slots:
         QTRY_VERIFY(m_model->result() && !m_model->result()->findings.empty());
         QCOMPARE(m_model->result()->findings[0].code, std::string("tool-does-not-fit"));
         QVERIFY(!m_model->result()->complete());
-        click(find<QPushButton>("fix.drill.anyTool.tool-does-not-fit"));
+        click(find<QPushButton>("fix.drill->anyTool.tool-does-not-fit"));
         settle();
-        QVERIFY(op(2).drill.anyTool);
+        QVERIFY(op(2).drill->anyTool);
         QTRY_VERIFY(m_model->result()->path() != nullptr);
         m_model->undo();
         settle();
@@ -144,7 +146,7 @@ private slots:
         m_model->select(idOf(0));
         m_model->holes().addStep(idOf(0), Cycle::Chamfer);
         QCOMPARE(m_model->job().route.size(), std::size_t(13));
-        QCOMPARE(op(3).drill.cycle, Cycle::Chamfer);
+        QCOMPARE(op(3).drill->cycle, Cycle::Chamfer);
         QCOMPARE(m_model->selected(), idOf(3));
         const QString chamfer = idOf(3), first = idOf(0), second = idOf(4);
         m_model->route().move(chamfer, -1);

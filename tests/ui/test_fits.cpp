@@ -4,6 +4,8 @@
 #include "model/Picks.h"
 #include "model/Variants.h"
 #include "panels/VariantsPanel.h"
+#include "pattern/Pattern.h"
+#include "pattern/PatternSpec.h"
 #include <QAction>
 
 using namespace gyre;
@@ -142,7 +144,7 @@ private slots:
             QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && !m_model->stale() && variants.settled() && variants.trouble().isEmpty() && variants.all().size() == count,
                                      120000);
         };
-        const double spacing = m_model->recipe()->pattern.spacing;
+        const double spacing = m_model->recipe()->pattern->spacing;
         m_actions = 0;
         QTest::keyClick(m_window.get(), Qt::Key_V, Qt::ControlModifier | Qt::ShiftModifier);
         auto* panel = m_window->findChild<VariantsPanel*>();
@@ -182,11 +184,11 @@ private slots:
         QVERIFY(!variants.pointed());
         // Taken and back again by undo; what is computed is there at once and the same.
         click(find<QPushButton>("variant.A.take"));
-        QTRY_COMPARE(m_model->recipe()->pattern.spacing, spacing);
+        QTRY_COMPARE(m_model->recipe()->pattern->spacing, spacing);
         waitForThem(2);
         QVERIFY(m_model->recipe()->variant == "A" && find<QPushButton>("variant.B.take") && !m_window->findChild<QPushButton*>("variant.A.take"));
         m_model->undo();
-        QTRY_COMPARE(m_model->recipe()->pattern.spacing, 1.3);
+        QTRY_COMPARE(m_model->recipe()->pattern->spacing, 1.3);
         waitForThem(2);
         // Both lists lie at the same place: one at a time.
         m_model->fits().open(true);
@@ -200,7 +202,7 @@ private slots:
         click(find<QPushButton>("variant.A.drop"));
         waitForThem(2);
         click(find<QPushButton>("variants.keep"));
-        QTRY_VERIFY(m_model->job().variants.empty() && m_model->recipe()->variant.empty() && m_model->recipe()->pattern.spacing == 1.3);
+        QTRY_VERIFY(m_model->job().variants.empty() && m_model->recipe()->variant.empty() && m_model->recipe()->pattern->spacing == 1.3);
         QTRY_VERIFY(variants.settled() && variants.all().empty());
         click(find<QPushButton>("variants.add"));
         QTRY_VERIFY(m_model->job().variants.size() == 1);

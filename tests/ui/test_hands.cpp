@@ -1,6 +1,8 @@
 // Setting up by hand: bodies moved in the view and by numbers, the material, new tools, grooves and middles where they belong, what is shipped.
 #include "WindowTest.h"
 #include "panels/SetupPanel.h"
+#include "pattern/PatternSpec.h"
+#include "target/TargetSpec.h"
 #include "view/Picking.h"
 #include <QFileDialog>
 #include <QStandardPaths>
@@ -232,7 +234,7 @@ private slots:
         QVERIFY2(m_actions <= 6, qPrintable(QString::number(m_actions)));
         waitForPath();
         const auto mend = m_model->along().axisMiddle();
-        QVERIFY(mend && m_model->recipe()->axis.curve == m_model->job().mends[*mend].name);
+        QVERIFY(mend && m_model->recipe()->axis->curve == m_model->job().mends[*mend].name);
         const auto& made = m_model->place()->mends->at(*mend);
         QVERIFY2(made.trouble.empty() && made.curves.size() == 1, made.trouble.c_str());
         // Higher than both rails by what was asked, on the average.
@@ -248,7 +250,7 @@ private slots:
         int n = 0;
         for (const CurveKnot& k : made.curves.front().knots()) sum += k.point[along], ++n;
         const auto& pattern = m_model->recipe()->pattern;
-        QVERIFY2(std::abs(sum / n - 0.5 * (height(pattern.rail1, along) + height(pattern.rail2, along)) - 60.0) < 1.0, qPrintable(QString::number(sum / n)));
+        QVERIFY2(std::abs(sum / n - 0.5 * (height(pattern->rail1, along) + height(pattern->rail2, along)) - 60.0) < 1.0, qPrintable(QString::number(sum / n)));
         QVERIFY(m_model->result() && m_model->result()->complete());
         while (!m_model->undoLabel().isEmpty()) m_model->undo();
         QVERIFY(m_model->job().mends.empty() || !m_model->along().axisMiddle());
@@ -310,8 +312,8 @@ private slots:
         moveMouse(&view, *on);
         QTRY_VERIFY2(!view.hoverWords().isEmpty() && !view.hoverWords().contains("mend"), qPrintable(view.hoverWords()));
         QTest::mouseClick(&view, Qt::LeftButton, {}, *on);
-        QCOMPARE(m_model->recipe()->target.faces.size(), std::size_t(1));
-        QVERIFY(place->part->findFace(m_model->recipe()->target.faces.front()).value() < first);
+        QCOMPARE(m_model->recipe()->target->faces.size(), std::size_t(1));
+        QVERIFY(place->part->findFace(m_model->recipe()->target->faces.front()).value() < first);
         QTest::keyClick(m_window.get(), Qt::Key_N);
         QCOMPARE(m_model->shown("mends"), Shown::Solid);
         settle();
@@ -354,7 +356,7 @@ private slots:
         settle();
         QVERIFY(m_window->openFile(own.filePath("mine.gyre.json"), false));
         waitForPath();
-        QCOMPARE(m_model->recipe()->axis.tiltDegrees, 12.0);
+        QCOMPARE(m_model->recipe()->axis->tiltDegrees, 12.0);
     }
 };
 

@@ -1,6 +1,8 @@
 // Mends, planes, flankability, drawings, sections and every way to pick: by mouse and keyboard in the real window.
 #include "WindowTest.h"
 #include "drawing/Drawing.h"
+#include "pattern/Pattern.h"
+#include "target/TargetSpec.h"
 #include <QListWidget>
 #include <QStandardPaths>
 #include <fstream>
@@ -330,7 +332,7 @@ private slots:
     void windowLassoAndNumbersPick() {
         m_model->route().addRows();
         QTRY_COMPARE(m_model->picks().mode(), PickMode::Faces);
-        QVERIFY(m_model->recipe()->target.faces.empty());
+        QVERIFY(m_model->recipe()->target->faces.empty());
         view().frameAll();
         // A window over everything takes every face that can be seen whole.
         const QPoint a(4, 4), b(view().width() - 4, view().height() - 4);
@@ -346,7 +348,7 @@ private slots:
         };
         const Vec3 eye = view().camera().eye();
         drag(Qt::ShiftModifier, {a, QPoint(300, 200), b});
-        const std::size_t all = m_model->recipe()->target.faces.size();
+        const std::size_t all = m_model->recipe()->target->faces.size();
         QVERIFY(all > 4);
         QCOMPARE(view().camera().eye(), eye); // the view was not turned
         m_model->undo();
@@ -357,17 +359,17 @@ private slots:
         for (const Vec3& p : part().faceMesh(face).points) around |= QRect(pixelOf(p), QSize(1, 1));
         around.adjust(-6, -6, 6, 6);
         drag(Qt::ControlModifier, {around.topLeft(), around.topRight(), around.bottomRight(), around.bottomLeft(), around.topLeft()});
-        const std::size_t some = m_model->recipe()->target.faces.size();
+        const std::size_t some = m_model->recipe()->target->faces.size();
         QVERIFY(some >= 1 && some < all);
         // Nothing inside is said, too.
         drag(Qt::ShiftModifier, {QPoint(5, 5), QPoint(12, 10), QPoint(20, 14)});
         QTRY_VERIFY(message().contains("inside"));
         // Typed on the word: the list is what the numbers say.
-        Word* faces = find<Word>("word.target.faces");
+        Word* faces = find<Word>("word.target->faces");
         QVERIFY(faces);
         faces->setFocus();
         QTest::keyClicks(faces, "3");
-        auto* edit = find<QLineEdit>("edit.target.faces");
+        auto* edit = find<QLineEdit>("edit.target->faces");
         QVERIFY(edit);
         QTest::keyClicks(edit, " 5-7");
         QTest::keyClick(edit, Qt::Key_Return);

@@ -1,5 +1,9 @@
 // Milling on planes and around axes, by mouse and keyboard in the real window: every demo operation built from nothing.
 #include "WindowTest.h"
+#include "milling/Mill.h"
+#include "milling/MillSpec.h"
+#include "operation/Repeat.h"
+#include "target/TargetSpec.h"
 #include "view/SheetView.h"
 #include <QStandardPaths>
 #include <numeric>
@@ -29,7 +33,7 @@ class TestMilling : public test::WindowTest {
     void expectPath(MillShape shape) {
         settle();
         QTRY_VERIFY_WITH_TIMEOUT(m_model->result() && !m_model->stale(), 60000);
-        QCOMPARE(op().mill.shape, shape);
+        QCOMPARE(op().mill->shape, shape);
         for (const Finding& f : m_model->result()->findings) // where nothing is cut before it, rapids to what lies under the stock are told
             QVERIFY2(f.rank != Rank::Stop || f.code == "rapid-through-stock", qPrintable(QString("%1: %2").arg(millShapeName(shape), QString::fromStdString(f.text))));
         QVERIFY(m_model->result()->complete());
@@ -131,7 +135,7 @@ private slots:
         QVERIFY(wide != m_model->result()->findings.end() && wide->remedies.size() == 1);
         m_model->applyRemedy(*wide, wide->remedies[0]);
         done();
-        QCOMPARE(op().mill.parts, MillParts::Both);
+        QCOMPARE(op().mill->parts, MillParts::Both);
         const double own = m_model->job().tool(op().tool)->cutter.diameter;
         QString larger;
         for (const Assembly& a : m_model->job().tools)
@@ -298,7 +302,7 @@ private slots:
         const Mend& drawn = m_model->job().mends.back();
         QCOMPARE(drawn.points.size(), std::size_t(4));
         QVERIFY(std::abs(drawn.points[1][1] - 40) < 1.01 && std::abs(drawn.points[2][1] - 400) < 1e-9 && std::abs(drawn.points[3][0] - 50) < 1e-9);
-        QCOMPARE(op().target.drawings, std::vector<std::string>{drawn.name});
+        QCOMPARE(op().target->drawings, std::vector<std::string>{drawn.name});
         choose("tool", "ball-4");
         type("mill.depth", "0.5");
         settle();
@@ -342,19 +346,19 @@ private slots:
         QTRY_VERIFY(!m_model->milling().hovered().empty());
         QVERIFY(std::find(m_model->milling().hovered().begin(), m_model->milling().hovered().end(), edge) != m_model->milling().hovered().end());
         QTest::mouseClick(&sheet, Qt::LeftButton, {}, at);
-        QVERIFY(!op().target.edges.empty());
+        QVERIFY(!op().target->edges.empty());
         type("mill.depth", "0.5");
         settle();
         QTRY_VERIFY(m_model->result() && !m_model->stale() && m_model->result()->mill);
         QTest::mouseClick(&sheet, Qt::LeftButton, {}, at); // and taken away again
-        QVERIFY(op().target.edges.empty());
+        QVERIFY(op().target->edges.empty());
     }
     void inInchesCancelledSavedAndOpenedAgain() {
         openJobFile("yoke-work.gyre.json");
         click(find<QPushButton>("unitsButton"));
         m_model->select("op4");
         type("mill.stepdown", "0.05in");
-        QVERIFY(std::abs(op().mill.stepdown - 1.27) < 1e-9);
+        QVERIFY(std::abs(op().mill->stepdown - 1.27) < 1e-9);
         m_model->cancel();
         settle();
         type("mill.stepover", "2mm");
@@ -369,7 +373,7 @@ private slots:
         while (m_model->job().planes[left].name != "left pocket") ++left;
         m_model->planes().rename(left, "west");
         m_model->select("op4");
-        QCOMPARE(op().repeat.planes, std::vector<std::string>{"west"});
+        QCOMPARE(op().repeat->planes, std::vector<std::string>{"west"});
         expectPath(MillShape::Pocket);
     }
 };

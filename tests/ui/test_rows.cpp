@@ -4,6 +4,11 @@
 #include "model/Planes.h"
 #include "model/Route.h"
 #include "model/RowsAhead.h"
+#include "pattern/PatternSpec.h"
+#include "pattern/WhereSpec.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
+#include "touch/TouchSpec.h"
 #include <QAction>
 #include <set>
 
@@ -208,10 +213,10 @@ private slots:
         // Undone, all of it is back.
         for (int i = 0; i < 3; ++i) m_model->undo();
         waitForPath();
-        QVERIFY(!m_model->recipe()->where.any());
+        QVERIFY(!m_model->recipe()->where->any());
         for (int i = 0; i < 3; ++i) m_model->redo();
         waitForPath();
-        QCOMPARE(m_model->recipe()->where.high, 11.0);
+        QCOMPARE(m_model->recipe()->where->high, 11.0);
         // Heights that the faces do not have leave nothing: it is said, and the words stay to be mended.
         type("where.low", "100");
         type("where.high", "200");
@@ -237,7 +242,7 @@ private slots:
         }()));
         click(cure);
         waitForPath();
-        QCOMPARE(m_model->recipe()->pattern.order, RowOrder::BackAndForth);
+        QCOMPARE(m_model->recipe()->pattern->order, RowOrder::BackAndForth);
         m_model->setBench(Bench::Cut);
         choose("pattern.from", "middle");
         choose("pattern.order", "spiral");
@@ -251,7 +256,7 @@ private slots:
         waitForPath();
         const std::string before = keyTextOf(*m_model->recipe());
         QTest::mouseClick(wordFor("pattern.kind"), Qt::LeftButton);
-        auto* menu = find<Word>("word.pattern.kind")->findChild<QMenu*>("menu.pattern.kind");
+        auto* menu = find<Word>("word.pattern->kind")->findChild<QMenu*>("menu.pattern->kind");
         QVERIFY(menu);
         RowsAhead& ahead = m_model->rowsAhead();
         const auto point = [&](const char* choice) {
@@ -261,7 +266,7 @@ private slots:
         point("choice.planes");
         QVERIFY(ahead.rows() && ahead.rows()->rails[0].empty());
         const double planes = ahead.rows()->rowsLength;
-        QVERIFY(m_model->recipe()->pattern.kind == PatternBy::Rails && !m_model->computing());
+        QVERIFY(m_model->recipe()->pattern->kind == PatternBy::Rails && !m_model->computing());
         point("choice.distance");
         QVERIFY(ahead.rows() && std::abs(ahead.rows()->rowsLength - planes) > 1.0);
         // A pattern that lacks something shows nothing; what is there already, neither.
@@ -275,7 +280,7 @@ private slots:
         // Without a tool there is nothing to see, and nothing goes wrong.
         m_model->change("no tool", [](Job& j) { j.route.front().tool.clear(); });
         QTest::mouseClick(wordFor("pattern.kind"), Qt::LeftButton);
-        menu = find<Word>("word.pattern.kind")->findChild<QMenu*>("menu.pattern.kind");
+        menu = find<Word>("word.pattern->kind")->findChild<QMenu*>("menu.pattern->kind");
         QVERIFY(menu);
         point("choice.planes");
         QVERIFY(!ahead.rows());
@@ -320,7 +325,7 @@ private slots:
                 worst = std::max(worst, degrees(std::asin(std::min(1.0, (row.points.back() - row.points.front()).normalized().cross(way).norm()))));
         QVERIFY2(worst < 2.0, qPrintable(QString::number(worst)));
         choose("pattern.kind", "curves");
-        QVERIFY(find<Word>("word.pattern.onto") && !find<Word>("word.pattern.spacing"));
+        QVERIFY(find<Word>("word.pattern->onto") && !find<Word>("word.pattern->spacing"));
         waitForPath();
         QCOMPARE(m_model->result()->pattern->rows.size(), std::size_t(1));
         QVERIFY(std::abs(length(m_model->result()->pattern->rows[0].points) - 2.0 * Vec3(9, 5, 0).norm()) < 0.2);
@@ -361,7 +366,7 @@ private slots:
         };
         QVERIFY(says("no curve bounds"));
         // One edge of the outer border is not closed; all of them keep everything, border rows too.
-        click(find<Word>("word.where.edges"));
+        click(find<Word>("word.where->edges"));
         QCOMPARE(m_model->picks().mode(), PickMode::WhereEdges);
         clickEdge(loops.front().edges.front());
         QTest::keyClick(&m_window->view(), Qt::Key_Escape);
@@ -397,7 +402,7 @@ private slots:
         choose("where.byStock", "false");
         // Under itself lies all of the face, outside of its outline nothing.
         choose("where.by", "inside");
-        click(find<Word>("word.where.faces"));
+        click(find<Word>("word.where->faces"));
         QCOMPARE(m_model->picks().mode(), PickMode::WhereFaces);
         QVERIFY(m_model->picks().setNumbers("where.faces", QString::number(top)).has_value());
         QTest::keyClick(&m_window->view(), Qt::Key_Escape);
@@ -418,7 +423,7 @@ private slots:
         choose("pattern.pieces", "true");
         waitForPath();
         QVERIFY2(ways() <= byRows + 1e-9, qPrintable(QString("%1 %2").arg(ways()).arg(byRows)));
-        QVERIFY(!find<Word>("word.pattern.layer"));
+        QVERIFY(!find<Word>("word.pattern->layer"));
         type("pattern.layers", "3");
         for (const char* key : {"layer", "layersAlong", "everyLayer"}) QVERIFY2(find<Word>(QString("word.pattern.%1").arg(key)), key);
         type("pattern.layer", "0.3");
@@ -428,7 +433,7 @@ private slots:
         QTest::keyClick(m_window.get(), Qt::Key_Z, Qt::ControlModifier);
         QTest::keyClick(m_window.get(), Qt::Key_Z, Qt::ControlModifier);
         waitForPath();
-        QCOMPARE(m_model->recipe()->pattern.layers, 1);
+        QCOMPARE(m_model->recipe()->pattern->layers, 1);
         // By scallop rows of a ball lie as on the plane that this is.
         choose("pattern.by", "scallop");
         type("pattern.scallop", "0.02");
@@ -471,8 +476,8 @@ private slots:
         choose("pattern.by", "spacing");
         type("pattern.spacing", "1.2");
         waitForPath();
-        QVERIFY(m_model->recipe()->touch.by == TouchBy::AlongAxis);
-        QVERIFY(find<Word>("word.touch.by") && find<Word>("word.touch.reach"));
+        QVERIFY(m_model->recipe()->touch->by == TouchBy::AlongAxis);
+        QVERIFY(find<Word>("word.touch->by") && find<Word>("word.touch->reach"));
         const auto deepest = [&](const char* code) {
             double most = -1.0;
             for (const Finding& f : m_model->findings())
@@ -495,11 +500,11 @@ private slots:
         QVERIFY2(off().first > -1e-4 && off().second < 1e-3, qPrintable(QString("%1 %2").arg(off().first).arg(off().second)));
         choose("touch.by", "faces");
         waitForPath();
-        QVERIFY(!find<Word>("word.touch.reach"));
+        QVERIFY(!find<Word>("word.touch->reach"));
         QVERIFY2(off().first < -0.01, qPrintable(QString::number(off().first)));
         m_model->undo();
         waitForPath();
-        QVERIFY(m_model->recipe()->touch.by == TouchBy::AlongAxis);
+        QVERIFY(m_model->recipe()->touch->by == TouchBy::AlongAxis);
         // Where it may hardly move, rows end, which is told with a cure; taken, less is left out.
         type("touch.reach", "0.004");
         waitForPath();
@@ -549,16 +554,16 @@ private slots:
         if (m_window->view().hoverWords().contains("one height")) QTest::keyClick(&m_window->view(), Qt::Key_Space);
         QVERIFY2(m_window->view().hoverWords().contains("tangent"), qPrintable(m_window->view().hoverWords()));
         QTest::mouseClick(&m_window->view(), Qt::LeftButton, {}, at);
-        QTRY_VERIFY(m_model->recipe()->target.faces.size() > 8);
+        QTRY_VERIFY(m_model->recipe()->target->faces.size() > 8);
         choose("tool", "ball-8");
         choose("pattern.kind", "corners");
         waitForPath();
         for (const Finding& f : m_model->findings()) QVERIFY2(f.stage != "Pattern", (f.text + f.reason).c_str());
         QVERIFY(m_model->result() && m_model->result()->pattern);
-        QVERIFY(!find<Word>("word.pattern.spacing")); // one row: nothing to ask of their distance
+        QVERIFY(!find<Word>("word.pattern->spacing")); // one row: nothing to ask of their distance
         const auto one = m_model->result()->pattern->rows.size();
         type("pattern.larger", "10");
-        QVERIFY(find<Word>("word.pattern.spacing") || find<Word>("word.pattern.scallop"));
+        QVERIFY(find<Word>("word.pattern->spacing") || find<Word>("word.pattern->scallop"));
         choose("pattern.by", "spacing");
         type("pattern.spacing", "0.3");
         waitForPath();

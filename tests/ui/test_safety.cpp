@@ -113,7 +113,7 @@ private slots:
         QVERIFY(m_window->openFile(file));
         waitForPath();
         QVERIFY2(m_model->setupTrouble().isEmpty(), qPrintable(m_model->setupTrouble()));
-        QCOMPARE(m_model->recipe()->axis.tiltDegrees, 30.0);
+        QCOMPARE(m_model->recipe()->axis->tiltDegrees, 30.0);
     }
     void relativeNamesWork() {
         const QString before = QDir::currentPath();

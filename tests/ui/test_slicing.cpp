@@ -1,6 +1,7 @@
 // Operations cut in slices, from the route: made, joined, gone through, taken out.
 #include "WindowTest.h"
 #include "model/Route.h"
+#include "operation/SliceSpec.h"
 #include "panels/RoutePanel.h"
 #include <QAction>
 
@@ -96,7 +97,7 @@ private slots:
         QVERIFY(m_model->selected().startsWith(flare + "@"));
         for (int i = 0; i < 4; ++i) command("action.sliceNext");
         QVERIFY(m_model->selected().section('@', 1).toInt() > 2);
-        m_model->change("thick", [](Job& j) { j.route[0].slices.thickness = 100; });
+        m_model->change("thick", [](Job& j) { j.route[0].slices->thickness = 100; });
         settle();
         QCOMPARE(m_model->selected(), flare + "@1");
         QVERIFY(m_model->result() && m_model->result()->complete());

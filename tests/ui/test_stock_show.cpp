@@ -3,6 +3,8 @@
 #include "base/Units.h"
 #include "panels/FindingsPanel.h"
 #include "panels/TapePanel.h"
+#include "stock/CutFeed.h"
+#include "target/TargetSpec.h"
 #include <QAction>
 #include <QFile>
 #include <QJsonArray>
@@ -197,7 +199,7 @@ private slots:
         QVERIFY(!stock().picture()->old);
         const double volume = stock().picture()->volume, most = stock().figures()->most;
         // Changed and called off: what is drawn was cut with a path that is no longer the job's, and says so.
-        m_model->change("rough less", [](Job& j) { j.operation("op1")->target.leave += 3.0; });
+        m_model->change("rough less", [](Job& j) { j.operation("op1")->target->leave += 3.0; });
         m_model->cancel();
         waitForStock();
         QTRY_VERIFY(stock().picture() && stock().picture()->old);
@@ -224,7 +226,7 @@ private slots:
         QTRY_VERIFY_WITH_TIMEOUT(stock().figures() && stock().settled(), 120000);
         const auto key = m_model->result()->key;
         QSignalSpy measured(&stock(), &StockShow::measured);
-        m_model->change("cut less", [](Job& j) { j.operation("op1")->target.leave += 0.5; });
+        m_model->change("cut less", [](Job& j) { j.operation("op1")->target->leave += 0.5; });
         settle();
         QTRY_VERIFY_WITH_TIMEOUT(stock().settled() && stock().figures() && measured.count() == 1, 120000);
         QCOMPARE(m_model->result()->key, key);
@@ -396,22 +398,22 @@ private slots:
         QTest::keyClick(m_window.get(), Qt::Key_P, Qt::ControlModifier);
         QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->proof("op4"), 120000);
         m_model->setBench(Bench::Prove);
-        QTRY_VERIFY(find<QPushButton>("fix.feedByCut.on.heavy-cut"));
+        QTRY_VERIFY(find<QPushButton>("fix.feedByCut->on.heavy-cut"));
         QVERIFY(!m_model->hazards().empty()); // playing stops there
         m_actions = 0;
         click(find<QPushButton>("show.heavy-cut"));
         QVERIFY(m_model->location() > 0);
-        click(find<QPushButton>("fix.feedByCut.on.heavy-cut"));
+        click(find<QPushButton>("fix.feedByCut->on.heavy-cut"));
         QCOMPARE(m_actions, 2);
         QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && !m_model->stale() && m_model->result() && m_model->result()->cutFeed, 120000);
         m_model->computeNow(true);
         QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->proof("op4"), 120000);
-        QVERIFY(!find<QPushButton>("fix.feedByCut.on.heavy-cut") && m_model->hazards().empty());
+        QVERIFY(!find<QPushButton>("fix.feedByCut->on.heavy-cut") && m_model->hazards().empty());
         m_model->setBench(Bench::Cut);
         type("feedByCut.most", "180");
         settle();
         QTRY_VERIFY_WITH_TIMEOUT(m_model->upToDate("op4"), 120000);
-        QCOMPARE(m_model->recipe()->feedByCut.most, 180.0);
+        QCOMPARE(m_model->recipe()->feedByCut->most, 180.0);
         // The tape says the share that the path has there.
         auto* tape = find<TapeChart>("tape");
         const auto& share = m_model->result()->cutFeed->share;
@@ -419,7 +421,7 @@ private slots:
         QVERIFY(share[m_model->location()] < 0.9F);
         QTRY_COMPARE(tape->valueHere("feed"), QString("%1 %").arg(100.0 * static_cast<double>(share[m_model->location()]), 0, 'f', 1));
         type("feedByCut.least", "200"); // more than all of it is refused
-        QVERIFY(m_model->recipe()->feedByCut.least <= 100.0);
+        QVERIFY(m_model->recipe()->feedByCut->least <= 100.0);
         choose("feedByCut.on", "false");
         settle();
         QTRY_VERIFY_WITH_TIMEOUT(m_model->upToDate("op4") && !m_model->result()->cutFeed, 120000);

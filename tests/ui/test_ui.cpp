@@ -1,7 +1,11 @@
 // Drives the real window by mouse and keyboard.
 #include "WindowTest.h"
+#include "guard/GuardSpec.h"
 #include "panels/SendPanel.h"
+#include "pattern/Pattern.h"
+#include "pattern/PatternSpec.h"
 #include "session/SetupSheet.h"
+#include "target/TargetSpec.h"
 #include <QAction>
 #include <QDialog>
 #include <QListWidget>
@@ -36,8 +40,8 @@ private slots:
         type("axis.tilt", "40");
         QVERIFY(m_actions <= 2);
         waitForPath();
-        QCOMPARE(m_model->recipe()->axis.leadDegrees, 6.0);
-        QCOMPARE(m_model->recipe()->axis.tiltDegrees, 40.0);
+        QCOMPARE(m_model->recipe()->axis->leadDegrees, 6.0);
+        QCOMPARE(m_model->recipe()->axis->tiltDegrees, 40.0);
         QVERIFY(m_model->result()->complete());
     }
     void theHolderIsSeenAndCuredInTwoActions() {
@@ -61,14 +65,14 @@ private slots:
         moveMouse(&m_window->view(), pixelOfFace(face));
         QTRY_VERIFY(m_window->view().hoverWords().contains("1 face"));
         QTest::mouseClick(&m_window->view(), Qt::LeftButton, {}, pixelOfFace(face));
-        QCOMPARE(m_model->recipe()->target.faces.size(), std::size_t(1));
+        QCOMPARE(m_model->recipe()->target->faces.size(), std::size_t(1));
         ++m_actions;
         QTest::keyClick(&m_window->view(), Qt::Key_2); // peel to the bare rows
         QCOMPARE(m_model->peel(), Stage::Pattern);
         QVERIFY(m_actions <= 4);
         waitForPath();
         QVERIFY(m_model->result()->pattern && m_model->result()->pattern->rows.size() > 3);
-        QVERIFY(!m_model->recipe()->pattern.rail1.empty()); // proposed
+        QVERIFY(!m_model->recipe()->pattern->rail1.empty()); // proposed
     }
     // The first operation, or one with a smaller tolerance, lays the part out in finer triangles: what the user looks at stays where it is.
     void finerTrianglesDoNotTurnTheView() {
@@ -97,7 +101,7 @@ private slots:
         QVERIFY((view.camera().eye() - eye).norm() > 1.0);
     }
     void guessesGoRoundWithSpace() {
-        click(find<Word>("word.target.faces"));
+        click(find<Word>("word.target->faces"));
         const int face = visibleFace();
         moveMouse(&m_window->view(), QPoint(3, 3));
         moveMouse(&m_window->view(), pixelOfFace(face));
@@ -109,10 +113,10 @@ private slots:
         QCOMPARE(m_model->picks().mode(), PickMode::None);
     }
     void railsArePickedByTheirEdges() {
-        click(find<Word>("word.pattern.rail2"));
+        click(find<Word>("word.pattern->rail2"));
         QCOMPARE(m_model->picks().mode(), PickMode::Rail2);
         const Part& part = *m_model->place()->part;
-        const int old = m_model->recipe()->pattern.rail2[0].index;
+        const int old = m_model->recipe()->pattern->rail2[0].index;
         bool picked = false;
         // Any visible border edge of the target other than the present rail.
         for (std::size_t e = 0; e < part.edges().size() && !picked; ++e) {
@@ -126,7 +130,7 @@ private slots:
             picked = true;
         }
         QVERIFY(picked);
-        QVERIFY(m_model->recipe()->pattern.rail2[0].index != old || m_model->recipe()->pattern.rail2.size() != 4);
+        QVERIFY(m_model->recipe()->pattern->rail2[0].index != old || m_model->recipe()->pattern->rail2.size() != 4);
         waitForPath();
         QVERIFY(m_model->result()); // whatever was picked: rows, or the reason why not
         if (!m_model->result()->complete()) QVERIFY(!m_model->result()->findings.empty());
@@ -136,13 +140,13 @@ private slots:
     }
     void wordsTakeKeysWheelUnitsAndRefuseNonsense() {
         type("pattern.spacing", "0.02in");
-        QVERIFY(std::abs(m_model->recipe()->pattern.spacing - 0.508) < 1e-12);
+        QVERIFY(std::abs(m_model->recipe()->pattern->spacing - 0.508) < 1e-12);
         Word* lead = find<Word>("word.axis.lead");
         lead->setFocus();
         QTest::keyClick(lead, Qt::Key_Up);
-        QCOMPARE(m_model->recipe()->axis.leadDegrees, 6.0);
+        QCOMPARE(m_model->recipe()->axis->leadDegrees, 6.0);
         QTest::keyClick(lead, Qt::Key_Down, Qt::ShiftModifier);
-        QCOMPARE(m_model->recipe()->axis.leadDegrees, -4.0);
+        QCOMPARE(m_model->recipe()->axis->leadDegrees, -4.0);
         const QString before = m_model->word("guard.shank");
         for (const char* bad : {"abc", "1e999", "-5", "1/0", "99999999999"}) {
             type("guard.shank", bad);
@@ -158,27 +162,27 @@ private slots:
         QTest::mousePress(lead, Qt::LeftButton, {}, QPoint(5, 5));
         moveMouse(lead, QPoint(26, 5));
         QTest::mouseRelease(lead, Qt::LeftButton, {}, QPoint(26, 5));
-        QCOMPARE(m_model->recipe()->axis.leadDegrees, 0.0);
+        QCOMPARE(m_model->recipe()->axis->leadDegrees, 0.0);
         waitForPath();
     }
     void choicesChangeTheSentence() {
         choose("pattern.by", "scallop");
-        QVERIFY(find<Word>("word.pattern.scallop"));
-        QVERIFY(!m_window->findChild<Word*>("word.pattern.spacing")->isVisible());
+        QVERIFY(find<Word>("word.pattern->scallop"));
+        QVERIFY(!m_window->findChild<Word*>("word.pattern->spacing")->isVisible());
         choose("axis.rule", "fixed");
-        QVERIFY(find<Word>("word.axis.direction.2"));
+        QVERIFY(find<Word>("word.axis->direction.2"));
         QVERIFY(!m_window->findChild<Word*>("word.axis.lead")->isVisible());
         choose("guard.response", "drop");
         waitForPath();
-        QCOMPARE(m_model->recipe()->guard.response, GuardResponse::Drop);
+        QCOMPARE(m_model->recipe()->guard->response, GuardResponse::Drop);
     }
     // Another pattern is one choice; what it does not need goes out of the sentence and comes back with the old one.
     void rowsInPlanesAreOneChoice() {
         waitForPath();
-        const auto rails = m_model->recipe()->pattern.rail1.size();
+        const auto rails = m_model->recipe()->pattern->rail1.size();
         choose("pattern.kind", "planes");
         waitForPath();
-        QVERIFY(!find<Word>("word.pattern.rail1") && find<Word>("word.pattern.from") && find<Word>("word.pattern.along"));
+        QVERIFY(!find<Word>("word.pattern->rail1") && find<Word>("word.pattern.from") && find<Word>("word.pattern->along"));
         type("pattern.lean", "90");
         waitForPath();
         const auto r = m_model->result();
@@ -191,7 +195,7 @@ private slots:
         QVERIFY2(message().contains("Direction of rows in planes") && message().contains("between"), qPrintable(message()));
         choose("pattern.kind", "rails");
         waitForPath();
-        QVERIFY(find<Word>("word.pattern.rail1") && m_model->recipe()->pattern.rail1.size() == rails);
+        QVERIFY(find<Word>("word.pattern->rail1") && m_model->recipe()->pattern->rail1.size() == rails);
         QVERIFY(m_model->result()->complete());
     }
     void stagesArePeeledByEyeAndKey() {
@@ -238,13 +242,13 @@ private slots:
             if (at && !m_window->view().rect().adjusted(40, 40, -40, -40).contains(at->toPoint())) at.reset();
         }
         QVERIFY(at);
-        const double before = m_model->recipe()->axis.tiltDegrees;
+        const double before = m_model->recipe()->axis->tiltDegrees;
         QTest::mousePress(&m_window->view(), Qt::LeftButton, {}, at->toPoint());
         for (int k = 1; k <= 6; ++k) moveMouse(&m_window->view(), at->toPoint() + QPoint(3 * k, 5 * k));
         QTest::mouseRelease(&m_window->view(), Qt::LeftButton, {}, at->toPoint() + QPoint(18, 30));
-        QVERIFY(m_model->recipe()->axis.tiltDegrees != before);
+        QVERIFY(m_model->recipe()->axis->tiltDegrees != before);
         QTest::keyClick(m_window.get(), Qt::Key_Z, Qt::ControlModifier); // the whole drag is one step
-        QCOMPARE(m_model->recipe()->axis.tiltDegrees, before);
+        QCOMPARE(m_model->recipe()->axis->tiltDegrees, before);
         waitForPath();
     }
     void provingAndPostingTakeTwoActions() {
@@ -317,7 +321,7 @@ private slots:
         while (!m_model->undoLabel().isEmpty()) QTest::keyClick(m_window.get(), Qt::Key_Z, Qt::ControlModifier);
         QCOMPARE(jobToJson(m_model->job()), saved);
         QTest::keyClick(m_window.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
-        QCOMPARE(m_model->recipe()->axis.tiltDegrees, 33.0);
+        QCOMPARE(m_model->recipe()->axis->tiltDegrees, 33.0);
         waitForPath();
     }
     void theFinderFindsAndRuns() {
@@ -374,9 +378,9 @@ private slots:
         QTest::keyClicks(line, "lead:");
         QTest::keyClick(line, Qt::Key_Return);
         QTRY_VERIFY(find<Word>("word.axis.lead")->hasFocus());
-        const double lead = m_model->recipe()->axis.leadDegrees;
+        const double lead = m_model->recipe()->axis->leadDegrees;
         QTest::keyClick(find<Word>("word.axis.lead"), Qt::Key_Up);
-        QCOMPARE(m_model->recipe()->axis.leadDegrees, lead + 1.0);
+        QCOMPARE(m_model->recipe()->axis->leadDegrees, lead + 1.0);
         waitForPath();
     }
     void operationsAreRenamedAndDuplicated() {
@@ -435,7 +439,7 @@ private slots:
     }
     void inchesAndNightColoursAndAllBenchesDraw() {
         click(find<QPushButton>("unitsButton"));
-        QCOMPARE(find<Word>("word.pattern.spacing")->text(), QString("0.016"));
+        QCOMPARE(find<Word>("word.pattern->spacing")->text(), QString("0.016"));
         waitForPath();
         QTest::keyClick(m_window.get(), Qt::Key_D, Qt::ControlModifier);
         QVERIFY(theme().dark);

@@ -1,6 +1,8 @@
 // Camera, picking and colours, without a window.
 #include "Support.h"
 #include "Theme.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 #include "view/Camera.h"
 #include "view/Picking.h"
 #include <set>
@@ -109,7 +111,7 @@ private slots:
         QVERIFY(box.front().words.contains("face"));
         const auto collar = test::openPart(test::demoFile("lantern-collar.step"));
         const Job job = openJob(test::demoFile("lantern-collar.gyre.json")).value();
-        const auto picked = resolveFaces(*collar, job.route[0].target.faces).value();
+        const auto picked = resolveFaces(*collar, job.route[0].target->faces).value();
         const auto guesses = faceGuesses(*collar, picked[0]);
         QVERIFY(guesses.size() >= 2);
         for (std::size_t i = 1; i < guesses.size(); ++i) {

@@ -1,6 +1,7 @@
 // The window as a whole: files dropped on it, work recovered, the route, Set up, the keyboard alone.
 #include "WindowTest.h"
 #include "base/File.h"
+#include "pattern/PatternSpec.h"
 #include <QDropEvent>
 #include <QMimeData>
 #include <QTimer>
@@ -48,7 +49,7 @@ private slots:
         const std::string aside = readFile((file + ".autosave").toStdString(), 1 << 24).value();
         QVERIFY(m_model->save());
         Job old = m_model->job();
-        old.route[0].axis.tiltDegrees = 38;
+        old.route[0].axis->tiltDegrees = 38;
         QVERIFY(saveJob(old, file.toStdString()));
         QFile crash(file + ".autosave");
         QVERIFY(crash.open(QIODevice::WriteOnly));
@@ -58,12 +59,12 @@ private slots:
         crash.close();
         answer("No");
         QVERIFY(m_window->openFile(file));
-        QCOMPARE(m_model->recipe()->axis.tiltDegrees, 38.0);
+        QCOMPARE(m_model->recipe()->axis->tiltDegrees, 38.0);
         answer("Take it up");
         QVERIFY(m_window->openFile(file));
-        QCOMPARE(m_model->recipe()->axis.tiltDegrees, 31.0);
+        QCOMPARE(m_model->recipe()->axis->tiltDegrees, 31.0);
         QVERIFY(m_model->edited()); // and the file itself is untouched until it is saved
-        QCOMPARE(openJob(file.toStdString())->route[0].axis.tiltDegrees, 38.0);
+        QCOMPARE(openJob(file.toStdString())->route[0].axis->tiltDegrees, 38.0);
         waitForPath();
     }
     void closingAsksOnlyWhenSomethingWasChanged() {
@@ -75,7 +76,7 @@ private slots:
         QVERIFY(m_window->isVisible());
         answer("Save");
         QVERIFY(m_window->close());
-        QCOMPARE(openJob(m_dir->filePath("lantern-collar.gyre.json").toStdString())->route[0].axis.tiltDegrees, 30.0);
+        QCOMPARE(openJob(m_dir->filePath("lantern-collar.gyre.json").toStdString())->route[0].axis->tiltDegrees, 30.0);
         m_window->show();
         QVERIFY(m_window->close()); // nothing new: no question
     }
@@ -116,13 +117,13 @@ private slots:
         QVERIFY(edit);
         QTest::keyClicks(edit, "9");
         QTest::keyClick(edit, Qt::Key_Return);
-        QCOMPARE(m_model->recipe()->axis.leadDegrees, 9.0);
+        QCOMPARE(m_model->recipe()->axis->leadDegrees, 9.0);
         // Escape takes an edit back; Tab goes on to another word.
         QTest::keyClick(lead, Qt::Key_Return);
         edit = find<QLineEdit>("edit.axis.lead");
         QTest::keyClicks(edit, "77");
         QTest::keyClick(edit, Qt::Key_Escape);
-        QCOMPARE(m_model->recipe()->axis.leadDegrees, 9.0);
+        QCOMPARE(m_model->recipe()->axis->leadDegrees, 9.0);
         lead->setFocus();
         QTest::keyClick(lead, Qt::Key_Tab);
         QVERIFY(QApplication::focusWidget() != lead);
@@ -248,8 +249,8 @@ private slots:
         const std::string before = jobToJson(m_model->job());
         for (const char* text : {"0", "-1", "1e9", "nan", "inf", "three", "0.0001", ""}) {
             type("pattern.spacing", text);
-            if (auto* open = m_window->findChild<QLineEdit*>("edit.pattern.spacing"); open && open->isVisible()) QTest::keyClick(open, Qt::Key_Escape);
-            QVERIFY2(m_model->recipe()->pattern.spacing > 0.0 && std::isfinite(m_model->recipe()->pattern.spacing), text);
+            if (auto* open = m_window->findChild<QLineEdit*>("edit.pattern->spacing"); open && open->isVisible()) QTest::keyClick(open, Qt::Key_Escape);
+            QVERIFY2(m_model->recipe()->pattern->spacing > 0.0 && std::isfinite(m_model->recipe()->pattern->spacing), text);
         }
         while (!m_model->undoLabel().isEmpty()) m_model->undo();
         QCOMPARE(jobToJson(m_model->job()), before);
