@@ -2,6 +2,7 @@
 #include "Ask.h"
 #include "Sign.h"
 #include "Theme.h"
+#include "milling/Sheet.h"
 #include "model/Closer.h"
 #include "model/Dialects.h"
 #include "model/Milling.h"
@@ -295,7 +296,7 @@ void MainWindow::makeRight(QWidget* centre) {
     m_recipe = new RecipePanel(
         m_model, {m_model.route(), m_model.picks(), m_model.holes(), m_model.mending(), m_model.milling(), m_model.along(), m_model.rowsAhead(), m_model.fits()});
     m_right->addWidget(m_recipe);
-    m_send = new SendPanel(m_model, m_model.programs(), m_model.dialects());
+    m_send = new SendPanel(m_model, m_model.programs(), m_model.dialects(), m_model.shopProgram());
     m_send->setSeen([this] { return m_view->grab().toImage(); });
     m_right->addWidget(m_send);
     m_right->addWidget(scrolled("toolCards", new ToolCards(m_model, m_model.tools())));

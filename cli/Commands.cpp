@@ -4,6 +4,7 @@
 #include "base/File.h"
 #include "guard/Overlaps.h"
 #include "part/Aside.h"
+#include "pattern/Pattern.h"
 #include "session/RouteProof.h"
 #include "session/Sending.h"
 #include <CLI/CLI.hpp>
@@ -454,6 +455,11 @@ private:
         replayCmd->add_option("program", m_second, "NC or cutter-location file")->required();
         replayCmd->add_option("--job", m_file, "job file")->required();
         replayCmd->add_option("--dialect", m_dialect, "a dialect file; the job's own when left out")->type_name("FILE");
+        auto* proveTextCmd = command("prove-program", "prove an NC program that a hand has changed; exit 3 when it is not safe",
+                                     [this] { return proveProgram(m_c, m_second, m_file, m_dialect); });
+        proveTextCmd->add_option("program", m_second, "NC or cutter-location file")->required();
+        proveTextCmd->add_option("--job", m_file, "job file that it was written from")->required();
+        proveTextCmd->add_option("--dialect", m_dialect, "a dialect file; the job's own when left out")->type_name("FILE");
     }
 
     Console m_c;

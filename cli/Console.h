@@ -102,6 +102,9 @@ int cutStock(const Console& c, const std::string& file, const std::string& out, 
 int engagementOf(const Console& c, const std::string& file, const std::string& only);
 int compareWithPart(const Console& c, const std::string& file, const std::vector<double>& limits, const std::string& until, const std::string& page);
 
+/// A program that a hand has changed: what is changed, and whether it is still safe.
+int proveProgram(const Console& c, const std::string& program, const std::string& file, const std::string& dialectText);
+
 /// The set-up sheet, and the list of tools where a file for it is named. @param program  the NC file that goes with it; empty: none
 int setupSheet(const Console& c, const std::string& file, const std::string& out, const std::string& tools, const std::string& program);
 

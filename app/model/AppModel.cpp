@@ -1,4 +1,5 @@
 #include "model/AppModel.h"
+#include "milling/Sheet.h"
 #include "model/Along.h"
 #include "model/Closer.h"
 #include "model/Dialects.h"
@@ -14,6 +15,7 @@
 #include "model/Route.h"
 #include "model/RowsAhead.h"
 #include "model/SetUp.h"
+#include "model/ShopProgram.h"
 #include "model/SkyShow.h"
 #include "model/StockShow.h"
 #include "model/ToolShelf.h"
@@ -24,7 +26,7 @@ namespace gyre {
 struct AppModel::Parts {
     explicit Parts(AppModel& m)
         : route(m), picks(m), setUp(m), tools(m), holes(m), planes(m), mending(m), flank(m), milling(m), along(m), programs(m), dialects(m), stock(m), sky(m),
-          rowsAhead(m), closer(m), fits(m), measures(m), variants(m) {}
+          rowsAhead(m), closer(m), fits(m), measures(m), variants(m), shopProgram(m) {}
     Route route;
     Picks picks;
     SetUp setUp;
@@ -44,6 +46,7 @@ struct AppModel::Parts {
     Fits fits;
     Measures measures;
     Variants variants;
+    ShopProgram shopProgram;
 };
 Route& AppModel::route() const { return m_parts->route; }
 Picks& AppModel::picks() const { return m_parts->picks; }
@@ -63,6 +66,7 @@ RowsAhead& AppModel::rowsAhead() const { return m_parts->rowsAhead; }
 Closer& AppModel::closer() const { return m_parts->closer; }
 Measures& AppModel::measures() const { return m_parts->measures; }
 Fits& AppModel::fits() const { return m_parts->fits; }
+ShopProgram& AppModel::shopProgram() const { return m_parts->shopProgram; }
 Variants& AppModel::variants() const { return m_parts->variants; }
 
 AppModel::AppModel(QObject* parent) : OpenJob(parent) {

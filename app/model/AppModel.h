@@ -22,6 +22,7 @@ class Measures;
 class SkyShow;
 class StockShow;
 class ToolShelf;
+class ShopProgram;
 class Variants;
 
 class AppModel : public OpenJob {
@@ -31,20 +32,21 @@ public:
     ~AppModel() override;
 
     // Each has a file of its own name.
-    [[nodiscard]] Route& route() const;       ///< operations come, go, move
-    [[nodiscard]] Picks& picks() const;       ///< what a click in the view is for
-    [[nodiscard]] SetUp& setUp() const;       ///< bodies and where they stand
-    [[nodiscard]] ToolShelf& tools() const;   ///< tools of the job
-    [[nodiscard]] Holes& holes() const;       ///< holes and work in them
-    [[nodiscard]] Planes& planes() const;     ///< work planes
-    [[nodiscard]] Mending& mending() const;   ///< construction on the part
-    [[nodiscard]] FlankShow& flank() const;   ///< can a cutter's side follow it?
-    [[nodiscard]] Milling& milling() const;   ///< milling, and the sheet beside the view
-    [[nodiscard]] Along& along() const;       ///< work along walls, curves, edges
-    [[nodiscard]] Programs& programs() const; ///< NC
-    [[nodiscard]] Dialects& dialects() const; ///< how it is spelled
-    [[nodiscard]] StockShow& stock() const;   ///< the stock as it is cut, in place of the part
-    [[nodiscard]] SkyShow& sky() const;       ///< all directions at the present place
+    [[nodiscard]] Route& route() const;             ///< operations come, go, move
+    [[nodiscard]] Picks& picks() const;             ///< what a click in the view is for
+    [[nodiscard]] SetUp& setUp() const;             ///< bodies and where they stand
+    [[nodiscard]] ToolShelf& tools() const;         ///< tools of the job
+    [[nodiscard]] Holes& holes() const;             ///< holes and work in them
+    [[nodiscard]] Planes& planes() const;           ///< work planes
+    [[nodiscard]] Mending& mending() const;         ///< construction on the part
+    [[nodiscard]] FlankShow& flank() const;         ///< can a cutter's side follow it?
+    [[nodiscard]] Milling& milling() const;         ///< milling, and the sheet beside the view
+    [[nodiscard]] Along& along() const;             ///< work along walls, curves, edges
+    [[nodiscard]] Programs& programs() const;       ///< NC
+    [[nodiscard]] ShopProgram& shopProgram() const; ///< NC that a hand has changed
+    [[nodiscard]] Dialects& dialects() const;       ///< how it is spelled
+    [[nodiscard]] StockShow& stock() const;         ///< the stock as it is cut, in place of the part
+    [[nodiscard]] SkyShow& sky() const;             ///< all directions at the present place
     [[nodiscard]] Measures& measures() const;
     [[nodiscard]] Fits& fits() const;           ///< which assemblies do the work
     [[nodiscard]] Variants& variants() const;   ///< several ways of doing it

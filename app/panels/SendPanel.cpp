@@ -5,6 +5,7 @@
 #include "base/File.h"
 #include "model/Dialects.h"
 #include "model/Programs.h"
+#include "model/ShopProgram.h"
 #include "panels/Sentence.h"
 #include "session/Sending.h"
 #include <QFileInfo>
@@ -16,7 +17,8 @@
 
 namespace gyre {
 
-SendPanel::SendPanel(OpenJob& open, Programs& programs, Dialects& dialects, QWidget* parent) : QWidget(parent), m_open(open), m_programs(programs), m_dialects(dialects) {
+SendPanel::SendPanel(OpenJob& open, Programs& programs, Dialects& dialects, ShopProgram& shop, QWidget* parent)
+    : QWidget(parent), m_open(open), m_programs(programs), m_dialects(dialects), m_shop(shop) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(14, 12, 12, 10);
     outer->setSpacing(8);
@@ -43,6 +45,7 @@ SendPanel::SendPanel(OpenJob& open, Programs& programs, Dialects& dialects, QWid
     outer->addLayout(row);
     outer->addLayout(paperRow());
     makeProgram(outer);
+    outer->insertWidget(outer->indexOf(m_checks), shopButton(), 0, Qt::AlignLeft);
     connect(&m_open, &OpenJob::locationChanged, this, &SendPanel::followLocation);
     connect(&m_open, &OpenJob::jobChanged, this, &SendPanel::outdated);
     connect(&m_dialects, &Dialects::changed, this, [this] {
@@ -183,7 +186,7 @@ void SendPanel::showWords() {
 void SendPanel::outdated() {
     m_waits = false;
     m_stored.clear();
-    if (m_text.isEmpty()) return;
+    if (m_text.isEmpty() || m_shop.isOpen()) return;
     m_store->setEnabled(false);
     if (!m_programs.posted()) { // of a job that is not open any more
         m_text.clear();
@@ -201,6 +204,7 @@ void SendPanel::cannot(const Error& error) {
 
 // Proven first, then written: what is not proven as it stands is not handed out.
 void SendPanel::write() {
+    m_shop.close();
     if (!m_open.allProven() && !m_waits) {
         m_waits = true;
         m_store->setEnabled(false);
@@ -222,6 +226,7 @@ void SendPanel::write() {
 
 // While the dialect is changed the program follows, and lines that were not there before are marked.
 void SendPanel::preview() {
+    m_shop.close();
     const auto choice = m_dialects.choice();
     if (!choice) return cannot(choice.error());
     const QStringList before = m_text.split('\n');
@@ -281,6 +286,7 @@ void SendPanel::showPosted() {
 void SendPanel::showWhy() {
     const Programs::Posted* posted = m_programs.posted();
     m_why->clear();
+    if (m_shop.isOpen()) return showShopWhy();
     if (!posted || m_text.isEmpty()) return;
     const QTextBlock block = m_view->textCursor().block();
     const int line = block.blockNumber() + 1;
@@ -307,7 +313,7 @@ void SendPanel::showWhy() {
 // The act of a line, or the last one before it.
 void SendPanel::followCursor() {
     const Programs::Posted* posted = m_programs.posted();
-    if (!m_view->hasFocus() || !posted || m_text.isEmpty()) return;
+    if (!m_view->hasFocus() || !posted || m_text.isEmpty() || m_shop.isOpen()) return;
     const int line = m_view->textCursor().blockNumber() + 1;
     const auto& acts = posted->program.program.acts;
     auto it = std::upper_bound(acts.begin(), acts.end(), line, [](int l, const Act& a) { return l < a.line; });
@@ -322,7 +328,7 @@ void SendPanel::followCursor() {
 // The line that brings the tool to the present location of the selected operation.
 void SendPanel::followLocation() {
     const Programs::Posted* posted = m_programs.posted();
-    if (!posted || m_text.isEmpty() || m_view->hasFocus()) return;
+    if (!posted || m_text.isEmpty() || m_view->hasFocus() || m_shop.isOpen()) return;
     const Act* act = posted->actAt(m_open.selected().toStdString(), m_open.location());
     if (!act) return;
     QTextCursor c(m_view->document()->findBlockByNumber(act->line - 1));

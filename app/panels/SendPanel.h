@@ -15,12 +15,13 @@ namespace gyre {
 class Dialects;
 class Programs;
 class Sentence;
+class ShopProgram;
 class Word;
 
 class SendPanel : public QWidget {
     Q_OBJECT
 public:
-    SendPanel(OpenJob& open, Programs& programs, Dialects& dialects, QWidget* parent = nullptr);
+    SendPanel(OpenJob& open, Programs& programs, Dialects& dialects, ShopProgram& shop, QWidget* parent = nullptr);
     [[nodiscard]] QString text() const { return m_text; }
     /// Writes it to a file, unless that is one that must stay.
     void storeAs(const QString& file);
@@ -36,6 +37,11 @@ private:
     void showPosted();
     void showWhy();
     void store();
+    // A program that came back from the shop: SendShop.cpp.
+    [[nodiscard]] QPushButton* shopButton();
+    void showShop();
+    void markShop();
+    void showShopWhy();
     [[nodiscard]] QString nameBeside(const QString& ending) const;
     void tellStored(const Status& done, const QString& file);
     void followLocation();
@@ -52,6 +58,7 @@ private:
     OpenJob& m_open;
     Programs& m_programs;
     Dialects& m_dialects;
+    ShopProgram& m_shop;
     QLabel *m_checks = nullptr, *m_why = nullptr;
     Sentence* m_kindSentence = nullptr;
     Word *m_kind = nullptr, *m_change = nullptr;

@@ -143,23 +143,27 @@ const std::shared_ptr<const Spelling>& plainSpelling(Dialect kind) {
     return plain.at(kind);
 }
 
+Mat3 planeTurn(PlaneAngles angles, const std::array<double, 3>& degree) {
+    const auto about = [](double by, const Vec3& of) { return Eigen::AngleAxisd(radians(by), of).toRotationMatrix(); };
+    if (angles == PlaneAngles::Turning) return about(degree[0], Vec3::UnitZ()) * about(degree[1], Vec3::UnitX()) * about(degree[2], Vec3::UnitZ());
+    return about(degree[2], Vec3::UnitZ()) * about(degree[1], Vec3::UnitY()) * about(degree[0], Vec3::UnitX());
+}
+
 TiltedPlane planeSquareTo(const Vec3& axis, PlaneAngles angles, int places) {
     const auto rounded = [&](double a) {
         const double unit = std::pow(10.0, places), r = std::round(degrees(a) * unit) / unit;
         return r == 0.0 ? 0.0 : r; // no minus zero
     };
     const Vec3 z = axis.normalized();
-    const auto about = [](double degree, const Vec3& of) { return Eigen::AngleAxisd(radians(degree), of).toRotationMatrix(); };
     TiltedPlane out;
     if (angles == PlaneAngles::Turning) {
         const double across = std::hypot(z.x(), z.y());
         out.angles = {rounded(across > 1e-9 ? std::atan2(z.x(), -z.y()) : 0.0), rounded(std::atan2(across, z.z())), 0.0};
-        out.turn = about(out.angles[0], Vec3::UnitZ()) * about(out.angles[1], Vec3::UnitX());
     } else {
         const double along = std::hypot(z.x(), z.z());
         out.angles = {rounded(std::atan2(-z.y(), along)), rounded(along > 1e-9 ? std::atan2(z.x(), z.z()) : 0.0), 0.0};
-        out.turn = about(out.angles[1], Vec3::UnitY()) * about(out.angles[0], Vec3::UnitX());
     }
+    out.turn = planeTurn(angles, out.angles);
     return out;
 }
 

@@ -130,6 +130,8 @@ struct TiltedPlane {
     std::array<double, 3> angles{};
     Mat3 turn = Mat3::Identity();
 };
+/// How a plane with these angles, in degrees, is turned from the program's axes.
+[[nodiscard]] Mat3 planeTurn(PlaneAngles angles, const std::array<double, 3>& degree);
 [[nodiscard]] TiltedPlane planeSquareTo(const Vec3& axis, PlaneAngles angles, int places);
 
 /// As programs are spelled where no file says otherwise.
