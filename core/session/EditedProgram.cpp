@@ -85,6 +85,29 @@ Result<std::vector<Finding>> guarded(const Stretch& s, const Recipe& recipe, con
     return std::move(result->findings);
 }
 
+/// By line of the text: the operation of the job whose line it is.
+std::map<int, std::uint32_t> operationsOf(const WrittenProgram& written, const std::string& text) {
+    std::map<int, std::uint32_t> out, ofLine;
+    const auto same = sameLines(written.text, text);
+    if (!same) return out;
+    for (const Act& a : written.program.acts) ofLine[a.line] = a.operation;
+    for (std::size_t i = 0; i < same->size(); ++i)
+        if (const auto it = ofLine.find((*same)[i] + 1); (*same)[i] >= 0 && it != ofLine.end()) out[static_cast<int>(i) + 1] = it->second;
+    return out;
+}
+
+/// What stands behind the program's end.
+Finding neverRun() {
+    Finding f;
+    f.rank = Rank::Look;
+    f.check = Check::Machine;
+    f.code = "program-changed";
+    f.stage = "Proof";
+    f.text = "what stands from here on is never run";
+    f.reason = "the program ends before it";
+    return f;
+}
+
 } // namespace
 
 Result<EditedProgram> proveEdited(const std::string& text, const PostInput& input, const Job& job, const JobResults& results, StageCache& cache, Progress& progress) {
@@ -97,26 +120,10 @@ Result<EditedProgram> proveEdited(const std::string& text, const PostInput& inpu
         out.changes = std::move(*changes);
     else
         out.tooMany = true;
-    std::map<int, std::uint32_t> writtenFor;
-    if (const auto of = sameLines(written->text, text)) {
-        std::map<int, std::uint32_t> ofLine;
-        for (const Act& a : written->program.acts) ofLine[a.line] = a.operation;
-        for (std::size_t i = 0; i < of->size(); ++i)
-            if (const auto it = ofLine.find((*of)[i] + 1); (*of)[i] >= 0 && it != ofLine.end()) writtenFor[static_cast<int>(i) + 1] = it->second;
-    }
-    std::vector<Stretch> stretches = followed(*read, input, *results.place, writtenFor, out);
+    std::vector<Stretch> stretches = followed(*read, input, *results.place, operationsOf(*written, text), out);
     for (const Act& a : read->acts) out.notChecked += a.kind == Act::Kind::Own;
     out.notChecked += read->takenAsMade.size();
-    if (read->goesOn > 0) {
-        Finding f;
-        f.rank = Rank::Look;
-        f.check = Check::Machine;
-        f.code = "program-changed";
-        f.stage = "Proof";
-        f.text = "what stands from here on is never run";
-        f.reason = "the program ends before it";
-        out.told.push_back({std::move(f), read->goesOn});
-    }
+    if (read->goesOn > 0) out.told.push_back({neverRun(), read->goesOn});
     RouteProof proofs(results.place, cache);
     for (std::size_t i = 0; i < stretches.size(); ++i) {
         Stretch& s = stretches[i];

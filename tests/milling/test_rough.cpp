@@ -172,6 +172,8 @@ private slots:
             all.add(e);
             QCOMPARE(e.plunged, 0);
             QVERIFY2(e.rushed == 0.0, qPrintable(QString("case %1: %2 mm").arg(i).arg(e.rushed)));
+            // What meets too much on the way in is cut, slower and told, and no way in.
+            QVERIFY2(e.leading <= 1.2 * wanted + radians(8.0), qPrintable(QString("case %1: %2° of %3°").arg(i).arg(degrees(e.leading)).arg(degrees(wanted))));
             double told = 0.0;
             for (const Region& s : made.standing) told += s.area();
             const double cannot = material.area() - common(material, grown(allowed, r)).area(), left = grid.left() - cannot - told;

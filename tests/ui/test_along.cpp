@@ -100,7 +100,7 @@ private slots:
         choose("swarf.from", "rails");
         const auto rail = [&](bool upper) -> const std::vector<ShapeRef>& { return upper ? op().pattern->rail2 : op().pattern->rail1; };
         for (const bool upper : {false, true}) {
-            if (upper) click(find<Word>("word.pattern->rail2"));
+            if (upper) click(find<Word>("word.pattern.rail2"));
             for (const ShapeRef& ref : upper ? demo.pattern->rail2 : demo.pattern->rail1) { // what a click did not take with it is added
                 const int edge = *part.findEdge(ref);
                 const auto now = resolveEdges(part, rail(upper)).value();
@@ -228,7 +228,7 @@ private slots:
         add("swarf");
         choose("swarf.from", "rails");
         clickEdge(edge(vane.pattern->rail1));
-        click(find<Word>("word.pattern->rail2"));
+        click(find<Word>("word.pattern.rail2"));
         clickEdge(edge(vane.pattern->rail2));
         QTest::keyClick(&m_window->view(), Qt::Key_Escape);
         choose("tool", "taper-4");
@@ -241,9 +241,9 @@ private slots:
         // The hub is one face around all vanes: its rows end where the rails do.
         click(find<QPushButton>("addOperation"));
         clickFace(*part.findFace(hub.target->faces.at(0)));
-        click(find<Word>("word.pattern->rail1"));
+        click(find<Word>("word.pattern.rail1"));
         clickEdge(edge(hub.pattern->rail1));
-        click(find<Word>("word.pattern->rail2"));
+        click(find<Word>("word.pattern.rail2"));
         clickEdge(edge(hub.pattern->rail2));
         QTest::keyClick(&m_window->view(), Qt::Key_Escape);
         choose("pattern.across", "true");

@@ -75,7 +75,7 @@ private slots:
     void rareWordsFoldWithASign() {
         auto* more = find<QPushButton>("more.Pattern");
         QVERIFY(more && !more->isChecked() && more->text() == "more words");
-        auto* chord = m_window->findChild<Word*>("word.pattern->chordTolerance");
+        auto* chord = m_window->findChild<Word*>("word.pattern.chordTolerance");
         QVERIFY(chord && !chord->isVisible());
         type("pattern.chordTolerance", "0.02"); // unfolds it
         QVERIFY(chord->isVisible());
@@ -376,11 +376,11 @@ private slots:
         type("pattern.spacing", "3");
         waitForPath();
         choose("pattern.kind", "distance");
-        QVERIFY(find<Word>("word.pattern->rail1"));
+        QVERIFY(find<Word>("word.pattern.rail1"));
         waitForPath();
         QVERIFY2(find<QLabel>("facts.Pattern")->text().contains("rows"), qPrintable(find<QLabel>("facts.Pattern")->text()));
         choose("pattern.kind", "rings");
-        QVERIFY(find<Word>("word.pattern->axis") && find<Word>("word.pattern->centre.0"));
+        QVERIFY(find<Word>("word.pattern.axis") && find<Word>("word.pattern.centre.0"));
         waitForPath();
         choose("pattern.kind", "point");
         type("pattern.centre.2", "-40");
@@ -395,7 +395,7 @@ private slots:
         choose("pattern.from", "middle");
         waitForPath();
         choose("pattern.kind", "grid");
-        QVERIFY(find<Word>("word.pattern->acrossGrid"));
+        QVERIFY(find<Word>("word.pattern.acrossGrid"));
         waitForPath();
     }
 };

@@ -34,7 +34,7 @@ private slots:
 
     void theHolderLeansAwayInTwoActions() {
         click(find<QPushButton>("show.holder-near"));
-        auto* cure = find<QPushButton>("fix.guard->response.holder-near");
+        auto* cure = find<QPushButton>("fix.guard.response.holder-near");
         QVERIFY(cure && cure->text().startsWith("Lean away, by up to "));
         const double promised = cure->text().section("to ", 1).section(QString::fromUtf8("°"), 0, 0).toDouble();
         click(cure);
@@ -45,7 +45,7 @@ private slots:
         const auto leaned = std::find_if(all.begin(), all.end(), [](const Finding& f) { return f.code == "guard-leaned"; });
         QVERIFY(leaned != all.end() && leaned->rank == Rank::Note);
         QVERIFY(std::abs(leaned->amount - promised) < 0.051); // as it was told
-        QVERIFY(find<Word>("word.guard->leanLead") && find<Word>("word.guard->leanOver") && find<Word>("word.guard->otherwise"));
+        QVERIFY(find<Word>("word.guard.leanLead") && find<Word>("word.guard.leanOver") && find<Word>("word.guard.otherwise"));
         // Too narrow: the Stop is back, and says what it would take.
         type("guard.leanTilt", "0.5");
         type("guard.leanLead", "0.5");
@@ -57,10 +57,10 @@ private slots:
         QVERIFY(!told("holder-near"));
         // About one axis of the datum the limit of lead is no word any more.
         choose("guard.leanBy", "z");
-        QVERIFY(!find<Word>("word.guard->leanLead"));
+        QVERIFY(!find<Word>("word.guard.leanLead"));
         for (int k = 0; k < 6; ++k) m_model->undo();
         waitForPath();
-        QVERIFY(told("holder-near") && !find<Word>("word.guard->leanOver"));
+        QVERIFY(told("holder-near") && !find<Word>("word.guard.leanOver"));
     }
     // Only work whose axis is free offers it.
     void whatCannotLean() {

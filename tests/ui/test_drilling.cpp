@@ -132,7 +132,7 @@ private slots:
         QTRY_VERIFY(m_model->result() && !m_model->result()->findings.empty());
         QCOMPARE(m_model->result()->findings[0].code, std::string("tool-does-not-fit"));
         QVERIFY(!m_model->result()->complete());
-        click(find<QPushButton>("fix.drill->anyTool.tool-does-not-fit"));
+        click(find<QPushButton>("fix.drill.anyTool.tool-does-not-fit"));
         settle();
         QVERIFY(op(2).drill->anyTool);
         QTRY_VERIFY(m_model->result()->path() != nullptr);

@@ -365,11 +365,11 @@ private slots:
         drag(Qt::ShiftModifier, {QPoint(5, 5), QPoint(12, 10), QPoint(20, 14)});
         QTRY_VERIFY(message().contains("inside"));
         // Typed on the word: the list is what the numbers say.
-        Word* faces = find<Word>("word.target->faces");
+        Word* faces = find<Word>("word.target.faces");
         QVERIFY(faces);
         faces->setFocus();
         QTest::keyClicks(faces, "3");
-        auto* edit = find<QLineEdit>("edit.target->faces");
+        auto* edit = find<QLineEdit>("edit.target.faces");
         QVERIFY(edit);
         QTest::keyClicks(edit, " 5-7");
         QTest::keyClick(edit, Qt::Key_Return);

@@ -256,7 +256,7 @@ private slots:
         waitForPath();
         const std::string before = keyTextOf(*m_model->recipe());
         QTest::mouseClick(wordFor("pattern.kind"), Qt::LeftButton);
-        auto* menu = find<Word>("word.pattern->kind")->findChild<QMenu*>("menu.pattern->kind");
+        auto* menu = find<Word>("word.pattern.kind")->findChild<QMenu*>("menu.pattern.kind");
         QVERIFY(menu);
         RowsAhead& ahead = m_model->rowsAhead();
         const auto point = [&](const char* choice) {
@@ -280,7 +280,7 @@ private slots:
         // Without a tool there is nothing to see, and nothing goes wrong.
         m_model->change("no tool", [](Job& j) { j.route.front().tool.clear(); });
         QTest::mouseClick(wordFor("pattern.kind"), Qt::LeftButton);
-        menu = find<Word>("word.pattern->kind")->findChild<QMenu*>("menu.pattern->kind");
+        menu = find<Word>("word.pattern.kind")->findChild<QMenu*>("menu.pattern.kind");
         QVERIFY(menu);
         point("choice.planes");
         QVERIFY(!ahead.rows());
@@ -325,7 +325,7 @@ private slots:
                 worst = std::max(worst, degrees(std::asin(std::min(1.0, (row.points.back() - row.points.front()).normalized().cross(way).norm()))));
         QVERIFY2(worst < 2.0, qPrintable(QString::number(worst)));
         choose("pattern.kind", "curves");
-        QVERIFY(find<Word>("word.pattern->onto") && !find<Word>("word.pattern->spacing"));
+        QVERIFY(find<Word>("word.pattern.onto") && !find<Word>("word.pattern.spacing"));
         waitForPath();
         QCOMPARE(m_model->result()->pattern->rows.size(), std::size_t(1));
         QVERIFY(std::abs(length(m_model->result()->pattern->rows[0].points) - 2.0 * Vec3(9, 5, 0).norm()) < 0.2);
@@ -366,7 +366,7 @@ private slots:
         };
         QVERIFY(says("no curve bounds"));
         // One edge of the outer border is not closed; all of them keep everything, border rows too.
-        click(find<Word>("word.where->edges"));
+        click(find<Word>("word.where.edges"));
         QCOMPARE(m_model->picks().mode(), PickMode::WhereEdges);
         clickEdge(loops.front().edges.front());
         QTest::keyClick(&m_window->view(), Qt::Key_Escape);
@@ -402,7 +402,7 @@ private slots:
         choose("where.byStock", "false");
         // Under itself lies all of the face, outside of its outline nothing.
         choose("where.by", "inside");
-        click(find<Word>("word.where->faces"));
+        click(find<Word>("word.where.faces"));
         QCOMPARE(m_model->picks().mode(), PickMode::WhereFaces);
         QVERIFY(m_model->picks().setNumbers("where.faces", QString::number(top)).has_value());
         QTest::keyClick(&m_window->view(), Qt::Key_Escape);
@@ -423,7 +423,7 @@ private slots:
         choose("pattern.pieces", "true");
         waitForPath();
         QVERIFY2(ways() <= byRows + 1e-9, qPrintable(QString("%1 %2").arg(ways()).arg(byRows)));
-        QVERIFY(!find<Word>("word.pattern->layer"));
+        QVERIFY(!find<Word>("word.pattern.layer"));
         type("pattern.layers", "3");
         for (const char* key : {"layer", "layersAlong", "everyLayer"}) QVERIFY2(find<Word>(QString("word.pattern.%1").arg(key)), key);
         type("pattern.layer", "0.3");
@@ -477,7 +477,7 @@ private slots:
         type("pattern.spacing", "1.2");
         waitForPath();
         QVERIFY(m_model->recipe()->touch->by == TouchBy::AlongAxis);
-        QVERIFY(find<Word>("word.touch->by") && find<Word>("word.touch->reach"));
+        QVERIFY(find<Word>("word.touch.by") && find<Word>("word.touch.reach"));
         const auto deepest = [&](const char* code) {
             double most = -1.0;
             for (const Finding& f : m_model->findings())
@@ -500,7 +500,7 @@ private slots:
         QVERIFY2(off().first > -1e-4 && off().second < 1e-3, qPrintable(QString("%1 %2").arg(off().first).arg(off().second)));
         choose("touch.by", "faces");
         waitForPath();
-        QVERIFY(!find<Word>("word.touch->reach"));
+        QVERIFY(!find<Word>("word.touch.reach"));
         QVERIFY2(off().first < -0.01, qPrintable(QString::number(off().first)));
         m_model->undo();
         waitForPath();
@@ -560,10 +560,10 @@ private slots:
         waitForPath();
         for (const Finding& f : m_model->findings()) QVERIFY2(f.stage != "Pattern", (f.text + f.reason).c_str());
         QVERIFY(m_model->result() && m_model->result()->pattern);
-        QVERIFY(!find<Word>("word.pattern->spacing")); // one row: nothing to ask of their distance
+        QVERIFY(!find<Word>("word.pattern.spacing")); // one row: nothing to ask of their distance
         const auto one = m_model->result()->pattern->rows.size();
         type("pattern.larger", "10");
-        QVERIFY(find<Word>("word.pattern->spacing") || find<Word>("word.pattern->scallop"));
+        QVERIFY(find<Word>("word.pattern.spacing") || find<Word>("word.pattern.scallop"));
         choose("pattern.by", "spacing");
         type("pattern.spacing", "0.3");
         waitForPath();

@@ -398,17 +398,17 @@ private slots:
         QTest::keyClick(m_window.get(), Qt::Key_P, Qt::ControlModifier);
         QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->proof("op4"), 120000);
         m_model->setBench(Bench::Prove);
-        QTRY_VERIFY(find<QPushButton>("fix.feedByCut->on.heavy-cut"));
+        QTRY_VERIFY(find<QPushButton>("fix.feedByCut.on.heavy-cut"));
         QVERIFY(!m_model->hazards().empty()); // playing stops there
         m_actions = 0;
         click(find<QPushButton>("show.heavy-cut"));
         QVERIFY(m_model->location() > 0);
-        click(find<QPushButton>("fix.feedByCut->on.heavy-cut"));
+        click(find<QPushButton>("fix.feedByCut.on.heavy-cut"));
         QCOMPARE(m_actions, 2);
         QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && !m_model->stale() && m_model->result() && m_model->result()->cutFeed, 120000);
         m_model->computeNow(true);
         QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->proof("op4"), 120000);
-        QVERIFY(!find<QPushButton>("fix.feedByCut->on.heavy-cut") && m_model->hazards().empty());
+        QVERIFY(!find<QPushButton>("fix.feedByCut.on.heavy-cut") && m_model->hazards().empty());
         m_model->setBench(Bench::Cut);
         type("feedByCut.most", "180");
         settle();

@@ -101,7 +101,7 @@ private slots:
         QVERIFY((view.camera().eye() - eye).norm() > 1.0);
     }
     void guessesGoRoundWithSpace() {
-        click(find<Word>("word.target->faces"));
+        click(find<Word>("word.target.faces"));
         const int face = visibleFace();
         moveMouse(&m_window->view(), QPoint(3, 3));
         moveMouse(&m_window->view(), pixelOfFace(face));
@@ -113,7 +113,7 @@ private slots:
         QCOMPARE(m_model->picks().mode(), PickMode::None);
     }
     void railsArePickedByTheirEdges() {
-        click(find<Word>("word.pattern->rail2"));
+        click(find<Word>("word.pattern.rail2"));
         QCOMPARE(m_model->picks().mode(), PickMode::Rail2);
         const Part& part = *m_model->place()->part;
         const int old = m_model->recipe()->pattern->rail2[0].index;
@@ -167,10 +167,10 @@ private slots:
     }
     void choicesChangeTheSentence() {
         choose("pattern.by", "scallop");
-        QVERIFY(find<Word>("word.pattern->scallop"));
-        QVERIFY(!m_window->findChild<Word*>("word.pattern->spacing")->isVisible());
+        QVERIFY(find<Word>("word.pattern.scallop"));
+        QVERIFY(!m_window->findChild<Word*>("word.pattern.spacing")->isVisible());
         choose("axis.rule", "fixed");
-        QVERIFY(find<Word>("word.axis->direction.2"));
+        QVERIFY(find<Word>("word.axis.direction.2"));
         QVERIFY(!m_window->findChild<Word*>("word.axis.lead")->isVisible());
         choose("guard.response", "drop");
         waitForPath();
@@ -182,7 +182,7 @@ private slots:
         const auto rails = m_model->recipe()->pattern->rail1.size();
         choose("pattern.kind", "planes");
         waitForPath();
-        QVERIFY(!find<Word>("word.pattern->rail1") && find<Word>("word.pattern.from") && find<Word>("word.pattern->along"));
+        QVERIFY(!find<Word>("word.pattern.rail1") && find<Word>("word.pattern.from") && find<Word>("word.pattern.along"));
         type("pattern.lean", "90");
         waitForPath();
         const auto r = m_model->result();
@@ -195,7 +195,7 @@ private slots:
         QVERIFY2(message().contains("Direction of rows in planes") && message().contains("between"), qPrintable(message()));
         choose("pattern.kind", "rails");
         waitForPath();
-        QVERIFY(find<Word>("word.pattern->rail1") && m_model->recipe()->pattern->rail1.size() == rails);
+        QVERIFY(find<Word>("word.pattern.rail1") && m_model->recipe()->pattern->rail1.size() == rails);
         QVERIFY(m_model->result()->complete());
     }
     void stagesArePeeledByEyeAndKey() {
@@ -439,7 +439,7 @@ private slots:
     }
     void inchesAndNightColoursAndAllBenchesDraw() {
         click(find<QPushButton>("unitsButton"));
-        QCOMPARE(find<Word>("word.pattern->spacing")->text(), QString("0.016"));
+        QCOMPARE(find<Word>("word.pattern.spacing")->text(), QString("0.016"));
         waitForPath();
         QTest::keyClick(m_window.get(), Qt::Key_D, Qt::ControlModifier);
         QVERIFY(theme().dark);

@@ -249,7 +249,7 @@ private slots:
         const std::string before = jobToJson(m_model->job());
         for (const char* text : {"0", "-1", "1e9", "nan", "inf", "three", "0.0001", ""}) {
             type("pattern.spacing", text);
-            if (auto* open = m_window->findChild<QLineEdit*>("edit.pattern->spacing"); open && open->isVisible()) QTest::keyClick(open, Qt::Key_Escape);
+            if (auto* open = m_window->findChild<QLineEdit*>("edit.pattern.spacing"); open && open->isVisible()) QTest::keyClick(open, Qt::Key_Escape);
             QVERIFY2(m_model->recipe()->pattern->spacing > 0.0 && std::isfinite(m_model->recipe()->pattern->spacing), text);
         }
         while (!m_model->undoLabel().isEmpty()) m_model->undo();
