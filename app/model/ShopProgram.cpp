@@ -53,6 +53,11 @@ void ShopProgram::start() {
         emit changed();
     };
     if (!hasJob() || !place()) return cannot(tr("Open the job that it was written from first."));
+    if (!m_model.changedInputs().empty()) { // a file of the job holds something else by now
+        m_waits = true;
+        m_model.computeNow(true);
+        return emit changed();
+    }
     const auto choice = m_model.dialects().choice();
     if (!choice) return cannot(QString::fromStdString(choice.error().text()));
     JobResults results{place(), {}};

@@ -47,41 +47,23 @@ Result<std::shared_ptr<const OperationResult>> asOperation(Stretch& s, const Pos
     return std::shared_ptr<const OperationResult>(std::move(out));
 }
 
-/// What the guard says to everything that is not a rapid.
+/// What the guard says. (The cutter on rapids is the proof's affair.)
 Result<std::vector<Finding>> guarded(const Stretch& s, const Recipe& recipe, const OperationResult& own, const Workplace& place, Progress& progress) {
     GuardSpec spec = recipe.guard;
     spec.response = spec.otherwise = spec.atLast = GuardResponse::Report;
     const Definition& definition = definitionOf(recipe.kind);
     const auto scene = s.written->result->scene ? s.written->result->scene : place.scene;
     const Guard guard(own.tool, *scene, spec, recipe.pattern->chordTolerance, definition.meantDepth ? definition.meantDepth(recipe) : 0.0);
-    std::vector<Pass> passes;
-    std::vector<std::size_t> begins;
-    for (std::size_t i = 0; i < s.path.size();) {
-        if (s.path.motion[i] == Motion::Rapid) {
-            ++i;
-            continue;
-        }
-        std::size_t end = i;
-        std::vector<std::size_t> order;
-        if (i > 0) order.push_back(i - 1);
-        for (; end < s.path.size() && s.path.motion[end] != Motion::Rapid; ++end) order.push_back(end);
-        Pass p;
-        p.path = s.path.taken(order);
-        p.feedDirection.assign(order.size(), Vec3::Zero());
-        p.row = s.path.row[i];
-        begins.push_back(order.front());
-        passes.push_back(std::move(p));
-        i = end;
-    }
-    if (passes.empty()) return std::vector<Finding>{};
-    auto result = guardPasses(guard, std::move(passes), progress);
+    Pass all; // rapids too: shank and holder keep off by what the operation asks for
+    all.path = s.path;
+    all.feedDirection.assign(s.path.size(), Vec3::Zero());
+    auto result = guardPasses(guard, {std::move(all)}, progress);
     if (!result) return tl::unexpected(result.error());
     for (Finding& f : result->findings)
         for (const Hazard& h : result->hazards) {
             const Check check = h.zone == Zone::Cutter ? Check::Gouge : h.zone == Zone::Shank ? Check::Shank : Check::Holder;
-            if (f.check == check && std::abs(f.amount - h.least) < 1e-12) f.span = {begins[h.pass] + h.first, begins[h.pass] + h.last};
+            if (f.check == check && std::abs(f.amount - h.least) < 1e-12) f.span = {h.first, h.last};
         }
-    for (Finding& f : result->findings) f.remedies.clear(); // they are for the job, not for a text
     return std::move(result->findings);
 }
 

@@ -129,7 +129,13 @@ private:
     void move(const Act& a, const ControlState& s) {
         if (m_stretches.empty() || m_lost) {
             if (m_stretches.empty() && !a.rapid) stop(a.line, "program-state", "it cuts before any tool is loaded", "what is in the spindle is not known");
-            if (m_stretches.empty()) follow(a);
+            if (m_stretches.empty()) {
+                const JointValues from = m_now;
+                follow(a);
+                for (std::size_t j = 0; j < from.size(); ++j)
+                    if (m_now[j] != from[j] && !(m_machine.joints[j].name == "Z" && m_now[j] >= from[j]))
+                        stop(a.line, "program-state", "it moves before any tool is loaded", "what is in the spindle is not known; only up to the top of Z is safe");
+            }
             return;
         }
         frames(a, s);

@@ -198,6 +198,7 @@ private slots:
         row("feeds of any kind", "tip", "G94", " G94", "", "program-state");
         row("another offset in joints", "joints", "G54$", "G54", "G55", "program-state|refused");
         row("length in joints", "joints", "M8", "M8", "G43 H3", "program-state|refused");
+        row("down before a tool is loaded", "tip", "^N30 ", "Z[0-9.]+", "Z-100.", "program-state");
         row("an end in the middle", "tip", "^N[0-9]+ M8", "M8", "M30", "program-changed");
         row("length kept on", "tip", "G49$", "G49", "", "program-state");
         row("another tool", "tip", "T3 M6", "T3", "T9", "program-state|refused");
