@@ -9,6 +9,8 @@
 #include "model/StockShow.h"
 #include "model/ToolShelf.h"
 #include "model/Variants.h"
+#include "operation/OperationResult.h"
+#include "path/Toolpath.h"
 #include "view/View.h"
 #include <CLI/CLI.hpp>
 #include <QApplication>

@@ -3,6 +3,8 @@
 #include "Theme.h"
 #include "geom/MeshFile.h"
 #include "model/Picks.h"
+#include "operation/OperationResult.h"
+#include "path/Toolpath.h"
 #include "view/View.h"
 #include <QApplication>
 #include <QElapsedTimer>

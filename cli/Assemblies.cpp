@@ -3,6 +3,7 @@
 #include "Console.h"
 #include "base/File.h"
 #include "base/Units.h"
+#include "operation/OperationResult.h"
 #include "tool/Library.h"
 #include <algorithm>
 

@@ -2,6 +2,8 @@
 #include "base/File.h"
 #include "base/Html.h"
 #include "base/Inputs.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "session/Sending.h"
 #include <algorithm>
 #include <csignal>

@@ -1,5 +1,6 @@
 // The command line `gyre`: everything without a window.
 #pragma once
+#include "base/Json.h"
 #include "session/Session.h"
 #include <iosfwd>
 

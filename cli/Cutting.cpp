@@ -2,6 +2,8 @@
 #include "Console.h"
 #include "base/File.h"
 #include "geom/WriteMesh.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "session/ComparisonPage.h"
 #include "session/Sending.h"
 #include <algorithm>

@@ -1,6 +1,10 @@
 // Tables of a toolpath for anyone's script.
 #include "Commands.h"
 #include "base/File.h"
+#include "link/Link.h"
+#include "motion/Motion.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "session/Sending.h"
 #include <fmt/format.h>
 

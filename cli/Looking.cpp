@@ -3,6 +3,7 @@
 #include "base/File.h"
 #include "drawing/Drawing.h"
 #include "machine/Reach.h"
+#include "operation/Workplace.h"
 #include "part/Flank.h"
 #include "part/WorkPlane.h"
 #include "target/Target.h"

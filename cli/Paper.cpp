@@ -1,6 +1,8 @@
 // gyre setup-sheet: the set-up sheet and the list of tools.
 #include "Console.h"
 #include "base/File.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "session/Sending.h"
 #include "session/SetupSheet.h"
 #include <fmt/format.h>

@@ -1,7 +1,9 @@
 // Several ways of doing an operation.
 #include "session/Variants.h"
 #include "Console.h"
+#include "operation/OperationResult.h"
 #include "operation/Recipe.h"
+#include "operation/Workplace.h"
 #include <algorithm>
 
 namespace gyre {

@@ -6,6 +6,7 @@
 #include "machine/Reach.h"
 #include "milling/MillSpec.h"
 #include "operation/Repeat.h"
+#include "operation/Workplace.h"
 #include "proposal/AlongGuess.h"
 #include "proposal/HoleWork.h"
 #include "proposal/MillWork.h"

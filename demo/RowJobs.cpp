@@ -1,4 +1,4 @@
-// Demo jobs of patterns: a spiral over the dome's crown, the horn's slot from its mouth, the runner's passage, the yoke from above.
+// Demo jobs of patterns: a spiral over the dome's crown, the horn's slot from its mouth, the yoke from above, the moth's wings along strokes.
 #include "DemoJobs.h"
 #include "Route.h"
 #include "Workshop.h"
@@ -101,6 +101,70 @@ bool makeYokeBody(const std::filesystem::path& folder) {
     return r.save("yoke-body");
 }
 
+/// A curve drawn on the part from above, through places of X and Y: closed, or as pairs.
+void draw(Route& r, const char* name, const std::vector<Vec2>& places, std::string_view as) {
+    const MeshTree from(r.part().mesh());
+    Mend curve;
+    curve.kind = MendKind::Drawn;
+    curve.name = name;
+    curve.numbers[as == "pairs" ? "shape" : "ends"] = as == "pairs" ? 2.0 : 1.0;
+    for (const Vec2& p : places) {
+        const Vec3 above(p.x(), p.y(), 100.0);
+        const RayHit hit = from.ray(above, -Vec3::UnitZ());
+        if (hit.hit) curve.points.push_back({p.x(), p.y(), above.z() - hit.distance});
+    }
+    r.job.mends.push_back(curve);
+}
+
+std::vector<Vec2> ellipse(double x, double y, int points) {
+    std::vector<Vec2> out;
+    for (int i = 0; i < points; ++i) out.emplace_back(x * std::cos(2.0 * kPi * i / points), y * std::sin(2.0 * kPi * i / points));
+    return out;
+}
+
+// The body at true distance from a line drawn around it, the roots of the wings from these rows on, and the wings along strokes.
+bool makeMothWings(const std::filesystem::path& folder) {
+    Route r(folder, "moth-relief");
+    if (!r.place() || r.job.route.size() != 1) return false;
+    r.job.name = "Moth relief, wings by strokes";
+    draw(r, "body line", ellipse(6.5, 21.0, 48), "closed");
+    draw(r, "roots", ellipse(13.0, 27.0, 64), "closed");
+    // From the roots to the tips, on either side.
+    std::vector<Vec2> strokes;
+    for (const double side : {-1.0, 1.0})
+        for (const Vec2& p : {Vec2(14, 6), Vec2(24, 12), Vec2(24, 12), Vec2(35, 17), Vec2(13, -9), Vec2(25, -18)}) strokes.emplace_back(side * p.x(), p.y());
+    draw(r, "strokes", strokes, "pairs");
+    if (!r.place()) return false;
+    const Recipe all = r.job.route.front();
+    r.job.route.clear();
+    const auto add = [&](const char* name, PatternBy kind) -> Recipe& {
+        Recipe rows = all;
+        rows.id = r.job.freshId();
+        rows.name = name;
+        rows.pattern->kind = kind;
+        rows.pattern->rail1.clear();
+        rows.pattern->rail2.clear();
+        rows.pattern->pieces = true;
+        r.job.route.push_back(rows);
+        return r.job.route.back();
+    };
+    Recipe& body = add("Body", PatternBy::Distance);
+    body.pattern->curve = "body line";
+    body.where->by = WhereCurves::Inside;
+    body.where->curve = "body line";
+    const std::string first = body.id;
+    Recipe& roots = add("Roots of the wings", PatternBy::Seam);
+    roots.pattern->beside = {first};
+    roots.pattern->passOver = 4.0;
+    roots.where->by = WhereCurves::Inside;
+    roots.where->curve = "roots";
+    Recipe& wings = add("Wings", PatternBy::Strokes);
+    wings.pattern->curve = "strokes";
+    wings.where->by = WhereCurves::Outside;
+    wings.where->curve = "roots";
+    return r.save("moth-wings");
+}
+
 } // namespace
 
 bool makeSeamJob(Job job, const Part& part, const std::filesystem::path& folder) {
@@ -175,6 +239,6 @@ bool makeVariantsJob(Job job, const Part& part, const std::filesystem::path& fol
     return ok.has_value();
 }
 
-bool makeRowJobs(const std::filesystem::path& folder) { return makeDomeCrown(folder) && makeHornSlot(folder) && makeYokeBody(folder); }
+bool makeRowJobs(const std::filesystem::path& folder) { return makeDomeCrown(folder) && makeHornSlot(folder) && makeYokeBody(folder) && makeMothWings(folder); }
 
 } // namespace gyre::demo

@@ -4,6 +4,7 @@
 #include "model/PatternRow.h"
 #include "model/Picks.h"
 #include "operation/Meant.h"
+#include "operation/OperationResult.h"
 #include "pattern/Pattern.h"
 #include "proposal/AlongGuess.h"
 #include "swarf/Swarf.h"

@@ -1,4 +1,5 @@
 #include "model/Closer.h"
+#include "operation/OperationResult.h"
 #include <algorithm>
 
 namespace gyre {

@@ -1,6 +1,7 @@
 // Opening, adding, watching, saving and recovering.
 #include "base/File.h"
 #include "model/OpenJob.h"
+#include "operation/Workplace.h"
 #include "proposal/NewJob.h"
 #include "session/Sending.h"
 #include <QDir>

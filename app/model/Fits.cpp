@@ -5,6 +5,7 @@
 #include "form/Form.h"
 #include "model/AppModel.h"
 #include "model/Variants.h"
+#include "operation/OperationResult.h"
 #include "tool/Library.h"
 #include <QDir>
 #include <QFileInfo>

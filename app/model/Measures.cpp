@@ -3,6 +3,7 @@
 #include "geom/MeshTree.h"
 #include "model/AppModel.h"
 #include "model/Picks.h"
+#include "operation/OperationResult.h"
 #include <algorithm>
 
 namespace gyre {

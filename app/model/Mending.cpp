@@ -1,5 +1,6 @@
 #include "model/Mending.h"
 #include "model/Picks.h"
+#include "operation/OperationResult.h"
 #include "target/TargetSpec.h"
 #include <algorithm>
 

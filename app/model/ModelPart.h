@@ -1,6 +1,7 @@
 // What every part of the window's model knows of the open job.
 #pragma once
 #include "model/AppModel.h"
+#include "operation/Workplace.h"
 
 namespace gyre {
 

@@ -1,4 +1,5 @@
 #include "model/OpenJob.h"
+#include "operation/Workplace.h"
 #include "proposal/NewJob.h"
 #include <QDir>
 #include <QFileInfo>

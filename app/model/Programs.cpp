@@ -1,5 +1,6 @@
 #include "model/Programs.h"
 #include "base/File.h"
+#include "operation/OperationResult.h"
 #include "post/Speller.h"
 #include <algorithm>
 

@@ -1,5 +1,7 @@
 // What comes back from computing: results, proofs, findings, the place on the path, programs.
 #include "model/OpenJob.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "session/RouteProof.h"
 #include "session/Sending.h"
 #include <QFileInfo>

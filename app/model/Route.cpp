@@ -1,5 +1,6 @@
 #include "model/Route.h"
 #include "model/Picks.h"
+#include "operation/OperationResult.h"
 #include "operation/SliceSpec.h"
 #include "proposal/NewJob.h"
 #include <algorithm>

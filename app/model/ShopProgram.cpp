@@ -1,6 +1,7 @@
 #include "model/ShopProgram.h"
 #include "base/File.h"
 #include "model/Dialects.h"
+#include "operation/OperationResult.h"
 
 namespace gyre {
 

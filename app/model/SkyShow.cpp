@@ -7,6 +7,7 @@
 #include "model/PatternRow.h"
 #include "operation/Free.h"
 #include "operation/Leans.h"
+#include "operation/OperationResult.h"
 #include "pattern/Pattern.h"
 
 namespace gyre {

@@ -2,6 +2,8 @@
 #include "Units.h"
 #include "model/AppModel.h"
 #include "model/Route.h"
+#include "motion/Motion.h"
+#include "operation/OperationResult.h"
 #include "session/Comparison.h"
 #include <algorithm>
 

@@ -2,6 +2,7 @@
 #pragma once
 #include "geom/TriangleMesh.h"
 #include "model/Apart.h"
+#include "operation/Recipe.h"
 #include "session/Comparison.h"
 #include "session/RouteStock.h"
 #include <QObject>

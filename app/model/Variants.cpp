@@ -1,6 +1,7 @@
 #include "model/Variants.h"
 #include "base/Hash.h"
 #include "model/Fits.h"
+#include "operation/OperationResult.h"
 #include "operation/RecipeForm.h"
 #include <algorithm>
 

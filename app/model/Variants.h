@@ -6,6 +6,8 @@
 
 namespace gyre {
 
+struct PatternResult;
+
 class Variants : public ModelPart {
     Q_OBJECT
 public:

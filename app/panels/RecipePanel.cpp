@@ -15,6 +15,7 @@
 #include "model/Picks.h"
 #include "model/Route.h"
 #include "model/RowsAhead.h"
+#include "operation/OperationResult.h"
 #include "operation/RecipeForm.h"
 #include "pattern/PatternSpec.h"
 #include "pattern/WhereSpec.h"

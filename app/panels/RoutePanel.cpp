@@ -8,6 +8,7 @@
 #include "model/Holes.h"
 #include "model/Milling.h"
 #include "model/Route.h"
+#include "operation/OperationResult.h"
 #include "panels/Silhouette.h"
 #include <QApplication>
 #include <QContextMenuEvent>

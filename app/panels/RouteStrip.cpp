@@ -2,6 +2,8 @@
 #include "Theme.h"
 #include "Units.h"
 #include "model/Route.h"
+#include "motion/Motion.h"
+#include "operation/OperationResult.h"
 #include <QHelpEvent>
 #include <QKeyEvent>
 #include <QMouseEvent>

@@ -1,5 +1,6 @@
 // The recipe of rows over faces, as sentences.
 #include "job/Job.h"
+#include "operation/OperationResult.h"
 #include "operation/RecipeForm.h"
 #include "panels/RecipePanel.h"
 #include "pattern/Pattern.h"

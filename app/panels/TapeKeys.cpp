@@ -1,6 +1,7 @@
 // Axis keys on the tape: points on the lead and tilt channels of the row that the playhead is in.
 #include "Theme.h"
 #include "model/Along.h"
+#include "operation/OperationResult.h"
 #include "panels/TapePanel.h"
 #include <QMouseEvent>
 #include <QPainter>

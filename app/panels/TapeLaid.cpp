@@ -3,7 +3,10 @@
 #include "base/Units.h"
 #include "guard/GuardSpec.h"
 #include "model/StockShow.h"
+#include "motion/Motion.h"
 #include "operation/Leans.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "panels/TapePanel.h"
 #include "stock/CutFeed.h"
 #include <QPainter>

@@ -4,6 +4,8 @@
 #include "base/Units.h"
 #include "model/Along.h"
 #include "model/StockShow.h"
+#include "motion/Motion.h"
+#include "operation/OperationResult.h"
 #include "panels/RouteStrip.h"
 #include "pattern/Pattern.h"
 #include <QComboBox>
@@ -423,8 +425,8 @@ void TapePanel::refresh() {
     if (!r || !r->path() || r->path()->empty() || !r->complete()) return m_where->setText({});
     const std::size_t i = std::min(m_open.location(), r->path()->size() - 1);
     const int number = r->path()->row[i];
-    QString what = QString::fromStdString(passName(r->links->originOf(number), number));
-    if (const PassOrigin from = r->links->originOf(number); from.level < 0 && from.layer < 0) what = tr("%1 of %2").arg(what).arg(r->pattern->rows.size());
+    QString what = QString::fromStdString(passName(r->originOf(number), number));
+    if (const PassOrigin from = r->originOf(number); from.level < 0 && from.layer < 0) what = tr("%1 of %2").arg(what).arg(r->pattern->rows.size());
     m_where->setText(tr("%1\n%2 of %3").arg(what, clockWords(r->motion->timeOf(i)), clockWords(r->motion->duration)));
 }
 

@@ -1,5 +1,7 @@
 // Playing: forward and back, over the whole route in Prove, at any speed, up to where something is to be looked at.
 #include "model/OpenJob.h"
+#include "motion/Motion.h"
+#include "operation/OperationResult.h"
 #include "panels/TapePanel.h"
 #include <QMenu>
 #include <QPushButton>

@@ -1,4 +1,5 @@
 #include "view/Picking.h"
+#include "path/Toolpath.h"
 #include "target/Target.h"
 #include <QObject>
 #include <algorithm>

@@ -1,11 +1,15 @@
 // What lies under the cursor: faces, edges, places on the path; and the guesses at what is meant.
 #pragma once
-#include "operation/Operation.h"
 #include "view/Camera.h"
 #include <QPolygonF>
 #include <QString>
+#include <optional>
+#include <vector>
 
 namespace gyre {
+
+class Part;
+struct Toolpath;
 
 /// One guess at what a click would take.
 struct Guess {

@@ -3,6 +3,7 @@
 #include "kinds/MillInput.h"
 #include "model/Milling.h"
 #include "model/Picks.h"
+#include "operation/OperationResult.h"
 #include "panels/Card.h"
 #include "target/Target.h"
 #include "target/TargetSpec.h"

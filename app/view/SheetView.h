@@ -11,8 +11,10 @@ class QPushButton;
 namespace gyre {
 
 class Milling;
-struct Sheet;
 class Picks;
+struct MillResult;
+struct Sheet;
+
 class SheetView : public QWidget {
     Q_OBJECT
 public:

@@ -13,6 +13,8 @@
 #include "model/SkyShow.h"
 #include "model/StockShow.h"
 #include "model/Variants.h"
+#include "motion/Motion.h"
+#include "operation/OperationResult.h"
 #include "pattern/PatternSpec.h"
 #include "target/Target.h"
 #include "target/TargetSpec.h"

@@ -9,6 +9,10 @@
 namespace gyre {
 
 struct AxisKey;
+struct PathHazard;
+struct LinkResult;
+struct PatternResult;
+
 class View : public QWidget {
     Q_OBJECT
 public:

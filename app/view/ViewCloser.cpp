@@ -1,6 +1,7 @@
 // The closer look in the 3D view: what stands after the cuts, coloured by how far it is off the part.
 #include "Theme.h"
 #include "model/Closer.h"
+#include "operation/OperationResult.h"
 #include "view/View.h"
 #include <algorithm>
 #include <cmath>

@@ -3,6 +3,7 @@
 #include "axis/AxisSpec.h"
 #include "model/Along.h"
 #include "model/Picks.h"
+#include "operation/OperationResult.h"
 #include "pattern/Pattern.h"
 #include "view/View.h"
 #include <QMouseEvent>

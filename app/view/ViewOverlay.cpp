@@ -2,11 +2,13 @@
 #include "Theme.h"
 #include "Units.h"
 #include "axis/AxisSpec.h"
+#include "link/Link.h"
 #include "model/Along.h"
 #include "model/Closer.h"
 #include "model/Picks.h"
 #include "model/Programs.h"
 #include "operation/Leans.h"
+#include "operation/OperationResult.h"
 #include "pattern/Pattern.h"
 #include "view/View.h"
 #include <QPainter>

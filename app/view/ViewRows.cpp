@@ -1,9 +1,11 @@
 // What the 3D view uploads of rows and of the way of the tool.
 #include "Theme.h"
 #include "along/Along.h"
+#include "link/Link.h"
 #include "model/Along.h"
 #include "model/RowsAhead.h"
 #include "model/Variants.h"
+#include "operation/OperationResult.h"
 #include "pattern/Pattern.h"
 #include "swarf/SwarfSpec.h"
 #include "view/View.h"

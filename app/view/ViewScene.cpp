@@ -9,6 +9,7 @@
 #include "model/Milling.h"
 #include "model/Picks.h"
 #include "model/SkyShow.h"
+#include "operation/OperationResult.h"
 #include "target/Target.h"
 #include "target/TargetSpec.h"
 #include "view/View.h"

@@ -3,6 +3,7 @@
 #include "Units.h"
 #include "guard/Nearest.h"
 #include "model/Mending.h"
+#include "operation/OperationResult.h"
 #include "target/Target.h"
 #include "target/TargetSpec.h"
 #include "view/View.h"

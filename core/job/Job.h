@@ -3,8 +3,9 @@
 #include "base/Units.h"
 #include "job/StockShape.h"
 #include "mend/Mend.h"
-#include "operation/Operation.h"
+#include "operation/Recipe.h"
 #include "post/ProgramWords.h"
+#include "tool/Assembly.h"
 #include <filesystem>
 
 namespace gyre {

@@ -1,6 +1,7 @@
 #include "kinds/AlongWork.h"
 #include "form/Form.h"
 #include "operation/RecipeForm.h"
+#include "operation/StageCache.h"
 #include "target/TargetSpec.h"
 #include <fmt/format.h>
 

@@ -4,6 +4,7 @@
 #include "kinds/AlongWork.h"
 #include "milling/MillSpec.h"
 #include "operation/Meant.h"
+#include "operation/StageCache.h"
 #include "pattern/PatternSpec.h"
 #include "target/Target.h"
 #include "target/TargetSpec.h"

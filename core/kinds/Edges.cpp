@@ -6,6 +6,7 @@
 #include "milling/MillSpec.h"
 #include "operation/Meant.h"
 #include "operation/Scenes.h"
+#include "operation/StageCache.h"
 #include "pattern/PatternSpec.h"
 #include "target/Target.h"
 #include "target/TargetSpec.h"

@@ -4,6 +4,7 @@
 #include "holes/DrillSpec.h"
 #include "kinds/Kinds.h"
 #include "operation/Meant.h"
+#include "operation/StageCache.h"
 #include "operation/StockOnTheWay.h"
 #include <fmt/format.h>
 

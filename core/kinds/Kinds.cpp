@@ -1,4 +1,5 @@
 #include "kinds/Kinds.h"
+#include "operation/StageCache.h"
 
 namespace gyre {
 

@@ -3,6 +3,8 @@
 #include "machine/Reach.h"
 #include "milling/MillSpec.h"
 #include "operation/Meant.h"
+#include "operation/Recipe.h"
+#include "operation/Workplace.h"
 #include "target/Target.h"
 #include "target/TargetSpec.h"
 

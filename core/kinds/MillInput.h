@@ -1,9 +1,11 @@
 // What milling on a sheet rests on, found in the part and the setup by its recipe.
 #pragma once
 #include "milling/Mill.h"
-#include "operation/Operation.h"
 
 namespace gyre {
+
+struct Recipe;
+struct Workplace;
 
 struct GatheredMill {
     MillInput input;          ///< points into the workplace

@@ -4,6 +4,7 @@
 #include "kinds/MillInput.h"
 #include "milling/MillForm.h"
 #include "milling/MillSpec.h"
+#include "operation/StageCache.h"
 #include "pattern/PatternSpec.h"
 #include "target/TargetForm.h"
 #include "target/TargetSpec.h"

@@ -6,6 +6,7 @@
 #include "form/Form.h"
 #include "kinds/Kinds.h"
 #include "operation/Meant.h"
+#include "operation/StageCache.h"
 #include "pattern/Beside.h"
 #include "pattern/PatternForm.h"
 #include "pattern/PatternKinds.h"
@@ -143,14 +144,14 @@ Result<WorkPlane> boundingPlane(const Recipe& recipe) {
                 "Choose a plane, or name one in Set up");
 }
 
-/// Strokes, or the curves that are rows themselves.
+/// Strokes, the curves that are rows themselves, or those that rows keep their distance from.
 Result<std::vector<Polyline>> followedCurves(const Workplace& place, const PatternSpec& pattern) {
     std::vector<Polyline> out;
-    const bool strokes = pattern.kind == PatternBy::Strokes;
-    if (!strokes && pattern.kind != PatternBy::Curves) return out;
-    const auto curves = pickedCurves(place, pattern.guides, pattern.curve);
+    const bool strokes = pattern.kind == PatternBy::Strokes, distance = pattern.kind == PatternBy::Distance;
+    if (!strokes && !distance && pattern.kind != PatternBy::Curves) return out;
+    const auto curves = pickedCurves(place, distance ? std::vector<ShapeRef>{} : pattern.guides, pattern.curve);
     if (!curves) return tl::unexpected(curves.error());
-    if (curves->empty())
+    if (curves->empty() && !distance)
         return fail(strokes ? "no stroke is drawn" : "no curve is chosen", {},
                     strokes ? "Draw a curve on the part and choose it, or pick edges" : "Choose a drawing or a curve of a mend, or pick edges");
     for (const Curve& c : *curves) out.push_back(c.polyline(kChord));

@@ -5,6 +5,7 @@
 #include "kinds/AlongWork.h"
 #include "operation/Meant.h"
 #include "operation/Scenes.h"
+#include "operation/StageCache.h"
 #include "pattern/PatternSpec.h"
 #include "swarf/Swarf.h"
 #include "swarf/SwarfSpec.h"

@@ -2,6 +2,7 @@
 #pragma once
 #include "base/Finding.h"
 #include "base/Progress.h"
+#include "base/Result.h"
 #include "geom/MeshTree.h"
 #include "path/Pass.h"
 #include <optional>

@@ -1,7 +1,7 @@
 // Mends: construction on top of a part. Each one is a line in a list, can be changed or removed at any time, and never touches the
 // part's file. A mend makes faces, curves or points that can be picked like the part's own.
 #pragma once
-#include "base/Json.h"
+#include "base/Result.h"
 #include "part/WorkPlane.h"
 #include <map>
 

@@ -4,6 +4,7 @@
 #include "guard/GuardSpec.h"
 #include "operation/Definition.h"
 #include "operation/Free.h"
+#include "operation/StageCache.h"
 #include "pattern/PatternSpec.h"
 #include "tool/Library.h"
 #include <algorithm>

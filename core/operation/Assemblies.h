@@ -1,8 +1,15 @@
 // Which assemblies do the work of an operation: how much of it they reach, how far they must stick out for that, how stiff they are then.
 #pragma once
-#include "operation/Operation.h"
+#include "base/Progress.h"
+#include "base/Result.h"
+#include "tool/Assembly.h"
+#include <optional>
 
 namespace gyre {
+
+struct OperationResult;
+struct Recipe;
+struct Workplace;
 
 struct AssemblyFit {
     Assembly tool;          ///< sticking out as said below

@@ -2,7 +2,10 @@
 #pragma once
 #include "base/Hash.h"
 #include "operation/Operation.h"
+#include "operation/OperationResult.h"
 #include "operation/ResultSize.h"
+#include "operation/StageCache.h"
+#include "operation/Workplace.h"
 
 namespace gyre {
 

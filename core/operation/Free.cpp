@@ -3,6 +3,7 @@
 #include "machine/Reach.h"
 #include "operation/Definition.h"
 #include "operation/Leans.h"
+#include "operation/StageCache.h"
 #include "pattern/PatternSpec.h"
 
 namespace gyre {

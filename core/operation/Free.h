@@ -1,9 +1,12 @@
 // What the axis of an operation is free to do.
 #pragma once
 #include "guard/Sky.h"
-#include "operation/Operation.h"
 
 namespace gyre {
+
+struct OperationResult;
+struct Recipe;
+struct Workplace;
 
 /// Can the axis of the work lean away from what is too near?
 [[nodiscard]] bool axisIsFree(const Recipe& recipe);

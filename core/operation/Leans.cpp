@@ -1,5 +1,6 @@
 #include "operation/Leans.h"
 #include "axis/AxisSpec.h"
+#include "operation/OperationResult.h"
 #include "pattern/Pattern.h"
 
 namespace gyre {

@@ -1,9 +1,10 @@
 // Lead and tilt of a finished path as its recipe counts them, for whoever tells them.
 #pragma once
 #include "axis/Axis.h"
-#include "operation/Operation.h"
 
 namespace gyre {
+
+struct OperationResult;
 
 class Leans {
 public:

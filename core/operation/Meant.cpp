@@ -1,7 +1,11 @@
 #include "operation/Meant.h"
 #include "axis/AxisSpec.h"
 #include "base/Units.h"
+#include "holes/HoleRef.h"
 #include "machine/Reach.h"
+#include "mend/Mend.h"
+#include "operation/Recipe.h"
+#include "operation/Workplace.h"
 #include "pattern/PatternSpec.h"
 #include "target/Target.h"
 #include <algorithm>

@@ -1,9 +1,12 @@
 // What the picks of a recipe mean in a workplace.
 #pragma once
 #include "axis/Axis.h"
-#include "operation/Operation.h"
+#include "part/Holes.h"
 
 namespace gyre {
+
+struct Recipe;
+struct Workplace;
 
 /// Curves of a drawing, or of a mend: "name", or "name/2" for its second curve.
 struct NamedCurves {

@@ -3,6 +3,7 @@
 #include "operation/Definition.h"
 #include "operation/Repeat.h"
 #include "operation/Scenes.h"
+#include "operation/StageCache.h"
 
 namespace gyre {
 namespace {

@@ -1,4 +1,6 @@
 #include "operation/Scenes.h"
+#include "operation/Recipe.h"
+#include "operation/Workplace.h"
 #include "target/Target.h"
 #include <fmt/format.h>
 #include <set>

@@ -1,9 +1,12 @@
 // The workplace's scene as some operations see it: what they make they may enter.
 #pragma once
 #include "along/Along.h"
-#include "operation/Operation.h"
+#include "guard/Obstacle.h"
 
 namespace gyre {
+
+struct Recipe;
+struct Workplace;
 
 /// The workplace's scene with the part opened along strips, for cutters that enter it there.
 [[nodiscard]] std::shared_ptr<const Scene> openedAlong(const Workplace& place, const std::vector<Strip>& strips);

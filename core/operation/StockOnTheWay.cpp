@@ -1,6 +1,10 @@
 #include "operation/StockOnTheWay.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "link/Link.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
+#include "path/Pass.h"
 #include "stock/Stock.h"
 #include <fmt/format.h>
 #include <map>

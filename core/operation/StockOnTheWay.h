@@ -1,8 +1,13 @@
 // What meets stock that is not cut away yet: rapids, and what of the tool does not cut.
 #pragma once
+#include "base/Finding.h"
+#include "geom/MeshTree.h"
 #include "operation/Operation.h"
 
 namespace gyre {
+
+struct OperationResult;
+struct Workplace;
 
 /// Does a point lie within a closed mesh? A look along a direction meets its skin from within.
 [[nodiscard]] bool insideBody(const TriangleMesh& mesh, const MeshTree& tree, const Vec3& p, const Vec3& along);

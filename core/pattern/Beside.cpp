@@ -2,10 +2,14 @@
 #include "base/Index.h"
 #include "base/Parallel.h"
 #include "geom/MeshTree.h"
+#include "pattern/Cut.h"
+#include "pattern/Embed.h"
 #include "pattern/Field.h"
 #include <algorithm>
 #include <fmt/format.h>
+#include <numeric>
 #include <unordered_map>
+#include <unordered_set>
 
 namespace gyre {
 
@@ -19,6 +23,15 @@ RowsBeside::RowsBeside(std::vector<NeighbourRows> all) : m_all(std::move(all)) {
             for (const Vec3& p : line) box.add(p);
             m_lines.push_back({&one.rows[r], &one.axes[r], box, PolylineDistance(std::move(line))});
         }
+}
+
+bool RowsBeside::between(const Vec3& p) const {
+    constexpr double kNear = 0.35; // of the spacing: where rows lie closer than asked, one is that near to any place between them
+    const double step = spacing();
+    const Foot foot = nearest(p, 1.01 * step);
+    if (!(foot.distance < step)) return false;
+    if (foot.distance < 1e-9) return !foot.end;
+    return nearest(p + (step - foot.distance) / foot.distance * (p - foot.at), step).distance < kNear * step;
 }
 
 double RowsBeside::spacing() const {
@@ -113,7 +126,6 @@ std::vector<SeamSide> sidesOfBorder(const FieldMesh& mesh) {
     return out;
 }
 
-/// Do rows lie on the faces themselves, off their border?
 bool lieOnFaces(const FieldMesh& mesh, const MeshTree& tree, const std::vector<SeamSide>& border, const RowsBeside& beside) {
     constexpr std::size_t kEvery = 5; // points
     const double off = 0.3 * beside.spacing();
@@ -182,11 +194,72 @@ std::unordered_map<std::uint32_t, std::uint32_t> pointsOnRows(FieldMesh& mesh, c
 
 } // namespace
 
+bool rowsLieOn(const FieldMesh& mesh, const RowsBeside& beside) { return lieOnFaces(mesh, treeOf(mesh), sidesOfBorder(mesh), beside); }
+
+namespace {
+
+/// Leaves out pieces beside the rows that go no further from them than they lie apart: corners of the faces behind the first of them, or between their ends.
+/// @param lines  the rows, as sides of the mesh
+void dropNearPieces(FieldMesh& mesh, const RowsBeside& beside, const std::vector<std::vector<std::uint32_t>>& lines) {
+    const std::size_t n = mesh.triangles.size();
+    std::vector<char> between(n, 0), far(mesh.points.size(), 0), reaches(n, 0);
+    parallelFor(n, 64, [&](std::size_t t) {
+        const auto& ids = mesh.triangles[t];
+        between[t] = beside.between((mesh.points[ids[0]] + mesh.points[ids[1]] + mesh.points[ids[2]]) / 3.0);
+    });
+    const double within = 1.01 * beside.spacing();
+    parallelFor(far.size(), 64, [&](std::size_t i) { far[i] = !(beside.nearest(mesh.points[i], within).distance < within); });
+    // Pieces are what hangs together over sides that no row runs along.
+    std::vector<std::size_t> piece(n);
+    std::iota(piece.begin(), piece.end(), std::size_t{0});
+    const auto of = [&](std::size_t t) {
+        while (piece[t] != t) t = piece[t] = piece[piece[t]];
+        return t;
+    };
+    std::unordered_map<std::uint64_t, std::size_t> beyond; // the triangle that a side was met at first
+    std::unordered_set<std::uint64_t> rows;
+    for (const auto& line : lines)
+        for (std::size_t i = 1; i < line.size(); ++i) rows.insert(pairKey(line[i - 1], line[i]));
+    for (std::size_t t = 0; t < n; ++t)
+        for (std::size_t k = 0; k < 3 && !between[t]; ++k) {
+            const auto side = pairKey(mesh.triangles[t][k], mesh.triangles[t][(k + 1) % 3]);
+            if (!rows.count(side)) piece[of(t)] = of(beyond.try_emplace(side, t).first->second);
+        }
+    for (std::size_t t = 0; t < n; ++t)
+        for (const auto i : mesh.triangles[t]) reaches[of(t)] = static_cast<char>(reaches[of(t)] | (!between[t] && far[i]));
+    const bool any = std::any_of(reaches.begin(), reaches.end(), [](char r) { return r != 0; });
+    keepTriangles(mesh, [&](std::size_t t) { return any && (between[t] || reaches[of(t)]); });
+}
+
+} // namespace
+
+Result<SeamOfMesh> beginOnRows(FieldMesh& mesh, const Part& part, const RowsBeside& beside) {
+    SeamOfMesh out;
+    const MeshTree tree = treeOf(mesh);
+    for (const NeighbourRows& one : beside.all())
+        for (const Row& row : one.rows) {
+            RawLine line;
+            line.closed = row.closed;
+            std::vector<char> on;
+            for (std::size_t i = 0; i < row.points.size(); ++i) {
+                const ClosestPoint at = tree.closest(row.points[i], kOnBorder);
+                on.push_back(at.distance < kOnBorder);
+                line.samples.push_back({row.points[i], row.normals[i], Vec2::Zero(), on.back() ? mesh.faces[at.triangle] : -1, false});
+            }
+            addStretches(line, on, out.row.lines);
+        }
+    auto embedded = embedLines(mesh, part, out.row.lines);
+    if (!embedded) return tl::unexpected(embedded.error());
+    out.lines = std::move(*embedded);
+    dropNearPieces(mesh, beside, out.lines);
+    if (mesh.triangles.empty()) return fail(fmt::format("rows of {} cover these faces already", beside.names()), "Pattern", "Begin at an operation beside them");
+    return out;
+}
+
 Result<SeamOfMesh> growToRows(FieldMesh& mesh, const RowsBeside& beside, double reach) {
     const MeshTree tree = treeOf(mesh);
     std::vector<SeamSide> sides = sidesOfBorder(mesh);
     const auto onFaces = [&] { return fail(fmt::format("rows of {} run over these faces themselves", beside.names()), "Pattern", "Begin at an operation beside them"); };
-    if (lieOnFaces(mesh, tree, sides, beside)) return onFaces();
     std::unordered_map<std::uint32_t, std::size_t> number;
     std::vector<std::uint32_t> points;
     for (const SeamSide& s : sides)

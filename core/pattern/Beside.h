@@ -29,6 +29,8 @@ public:
     };
     /// @param within  mm; what is further is not found
     [[nodiscard]] Foot nearest(const Vec3& p, double within) const;
+    /// Is it between two rows, or on one with others to both sides?
+    [[nodiscard]] bool between(const Vec3& p) const;
     /// The widest spacing among them.
     [[nodiscard]] double spacing() const;
     [[nodiscard]] const std::vector<NeighbourRows>& all() const { return m_all; }
@@ -67,7 +69,12 @@ struct SeamOfMesh {
 
 /// Grows the mesh by a strip of triangles of face −1, from its border to the rows that run along it no further than `reach` away; where they run on the
 /// border itself it stays as it is. Border places whose nearest row runs off at more than 45°, or ends there, have none beside them.
-/// @return an error when no row runs along the border, or rows lie on the faces themselves
+/// @return an error when no row runs along the border
 [[nodiscard]] Result<SeamOfMesh> growToRows(FieldMesh& mesh, const RowsBeside& beside, double reach);
+
+/// Do rows lie on the faces themselves, off their border?
+[[nodiscard]] bool rowsLieOn(const FieldMesh& mesh, const RowsBeside& beside);
+/// Makes rows of others on the faces themselves sides of the mesh. What lies between them is theirs; see RowsBeside::between().
+[[nodiscard]] Result<SeamOfMesh> beginOnRows(FieldMesh& mesh, const Part& part, const RowsBeside& beside);
 
 } // namespace gyre

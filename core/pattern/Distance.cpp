@@ -11,6 +11,8 @@ namespace {
 
 constexpr std::uint32_t kNone = 0xffffffffu;
 constexpr double kInfinite = std::numeric_limits<double>::infinity();
+// What is sooner by less than that is not: in the thinnest triangles, between three points of a line that hardly bends, rounding tells no better.
+constexpr double kSooner = 1e-9;
 
 double cross(const Vec2& a, const Vec2& b) { return a.x() * b.y() - a.y() * b.x(); }
 
@@ -58,6 +60,24 @@ public:
         return {};
     }
     [[nodiscard]] std::vector<double> take() { return std::move(m_distance); }
+    /// At each point, how the way that was first there goes on.
+    [[nodiscard]] std::vector<Vec3> ways() const {
+        std::vector<Vec3> out(m_points.size(), Vec3::Zero());
+        for (std::size_t p = 0; p < out.size(); ++p) {
+            if (!(m_distance[p] > 0.0) || std::isinf(m_distance[p])) continue;
+            const Arrival& from = m_arrival[p];
+            if (from.neighbour != kNone) {
+                out[p] = (m_points[p] - m_points[from.neighbour]).normalized();
+                continue;
+            }
+            const auto& ids = m_triangles[from.triangle];
+            const std::size_t corner = ids[0] == p ? 0 : ids[1] == p ? 1 : 2;
+            const Vec3 first = (m_points[ids[(corner + 1) % 3]] - m_points[p]).normalized();
+            const Vec3 aside = rejected(m_points[ids[(corner + 2) % 3]] - m_points[p], first).normalized();
+            out[p] = -(std::cos(from.angle) * first + std::sin(from.angle) * aside);
+        }
+        return out;
+    }
 
 private:
     struct Entry {
@@ -146,7 +166,7 @@ private:
         w.least = w.leastOn();
         // Does a way over one of the side's ends reach all of the stretch sooner? Then nothing beyond depends on it.
         const auto a = m_triangles[w.triangle][(w.corner + 1u) % 3], b = m_triangles[w.triangle][(w.corner + 2u) % 3];
-        const double side = (m_points[b] - m_points[a]).norm(), hair = 1e-12 * (1.0 + w.least);
+        const double side = (m_points[b] - m_points[a]).norm(), hair = kSooner * (1.0 + w.least);
         if (m_distance[a] + w.high < w.at({w.high, 0.0}) - hair || m_distance[b] + side - w.low < w.at({w.low, 0.0}) - hair) return;
         std::uint32_t slot = 0;
         if (m_free.empty()) {
@@ -327,7 +347,7 @@ private:
         // is reached sooner from there, so is where they cross, and all that comes after.
         const Vec2 end(behind.sharesLow ? next.low : next.high, 0.0);
         const double there = next.at(end);
-        if (m_distance[behind.point] + (a + end.x() * x - behind.at).norm() < there - 1e-12 * (1.0 + there)) return;
+        if (m_distance[behind.point] + (a + end.x() * x - behind.at).norm() < there - kSooner * (1.0 + there)) return;
         push(next);
     }
 
@@ -349,9 +369,10 @@ private:
 } // namespace
 
 Result<std::vector<double>> distancesFrom(const std::vector<Vec3>& points, const std::vector<std::array<std::uint32_t, 3>>& triangles,
-                                          const std::vector<std::vector<std::uint32_t>>& lines, const Progress* progress) {
+                                          const std::vector<std::vector<std::uint32_t>>& lines, const Progress* progress, std::vector<Vec3>* ways) {
     Fronts fronts(points, triangles);
     if (auto ok = fronts.run(lines, progress); !ok) return tl::unexpected(ok.error());
+    if (ways) *ways = fronts.ways();
     return fronts.take();
 }
 

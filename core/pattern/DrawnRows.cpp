@@ -1,6 +1,7 @@
 // Rows that are curves laid onto the faces.
 #include "base/Index.h"
 #include "pattern/Beside.h"
+#include "pattern/Embed.h"
 #include "pattern/Layer.h"
 #include <algorithm>
 
@@ -27,7 +28,7 @@ std::optional<RowSample> Layer::footOf(const Vec3& p, const Rims& rims) const {
     constexpr double kBeside = 0.001; // mm
     Vec3 at = p;
     std::uint32_t triangle = 0;
-    if (m_spec.onto < 0) {
+    if (m_spec.onto < 0 || !m_kind.drawn) {
         const ClosestPoint near = m_tree->closest(p);
         at = near.point;
         triangle = near.triangle;
@@ -48,7 +49,7 @@ std::optional<RowSample> Layer::footOf(const Vec3& p, const Rims& rims) const {
     if (face < 0) return RowSample{at, n.normalized(), Vec2::Zero(), -1, false};
     const auto& corners = m_mesh.uv[triangle];
     const Vec2 uv = (1.0 - v - w) * corners[0] + v * corners[1] + w * corners[2];
-    if (m_spec.onto >= 0) {
+    if (m_spec.onto >= 0 && m_kind.drawn) {
         // Along the axis to the exact face.
         const Vec3 axis = Vec3::Unit(m_spec.onto);
         RowSample s = exact(face, at, uv);
@@ -65,6 +66,10 @@ std::optional<RowSample> Layer::footOf(const Vec3& p, const Rims& rims) const {
     // The nearest place may lie on a side of its triangle, the foot beyond it. At a border it is off the faces then; at an edge the edge is met.
     constexpr double kOn = 1e-6;
     const std::array<double, 3> share{1.0 - v - w, v, w};
+    // At a corner of a triangle no side need be of the border, though the corner is.
+    if (std::count_if(share.begin(), share.end(), [](double x) { return x <= kOn; }) == 2 &&
+        rejected(s.point - m_tree->closest(s.point).point, s.normal).norm() > kBeside)
+        return std::nullopt;
     for (std::size_t k = 0; k < 3; ++k) {
         if (share[(k + 2) % 3] > kOn) continue;
         const Vec3 &from = m_mesh.points[t[k]], &to = m_mesh.points[t[(k + 1) % 3]];
@@ -188,14 +193,27 @@ Result<CornerRows> Layer::rowsInCorners(const std::vector<int>& faces, double sp
     return cornerRows(body ? *body : m_part, faces, m_spec, m_radius, spacing, progress);
 }
 
-// The mesh grows to the rows of others, which are what distances are counted from.
+// The mesh grows to the rows of others, or begins at those on it; they are what distances are counted from.
 Status Layer::beginBeside(double spacing) {
     if (!m_help.beside) return fail("no operation is chosen whose rows these begin at", "Pattern", "Choose one that stands before this one");
     constexpr double kReach = 2.5; // of the wider of both spacings
-    auto seam = growToRows(m_mesh, *m_help.beside, kReach * std::max(spacing, m_help.beside->spacing()));
+    auto seam = rowsLieOn(m_mesh, *m_help.beside) ? beginOnRows(m_mesh, m_part, *m_help.beside)
+                                                  : growToRows(m_mesh, *m_help.beside, kReach * std::max(spacing, m_help.beside->spacing()));
     if (!seam) return tl::unexpected(seam.error());
     m_railPoints[0] = std::move(seam->lines);
     m_besideRow = std::move(seam->row);
+    return {};
+}
+
+// Curves anywhere on the faces, from which distances are counted: sides of the mesh run along them.
+Status Layer::beginAtCurves() {
+    m_tree = std::make_shared<const MeshTree>(treeOf(m_mesh));
+    for (RawRow& row : drawnRows())
+        for (RawLine& line : row.lines) m_curveRow.lines.push_back(std::move(line));
+    if (m_curveRow.lines.empty()) return fail("the curve does not meet the picked faces", "Pattern", "Pick the faces that it lies on, or another curve");
+    auto lines = embedLines(m_mesh, m_part, m_curveRow.lines);
+    if (!lines) return tl::unexpected(lines.error());
+    m_railPoints[0].insert(m_railPoints[0].end(), lines->begin(), lines->end());
     return {};
 }
 

@@ -155,6 +155,16 @@ std::vector<std::uint64_t> borderOf(const FieldMesh& mesh) {
     return out;
 }
 
+double Field::slope(std::uint32_t point, const Vec3& way) const {
+    const Vec3& g = gradient[point];
+    const auto fold = folds.empty() || !g.isZero(0.0) ? folds.end() : folds.find(point);
+    if (fold == folds.end()) return g.dot(way);
+    double least = way.norm();
+    for (const Vec3& along : fold->second)
+        if (way.dot(along) > 0.0) least = std::min(least, rejected(way, along).norm());
+    return foldRise * least;
+}
+
 Field fieldOf(const FieldMesh& mesh, std::vector<double> value) {
     Field field;
     field.gradient = gradients(mesh, value);
@@ -165,11 +175,14 @@ Field fieldOf(const FieldMesh& mesh, std::vector<double> value) {
 namespace {
 
 // Where on the side from value a to b, with slopes da and db along it, the cubic takes the level: 0 … 1.
-double crossingAt(double a, double b, double da, double db, double level) {
+/// @param known  the slopes are those of the field itself, not of the triangles around
+double crossingAt(double a, double b, double da, double db, double level, bool known) {
     const double linear = (level - a) / (b - a);
     const double rise = b - a;
-    // A cubic that is not monotonic would be worse than the straight line.
-    if (da * rise <= 0.0 || db * rise <= 0.0 || std::abs(da) > 3.0 * std::abs(rise) || std::abs(db) > 3.0 * std::abs(rise)) return linear;
+    // Of slopes that are only guessed a cubic that is not monotonic would be worse than the straight line; of true ones it tells where the field dips between.
+    if (known ? da == 0.0 || db == 0.0 || (da * rise < 0.0 && db * rise < 0.0)
+              : da * rise <= 0.0 || db * rise <= 0.0 || std::abs(da) > 3.0 * std::abs(rise) || std::abs(db) > 3.0 * std::abs(rise))
+        return linear;
     double low = 0.0, high = 1.0, t = linear;
     for (int i = 0; i < 40; ++i) {
         const double t2 = t * t, t3 = t2 * t;
@@ -226,7 +239,7 @@ Crossing LevelTracer::crossing(std::uint32_t triangle, std::uint8_t side, double
     if (ids[i] > ids[j]) std::swap(i, j);
     const Vec3 &a = m_mesh.points[ids[i]], &b = m_mesh.points[ids[j]];
     const Vec3 e = b - a;
-    const double t = crossingAt(m_field.value[ids[i]], m_field.value[ids[j]], m_field.gradient[ids[i]].dot(e), m_field.gradient[ids[j]].dot(e), level);
+    const double t = crossingAt(m_field.value[ids[i]], m_field.value[ids[j]], m_field.slope(ids[i], e), -m_field.slope(ids[j], -e), level, m_field.knownSlopes);
     return {a + t * e, (1.0 - t) * m_mesh.uv[triangle][i] + t * m_mesh.uv[triangle][j], m_mesh.faces[triangle], triangle};
 }
 

@@ -2,12 +2,20 @@
 #pragma once
 #include "geom/MeshTree.h"
 #include "part/Part.h"
+#include <unordered_map>
 
 namespace gyre {
 
 struct Field {
     std::vector<double> value;  ///< per point
     std::vector<Vec3> gradient; ///< per point, in the tangent plane, 1/mm
+    /// Points inside the faces where distances are counted from: unit directions in which they stay 0; in all others they rise by `foldRise` for a millimetre away
+    /// from these. Their gradients are zero.
+    std::unordered_map<std::uint32_t, std::vector<Vec3>> folds = {};
+    double foldRise = 0.0;
+    bool knownSlopes = false; ///< gradients are the field's own; zero where it has none
+    /// How it rises from a point on the way to a neighbour.
+    [[nodiscard]] double slope(std::uint32_t point, const Vec3& way) const;
 };
 
 /// Harmonic field: 0 on `zero`, 1 on `one`, no flow across the rest of the border.

@@ -3,6 +3,7 @@
 #include "base/Parallel.h"
 #include "geom/MeshTree.h"
 #include "pattern/Across.h"
+#include "pattern/Beside.h"
 #include "pattern/Bridge.h"
 #include <fmt/format.h>
 #include <set>
@@ -12,16 +13,23 @@ namespace {
 
 using Sample = RowSample;
 
+void addOutside(const RawLine& line, const RowsBeside& beside, std::vector<RawLine>& to) {
+    std::vector<char> keep;
+    for (const RowSample& s : line.samples) keep.push_back(!beside.between(s.point));
+    addStretches(line, keep, to);
+}
+
 } // namespace
 
 Status Layer::findRails(const std::vector<int>& faces) {
+    if (m_spec.rail1.empty() && m_spec.rail2.empty() && fromCurves()) return {};
     if (m_spec.rail1.empty() && m_spec.rail2.empty()) {
         auto pair = proposeRails(m_part, faces);
         if (!pair) return tl::unexpected(pair.error());
         m_rails = {pair->first, m_kind.rails == 2 ? pair->second : EdgeChain{}};
     } else {
         for (int which = 0; which < 2; ++which) {
-            if (which == 1 && m_kind.rails == 1 && m_spec.rail2.empty()) continue;
+            if (m_kind.rails == 1 && (which == 0 ? m_spec.rail1.empty() && fromCurves() : m_spec.rail2.empty())) continue;
             auto edges = resolveEdges(m_part, which == 0 ? m_spec.rail1 : m_spec.rail2);
             const std::string name = fmt::format("rail {}", which + 1);
             if (!edges) return fail(edges.error().what, name, edges.error().remedy);
@@ -137,6 +145,8 @@ Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& p
         }
     if (besideOthers())
         if (auto ok = beginBeside(spacing); !ok) return ok;
+    if (fromCurves())
+        if (auto ok = beginAtCurves(); !ok) return ok;
     std::vector<std::uint32_t> rails;
     for (const auto& lines : m_railPoints)
         for (const auto& line : lines) rails.insert(rails.end(), line.begin(), line.end());
@@ -292,6 +302,7 @@ bool Layer::trace(const std::vector<double>& levels, Grade grade, std::vector<Ra
                     if (hasRail(w) && levelOfRail(w) == levels[i])
                         for (const RawLine& line : m_railRow[index(w)].lines) row.lines.push_back(line);
             if (levels[i] <= 0.0 && besideOthers()) row.lines = m_besideRow.lines;
+            if (levels[i] <= 0.0) row.lines.insert(row.lines.end(), m_curveRow.lines.begin(), m_curveRow.lines.end());
             if (!row.lines.empty()) return;
             for (const LevelLine& line : m_tracer->lines(levels[i])) {
                 RawLine raw;
@@ -303,7 +314,10 @@ bool Layer::trace(const std::vector<double>& levels, Grade grade, std::vector<Ra
                 if (besideOthers() && std::all_of(raw.samples.begin(), raw.samples.end(), [](const Sample& s) { return s.face < 0; })) continue;
                 if (!m_space && !(m_even > 0.0)) smooth(raw); // true distances do not tremble
                 if (grade == Grade::Exact) settle(raw, levels[i]);
-                row.lines.push_back(std::move(raw));
+                if (besideOthers()) // between rows of theirs on these faces nothing is cut twice
+                    addOutside(raw, *m_help.beside, row.lines);
+                else
+                    row.lines.push_back(std::move(raw));
             }
         },
         progress);

@@ -76,6 +76,7 @@ private:
     Status endAcross();
     Status holdGuides();
     Status beginBeside(double spacing);
+    Status beginAtCurves();
     [[nodiscard]] RawRow railRow(int which) const;
     [[nodiscard]] double levelOfRail(int which) const { return which == 0 ? 0.0 : m_kind.secondLevel; }
     [[nodiscard]] bool hasRail(int which) const { return !m_rails[static_cast<std::size_t>(which)].edges.empty(); }
@@ -87,6 +88,8 @@ private:
         std::vector<std::uint64_t> border, edges;
     };
     [[nodiscard]] Rims rimsOf() const;
+    /// Are distances counted from curves, alone or beside rails?
+    [[nodiscard]] bool fromCurves() const { return m_spec.kind == PatternBy::Distance && !m_help.curves.empty(); }
     [[nodiscard]] std::optional<RowSample> footOf(const Vec3& p, const Rims& rims) const;
     [[nodiscard]] RowSample onLevel(RowSample s, double level) const;
     /// Has what moved away from a place left the faces, onto surfaces that go on beyond their border?
@@ -121,6 +124,7 @@ private:
     std::array<Polyline, 2> m_railLine;
     std::array<RawRow, 2> m_railRow;
     RawRow m_besideRow; ///< of other operations
+    RawRow m_curveRow;  ///< curves that distances are counted from
     /// How far rows have moved at most from the first rail up to a level; straight between two knots.
     struct Knot {
         double level, width;

@@ -1,4 +1,5 @@
 #include "pattern/PatternKinds.h"
+#include "base/Index.h"
 #include "base/Units.h"
 #include "pattern/Cut.h"
 #include "pattern/Distance.h"
@@ -26,7 +27,8 @@ Result<PatternField> betweenRails(const FieldInput& in) {
 Result<PatternField> trueDistance(const FieldInput& in) {
     std::vector<std::vector<std::uint32_t>> lines = in.rails[0];
     lines.insert(lines.end(), in.rails[1].begin(), in.rails[1].end());
-    auto value = distancesFrom(in.mesh.points, in.mesh.triangles, lines, in.progress);
+    std::vector<Vec3> ways;
+    auto value = distancesFrom(in.mesh.points, in.mesh.triangles, lines, in.progress, &ways);
     if (!value) return tl::unexpected(value.error());
     double most = 0.0;
     for (const auto& t : in.mesh.triangles)
@@ -43,8 +45,26 @@ Result<PatternField> trueDistance(const FieldInput& in) {
         for (const auto i : t) normal[i] += normalOf(t);
     for (const auto& t : in.mesh.triangles)
         for (const auto i : t) corner[i] = static_cast<char>(corner[i] | (angleBetween(normalOf(t), normal[i]) > radians(12)));
-    for (std::size_t i = 0; i < corner.size(); ++i)
-        if (corner[i]) out.field.gradient[i] = Vec3::Zero();
+    // Along what distances are counted from, with faces on both sides of it, they rise to both sides.
+    const std::vector<std::uint64_t> border = borderOf(in.mesh);
+    for (const auto& line : lines)
+        for (std::size_t i = 1; i < line.size(); ++i)
+            if (!std::binary_search(border.begin(), border.end(), pairKey(line[i - 1], line[i]))) {
+                const Vec3 along = (in.mesh.points[line[i]] - in.mesh.points[line[i - 1]]).normalized();
+                out.field.folds[line[i - 1]].push_back(along);
+                out.field.folds[line[i]].push_back(-along);
+                corner[line[i - 1]] = corner[line[i]] = 1;
+            }
+    out.field.foldRise = 1.0 / most;
+    out.field.knownSlopes = true;
+    for (std::size_t i = 0; i < corner.size(); ++i) {
+        // Fronts that are round within a few triangles have slopes that these do not tell; the way itself does.
+        const Vec3 way = rejected(ways[i], normal[i].normalized());
+        if (corner[i])
+            out.field.gradient[i] = Vec3::Zero();
+        else if (way.norm() > 0.5)
+            out.field.gradient[i] = way.normalized() / most;
+    }
     return out;
 }
 
@@ -282,7 +302,7 @@ const char* const kAxisWords = "{pattern.axis} through {pattern.centre.0} {patte
 const PatternKind kKinds[] = {
     {PatternBy::Rails, "rails", "between rails", "{pattern.rail1} and {pattern.rail2}", 2, 1.0, false, false, betweenRails},
     {PatternBy::Planes, "planes", "in parallel planes", "along {pattern.along}, leaning {pattern.lean}", 0, 1.0, false, false, inPlanes},
-    {PatternBy::Distance, "distance", "at true distance from", "{pattern.rail1}, {pattern.rail2}", 1, 0.0, true, false, trueDistance},
+    {PatternBy::Distance, "distance", "at true distance from", "{pattern.rail1}, {pattern.rail2}, {pattern.curve}", 1, 0.0, true, false, trueDistance},
     {PatternBy::Rings, "rings", "in rings around", kAxisWords, 0, 1.0, false, false, ringsAround},
     {PatternBy::Lines, "lines", "in lines towards", kAxisWords, 0, 1.0, false, false, linesAlong},
     {PatternBy::Point, "point", "about a point at", "{pattern.centre.0} {pattern.centre.1} {pattern.centre.2}", 0, 1.0, false, false, aboutPoint},

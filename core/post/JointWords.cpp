@@ -1,5 +1,6 @@
 #include "post/JointWords.h"
 #include "base/Units.h"
+#include "motion/Motion.h"
 
 namespace gyre {
 

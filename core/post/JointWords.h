@@ -4,6 +4,8 @@
 
 namespace gyre {
 
+struct JointMotion;
+
 inline constexpr double kStandsStill = 1e-6; ///< mm: less is written as no move
 
 /// F of the block that leads to a step (from 1 on): moves per minute, or lengths (where rotaries move alone: degrees) per minute.

@@ -3,13 +3,14 @@
 // Job and text both become a Program: the acts of the control with the state each is done in. What is compared is everything that the
 // control would do, not only where it goes.
 #pragma once
-#include "operation/Operation.h"
 #include "post/Spelling.h"
 #include <map>
 #include <span>
 #include <string_view>
 
 namespace gyre {
+
+struct OperationResult;
 
 struct PostOperation {
     std::string name;

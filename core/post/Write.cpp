@@ -1,6 +1,7 @@
 // From acts to text: whatever differs from what the control has been told is said before the act, then the act itself.
 #include "base/Text.h"
 #include "base/Units.h"
+#include "operation/OperationResult.h"
 #include "post/Script.h"
 #include "post/Words.h"
 #include <algorithm>

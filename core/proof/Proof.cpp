@@ -3,7 +3,13 @@
 #include "base/Parallel.h"
 #include "base/Units.h"
 #include "guard/GuardSpec.h"
+#include "guard/Obstacle.h"
+#include "link/Link.h"
 #include "motion/SafeEnds.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
+#include "path/Pass.h"
+#include "tool/Assembly.h"
 #include <fmt/format.h>
 #include <optional>
 #include <set>

@@ -1,8 +1,16 @@
 // Checks what the machine will really do: every body against every other, over the whole joint motion, nothing missed between points.
 #pragma once
-#include "operation/Operation.h"
+#include "base/Finding.h"
+#include "base/Progress.h"
+#include "base/Result.h"
+#include "machine/Kinematics.h"
+#include <array>
 
 namespace gyre {
+
+struct GuardSpec;
+struct OperationResult;
+struct Workplace;
 
 struct ProofSpec {
     double margin = 0.2;              ///< mm: nothing may come nearer than this

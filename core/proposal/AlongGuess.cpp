@@ -5,6 +5,7 @@
 #include "link/LinkSpec.h"
 #include "machine/Reach.h"
 #include "operation/Meant.h"
+#include "operation/Workplace.h"
 #include "pattern/PatternSpec.h"
 #include "proposal/BestTool.h"
 #include "proposal/MillWork.h"

@@ -5,6 +5,8 @@
 
 namespace gyre {
 
+struct Workplace;
+
 /// An operation of such a kind with nothing picked yet.
 [[nodiscard]] Recipe proposeAlong(const Job& job, const Workplace& place, OperationKind kind, BreakEdges edges = BreakEdges::Picked);
 /// Tool, steps and skin that suit what the recipe has picked.

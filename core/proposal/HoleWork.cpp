@@ -4,6 +4,7 @@
 #include "holes/DrillSpec.h"
 #include "link/LinkSpec.h"
 #include "machine/Reach.h"
+#include "operation/Workplace.h"
 #include "proposal/BestTool.h"
 #include "proposal/MillWork.h"
 #include <algorithm>

@@ -5,6 +5,8 @@
 
 namespace gyre {
 
+struct Workplace;
+
 /// The part's holes as the user wants them: turned round where asked. In the order in which they were found.
 [[nodiscard]] std::vector<Hole> wantedHoles(const Job& job, const Workplace& place);
 /// Turns those through holes round that the machine enters better from their other end, where there is air as well; what the user said stays.

@@ -6,7 +6,9 @@
 #include "milling/Floors.h"
 #include "milling/MillSpec.h"
 #include "operation/Repeat.h"
+#include "operation/Workplace.h"
 #include "proposal/BestTool.h"
+#include "swarf/Swarfer.h"
 #include "target/TargetSpec.h"
 #include <algorithm>
 #include <fmt/format.h>

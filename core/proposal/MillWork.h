@@ -4,6 +4,10 @@
 
 namespace gyre {
 
+enum class MillShape;
+struct Skin;
+struct Workplace;
+
 /// A safe skin around part, fixture and stock for tools that stand along all these directions while machines turn between them: a plane
 /// where they are one of the datum's, a cylinder where they all stand square to one, else a sphere.
 [[nodiscard]] Skin skinAround(const Workplace& place, const std::vector<Vec3>& directions, bool stockStands);

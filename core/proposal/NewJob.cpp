@@ -4,6 +4,7 @@
 #include "job/StockShape.h"
 #include "link/LinkSpec.h"
 #include "operation/Repeat.h"
+#include "operation/Workplace.h"
 #include "pattern/PatternSpec.h"
 #include "proposal/MillWork.h"
 #include "session/Workshop.h"

@@ -4,6 +4,8 @@
 
 namespace gyre {
 
+struct Workplace;
+
 /// A job around a part file, in the file's own folder: with a machine and all tools that lie beside it, or else in the shop.
 /// @param machine  name or file of the machine that is wanted; empty: the first that is known
 [[nodiscard]] Result<Job> jobAround(const std::filesystem::path& partFile, const std::filesystem::path& shop, const std::string& machine = {});

@@ -2,7 +2,9 @@
 #include "along/Along.h"
 #include "base/Parallel.h"
 #include "geom/Polyline.h"
+#include "operation/OperationResult.h"
 #include "operation/StockOnTheWay.h"
+#include "operation/Workplace.h"
 #include "stock/Stock.h"
 
 namespace gyre {

@@ -2,6 +2,8 @@
 #include "base/Index.h"
 #include "base/Units.h"
 #include "holes/Drill.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include <fmt/format.h>
 #include <set>
 

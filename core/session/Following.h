@@ -1,5 +1,6 @@
 // A program followed as the control would run it.
 #pragma once
+#include "motion/Motion.h"
 #include "session/EditedProgram.h"
 #include <map>
 

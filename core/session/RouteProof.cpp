@@ -1,5 +1,8 @@
 #include "session/RouteProof.h"
+#include "link/Link.h"
+#include "operation/OperationResult.h"
 #include "operation/StockOnTheWay.h"
+#include "operation/Workplace.h"
 #include "stock/CutFeed.h"
 #include <algorithm>
 #include <fmt/format.h>

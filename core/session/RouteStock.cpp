@@ -1,4 +1,6 @@
 #include "session/RouteStock.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include <algorithm>
 
 namespace gyre {
@@ -57,6 +59,10 @@ RouteStock::RouteStock(std::shared_ptr<const Workplace> place, StageCache& kept)
         if (b.role != "stock") continue;
         for (const Vec3& p : b.shape->mesh().points) m_setUp.add(p.x()).add(p.y()).add(p.z());
     }
+}
+
+void RouteStock::add(const std::shared_ptr<const OperationResult>& done) {
+    if (done->path()) m_done.push_back(done);
 }
 
 std::uint64_t RouteStock::keyAfter(std::size_t operations) const {

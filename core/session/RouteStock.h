@@ -8,6 +8,9 @@
 
 namespace gyre {
 
+struct OperationResult;
+struct Workplace;
+
 /// The stock behind an operation, and how it came about.
 struct StockAfter {
     Stock stock;
@@ -32,9 +35,7 @@ struct CutFigures {
 class RouteStock {
 public:
     RouteStock(std::shared_ptr<const Workplace> place, StageCache& kept);
-    void add(const std::shared_ptr<const OperationResult>& done) {
-        if (done->path()) m_done.push_back(done);
-    }
+    void add(const std::shared_ptr<const OperationResult>& done);
     /// One of them by its id; null where there is none.
     [[nodiscard]] std::shared_ptr<const OperationResult> result(const std::string& id) const;
     /// For the next operation. No longer than this lives.

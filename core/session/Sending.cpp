@@ -1,6 +1,8 @@
 #include "session/Sending.h"
 #include "base/Hash.h"
 #include "base/Text.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "session/RouteProof.h"
 #include <algorithm>
 #include <array>

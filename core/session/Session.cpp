@@ -1,5 +1,7 @@
 #include "session/Session.h"
 #include "base/Parallel.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "session/RouteProof.h"
 #include <algorithm>
 

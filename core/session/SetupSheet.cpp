@@ -1,6 +1,9 @@
 #include "session/SetupSheet.h"
 #include "base/Html.h"
 #include "geom/FrustumOutline.h"
+#include "motion/Motion.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include <algorithm>
 #include <fmt/format.h>
 

@@ -1,5 +1,6 @@
 #include "session/Travel.h"
 #include "machine/Reach.h"
+#include "operation/Workplace.h"
 #include <fmt/format.h>
 
 namespace gyre {

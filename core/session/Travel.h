@@ -4,6 +4,8 @@
 
 namespace gyre {
 
+struct Workplace;
+
 struct TravelTrouble {
     std::string where; ///< "square to the datum", "Plane 2"
     std::string words; ///< "X 12.4 mm beyond its upper end at 60 -44 66"

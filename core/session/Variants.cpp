@@ -2,6 +2,10 @@
 #include "along/Along.h"
 #include "base/Units.h"
 #include "form/Form.h"
+#include "link/Link.h"
+#include "machine/Machine.h"
+#include "motion/Motion.h"
+#include "operation/OperationResult.h"
 #include "operation/RecipeForm.h"
 #include "pattern/Pattern.h"
 #include <algorithm>

@@ -5,6 +5,8 @@
 
 namespace gyre {
 
+struct JointMotion;
+
 struct VariantResult {
     std::string variant;
     std::vector<std::string> differs; ///< "Distance between rows: 0.8": words that the first variant says otherwise, or does not have

@@ -3,7 +3,9 @@
 #include "base/Json.h"
 #include "base/Text.h"
 #include "form/Form.h"
+#include "machine/Machine.h"
 #include "mend/MendForm.h"
+#include "operation/Workplace.h"
 #include "pattern/PatternSpec.h"
 #include <algorithm>
 

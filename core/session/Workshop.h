@@ -11,6 +11,10 @@
 
 namespace gyre {
 
+struct Machine;
+struct MendResult;
+struct Workplace;
+
 class Workshop {
 public:
     /// @param reader  who reads part files; without one they are read here

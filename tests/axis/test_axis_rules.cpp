@@ -3,7 +3,9 @@
 #include "Support.h"
 #include "axis/Axis.h"
 #include "axis/AxisSpec.h"
+#include "motion/Motion.h"
 #include "operation/Meant.h"
+#include "operation/Workplace.h"
 
 using namespace gyre;
 using test::near;

@@ -3,6 +3,7 @@
 #include "geom/Grown.h"
 #include "geom/Inside.h"
 #include "geom/Thinned.h"
+#include "operation/Workplace.h"
 
 using namespace gyre;
 

@@ -1,7 +1,10 @@
 #include "Support.h"
 #include "guard/GuardSpec.h"
 #include "guard/Nearest.h"
+#include "link/Link.h"
 #include "link/LinkSpec.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 
 using namespace gyre;
 using test::Random;

@@ -4,6 +4,8 @@
 #include "guard/GuardSpec.h"
 #include "link/LinkSpec.h"
 #include "milling/MillSpec.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "pattern/PatternSpec.h"
 #include "target/TargetSpec.h"
 #include <condition_variable>

@@ -1,5 +1,6 @@
 // Every construction against an answer that is known exactly.
 #include "Support.h"
+#include "operation/Workplace.h"
 #include "pattern/Pattern.h"
 #include "pattern/PatternSpec.h"
 #include "target/Target.h"

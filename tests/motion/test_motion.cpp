@@ -1,5 +1,10 @@
 #include "Programs.h"
 #include "base/File.h"
+#include "link/Link.h"
+#include "motion/Motion.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
+#include "session/Sending.h"
 
 using namespace gyre;
 using test::Random;

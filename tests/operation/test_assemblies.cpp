@@ -5,6 +5,8 @@
 #include "guard/GuardSpec.h"
 #include "job/Job.h"
 #include "operation/Assemblies.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "pattern/PatternSpec.h"
 #include "pattern/WhereSpec.h"
 #include "proposal/NewJob.h"

@@ -6,6 +6,8 @@
 #include "guard/GuardSpec.h"
 #include "job/Job.h"
 #include "link/LinkSpec.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "pattern/PatternSpec.h"
 #include "proposal/NewJob.h"
 #include "target/TargetSpec.h"

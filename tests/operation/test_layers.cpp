@@ -1,6 +1,9 @@
 // A surface cut in layers: the last one on the faces, the others off them by so much, along the normal or an axis.
 #include "OpenedJob.h"
 #include "job/Job.h"
+#include "link/Link.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "pattern/PatternSpec.h"
 #include "proposal/NewJob.h"
 #include "target/TargetSpec.h"

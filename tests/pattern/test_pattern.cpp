@@ -1,5 +1,7 @@
 #include "Support.h"
 #include "base/Units.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "pattern/Field.h"
 #include "pattern/PatternKinds.h"
 #include "target/Target.h"

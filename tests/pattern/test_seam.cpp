@@ -5,6 +5,7 @@
 #include "pattern/Beside.h"
 #include "pattern/Pattern.h"
 #include "pattern/PatternSpec.h"
+#include <map>
 
 using namespace gyre;
 
@@ -170,6 +171,92 @@ private slots:
             before = left;
         }
     }
+    // Half of a face has rows, in both of its halves and askew: the other half goes on from them, a step from the last, and nothing is cut twice.
+    void withinOneFace() {
+        const auto part = test::openPart(test::boxStep(dir(), 60, 40, 25));
+        const int top = faceTowards(*part, Vec3::UnitZ());
+        test::Random random(77);
+        for (int round = 0; round < 6; ++round) {
+            const double turn = round == 0 ? 0.0 : random.number(-40, 40), theirs = random.number(0.5, 1.2), spacing = random.number(0.4, 1.5);
+            const Vec3 across(-std::sin(radians(turn)), std::cos(radians(turn)), 0);
+            PatternResult rows = lay(*part, {top}, planes(theirs, turn));
+            const double middle = across.dot(rows.rows[rows.rows.size() / 2].points.front());
+            const bool lower = round % 2 == 0;
+            std::erase_if(rows.rows, [&](const Row& r) { return (across.dot(r.points.front()) > middle + 1e-6) == lower; });
+            double last = lower ? -1e9 : 1e9;
+            for (const Row& r : rows.rows) last = lower ? std::max(last, across.dot(r.points.front())) : std::min(last, across.dot(r.points.front()));
+            const RowsBeside beside({neighbour(rows)});
+            const auto r = tried(*part, {top}, seamed(spacing), &beside);
+            QVERIFY2(r.has_value(), r ? "" : r.error().text().c_str());
+            std::map<int, double> at; // how far from theirs
+            for (const Row& row : r->rows)
+                for (const Vec3& p : row.points) {
+                    QVERIFY2(lower ? across.dot(p) > last : across.dot(p) < last, qPrintable(QString("round %1: %2 %3, %4 behind the last, %5 from theirs, step %6 theirs %7 turn %8").arg(round).arg(p.x()).arg(p.y()).arg(across.dot(p) - last).arg(beside.nearest(p, 100.0).distance).arg(spacing).arg(theirs).arg(turn)));
+                    const double d = beside.nearest(p, 100.0).distance;
+                    const auto [it, first] = at.try_emplace(row.index, d);
+                    QVERIFY2(std::abs(it->second - d) < 0.02, qPrintable(QString("round %1, row %2: %3 and %4").arg(round).arg(row.index).arg(it->second).arg(d)));
+                }
+            double before = 0.0;
+            for (const auto& [index, d] : at) {
+                QVERIFY2(d - before < 1.01 * spacing + 1e-3 && d > before,
+                         qPrintable(QString("round %1, row %2: %3 for %4").arg(round).arg(index).arg(d - before).arg(spacing)));
+                before = d;
+            }
+            QVERIFY(before > 10.0);
+            const SeamMeasure seam = measureSeam(beside, r->rows, neighbour(*r).axes, spacing);
+            QVERIFY2(seam.places > 10 && seam.gap < 1.01 * spacing + 1e-3 && seam.apart < radians(3.0),
+                     qPrintable(QString("round %1: gap %2 for %3, %4 apart, %5 places; at %6 %7; turn %8 theirs %9")
+                                    .arg(round)
+                                    .arg(seam.gap)
+                                    .arg(spacing)
+                                    .arg(seam.apart)
+                                    .arg(seam.places)
+                                    .arg(seam.at.x())
+                                    .arg(seam.at.y())
+                                    .arg(turn)
+                                    .arg(theirs)));
+        }
+    }
+    // Rows on an island amid a face: those that begin there go round it, as far from the nearest of them as they are called.
+    void aroundAnIsland() {
+        const auto part = test::openPart(test::boxStep(dir(), 60, 40, 25));
+        const int top = faceTowards(*part, Vec3::UnitZ());
+        PatternResult rows = lay(*part, {top}, planes(0.8, 20.0));
+        const Vec3 centre(30, 20, 25);
+        for (Row& row : rows.rows) {
+            // As far as it lies in the circle, to the very rim.
+            const Vec3 from = row.points.front(), way = (row.points.back() - from).normalized(), foot = from + (centre - from).dot(way) * way;
+            const double half = std::sqrt(std::max(0.0, 81.0 - (foot - centre).squaredNorm()));
+            row.points.clear();
+            for (int i = 0; half > 0.5 && i <= 20; ++i) row.points.push_back(foot + (i / 10.0 - 1.0) * half * way);
+            row.normals.assign(row.points.size(), Vec3::UnitZ());
+            row.faces.assign(row.points.size(), top);
+        }
+        std::erase_if(rows.rows, [](const Row& r) { return r.points.size() < 2; });
+        QVERIFY(rows.rows.size() > 15);
+        const RowsBeside beside({neighbour(rows)});
+        const auto r = tried(*part, {top}, seamed(1.0), &beside);
+        QVERIFY2(r.has_value(), r ? "" : r.error().text().c_str());
+        std::map<int, std::vector<double>> far;
+        for (const Row& row : r->rows)
+            for (const Vec3& p : row.points) far[row.index].push_back(beside.nearest(p, 100.0).distance);
+        // Short rows close what rings leave wide where they turn round the ends of theirs.
+        std::size_t all = 0, off = 0, rings = 0;
+        double before = 0.0;
+        for (auto& [index, d] : far) {
+            std::sort(d.begin(), d.end());
+            const double middle = d[d.size() / 2];
+            QVERIFY2(middle - before < 1.02 && d.front() > 0.4, qPrintable(QString("row %1: %2 after %3, least %4").arg(index).arg(middle).arg(before).arg(d.front())));
+            before = middle;
+            if (d.size() < 200) continue;
+            ++rings;
+            for (const double x : d) {
+                ++all;
+                off += std::abs(x - middle) > 0.01;
+            }
+        }
+        QVERIFY2(rings > 8 && 10 * off < all && before > 18.0, qPrintable(QString("%1 rings, %2 of %3, up to %4").arg(rings).arg(off).arg(all).arg(before)));
+    }
     // Rows that end at the common edge, rows on the faces themselves, rows elsewhere: there is no seam, and it is said why.
     void whatIsNoSeam() {
         const auto part = test::openPart(test::boxStep(dir(), 60, 40, 25));
@@ -183,8 +270,8 @@ private slots:
         QVERIFY(refused(lay(*part, {top}, planes(0.8, 0.0)), below, "runs along the border"));
         PatternSpec inside = planes(0.8, 0.0);
         inside.ends = RowEnds::HalfStepIn;
-        QVERIFY(refused(lay(*part, {front}, planes(0.8, 0.0, 90.0)), front, "run over these faces"));
-        QVERIFY(refused(lay(*part, {top}, inside), top, "run over these faces"));
+        QVERIFY(refused(lay(*part, {front}, planes(0.8, 0.0, 90.0)), front, "cover these faces already"));
+        QVERIFY(refused(lay(*part, {top}, inside), top, "cover these faces already"));
         const auto none = tried(*part, {front}, seamed(0.8));
         QVERIFY(!none && none.error().what.find("no operation is chosen") != std::string::npos);
     }

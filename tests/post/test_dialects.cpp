@@ -3,6 +3,8 @@
 #include "base/File.h"
 #include "form/Form.h"
 #include "holes/DrillSpec.h"
+#include "motion/Motion.h"
+#include "operation/OperationResult.h"
 #include "post/Speller.h"
 #include <fmt/format.h>
 

@@ -4,6 +4,8 @@
 // therefore the tip's height less 200. Machines have no ramps of acceleration here, so that inverse time is feed / length.
 #include "Programs.h"
 #include "holes/DrillSpec.h"
+#include "link/Link.h"
+#include "operation/OperationResult.h"
 
 using namespace gyre;
 using namespace gyre::test;

@@ -1,4 +1,7 @@
 #include "Programs.h"
+#include "link/Link.h"
+#include "motion/Motion.h"
+#include "operation/OperationResult.h"
 #include <fmt/format.h>
 
 using namespace gyre;

@@ -2,6 +2,8 @@
 #include "Support.h"
 #include "guard/GuardSpec.h"
 #include "motion/SafeEnds.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include <set>
 
 using namespace gyre;

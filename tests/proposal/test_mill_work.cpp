@@ -2,10 +2,13 @@
 #include "Engagement.h"
 #include "Near.h"
 #include "OpenedJob.h"
+#include "link/Link.h"
 #include "link/LinkSpec.h"
 #include "milling/Mill.h"
 #include "milling/MillSpec.h"
 #include "operation/Meant.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "proposal/MillWork.h"
 
 using namespace gyre;

@@ -2,6 +2,9 @@
 #include "Near.h"
 #include "OpenedJob.h"
 #include "edgebreak/BreakSpec.h"
+#include "link/Link.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "session/CloserLook.h"
 
 using namespace gyre;

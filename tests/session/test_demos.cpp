@@ -1,6 +1,9 @@
 // Every demo job: no finding of rank Stop, proven at its machine, and its programs in every dialect say the same when they are read back.
 #include "OpenedJob.h"
 #include "ReadBack.h"
+#include "link/Link.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "proof/Proof.h"
 
 using namespace gyre;

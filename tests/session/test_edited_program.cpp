@@ -1,6 +1,8 @@
 // Programs that a hand has changed: what is told of them, and what is not safe any more.
 #include "OpenedJob.h"
 #include "base/Text.h"
+#include "link/Link.h"
+#include "operation/OperationResult.h"
 #include "session/EditedProgram.h"
 #include "session/Sending.h"
 #include <regex>

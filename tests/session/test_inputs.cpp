@@ -2,6 +2,8 @@
 #include "Support.h"
 #include "base/File.h"
 #include "base/Inputs.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "pattern/PatternSpec.h"
 #include "pattern/WhereSpec.h"
 #include "session/Sending.h"

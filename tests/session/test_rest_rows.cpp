@@ -2,6 +2,8 @@
 #include "Support.h"
 #include "axis/AxisSpec.h"
 #include "job/Job.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "pattern/Pattern.h"
 #include "pattern/PatternSpec.h"
 #include "pattern/WhereSpec.h"

@@ -2,6 +2,8 @@
 #include "Support.h"
 #include "geom/Convex.h"
 #include "job/Job.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "session/RouteStock.h"
 #include "session/Session.h"
 

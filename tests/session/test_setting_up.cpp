@@ -4,6 +4,7 @@
 #include "form/Form.h"
 #include "geom/MeshFile.h"
 #include "guard/Overlaps.h"
+#include "operation/Workplace.h"
 #include "tool/Library.h"
 
 using namespace gyre;

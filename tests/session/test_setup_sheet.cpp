@@ -1,5 +1,8 @@
 // The set-up sheet: every number on it against what it was told from, and a page that nothing in a job can break.
 #include "Support.h"
+#include "motion/Motion.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "session/SetupSheet.h"
 #include <QRegularExpression>
 #include <QXmlStreamReader>

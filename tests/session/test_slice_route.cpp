@@ -1,7 +1,9 @@
 // Two operations in slices: the route as it is worked, its keys, the paths, the program and the proof.
 #include "Support.h"
 #include "job/Job.h"
+#include "operation/OperationResult.h"
 #include "operation/SliceSpec.h"
+#include "operation/Workplace.h"
 #include "pattern/PatternSpec.h"
 #include "pattern/WhereSpec.h"
 #include "proposal/NewJob.h"

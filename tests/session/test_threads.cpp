@@ -1,6 +1,9 @@
 // One thread or two: motion, proof and programs are the same to the last bit.
 #include "OpenedJob.h"
 #include "ReadBack.h"
+#include "motion/Motion.h"
+#include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "proof/Proof.h"
 #include <tbb/global_control.h>
 

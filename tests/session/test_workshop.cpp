@@ -1,6 +1,7 @@
 // From a job to what operations run against: what is loaded anew, what is kept, and which changes make paths old.
 #include "Support.h"
 #include "drawing/Drawing.h"
+#include "operation/Workplace.h"
 #include <atomic>
 #include <fstream>
 #include <thread>

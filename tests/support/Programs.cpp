@@ -2,7 +2,10 @@
 #include "guard/GuardSpec.h"
 #include "holes/Drill.h"
 #include "holes/DrillSpec.h"
+#include "link/Link.h"
 #include "link/LinkSpec.h"
+#include "motion/Motion.h"
+#include "operation/OperationResult.h"
 
 namespace gyre::test {
 

@@ -3,6 +3,7 @@
 #include "along/Along.h"
 #include "edgebreak/BreakSpec.h"
 #include "operation/Meant.h"
+#include "operation/OperationResult.h"
 #include "pattern/Pattern.h"
 #include "pattern/PatternSpec.h"
 #include "swarf/SwarfSpec.h"

@@ -3,6 +3,8 @@
 #include "Units.h"
 #include "WindowTest.h"
 #include "guard/Guard.h"
+#include "motion/Motion.h"
+#include "operation/OperationResult.h"
 #include "panels/RecipePanel.h"
 #include "panels/RoutePanel.h"
 #include "panels/RouteStrip.h"

@@ -3,6 +3,7 @@
 #include "base/Units.h"
 #include "guard/GuardSpec.h"
 #include "operation/Leans.h"
+#include "operation/OperationResult.h"
 #include "panels/SkyPanel.h"
 #include <QStandardPaths>
 

@@ -2,6 +2,7 @@
 #include "WindowTest.h"
 #include "holes/Drill.h"
 #include "holes/DrillSpec.h"
+#include "operation/OperationResult.h"
 #include <QStandardPaths>
 
 using namespace gyre;

@@ -3,6 +3,7 @@
 #include "model/Fits.h"
 #include "model/Picks.h"
 #include "model/Variants.h"
+#include "operation/OperationResult.h"
 #include "panels/VariantsPanel.h"
 #include "pattern/Pattern.h"
 #include "pattern/PatternSpec.h"

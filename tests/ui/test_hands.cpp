@@ -1,5 +1,6 @@
 // Setting up by hand: bodies moved in the view and by numbers, the material, new tools, grooves and middles where they belong, what is shipped.
 #include "WindowTest.h"
+#include "operation/OperationResult.h"
 #include "panels/SetupPanel.h"
 #include "pattern/PatternSpec.h"
 #include "target/TargetSpec.h"

@@ -1,6 +1,7 @@
 // Measuring in the view: clicks on faces, figures that stay, the tool, put away.
 #include "WindowTest.h"
 #include "model/Measures.h"
+#include "operation/OperationResult.h"
 #include <QAction>
 
 using namespace gyre;

@@ -1,6 +1,7 @@
 // Mends, planes, flankability, drawings, sections and every way to pick: by mouse and keyboard in the real window.
 #include "WindowTest.h"
 #include "drawing/Drawing.h"
+#include "operation/OperationResult.h"
 #include "pattern/Pattern.h"
 #include "target/TargetSpec.h"
 #include <QListWidget>

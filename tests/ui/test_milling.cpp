@@ -2,6 +2,7 @@
 #include "WindowTest.h"
 #include "milling/Mill.h"
 #include "milling/MillSpec.h"
+#include "operation/OperationResult.h"
 #include "operation/Repeat.h"
 #include "target/TargetSpec.h"
 #include "view/SheetView.h"

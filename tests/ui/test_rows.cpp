@@ -4,6 +4,7 @@
 #include "model/Planes.h"
 #include "model/Route.h"
 #include "model/RowsAhead.h"
+#include "operation/OperationResult.h"
 #include "pattern/PatternSpec.h"
 #include "pattern/WhereSpec.h"
 #include "target/Target.h"
@@ -330,6 +331,12 @@ private slots:
         QCOMPARE(m_model->result()->pattern->rows.size(), std::size_t(1));
         QVERIFY(std::abs(length(m_model->result()->pattern->rows[0].points) - 2.0 * Vec3(9, 5, 0).norm()) < 0.2);
         QVERIFY2(!find<QLabel>("facts.Pattern")->text().contains("gap"), qPrintable(find<QLabel>("facts.Pattern")->text()));
+        // As a rail it is the first row, and the others keep their distance to both sides of it.
+        choose("pattern.kind", "distance");
+        waitForPath();
+        const auto beside = m_model->result();
+        QVERIFY(beside->pattern && beside->pattern->rows.size() > 8 && beside->pattern->widestGap < 2.02);
+        QVERIFY(std::abs(length(beside->pattern->rows[0].points) - 2.0 * Vec3(9, 5, 0).norm()) < 0.2);
         // The stroke is taken away: what rested on it says so.
         m_model->change("no stroke", [](Job& j) { j.mends.clear(); });
         waitForPath();

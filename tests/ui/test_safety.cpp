@@ -1,6 +1,7 @@
 // Nothing of the user's is lost, and nothing old is shown as new: recovery, files that change, programs and their lines.
 #include "WindowTest.h"
 #include "base/File.h"
+#include "operation/OperationResult.h"
 #include "panels/SendPanel.h"
 #include <QTextBlock>
 

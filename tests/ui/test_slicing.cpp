@@ -1,6 +1,7 @@
 // Operations cut in slices, from the route: made, joined, gone through, taken out.
 #include "WindowTest.h"
 #include "model/Route.h"
+#include "operation/OperationResult.h"
 #include "operation/SliceSpec.h"
 #include "panels/RoutePanel.h"
 #include <QAction>

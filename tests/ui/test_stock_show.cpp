@@ -1,6 +1,8 @@
 // The stock as it is cut, in the window: shown by key and by switch, at any place of the route, by who cut it and by how far it is off.
 #include "WindowTest.h"
 #include "base/Units.h"
+#include "motion/Motion.h"
+#include "operation/OperationResult.h"
 #include "panels/FindingsPanel.h"
 #include "panels/TapePanel.h"
 #include "stock/CutFeed.h"

@@ -1,5 +1,6 @@
 // The tools of the job in the real window: list, search, drawing with handles, sentences, holders, materials, libraries.
 #include "WindowTest.h"
+#include "operation/OperationResult.h"
 #include "panels/ToolDrawing.h"
 
 using namespace gyre;

@@ -1,6 +1,7 @@
 // Drives the real window by mouse and keyboard.
 #include "WindowTest.h"
 #include "guard/GuardSpec.h"
+#include "operation/OperationResult.h"
 #include "panels/SendPanel.h"
 #include "pattern/Pattern.h"
 #include "pattern/PatternSpec.h"

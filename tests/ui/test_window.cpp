@@ -1,6 +1,7 @@
 // The window as a whole: files dropped on it, work recovered, the route, Set up, the keyboard alone.
 #include "WindowTest.h"
 #include "base/File.h"
+#include "operation/OperationResult.h"
 #include "pattern/PatternSpec.h"
 #include <QDropEvent>
 #include <QMimeData>
