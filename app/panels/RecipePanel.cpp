@@ -194,6 +194,8 @@ void RecipePanel::changed(const QString& key, const QString& value) {
         m_open.change(tr("any angle"), [&](Job& j) { j.operation(m_open.selected().toStdString())->axis->limited = false; });
     else if (key == "pattern.beside")
         beginBeside(value);
+    else if (key == "pattern.curve" || key == "pattern.kind")
+        setPattern(key, value);
     else if (key == "axis.key.new")
         m_parts.along.addKey(value.toDouble());
     else if (key == "swarf.sync") {

@@ -109,6 +109,7 @@ private:
     Word* sheetWord();
     Word* besideWord();
     void beginBeside(const QString& operations);
+    void setPattern(const QString& key, const QString& value);
     [[nodiscard]] std::vector<std::pair<std::string, std::string>> rowsBefore() const;
     [[nodiscard]] QString planeNames() const;
     [[nodiscard]] QString surfaceLayoutKey(const Recipe& r) const;

@@ -1,5 +1,6 @@
 // The recipe of rows over faces, as sentences.
 #include "job/Job.h"
+#include "operation/Meant.h"
 #include "operation/OperationResult.h"
 #include "operation/RecipeForm.h"
 #include "panels/RecipePanel.h"
@@ -10,11 +11,18 @@
 
 namespace gyre {
 
+namespace {
+
+/// Does a curve stand for one of the two rails?
+bool curveIsRail(const PatternSpec& p) { return p.kind == PatternBy::Rails && !p.curve.empty() && (p.rail1.empty() || p.rail2.empty()); }
+
+} // namespace
+
 /// The sentences are laid out anew when this changes.
 QString RecipePanel::surfaceLayoutKey(const Recipe& r) const {
     QString key = axisLayoutKey(r);
     for (const bool said : {r.pattern->layers > 1, r.where->byStock, r.where->bySlope, r.where->byHeight, r.touch->any(), r.pattern->larger > 0.0,
-                            r.pattern->cut != RowCut::AsLaid, r.pattern->beyond != 0.0})
+                            r.pattern->cut != RowCut::AsLaid, r.pattern->beyond != 0.0, curveIsRail(*r.pattern)})
         key += said ? "1" : "0";
     key += QString::number(static_cast<int>(r.where->by));
     if (r.where->side != WhereSide::Both) key += planeNames();
@@ -75,6 +83,7 @@ void RecipePanel::layoutSentences() {
     if (!sided) say(rows, kind.drawn ? tr("Rows {pattern.reversed}.") : tr(" Rows {pattern.reversed}, cut {pattern.cut}."));
     if (kind.rails == 2) say(rows, tr(" Beyond the ends of rails {pattern.across}."));
     say(r.pattern->beyond != 0.0 ? pattern : rows, tr(" Rows go {pattern.beyond} beyond their ends."));
+    if (kind.rails == 2) say(curveIsRail(*r.pattern) ? pattern : rows, tr(" Rails without edges are {pattern.curve}."));
     if (kind.rails == 2) say(rows, tr(" Between the rails they follow {pattern.guides}."));
     say(rows, tr(" Rows that holes break are cut {pattern.pieces}."));
     Said& layers = r.pattern->layers > 1 ? pattern : rows;
@@ -112,6 +121,22 @@ void RecipePanel::beginBeside(const QString& operations) {
         if (!theirs || !theirs->pattern) return;
         r->pattern->by = RowsBy::Spacing;
         r->pattern->spacing = theirs->pattern->spacing;
+    });
+}
+
+// A curve that is chosen as a rail, or from whose rows the pattern changes to distances from it, takes the place of rails that were proposed: of the second where
+// it is one of two.
+void RecipePanel::setPattern(const QString& key, const QString& value) {
+    m_open.change(key == "pattern.kind" ? tr("where rows come from") : tr("the curve of the rows"), [&](Job& j) {
+        const std::string id = m_open.selected().toStdString();
+        const PatternBy before = j.operation(id)->pattern->kind;
+        (void)setWord(j, id, key.toStdString(), value.toStdString());
+        PatternSpec& pattern = *j.operation(id)->pattern;
+        const bool distance = pattern.kind == PatternBy::Distance, followed = before == PatternBy::Strokes || before == PatternBy::Curves;
+        if (pattern.curve.empty() || (key == "pattern.kind" ? !distance || !followed : !distance && pattern.kind != PatternBy::Rails)) return;
+        const auto named = m_open.place() ? curvesNamed(*m_open.place(), pattern.curve) : Result<NamedCurves>(NamedCurves{});
+        pattern.rail2.clear();
+        if (distance || (named && named->curves.size() > 1)) pattern.rail1.clear();
     });
 }
 

@@ -1,6 +1,6 @@
 #include "guard/GuardForm.h"
 #include "form/Form.h"
-#include "guard/GuardSpec.h"
+#include "guard/Responses.h"
 
 namespace gyre {
 
@@ -8,10 +8,8 @@ const Form<GuardSpec>& guardForm() {
     using G = GuardSpec;
     static constexpr std::pair<const char*, bool G::*> kBodies[] = {{"part", &G::part}, {"fixture", &G::fixture}, {"machine", &G::machine}};
     static const Form<G> form = [] {
-        const std::vector<Form<G>::Option<GuardResponse>> responses{{GuardResponse::Report, "report", "only tell"},
-                                                                    {GuardResponse::Lean, "lean", "lean away"},
-                                                                    {GuardResponse::Lift, "lift", "lift along the axis"},
-                                                                    {GuardResponse::Drop, "drop", "leave the stretch out"}};
+        std::vector<Form<G>::Option<GuardResponse>> responses;
+        for (const ResponseKind& kind : responseKinds()) responses.push_back({kind.response, kind.word, kind.label});
         WordInfo against;
         against.key = "against";
         against.kind = WordKind::Texts;

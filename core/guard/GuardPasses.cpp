@@ -3,6 +3,7 @@
 #include "base/Units.h"
 #include "guard/GuardSpec.h"
 #include "guard/Lean.h"
+#include "guard/Responses.h"
 #include <fmt/format.h>
 #include <map>
 
@@ -360,31 +361,42 @@ void report(const Guard& guard, const Freedom& freedom, const LeanTrial& trial, 
     }
 }
 
+bool onlyTell(Answering&) { return true; }
+
+bool lean(Answering& a) { return leanAway(a.guard, a.freedom, a.passes, a.hits, a.out, a.progress); }
+
+bool lift(Answering& a) {
+    a.progress.report(0.4, "Lifting");
+    return liftPasses(a.guard, a.passes, a.hits, a.out, a.progress);
+}
+
+bool leaveOut(Answering& a) {
+    a.progress.report(0.4, "Leaving stretches out");
+    dropStretches(a.passes, a.hits, a.out);
+    return findHits(a.guard, a.passes, a.hits, &a.progress); // what was changed is checked anew, from nothing
+}
+
+const ResponseKind kResponses[] = {
+    {GuardResponse::Report, "report", "only tell", onlyTell},
+    {GuardResponse::Lean, "lean", "lean away", lean},
+    {GuardResponse::Lift, "lift", "lift along the axis", lift},
+    {GuardResponse::Drop, "drop", "leave the stretch out", leaveOut},
+};
+
 } // namespace
+
+std::span<const ResponseKind> responseKinds() { return kResponses; }
 
 Result<GuardResult> guardPasses(const Guard& guard, std::vector<Pass> passes, Progress& progress, const Freedom& freedom) {
     GuardResult out;
     progress.report(0.0, "Guarding shank and holder");
     HitTable hits;
     if (!findHits(guard, passes, hits, &progress)) return cancelledError();
+    Answering answering{guard, freedom, passes, hits, out, progress};
     for (const GuardResponse response : {guard.spec().response, guard.spec().otherwise, guard.spec().atLast}) {
         if (!anyHit(hits)) break;
-        switch (response) {
-        case GuardResponse::Report:
-            break;
-        case GuardResponse::Lean:
-            if (!leanAway(guard, freedom, passes, hits, out, progress)) return cancelledError();
-            break;
-        case GuardResponse::Lift:
-            progress.report(0.4, "Lifting");
-            if (!liftPasses(guard, passes, hits, out, progress)) return cancelledError();
-            break;
-        case GuardResponse::Drop:
-            progress.report(0.4, "Leaving stretches out");
-            dropStretches(passes, hits, out);
-            if (!findHits(guard, passes, hits, &progress)) return cancelledError(); // what was changed is checked anew, from nothing
-            break;
-        }
+        const auto* kind = std::find_if(std::begin(kResponses), std::end(kResponses), [&](const ResponseKind& k) { return k.response == response; });
+        if (!kind->answer(answering)) return cancelledError();
     }
     LeanTrial trial;
     if (anyHit(hits) && freedom.turned && guard.spec().response == GuardResponse::Report && !tryLeaning(guard, freedom, passes, hits, trial, progress))

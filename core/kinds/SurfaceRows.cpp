@@ -144,14 +144,14 @@ Result<WorkPlane> boundingPlane(const Recipe& recipe) {
                 "Choose a plane, or name one in Set up");
 }
 
-/// Strokes, the curves that are rows themselves, or those that rows keep their distance from.
+/// Strokes, the curves that are rows themselves, or those that are rails.
 Result<std::vector<Polyline>> followedCurves(const Workplace& place, const PatternSpec& pattern) {
     std::vector<Polyline> out;
-    const bool strokes = pattern.kind == PatternBy::Strokes, distance = pattern.kind == PatternBy::Distance;
-    if (!strokes && !distance && pattern.kind != PatternBy::Curves) return out;
-    const auto curves = pickedCurves(place, distance ? std::vector<ShapeRef>{} : pattern.guides, pattern.curve);
+    const bool strokes = pattern.kind == PatternBy::Strokes, rails = kindOf(pattern.kind).rails > 0;
+    if (!strokes && !rails && pattern.kind != PatternBy::Curves) return out;
+    const auto curves = pickedCurves(place, rails ? std::vector<ShapeRef>{} : pattern.guides, pattern.curve);
     if (!curves) return tl::unexpected(curves.error());
-    if (curves->empty() && !distance)
+    if (curves->empty() && !rails)
         return fail(strokes ? "no stroke is drawn" : "no curve is chosen", {},
                     strokes ? "Draw a curve on the part and choose it, or pick edges" : "Choose a drawing or a curve of a mend, or pick edges");
     for (const Curve& c : *curves) out.push_back(c.polyline(kChord));

@@ -1,6 +1,7 @@
 #include "link/Link.h"
 #include "base/Units.h"
 #include "guard/Guard.h"
+#include "link/LinkKinds.h"
 #include "link/LinkSpec.h"
 #include "link/Ramp.h"
 #include <algorithm>
@@ -14,36 +15,9 @@ namespace {
 Vec3 upright(const Skin& skin, const Vec3& p) { return skin.axis == 2 ? p : skin.axis == 0 ? Vec3(p.y(), p.z(), p.x()) : Vec3(p.z(), p.x(), p.y()); }
 Vec3 back(const Skin& skin, const Vec3& p) { return skin.axis == 2 ? p : skin.axis == 0 ? Vec3(p.z(), p.x(), p.y()) : Vec3(p.y(), p.z(), p.x()); }
 
-std::optional<double> wayOutUpright(const Skin& skin, const Vec3& p, const Vec3& a) {
-    constexpr double kLongest = 5000.0;
-    if (skin.kind == SkinKind::Plane) {
-        if (p.z() >= skin.size) return 0.0;
-        if (a.z() < 1e-3) return std::nullopt;
-        const double t = (skin.size - p.z()) / a.z();
-        return t <= kLongest ? std::optional(t) : std::nullopt;
-    }
-    const bool round = skin.kind == SkinKind::Sphere;
-    const Vec3 o = round ? p : Vec3(p.x(), p.y(), 0.0), d = round ? a : Vec3(a.x(), a.y(), 0.0);
-    const double dd = d.squaredNorm(), od = o.dot(d), c = o.squaredNorm() - skin.size * skin.size;
-    if (dd < 1e-6) return c >= 0.0 ? std::optional(0.0) : std::nullopt;
-    const double root = od * od - dd * c;
-    // Outside and moving away, or passing by: nothing to leave.
-    if (c >= 0.0 && (od >= 0.0 || root <= 0.0)) return 0.0;
-    const double t = (-od + std::sqrt(std::max(0.0, root))) / dd;
-    return t <= kLongest ? std::optional(t) : std::nullopt;
-}
-
-std::vector<AxisPose> alongUpright(const Skin& skin, const AxisPose& a, const AxisPose& b) {
-    Vec3 axis = Vec3::UnitZ();
-    double turn = 0.0;
-    if (skin.kind == SkinKind::Cylinder) {
-        turn = std::remainder(std::atan2(b.tip.y(), b.tip.x()) - std::atan2(a.tip.y(), a.tip.x()), 2.0 * kPi);
-    } else if (skin.kind == SkinKind::Sphere) {
-        turn = angleBetween(a.tip, b.tip);
-        const Vec3 n = a.tip.cross(b.tip);
-        axis = n.norm() > 1e-9 ? Vec3(n.normalized()) : anyPerpendicular(a.tip.normalized());
-    }
-    const auto rolled = [&](double t) { return rotation(axis, t * turn); };
+std::vector<AxisPose> alongUpright(const SkinForm& skin, const AxisPose& a, const AxisPose& b) {
+    const auto [axis, turn] = skin.between(a.tip, b.tip);
+    const auto rolled = [&about = axis, &by = turn](double t) { return rotation(about, t * by); };
     const Vec3 endTip = rolled(1.0).transpose() * b.tip, endAxis = rolled(1.0).transpose() * b.axis;
     const double most = std::max(std::abs(turn), angleBetween(a.axis, endAxis));
     const int n = std::max({1, static_cast<int>(std::ceil(most / radians(4.0)))});
@@ -52,7 +26,7 @@ std::vector<AxisPose> alongUpright(const Skin& skin, const AxisPose& a, const Ax
         const double t = static_cast<double>(i) / n;
         // In the turning frame both ends lie on the same side of the skin; a straight way between them is short.
         Vec3 tip = (1.0 - t) * a.tip + t * endTip;
-        if (skin.kind == SkinKind::Sphere) tip *= ((1.0 - t) * a.tip.norm() + t * endTip.norm()) / std::max(1e-9, tip.norm());
+        if (skin.keepsRadius) tip *= ((1.0 - t) * a.tip.norm() + t * endTip.norm()) / std::max(1e-9, tip.norm());
         poses.push_back({rolled(t) * tip, (rolled(t) * slerp(a.axis, endAxis, t)).normalized()});
     }
     poses.front() = a;
@@ -62,10 +36,10 @@ std::vector<AxisPose> alongUpright(const Skin& skin, const AxisPose& a, const Ax
 
 } // namespace
 
-std::optional<double> wayOut(const Skin& skin, const Vec3& p, const Vec3& a) { return wayOutUpright(skin, upright(skin, p), upright(skin, a)); }
+std::optional<double> wayOut(const Skin& skin, const Vec3& p, const Vec3& a) { return formOf(skin.kind).wayOut(skin.size, upright(skin, p), upright(skin, a)); }
 
 std::vector<AxisPose> alongSkin(const Skin& skin, const AxisPose& a, const AxisPose& b) {
-    std::vector<AxisPose> poses = alongUpright(skin, {upright(skin, a.tip), upright(skin, a.axis)}, {upright(skin, b.tip), upright(skin, b.axis)});
+    std::vector<AxisPose> poses = alongUpright(formOf(skin.kind), {upright(skin, a.tip), upright(skin, a.axis)}, {upright(skin, b.tip), upright(skin, b.axis)});
     for (AxisPose& p : poses) p = {back(skin, p.tip), back(skin, p.axis)};
     return poses;
 }
@@ -386,13 +360,14 @@ private:
         const double gap = (b.tip - a.tip).norm();
         const Vec3 up = (normalAt(from, true) + normalAt(to, false)).normalized();
         const Vec3 ta = from.feedDirection.back(), tb = to.feedDirection.front();
+        const SmallLinkForm& small = formOf(m_spec.small);
         for (const double rise : {0.0, 0.15, 0.4, 1.0}) {
             std::vector<AxisPose> way;
-            if (m_spec.small == SmallLink::Direct && rise == 0.0) {
+            if (small.straight && rise == 0.0) {
                 way = {a, b};
             } else {
                 // A cubic that leaves and arrives along the rows, with a little hill so that the cutter does not rub.
-                const double reach = (m_spec.small == SmallLink::Smooth ? 1.5 : 0.3) * gap;
+                const double reach = small.reach * gap;
                 const int n = 12;
                 const auto over = passesPole(a.axis, b.axis);
                 int onPole = 0; // the step that stands on it

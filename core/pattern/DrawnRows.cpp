@@ -1,7 +1,6 @@
 // Rows that are curves laid onto the faces.
 #include "base/Index.h"
 #include "pattern/Beside.h"
-#include "pattern/Embed.h"
 #include "pattern/Layer.h"
 #include <algorithm>
 
@@ -202,18 +201,6 @@ Status Layer::beginBeside(double spacing) {
     if (!seam) return tl::unexpected(seam.error());
     m_railPoints[0] = std::move(seam->lines);
     m_besideRow = std::move(seam->row);
-    return {};
-}
-
-// Curves anywhere on the faces, from which distances are counted: sides of the mesh run along them.
-Status Layer::beginAtCurves() {
-    m_tree = std::make_shared<const MeshTree>(treeOf(m_mesh));
-    for (RawRow& row : drawnRows())
-        for (RawLine& line : row.lines) m_curveRow.lines.push_back(std::move(line));
-    if (m_curveRow.lines.empty()) return fail("the curve does not meet the picked faces", "Pattern", "Pick the faces that it lies on, or another curve");
-    auto lines = embedLines(m_mesh, m_part, m_curveRow.lines);
-    if (!lines) return tl::unexpected(lines.error());
-    m_railPoints[0].insert(m_railPoints[0].end(), lines->begin(), lines->end());
     return {};
 }
 

@@ -72,6 +72,24 @@ public:
         return out;
     }
 
+    /// As it runs along sides once all lines are laid: where one crosses it, or it crosses itself, its sides were divided.
+    [[nodiscard]] std::vector<Point> asLaid(const std::vector<Point>& line) const {
+        std::vector<Point> out{line.front()};
+        for (std::size_t i = 1; i < line.size(); ++i) {
+            std::vector<Point> ahead{line[i]}; // the nearest last
+            while (!ahead.empty()) {
+                const auto divided = m_divided.find(pairKey(out.back(), ahead.back()));
+                if (divided != m_divided.end()) {
+                    ahead.push_back(divided->second);
+                    continue;
+                }
+                out.push_back(ahead.back());
+                ahead.pop_back();
+            }
+        }
+        return out;
+    }
+
 private:
     [[nodiscard]] std::array<Vec3, 3> corners(Triangle t) const {
         const auto& ids = m_mesh.triangles[t];
@@ -241,6 +259,7 @@ private:
             uv[ka] = parameters;
             setParameters(addTriangle(t, ids, uv), ka);
         }
+        m_divided[pairKey(a, b)] = p;
         divideEdge(a, b, p, both.size() != 2);
         return p;
     }
@@ -319,7 +338,8 @@ private:
     std::vector<std::vector<Triangle>> m_around;
     std::vector<char> m_fixed; ///< on edges of the part, at borders, on lines
     std::unordered_map<std::uint64_t, std::vector<std::size_t>> m_edges;
-    std::vector<std::vector<Triangle>> m_pieces; ///< what became of each triangle
+    std::unordered_map<std::uint64_t, Point> m_divided; ///< sides that are no more, with the point on them
+    std::vector<std::vector<Triangle>> m_pieces;        ///< what became of each triangle
     std::vector<Triangle> m_origin;
 };
 
@@ -331,8 +351,9 @@ Result<std::vector<std::vector<std::uint32_t>>> embedLines(FieldMesh& mesh, cons
     for (const RawLine& line : lines) {
         auto points = all.embed(line);
         if (!points) return tl::unexpected(points.error());
-        if (points->size() > 1) out.push_back(std::move(*points));
+        out.push_back(std::move(*points));
     }
+    for (auto& line : out) line = all.asLaid(line);
     return out;
 }
 

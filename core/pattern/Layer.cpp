@@ -2,11 +2,8 @@
 #include "base/Index.h"
 #include "base/Parallel.h"
 #include "geom/MeshTree.h"
-#include "pattern/Across.h"
 #include "pattern/Beside.h"
 #include "pattern/Bridge.h"
-#include <fmt/format.h>
-#include <set>
 
 namespace gyre {
 namespace {
@@ -21,116 +18,14 @@ void addOutside(const RawLine& line, const RowsBeside& beside, std::vector<RawLi
 
 } // namespace
 
-Status Layer::findRails(const std::vector<int>& faces) {
-    if (m_spec.rail1.empty() && m_spec.rail2.empty() && fromCurves()) return {};
-    if (m_spec.rail1.empty() && m_spec.rail2.empty()) {
-        auto pair = proposeRails(m_part, faces);
-        if (!pair) return tl::unexpected(pair.error());
-        m_rails = {pair->first, m_kind.rails == 2 ? pair->second : EdgeChain{}};
-    } else {
-        for (int which = 0; which < 2; ++which) {
-            if (m_kind.rails == 1 && (which == 0 ? m_spec.rail1.empty() && fromCurves() : m_spec.rail2.empty())) continue;
-            auto edges = resolveEdges(m_part, which == 0 ? m_spec.rail1 : m_spec.rail2);
-            const std::string name = fmt::format("rail {}", which + 1);
-            if (!edges) return fail(edges.error().what, name, edges.error().remedy);
-            if (edges->empty()) return fail("no edge is picked", name, "Pick the edges that rows run along");
-            auto chain = chainOf(m_part, *edges);
-            if (!chain) return fail(chain.error().what, name, chain.error().remedy);
-            m_rails[index(which)] = *chain;
-        }
-    }
-    const std::set<int> inside(faces.begin(), faces.end());
-    for (std::size_t w = 0; w < 2; ++w)
-        for (int e : m_rails[w].edges) {
-            const EdgeInfo& info = m_part.edges()[index(e)];
-            const int face = inside.count(info.faces[0]) ? info.faces[0] : inside.count(info.faces[1]) ? info.faces[1] : -1;
-            if (face < 0)
-                return fail(fmt::format("edge {} of rail {} lies on none of the picked faces", e, w + 1), fmt::format("rail {}", w + 1),
-                            "Pick an edge of the faces, or the face beside it");
-            m_railFace[w].push_back(face);
-        }
-    return {};
-}
-
-// The mesh no further than from the ends of one rail straight to those of the other.
-Status Layer::endAcross() {
-    std::array<std::array<std::uint32_t, 2>, 2> ends{};
-    std::vector<std::uint32_t> seeds;
-    const auto pointsOf = [&](std::size_t w) {
-        std::vector<std::uint32_t> points;
-        for (std::size_t i = 0; i < m_rails[w].edges.size(); ++i) {
-            std::vector<std::uint32_t> line = m_mesh.edgeLine[index(m_rails[w].edges[i])];
-            if (m_rails[w].reversed[i]) std::reverse(line.begin(), line.end());
-            points.insert(points.end(), line.begin(), line.end());
-        }
-        return points;
-    };
-    for (std::size_t w = 0; w < 2; ++w) {
-        if (m_rails[w].closed)
-            return fail("a closed rail has no ends to go across from", fmt::format("rail {}", w + 1), "Pick a part of it, or let rows go as far as the faces");
-        const auto points = pointsOf(w);
-        if (points.size() < 3) return fail("the rail is too short to end rows across from it", fmt::format("rail {}", w + 1), "Use a smaller spacing");
-        ends[w] = {points.front(), points.back()};
-        if (w == 0)
-            for (const auto p : points)
-                if (p != points.front() && p != points.back()) seeds.push_back(p);
-    }
-    const auto far = [&](std::uint32_t a, std::uint32_t b) { return (m_mesh.points[a] - m_mesh.points[b]).norm(); };
-    if (far(ends[0][0], ends[1][0]) + far(ends[0][1], ends[1][1]) > far(ends[0][0], ends[1][1]) + far(ends[0][1], ends[1][0])) std::swap(ends[1][0], ends[1][1]);
-    const std::size_t before = pointsOf(1).size();
-    auto held = cutAcross(m_mesh, m_part, {{ends[0][0], ends[1][0]}, {ends[0][1], ends[1][1]}}, seeds, m_side);
-    if (!held) return tl::unexpected(held.error());
-    m_held = std::move(*held);
-    if (pointsOf(1).size() < before) return fail("the second rail does not lie on the same piece of the faces as the first", "rail 2", "Pick rails that face each other");
-    return {};
-}
-
-// Points of the guides with their levels: evenly between the rails, in the order in which rows without them would come to them.
-Status Layer::holdGuides() {
-    const auto edges = resolveEdges(m_part, m_spec.guides);
-    if (!edges) return fail(edges.error().what, "guides", edges.error().remedy);
-    std::array<std::vector<std::uint32_t>, 2> ends;
-    for (std::size_t w = 0; w < 2; ++w)
-        for (const auto& line : m_railPoints[w]) ends[w].insert(ends[w].end(), line.begin(), line.end());
-    const auto plain = harmonicField(m_mesh, ends[0], ends[1], m_held);
-    if (!plain) return tl::unexpected(plain.error());
-    const std::set<std::uint32_t> onRails = [&] {
-        std::set<std::uint32_t> all(ends[0].begin(), ends[0].end());
-        all.insert(ends[1].begin(), ends[1].end());
-        return all;
-    }();
-    std::vector<std::pair<double, std::vector<std::uint32_t>>> guides; // mean level, points
-    for (const EdgeChain& chain : chainsOf(m_part, *edges)) {
-        std::set<std::uint32_t> points;
-        for (const int e : chain.edges) points.insert(m_mesh.edgeLine[index(e)].begin(), m_mesh.edgeLine[index(e)].end());
-        if (points.empty())
-            return fail(fmt::format("edge {} of the guides lies on none of the picked faces", chain.edges.front()), "guides", "Pick an edge between the rails");
-        double sum = 0.0;
-        for (const auto p : points) {
-            if (onRails.count(p))
-                return fail(fmt::format("the guide along edge {} meets a rail: rows cannot follow both there", chain.edges.front()), "guides", "Leave it out");
-            sum += plain->value[p];
-        }
-        guides.push_back({sum / static_cast<double>(points.size()), {points.begin(), points.end()}});
-    }
-    std::sort(guides.begin(), guides.end());
-    std::set<std::uint32_t> taken;
-    for (std::size_t k = 0; k < guides.size(); ++k)
-        for (const auto p : guides[k].second) {
-            if (!taken.insert(p).second) return fail("two guides cross: rows cannot follow both there", "guides", "Leave one of them out");
-            m_held.emplace_back(p, static_cast<double>(k + 1) / static_cast<double>(guides.size() + 1));
-        }
-    return {};
-}
-
 Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& progress) {
     if (hasRails())
         if (auto ok = findRails(faces); !ok) return ok;
     double area = 0.0;
     for (int f : faces) area += m_part.faces()[index(f)].area;
     // Fine enough for smooth rows, coarse enough for a solution in a fraction of a second.
-    m_side =
-        m_kind.fine ? std::max(std::clamp(0.7 * spacing, 0.6, 1.0), std::sqrt(area / 25000.0)) : std::max(std::clamp(3.0 * spacing, 0.6, 2.0), std::sqrt(area / 15000.0));
+    m_side = m_kind.fine || curvesAreRails() ? std::max(std::clamp(0.7 * spacing, 0.6, 1.0), std::sqrt(area / 25000.0))
+                                             : std::max(std::clamp(3.0 * spacing, 0.6, 2.0), std::sqrt(area / 15000.0));
     const bool corners = m_spec.kind == PatternBy::Corners; // found on the exact faces alone
     if (corners) m_side = std::max(2.0, std::sqrt(area / 4000.0));
     progress.report(0.0, "Laying a field over the faces");
@@ -139,14 +34,9 @@ Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& p
     m_mesh = std::move(*mesh);
     if (m_spec.across && betweenRails())
         if (auto ok = endAcross(); !ok) return ok;
-    for (std::size_t w = 0; w < 2; ++w)
-        for (int e : m_rails[w].edges) {
-            m_railPoints[w].push_back(m_mesh.edgeLine[index(e)]);
-        }
     if (besideOthers())
         if (auto ok = beginBeside(spacing); !ok) return ok;
-    if (fromCurves())
-        if (auto ok = beginAtCurves(); !ok) return ok;
+    if (auto ok = beginAtRails(); !ok) return ok;
     std::vector<std::uint32_t> rails;
     for (const auto& lines : m_railPoints)
         for (const auto& line : lines) rails.insert(rails.end(), line.begin(), line.end());
@@ -163,56 +53,24 @@ Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& p
     m_even = field->width;
     m_extent = field->extent;
     m_findings = std::move(field->findings);
+    if (betweenRails() && curvesAreRails()) keepBetween();
     m_tracer.emplace(m_mesh, m_field);
     m_tree = std::make_shared<const MeshTree>(treeOf(m_mesh));
     m_border = borderOf(m_mesh);
     for (const auto& t : m_mesh.triangles)
         m_triangleNormal.push_back((m_mesh.points[t[1]] - m_mesh.points[t[0]]).cross(m_mesh.points[t[2]] - m_mesh.points[t[0]]).normalized());
     for (int w = 0; w < 2; ++w) {
-        if (!hasRail(w)) continue;
-        m_railRow[index(w)] = railRow(w);
-        for (const auto& line : m_railRow[index(w)].lines)
-            for (const auto& s : line.samples) m_railLine[index(w)].push_back(s.point);
-    }
-    return {};
-}
-
-// The exact rail as a row: points on the edges' own curves.
-RawRow Layer::railRow(int which) const {
-    const auto w = index(which);
-    RawLine line;
-    line.closed = m_rails[w].closed;
-    for (std::size_t i = 0; i < m_rails[w].edges.size(); ++i) {
-        const int e = m_rails[w].edges[i];
-        const int n = std::max(8, static_cast<int>(std::ceil(m_part.edges()[index(e)].length / 0.25)));
-        const bool last = i + 1 == m_rails[w].edges.size() && !line.closed;
-        for (int k = 0; k < n + (last ? 1 : 0); ++k) {
-            const double t = static_cast<double>(k) / n;
-            const int face = m_railFace[w][i];
-            const SurfacePoint s = m_part.onEdge(e, m_rails[w].reversed[i] ? 1.0 - t : t, face);
-            line.samples.push_back({s.point, s.normal, {s.u, s.v}, face, false});
+        if (!m_rails[index(w)].edges.empty()) {
+            m_railRow[index(w)].level = levelOfRail(w);
+            m_railRow[index(w)].lines.push_back(railLine(w));
+        }
+        for (RawLine& line : m_railRow[index(w)].lines) {
+            turnWithLevels(line, w);
+            m_railLines.emplace_back();
+            for (const auto& s : line.samples) m_railLines.back().push_back(s.point);
         }
     }
-    // Same direction as the level lines: the gradient on the left. The triangles along the rail know it.
-    double vote = 0.0;
-    TriangleMesh along;
-    along.points = m_mesh.points;
-    for (const auto& t : m_mesh.triangles)
-        if (std::any_of(t.begin(), t.end(), [&](auto p) { return m_field.value[p] == levelOfRail(which); })) along.triangles.push_back(t);
-    const MeshTree tree(along);
-    const std::size_t n = line.samples.size();
-    for (std::size_t i = 0; i + 1 < n; i += std::max<std::size_t>(1, n / 16)) {
-        const Sample& s = line.samples[i];
-        const auto hit = tree.closest(s.point);
-        const Vec3 g = m_field.gradient[along.triangles[hit.triangle][0]];
-        const double side = s.normal.cross(line.samples[i + 1].point - s.point).dot(g);
-        vote += side > 0.0 ? 1.0 : -1.0;
-    }
-    if (vote < 0.0) std::reverse(line.samples.begin(), line.samples.end());
-    RawRow row;
-    row.level = levelOfRail(which);
-    row.lines.push_back(std::move(line));
-    return row;
+    return {};
 }
 
 // Local width of a step of the field: what 1/|∇f| hardly anywhere exceeds at every level, summed up along the levels. At corners of the border the
@@ -302,7 +160,6 @@ bool Layer::trace(const std::vector<double>& levels, Grade grade, std::vector<Ra
                     if (hasRail(w) && levelOfRail(w) == levels[i])
                         for (const RawLine& line : m_railRow[index(w)].lines) row.lines.push_back(line);
             if (levels[i] <= 0.0 && besideOthers()) row.lines = m_besideRow.lines;
-            if (levels[i] <= 0.0) row.lines.insert(row.lines.end(), m_curveRow.lines.begin(), m_curveRow.lines.end());
             if (!row.lines.empty()) return;
             for (const LevelLine& line : m_tracer->lines(levels[i])) {
                 RawLine raw;

@@ -32,7 +32,8 @@ public:
     /// A point of a row between two of its samples, and the point of the faces nearest to any other; where space has the field, on the level.
     [[nodiscard]] RowSample between(const RowSample& a, const RowSample& b, double share) const;
     [[nodiscard]] RowSample onto(const Vec3& point, double level, const RowSample& beside) const;
-    [[nodiscard]] Polyline rail(int which) const { return m_railLine[static_cast<std::size_t>(which)]; }
+    /// As they are drawn.
+    [[nodiscard]] const std::vector<Polyline>& rails() const { return m_railLines; }
     /// Are both its first and its last row picked?
     [[nodiscard]] bool betweenRails() const { return m_kind.rails == 2; }
     [[nodiscard]] bool hasRails() const { return m_kind.rails > 0; }
@@ -76,10 +77,14 @@ private:
     Status endAcross();
     Status holdGuides();
     Status beginBeside(double spacing);
-    Status beginAtCurves();
-    [[nodiscard]] RawRow railRow(int which) const;
+    Status curvesAsRails();
+    Status beginAtRails();
+    [[nodiscard]] bool curvesAreRails() const { return !m_railCurves[0].empty() || !m_railCurves[1].empty(); }
+    void keepBetween();
+    [[nodiscard]] RawLine railLine(int which) const;
+    void turnWithLevels(RawLine& line, int which) const;
     [[nodiscard]] double levelOfRail(int which) const { return which == 0 ? 0.0 : m_kind.secondLevel; }
-    [[nodiscard]] bool hasRail(int which) const { return !m_rails[static_cast<std::size_t>(which)].edges.empty(); }
+    [[nodiscard]] bool hasRail(int which) const { return !m_railRow[static_cast<std::size_t>(which)].lines.empty(); }
     [[nodiscard]] static bool stays(const RawLine& line, std::size_t i);
     void smooth(RawLine& line) const;
     void settle(RawLine& line, double level) const;
@@ -88,8 +93,6 @@ private:
         std::vector<std::uint64_t> border, edges;
     };
     [[nodiscard]] Rims rimsOf() const;
-    /// Are distances counted from curves, alone or beside rails?
-    [[nodiscard]] bool fromCurves() const { return m_spec.kind == PatternBy::Distance && !m_help.curves.empty(); }
     [[nodiscard]] std::optional<RowSample> footOf(const Vec3& p, const Rims& rims) const;
     [[nodiscard]] RowSample onLevel(RowSample s, double level) const;
     /// Has what moved away from a place left the faces, onto surfaces that go on beyond their border?
@@ -118,13 +121,13 @@ private:
     std::vector<std::uint64_t> m_border;    ///< its sides where the faces end, sorted
     std::vector<Vec3> m_triangleNormal;
     std::array<EdgeChain, 2> m_rails;
+    std::array<std::vector<std::size_t>, 2> m_railCurves; ///< numbers of those that stand for rails, or beside their edges
     std::array<std::vector<int>, 2> m_railFace;
     std::array<std::vector<std::vector<std::uint32_t>>, 2> m_railPoints; ///< edge by edge
     std::vector<std::pair<std::uint32_t, double>> m_held;                ///< where rows end across: points with their levels
-    std::array<Polyline, 2> m_railLine;
+    std::vector<Polyline> m_railLines;
     std::array<RawRow, 2> m_railRow;
     RawRow m_besideRow; ///< of other operations
-    RawRow m_curveRow;  ///< curves that distances are counted from
     /// How far rows have moved at most from the first rail up to a level; straight between two knots.
     struct Knot {
         double level, width;

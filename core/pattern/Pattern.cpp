@@ -515,7 +515,7 @@ Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, c
     if (progress.cancelled()) return cancelledError();
     if (counted || (drawn && !corners)) out.spacing = traced.widest;
     if (!placeRows(layer, spec, traced.rows, help.where, out, progress)) return cancelledError();
-    if (layer.hasRails()) out.rails = {layer.rail(0), layer.rail(1)};
+    out.rails = layer.rails();
     if (help.where) out.region = keptRegion(layer.mesh(), *help.where);
     if (out.rows.empty() && !out.findings.empty() && out.findings.back().code == "rows-too-short")
         return fail(fmt::format("no row is longer than {:g} mm: nothing is left of them", -2.0 * spec.beyond), "Pattern", "Let less be taken off their ends");

@@ -33,8 +33,8 @@ struct RowCutter {
 };
 
 struct PatternResult {
-    std::vector<Row> rows;         ///< in cutting order, each in cutting direction
-    std::array<Polyline, 2> rails; ///< empty where the pattern has none
+    std::vector<Row> rows; ///< in cutting order, each in cutting direction
+    std::vector<Polyline> rails;
     double spacing = 0.0;          ///< asked for, from the scallop, or what the count comes to
     double widestGap = 0.0;        ///< measured
     std::vector<StepAcross> steps; ///< those that leave most, as measured; empty where rows are given, not laid

@@ -23,7 +23,7 @@ void sayWhence(Form<P>& form) {
         .length("passOver", &P::passOver, 0.0, 1000.0, "From these rows on, the way over which the tool's axis passes over from theirs to its own; 0: at once")
         .step(1.0)
         .writtenWhenChanged()
-        .text("curve", &P::curve, 200, "Drawing or curves of a mend that rows follow, or keep their distance from, by name")
+        .text("curve", &P::curve, 200, "Drawing or curves of a mend that rows follow, or that stand for rails without edges, by name")
         .writtenWhenChanged()
         .choice("onto", &P::onto, {{-1, "nearest", "to the nearest point"}, {0, "x", "along X"}, {1, "y", "along Y"}, {2, "z", "along Z"}},
                 "How curves fall onto the faces")

@@ -66,9 +66,9 @@ private slots:
         const auto flat = facesWhere(*part, [](const FaceInfo& f) { return f.normal.z() > 0.999 && std::abs(f.centre.z() - 20) < 1e-6 && f.area > 5000; });
         QCOMPARE(flat.size(), std::size_t(1));
         const Box box = part->faces()[static_cast<std::size_t>(flat[0])].bounds;
-        for (int round = 0; round < 20; ++round) {
+        for (int round = 0; round < 10; ++round) {
             Progress p;
-            FieldMesh mesh = part->fieldMesh(flat, random.number(0.6, 3.0), &p).value();
+            FieldMesh mesh = part->fieldMesh(flat, random.number(1.0, 3.0), &p).value();
             const double before = areaOf(mesh);
             const MeshTree tree = treeOf(mesh);
             const std::size_t border = borderOf(mesh).size();
@@ -138,12 +138,47 @@ private slots:
             QVERIFY2(off < 1e-9 && turned < 1e-6, qPrintable(QString("round %1: %2, %3").arg(round).arg(off).arg(turned)));
         }
     }
+    // Curves that cross themselves and each other: what was laid first is divided by what comes after, and still counts everywhere.
+    void curvesMayCross() {
+        Random random(8);
+        const auto part = test::openPart(test::cylinderStep(dir(), 30, 20));
+        const auto top = facesWhere(*part, [](const FaceInfo& f) { return f.kind == SurfaceKind::Plane && f.normal.z() > 0.9; });
+        for (int round = 0; round < 8; ++round) {
+            Progress p;
+            FieldMesh mesh = part->fieldMesh(top, random.number(0.7, 2.0), &p).value();
+            const double turn = random.number(0, 3), size = random.number(8, 18);
+            std::vector<RawLine> lines(2);
+            for (int i = 0; i < 240; ++i) { // an eight, and a line across it
+                const double t = 2 * kPi * i / 240, x = size * std::sin(t), y = size * std::sin(t) * std::cos(t);
+                lines[0].samples.push_back(
+                    {Vec3(std::cos(turn) * x - std::sin(turn) * y, std::sin(turn) * x + std::cos(turn) * y, 20), Vec3::UnitZ(), Vec2::Zero(), top[0], false});
+            }
+            lines[0].closed = true;
+            for (const Vec3& q : wander(random, {-18, -18}, {18, 18}, [](double x, double y) { return Vec3(x, y, 20); }))
+                lines[1].samples.push_back({q, Vec3::UnitZ(), Vec2::Zero(), top[0], false});
+            const auto made = embedLines(mesh, *part, lines);
+            QVERIFY2(made.has_value(), made ? "" : made.error().text().c_str());
+            const auto d = distancesFrom(mesh.points, mesh.triangles, *made).value();
+            double off = 0.0;
+            for (std::size_t i = 0; i < d.size(); ++i) {
+                double least = 1e300;
+                for (const RawLine& line : lines) {
+                    Polyline asked;
+                    for (const RowSample& s : line.samples) asked.push_back(s.point);
+                    if (line.closed) asked.push_back(asked.front());
+                    least = std::min(least, distanceTo(asked, mesh.points[i]));
+                }
+                off = std::max(off, std::abs(d[i] - least));
+            }
+            QVERIFY2(off < 0.004, qPrintable(QString("round %1: %2").arg(round).arg(off)));
+        }
+    }
     // On a plane without holes the distance is the one in space: rows to both sides, round the curve's ends, as far apart as asked.
     void onAPlaneRowsKeepTheirDistance() {
         Random random(11);
         const auto part = test::openPart(test::cylinderStep(dir(), 30, 20));
         const auto top = facesWhere(*part, [](const FaceInfo& f) { return f.kind == SurfaceKind::Plane && f.normal.z() > 0.9; });
-        for (int round = 0; round < 8; ++round) {
+        for (int round = 0; round < 5; ++round) {
             const Polyline curve = wander(random, {-18, -18}, {18, 18}, [](double x, double y) { return Vec3(x, y, 20); });
             PatternSpec spec;
             spec.kind = PatternBy::Distance;
@@ -176,6 +211,51 @@ private slots:
                 before = middle;
             }
             QVERIFY2(20 * off < all, qPrintable(QString("round %1: %2 of %3 points").arg(round).arg(off).arg(all)));
+        }
+    }
+    // On a wall that goes all round: distances are those on the sheet that it unrolls to, whichever way round is shorter.
+    void onAWallTheyAreThoseOfItsSheet() {
+        constexpr double kRadius = 12.0;
+        const auto part = test::openPart(test::cylinderStep(dir(), kRadius, 40));
+        const auto wall = facesWhere(*part, [](const FaceInfo& f) { return f.kind == SurfaceKind::Cylinder; });
+        const auto onWall = [](double a, double z) { return Vec3(kRadius * std::cos(a), kRadius * std::sin(a), z); };
+        Random random(31);
+        for (int round = 0; round < 3; ++round) {
+            const double from = random.number(0, 6), turn = random.number(1.0, 5.0), low = random.number(4, 14), high = random.number(20, 36);
+            Polyline curve, sheet;
+            for (int i = 0; i <= 400; ++i) {
+                const double a = from + turn * i / 400, z = low + (high - low) * i / 400;
+                curve.push_back(onWall(a, z));
+                sheet.push_back({kRadius * a, z, 0});
+            }
+            PatternSpec spec;
+            spec.kind = PatternBy::Distance;
+            spec.curve = "helix";
+            spec.spacing = random.number(1.43, 2.0); // a mesh of a millimetre
+            const auto r = lay(*part, wall, spec, {curve});
+            QVERIFY2(r.has_value(), r ? "" : r.error().text().c_str());
+            std::map<int, std::vector<double>> far;
+            for (const Row& row : r->rows)
+                for (const Vec3& p : row.points) {
+                    QVERIFY(std::abs(std::hypot(p.x(), p.y()) - kRadius) < 1e-6);
+                    double least = 1e300;
+                    for (int k = -2; k <= 2; ++k) least = std::min(least, distanceTo(sheet, {kRadius * (std::atan2(p.y(), p.x()) + 2 * kPi * k), p.z(), 0}));
+                    far[row.index].push_back(least);
+                }
+            std::size_t all = 0, off = 0;
+            double before = 0.0;
+            for (auto& [index, d] : far) {
+                std::sort(d.begin(), d.end());
+                const double middle = d[d.size() / 2];
+                for (const double x : d) {
+                    ++all;
+                    off += std::abs(x - middle) > 0.01;
+                }
+                QVERIFY2(middle - before < 1.01 * spec.spacing + 0.01,
+                         qPrintable(QString("round %1, row %2: %3 after %4").arg(round).arg(index).arg(middle).arg(before)));
+                before = middle;
+            }
+            QVERIFY2(20 * off < all, qPrintable(QString("round %1: %2 of %3").arg(round).arg(off).arg(all)));
         }
     }
     // Over the corner between a wall and a flat end: a ring drawn round the wall, and rows up and down from it, and onto the end.
@@ -232,6 +312,80 @@ private slots:
         std::size_t first = 0;
         for (const Row& row : r->rows) first += row.level == 0.0;
         QCOMPARE(first, std::size_t(2));
+    }
+    // Between two rings drawn on a plane the field is the logarithm of the radius: rows are rings, none within the smaller and none outside the larger one.
+    void betweenTwoDrawnRings() {
+        const auto part = test::openPart(test::cylinderStep(dir(), 30, 20));
+        const auto top = facesWhere(*part, [](const FaceInfo& f) { return f.kind == SurfaceKind::Plane && f.normal.z() > 0.9; });
+        const auto ring = [](double r) {
+            Polyline out;
+            for (int i = 0; i <= 360; ++i) out.push_back(Vec3(4 + r * std::cos(i * kPi / 180), -3 + r * std::sin(i * kPi / 180), 20));
+            out.back() = out.front();
+            return out;
+        };
+        PatternSpec spec;
+        spec.curve = "rings";
+        spec.spacing = 0.8;
+        for (const bool swapped : {false, true}) {
+            const auto r = lay(*part, top, spec, swapped ? std::vector<Polyline>{ring(20), ring(7)} : std::vector<Polyline>{ring(7), ring(20)});
+            QVERIFY2(r.has_value(), r ? "" : r.error().text().c_str());
+            QVERIFY2(r->widestGap <= 1.01 * spec.spacing, qPrintable(QString::number(r->widestGap)));
+            std::map<int, double> radius;
+            for (const Row& row : r->rows) {
+                QVERIFY(row.closed);
+                for (const Vec3& p : row.points) {
+                    const double here = std::hypot(p.x() - 4, p.y() + 3);
+                    QVERIFY2(here > 7 - 0.005 && here < 20 + 0.005, qPrintable(QString::number(here)));
+                    const auto [it, first] = radius.try_emplace(row.index, here);
+                    QVERIFY2(std::abs(it->second - here) < 0.04, qPrintable(QString("row %1: %2 and %3").arg(row.index).arg(it->second).arg(here)));
+                }
+            }
+            // Every level is as far from the next everywhere: 13 mm in steps of 0.8.
+            constexpr double wanted = 13.0 / 0.8;
+            QVERIFY2(std::abs(static_cast<double>(radius.size()) - 1 - wanted) < 0.1 * wanted + 2, qPrintable(QString("%1 rows, %2").arg(radius.size()).arg(wanted)));
+            QVERIFY(std::abs(radius.begin()->second - (swapped ? 20 : 7)) < 0.002 && std::abs(radius.rbegin()->second - (swapped ? 7 : 20)) < 0.002);
+        }
+    }
+    // One rail an edge, the other drawn: on a wall levels between them, and nothing beyond.
+    void fromAnEdgeToADrawnRing() {
+        const auto part = test::openPart(test::cylinderStep(dir(), 20, 30));
+        const auto wall = facesWhere(*part, [](const FaceInfo& f) { return f.kind == SurfaceKind::Cylinder; });
+        Polyline ring;
+        for (int i = 0; i <= 720; ++i) ring.push_back(Vec3(20 * std::cos(i * kPi / 360), 20 * std::sin(i * kPi / 360), 18.0));
+        ring.back() = ring.front();
+        PatternSpec spec;
+        spec.curve = "ring";
+        spec.spacing = 0.9;
+        for (std::size_t e = 0; e < part->edges().size(); ++e)
+            if (part->edges()[e].kind == CurveKind::Circle && std::abs(part->edges()[e].middle.z()) < 1e-6) spec.rail2 = {part->edgeRef(static_cast<int>(e))};
+        const auto r = lay(*part, wall, spec, {ring});
+        QVERIFY2(r.has_value(), r ? "" : r.error().text().c_str());
+        double last = 1e9;
+        for (const Row& row : r->rows) {
+            for (const Vec3& p : row.points) QVERIFY2(std::abs(p.z() - row.points.front().z()) < 0.01 && p.z() < 18.001, qPrintable(QString::number(p.z())));
+            QVERIFY(last > 100 ? std::abs(row.points.front().z() - 18) < 1e-6 : last - row.points.front().z() < 0.9 * 1.01 && last > row.points.front().z());
+            last = row.points.front().z();
+        }
+        QVERIFY2(std::abs(last) < 1e-6 && (r->rows.size() == 21 || r->rows.size() == 22), qPrintable(QString("%1 rows to %2").arg(r->rows.size()).arg(last)));
+    }
+    // As many curves as rails are wanted, and what is left of another pattern counts for nothing where both rails are edges.
+    void curvesForRailsAreCounted() {
+        const auto part = test::openPart(test::cylinderStep(dir(), 20, 30));
+        const auto wall = facesWhere(*part, [](const FaceInfo& f) { return f.kind == SurfaceKind::Cylinder; });
+        const Polyline line{Vec3(20, 0, 5), Vec3(20, 0, 6)};
+        PatternSpec spec;
+        spec.spacing = 2.0;
+        spec.curve = "one";
+        const auto one = lay(*part, wall, spec, {line});
+        QVERIFY(!one && one.error().text().find("one curve is chosen for two rails") != std::string::npos);
+        for (std::size_t e = 0; e < part->edges().size(); ++e)
+            if (part->edges()[e].kind == CurveKind::Circle) (part->edges()[e].middle.z() < 1.0 ? spec.rail1 : spec.rail2) = {part->edgeRef(static_cast<int>(e))};
+        const auto both = lay(*part, wall, spec, {line});
+        QVERIFY2(both.has_value(), both ? "" : both.error().text().c_str());
+        QVERIFY(both->rows.size() == 16 || both->rows.size() == 17);
+        spec.rail2.clear();
+        const auto two = lay(*part, wall, spec, {line, line});
+        QVERIFY(!two && two.error().text().find("2 curves are chosen for the one rail") != std::string::npos);
     }
     // What does not lie on the faces is no rail of theirs.
     void aCurveBesideTheFacesIsRefused() {

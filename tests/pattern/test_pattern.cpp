@@ -414,7 +414,7 @@ private slots:
             const PatternResult r = lay(part, faces, spec);
             const double a = radians(spec.along), l = radians(spec.lean);
             const Vec3 n(-std::sin(a) * std::cos(l), std::cos(a) * std::cos(l), std::sin(l));
-            QVERIFY(r.rails[0].empty() && r.rails[1].empty());
+            QVERIFY(r.rails.empty());
             std::map<int, std::pair<double, double>> heights;
             for (const Row& row : r.rows)
                 for (std::size_t k = 0; k < row.points.size(); ++k) {

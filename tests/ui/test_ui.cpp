@@ -187,7 +187,7 @@ private slots:
         type("pattern.lean", "90");
         waitForPath();
         const auto r = m_model->result();
-        QVERIFY(r && r->complete() && r->pattern && r->pattern->rails[0].empty());
+        QVERIFY(r && r->complete() && r->pattern && r->pattern->rails.empty());
         // Levels of Z: whole rows lie at one height each.
         for (const Row& row : r->pattern->rows)
             for (const Vec3& p : row.points) QVERIFY2(std::abs(p.z() - row.points.front().z()) < 0.02, qPrintable(QString::number(p.z() - row.points.front().z())));

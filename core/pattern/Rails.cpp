@@ -1,0 +1,227 @@
+// The rails of a pattern: edges of the part, or curves anywhere on the faces.
+#include "base/Index.h"
+#include "pattern/Across.h"
+#include "pattern/Cut.h"
+#include "pattern/Embed.h"
+#include "pattern/Layer.h"
+#include <fmt/format.h>
+#include <numeric>
+#include <set>
+
+namespace gyre {
+
+// Which of the curves stands for which rail: for distances all of them for the first, beside its edges; between two rails they stand for those without edges.
+Status Layer::curvesAsRails() {
+    const std::size_t n = m_help.curves.size();
+    if (n == 0) return {};
+    std::vector<std::size_t> all(n);
+    std::iota(all.begin(), all.end(), std::size_t{0});
+    if (!betweenRails()) {
+        m_railCurves[0] = std::move(all);
+        return {};
+    }
+    std::vector<std::size_t> without;
+    if (m_spec.rail1.empty()) without.push_back(0);
+    if (m_spec.rail2.empty()) without.push_back(1);
+    if (without.empty()) return {}; // of a pattern that was chosen before
+    if (without.size() != n)
+        return fail(fmt::format("{} chosen for {}", n == 1 ? "one curve is" : fmt::format("{} curves are", n),
+                                without.size() == 1 ? "the one rail that has no edges" : "two rails without edges"),
+                    "Pattern", "Choose as many curves as there are rails without edges");
+    for (std::size_t k = 0; k < n; ++k) m_railCurves[without[k]] = {k};
+    return {};
+}
+
+Status Layer::findRails(const std::vector<int>& faces) {
+    if (auto ok = curvesAsRails(); !ok) return ok;
+    if (m_railCurves[0].empty() && m_spec.rail1.empty() && m_spec.rail2.empty()) {
+        auto pair = proposeRails(m_part, faces);
+        if (!pair) return tl::unexpected(pair.error());
+        m_rails = {pair->first, m_kind.rails == 2 ? pair->second : EdgeChain{}};
+    } else {
+        for (int which = 0; which < 2; ++which) {
+            const std::vector<ShapeRef>& picked = which == 0 ? m_spec.rail1 : m_spec.rail2;
+            if (picked.empty() && (!m_railCurves[index(which)].empty() || (m_kind.rails == 1 && which == 1))) continue;
+            auto edges = resolveEdges(m_part, picked);
+            const std::string name = fmt::format("rail {}", which + 1);
+            if (!edges) return fail(edges.error().what, name, edges.error().remedy);
+            if (edges->empty()) return fail("no edge is picked", name, "Pick the edges that rows run along");
+            auto chain = chainOf(m_part, *edges);
+            if (!chain) return fail(chain.error().what, name, chain.error().remedy);
+            m_rails[index(which)] = *chain;
+        }
+    }
+    const std::set<int> inside(faces.begin(), faces.end());
+    for (std::size_t w = 0; w < 2; ++w)
+        for (int e : m_rails[w].edges) {
+            const EdgeInfo& info = m_part.edges()[index(e)];
+            const int face = inside.count(info.faces[0]) ? info.faces[0] : inside.count(info.faces[1]) ? info.faces[1] : -1;
+            if (face < 0)
+                return fail(fmt::format("edge {} of rail {} lies on none of the picked faces", e, w + 1), fmt::format("rail {}", w + 1),
+                            "Pick an edge of the faces, or the face beside it");
+            m_railFace[w].push_back(face);
+        }
+    return {};
+}
+
+// The mesh no further than from the ends of one rail straight to those of the other.
+Status Layer::endAcross() {
+    std::array<std::array<std::uint32_t, 2>, 2> ends{};
+    std::vector<std::uint32_t> seeds;
+    const auto pointsOf = [&](std::size_t w) {
+        std::vector<std::uint32_t> points;
+        for (std::size_t i = 0; i < m_rails[w].edges.size(); ++i) {
+            std::vector<std::uint32_t> line = m_mesh.edgeLine[index(m_rails[w].edges[i])];
+            if (m_rails[w].reversed[i]) std::reverse(line.begin(), line.end());
+            points.insert(points.end(), line.begin(), line.end());
+        }
+        return points;
+    };
+    for (std::size_t w = 0; w < 2; ++w) {
+        if (m_rails[w].closed)
+            return fail("a closed rail has no ends to go across from", fmt::format("rail {}", w + 1), "Pick a part of it, or let rows go as far as the faces");
+        const auto points = pointsOf(w);
+        if (points.size() < 3) return fail("the rail is too short to end rows across from it", fmt::format("rail {}", w + 1), "Use a smaller spacing");
+        ends[w] = {points.front(), points.back()};
+        if (w == 0)
+            for (const auto p : points)
+                if (p != points.front() && p != points.back()) seeds.push_back(p);
+    }
+    const auto far = [&](std::uint32_t a, std::uint32_t b) { return (m_mesh.points[a] - m_mesh.points[b]).norm(); };
+    if (far(ends[0][0], ends[1][0]) + far(ends[0][1], ends[1][1]) > far(ends[0][0], ends[1][1]) + far(ends[0][1], ends[1][0])) std::swap(ends[1][0], ends[1][1]);
+    const std::size_t before = pointsOf(1).size();
+    auto held = cutAcross(m_mesh, m_part, {{ends[0][0], ends[1][0]}, {ends[0][1], ends[1][1]}}, seeds, m_side);
+    if (!held) return tl::unexpected(held.error());
+    m_held = std::move(*held);
+    if (pointsOf(1).size() < before) return fail("the second rail does not lie on the same piece of the faces as the first", "rail 2", "Pick rails that face each other");
+    return {};
+}
+
+// Points of the guides with their levels: evenly between the rails, in the order in which rows without them would come to them.
+Status Layer::holdGuides() {
+    const auto edges = resolveEdges(m_part, m_spec.guides);
+    if (!edges) return fail(edges.error().what, "guides", edges.error().remedy);
+    std::array<std::vector<std::uint32_t>, 2> ends;
+    for (std::size_t w = 0; w < 2; ++w)
+        for (const auto& line : m_railPoints[w]) ends[w].insert(ends[w].end(), line.begin(), line.end());
+    const auto plain = harmonicField(m_mesh, ends[0], ends[1], m_held);
+    if (!plain) return tl::unexpected(plain.error());
+    const std::set<std::uint32_t> onRails = [&] {
+        std::set<std::uint32_t> all(ends[0].begin(), ends[0].end());
+        all.insert(ends[1].begin(), ends[1].end());
+        return all;
+    }();
+    std::vector<std::pair<double, std::vector<std::uint32_t>>> guides; // mean level, points
+    for (const EdgeChain& chain : chainsOf(m_part, *edges)) {
+        std::set<std::uint32_t> points;
+        for (const int e : chain.edges) points.insert(m_mesh.edgeLine[index(e)].begin(), m_mesh.edgeLine[index(e)].end());
+        if (points.empty())
+            return fail(fmt::format("edge {} of the guides lies on none of the picked faces", chain.edges.front()), "guides", "Pick an edge between the rails");
+        double sum = 0.0;
+        for (const auto p : points) {
+            if (onRails.count(p))
+                return fail(fmt::format("the guide along edge {} meets a rail: rows cannot follow both there", chain.edges.front()), "guides", "Leave it out");
+            sum += plain->value[p];
+        }
+        guides.push_back({sum / static_cast<double>(points.size()), {points.begin(), points.end()}});
+    }
+    std::sort(guides.begin(), guides.end());
+    std::set<std::uint32_t> taken;
+    for (std::size_t k = 0; k < guides.size(); ++k)
+        for (const auto p : guides[k].second) {
+            if (!taken.insert(p).second) return fail("two guides cross: rows cannot follow both there", "guides", "Leave one of them out");
+            m_held.emplace_back(p, static_cast<double>(k + 1) / static_cast<double>(guides.size() + 1));
+        }
+    return {};
+}
+
+namespace {
+
+/// Does an open line end where faces lie all around?
+bool endsAmid(const FieldMesh& mesh, const std::vector<std::vector<std::uint32_t>>& lines) {
+    std::vector<char> border(mesh.points.size(), 0);
+    for (const auto side : borderOf(mesh)) border[side >> 32] = border[side & 0xffffffffU] = 1;
+    return std::any_of(lines.begin(), lines.end(), [&](const auto& line) { return line.front() != line.back() && !(border[line.front()] && border[line.back()]); });
+}
+
+} // namespace
+
+// Rails become sides of the mesh: edges are, and curves are made so.
+Status Layer::beginAtRails() {
+    std::array<std::size_t, 2> count{};
+    std::vector<RawLine> lines;
+    if (curvesAreRails()) {
+        m_tree = std::make_shared<const MeshTree>(treeOf(m_mesh));
+        std::vector<RawRow> rows = drawnRows();
+        for (std::size_t w = 0; w < 2; ++w) {
+            for (const std::size_t k : m_railCurves[w])
+                for (const RawLine& line : rows[k].lines) m_railRow[w].lines.push_back(line);
+            m_railRow[w].level = levelOfRail(static_cast<int>(w));
+            count[w] = m_railRow[w].lines.size();
+            lines.insert(lines.end(), m_railRow[w].lines.begin(), m_railRow[w].lines.end());
+            if (!m_railCurves[w].empty() && count[w] == 0)
+                return fail("the curve does not meet the picked faces", fmt::format("rail {}", w + 1), "Pick the faces that it lies on, or another curve");
+        }
+    }
+    if (!lines.empty()) {
+        auto embedded = embedLines(m_mesh, m_part, lines);
+        if (!embedded) return tl::unexpected(embedded.error());
+        if (betweenRails() && endsAmid(m_mesh, *embedded))
+            return fail("a curve ends amid the faces: rows between the rails would go around its end", "Pattern",
+                        "Let it run to their border or beyond, close it, or keep rows at true distance from it");
+        for (std::size_t i = 0; i < embedded->size(); ++i) m_railPoints[i < count[0] ? 0 : 1].push_back(std::move((*embedded)[i]));
+    }
+    for (std::size_t w = 0; w < 2; ++w)
+        for (const int e : m_rails[w].edges) m_railPoints[w].push_back(m_mesh.edgeLine[index(e)]);
+    return {};
+}
+
+// Beyond a rail that lies within the faces the field has the rail's own level: there are no rows.
+void Layer::keepBetween() {
+    keepTriangles(m_mesh, [&](std::size_t t) {
+        const auto& ids = m_mesh.triangles[t];
+        const auto [low, high] = std::minmax({m_field.value[ids[0]], m_field.value[ids[1]], m_field.value[ids[2]]});
+        return low < 1.0 - 1e-9 && high > 1e-9;
+    });
+    m_field = fieldOf(m_mesh, std::move(m_field.value)); // along the rails only what is between them tells how it rises
+}
+
+// The edges of a rail as a row: points on the edges' own curves.
+RawLine Layer::railLine(int which) const {
+    const auto w = index(which);
+    RawLine line;
+    line.closed = m_rails[w].closed;
+    for (std::size_t i = 0; i < m_rails[w].edges.size(); ++i) {
+        const int e = m_rails[w].edges[i];
+        const int n = std::max(8, static_cast<int>(std::ceil(m_part.edges()[index(e)].length / 0.25)));
+        const bool last = i + 1 == m_rails[w].edges.size() && !line.closed;
+        for (int k = 0; k < n + (last ? 1 : 0); ++k) {
+            const double t = static_cast<double>(k) / n;
+            const int face = m_railFace[w][i];
+            const SurfacePoint s = m_part.onEdge(e, m_rails[w].reversed[i] ? 1.0 - t : t, face);
+            line.samples.push_back({s.point, s.normal, {s.u, s.v}, face, false});
+        }
+    }
+    return line;
+}
+
+// Same direction as the level lines: the gradient on the left. The triangles along the rail know it.
+void Layer::turnWithLevels(RawLine& line, int which) const {
+    double vote = 0.0;
+    TriangleMesh along;
+    along.points = m_mesh.points;
+    for (const auto& t : m_mesh.triangles)
+        if (std::any_of(t.begin(), t.end(), [&](auto p) { return m_field.value[p] == levelOfRail(which); })) along.triangles.push_back(t);
+    const MeshTree tree(along);
+    const std::size_t n = line.samples.size();
+    for (std::size_t i = 0; i + 1 < n; i += std::max<std::size_t>(1, n / 16)) {
+        const RowSample& s = line.samples[i];
+        const auto hit = tree.closest(s.point);
+        const Vec3 g = m_field.gradient[along.triangles[hit.triangle][0]];
+        const double side = s.normal.cross(line.samples[i + 1].point - s.point).dot(g);
+        vote += side > 0.0 ? 1.0 : -1.0;
+    }
+    if (vote < 0.0) std::reverse(line.samples.begin(), line.samples.end());
+}
+
+} // namespace gyre
