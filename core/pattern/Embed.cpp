@@ -154,9 +154,10 @@ private:
         const Triangle t = nearest(s.point, share);
         const auto ids = m_mesh.triangles[t];
         const double size = std::sqrt(normal(t).norm());
+        constexpr double kSame = 0.002; // mm: a line that ends at a border may end so far beyond it
         for (const Point p : ids) {
             const double off = (m_mesh.points[p] - s.point).norm();
-            if (off < 1e-3 * size || (off < 0.2 * size && move(p, s.point))) return p;
+            if (off < kSame + 1e-3 * size || (off < 0.2 * size && move(p, s.point))) return p;
         }
         for (std::size_t k = 0; k < 3; ++k) {
             const Point a = ids[k], b = ids[(k + 1) % 3];

@@ -161,6 +161,9 @@ Status Layer::beginAtRails() {
             lines.insert(lines.end(), m_railRow[w].lines.begin(), m_railRow[w].lines.end());
             if (!m_railCurves[w].empty() && count[w] == 0)
                 return fail("the curve does not meet the picked faces", fmt::format("rail {}", w + 1), "Pick the faces that it lies on, or another curve");
+            if (betweenRails() && count[w] > 1)
+                return fail("the curve leaves the faces between its ends: rows between the rails would go through there", fmt::format("rail {}", w + 1),
+                            "Lead it around the hole, or keep rows at true distance from it");
         }
     }
     if (!lines.empty()) {

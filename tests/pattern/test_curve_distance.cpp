@@ -368,6 +368,25 @@ private slots:
         }
         QVERIFY2(std::abs(last) < 1e-6 && (r->rows.size() == 21 || r->rows.size() == 22), qPrintable(QString("%1 rows to %2").arg(r->rows.size()).arg(last)));
     }
+    // Over a hole a rail would be open: that is said, and not cut through.
+    void aRailOverAHoleIsRefused() {
+        const auto part = test::openPart(test::drilledPlate(dir()));
+        const auto flat = facesWhere(*part, [](const FaceInfo& f) { return f.normal.z() > 0.999 && std::abs(f.centre.z() - 20) < 1e-6 && f.area > 5000; });
+        const Box box = part->faces()[static_cast<std::size_t>(flat[0])].bounds;
+        int refused = 0, laid = 0;
+        for (double y = box.low.y() + 3; y < 29.0; y += 2) {
+            PatternSpec spec;
+            spec.curve = "lines";
+            spec.spacing = 2.0;
+            const auto across = [&](double at) { return Polyline{Vec3(box.low.x() - 1, at, 20), Vec3(box.high.x() + 1, at, 20)}; };
+            const auto r = lay(*part, flat, spec, {across(y), across(30.5)});
+            if (!r) QVERIFY2(r.error().text().find("leaves the faces between its ends") != std::string::npos, qPrintable(QString("at %1: %2").arg(y).arg(QString::fromStdString(r.error().text()))));
+            for (const Row& row : r ? r->rows : std::vector<Row>{})
+                for (const Vec3& p : row.points) QVERIFY(p.y() > y - 1e-3 && p.y() < 30.5 + 1e-3);
+            ++(r ? laid : refused);
+        }
+        QVERIFY2(refused > 0 && laid > 0, qPrintable(QString("%1 refused, %2 laid").arg(refused).arg(laid)));
+    }
     // As many curves as rails are wanted, and what is left of another pattern counts for nothing where both rails are edges.
     void curvesForRailsAreCounted() {
         const auto part = test::openPart(test::cylinderStep(dir(), 20, 30));

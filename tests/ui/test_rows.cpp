@@ -265,7 +265,7 @@ private slots:
             QTRY_VERIFY_WITH_TIMEOUT(ahead.settled(), 60000);
         };
         point("choice.planes");
-        QVERIFY(ahead.rows() && ahead.rows()->rails[0].empty());
+        QVERIFY(ahead.rows() && ahead.rows()->rails.empty());
         const double planes = ahead.rows()->rowsLength;
         QVERIFY(m_model->recipe()->pattern->kind == PatternBy::Rails && !m_model->computing());
         point("choice.distance");
