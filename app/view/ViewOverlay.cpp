@@ -11,6 +11,7 @@
 #include "operation/OperationResult.h"
 #include "pattern/Pattern.h"
 #include "view/View.h"
+#include <QCoreApplication>
 #include <QPainter>
 #include <QPainterPath>
 #include <cmath>
