@@ -158,6 +158,14 @@ private slots:
                 lines[1].samples.push_back({q, Vec3::UnitZ(), Vec2::Zero(), top[0], false});
             const auto made = embedLines(mesh, *part, lines);
             QVERIFY2(made.has_value(), made ? "" : made.error().text().c_str());
+            std::set<std::pair<std::uint32_t, std::uint32_t>> sides;
+            for (const auto& t : mesh.triangles)
+                for (std::size_t k = 0; k < 3; ++k) sides.insert({std::min(t[k], t[(k + 1) % 3]), std::max(t[k], t[(k + 1) % 3])});
+            for (const auto& line : *made)
+                for (std::size_t k = 1; k < line.size(); ++k) {
+                    const std::pair<std::uint32_t, std::uint32_t> side{std::min(line[k - 1], line[k]), std::max(line[k - 1], line[k])};
+                    QVERIFY2(sides.count(side) == 1, qPrintable(QString("round %1: a crossed line lost a side").arg(round)));
+                }
             const auto d = distancesFrom(mesh.points, mesh.triangles, *made).value();
             double off = 0.0;
             for (std::size_t i = 0; i < d.size(); ++i) {
@@ -380,7 +388,9 @@ private slots:
             spec.spacing = 2.0;
             const auto across = [&](double at) { return Polyline{Vec3(box.low.x() - 1, at, 20), Vec3(box.high.x() + 1, at, 20)}; };
             const auto r = lay(*part, flat, spec, {across(y), across(30.5)});
-            if (!r) QVERIFY2(r.error().text().find("leaves the faces between its ends") != std::string::npos, qPrintable(QString("at %1: %2").arg(y).arg(QString::fromStdString(r.error().text()))));
+            if (!r)
+                QVERIFY2(r.error().text().find("leaves the faces between its ends") != std::string::npos,
+                         qPrintable(QString("at %1: %2").arg(y).arg(QString::fromStdString(r.error().text()))));
             for (const Row& row : r ? r->rows : std::vector<Row>{})
                 for (const Vec3& p : row.points) QVERIFY(p.y() > y - 1e-3 && p.y() < 30.5 + 1e-3);
             ++(r ? laid : refused);
