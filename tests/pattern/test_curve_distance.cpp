@@ -138,6 +138,33 @@ private slots:
             QVERIFY2(off < 1e-9 && turned < 1e-6, qPrintable(QString("round %1: %2, %3").arg(round).arg(off).arg(turned)));
         }
     }
+    // Beside a line a field rises as far as one goes away from it, and along it not at all; at its end as far as one goes ahead.
+    void fieldsRiseFromWhereTheyAreFolded() {
+        Field field{{0.0, 0.0}, {Vec3::Zero(), Vec3::Zero()}};
+        field.foldRise = 0.5;
+        field.folds[0] = {Vec3::UnitX(), -Vec3::UnitX()};
+        field.folds[1] = {Vec3::UnitX()};
+        QVERIFY(std::abs(field.slope(0, {0, 2, 0}) - 1.0) < 1e-12 && std::abs(field.slope(0, {0, -2, 0}) - 1.0) < 1e-12);
+        QVERIFY(std::abs(field.slope(0, {3, 1, 0}) - 0.5) < 1e-12 && std::abs(field.slope(0, {2, 0, 0})) < 1e-12);
+        QVERIFY(std::abs(field.slope(1, {-3, 4, 0}) - 2.5) < 1e-12);
+    }
+    // A side that runs along a front comes nearer to where that comes from between its ends: the level is met where it is, not where a straight line has it.
+    void levelsAreMetWhereSidesRunAlongThem() {
+        FieldMesh mesh;
+        mesh.points = {{1.2, -0.6, 0}, {2.5, 0, 0}, {1.3, 0.7, 0}};
+        mesh.triangles = {{0, 1, 2}};
+        mesh.faces = {0};
+        mesh.uv = {{Vec2::Zero(), Vec2::Zero(), Vec2::Zero()}};
+        Field field;
+        for (const Vec3& p : mesh.points) {
+            field.value.push_back(p.norm() / 3.0);
+            field.gradient.push_back(p.normalized() / 3.0);
+        }
+        field.knownSlopes = true;
+        const auto lines = LevelTracer(mesh, field).lines(1.4 / 3.0);
+        QVERIFY(lines.size() == 1 && lines[0].crossings.size() == 2);
+        for (const Crossing& c : lines[0].crossings) QVERIFY2(std::abs(c.point.norm() - 1.4) < 0.03, qPrintable(QString::number(c.point.norm())));
+    }
     // Curves that cross themselves and each other: what was laid first is divided by what comes after, and still counts everywhere.
     void curvesMayCross() {
         Random random(8);
