@@ -15,6 +15,7 @@
 #include "model/Route.h"
 #include "model/SetUp.h"
 #include "model/SkyShow.h"
+#include "model/StandStill.h"
 #include "model/StockShow.h"
 #include "model/ToolShelf.h"
 #include "model/Variants.h"
@@ -135,6 +136,9 @@ std::vector<Command> MainWindow::operationCommands() {
          onSelected(&Route::toggleActive)},
         {"action.assemblies", tr("Which assemblies reach it, and how far out"), QKeySequence("Ctrl+Shift+A"), route,
          tr("holder tool library stick-out stickout shortest reach stiff gauge length choose"), [this] { m_model.fits().open(!m_model.fits().isOpen()); }},
+        {"action.standStill", tr("Which directions would do, standing still"), QKeySequence("Ctrl+Shift+D"), route,
+         tr("fixed direction indexed 3+2 simultaneous fewest positions stand still stiff axis instead"),
+         [this] { m_model.standStill().open(!m_model.standStill().isOpen()); }},
         {"action.variants", tr("Several ways of doing it, side by side"), QKeySequence("Ctrl+Shift+V"), route,
          tr("variant alternative compare side by side another way time length retracts which is better keep"),
          [this] { m_model.variants().open(!m_model.variants().isOpen()); }},

@@ -18,6 +18,7 @@
 #include "panels/SendPanel.h"
 #include "panels/SetupPanel.h"
 #include "panels/SkyPanel.h"
+#include "panels/StandStillPanel.h"
 #include "panels/TapePanel.h"
 #include "panels/ToolDrawing.h"
 #include "panels/ToolsPanel.h"
@@ -274,6 +275,7 @@ void MainWindow::makeViews(QWidget* centre) {
     makeStockSwitch();
     new SkyPanel(m_model, m_model.sky(), m_view);
     new FitsPanel(m_model, m_model.fits(), m_view);
+    new StandStillPanel(m_model, m_model.standStill(), m_view);
     new VariantsPanel(m_model, m_model.variants(), m_view);
     m_centre->addWidget(new ToolDrawing(m_model, m_model.tools(), centre));
     m_centre->addWidget(new DialectPanel(m_model, m_model.dialects(), centre));
@@ -293,8 +295,8 @@ void MainWindow::makeRight(QWidget* centre) {
     cardColumn->addWidget(new MendsPanel(m_model, m_model.mending(), m_model.picks(), m_model.flank()));
     cardColumn->addStretch(1);
     m_right->addWidget(scrolled("setUpCards", cards));
-    m_recipe = new RecipePanel(
-        m_model, {m_model.route(), m_model.picks(), m_model.holes(), m_model.mending(), m_model.milling(), m_model.along(), m_model.rowsAhead(), m_model.fits()});
+    m_recipe = new RecipePanel(m_model, {m_model.route(), m_model.picks(), m_model.holes(), m_model.mending(), m_model.milling(), m_model.along(), m_model.rowsAhead(),
+                                         m_model.fits(), m_model.standStill()});
     m_right->addWidget(m_recipe);
     m_send = new SendPanel(m_model, m_model.programs(), m_model.dialects(), m_model.shopProgram());
     m_send->setSeen([this] { return m_view->grab().toImage(); });

@@ -6,6 +6,7 @@
 #include "model/Dialects.h"
 #include "model/Fits.h"
 #include "model/SkyShow.h"
+#include "model/StandStill.h"
 #include "model/StockShow.h"
 #include "model/ToolShelf.h"
 #include "model/Variants.h"
@@ -37,7 +38,7 @@ bool openGlWorks() {
 
 struct Asked {
     std::string job, describe, picture, bench = "cut", tool, operation, closely, stock, directions, dialect;
-    bool night = false, assemblies = false, variants = false;
+    bool night = false, assemblies = false, standStill = false, variants = false;
     int width = 1280, height = 800, stage = gyre::kStages;
     double at = 0.4;
 };
@@ -59,6 +60,7 @@ void declare(CLI::App& options, Asked& a) {
         ->check(CLI::IsMember({"operation", "deviation"}));
     options.add_option("--directions", a.directions, "the map of directions at that place")->check(CLI::IsMember({"small", "large"}));
     options.add_flag("--assemblies", a.assemblies, "which assemblies do the work of the operation");
+    options.add_flag("--stand-still", a.standStill, "directions that stand still instead of the operation's turning axis");
     options.add_flag("--variants", a.variants, "several ways of doing the operation, side by side");
     options.add_option("--dialect", a.dialect, "in the Send bench: the programs in this dialect, and the dialect to be changed");
     options.add_option("--closely", a.closely, "look closely at that place: at the part, or with the stock that is left")->check(CLI::IsMember({"part", "stock"}));
@@ -109,6 +111,12 @@ void whenShown(const Asked& a, gyre::AppModel& model, QObject* owner, const std:
             if (model.fits().settled() && !model.fits().all().empty()) then();
         });
         return model.fits().open(true);
+    }
+    if (a.standStill) {
+        QObject::connect(&model.standStill(), &gyre::StandStill::changed, owner, [&model, then] {
+            if (model.standStill().settled() && (model.standStill().told() || !model.standStill().trouble().isEmpty())) then();
+        });
+        return model.standStill().open(true);
     }
     if (a.variants) {
         QObject::connect(&model.variants(), &gyre::Variants::changed, owner, [&model, then] {

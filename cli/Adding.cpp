@@ -19,6 +19,13 @@
 #include <sstream>
 
 namespace gyre {
+Status saveBeside(const Job& job, const std::string& file, const std::string& out) {
+    const std::filesystem::path from = std::filesystem::path(file).parent_path(), to = std::filesystem::path(out).parent_path();
+    std::error_code ec;
+    if (std::filesystem::exists(out, ec) && !openJob(out)) return fail("this is no job, and is not written over", out, "Choose another name");
+    return saveJob(movedTo(job, from, to), out);
+}
+
 namespace {
 
 /// Faces and edges by their numbers as picks of a recipe; what is not in the part is the trouble.
@@ -32,14 +39,6 @@ std::optional<Error> pickInto(const Part& part, const std::vector<int>& faces, c
         r.target->edges.push_back(part.edgeRef(e));
     }
     return std::nullopt;
-}
-
-/// As it must be where `out` lies; over no file but a job.
-Status saveBeside(const Job& job, const std::string& file, const std::string& out) {
-    const std::filesystem::path from = std::filesystem::path(file).parent_path(), to = std::filesystem::path(out).parent_path();
-    std::error_code ec;
-    if (std::filesystem::exists(out, ec) && !openJob(out)) return fail("this is no job, and is not written over", out, "Choose another name");
-    return saveJob(movedTo(job, from, to), out);
 }
 
 /// "key=value" each. @param example  of one that would do
@@ -264,13 +263,11 @@ int rows(const Console& c, const std::string& file, const std::string& out, cons
     r.target->faces = first.target->faces;
     r.pattern->rail1 = first.target->edges;
     r.pattern->rail2 = second.target->edges;
-    if (rail1.empty() && rail2.empty())
-        if (const auto rails = proposeRails(*place->part, faces)) {
-            for (const int e : rails->first.edges) r.pattern->rail1.push_back(place->part->edgeRef(e));
-            for (const int e : rails->second.edges) r.pattern->rail2.push_back(place->part->edgeRef(e));
-        }
+    const bool proposed = rail1.empty() && rail2.empty();
+    if (proposed) fitRails(*place->part, r);
     job.route.push_back(r);
     if (const auto ok = apply(wanted, job, *place, r.id); !ok) return c.failed(ok.error());
+    if (proposed) fitPattern(*place->part, PatternBy::Rails, *job.operation(r.id));
     if (const auto ok = saveBeside(job, file, out); !ok) return c.failed(ok.error());
     const Recipe& made = *job.operation(r.id);
     if (c.json)

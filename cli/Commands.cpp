@@ -421,6 +421,11 @@ private:
         fitsCmd->add_option("--operation", m_only, "its id; the first one when left out");
         fitsCmd->add_option("--library", m_shop, "a file of tools, tried as well");
         fitsCmd->add_option("--step", m_step, "stick-outs are rounded up to it, mm")->capture_default_str()->check(CLI::Range(0.01, 100.0));
+        auto* stillCmd = onJob("directions", "the fewest directions that reach what an operation cuts, the axis standing still; and operations with them",
+                               [this] { return directions(m_c, m_file, m_only, m_lean, m_second); });
+        stillCmd->add_option("--operation", m_only, "its id; the first one when left out");
+        stillCmd->add_option("--lean", m_lean, "how far the axis may lean off the faces' normal, degrees")->capture_default_str()->check(CLI::Range(5.0, 120.0));
+        stillCmd->add_option("--out", m_second, "job to write, with an operation for each direction in its place");
         onJob("dump", "tables of every location", [this] { return dump(m_c, m_file, m_second); })->add_option("--dir", m_second, "folder to write to")->required();
     }
 
@@ -472,7 +477,7 @@ private:
     std::string m_file, m_second, m_dialect, m_machine, m_shape, m_drawing, m_on, m_shop, m_only, m_tools, m_program, m_describe, m_take;
     std::vector<int> m_faces, m_edges, m_lower, m_upper;
     std::vector<std::string> m_operations;
-    double m_step = 0.5;
+    double m_step = 0.5, m_lean = 75.0;
     std::vector<double> m_limits{-0.05, 0.05, 0.2, 1.0};
     double m_diameter = 6.0, m_allowance = 2.0, m_deflection = 0.0;
     int m_group = 0;

@@ -94,6 +94,12 @@ int variants(const Console& c, const std::string& file, const std::string& opera
 /// Another variant of an operation with other words, or one that is put aside taken instead.
 int vary(const Console& c, const std::string& file, const std::string& out, const std::string& operation, const std::string& take, const Wanted& wanted);
 
+/// A job as it must be where `out` lies, in place of `file`; over no file but a job.
+Status saveBeside(const Job& job, const std::string& file, const std::string& out);
+
+/// Directions that stand still instead of the operation's turning axis. @param lean  ° off the faces' normal at most  @param out  a job with operations that have them;
+/// empty: none
+int directions(const Console& c, const std::string& file, const std::string& operation, double lean, const std::string& out);
 /// Which assemblies of the job, and of a library, do the work of an operation.
 int assemblies(const Console& c, const std::string& file, const std::string& operation, const std::string& library, double step);
 

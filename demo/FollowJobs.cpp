@@ -341,10 +341,77 @@ bool makeRunner(const std::filesystem::path& folder) {
     return r.save("runner-vanes");
 }
 
+/// The foot of such a length that is met next going round from another one, by where they end at the rim.
+int nextFoot(const Part& part, int hub, int from, double length) {
+    const auto rim = [&](int e) {
+        const EdgeInfo& i = part.edges()[static_cast<std::size_t>(e)];
+        const Vec3& p = i.start.z() < i.end.z() ? i.start : i.end;
+        return std::atan2(p.y(), p.x());
+    };
+    int best = -1;
+    double nearest = 1e9;
+    for (int e = 0; e < part.bodyEdges(); ++e) {
+        const EdgeInfo& i = part.edges()[static_cast<std::size_t>(e)];
+        if (std::abs(i.length - length) > 0.5 || (i.faces[0] != hub && i.faces[1] != hub)) continue;
+        const double ahead = std::remainder(rim(e) - rim(from), 2.0 * M_PI);
+        if (ahead <= 0.0 || ahead >= nearest - 1e-6) continue;
+        nearest = ahead;
+        best = e;
+    }
+    return best;
+}
+
+// One passage in one operation: down one full vane, over the hub, up and down the half vane, and up the next full one, with more lead where the half vane parts the
+// way, and where vanes begin and end.
+bool makePassage(const std::filesystem::path& folder) {
+    Route r(folder, "runner-vanes");
+    r.job.name = "Whisper runner, passage";
+    if (!r.place()) return false;
+    const Part& part = r.part();
+    const auto picks = runnerPicks(part);
+    const auto first = feetAround(part, picks ? picks->hub : 0, 53.7, 39.4);
+    if (!picks || !first) return false;
+    const int right = nextFoot(part, picks->hub, first->second, 36.7), last = right < 0 ? -1 : nextFoot(part, picks->hub, right, 57.5);
+    if (last < 0) return false;
+    const auto wall = [&](int foot) {
+        const auto& faces = part.edges()[static_cast<std::size_t>(foot)].faces;
+        return faces[0] == picks->hub ? faces[1] : faces[0];
+    };
+    const auto ends = [&](int foot) { // the lines that the vane begins and ends in
+        std::vector<ShapeRef> out;
+        for (const auto& loop : part.faces()[static_cast<std::size_t>(wall(foot))].loops)
+            for (const int e : loop)
+                if (part.edges()[static_cast<std::size_t>(e)].length < 20.0) out.push_back(part.edgeRef(e));
+        return out;
+    };
+    Recipe passage = r.job.route.back();
+    passage.id = r.job.freshId();
+    passage.name = "Passage";
+    passage.target->faces = {part.faceRef(picks->hub)};
+    for (const int foot : {first->first, first->second, right, last}) passage.target->faces.push_back(part.faceRef(wall(foot)));
+    passage.pattern = PatternSpec{};
+    passage.pattern->kind = PatternBy::Passage;
+    passage.pattern->spacing = 0.8;
+    passage.pattern->order = RowOrder::BackAndForth;
+    passage.pattern->pieces = true;
+    fitRails(part, passage);
+    passage.axis->edges = ends(first->first);
+    passage.axis->last.edges = ends(last);
+    passage.axis->offFaces = 15.0; // a taper's flank off the walls
+    passage.axis->keys = {{0.0, 0.0, -1, 4.0, 0.0}, {0.2, 0.2, -1, 0.0, 0.0},   {0.35, 0.35, -1, 4.0, 0.0},
+                          {0.5, 0.5, -1, 0.0, 0.0}, {0.85, 0.85, -1, 0.0, 0.0}, {1.0, 1.0, -1, 4.0, 0.0}};
+    passage.guard->response = GuardResponse::Lean;
+    passage.guard->otherwise = GuardResponse::Drop;
+    passage.repeat->count = 1;
+    r.job.route = {passage};
+    return r.save("runner-passage");
+}
+
 } // namespace
 
 bool makeFollowJobs(const std::filesystem::path& folder) {
-    return makeCollar(folder) && makeHorn(folder) && makeDomeEdges(folder) && makeYokeEdges(folder) && makeYokeCorners(folder) && makeRunner(folder);
+    return makeCollar(folder) && makeHorn(folder) && makeDomeEdges(folder) && makeYokeEdges(folder) && makeYokeCorners(folder) && makeRunner(folder) &&
+           makePassage(folder);
 }
 
 } // namespace gyre::demo

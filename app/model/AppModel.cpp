@@ -17,6 +17,7 @@
 #include "model/SetUp.h"
 #include "model/ShopProgram.h"
 #include "model/SkyShow.h"
+#include "model/StandStill.h"
 #include "model/StockShow.h"
 #include "model/ToolShelf.h"
 #include "model/Variants.h"
@@ -26,7 +27,7 @@ namespace gyre {
 struct AppModel::Parts {
     explicit Parts(AppModel& m)
         : route(m), picks(m), setUp(m), tools(m), holes(m), planes(m), mending(m), flank(m), milling(m), along(m), programs(m), dialects(m), stock(m), sky(m),
-          rowsAhead(m), closer(m), fits(m), measures(m), variants(m), shopProgram(m) {}
+          rowsAhead(m), closer(m), fits(m), standStill(m), measures(m), variants(m), shopProgram(m) {}
     Route route;
     Picks picks;
     SetUp setUp;
@@ -44,6 +45,7 @@ struct AppModel::Parts {
     RowsAhead rowsAhead;
     Closer closer;
     Fits fits;
+    StandStill standStill;
     Measures measures;
     Variants variants;
     ShopProgram shopProgram;
@@ -65,6 +67,7 @@ SkyShow& AppModel::sky() const { return m_parts->sky; }
 RowsAhead& AppModel::rowsAhead() const { return m_parts->rowsAhead; }
 Closer& AppModel::closer() const { return m_parts->closer; }
 Measures& AppModel::measures() const { return m_parts->measures; }
+StandStill& AppModel::standStill() const { return m_parts->standStill; }
 Fits& AppModel::fits() const { return m_parts->fits; }
 ShopProgram& AppModel::shopProgram() const { return m_parts->shopProgram; }
 Variants& AppModel::variants() const { return m_parts->variants; }

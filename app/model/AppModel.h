@@ -23,6 +23,7 @@ class SkyShow;
 class StockShow;
 class ToolShelf;
 class ShopProgram;
+class StandStill;
 class Variants;
 
 class AppModel : public OpenJob {
@@ -48,10 +49,11 @@ public:
     [[nodiscard]] StockShow& stock() const;         ///< the stock as it is cut, in place of the part
     [[nodiscard]] SkyShow& sky() const;             ///< all directions at the present place
     [[nodiscard]] Measures& measures() const;
-    [[nodiscard]] Fits& fits() const;           ///< which assemblies do the work
-    [[nodiscard]] Variants& variants() const;   ///< several ways of doing it
-    [[nodiscard]] RowsAhead& rowsAhead() const; ///< rows with another choice, before it is taken
-    [[nodiscard]] Closer& closer() const;       ///< a closer look there
+    [[nodiscard]] StandStill& standStill() const; ///< directions instead of an axis that turns
+    [[nodiscard]] Fits& fits() const;             ///< which assemblies do the work
+    [[nodiscard]] Variants& variants() const;     ///< several ways of doing it
+    [[nodiscard]] RowsAhead& rowsAhead() const;   ///< rows with another choice, before it is taken
+    [[nodiscard]] Closer& closer() const;         ///< a closer look there
 
 private:
     struct Parts;

@@ -4,6 +4,7 @@
 #include "base/Units.h"
 #include "form/Form.h"
 #include "model/AppModel.h"
+#include "model/StandStill.h"
 #include "model/Variants.h"
 #include "operation/OperationResult.h"
 #include "tool/Library.h"
@@ -25,6 +26,7 @@ void Fits::open(bool on) {
     m_open = on;
     if (on) {
         m_model.variants().open(false); // they lie at the same place
+        m_model.standStill().open(false);
         ask();
     } else {
         m_apart.cancel();

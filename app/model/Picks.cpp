@@ -12,6 +12,7 @@
 #include "pattern/PatternSpec.h"
 #include "pattern/WhereSpec.h"
 #include "proposal/AlongGuess.h"
+#include "proposal/NewJob.h"
 #include "target/Target.h"
 #include "target/TargetSpec.h"
 #include <algorithm>
@@ -269,13 +270,7 @@ void Picks::toggleFaces(const std::vector<int>& faces) {
             if (first) m_model.milling().fitFirstPick(r, now, {}, j);
             return;
         }
-        r.pattern->rail1.clear();
-        r.pattern->rail2.clear();
-        if (r.pattern->kind == PatternBy::Rails) r.pattern->guides.clear();
-        if (const auto rails = proposeRails(part, now)) {
-            for (int e : rails->first.edges) r.pattern->rail1.push_back(part.edgeRef(e));
-            for (int e : rails->second.edges) r.pattern->rail2.push_back(part.edgeRef(e));
-        }
+        fitRails(part, r);
     });
 }
 

@@ -3,6 +3,8 @@
 #include "kinds/Kinds.h"
 #include "model/AppModel.h"
 #include "pattern/PatternSpec.h"
+#include "pattern/WhereSpec.h"
+#include "proposal/NewJob.h"
 
 namespace gyre {
 
@@ -38,10 +40,12 @@ void RowsAhead::start() {
         if (std::exchange(m_rows, nullptr)) emit changed();
         return;
     }
+    fitPattern(*m_model.place()->part, now->pattern->kind, *job.operation(now->id));
     const Recipe wanted = job.resolved(*job.operation(now->id));
     Before before;
     std::map<std::string, std::shared_ptr<const OperationResult>> done;
-    for (const std::string& id : wanted.pattern->beside) done[id] = m_model.result(QString::fromStdString(id));
+    for (const auto* named : {&wanted.pattern->beside, &wanted.where->notBy})
+        for (const std::string& id : *named) done[id] = m_model.result(QString::fromStdString(id));
     before.result = [done](const std::string& id) { return done.count(id) ? done.at(id) : nullptr; };
     m_apart.run(
         this,

@@ -1,6 +1,7 @@
 #include "model/Variants.h"
 #include "base/Hash.h"
 #include "model/Fits.h"
+#include "model/StandStill.h"
 #include "operation/OperationResult.h"
 #include "operation/RecipeForm.h"
 #include <algorithm>
@@ -21,6 +22,7 @@ void Variants::open(bool on) {
     m_open = on;
     if (on) {
         m_model.fits().open(false); // they lie at the same place
+        m_model.standStill().open(false);
         ask();
     } else {
         point({});

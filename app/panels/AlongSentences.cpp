@@ -123,7 +123,7 @@ void RecipePanel::sayLimits(Said& rare, const AxisSpec& a) {
     say(rare, tr("Evened over {axis.smoothing}, at most {axis.steepest} °/mm (0: any), upright within {axis.nearPole} of the pole; lock {}"),
         {choice("axis.locked", tr("Rotary joint that is locked"), locks)});
     if (!a.locked.empty()) say(rare, tr(" at {axis.lockedAt}"));
-    say(rare, tr("; angle to Z {}."),
+    say(rare, tr("; at least {axis.offFaces} off the faces; angle to Z {}."),
         {choice(
             "axis.window", tr("Angle to the datum's Z"),
             {{"any", tr("any")}, {"[0.0,30.0]", tr("0° to 30°")}, {"[0.0,60.0]", tr("0° to 60°")}, {"[20.0,90.0]", tr("20° to 90°")}, {"[0.0,90.0]", tr("0° to 90°")}})});

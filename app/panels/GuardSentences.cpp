@@ -50,6 +50,7 @@ void RecipePanel::layoutGuard() {
         say(r.checks.empty() ? rare : s, r.checks.empty() ? tr("The cutter keeps off {checks.new} by amounts of their own. ") : tr(" {checks.new}"));
     if (!r.checks.empty()) say(s, tr(" {checks.fewer}"));
     say(s, tr(" {guard.assemblies}"));
+    if (axisIsFree(r)) say(s, tr(" {guard.directions}"));
     if (asks(g, GuardResponse::Lift)) say(rare, tr("Lift by {guard.highestLift} at most. "));
     const bool engraves = (r.kind == OperationKind::Mill && r.mill->shape == MillShape::Follow) || (r.kind == OperationKind::Curve && r.curve->by != CurveBy::Channel);
     if (engraves) // what is engraved need not be in the model

@@ -15,6 +15,7 @@
 #include "model/Picks.h"
 #include "model/Route.h"
 #include "model/RowsAhead.h"
+#include "model/StandStill.h"
 #include "operation/OperationResult.h"
 #include "operation/RecipeForm.h"
 #include "pattern/PatternSpec.h"
@@ -126,7 +127,9 @@ Word* RecipePanel::formWord(const QString& key) {
     if (key == "mill.on") return sheetWord();
     if (key == "target.drawings") return drawingWord(*m_open.recipe());
     if (key == "pattern.curve") return curveWord(key, tr("Drawing or curves that rows follow"), tr("+ drawing"), m_open.recipe()->pattern->curve);
-    if (key == "pattern.beside") return besideWord();
+    if (key == "pattern.beside") return beforeWord(key, tr("Operations before this one whose last rows these begin at"), m_open.recipe()->pattern->beside, tr("(none)"));
+    if (key == "where.notBy")
+        return beforeWord(key, tr("Operations before this one: what they cut is left to them"), m_open.recipe()->where->notBy, tr("whatever others cut"));
     if (key == "where.plane") return planeWord(key, tr("Work plane that bounds the rows"), m_open.recipe()->where->plane);
     if (key == "where.curve") return curveWord(key, tr("Drawing or curve that bounds the rows"), tr("+ drawing"), m_open.recipe()->where->curve);
     const bool ofTool = key.startsWith("tool.");
@@ -244,6 +247,7 @@ void RecipePanel::triggered(const QString& key) {
     if (key == "holes") return m_parts.holes.pick();
     if (key == "swarf.draw") return m_parts.along.drawSyncLines();
     if (key == "axis.draw") return m_parts.along.drawAxisLines();
+    if (key == "guard.directions") return m_parts.standStill.open(!m_parts.standStill.isOpen());
     if (key == "guard.assemblies") return m_parts.fits.open(!m_parts.fits.isOpen());
     if (key == "checks.new" || key == "checks.fewer") return changeChecks(key == "checks.new");
     if (key == "helix.around") return m_parts.picks.ask({PickKind::Faces, "groove.around", tr("Click the cylinder that the groove goes around · Esc")});
@@ -414,10 +418,14 @@ QString RecipePanel::pickedWords(const QString& key, const Recipe& r) const {
         const QString name = key == "pattern.rail1" ? tr("rail 1") : tr("rail 2");
         return rail.empty() ? tr("%1 (none)").arg(name) : name;
     }
-    if (key == "pattern.guides") return edges(r.pattern->guides, r.pattern->kind == PatternBy::Rails ? tr("no edges between") : tr("+ edges"));
+    if (key == "pattern.guides") {
+        const PatternBy kind = r.pattern->kind;
+        return edges(r.pattern->guides, kind == PatternBy::Rails ? tr("no edges between") : kind == PatternBy::Passage ? tr("nothing between") : tr("+ edges"));
+    }
     if (key == "where.edges") return edges(r.where->edges, tr("+ edges"));
     if (key == "where.faces") return faces(r.where->faces, tr("+ the outline of faces"));
     if (key == "helix.around") return tr("another cylinder");
+    if (key == "guard.directions") return tr("Would fewer directions do?");
     if (key == "guard.assemblies") return tr("Which assemblies reach it?");
     if (key == "checks.new") return r.checks.empty() ? tr("check faces") : tr("+ another group");
     if (key == "checks.fewer") return tr("− the last group");
@@ -455,7 +463,7 @@ void RecipePanel::showWord(const QString& key, Word* w, const Recipe& r) {
     else
         w->show(m_open.word(key), m_open.inches() && !key.startsWith("axis.direction"));
     if (w->kind() != Word::Kind::Action) return;
-    if (key != "holes.of" && key != "guard.assemblies" && key != "checks.new" && key != "checks.fewer" && !key.endsWith(".draw")) {
+    if (key != "holes.of" && key != "guard.assemblies" && key != "guard.directions" && key != "checks.new" && key != "checks.fewer" && !key.endsWith(".draw")) {
         w->setList(m_parts.picks.numbers(key));
         w->setToolTip(tr("%1: click to pick, F2 for their numbers").arg(w->accessibleName()));
     }

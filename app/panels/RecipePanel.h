@@ -18,6 +18,7 @@ inline constexpr const char* kRaisedMiddle = "/middle";
 struct AxisAim;
 class Along;
 class Fits;
+class StandStill;
 class Holes;
 class Mending;
 class Milling;
@@ -35,6 +36,7 @@ struct RecipeParts {
     Along& along;
     RowsAhead& rowsAhead;
     Fits& fits;
+    StandStill& standStill;
 };
 
 class RecipePanel : public QWidget {
@@ -107,7 +109,8 @@ private:
     Word* drawingWord(const Recipe& recipe);
     Word* curveWord(const QString& key, const QString& name, const QString& none, const std::string& now);
     Word* sheetWord();
-    Word* besideWord();
+    /// Operations before this one: one of them, or all.
+    Word* beforeWord(const QString& key, const QString& name, const std::vector<std::string>& now, const QString& none);
     void beginBeside(const QString& operations);
     void setPattern(const QString& key, const QString& value);
     [[nodiscard]] std::vector<std::pair<std::string, std::string>> rowsBefore() const;

@@ -3,10 +3,12 @@
 #include "operation/Meant.h"
 #include "operation/OperationResult.h"
 #include "operation/RecipeForm.h"
+#include "operation/Workplace.h"
 #include "panels/RecipePanel.h"
 #include "pattern/Pattern.h"
 #include "pattern/PatternSpec.h"
 #include "pattern/WhereSpec.h"
+#include "proposal/NewJob.h"
 #include "touch/TouchSpec.h"
 
 namespace gyre {
@@ -26,8 +28,8 @@ QString RecipePanel::surfaceLayoutKey(const Recipe& r) const {
         key += said ? "1" : "0";
     key += QString::number(static_cast<int>(r.where->by));
     if (r.where->side != WhereSide::Both) key += planeNames();
-    if (r.pattern->kind == PatternBy::Seam)
-        for (const auto& [id, name] : rowsBefore()) key += QString::fromStdString("/" + id + "/" + name);
+    if (!r.where->notBy.empty()) key += "by";
+    for (const auto& [id, name] : rowsBefore()) key += QString::fromStdString("/" + id + "/" + name);
     return key;
 }
 
@@ -44,6 +46,11 @@ void RecipePanel::sayWhere(Said& s, const WhereSpec& where) {
     say(s, where.side != WhereSide::Both ? tr(", {where.side} {where.plane}") : tr(", {where.side}"));
     say(s, tr(", {where.byStock}"));
     if (where.byStock) say(s, tr(" {where.stock}"));
+    say(s, tr(", {where.byReach}"));
+    if (where.notBy.empty())
+        say(s, tr(", {where.notBy}"));
+    else
+        say(s, tr(", not what is cut by {where.notBy}"));
     say(s, where.any() ? QStringLiteral(".") : QStringLiteral(". "));
 }
 
@@ -68,6 +75,9 @@ void RecipePanel::layoutSentences() {
     const bool seam = r.pattern->kind == PatternBy::Seam;
     if (r.pattern->kind == PatternBy::Corners)
         formWord("pattern.from")->setOptions({{"rail1", tr("the outside")}, {"rail2", tr("the middle")}});
+    else if (r.pattern->kind == PatternBy::Passage)
+        formWord("pattern.from")
+            ->setOptions({{"rail1", tr("the first wall")}, {"rail2", tr("the second wall")}, {"middle", tr("the middle")}, {"outside", tr("both walls")}});
     else if (kind.rails < 2)
         formWord("pattern.from")
             ->setOptions({{"rail1", seam              ? tr("these rows")
@@ -78,13 +88,17 @@ void RecipePanel::layoutSentences() {
                           {"outside", tr("the outside")}});
     const bool sided = r.pattern->cut != RowCut::AsLaid && !kind.drawn;
     if (sided) say(pattern, tr(" Rows are cut {pattern.cut}."));
-    if (!kind.drawn) say(rows, seam ? tr("Last row {pattern.ends}.") : tr("First and last row {pattern.ends}."));
+    const bool passage = r.pattern->kind == PatternBy::Passage;
+    if (!kind.drawn)
+        say(rows, seam ? tr("Last row {pattern.ends}.") : passage ? tr("At upper edges rows lie {pattern.ends}.") : tr("First and last row {pattern.ends}."));
+    if (passage) formWord("pattern.ends")->setOptions({{"onRails", tr("on them")}, {"halfStepIn", tr("half a step in")}});
     if (!kind.drawn && kind.rails == 0) formWord("pattern.ends")->setOptions({{"onRails", tr("on the border")}, {"halfStepIn", tr("half a step in")}});
     if (!sided) say(rows, kind.drawn ? tr("Rows {pattern.reversed}.") : tr(" Rows {pattern.reversed}, cut {pattern.cut}."));
-    if (kind.rails == 2) say(rows, tr(" Beyond the ends of rails {pattern.across}."));
+    const bool between = r.pattern->kind == PatternBy::Rails;
+    if (between) say(rows, tr(" Beyond the ends of rails {pattern.across}."));
     say(r.pattern->beyond != 0.0 ? pattern : rows, tr(" Rows go {pattern.beyond} beyond their ends."));
-    if (kind.rails == 2) say(curveIsRail(*r.pattern) ? pattern : rows, tr(" Rails without edges are {pattern.curve}."));
-    if (kind.rails == 2) say(rows, tr(" Between the rails they follow {pattern.guides}."));
+    if (between) say(curveIsRail(*r.pattern) ? pattern : rows, tr(" Rails without edges are {pattern.curve}."));
+    if (between) say(rows, tr(" Between the rails they follow {pattern.guides}."));
     say(rows, tr(" Rows that holes break are cut {pattern.pieces}."));
     Said& layers = r.pattern->layers > 1 ? pattern : rows;
     say(layers, tr(" All in {pattern.layers} layers"));
@@ -132,6 +146,7 @@ void RecipePanel::setPattern(const QString& key, const QString& value) {
         const PatternBy before = j.operation(id)->pattern->kind;
         (void)setWord(j, id, key.toStdString(), value.toStdString());
         PatternSpec& pattern = *j.operation(id)->pattern;
+        if (m_open.place() && m_open.place()->part) fitPattern(*m_open.place()->part, before, *j.operation(id));
         const bool distance = pattern.kind == PatternBy::Distance, followed = before == PatternBy::Strokes || before == PatternBy::Curves;
         if (pattern.curve.empty() || (key == "pattern.kind" ? !distance || !followed : !distance && pattern.kind != PatternBy::Rails)) return;
         const auto named = m_open.place() ? curvesNamed(*m_open.place(), pattern.curve) : Result<NamedCurves>(NamedCurves{});
@@ -140,9 +155,8 @@ void RecipePanel::setPattern(const QString& key, const QString& value) {
     });
 }
 
-Word* RecipePanel::besideWord() {
-    const std::vector<std::string>& now = m_open.recipe()->pattern->beside;
-    std::vector<Word::Option> options{{"[]", tr("(none)")}};
+Word* RecipePanel::beforeWord(const QString& key, const QString& what, const std::vector<std::string>& now, const QString& none) {
+    std::vector<Word::Option> options{{"[]", none}};
     std::vector<std::string> all;
     std::map<std::string, std::string> names;
     for (const auto& [id, name] : rowsBefore()) {
@@ -157,7 +171,7 @@ Word* RecipePanel::besideWord() {
         for (const std::string& id : now) called.push_back(names.count(id) ? names[id] : id);
         options.push_back({listed(now), joinedNames(called)});
     }
-    return choice("pattern.beside", tr("Operations before this one whose last rows these begin at"), options);
+    return choice(key, what, options);
 }
 
 // Words that name planes are laid out anew when this changes.

@@ -26,6 +26,14 @@ Vec3 takenToPole(const Vec3& axis, const Vec3& pole, double near) {
     return side.norm() < 1e-12 || wanted == 0.0 ? pole : Vec3(std::cos(wanted) * pole + std::sin(wanted) * side.normalized());
 }
 
+Vec3 keptOffFace(const Vec3& axis, const Vec3& normal, double least) {
+    const double angle = angleBetween(axis, normal), most = 0.5 * kPi - least;
+    if (angle <= most) return axis;
+    const Vec3 aside = rejected(axis, normal);
+    if (aside.norm() < 1e-9) return axis; // out of the back of the face: no side is nearer
+    return std::cos(most) * normal + std::sin(most) * aside.normalized();
+}
+
 std::vector<Vec3> lineWays(const std::vector<Curve>& lines, const std::vector<Row>& rows, const std::vector<int>& turned) {
     constexpr double kClear = 0.2; // the sine of the least lean that tells the ends apart
     std::vector<Vec3> ways;
@@ -37,16 +45,22 @@ std::vector<Vec3> lineWays(const std::vector<Curve>& lines, const std::vector<Ro
             continue;
         }
         way.normalize();
-        double least = 1e300;
-        Vec3 normal = Vec3::Zero();
-        for (const Row& row : rows)
+        double nearest = 1e300, out = 0.0, all = 0.0;
+        for (const Row& row : rows) {
+            double least = 1e300, here = 0.0;
             for (std::size_t i = 0; i < row.points.size(); ++i)
                 if (const double d = distanceToSegment(row.points[i], a, b); d < least) {
                     least = d;
-                    normal = row.normals[i];
+                    here = way.dot(row.normals[i]);
                 }
-        const double out = way.dot(normal);
-        if (out < -kClear || (std::abs(out) <= kClear && way.z() < -kClear)) way = -way;
+            all += here * std::abs(here);
+            if (least >= nearest) continue;
+            nearest = least;
+            out = here;
+        }
+        // A line in the surface is out of that neither way: what lies around says it, or else the datum.
+        if (std::abs(out) <= kClear) out = std::abs(all) > kClear * static_cast<double>(rows.size()) ? all : way.z();
+        if (out < 0.0) way = -way;
         if (std::find(turned.begin(), turned.end(), static_cast<int>(k)) != turned.end()) way = -way;
         ways.push_back(way);
     }
@@ -313,12 +327,14 @@ private:
             if (!axis) t.lost = true;
             axes[i] = axis.value_or(i > 0 ? axes[i - 1] : Vec3(Vec3::UnitZ()));
             if (!m_spec.keys.empty()) addKeys(row, first, feeds, level, i, axes);
+            if (m_spec.offFaces > 0.0) axes[i] = keptOffFace(axes[i], row.normals[i], radians(m_spec.offFaces));
             if (m_help.besideOthers) axes[i] = m_help.besideOthers(row.points[i], axes[i]);
         }
     }
     void addKeys(const Row& row, const AimedRow& first, const std::vector<Vec3>& feeds, double level, std::size_t i, std::vector<Vec3>& axes) const {
         const double along = first.whole > 0.0 ? first.along[i] / first.whole : 0.0;
-        const LeadTilt more = keyed(m_spec.keys, row.returning ? 1.0 - along : along, level, row.index, row.closed);
+        const double at = row.begins + (row.ends - row.begins) * (row.returning ? 1.0 - along : along);
+        const LeadTilt more = keyed(m_spec.keys, at, level, row.index, row.closed);
         const LeadTilt own = leadTiltOf(axes[i], row.normals[i], feeds[i]);
         const double lead = row.returning && m_spec.leadByPattern ? -more.lead : more.lead;
         axes[i] = axisFromLeadTilt(row.normals[i], feeds[i], own.lead + lead, own.tilt + (row.returning ? -more.tilt : more.tilt));

@@ -45,6 +45,8 @@ struct AxisResult {
 };
 
 /// Nearest direction whose angle to `z` lies within [low, high] (rad). An axis along z itself is turned towards `hint`.
+/// Turned towards the normal until it stands at least so far off the face (rad).
+[[nodiscard]] Vec3 keptOffFace(const Vec3& axis, const Vec3& normal, double least);
 [[nodiscard]] Vec3 limitedAxis(const Vec3& axis, const Vec3& z, double low, double high, const Vec3& hint);
 
 /// Axis through the rotary line and square to it for a contact; for cutters other than balls the tip moves with the axis, so

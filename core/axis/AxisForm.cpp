@@ -137,6 +137,9 @@ const Form<AxisSpec>& axisForm() {
             .special(
                 lastWord(), [take](const JsonView& v, A& a) { take(a, lastForm().read(v.object("last"))); },
                 [lastOf](const A& a, OrderedJson& out) { out["last"] = lastForm().write(lastOf(a)); }, [take](A& a, Dice& dice) { take(a, lastForm().random(dice)); })
+            .angle("offFaces", &A::offFaces, 0.0, 90.0, "Least angle between the axis and the faces, whatever it comes from; 0: any")
+            .step(5.0)
+            .writtenWhenChanged()
             .list("keys", &A::keys, kMostKeys, keyForm(), "More lead and tilt at places along the rows")
             .text("locked", &A::locked, 20, "Rotary joint that is locked")
             .angle("lockedAt", &A::lockedDegrees, -36000.0, 36000.0, "Angle of the locked joint")

@@ -52,6 +52,7 @@ struct AxisSpec : AxisAim {
     double lockedDegrees = 0.0;
     double smoothing = 0.0; ///< mm along the row over which the axis is evened out
     double steepest = 0.0;  ///< °/mm that must not be exceeded; 0: any
+    double offFaces = 0.0;  ///< ° that it stands off the faces at least: the cutter's side keeps away from them
     double nearPole = 0.0;  ///< ° from the direction around which a rotary turns within which it is taken to that; 0: nowhere
 };
 

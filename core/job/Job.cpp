@@ -41,12 +41,13 @@ Hash hashOfCurves(const Job& job) {
     return under;
 }
 
-/// Of the operations that rows begin at, with what those rest on. Those that do not stand before it say nothing.
+/// Of the operations that rows begin at, or that cut what is left to them, with what those rest on. Those that do not stand before it say nothing.
 Hash hashOfNeighbours(const Job& job, const Recipe& recipe) {
     Hash under;
     for (const Recipe& before : job.route) {
         if (before.id == recipe.id) break;
-        if (!before.active || std::find(recipe.pattern->beside.begin(), recipe.pattern->beside.end(), before.id) == recipe.pattern->beside.end()) continue;
+        const auto named = [&](const std::vector<std::string>& ids) { return std::find(ids.begin(), ids.end(), before.id) != ids.end(); };
+        if (!before.active || !(named(recipe.pattern->beside) || named(recipe.where->notBy))) continue;
         under.add(keyTextOf(job.resolved(before)));
         if (const Assembly* t = job.tool(before.tool)) under.add(assemblyForm().write(*t).dump());
     }
@@ -133,7 +134,8 @@ Recipe Job::resolved(const Recipe& recipe) const {
     if (!r.target->drawings.empty() || aimed) r.rests = hashOfCurves(*this).value() | 1u;
     if (const Assembly* larger = r.kind == OperationKind::Mill && r.mill->shape == MillShape::Body ? tool(r.mill->after) : nullptr)
         r.rests = Hash().add(r.rests).add(assemblyForm().write(*larger).dump()).value() | 1u;
-    if (r.kind == OperationKind::Surface && r.pattern->kind == PatternBy::Seam) r.rests = Hash().add(r.rests).add(hashOfNeighbours(*this, r).value()).value() | 1u;
+    if (r.kind == OperationKind::Surface && (r.pattern->kind == PatternBy::Seam || !r.where->notBy.empty()))
+        r.rests = Hash().add(r.rests).add(hashOfNeighbours(*this, r).value()).value() | 1u;
     if (restsOnStock(r))
         r.rests = Hash().add(r.rests).add(hashBefore(*this, recipe.id).value()).value() | 1u;
     else if (r.kind == OperationKind::Mill || r.kind == OperationKind::HoleStep)

@@ -4,7 +4,9 @@
 #include "base/Parallel.h"
 #include "base/Units.h"
 #include "form/Form.h"
+#include "guard/GuardForm.h"
 #include "kinds/Kinds.h"
+#include "kinds/RowsReached.h"
 #include "operation/Meant.h"
 #include "operation/StageCache.h"
 #include "pattern/Beside.h"
@@ -161,7 +163,7 @@ Result<std::vector<Polyline>> followedCurves(const Workplace& place, const Patte
 /// What a cutter leaves between rows, in the posture that lead and tilt give it. Where the axis comes of something else only a round corner or a ball
 /// leaves something that can be told: no more than these. Nothing for any other.
 std::optional<Scallop> scallopOf(const Cutter& cutter, const AxisSpec& axis) {
-    const bool alike = axis.rule == AxisRule::Surface && !axis.blended && axis.keys.empty() && !axis.limited && axis.locked.empty();
+    const bool alike = axis.rule == AxisRule::Surface && !axis.blended && axis.keys.empty() && axis.offFaces == 0.0 && !axis.limited && axis.locked.empty();
     if (alike) return Scallop(cutter, axisFromLeadTilt(Vec3::UnitZ(), Vec3::UnitX(), radians(axis.leadDegrees), radians(axis.tiltDegrees)));
     const double radius = contactRadius(cutter);
     return radius > 0.0 ? std::optional<Scallop>(radius) : std::nullopt;
@@ -174,7 +176,7 @@ RowCutter rowCutter(const Cutter& cutter, const AxisSpec& axis) {
 }
 
 /// Stock stands where there is material that far over a face, or over it within a cell beside: what rays between cells would miss is cut, not left.
-StockStands standing(const Stock& stock, double over) {
+AtPlace standing(const Stock& stock, double over) {
     return [&stock, over](const Vec3& point, const Vec3& normal) {
         constexpr int kAround = 8;
         const Vec3 at = point + over * normal, u = anyPerpendicular(normal), v = normal.cross(u);
@@ -257,7 +259,17 @@ Result<PatternResult> rowsOver(const Workplace& place, const std::vector<int>& f
         known = 0.5 * stock->cell();
     }
     const double over = std::max(recipe.where->stock, known) + recipe.target->leave;
-    const WhereKept where(recipe.where, {std::move(*loops), std::move(*covering), stock ? standing(*stock, over) : StockStands(), plane->origin, plane->normal});
+    auto reached = recipe.where->byReach ? reachedBy(place, recipe) : Result<AtPlace>(AtPlace());
+    if (!reached) return tl::unexpected(reached.error());
+    auto cut = recipe.where->notBy.empty() ? Result<AtPlace>(AtPlace()) : cutBy(recipe.where->notBy, before, recipe.target->leave);
+    if (!cut) return tl::unexpected(cut.error());
+    const WhereKept where(recipe.where, {.loops = std::move(*loops),
+                                         .faces = std::move(*covering),
+                                         .stands = stock ? standing(*stock, over) : AtPlace(),
+                                         .reached = std::move(*reached),
+                                         .cut = std::move(*cut),
+                                         .planeAt = plane->origin,
+                                         .planeNormal = plane->normal});
     auto rows =
         layRows(*place.part, faces, recipe.pattern, rowCutter(cutter, recipe.axis), progress, {recipe.where->any() ? &where : nullptr, std::move(*followed), beside});
     if (rows && stock && recipe.where->stock < known) rows->findings.push_back(inCells(known, recipe.where->stock));
@@ -344,6 +356,16 @@ bool lay(Stages& s) {
                 .value();
     if (s.recipe.where->side != WhereSide::Both) s.key = Hash().add(s.key).add(placesTextOf(s.recipe)).value();
     if (s.recipe.where->byStock) s.key = Hash().add(s.key).add(s.recipe.rests).add(s.recipe.target->leave).value();
+    if (!s.recipe.where->notBy.empty()) s.key = Hash().add(s.key).add(s.recipe.rests).add(s.recipe.target->leave).value();
+    if (s.recipe.where->byReach)
+        s.key = Hash()
+                    .add(s.key)
+                    .add(s.tool)
+                    .add(axisForm().write(s.recipe.axis).dump())
+                    .add(guardForm().write(s.recipe.guard).dump())
+                    .add(checksTextOf(s.recipe))
+                    .add(s.recipe.target->leave)
+                    .value();
     const auto beside = rowsBeside(s.recipe, s.before);
     if (!beside) {
         s.stop(Stage::Pattern, beside.error());

@@ -17,6 +17,8 @@ struct Row {
     bool spiral = false;       ///< many rounds in one, from one closed row to the next
     int index = 0;             ///< number of the row in the pattern, counted from the first rail
     double level = 0.0;        ///< field value, 0 on the first rail, 1 on the second
+    /// The shares of the pattern's length, in its direction, at which the row begins and ends, where others are longer: axis keys stand at the same places on all.
+    double begins = 0.0, ends = 1.0;
 };
 
 enum class Motion : std::uint8_t { Cut, LeadIn, LeadOut, Link, Rapid, Plunge, Retract };

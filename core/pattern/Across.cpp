@@ -20,6 +20,10 @@ public:
     struct Way {
         Vec3 from, along, up, across;
         double length;
+        const Across* levels;
+        [[nodiscard]] double levelAt(const Vec3& p) const {
+            return levels->fromLevel + (levels->toLevel - levels->fromLevel) * std::clamp(along.dot(p - from) / length, 0.0, 1.0);
+        }
         [[nodiscard]] double off(const Vec3& p) const { return across.dot(p - from); }
         [[nodiscard]] bool between(const Vec3& p) const {
             const double s = along.dot(p - from);
@@ -89,7 +93,7 @@ public:
                 const std::uint32_t p = points[k], q = points[(k + 1) % 3];
                 if (!on.count(p) || !on.count(q) || !m_barrier.insert(sideOf(p, q)).second) continue;
                 ++crossed;
-                for (const std::uint32_t i : {p, q}) m_level[i] = std::clamp(way.along.dot(m_mesh.points[i] - way.from) / way.length, 0.0, 1.0);
+                for (const std::uint32_t i : {p, q}) m_level[i] = way.levelAt(m_mesh.points[i]);
             }
         };
         for (std::size_t t = 0; t < m_mesh.triangles.size(); ++t) {
@@ -117,7 +121,7 @@ public:
         if (length < 1e-6) return {}; // the rails meet there
         const Vec3 along = (b - a) / length, up = rejected(normalAt(way.from) + normalAt(way.to), along);
         if (up.norm() < 0.05) return fail("the way across between the rails' ends runs along their normals", "Pattern", "Pick rails that end beside each other");
-        const Way plane{a, along, up, along.cross(up.normalized()), length};
+        const Way plane{a, along, up, along.cross(up.normalized()), length, &way};
         std::set<std::uint32_t> on{way.from, way.to};
         takeNear(plane, on);
         const std::size_t crossed = part(plane, on);

@@ -8,7 +8,8 @@ namespace gyre {
 /// A straight way across, from a point of the mesh (the end of a rail) to another one (of the other rail): the section of the faces with
 /// the plane through both that stands on them.
 struct Across {
-    std::uint32_t from = 0, to = 0; ///< points of the mesh
+    std::uint32_t from = 0, to = 0;        ///< points of the mesh
+    double fromLevel = 0.0, toLevel = 1.0; ///< of a field, at its ends
 };
 
 /// Cuts the mesh along the ways and keeps what touches `seeds` (points of the mesh that lie on it) and can be reached without crossing one.
@@ -18,7 +19,7 @@ struct Across {
 /// where what is kept goes around the ends of a way all the same.
 ///
 /// @param side  typical length of the mesh's sides, mm
-/// @return points of the new borders with how far along their way they lie: 0 at `from`, 1 at `to`
+/// @return points of the new borders with their levels, which change evenly along each way
 [[nodiscard]] Result<std::vector<std::pair<std::uint32_t, double>>> cutAcross(FieldMesh& mesh, const Part& part, const std::vector<Across>& ways,
                                                                               const std::vector<std::uint32_t>& seeds, double side);
 

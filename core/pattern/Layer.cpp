@@ -34,6 +34,8 @@ Status Layer::prepare(const std::vector<int>& faces, double spacing, Progress& p
     m_mesh = std::move(*mesh);
     if (m_spec.across && betweenRails())
         if (auto ok = endAcross(); !ok) return ok;
+    if (m_help.railsGoOn)
+        if (auto ok = prolongRails(); !ok) return ok;
     if (besideOthers())
         if (auto ok = beginBeside(spacing); !ok) return ok;
     if (auto ok = beginAtRails(); !ok) return ok;
@@ -110,23 +112,41 @@ void Layer::calibrate() {
     }
 }
 
-std::vector<double> Layer::levels(std::size_t steps) const {
-    const bool onRails = m_spec.ends == RowEnds::OnRails, beside = besideOthers();
-    // Rows of others are the first ones; half a step in is the last alone then.
-    const double before = onRails || beside ? 0.0 : 0.5, whole = static_cast<double>(steps) + (beside && !onRails ? 0.5 : 0.0);
-    std::vector<double> out;
+double Layer::levelAtWidth(double w) const {
     std::size_t k = 1;
-    for (std::size_t i = 0; i < steps + (onRails || beside ? 1 : 0); ++i) {
-        const double w = width() * (static_cast<double>(i) + before) / whole;
-        while (k + 1 < m_knots.size() && m_knots[k].width < w) ++k;
-        const Knot &a = m_knots[k - 1], &b = m_knots[k];
-        out.push_back(std::clamp(a.level + (b.level - a.level) * (w - a.width) / std::max(b.width - a.width, 1e-12), 0.0, 1.0));
+    while (k + 1 < m_knots.size() && m_knots[k].width < w) ++k;
+    const Knot &a = m_knots[k - 1], &b = m_knots[k];
+    return std::clamp(a.level + (b.level - a.level) * (w - a.width) / std::max(b.width - a.width, 1e-12), 0.0, 1.0);
+}
+
+double Layer::widthAtLevel(double level) const {
+    std::size_t k = 1;
+    while (k + 1 < m_knots.size() && m_knots[k].level < level) ++k;
+    const Knot &a = m_knots[k - 1], &b = m_knots[k];
+    return a.width + (b.width - a.width) * (level - a.level) / std::max(b.level - a.level, 1e-12);
+}
+
+std::vector<double> Layer::levels(std::size_t steps) const {
+    const bool beside = besideOthers(), firstOn = m_spec.ends == RowEnds::OnRails && !m_help.corner[0], lastOn = m_spec.ends == RowEnds::OnRails && !m_help.corner[1];
+    std::vector<double> out;
+    if (!m_stops.empty()) { // corners lie between: half a step to both sides of each
+        std::vector<double> ends{0.0};
+        for (const double level : m_stops) ends.push_back(widthAtLevel(level));
+        ends.push_back(width());
+        for (std::size_t i = 1; i < ends.size(); ++i) {
+            const double wide = ends[i] - ends[i - 1];
+            const auto n = std::max<std::size_t>(1, static_cast<std::size_t>(std::ceil(static_cast<double>(steps) * wide / width() - 1e-6)));
+            for (std::size_t k = 0; k < n && wide > 0.0; ++k) out.push_back(levelAtWidth(ends[i - 1] + wide * (static_cast<double>(k) + 0.5) / static_cast<double>(n)));
+        }
+        return out;
     }
-    if (onRails) { // without rails the border may be a row, or a single point: a hair within
-        constexpr double kHair = 1e-6;
-        out.front() = hasRails() || beside ? 0.0 : kHair;
-        out.back() = betweenRails() ? 1.0 : 1.0 - kHair;
-    }
+    // Rows of others are the first ones; half a step in is the last alone then.
+    const double before = firstOn || beside ? 0.0 : 0.5, whole = static_cast<double>(steps) + ((before == 0.0) != lastOn ? 0.5 : 0.0);
+    const std::size_t rows = steps + (before == 0.0 || lastOn ? 1 : 0);
+    for (std::size_t i = 0; i < rows; ++i) out.push_back(levelAtWidth(width() * (static_cast<double>(i) + before) / whole));
+    constexpr double kHair = 1e-6; // without rails the border may be a row, or a single point: a hair within
+    if (firstOn) out.front() = hasRails() || beside ? 0.0 : kHair;
+    if (lastOn) out.back() = betweenRails() ? 1.0 : 1.0 - kHair;
     return out;
 }
 
@@ -191,7 +211,8 @@ bool Layer::stays(const RawLine& line, std::size_t i) {
 void Layer::smooth(RawLine& line) const {
     const std::size_t n = line.samples.size();
     if (n < 4) return;
-    std::vector<Vec3> from(n);
+    std::vector<Vec3> from(n), traced(n);
+    for (std::size_t i = 0; i < n; ++i) traced[i] = line.samples[i].point;
     for (int pass = 0; pass < 4; ++pass) {
         for (std::size_t i = 0; i < n; ++i) from[i] = line.samples[i].point;
         for (std::size_t i = 0; i < n; ++i) {
@@ -204,6 +225,9 @@ void Layer::smooth(RawLine& line) const {
             here.point += 0.5 * rejected(chord - from[i], here.normal);
         }
     }
+    // Around a corner of the border the chord leads over what is beyond.
+    for (std::size_t i = 0; i < n; ++i)
+        if (line.samples[i].face >= 0 && offFaces(line.samples[i].point, traced[i])) line.samples[i].point = traced[i];
 }
 
 // Puts the points that smooth() has moved back onto the exact surfaces; where space has the field, all of them onto its level as well.

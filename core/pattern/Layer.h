@@ -75,6 +75,9 @@ public:
 private:
     Status findRails(const std::vector<int>& faces);
     Status endAcross();
+    Status prolongRails();
+    /// A rail's points in the mesh, in its direction.
+    [[nodiscard]] std::vector<std::uint32_t> pointsAlong(std::size_t which) const;
     Status holdGuides();
     Status beginBeside(double spacing);
     Status curvesAsRails();
@@ -133,6 +136,9 @@ private:
         double level, width;
     };
     std::vector<Knot> m_knots;
+    std::vector<double> m_stops; ///< levels of corners between the rails, rising
+    [[nodiscard]] double levelAtWidth(double w) const;
+    [[nodiscard]] double widthAtLevel(double level) const;
 };
 
 } // namespace gyre

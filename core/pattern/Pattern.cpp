@@ -2,6 +2,7 @@
 #include "base/Parallel.h"
 #include "pattern/Beyond.h"
 #include "pattern/Layer.h"
+#include "pattern/Passage.h"
 #include "pattern/Pieces.h"
 #include "pattern/RowOrder.h"
 #include "pattern/Spiral.h"
@@ -16,6 +17,18 @@ double scallopBetween(const PatternResult& rows, const Scallop& scallop) {
     double most = 0.0;
     for (const StepAcross& s : rows.steps) most = std::max(most, scallop.height(s.mm, s.curvature));
     return most;
+}
+
+void append(PatternResult& to, PatternResult&& more) {
+    for (Row& row : more.rows) to.rows.push_back(std::move(row));
+    to.rails.insert(to.rails.end(), more.rails.begin(), more.rails.end());
+    to.spacing = std::max(to.spacing, more.spacing);
+    to.widestGap = std::max(to.widestGap, more.widestGap);
+    to.rowsLength += more.rowsLength;
+    to.turns += more.turns;
+    to.steps.insert(to.steps.end(), more.steps.begin(), more.steps.end());
+    to.region.append(more.region);
+    to.findings.insert(to.findings.end(), more.findings.begin(), more.findings.end());
 }
 
 namespace {
@@ -45,8 +58,6 @@ struct TracedRows {
             }
     }
 };
-
-constexpr const char* kNothingKept = "no row lies where rows are to be kept";
 
 // A level may touch the faces at their border in next to a point.
 constexpr double kShortest = 0.1; // mm
@@ -172,36 +183,6 @@ double turnsOf(const Layer& layer, const Laid& spiral, const Row& piece) {
         ++count;
     }
     return lengthOf(piece) / std::max(count > 0 ? sum / count : nearest, 1e-9);
-}
-
-// A row's turn: from one end, from the middle out, or from both ends in.
-int turnOf(int number, int last, RowStart start) {
-    switch (start) {
-    case RowStart::First:
-        return number;
-    case RowStart::Last:
-        return -number;
-    case RowStart::Middle:
-        return number > last / 2 ? 2 * (number - last / 2) - 1 : 2 * (last / 2 - number);
-    case RowStart::Outside:
-        return number > last / 2 ? 2 * (last - number) + 1 : 2 * number;
-    }
-    return 0;
-}
-
-// Of two rows beside each other the one with the higher level comes later: on that side of a row its neighbours stand while it is cut.
-bool higherStands(int number, int last, RowStart start) {
-    switch (start) {
-    case RowStart::First:
-        return true;
-    case RowStart::Last:
-        return false;
-    case RowStart::Middle:
-        return number >= last / 2;
-    case RowStart::Outside:
-        return number <= last / 2;
-    }
-    return true;
 }
 
 /// Does the field rise to the right of a line? As most of some places along it say.
@@ -330,25 +311,16 @@ bool placeRows(const Layer& layer, const PatternSpec& spec, const std::vector<Ra
     double turns = 0.0;
     for (std::size_t i = 0; i < made.size(); ++i)
         for (Row& row : made[i]) {
-            const bool odd = spec.order == RowOrder::BackAndForth && (turnOf(row.index, last, spec.start) % 2) != 0;
-            row.returning = odd;
             row.spiral = laid[i].joined && !laid[i].line.closed;
             if (row.spiral) turns += turnsOf(layer, laid[i], row);
-            if (odd != (laid[i].turned && !laid[i].joined)) reverseRow(row);
-            // Where one half of the rows is run against the other the axis leans to the same side of the part all the same.
-            if (spec.cut != RowCut::AsLaid && !row.closed) row.returning = higherStands(row.index, last, spec.start) != higherStands(firstNumber, last, spec.start);
+            runTheWay(row, spec, firstNumber, last, laid[i].turned && !laid[i].joined);
             out.rows.push_back(std::move(row));
         }
     out.turns = static_cast<std::size_t>(std::ceil(turns - 0.1)); // what is begun counts as one
     if (const auto lost = std::accumulate(vanished.begin(), vanished.end(), std::size_t{0}); lost > 0)
         out.findings.push_back(tooShort(lost, out.rows.size(), -spec.beyond));
     if (spec.beyond > 0.0) goBeyond(out.rows, spec.beyond, spec.longestStep);
-    if (spec.pieces) {
-        constexpr double kBeside = 1.3; // times the widest step between neighbours
-        std::vector<int> turns;
-        for (const Row& row : out.rows) turns.push_back(turnOf(row.index, last, spec.start));
-        pieceByPiece(out.rows, turns, kBeside * std::max(out.spacing, out.widestGap), spec.order == RowOrder::BackAndForth);
-    }
+    if (spec.pieces) inPieces(out, spec, last);
     for (std::size_t i = 0; i < out.rows.size(); ++i) {
         Row& row = out.rows[i];
         if (row.closed && i > 0 && out.rows[i - 1].closed) alignStart(row, out.rows[i - 1].points.front());
@@ -453,16 +425,9 @@ Result<PatternResult> faceByFace(const Part& part, const std::vector<int>& faces
         for (Row& r : one->rows) {
             last = std::max(last, r.index);
             r.index += next;
-            out.rows.push_back(std::move(r));
         }
         next += last + 1;
-        out.spacing = std::max(out.spacing, one->spacing);
-        out.widestGap = std::max(out.widestGap, one->widestGap);
-        out.rowsLength += one->rowsLength;
-        out.turns += one->turns;
-        out.steps.insert(out.steps.end(), one->steps.begin(), one->steps.end());
-        out.region.append(one->region);
-        out.findings.insert(out.findings.end(), one->findings.begin(), one->findings.end());
+        append(out, std::move(*one));
     }
     if (out.rows.empty()) return fail(kNothingKept, "Pattern", "Let it keep more");
     return out;
@@ -473,6 +438,7 @@ Result<PatternResult> faceByFace(const Part& part, const std::vector<int>& faces
 Result<PatternResult> layRows(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, const RowCutter& cutter, Progress& progress,
                               const RowHelp& help) {
     if (faces.empty()) return fail("no face is picked", "Target", "Pick the faces to cut");
+    if (spec.kind == PatternBy::Passage) return layPassage(part, faces, spec, cutter, progress, help);
     if (kindOf(spec.kind).faceByFace && faces.size() > 1) return faceByFace(part, faces, spec, cutter, progress, help);
     if (spec.order == RowOrder::Spiral && (spec.start == RowStart::Middle || spec.start == RowStart::Outside))
         return fail("a spiral runs from one end to the other", "Pattern", "Let it start at one end");

@@ -20,6 +20,9 @@ struct RowHelp {
     const WhereKept* where = nullptr;   ///< rows end where it does not hold
     std::vector<Polyline> curves;       ///< strokes that rows run along, or the curves that they are
     const RowsBeside* beside = nullptr; ///< rows of other operations that these begin at
+    std::array<bool, 2> corner{};       ///< rails that lie in a corner: rows begin half a step from them, whatever is asked for
+    bool guidesAsTheyLie = false;       ///< guides are corners: they keep the levels that rows without them would have there, and no row runs on them
+    bool railsGoOn = false;             ///< where the faces go on beyond the ends of the rails, the rails run on straight to the border
 };
 
 /// What rows know of the cutter.
@@ -43,6 +46,10 @@ struct PatternResult {
     TriangleMesh region;   ///< of the faces, where rows are kept to a part of them
     std::vector<Finding> findings;
 };
+
+/// The rows of other faces after those that are there, and what is told of them.
+void append(PatternResult& to, PatternResult&& more);
+inline constexpr const char* kNothingKept = "no row lies where rows are to be kept";
 
 /// The highest scallop that is left between the rows.
 [[nodiscard]] double scallopBetween(const PatternResult& rows, const Scallop& scallop);

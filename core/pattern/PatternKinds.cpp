@@ -310,6 +310,7 @@ const PatternKind kKinds[] = {
     {PatternBy::Strokes, "strokes", "along the strokes", "{pattern.curve}, {pattern.guides}", 0, 1.0, false, false, acrossStrokes},
     {PatternBy::Curves, "curves", "where curves fall on the faces:", "{pattern.curve}, {pattern.guides}, {pattern.onto}", 0, 1.0, false, false, none, true},
     {PatternBy::Seam, "seam", "beginning at the rows of", "{pattern.beside}, whose axis becomes its own over {pattern.passOver}", 0, 0.0, true, false, trueDistance},
+    {PatternBy::Passage, "passage", "through the passage", "under {pattern.rail1} and {pattern.rail2}, around {pattern.guides}", 2, 1.0, false, false, none},
     {PatternBy::Corners, "corners", "along inner corners,", "where a ball of {pattern.larger} left something (0: one row)", 0, 1.0, false, false, none, true},
 };
 

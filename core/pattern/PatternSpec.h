@@ -27,13 +27,15 @@ enum class PatternBy {
     Strokes,  ///< as a few drawn strokes run
     Curves,   ///< drawn curves themselves, laid onto the faces
     Corners,  ///< along inner corners, where a ball touches two faces at once
+    Passage,  ///< between two walls, over the floor and what stands on it; rails are the walls' upper edges
     Seam      ///< at true distance from the rows of other operations beside the faces
 };
 
 struct PatternSpec {
     PatternBy kind = PatternBy::Rails;
     std::vector<ShapeRef> rail1, rail2;
-    std::vector<ShapeRef> guides;    ///< rails: edges between them that rows follow as well, in chains; strokes, curves: some of them
+    /// Rails: edges between them that rows follow as well, in chains; strokes, curves: some of them; passage: upper edges of what stands in it.
+    std::vector<ShapeRef> guides;
     std::vector<std::string> beside; ///< seam: the operations, by id; they stand before this one
     double passOver = 0.0;           ///< seam: mm from these rows over which the tool's axis passes over from theirs to its own; 0: at once
     std::string curve;               ///< strokes, curves: a drawing or the curves of a mend, by name

@@ -1,6 +1,7 @@
 // The rails of a pattern: edges of the part, or curves anywhere on the faces.
 #include "base/Index.h"
 #include "pattern/Across.h"
+#include "pattern/Bridge.h"
 #include "pattern/Cut.h"
 #include "pattern/Embed.h"
 #include "pattern/Layer.h"
@@ -64,23 +65,24 @@ Status Layer::findRails(const std::vector<int>& faces) {
     return {};
 }
 
+std::vector<std::uint32_t> Layer::pointsAlong(std::size_t which) const {
+    std::vector<std::uint32_t> points;
+    for (std::size_t i = 0; i < m_rails[which].edges.size(); ++i) {
+        std::vector<std::uint32_t> line = m_mesh.edgeLine[index(m_rails[which].edges[i])];
+        if (m_rails[which].reversed[i]) std::reverse(line.begin(), line.end());
+        points.insert(points.end(), line.begin(), line.end());
+    }
+    return points;
+}
+
 // The mesh no further than from the ends of one rail straight to those of the other.
 Status Layer::endAcross() {
     std::array<std::array<std::uint32_t, 2>, 2> ends{};
     std::vector<std::uint32_t> seeds;
-    const auto pointsOf = [&](std::size_t w) {
-        std::vector<std::uint32_t> points;
-        for (std::size_t i = 0; i < m_rails[w].edges.size(); ++i) {
-            std::vector<std::uint32_t> line = m_mesh.edgeLine[index(m_rails[w].edges[i])];
-            if (m_rails[w].reversed[i]) std::reverse(line.begin(), line.end());
-            points.insert(points.end(), line.begin(), line.end());
-        }
-        return points;
-    };
     for (std::size_t w = 0; w < 2; ++w) {
         if (m_rails[w].closed)
             return fail("a closed rail has no ends to go across from", fmt::format("rail {}", w + 1), "Pick a part of it, or let rows go as far as the faces");
-        const auto points = pointsOf(w);
+        const auto points = pointsAlong(w);
         if (points.size() < 3) return fail("the rail is too short to end rows across from it", fmt::format("rail {}", w + 1), "Use a smaller spacing");
         ends[w] = {points.front(), points.back()};
         if (w == 0)
@@ -89,22 +91,90 @@ Status Layer::endAcross() {
     }
     const auto far = [&](std::uint32_t a, std::uint32_t b) { return (m_mesh.points[a] - m_mesh.points[b]).norm(); };
     if (far(ends[0][0], ends[1][0]) + far(ends[0][1], ends[1][1]) > far(ends[0][0], ends[1][1]) + far(ends[0][1], ends[1][0])) std::swap(ends[1][0], ends[1][1]);
-    const std::size_t before = pointsOf(1).size();
-    auto held = cutAcross(m_mesh, m_part, {{ends[0][0], ends[1][0]}, {ends[0][1], ends[1][1]}}, seeds, m_side);
+    const std::size_t before = pointsAlong(1).size();
+    auto held = cutAcross(m_mesh, m_part, {{ends[0][0], ends[1][0], 0.0, 1.0}, {ends[0][1], ends[1][1], 0.0, 1.0}}, seeds, m_side);
     if (!held) return tl::unexpected(held.error());
     m_held = std::move(*held);
-    if (pointsOf(1).size() < before) return fail("the second rail does not lie on the same piece of the faces as the first", "rail 2", "Pick rails that face each other");
+    if (pointsAlong(1).size() < before)
+        return fail("the second rail does not lie on the same piece of the faces as the first", "rail 2", "Pick rails that face each other");
     return {};
 }
 
-// Points of the guides with their levels: evenly between the rails, in the order in which rows without them would come to them.
+namespace {
+
+/// Where the faces' border lies straight ahead of a point of it: the nearest point of the border there; the point itself where the faces end before.
+std::uint32_t borderAhead(const FieldMesh& mesh, const MeshTree& tree, const std::vector<std::uint64_t>& border, std::uint32_t from, const Vec3& ahead, double side) {
+    const Vec3 p = mesh.points[from];
+    const double probe = 0.25 * side;
+    const auto beyond = tree.closest(p + probe * ahead);
+    if (beyond.distance > 0.3 * probe) return from;
+    const auto& t = mesh.triangles[beyond.triangle];
+    const Vec3 up = (mesh.points[t[1]] - mesh.points[t[0]]).cross(mesh.points[t[2]] - mesh.points[t[0]]).normalized(), across = ahead.cross(up).normalized();
+    double nearest = 1e300;
+    std::uint32_t to = from;
+    for (const std::uint64_t key : border) {
+        const auto a = static_cast<std::uint32_t>(key >> 32), b = static_cast<std::uint32_t>(key & 0xffffffffU);
+        if (a == from || b == from) continue;
+        const double offA = across.dot(mesh.points[a] - p), offB = across.dot(mesh.points[b] - p);
+        if (offA * offB > 0.0) continue;
+        const double share = offA != offB ? offA / (offA - offB) : 0.0;
+        const Vec3 met = mesh.points[a] + share * (mesh.points[b] - mesh.points[a]) - p;
+        const double along = met.dot(ahead);
+        if (along < 1e-6 || along >= nearest || std::abs(met.dot(up)) > along) continue; // behind, or another side of the part
+        nearest = along;
+        to = share < 0.5 ? a : b;
+    }
+    return to;
+}
+
+} // namespace
+
+// From the ends of both rails straight on to the border: along these lines the field has the rails' own levels, and what lies beyond is left out.
+Status Layer::prolongRails() {
+    const MeshTree tree(treeOf(m_mesh));
+    const std::vector<std::uint64_t> border = borderOf(m_mesh);
+    std::vector<Across> ways;
+    std::vector<std::uint32_t> seeds;
+    for (std::size_t w = 0; w < 2; ++w) {
+        if (m_rails[w].closed) continue;
+        const auto points = pointsAlong(w);
+        if (points.size() < 3) return fail("the rail is too short to be prolonged", fmt::format("rail {}", w + 1), "Use a smaller spacing");
+        double whole = 0.0;
+        for (std::size_t i = 1; i < points.size(); ++i) whole += (m_mesh.points[points[i]] - m_mesh.points[points[i - 1]]).norm();
+        if (w == 0) seeds.assign(points.begin() + 1, points.end() - 1);
+        constexpr double kLast = 0.05; // of the rail: a round nose at its end does not say where it leads
+        for (const bool last : {false, true}) {
+            const std::uint32_t end = last ? points.back() : points.front();
+            std::size_t i = last ? points.size() - 2 : 1;
+            while (i > 0 && i + 1 < points.size() && (m_mesh.points[points[i]] - m_mesh.points[end]).norm() < kLast * whole) i = last ? i - 1 : i + 1;
+            const Vec3 ahead = (m_mesh.points[end] - m_mesh.points[points[i]]).normalized();
+            const std::uint32_t to = borderAhead(m_mesh, tree, border, end, ahead, m_side);
+            const double level = levelOfRail(static_cast<int>(w));
+            if (to != end) ways.push_back({end, to, level, level});
+        }
+    }
+    if (ways.empty()) return {};
+    auto held = cutAcross(m_mesh, m_part, ways, seeds, m_side);
+    if (!held) return tl::unexpected(held.error());
+    m_held = std::move(*held);
+    return {};
+}
+
+// Points of the guides with their levels: evenly between the rails, in the order in which rows without them would come to them, or as these lie.
 Status Layer::holdGuides() {
     const auto edges = resolveEdges(m_part, m_spec.guides);
     if (!edges) return fail(edges.error().what, "guides", edges.error().remedy);
     std::array<std::vector<std::uint32_t>, 2> ends;
     for (std::size_t w = 0; w < 2; ++w)
         for (const auto& line : m_railPoints[w]) ends[w].insert(ends[w].end(), line.begin(), line.end());
-    const auto plain = harmonicField(m_mesh, ends[0], ends[1], m_held);
+    FieldMesh whole;
+    if (m_help.guidesAsTheyLie) {
+        std::vector<std::uint32_t> rails = ends[0];
+        rails.insert(rails.end(), ends[1].begin(), ends[1].end());
+        whole = m_mesh; // rows run on over what stands there
+        bridgeHoles(whole, rails, m_side);
+    }
+    const auto plain = harmonicField(m_help.guidesAsTheyLie ? whole : m_mesh, ends[0], ends[1], m_held);
     if (!plain) return tl::unexpected(plain.error());
     const std::set<std::uint32_t> onRails = [&] {
         std::set<std::uint32_t> all(ends[0].begin(), ends[0].end());
@@ -126,11 +196,13 @@ Status Layer::holdGuides() {
         guides.push_back({sum / static_cast<double>(points.size()), {points.begin(), points.end()}});
     }
     std::sort(guides.begin(), guides.end());
+    if (m_help.guidesAsTheyLie)
+        for (const auto& [level, points] : guides) m_stops.push_back(level);
     std::set<std::uint32_t> taken;
     for (std::size_t k = 0; k < guides.size(); ++k)
         for (const auto p : guides[k].second) {
             if (!taken.insert(p).second) return fail("two guides cross: rows cannot follow both there", "guides", "Leave one of them out");
-            m_held.emplace_back(p, static_cast<double>(k + 1) / static_cast<double>(guides.size() + 1));
+            m_held.emplace_back(p, m_help.guidesAsTheyLie ? guides[k].first : static_cast<double>(k + 1) / static_cast<double>(guides.size() + 1));
         }
     return {};
 }

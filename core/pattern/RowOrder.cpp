@@ -12,6 +12,42 @@ void reverseRow(Row& r) {
     std::reverse(r.faces.begin(), r.faces.end());
 }
 
+int turnOf(int number, int last, RowStart start) {
+    switch (start) {
+    case RowStart::First:
+        return number;
+    case RowStart::Last:
+        return -number;
+    case RowStart::Middle:
+        return number > last / 2 ? 2 * (number - last / 2) - 1 : 2 * (last / 2 - number);
+    case RowStart::Outside:
+        return number > last / 2 ? 2 * (last - number) + 1 : 2 * number;
+    }
+    return 0;
+}
+
+bool higherStands(int number, int last, RowStart start) {
+    switch (start) {
+    case RowStart::First:
+        return true;
+    case RowStart::Last:
+        return false;
+    case RowStart::Middle:
+        return number >= last / 2;
+    case RowStart::Outside:
+        return number <= last / 2;
+    }
+    return true;
+}
+
+void runTheWay(Row& row, const PatternSpec& spec, int first, int last, bool turned) {
+    const bool odd = spec.order == RowOrder::BackAndForth && (turnOf(row.index, last, spec.start) % 2) != 0;
+    row.returning = odd;
+    if (odd != turned) reverseRow(row);
+    // Where one half of the rows is run against the other the axis leans to the same side of the part all the same.
+    if (spec.cut != RowCut::AsLaid && !row.closed) row.returning = higherStands(row.index, last, spec.start) != higherStands(first, last, spec.start);
+}
+
 namespace {
 
 class Neighbours {
@@ -100,6 +136,13 @@ void pieceByPiece(std::vector<Row>& rows, const std::vector<int>& turns, double 
         at = next;
     }
     rows = std::move(out);
+}
+
+void inPieces(PatternResult& rows, const PatternSpec& spec, int last) {
+    constexpr double kBeside = 1.3; // times the widest step between neighbours
+    std::vector<int> turns;
+    for (const Row& row : rows.rows) turns.push_back(turnOf(row.index, last, spec.start));
+    pieceByPiece(rows.rows, turns, kBeside * std::max(rows.spacing, rows.widestGap), spec.order == RowOrder::BackAndForth);
 }
 
 } // namespace gyre

@@ -43,8 +43,8 @@ template <class T> const std::vector<T>* WhereKept::Strips<T>::at(double v) cons
 }
 
 WhereKept::WhereKept(const WhereSpec& spec, WhereHelp help)
-    : m_spec(spec), m_stands(std::move(help.stands)), m_planeAt(help.planeAt), m_planeNormal(help.planeNormal), m_axis(Vec3::Unit(spec.axis)),
-      m_u(Vec3::Unit((spec.axis + 1) % 3)), m_v(Vec3::Unit((spec.axis + 2) % 3)) {
+    : m_spec(spec), m_stands(std::move(help.stands)), m_reached(std::move(help.reached)), m_cut(std::move(help.cut)), m_planeAt(help.planeAt),
+      m_planeNormal(help.planeNormal), m_axis(Vec3::Unit(spec.axis)), m_u(Vec3::Unit((spec.axis + 1) % 3)), m_v(Vec3::Unit((spec.axis + 2) % 3)) {
     const auto flat = [&](const Vec3& p) { return Vec2(p.dot(m_u), p.dot(m_v)); };
     std::vector<Side> sides;
     for (const Polyline& loop : help.loops)
@@ -101,7 +101,9 @@ bool WhereKept::holds(const Vec3& point, const Vec3& normal) const {
         if ((m_spec.side == WhereSide::Over ? over : -over) < -kOnLimit) return false;
     }
     if (m_spec.by != WhereCurves::Anywhere && !onRightSide(point)) return false;
-    return !m_spec.byStock || !m_stands || m_stands(point, normal);
+    if (m_spec.byStock && m_stands && !m_stands(point, normal)) return false;
+    if (m_cut && m_cut(point, normal)) return false;
+    return !m_spec.byReach || !m_reached || m_reached(point, normal);
 }
 
 } // namespace gyre

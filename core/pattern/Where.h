@@ -11,14 +11,16 @@
 
 namespace gyre {
 
-/// Does stock stand on a point of a face?
-using StockStands = std::function<bool(const Vec3& point, const Vec3& normal)>;
+/// What is asked about a point of a face.
+using AtPlace = std::function<bool(const Vec3& point, const Vec3& normal)>;
 
 /// What a region goes by besides its words; each is only needed where it counts.
 struct WhereHelp {
     std::vector<Polyline> loops;            ///< closed
     std::vector<const TriangleMesh*> faces; ///< whatever lies over or under these lies inside
-    StockStands stands;
+    AtPlace stands;                         ///< does stock stand there?
+    AtPlace reached;                        ///< does the tool reach it?
+    AtPlace cut;                            ///< do others cut it?
     Vec3 planeAt = Vec3::Zero(), planeNormal = Vec3::UnitZ();
 };
 
@@ -36,7 +38,7 @@ private:
     };
     using Seen = std::array<Vec2, 3>; ///< a triangle, counter-clockwise
     WhereSpec m_spec;
-    StockStands m_stands;
+    AtPlace m_stands, m_reached, m_cut;
     Vec3 m_planeAt, m_planeNormal;
     Vec3 m_axis, m_u, m_v;
     /// By strips of v: what reaches into each.

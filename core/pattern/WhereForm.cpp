@@ -49,6 +49,11 @@ const Form<WhereSpec>& whereForm() {
             .writtenWhenChanged()
             .length("stock", &W::stock, 0.01, 1000.0, "Least stock on the faces, over what is to be left there anyway")
             .step(0.1)
+            .writtenWhenChanged()
+            .flag("byReach", &W::byReach, "Does decide where the tool reaches without coming too near to anything, its axis standing still",
+                  "where the tool reaches safely", "whether the tool reaches them or not")
+            .writtenWhenChanged()
+            .texts("notBy", &W::notBy, 100, "Operations before this one: what they cut is left to them")
             .writtenWhenChanged();
     return form;
 }

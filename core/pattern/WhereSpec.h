@@ -23,8 +23,10 @@ struct WhereSpec {
     WhereSide side = WhereSide::Both;
     std::string plane; ///< a work plane by name; over it is where its normal points
     bool byStock = false;
-    double stock = 0.2; ///< mm that must stand on the faces at least
-    [[nodiscard]] bool any() const { return bySlope || byHeight || byStock || by != WhereCurves::Anywhere || side != WhereSide::Both; }
+    double stock = 0.2;             ///< mm that must stand on the faces at least
+    bool byReach = false;           ///< where the tool reaches safely, its axis standing still
+    std::vector<std::string> notBy; ///< what these operations cut is left to them, by id; they stand before this one
+    [[nodiscard]] bool any() const { return bySlope || byHeight || byStock || byReach || !notBy.empty() || by != WhereCurves::Anywhere || side != WhereSide::Both; }
 };
 
 } // namespace gyre

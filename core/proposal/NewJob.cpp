@@ -5,9 +5,12 @@
 #include "link/LinkSpec.h"
 #include "operation/Repeat.h"
 #include "operation/Workplace.h"
+#include "pattern/Passage.h"
 #include "pattern/PatternSpec.h"
 #include "proposal/MillWork.h"
 #include "session/Workshop.h"
+#include "target/Target.h"
+#include "target/TargetSpec.h"
 #include "tool/Library.h"
 #include "tool/Scallop.h"
 #include "touch/TouchSpec.h"
@@ -123,6 +126,32 @@ Recipe proposeRows(const Job& job, const Workplace& place, const Recipe* before)
     // Of a scan the facets themselves count, not the normals blended between them.
     if (place.part && (place.part->body() ? *place.part->body() : *place.part).isMesh()) r.touch->by = TouchBy::AlongAxis;
     return r;
+}
+
+void fitRails(const Part& part, Recipe& recipe) {
+    PatternSpec& pattern = *recipe.pattern;
+    pattern.rail1.clear();
+    pattern.rail2.clear();
+    if (pattern.kind == PatternBy::Rails || pattern.kind == PatternBy::Passage) pattern.guides.clear();
+    const auto faces = resolveFaces(part, recipe.target->faces);
+    if (!faces) return;
+    const auto add = [&](const std::vector<int>& edges, std::vector<ShapeRef>& to) {
+        for (const int e : edges) to.push_back(part.edgeRef(e));
+    };
+    if (pattern.kind == PatternBy::Passage) {
+        const auto found = proposePassage(part, *faces);
+        if (!found) return;
+        add(found->first, pattern.rail1);
+        add(found->second, pattern.rail2);
+        add(found->between, pattern.guides);
+    } else if (const auto rails = proposeRails(part, *faces)) {
+        add(rails->first.edges, pattern.rail1);
+        add(rails->second.edges, pattern.rail2);
+    }
+}
+
+void fitPattern(const Part& part, PatternBy before, Recipe& recipe) {
+    if ((before == PatternBy::Passage) != (recipe.pattern->kind == PatternBy::Passage)) fitRails(part, recipe);
 }
 
 void fitRepeat(const Workplace& place, Recipe& r) {

@@ -1,6 +1,7 @@
 // The first guesses that a new job and new rows begin with.
 #pragma once
 #include "job/Job.h"
+#include "pattern/PatternSpec.h"
 
 namespace gyre {
 
@@ -15,6 +16,12 @@ void proposeSetup(Job& job, const Part& part, double allowance = 2.0);
 
 /// Rows on a surface: as the rows before them are cut, else with the first tool and a skin around everything.
 [[nodiscard]] Recipe proposeRows(const Job& job, const Workplace& place, const Recipe* before);
+
+/// Rails that suit the picked faces as the pattern goes by them: for a passage the upper edges of its walls and of what stands between, for any other two long
+/// sides that face each other. Where none can be told there are none.
+void fitRails(const Part& part, Recipe& recipe);
+/// The pattern has become another one: rails that were found for the one before may be none for this.
+void fitPattern(const Part& part, PatternBy before, Recipe& recipe);
 
 /// Work that is repeated about an axis comes and goes from all around it: its skin becomes a cylinder, or a sphere, around everything.
 void fitRepeat(const Workplace& place, Recipe& recipe);

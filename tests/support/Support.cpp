@@ -164,6 +164,25 @@ std::filesystem::path bossOnPlate(const std::filesystem::path& folder, double dr
     return write(BRepAlgoAPI_Fuse(BRepPrimAPI_MakeBox(90, 80, 12).Shape(), sections.Shape()).Shape(), folder / "boss-on-plate.step");
 }
 
+std::filesystem::path passageOnPlate(const std::filesystem::path& folder, double leanDegrees, double from) {
+    const double back = 15.0 * std::tan(radians(leanDegrees));
+    const auto wall = [&](double side) {
+        BRepOffsetAPI_ThruSections sections(true, true);
+        for (const double z : {10.0, 25.0}) {
+            const double by = z > 20.0 ? back : 0.0;
+            BRepBuilderAPI_MakePolygon polygon;
+            for (const auto& [x, y] : {std::pair{from, 10.0 + by}, {80.0 - from, 10.0 + by}, {80.0 - from, 20.0}, {from, 20.0}}) polygon.Add(gp_Pnt(x, side * y, z));
+            polygon.Close();
+            sections.AddWire(polygon.Wire());
+        }
+        return sections.Shape();
+    };
+    TopoDS_Shape all = BRepPrimAPI_MakeBox(gp_Pnt(0, -30, 0), gp_Pnt(80, 30, 10)).Shape();
+    for (const TopoDS_Shape& more : {wall(1.0), wall(-1.0), BRepPrimAPI_MakeBox(gp_Pnt(35, -1, 10), gp_Pnt(60, 1, 18)).Shape()})
+        all = BRepAlgoAPI_Fuse(all, more).Shape();
+    return write(all, folder / "passage.step");
+}
+
 std::filesystem::path ruledPrism(const std::filesystem::path& folder, const std::vector<Vec2>& lower, const std::vector<Vec2>& upper, double height) {
     const auto wire = [](const std::vector<Vec2>& points, double z) {
         BRepBuilderAPI_MakePolygon polygon;

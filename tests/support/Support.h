@@ -49,6 +49,9 @@ std::filesystem::path ruledPrism(const std::filesystem::path& folder, const std:
 std::filesystem::path hyperboloid(const std::filesystem::path& folder, double waist, double slope, double half);
 /// A plate of 90 × 80 × 12 with a boss of 36 × 28 on it, 16 high, whose sides lean in by so many degrees.
 std::filesystem::path bossOnPlate(const std::filesystem::path& folder, double draftDegrees);
+/// A plate of 80 × 60 × 10 about x = 40, y = 0 with two walls 15 high on it, whose sides y = ∓10 at the foot face each other and lean back by so many degrees, from
+/// `from` to 80 − `from`; between them, from x = 35 to 60 and y = −1 to 1, one of 8 mm.
+std::filesystem::path passageOnPlate(const std::filesystem::path& folder, double leanDegrees, double from);
 /// A frustum of four plane sides, all of them trapezoids.
 std::filesystem::path wedge(const std::filesystem::path& folder);
 std::filesystem::path pinnedPlate(const std::filesystem::path& folder, bool filesApart = false); ///< apart: each part in a STEP file of its own beside the assembly's
