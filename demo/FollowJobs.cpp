@@ -341,20 +341,22 @@ bool makeRunner(const std::filesystem::path& folder) {
     return r.save("runner-vanes");
 }
 
-/// The foot of such a length that is met next going round from another one, by where they end at the rim.
-int nextFoot(const Part& part, int hub, int from, double length) {
-    const auto rim = [&](int e) {
-        const EdgeInfo& i = part.edges()[static_cast<std::size_t>(e)];
-        const Vec3& p = i.start.z() < i.end.z() ? i.start : i.end;
-        return std::atan2(p.y(), p.x());
-    };
+/// Where a foot ends at the rim, going round.
+double rimAngle(const Part& part, int foot) {
+    const EdgeInfo& i = part.edges()[static_cast<std::size_t>(foot)];
+    const Vec3& p = i.start.z() < i.end.z() ? i.start : i.end;
+    return std::atan2(p.y(), p.x());
+}
+
+/// The foot of such a length that is met next going round from an angle, by where they end at the rim.
+int nextFoot(const Part& part, int hub, double from, double length) {
     int best = -1;
     double nearest = 1e9;
     for (int e = 0; e < part.bodyEdges(); ++e) {
         const EdgeInfo& i = part.edges()[static_cast<std::size_t>(e)];
         if (std::abs(i.length - length) > 0.5 || (i.faces[0] != hub && i.faces[1] != hub)) continue;
-        const double ahead = std::remainder(rim(e) - rim(from), 2.0 * M_PI);
-        if (ahead <= 0.0 || ahead >= nearest - 1e-6) continue;
+        const double ahead = std::remainder(rimAngle(part, e) - from, 2.0 * M_PI);
+        if (ahead <= 1e-6 || ahead >= nearest - 1e-6) continue;
         nearest = ahead;
         best = e;
     }
@@ -369,10 +371,14 @@ bool makePassage(const std::filesystem::path& folder) {
     if (!r.place()) return false;
     const Part& part = r.part();
     const auto picks = runnerPicks(part);
-    const auto first = feetAround(part, picks ? picks->hub : 0, 53.7, 39.4);
-    if (!picks || !first) return false;
-    const int right = nextFoot(part, picks->hub, first->second, 36.7), last = right < 0 ? -1 : nextFoot(part, picks->hub, right, 57.5);
-    if (last < 0) return false;
+    if (!picks) return false;
+    std::vector<int> feet; // on either side of the way, from one full vane to the next
+    double at = M_PI;      // where one looks at it from
+    for (const double length : {53.7, 39.4, 36.7, 57.5}) {
+        feet.push_back(nextFoot(part, picks->hub, at, length));
+        if (feet.back() < 0) return false;
+        at = rimAngle(part, feet.back());
+    }
     const auto wall = [&](int foot) {
         const auto& faces = part.edges()[static_cast<std::size_t>(foot)].faces;
         return faces[0] == picks->hub ? faces[1] : faces[0];
@@ -388,15 +394,15 @@ bool makePassage(const std::filesystem::path& folder) {
     passage.id = r.job.freshId();
     passage.name = "Passage";
     passage.target->faces = {part.faceRef(picks->hub)};
-    for (const int foot : {first->first, first->second, right, last}) passage.target->faces.push_back(part.faceRef(wall(foot)));
+    for (const int foot : feet) passage.target->faces.push_back(part.faceRef(wall(foot)));
     passage.pattern = PatternSpec{};
     passage.pattern->kind = PatternBy::Passage;
     passage.pattern->spacing = 0.8;
     passage.pattern->order = RowOrder::BackAndForth;
     passage.pattern->pieces = true;
     fitRails(part, passage);
-    passage.axis->edges = ends(first->first);
-    passage.axis->last.edges = ends(last);
+    passage.axis->edges = ends(feet.front());
+    passage.axis->last.edges = ends(feet.back());
     passage.axis->offFaces = 15.0; // a taper's flank off the walls
     passage.axis->keys = {{0.0, 0.0, -1, 4.0, 0.0}, {0.2, 0.2, -1, 0.0, 0.0},   {0.35, 0.35, -1, 4.0, 0.0},
                           {0.5, 0.5, -1, 0.0, 0.0}, {0.85, 0.85, -1, 0.0, 0.0}, {1.0, 1.0, -1, 4.0, 0.0}};

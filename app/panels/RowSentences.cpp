@@ -23,7 +23,7 @@ bool curveIsRail(const PatternSpec& p) { return p.kind == PatternBy::Rails && !p
 /// The sentences are laid out anew when this changes.
 QString RecipePanel::surfaceLayoutKey(const Recipe& r) const {
     QString key = axisLayoutKey(r);
-    for (const bool said : {r.pattern->layers > 1, r.where->byStock, r.where->bySlope, r.where->byHeight, r.touch->any(), r.pattern->larger > 0.0,
+    for (const bool said : {r.pattern->layers > 1, r.where->byStock, r.where->byReach, r.where->bySlope, r.where->byHeight, r.touch->any(), r.pattern->larger > 0.0,
                             r.pattern->cut != RowCut::AsLaid, r.pattern->beyond != 0.0, curveIsRail(*r.pattern)})
         key += said ? "1" : "0";
     key += QString::number(static_cast<int>(r.where->by));

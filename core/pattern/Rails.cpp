@@ -102,16 +102,47 @@ Status Layer::endAcross() {
 
 namespace {
 
-/// Where the faces' border lies straight ahead of a point of it: the nearest point of the border there; the point itself where the faces end before.
-std::uint32_t borderAhead(const FieldMesh& mesh, const MeshTree& tree, const std::vector<std::uint64_t>& border, std::uint32_t from, const Vec3& ahead, double side) {
+/// A point of the border between two neighbours on it, put into the triangle that has them and into the line of their edge.
+std::uint32_t addOnBorder(FieldMesh& mesh, const Part& part, std::uint32_t a, std::uint32_t b, double share) {
+    const auto added = static_cast<std::uint32_t>(mesh.points.size());
+    for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
+        for (std::size_t k = 0; k < 3; ++k) {
+            const auto ids = mesh.triangles[t];
+            const auto uv = mesh.uv[t];
+            const std::size_t l = (k + 1) % 3, m = (k + 2) % 3;
+            if (!(ids[k] == a && ids[l] == b) && !(ids[k] == b && ids[l] == a)) continue;
+            const double along = ids[k] == a ? share : 1.0 - share;
+            const Vec2 at = uv[k] + along * (uv[l] - uv[k]);
+            const SurfacePoint s = part.project(mesh.faces[t], mesh.points[ids[k]] + along * (mesh.points[ids[l]] - mesh.points[ids[k]]), at.x(), at.y());
+            mesh.points.push_back(s.point);
+            mesh.triangles[t] = {ids[k], added, ids[m]};
+            mesh.uv[t] = {uv[k], Vec2(s.u, s.v), uv[m]};
+            mesh.triangles.push_back({added, ids[l], ids[m]});
+            mesh.uv.push_back({Vec2(s.u, s.v), uv[l], uv[m]});
+            mesh.faces.push_back(mesh.faces[t]);
+            for (auto& line : mesh.edgeLine)
+                for (std::size_t i = 1; i < line.size(); ++i)
+                    if ((line[i - 1] == a && line[i] == b) || (line[i - 1] == b && line[i] == a)) {
+                        line.insert(line.begin() + static_cast<std::ptrdiff_t>(i), added);
+                        break;
+                    }
+            return added;
+        }
+    return a;
+}
+
+/// Where the faces' border lies straight ahead of a point of it: a point of the border there, made where there is none; the point itself where the faces end before.
+std::uint32_t borderAhead(FieldMesh& mesh, const Part& part, std::uint32_t from, const Vec3& ahead, double side) {
+    const MeshTree tree(treeOf(mesh));
+    const std::vector<std::uint64_t> border = borderOf(mesh);
     const Vec3 p = mesh.points[from];
     const double probe = 0.25 * side;
     const auto beyond = tree.closest(p + probe * ahead);
     if (beyond.distance > 0.3 * probe) return from;
     const auto& t = mesh.triangles[beyond.triangle];
     const Vec3 up = (mesh.points[t[1]] - mesh.points[t[0]]).cross(mesh.points[t[2]] - mesh.points[t[0]]).normalized(), across = ahead.cross(up).normalized();
-    double nearest = 1e300;
-    std::uint32_t to = from;
+    double nearest = 1e300, at = 0.0;
+    std::uint32_t before = from, behind = from;
     for (const std::uint64_t key : border) {
         const auto a = static_cast<std::uint32_t>(key >> 32), b = static_cast<std::uint32_t>(key & 0xffffffffU);
         if (a == from || b == from) continue;
@@ -122,17 +153,19 @@ std::uint32_t borderAhead(const FieldMesh& mesh, const MeshTree& tree, const std
         const double along = met.dot(ahead);
         if (along < 1e-6 || along >= nearest || std::abs(met.dot(up)) > along) continue; // behind, or another side of the part
         nearest = along;
-        to = share < 0.5 ? a : b;
+        before = a;
+        behind = b;
+        at = share;
     }
-    return to;
+    constexpr double kThere = 0.05; // of the side: a point that is there will do
+    if (at < kThere) return before;
+    return at > 1.0 - kThere ? behind : addOnBorder(mesh, part, before, behind, at);
 }
 
 } // namespace
 
 // From the ends of both rails straight on to the border: along these lines the field has the rails' own levels, and what lies beyond is left out.
 Status Layer::prolongRails() {
-    const MeshTree tree(treeOf(m_mesh));
-    const std::vector<std::uint64_t> border = borderOf(m_mesh);
     std::vector<Across> ways;
     std::vector<std::uint32_t> seeds;
     for (std::size_t w = 0; w < 2; ++w) {
@@ -148,7 +181,7 @@ Status Layer::prolongRails() {
             std::size_t i = last ? points.size() - 2 : 1;
             while (i > 0 && i + 1 < points.size() && (m_mesh.points[points[i]] - m_mesh.points[end]).norm() < kLast * whole) i = last ? i - 1 : i + 1;
             const Vec3 ahead = (m_mesh.points[end] - m_mesh.points[points[i]]).normalized();
-            const std::uint32_t to = borderAhead(m_mesh, tree, border, end, ahead, m_side);
+            const std::uint32_t to = borderAhead(m_mesh, m_part, end, ahead, m_side);
             const double level = levelOfRail(static_cast<int>(w));
             if (to != end) ways.push_back({end, to, level, level});
         }

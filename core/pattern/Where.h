@@ -18,9 +18,9 @@ using AtPlace = std::function<bool(const Vec3& point, const Vec3& normal)>;
 struct WhereHelp {
     std::vector<Polyline> loops;            ///< closed
     std::vector<const TriangleMesh*> faces; ///< whatever lies over or under these lies inside
-    AtPlace stands;                         ///< does stock stand there?
-    AtPlace reached;                        ///< does the tool reach it?
-    AtPlace cut;                            ///< do others cut it?
+    AtPlace stands{};                       ///< does stock stand there?
+    AtPlace reached{};                      ///< does the tool reach it?
+    AtPlace cut{};                          ///< do others cut it?
     Vec3 planeAt = Vec3::Zero(), planeNormal = Vec3::UnitZ();
 };
 

@@ -225,8 +225,8 @@ private slots:
     }
     // Without rails the walls are those that stand on the longest feet.
     void theWallsAreFound() {
-        for (const double from : {0.0, 10.0}) {
-            const Plate p = plate(dir(), 8.0, from);
+        for (const auto& [from, lean] : {std::pair{0.0, 8.0}, {10.0, 8.0}, {0.0, 0.0}, {10.0, 0.0}}) {
+            const Plate p = plate(dir(), lean, from);
             const auto found = proposePassage(*p.part, p.all());
             QVERIFY2(found.has_value(), found ? "" : found.error().text().c_str());
             const auto numbers = [&](const std::vector<ShapeRef>& refs) {

@@ -149,7 +149,7 @@ private slots:
             beside.side = i % 2 ? WhereSide::Over : WhereSide::Under;
             const Vec3 at = random.point(20), normal = random.direction(), p = random.point(20);
             const double over = normal.x() * (p.x() - at.x()) + normal.y() * (p.y() - at.y()) + normal.z() * (p.z() - at.z());
-            const WhereKept kept(beside, {{}, {}, {}, at, normal});
+            const WhereKept kept(beside, {.loops = {}, .faces = {}, .planeAt = at, .planeNormal = normal});
             if (std::abs(over) > 1e-3) QVERIFY(kept.holds(p, Vec3::UnitZ()) == ((over > 0.0) == (beside.side == WhereSide::Over)));
             QVERIFY(kept.holds(at + 5.0 * anyPerpendicular(normal), Vec3::UnitZ()));
         }
