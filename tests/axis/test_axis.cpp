@@ -42,6 +42,55 @@ class TestAxis : public QObject {
     static AxisResult run(const std::vector<Row>& rows, const AxisSpec& spec, std::optional<AxisLine> rotary = {}) { return setAxes(rows, spec, kBall, rotary).value(); }
 
 private slots:
+    // Kept off the faces: turned towards the normal, in the plane of both, no further than it must; what stands off far enough stays.
+    void keptOffTheFaces() {
+        Random r(41);
+        for (int i = 0; i < 20000; ++i) {
+            const Vec3 axis = r.direction(), normal = r.direction();
+            const double least = r.number(0.0, 0.5 * kPi - 0.01);
+            const Vec3 kept = keptOffFace(axis, normal, least);
+            QVERIFY(std::abs(kept.norm() - 1.0) < 1e-12);
+            const double stands = 0.5 * kPi - angleBetween(axis, normal);
+            if (stands >= least) {
+                QVERIFY((kept - axis).norm() < 1e-12);
+                continue;
+            }
+            QVERIFY(std::abs(0.5 * kPi - angleBetween(kept, normal) - least) < 1e-9);
+            QVERIFY(std::abs(angleBetween(kept, axis) - (least - stands)) < 1e-9); // the shortest way
+        }
+        AxisSpec spec;
+        spec.rule = AxisRule::Fixed;
+        spec.direction = Vec3::UnitX();
+        spec.offFaces = 15.0;
+        const AxisResult a = run({straight(5)}, spec);
+        for (const Vec3& axis : a.axes[0]) QVERIFY((axis - Vec3(std::cos(radians(15)), 0, std::sin(radians(15)))).norm() < 1e-12);
+    }
+    // A line that lies in its own wall is out of that neither way: the rows on the floor before it say which end is up. With the wall alone it is the datum.
+    void linesInAWallGoByWhatLiesAround() {
+        Row wall = straight(5), floor = straight(5);
+        for (Vec3& n : wall.normals) n = Vec3::UnitY();
+        for (Vec3& p : floor.points) p.y() += 3.0;
+        const Curve down = straightLines({Vec3(0, 0, 10), Vec3(0, 0, 0)}), sunk = straightLines({Vec3(0, 0, -10), Vec3(0, 0, -20)});
+        QVERIFY((lineWays({down}, {wall, floor}, {})[0] - Vec3::UnitZ()).norm() < 1e-12);
+        QVERIFY((lineWays({down}, {wall, floor}, {0})[0] + Vec3::UnitZ()).norm() < 1e-12);
+        for (Vec3& n : floor.normals) n = -Vec3::UnitZ(); // under a ceiling the other way
+        QVERIFY((lineWays({sunk}, {wall, floor}, {})[0] + Vec3::UnitZ()).norm() < 1e-12);
+        QVERIFY((lineWays({sunk}, {wall}, {})[0] - Vec3::UnitZ()).norm() < 1e-12);
+    }
+    // Keys stand at shares of what a row is a part of.
+    void keysOfAPartOfTheWay() {
+        AxisSpec spec;
+        spec.keys = {{0.5, 0.5, -1, 20.0, 0.0}, {1.0, 1.0, -1, 0.0, 0.0}};
+        for (const bool returning : {false, true}) {
+            Row row = straight(11, returning);
+            row.begins = 0.5;
+            row.ends = 1.0;
+            const AxisResult a = run({row}, spec);
+            const auto lead = [&](std::size_t i) { return degrees(leadTiltOf(a.axes[0][i], row.normals[i], a.feeds[0][i]).lead); };
+            QVERIFY2(std::abs(lead(returning ? 10 : 0) - 20.0) < 1e-9 && std::abs(lead(returning ? 0 : 10)) < 1e-9,
+                     qPrintable(QString("%1 %2").arg(lead(0)).arg(lead(10))));
+        }
+    }
     void feedsOnACircleAreItsTangents() {
         for (const int n : {8, 50, 333}) {
             const Row row = circle(20, n);

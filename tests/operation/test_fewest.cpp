@@ -230,6 +230,13 @@ private slots:
                 if (std::max(near[0], near[1]) < 0.3) doubled += 1.0;
             }
         QCOMPARE(doubled, 0.0);
+        // What the first one does is a part of what the second one rests on.
+        Job other = job;
+        other.operation((*made)[0])->axis->direction = Vec3(0, 0.1, 1).normalized();
+        QVERIFY(other.resolved(*other.operation((*made)[1])).rests != job.resolved(*job.operation((*made)[1])).rests);
+        other = job;
+        other.operation((*made)[0])->active = false;
+        QVERIFY(other.resolved(*other.operation((*made)[1])).rests != job.resolved(*job.operation((*made)[1])).rests);
         // One direction cuts everything, without a condition on where.
         const auto single = makeIndexed(job = m_job, "walls", {Vec3::UnitZ()});
         QVERIFY(single && !job.route[1].where->byReach && job.route[1].name == "Walls");
@@ -263,6 +270,17 @@ private slots:
                 QVERIFY(guard.hit({pass.path.tip[i], pass.path.axis[i]}, Contact::Cutting));
             }
         QVERIFY2(out > 50, qPrintable(QString::number(out)));
+        // Every word that it rests on counts, in the same cache: more clearance, less reached; more stock to leave, other places.
+        const auto wayOf = [](const OperationResult& o) {
+            double sum = 0.0;
+            if (o.passes)
+                for (const Pass& pass : *o.passes) sum += length(pass.path.contact);
+            return sum;
+        };
+        Recipe wider = r;
+        wider.guard->shankClearance = 4.0;
+        const auto less = runOperation(*m_place, m_job.resolved(wider), cache, m_progress).value();
+        QVERIFY2(wayOf(*less) < wayOf(*kept) - 1.0, qPrintable(QString("%1 %2").arg(wayOf(*less)).arg(wayOf(*kept))));
         // An axis that turns says nothing of it.
         r.axis->rule = AxisRule::Surface;
         const auto refused = runOperation(*m_place, m_job.resolved(r), cache, m_progress).value();

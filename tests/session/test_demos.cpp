@@ -14,7 +14,7 @@ private slots:
     void everyJobIsProvenAndReplayed_data() {
         QTest::addColumn<QString>("file");
         for (const char* job : {"barrel-work", "yoke-work", "dome-stars", "moth-relief", "collar-walls", "collar-leans", "horn-guide", "dome-edges", "yoke-edges",
-                                "yoke-corners", "runner-vanes"})
+                                "yoke-corners", "runner-vanes", "runner-passage"})
             QTest::newRow(job) << QString(job) + ".gyre.json";
     }
     void everyJobIsProvenAndReplayed() {
