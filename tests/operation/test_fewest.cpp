@@ -230,6 +230,10 @@ private slots:
                 if (std::max(near[0], near[1]) < 0.3) doubled += 1.0;
             }
         QCOMPARE(doubled, 0.0);
+        // A second direction that reaches what the first one does finds next to nothing left.
+        const auto again = indexedInstead(m_place, m_job, "walls", {axes[0], (axes[0] + 0.05 * Vec3::UnitX()).normalized()}, {}, kept, m_progress);
+        QVERIFY(again && cutWay(*again->results[0]) > 100.0);
+        QVERIFY2(cutWay(*again->results[1]) < 0.02 * cutWay(*again->results[0]), qPrintable(QString::number(cutWay(*again->results[1]))));
         // What the first one does is a part of what the second one rests on.
         Job other = job;
         other.operation((*made)[0])->axis->direction = Vec3(0, 0.1, 1).normalized();
