@@ -88,9 +88,11 @@ QWidget* StandStillPanel::rowFor(std::size_t i) {
     return row;
 }
 
-// No higher than what it says.
+// No higher than what it says: a line for each direction, and a dozen lines of words at most.
 int StandStillPanel::high() const {
-    return std::min(OverView::high(), layout()->hasHeightForWidth() ? layout()->heightForWidth(width()) : layout()->sizeHint().height());
+    constexpr int kLines = 14;
+    const auto rows = m_still.found() ? static_cast<int>(m_still.found()->chosen.size()) : 0;
+    return std::min(OverView::high(), kLines * fontMetrics().height() + rows * (kDisc + 6));
 }
 
 void StandStillPanel::refresh() {
