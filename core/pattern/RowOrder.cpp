@@ -3,6 +3,7 @@
 #include "geom/Box.h"
 #include <algorithm>
 #include <map>
+#include <tuple>
 
 namespace gyre {
 
@@ -46,6 +47,8 @@ void runTheWay(Row& row, const PatternSpec& spec, int first, int last, bool turn
     if (odd != turned) reverseRow(row);
     // Where one half of the rows is run against the other the axis leans to the same side of the part all the same.
     if (spec.cut != RowCut::AsLaid && !row.closed) row.returning = higherStands(row.index, last, spec.start) != higherStands(first, last, spec.start);
+    // Where the pattern as such runs the other way, its length counts from there.
+    if ((odd != turned) != row.returning) std::tie(row.begins, row.ends) = std::pair(1.0 - row.ends, 1.0 - row.begins);
 }
 
 namespace {

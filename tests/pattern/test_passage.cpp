@@ -205,7 +205,13 @@ private slots:
         }
         spec = p.spec(2.0);
         spec.reversed = true;
-        QVERIFY((lay(p, spec, p.all()).rows.front().points.front() - plain.rows.front().points.back()).norm() < 1e-9);
+        const PatternResult turned = lay(p, spec, p.all());
+        QVERIFY((turned.rows.front().points.front() - plain.rows.front().points.back()).norm() < 1e-9);
+        // What keys count along runs the other way too: each end of a row keeps its place on the way. Back and forth changes nothing of that.
+        for (std::size_t i = 0; i < plain.rows.size(); ++i) {
+            QVERIFY(near(turned.rows[i].begins, 1.0 - plain.rows[i].ends, 1e-12) && near(turned.rows[i].ends, 1.0 - plain.rows[i].begins, 1e-12));
+            QVERIFY(near(forth.rows[i].begins, plain.rows[i].begins, 1e-12) && near(forth.rows[i].ends, plain.rows[i].ends, 1e-12));
+        }
         // What is cut later stands on the right of a climbing row: on the first wall that is below.
         spec = p.spec(2.0);
         for (const RowCut cut : {RowCut::Climb, RowCut::Conventional}) {
