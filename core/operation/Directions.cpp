@@ -140,7 +140,8 @@ Covering fewestCovering(const Reached& reached, std::size_t steps) {
 namespace {
 
 constexpr std::size_t kPlaces = 1000;
-constexpr int kDirections = 2000; // all around: 4.5° from one to the next
+constexpr int kDirections = 2000; // all around
+constexpr double kApart = 4.5;    // ° from one to the next
 
 /// Evenly all around, from the pole down in a spiral.
 std::vector<Vec3> allAround() {
@@ -189,9 +190,7 @@ public:
 
     [[nodiscard]] bool free() const { return static_cast<bool>(m_freedom.turned); }
     bool look(Progress& progress) {
-        const Definition& definition = definitionOf(m_recipe.kind);
-        const Guard guard(m_result.tool, *m_result.scene, m_recipe.guard, m_recipe.pattern->chordTolerance,
-                          definition.meantDepth ? definition.meantDepth(m_recipe) : 0.0);
+        const Guard guard = guardOf();
         for (const Vec3& d : allAround()) {
             const double off = angleBetween(d, Vec3::UnitZ());
             if (off < m_freedom.low - 1e-9 || off > m_freedom.high + 1e-9 || (m_freedom.reached && !m_freedom.reached(d))) continue;
@@ -223,7 +222,8 @@ public:
         std::vector<double> room(chosen.size(), 0.0);
         // Each stands as far as it can from directions that would not reach what is left to it alone.
         for (int round = 0; round < 2; ++round)
-            for (std::size_t k = 0; k < chosen.size(); ++k) std::tie(chosen[k], room[k]) = deepest(chosen, k);
+            for (std::size_t k = 0; k < chosen.size(); ++k) chosen[k] = deepest(chosen, k);
+        for (std::size_t k = 0; k < chosen.size(); ++k) room[k] = roomAround(chosen[k], standIns(chosen, k));
         Bits open = whole();
         std::vector<std::size_t> order;
         while (order.size() < chosen.size() && out.chosen.size() < most) {
@@ -248,6 +248,10 @@ public:
     }
 
 private:
+    [[nodiscard]] Guard guardOf() const {
+        const Definition& definition = definitionOf(m_recipe.kind);
+        return Guard(m_result.tool, *m_result.scene, m_recipe.guard, m_recipe.pattern->chordTolerance, definition.meantDepth ? definition.meantDepth(m_recipe) : 0.0);
+    }
     [[nodiscard]] Bits whole() const {
         Bits all((m_places.size() + 63) / 64, 0);
         for (std::size_t p = 0; p < m_places.size(); ++p) all[p / 64] |= std::uint64_t{1} << (p % 64);
@@ -262,21 +266,31 @@ private:
         }
         return all > 0.0 ? sum / all : 0.0;
     }
-    std::pair<std::size_t, double> deepest(const std::vector<std::size_t>& chosen, std::size_t which) const {
+    /// Which directions reach what the others leave to one of them?
+    std::vector<char> standIns(const std::vector<std::size_t>& chosen, std::size_t which) const {
         Bits needed = m_reached.by[chosen[which]];
         for (std::size_t k = 0; k < chosen.size(); ++k)
             if (k != which) needed = lessBits(needed, m_reached.by[chosen[k]]);
         std::vector<char> does(m_directions.size());
         for (std::size_t d = 0; d < m_directions.size(); ++d) does[d] = within(needed, m_reached.by[d]) ? 1 : 0;
+        return does;
+    }
+    /// From a direction to the nearest that does not, less what lies between two that were asked.
+    double roomAround(std::size_t direction, const std::vector<char>& does) const {
+        double room = kPi;
+        for (std::size_t o = 0; o < m_directions.size(); ++o)
+            if (!does[o]) room = std::min(room, angleBetween(m_directions[direction], m_directions[o]));
+        return std::max(0.0, room - radians(kApart));
+    }
+    std::size_t deepest(const std::vector<std::size_t>& chosen, std::size_t which) const {
+        const std::vector<char> does = standIns(chosen, which);
         std::vector<double> room(m_directions.size(), -1.0);
         parallelFor(m_directions.size(), 16, [&](std::size_t d) {
-            if (!does[d]) return;
-            room[d] = kPi;
-            for (std::size_t o = 0; o < m_directions.size(); ++o)
-                if (!does[o]) room[d] = std::min(room[d], angleBetween(m_directions[d], m_directions[o]));
+            if (does[d]) room[d] = roomAround(d, does);
         });
+        // Where none has more room it stays.
         const auto best = static_cast<std::size_t>(std::max_element(room.begin(), room.end()) - room.begin());
-        return {best, room[best]};
+        return room[best] > room[chosen[which]] ? best : chosen[which];
     }
     std::size_t changes(const std::vector<std::size_t>& chosen, const std::vector<std::size_t>& order) const {
         const auto of = [&](std::size_t p) {
@@ -291,7 +305,7 @@ private:
     }
     void tellBare(const Bits& open, Directions& out) const {
         if (count(open) == 0) return;
-        const Guard guard(m_result.tool, *m_result.scene, m_recipe.guard, m_recipe.pattern->chordTolerance);
+        const Guard guard = guardOf();
         std::map<std::string, double> met;
         for (std::size_t p = 0; p < m_places.size(); ++p) {
             if (!(open[p / 64] >> (p % 64) & 1U)) continue;

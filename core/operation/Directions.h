@@ -34,7 +34,7 @@ struct FixedDirection {
     Vec3 axis = Vec3::UnitZ(); ///< from tip to spindle, in the datum
     double reaches = 0.0;      ///< share of the way that it reaches, 0 … 1
     double cuts = 0.0;         ///< share of the way that is left to it by those before
-    double room = 0.0;         ///< rad by which it might stand otherwise without reaching less of what is left to it alone
+    double room = 0.0;         ///< rad by which it might stand otherwise, and they would still reach as much together
 };
 struct Directions {
     std::vector<FixedDirection> chosen; ///< the one that cuts most comes first

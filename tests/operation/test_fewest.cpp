@@ -187,9 +187,45 @@ private slots:
             const Vec3 d(random.number(-1, 1), random.number(-1, 1), random.number(0, 1));
             if (d.norm() > 0.1) QVERIFY(plainly(d.normalized(), lean) < 0.999);
         }
+        // The room that is told: turned by as much, any way, they reach all of it between them still, at every location. No row goes over from one to the other here.
+        const Guard guard = guardOf(*m_done, m_job.route[0]);
+        const auto reaches = [&](const Pass& pass, std::size_t i, const Vec3& axis) {
+            const Vec3& n = pass.path.normal[i];
+            return axis.dot(n) >= std::cos(lean) - 1e-9 && !guard.hit({pass.path.contact[i] + 0.5 * m_done->tool.cutter.diameter * (n - axis), axis}, Contact::Cutting);
+        };
+        QVERIFY(found->chosen[0].room > radians(2) && found->chosen[1].room > radians(2));
+        for (int i = 0; i < 40; ++i) {
+            const FixedDirection &turned = found->chosen[static_cast<std::size_t>(i % 2)], &other = found->chosen[static_cast<std::size_t>(1 - i % 2)];
+            const Vec3 u = anyPerpendicular(turned.axis), v = turned.axis.cross(u);
+            const double around = random.number(0.0, 2.0 * kPi), by = turned.room * std::sqrt(random.number(0.0, 1.0));
+            const Vec3 axis = std::cos(by) * turned.axis + std::sin(by) * (std::cos(around) * u + std::sin(around) * v);
+            for (const Pass& pass : *m_done->passes)
+                for (std::size_t k = 0; k < pass.path.size(); ++k) QVERIFY(reaches(pass, k, axis) || reaches(pass, k, other.axis));
+        }
+        QCOMPARE(found->changes, std::size_t{0});
         // One of them, where more are not wanted: it is told how much it reaches.
         const auto one = fewestDirections(*m_place, m_job.resolved(m_job.route[0]), *m_done, lean, 1, m_progress);
         QVERIFY(one && one->chosen.size() == 1 && one->reached < 0.6 && one->bare);
+    }
+    // Rings around a block of four upright sides: two directions over opposite corners have two sides each, and every ring goes over from one to the other twice.
+    void ringsGoOverTwice() {
+        Recipe r = m_job.route[0];
+        r.target->faces.clear();
+        const Part& part = *m_place->part;
+        for (int f = 0; f < static_cast<int>(part.faces().size()); ++f) {
+            const FaceInfo& i = part.faces()[static_cast<std::size_t>(f)];
+            if (i.centre.z() > 10.5 && i.centre.z() < 16.0 && std::abs(i.normal.z()) < 0.1 && std::abs(i.centre.y()) < 1.5) r.target->faces.push_back(part.faceRef(f));
+        }
+        QCOMPARE(r.target->faces.size(), std::size_t{4});
+        r.where->high = 17.0;
+        StageCache cache;
+        const auto done = runOperation(*m_place, m_job.resolved(r), cache, m_progress).value();
+        QVERIFY(done->passes && done->passes->size() > 1);
+        for (const Pass& pass : *done->passes) QVERIFY(pass.closed);
+        const auto found = fewestDirections(*m_place, m_job.resolved(r), *done, radians(80.0), 6, m_progress);
+        QVERIFY2(found.has_value(), found ? "" : found.error().text().c_str());
+        QVERIFY2(found->chosen.size() == 2 && found->reached == 1.0, qPrintable(QString("%1 %2").arg(found->chosen.size()).arg(found->reached)));
+        QCOMPARE(found->changes, 2 * done->passes->size());
     }
     // The operations in its place stand still, cut all of it between them and nothing twice, and have no Stop; the one before is switched off.
     void operationsInItsPlace() {

@@ -24,14 +24,9 @@ class TestPassageRows : public test::WindowTest {
         }
         return out.join(' ');
     }
-
-private slots:
-    void init() { openDemo(); }
-    void cleanup() { closeAll(); }
-
-    // Faces picked, the pattern chosen: upper edges are found by themselves, also when the faces change; going back to rows between rails finds those again.
-    void aPassageIsBuiltFromNothing() {
-        QVERIFY(m_window->openFile(QString::fromStdString(test::passageOnPlate(m_dir->path().toStdString(), 10.0, 10.0).string()), false));
+    /// A plate with a passage, opened, and rows over the faces of that as they are proposed.
+    void rowsOverAPassage(double lean, double from) {
+        QVERIFY(m_window->openFile(QString::fromStdString(test::passageOnPlate(m_dir->path().toStdString(), lean, from).string()), false));
         settle();
         QTRY_VERIFY(m_model->place() && m_model->place()->part);
         m_model->setBench(Bench::Cut);
@@ -39,6 +34,15 @@ private slots:
         type("pattern.spacing", "2.5"); // a few rows will do
         QVERIFY(m_model->picks().setNumbers("target.faces", passageFaces()).has_value());
         waitForPath();
+    }
+
+private slots:
+    void init() { openDemo(); }
+    void cleanup() { closeAll(); }
+
+    // Faces picked, the pattern chosen: upper edges are found by themselves, also when the faces change; going back to rows between rails finds those again.
+    void aPassageIsBuiltFromNothing() {
+        rowsOverAPassage(10.0, 10.0);
         const std::size_t proposed = pattern().rail1.size();
         choose("pattern.kind", "passage");
         waitForPath();
@@ -77,14 +81,7 @@ private slots:
     }
     // Words that a passage cannot follow are refused with the reason, and can be taken back.
     void whatItCannotIsTold() {
-        QVERIFY(m_window->openFile(QString::fromStdString(test::passageOnPlate(m_dir->path().toStdString(), 0.0, 0.0).string()), false));
-        settle();
-        QTRY_VERIFY(m_model->place() && m_model->place()->part);
-        m_model->setBench(Bench::Cut);
-        click(find<QPushButton>("addOperation"));
-        type("pattern.spacing", "2.5"); // a few rows will do
-        QVERIFY(m_model->picks().setNumbers("target.faces", passageFaces()).has_value());
-        waitForPath();
+        rowsOverAPassage(0.0, 0.0);
         choose("pattern.kind", "passage");
         choose("pattern.order", "spiral");
         waitForPath();
