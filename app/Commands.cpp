@@ -8,11 +8,13 @@
 #include "model/Along.h"
 #include "model/Fits.h"
 #include "model/Holes.h"
+#include "model/MarksShow.h"
 #include "model/Measures.h"
 #include "model/Mending.h"
 #include "model/Milling.h"
 #include "model/Picks.h"
 #include "model/Route.h"
+#include "model/SeatShow.h"
 #include "model/SetUp.h"
 #include "model/SkyShow.h"
 #include "model/StandStill.h"
@@ -135,13 +137,15 @@ std::vector<Command> MainWindow::operationCommands() {
          tr("disable enable suppress off on skip operation"),
          onSelected(&Route::toggleActive)},
         {"action.assemblies", tr("Which assemblies reach it, and how far out"), QKeySequence("Ctrl+Shift+A"), route,
-         tr("holder tool library stick-out stickout shortest reach stiff gauge length choose"), [this] { m_model.fits().open(!m_model.fits().isOpen()); }},
+         tr("holder tool library stick-out stickout shortest reach stiff gauge length choose"), [this] { m_model.fits().toggle(); }},
         {"action.standStill", tr("Which directions would do, standing still"), QKeySequence("Ctrl+Shift+D"), route,
-         tr("fixed direction indexed 3+2 simultaneous fewest positions stand still stiff axis instead"),
-         [this] { m_model.standStill().open(!m_model.standStill().isOpen()); }},
+         tr("fixed direction indexed 3+2 simultaneous fewest positions stand still stiff axis instead"), [this] { m_model.standStill().toggle(); }},
         {"action.variants", tr("Several ways of doing it, side by side"), QKeySequence("Ctrl+Shift+V"), route,
-         tr("variant alternative compare side by side another way time length retracts which is better keep"),
-         [this] { m_model.variants().open(!m_model.variants().isOpen()); }},
+         tr("variant alternative compare side by side another way time length retracts which is better keep"), [this] { m_model.variants().toggle(); }},
+        {"action.stockColours", tr("The stock: coloured by the operation, the tool, the age"), QKeySequence("Ctrl+Shift+K"), tr("Cut and Prove"),
+         tr("colour stock by tool age operation who cut it when"), [this] { m_model.stock().showStock(); }},
+        {"action.marks", tr("The marks on the surface here"), QKeySequence("Ctrl+Shift+M"), tr("Cut and Prove"),
+         tr("roughness ridges scallop cusp height finish Ra Rt relief surface quality seam feel marks"), [this] { m_model.marks().toggle(); }},
         {"action.operation.slices",
          tr("Cut the operation in slices, or as a whole again"),
          {},
@@ -170,6 +174,8 @@ std::vector<Command> MainWindow::setUpCommands() {
     const QString setUp = tr("Set up");
     std::vector<Command> all{
         {"action.proposeSetup", tr("Propose stock and seat"), QKeySequence("Ctrl+B"), setUp, tr("stock origin seat automatic"), [this] { m_model.setUp().propose(); }},
+        {"action.seats", tr("Where the part should stand on the table"), QKeySequence("Ctrl+Shift+B"), setUp,
+         tr("seat place position travel limits shortest time table map clamp where best"), [this] { m_model.seats().toggle(); }},
         {"action.tools", tr("Tools of the job"), QKeySequence("Ctrl+T"), tr("Cut and Set up"), tr("tool library cutter holder stick-out magazine assembly"),
          [this] { m_model.tools().setOpen(!m_model.tools().isOpen()); }},
         {"action.planeOnFace", tr("New work plane on a face"), QKeySequence("Alt+P"), setUp, tr("work plane wcs indexed tilted 3+2"),

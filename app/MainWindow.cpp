@@ -12,9 +12,11 @@
 #include "panels/FeaturesPanel.h"
 #include "panels/FindingsPanel.h"
 #include "panels/FitsPanel.h"
+#include "panels/MarksPanel.h"
 #include "panels/MendsPanel.h"
 #include "panels/RecipePanel.h"
 #include "panels/RoutePanel.h"
+#include "panels/SeatsPanel.h"
 #include "panels/SendPanel.h"
 #include "panels/SetupPanel.h"
 #include "panels/SkyPanel.h"
@@ -277,6 +279,8 @@ void MainWindow::makeViews(QWidget* centre) {
     new FitsPanel(m_model, m_model.fits(), m_view);
     new StandStillPanel(m_model, m_model.standStill(), m_view);
     new VariantsPanel(m_model, m_model.variants(), m_view);
+    new MarksPanel(m_model, m_model.marks(), m_view);
+    new SeatsPanel(m_model, m_model.seats(), m_view);
     m_centre->addWidget(new ToolDrawing(m_model, m_model.tools(), centre));
     m_centre->addWidget(new DialectPanel(m_model, m_model.dialects(), centre));
     connect(&m_model.dialects(), &Dialects::changed, this, &MainWindow::showBench);
@@ -454,9 +458,15 @@ void MainWindow::makeSheetSwitch() {
 
 // The part, or what stands of the stock: in Prove, and in Cut while it is shown.
 void MainWindow::makeStockSwitch() {
-    m_stockSwitch = makeSwitch("stock", {tr("Part"), tr("Stock"), tr("Deviation")},
-                               tr("The part as modelled; the stock as it is cut up to this place, by who cut it; or by how far it is off the part (K)"), m_stockSides);
-    connect(m_stockSides, &QButtonGroup::idClicked, this, [this](int i) { m_model.stock().show(i == 0 ? std::nullopt : std::optional(static_cast<StockBy>(i - 1))); });
+    m_stockSwitch = makeSwitch(
+        "stock", {tr("Part"), tr("Stock"), tr("Deviation")},
+        tr("The part as modelled; the stock as it is cut up to this place, by the operation that cut it, clicked again by tool, then by age; or by how far it is off the "
+           "part (K)"),
+        m_stockSides);
+    connect(m_stockSides, &QButtonGroup::idClicked, this, [this](int i) {
+        if (i == 1) return m_model.stock().showStock();
+        m_model.stock().show(i == 0 ? std::nullopt : std::optional(StockBy::Deviation));
+    });
     connect(&m_model.stock(), &StockShow::changed, this, &MainWindow::showStock);
     connect(&m_model, &AppModel::placeChanged, this, &MainWindow::showStock);
 }
@@ -466,7 +476,8 @@ void MainWindow::showStock() {
     const auto place = m_model.place();
     const bool any = place && std::any_of(place->bodies.begin(), place->bodies.end(), [](const PlacedBody& b) { return b.role == "stock"; });
     const bool visible = (by || any) && (m_model.bench() == Bench::Prove || (m_model.bench() == Bench::Cut && by));
-    m_stockSides->button(by ? static_cast<int>(*by) + 1 : 0)->setChecked(true);
+    m_stockSides->button(!by ? 0 : *by == StockBy::Deviation ? 2 : 1)->setChecked(true);
+    m_stockSides->button(1)->setText(by == StockBy::Tool ? tr("Stock by tool") : by == StockBy::Age ? tr("Stock by age") : tr("Stock"));
     m_stockSwitch->setVisible(visible);
     m_view->setOverlayTop(visible ? 56.0 : 14.0);
     if (!visible) return;

@@ -69,12 +69,11 @@ Status storePdf(SetupSheetInput& in, const QString& file, const QImage& view) {
 
 } // namespace
 
-Status storeSetupSheet(OpenJob& open, const QString& file, const QImage& view, const NamedProgram& program) {
+Status storeSetupSheet(OpenJob& open, const QString& file, const QImage& view, const std::vector<SetupSheetInput::NamedProgram>& programs) {
     if (auto may = open.mayStore(file); !may) return may;
     auto in = inputOf(open);
     if (!in) return tl::unexpected(in.error());
-    in->program = program.text;
-    in->programName = program.name.toStdString();
+    in->programs = programs;
     if (std::string png = bytesOf(view); !png.empty()) in->pictures.push_back({QObject::tr("As the window showed it").toStdString(), std::move(png)});
     if (file.endsWith(".pdf", Qt::CaseInsensitive)) return storePdf(*in, file, view);
     return writeFileAtomic(file.toStdString(), setupSheet(*in), true);

@@ -182,4 +182,11 @@ QColor mixed(const QColor& a, const QColor& b, double share) {
     return {mix(a.red(), b.red()), mix(a.green(), b.green()), mix(a.blue(), b.blue())};
 }
 
+std::vector<QColor> workColours(const Theme& t, std::size_t operations) {
+    const QColor turns[] = {t.clay, mixed(t.slate, t.card, 0.35), mixed(t.ochre, t.card, 0.55), mixed(t.steel, t.clay, 0.5), mixed(t.fixture, t.card, 0.4)};
+    std::vector<QColor> out{t.oat};
+    for (std::size_t i = 0; i < operations; ++i) out.push_back(i + 1 == operations ? mixed(t.accent, t.card, 0.25) : turns[i % std::size(turns)]);
+    return out;
+}
+
 } // namespace gyre

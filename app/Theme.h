@@ -2,6 +2,7 @@
 #pragma once
 #include <QColor>
 #include <QString>
+#include <vector>
 
 namespace gyre {
 
@@ -27,6 +28,8 @@ struct Theme {
 
 /// From one colour to another, by a share from 0 to 1.
 [[nodiscard]] QColor mixed(const QColor& a, const QColor& b, double share);
+/// For the stock as it was, then for operations by turns; the last of them, which is the one in hand, stands out.
+[[nodiscard]] std::vector<QColor> workColours(const Theme& t, std::size_t operations);
 /// The theme in force. Changed only by applyTheme().
 [[nodiscard]] const Theme& theme();
 /// Sets palette, font and style sheet of the application.

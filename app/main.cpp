@@ -5,6 +5,7 @@
 #include "model/Closer.h"
 #include "model/Dialects.h"
 #include "model/Fits.h"
+#include "model/MarksShow.h"
 #include "model/SkyShow.h"
 #include "model/StandStill.h"
 #include "model/StockShow.h"
@@ -38,7 +39,7 @@ bool openGlWorks() {
 
 struct Asked {
     std::string job, describe, picture, bench = "cut", tool, operation, closely, stock, directions, dialect;
-    bool night = false, assemblies = false, standStill = false, variants = false;
+    bool night = false, assemblies = false, standStill = false, variants = false, marks = false;
     int width = 1280, height = 800, stage = gyre::kStages;
     double at = 0.4;
 };
@@ -56,11 +57,12 @@ void declare(CLI::App& options, Asked& a) {
     options.add_option("--height", a.height)->check(CLI::Range(480, 4320));
     options.add_option("--at", a.at, "place on the path for the picture, 0 to 1")->check(CLI::Range(0.0, 1.0));
     options.add_option("--stage", a.stage, "show the result up to this stage, 1 (target) to 5 (links)")->check(CLI::Range(1, gyre::kStages));
-    options.add_option("--stock", a.stock, "the stock as it is cut up to that place, by who cut it or by how far it is off the part")
-        ->check(CLI::IsMember({"operation", "deviation"}));
+    options.add_option("--stock", a.stock, "the stock as it is cut up to that place, by who cut it, with which tool, when, or by how far it is off the part")
+        ->check(CLI::IsMember({"operation", "tool", "age", "deviation"}));
     options.add_option("--directions", a.directions, "the map of directions at that place")->check(CLI::IsMember({"small", "large"}));
     options.add_flag("--assemblies", a.assemblies, "which assemblies do the work of the operation");
     options.add_flag("--stand-still", a.standStill, "directions that stand still instead of the operation's turning axis");
+    options.add_flag("--marks", a.marks, "the marks on the surface at that place");
     options.add_flag("--variants", a.variants, "several ways of doing the operation, side by side");
     options.add_option("--dialect", a.dialect, "in the Send bench: the programs in this dialect, and the dialect to be changed");
     options.add_option("--closely", a.closely, "look closely at that place: at the part, or with the stock that is left")->check(CLI::IsMember({"part", "stock"}));
@@ -98,7 +100,9 @@ void whenShown(const Asked& a, gyre::AppModel& model, QObject* owner, const std:
         QObject::connect(&model.stock(), &gyre::StockShow::changed, owner, [&model, then] {
             if (model.stock().settled() && (model.stock().picture() || !model.stock().trouble().isEmpty())) then();
         });
-        return model.stock().show(a.stock == "deviation" ? gyre::StockBy::Deviation : gyre::StockBy::Operation);
+        static const std::map<std::string, gyre::StockBy> ways{
+            {"operation", gyre::StockBy::Operation}, {"tool", gyre::StockBy::Tool}, {"age", gyre::StockBy::Age}, {"deviation", gyre::StockBy::Deviation}};
+        return model.stock().show(ways.at(a.stock));
     }
     if (!a.directions.empty()) {
         QObject::connect(&model.sky(), &gyre::SkyShow::changed, owner, [&model, then] {
@@ -117,6 +121,12 @@ void whenShown(const Asked& a, gyre::AppModel& model, QObject* owner, const std:
             if (model.standStill().settled() && (model.standStill().told() || !model.standStill().trouble().isEmpty())) then();
         });
         return model.standStill().open(true);
+    }
+    if (a.marks) {
+        QObject::connect(&model.marks(), &gyre::MarksShow::changed, owner, [&model, then] {
+            if (model.marks().settled() && (model.marks().picture() || !model.marks().trouble().isEmpty())) then();
+        });
+        return model.marks().open(true);
     }
     if (a.variants) {
         QObject::connect(&model.variants(), &gyre::Variants::changed, owner, [&model, then] {

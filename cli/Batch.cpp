@@ -22,7 +22,7 @@ namespace fs = std::filesystem;
 
 namespace {
 
-constexpr int kVersion = 1;
+constexpr int kVersion = 2; // 2: several programs
 
 /// One job of a batch: where it lies, and what its files are called.
 struct Item {
@@ -115,6 +115,15 @@ Status onlyOurs(const fs::path& folder, const std::vector<Item>& items, const Ba
 }
 
 /// A result that was written before, if it is of the same work and all that it rests on is as it was.
+/// Files of the programs that a result tells of, with what was in them.
+std::vector<std::pair<std::string, std::string>> programsOf(const OrderedJson& told) {
+    std::vector<std::pair<std::string, std::string>> out;
+    if (told.is_object() && told.contains("nc") && told["nc"].is_array())
+        for (const auto& p : told["nc"])
+            if (p.is_object()) out.emplace_back(p.value("file", ""), p.value("content", ""));
+    return out;
+}
+
 std::optional<OrderedJson> keptResult(const fs::path& file, const Item& item, const BatchWanted& wanted, FileContents& contents) {
     constexpr std::size_t kLargest = 256u << 20;
     const auto text = readFile(file, kLargest);
@@ -129,9 +138,9 @@ std::optional<OrderedJson> keptResult(const fs::path& file, const Item& item, co
         const auto now = contents.of(in.value("file", ""));
         if (!now || fmt::format("{:016x}", *now) != in.value("content", "")) return std::nullopt;
     }
-    if (parsed.contains("nc") && parsed["nc"].is_string()) {
-        const auto now = contents.of(parsed["nc"].get<std::string>());
-        if (!now || fmt::format("{:016x}", *now) != parsed.value("ncContent", "")) return std::nullopt;
+    for (const auto& [file, content] : programsOf(parsed)) {
+        const auto now = contents.of(file);
+        if (!now || fmt::format("{:016x}", *now) != content) return std::nullopt;
     }
     return parsed;
 }
@@ -158,7 +167,8 @@ std::string pageOf(const std::vector<Item>& items, const std::map<std::string, O
         if (o.told.contains("stops"))
             for (const auto& s : o.told["stops"]) list += "<li>" + htmlText(s.get<std::string>()) + "</li>";
         if (state == "failed") list = "<li>" + htmlText(o.told.value("error", "no result")) + "</li>";
-        const std::string nc = o.told.contains("nc") && o.told["nc"].is_string() ? fs::path(o.told["nc"].get<std::string>()).filename().string() : "";
+        std::string links;
+        for (const auto& program : programsOf(o.told)) links += fmt::format("<a href=\"{0}\">{0}</a> ", htmlText(fs::path(program.first).filename().string()));
         rows[state == "failed" ? 0
              : state == "stop" ? 1
                                : 2] += fmt::format("<tr class=\"{}\"><td>{}</td><td><b>{}</b><br><small>{}</small></td><td>{}{}</td><td>{}</td></tr>\n", state,
@@ -166,7 +176,7 @@ std::string pageOf(const std::vector<Item>& items, const std::map<std::string, O
                                                    : state == "stop" ? "▲ Stop"
                                                                      : "✕ failed",
                                                    htmlText(o.told.value("name", item.name)), htmlText(item.job.string()), htmlText(sentenceOf(o.told)),
-                                                   list.empty() ? "" : "<ul>" + list + "</ul>", nc.empty() ? "" : fmt::format("<a href=\"{0}\">{0}</a>", htmlText(nc)));
+                                                   list.empty() ? "" : "<ul>" + list + "</ul>", links);
     }
     std::string body;
     for (const auto& [rank, text] : rows) body += text;
@@ -187,7 +197,17 @@ pid_t start(const Item& item, const fs::path& folder, const BatchWanted& wanted,
                       said = item.in(folder, ".log").string();
     std::error_code ec;
     // What a former run left is no result of this one: the program first, so that none stays that nobody knows.
-    if (!nc.empty()) fs::remove(nc, ec);
+    if (!nc.empty()) {
+        fs::remove(nc, ec);
+        // One of several is told by the result; no file but one of this job's own is taken away.
+        const auto former = readFile(result, 256u << 20);
+        const std::string stem = fs::path(nc).stem().string();
+        if (former)
+            for (const auto& [file, content] : programsOf(OrderedJson::parse(*former, nullptr, false)))
+                if (fs::path(file).parent_path() == fs::path(nc).parent_path() && fs::path(file).filename().string().starts_with(stem + "-") &&
+                    fs::path(file).extension() == fs::path(nc).extension())
+                    fs::remove(file, ec);
+    }
     fs::remove(result, ec);
     std::vector<std::string> words{"gyre",   "--quiet",   "batch-one", item.job.string(), "--result",  result,
                                    "--work", wanted.work, "--dialect", wanted.dialect,    "--threads", fmt::format("{}", threads)};
@@ -357,12 +377,18 @@ int batchOne(const Console& c, const std::string& job, const std::string& result
     }
     told["inputs"] = inputsOf(inputs);
     if (!program.empty() && verdict->clean()) {
-        const auto checked = writeChecked(inDialect(postInputOf(o.job, o.results.place, o.results.operations), dialect->spelling), dialect->kind);
-        if (!checked) return failed(checked.error());
-        if (auto ok = writeFileAtomic(program, checked->text); !ok) return failed(ok.error());
-        told["nc"] = program;
-        told["unread"] = checked->report.unread; // lines that a dialect's script made so that nobody can read them back
-        told["ncContent"] = fmt::format("{:016x}", contents.of(program).value_or(0));
+        const auto parts = partsOf(inDialect(postInputOf(o.job, o.results.place, o.results.operations), dialect->spelling));
+        std::size_t unread = 0;
+        told["nc"] = OrderedJson::array();
+        for (std::size_t k = 0; k < parts.size(); ++k) {
+            const auto checked = writeChecked(parts[k].input, dialect->kind);
+            if (!checked) return failed(checked.error());
+            const std::string stored = partFile(program, k, parts.size()).string();
+            if (auto ok = writeFileAtomic(stored, checked->text); !ok) return failed(ok.error());
+            told["nc"].push_back({{"file", stored}, {"content", fmt::format("{:016x}", contents.of(stored).value_or(0))}});
+            unread += checked->report.unread;
+        }
+        told["unread"] = unread; // lines that a dialect's script made so that nobody can read them back
     }
     return write(verdict->clean() ? kExitOk : kExitStop);
 }

@@ -11,6 +11,7 @@
 #include "pattern/Pattern.h"
 #include "session/RouteProof.h"
 #include "session/Sending.h"
+#include "session/TimeSpent.h"
 #include <CLI/CLI.hpp>
 #include <clocale>
 #include <functional>
@@ -61,6 +62,13 @@ OrderedJson summaryOf(const OperationResult& r) {
         j["stickOutThatWouldDo"] = r.guard->stickOut ? OrderedJson(*r.guard->stickOut) : OrderedJson(nullptr);
     }
     return j;
+}
+
+OrderedJson toldOf(const TimeSpent& spent, const Machine& machine) {
+    OrderedJson waits;
+    for (std::size_t j = 0; j < spent.byJoint.size(); ++j) waits[machine.joints[j].name] = spent.byJoint[j];
+    return {{"all", spent.all()},         {"cutting", spent.cutting},     {"rapids", spent.rapids},     {"waits", spent.waits}, {"changes", spent.changes},
+            {"changing", spent.changing}, {"clampings", spent.clampings}, {"clamping", spent.clamping}, {"waitsFor", waits}};
 }
 
 void printFindings(const Console& c, const std::vector<Finding>& findings) {
@@ -119,7 +127,13 @@ int planOrProve(const Console& c, const std::string& file, bool proveToo) {
         if (proveToo) fmt::print(c.out, "  marks: {}\n", j["marks"].dump());
         printFindings(c, findings);
     }
-    if (c.json) fmt::print(c.out, "{}\n", textOf(OrderedJson{{"job", o.job.name}, {"overlaps", overlaps}, {"operations", all}, {"stop", stop}}, 1));
+    const TimeSpent spent = timeSpent(postInputOf(o.job, o.results.place, o.results.operations));
+    if (c.json)
+        fmt::print(
+            c.out, "{}\n",
+            textOf(OrderedJson{{"job", o.job.name}, {"overlaps", overlaps}, {"operations", all}, {"time", toldOf(spent, *o.results.place->machine)}, {"stop", stop}}, 1));
+    else if (spent.paths() > 0.0)
+        fmt::print(c.out, "in all {:.0f} s: {}\n", spent.all(), wordsOf(spent, *o.results.place->machine));
     return proveToo && stop ? kExitStop : kExitOk;
 }
 
@@ -159,26 +173,34 @@ int post(const Console& c, const std::string& file, const std::string& target, c
     if (!verdict) return c.failed(verdict.error());
     if (!verdict->unread.empty() || (!verdict->stops.empty() && !despiteStops)) return refused(c, o.job, *verdict, target);
     input.warnings = warningsOf(verdict->stops);
-    const auto checked = writeChecked(input, dialect->kind);
-    if (!checked) return c.failed(checked.error());
-    const ReplayReport& report = checked->report;
-    if (auto ok = writeFileAtomic(target, checked->text, true); !ok) return c.failed(ok.error());
-    if (c.json)
-        fmt::print(c.out, "{}\n",
-                   textOf(OrderedJson{{"file", target},
-                                      {"dialect", dialect->spelling ? dialect->spelling->name.c_str() : kindOf(dialect->kind).word},
-                                      {"moves", report.moves},
-                                      {"tip", report.tip},
-                                      {"axis", degrees(report.axis)},
-                                      {"stops", verdict->stops.size()},
-                                      {"own", report.own},
-                                      {"unread", report.unread}},
-                          1));
-    else {
-        fmt::print(c.out, "{}: {} steps, read back and replayed: tip within {:.6f} mm, axis within {:.6f}°; {}\n", target, report.moves, report.tip, degrees(report.axis),
+    // All of them are written and read back before the first is stored.
+    const std::vector<ProgramPart> parts = partsOf(input);
+    std::vector<CheckedProgram> programs;
+    for (std::size_t k = 0; k < parts.size(); ++k) {
+        if (const auto ok = mayBeReplaced(partFile(target, k, parts.size()), file, o.results.place->inputs); !ok) return c.failed(ok.error());
+        auto checked = writeChecked(parts[k].input, dialect->kind);
+        if (!checked) return c.failed(checked.error());
+        programs.push_back(std::move(*checked));
+    }
+    OrderedJson told = OrderedJson::array();
+    for (std::size_t k = 0; k < parts.size(); ++k) {
+        const std::string stored = partFile(target, k, parts.size()).string();
+        const ReplayReport& report = programs[k].report;
+        if (auto ok = writeFileAtomic(stored, programs[k].text, true); !ok) return c.failed(ok.error());
+        told.push_back({{"file", stored},
+                        {"dialect", dialect->spelling ? dialect->spelling->name.c_str() : kindOf(dialect->kind).word},
+                        {"moves", report.moves},
+                        {"tip", report.tip},
+                        {"axis", degrees(report.axis)},
+                        {"stops", verdict->stops.size()},
+                        {"own", report.own},
+                        {"unread", report.unread}});
+        if (c.json) continue;
+        fmt::print(c.out, "{}: {} steps, read back and replayed: tip within {:.6f} mm, axis within {:.6f}°; {}\n", stored, report.moves, report.tip, degrees(report.axis),
                    verdict->stops.empty() ? "proven, no Stop" : fmt::format("written despite {} Stops", verdict->stops.size()));
         tellUnread(c, report);
     }
+    if (c.json) fmt::print(c.out, "{}\n", textOf(parts.size() == 1 ? told.front() : OrderedJson{{"programs", told}}, 1));
     return kExitOk;
 }
 
@@ -190,9 +212,10 @@ int replay(const Console& c, const std::string& program, const std::string& file
     if (!text) return c.failed(text.error());
     const auto dialect = dialectOf(o.job, file, dialectText);
     if (!dialect) return c.failed(dialect.error());
-    const PostInput input = inDialect(postInputOf(o.job, o.results.place, o.results.operations), dialect->spelling);
-    for (const auto& op : input.operations)
+    const PostInput whole = inDialect(postInputOf(o.job, o.results.place, o.results.operations), dialect->spelling);
+    for (const auto& op : whole.operations)
         if (!op.result->complete()) return c.failed(Error{"the operation has no toolpath to compare with", op.name, {}, false});
+    const PostInput input = partLike(whole, *text).input;
     const auto read = readBack(*text, input);
     if (!read) return c.failed(Error{read.error().what, program + " " + read.error().place, read.error().remedy, false});
     const ReplayReport r = compareProgram(*read, input);
@@ -421,6 +444,15 @@ private:
         fitsCmd->add_option("--operation", m_only, "its id; the first one when left out");
         fitsCmd->add_option("--library", m_shop, "a file of tools, tried as well");
         fitsCmd->add_option("--step", m_step, "stick-outs are rounded up to it, mm")->capture_default_str()->check(CLI::Range(0.01, 100.0));
+        auto* marksCmd = onJob("marks", "the marks that the cutters leave on the part at a place of a path: heights, roughness across and along the feed",
+                               [this] { return marksThere(m_c, m_file, m_marks, m_second); });
+        marksCmd->add_option("--operation", m_marks.operation, "its id; the last one when left out");
+        marksCmd->add_option("--at", m_marks.at, "place on its path, 0 to 1")->capture_default_str()->check(CLI::Range(0.0, 1.0));
+        marksCmd->add_option("--size", m_marks.size, "width of the patch, mm; wide enough for some rows when left out")->check(CLI::Range(0.1, 50.0));
+        marksCmd->add_option("--out", m_second, "write all heights to this CSV file");
+        onJob("seats", "where the part should stand on the table: time and travel at many places of it; and the job with the part at the best", [this] {
+            return seats(m_c, m_file, m_second);
+        })->add_option("--out", m_second, "job to write, with the part there");
         auto* stillCmd = onJob("directions", "the fewest directions that reach what an operation cuts, the axis standing still; and operations with them",
                                [this] { return directions(m_c, m_file, m_only, m_lean, m_second); });
         stillCmd->add_option("--operation", m_only, "its id; the first one when left out");
@@ -478,6 +510,7 @@ private:
     std::vector<int> m_faces, m_edges, m_lower, m_upper;
     std::vector<std::string> m_operations;
     double m_step = 0.5, m_lean = 75.0;
+    MarksAsked m_marks;
     std::vector<double> m_limits{-0.05, 0.05, 0.2, 1.0};
     double m_diameter = 6.0, m_allowance = 2.0, m_deflection = 0.0;
     int m_group = 0;

@@ -105,6 +105,16 @@ int assemblies(const Console& c, const std::string& file, const std::string& ope
 
 /// What the operations leave of the stock: as a file, or told against the part. @param until  the last operation that counts; empty: all
 int cutStock(const Console& c, const std::string& file, const std::string& out, const std::string& until);
+/// Where the part should stand on the table. @param out  a job with it there; empty: none
+int seats(const Console& c, const std::string& file, const std::string& out);
+/// The marks on the surface at a place of a path.
+struct MarksAsked {
+    std::string operation; ///< the last one when left out
+    double at = 0.5;       ///< place on its path, 0 … 1
+    double size = 0.0;     ///< of the patch, mm; 0: wide enough for some rows
+};
+/// @param out  a table of heights to write; none when empty
+int marksThere(const Console& c, const std::string& file, const MarksAsked& asked, const std::string& out);
 int engagementOf(const Console& c, const std::string& file, const std::string& only);
 int compareWithPart(const Console& c, const std::string& file, const std::vector<double>& limits, const std::string& until, const std::string& page);
 

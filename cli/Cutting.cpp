@@ -15,6 +15,7 @@ struct Left {
     std::unique_ptr<Opened> opened;
     std::shared_ptr<const Stock> before, after;
     std::vector<std::string> cutBy; ///< ids, as surfaces of the stock count them
+    MeantCuts meant;
 };
 
 Result<Left> leftBy(const Console& c, const std::string& file, const std::string& until) {
@@ -35,7 +36,8 @@ Result<Left> leftBy(const Console& c, const std::string& file, const std::string
     if (!after) return tl::unexpected(after.error());
     std::vector<std::string> cutBy;
     for (const auto& r : left.operations()) cutBy.push_back(r->operation);
-    return Left{std::move(*opened), *before, *after, std::move(cutBy)};
+    MeantCuts meant = meantCuts(o.job, left.operations());
+    return Left{std::move(*opened), *before, *after, std::move(cutBy), std::move(meant)};
 }
 
 } // namespace
@@ -103,7 +105,7 @@ int compareWithPart(const Console& c, const std::string& file, const std::vector
     if (!place.part) return c.failed({"the job has no part", file, {}, false});
     Progress progress(c.listener());
     progress.report(0.95, "Comparing");
-    const auto told = compareStock(*left->after, *place.part, limits, progress);
+    const auto told = compareStock(*left->after, *place.part, limits, progress, left->meant);
     if (!told) return c.failed(told.error());
     if (!page.empty()) {
         ComparisonPageInput in{.job = left->opened->job, .compared = *told, .cutBy = {}, .picture = {}};
@@ -132,6 +134,7 @@ int compareWithPart(const Console& c, const std::string& file, const std::vector
                                       {"part", told->part},
                                       {"most", {{"mm", told->most}, {"at", list(told->mostAt)}}},
                                       {"deepest", {{"mm", told->deepest}, {"at", list(told->deepestAt)}, {"by", by}}},
+                                      {"meant", {{"area", told->meantArea}, {"mm", told->meantDeepest}}},
                                       {"places", places},
                                       {"bands", bands}},
                           1));
@@ -148,6 +151,8 @@ int compareWithPart(const Console& c, const std::string& file, const std::vector
                                                             : fmt::format("{:g} to {:g} mm", told->limits[i - 1], told->limits[i]);
         fmt::print(c.out, "  {:>18}: {:5.1f} %\n", band, 100.0 * told->area[i] / all);
     }
+    if (told->meantArea > 0.0)
+        fmt::print(c.out, "  {:>18}: {:5.1f} % (edges broken, engraved; up to {:.3f} mm)\n", "meant to go", 100.0 * told->meantArea / all, told->meantDeepest);
     return kExitOk;
 }
 

@@ -36,13 +36,12 @@ int setupSheet(const Console& c, const std::string& file, const std::string& tar
         // A sheet must not vouch for a program of something else.
         const auto dialect = dialectOf(o.job, file);
         if (!dialect) return c.failed(dialect.error());
-        const PostInput post = inDialect(postInputOf(o.job, o.results.place, o.results.operations), dialect->spelling);
+        const PostInput post = partLike(inDialect(postInputOf(o.job, o.results.place, o.results.operations), dialect->spelling), *text).input;
         const auto read = readBack(*text, post);
         if (!read) return c.failed(read.error());
         if (const auto report = compareProgram(*read, post); !report.agrees())
             return c.failed(Error{"the program is not that of this job: " + report.differences.front(), program, "Write it anew with gyre post", false});
-        in.program = *text;
-        in.programName = std::filesystem::path(program).filename().string();
+        in.programs.push_back({std::filesystem::path(program).filename().string(), *text});
     }
     if (auto ok = writeFileAtomic(target, gyre::setupSheet(in), true); !ok) return c.failed(ok.error());
     if (!tools.empty())

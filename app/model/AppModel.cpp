@@ -6,6 +6,7 @@
 #include "model/Fits.h"
 #include "model/FlankShow.h"
 #include "model/Holes.h"
+#include "model/MarksShow.h"
 #include "model/Measures.h"
 #include "model/Mending.h"
 #include "model/Milling.h"
@@ -14,6 +15,7 @@
 #include "model/Programs.h"
 #include "model/Route.h"
 #include "model/RowsAhead.h"
+#include "model/SeatShow.h"
 #include "model/SetUp.h"
 #include "model/ShopProgram.h"
 #include "model/SkyShow.h"
@@ -27,7 +29,7 @@ namespace gyre {
 struct AppModel::Parts {
     explicit Parts(AppModel& m)
         : route(m), picks(m), setUp(m), tools(m), holes(m), planes(m), mending(m), flank(m), milling(m), along(m), programs(m), dialects(m), stock(m), sky(m),
-          rowsAhead(m), closer(m), fits(m), standStill(m), measures(m), variants(m), shopProgram(m) {}
+          rowsAhead(m), closer(m), fits(m), standStill(m), measures(m), marks(m), seats(m), variants(m), shopProgram(m) {}
     Route route;
     Picks picks;
     SetUp setUp;
@@ -47,6 +49,8 @@ struct AppModel::Parts {
     Fits fits;
     StandStill standStill;
     Measures measures;
+    MarksShow marks;
+    SeatShow seats;
     Variants variants;
     ShopProgram shopProgram;
 };
@@ -66,6 +70,8 @@ StockShow& AppModel::stock() const { return m_parts->stock; }
 SkyShow& AppModel::sky() const { return m_parts->sky; }
 RowsAhead& AppModel::rowsAhead() const { return m_parts->rowsAhead; }
 Closer& AppModel::closer() const { return m_parts->closer; }
+SeatShow& AppModel::seats() const { return m_parts->seats; }
+MarksShow& AppModel::marks() const { return m_parts->marks; }
 Measures& AppModel::measures() const { return m_parts->measures; }
 StandStill& AppModel::standStill() const { return m_parts->standStill; }
 Fits& AppModel::fits() const { return m_parts->fits; }

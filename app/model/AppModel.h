@@ -9,12 +9,14 @@ class Closer;
 class Dialects;
 class FlankShow;
 class Holes;
+class MarksShow;
 class Mending;
 class Milling;
 class Picks;
 class Planes;
 class Programs;
 class Route;
+class SeatShow;
 class SetUp;
 class RowsAhead;
 class Fits;
@@ -54,6 +56,11 @@ public:
     [[nodiscard]] Variants& variants() const;     ///< several ways of doing it
     [[nodiscard]] RowsAhead& rowsAhead() const;   ///< rows with another choice, before it is taken
     [[nodiscard]] Closer& closer() const;         ///< a closer look there
+    [[nodiscard]] SeatShow& seats() const;        ///< where the part should stand
+    [[nodiscard]] MarksShow& marks() const;       ///< the marks on the surface there
+
+signals:
+    void cardOpened(const QObject* card); ///< over the view: it takes the place of any other
 
 private:
     struct Parts;

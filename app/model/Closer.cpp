@@ -40,15 +40,10 @@ void Closer::lookNow() {
     const std::size_t at = std::min(m_model.location(), now->path()->size() - 1);
     const Vec3 centre = now->path()->normal[at].squaredNorm() > 0.5 ? now->path()->contact[at] : now->path()->tip[at];
     const double size = std::clamp(2.0 * now->tool.cutter.diameter, 4.0, 16.0);
-    // What was cut up to here, in the order of the route.
-    std::vector<std::shared_ptr<const OperationResult>> done;
-    for (const Recipe& r : job().worked()) {
-        if (const auto known = m_model.result(QString::fromStdString(r.id))) done.push_back(known);
-        if (r.id == selected()) break;
-    }
     auto made = std::make_shared<Result<CloserLook>>();
     m_apart.run(
-        this, [made, done, place = place(), from = *m_from, centre, size](Progress& progress) { *made = lookCloser(*place, done, from, centre, size, progress); },
+        this,
+        [made, done = doneSoFar(), place = place(), from = *m_from, centre, size](Progress& progress) { *made = lookCloser(*place, done, from, centre, size, progress); },
         [this, made] {
             m_picture = *made ? std::make_shared<const CloserLook>(std::move(**made)) : nullptr;
             m_trouble = *made ? QString() : QString::fromStdString(made->error().text());

@@ -4,8 +4,6 @@
 #include "base/Units.h"
 #include "form/Form.h"
 #include "model/AppModel.h"
-#include "model/StandStill.h"
-#include "model/Variants.h"
 #include "operation/OperationResult.h"
 #include "tool/Library.h"
 #include <QDir>
@@ -14,25 +12,7 @@
 
 namespace gyre {
 
-Fits::Fits(AppModel& model) : ModelPart(model) {
-    for (const auto signal : {&AppModel::resultChanged, &AppModel::selectionChanged, &AppModel::benchChanged})
-        connect(&model, signal, this, [this] {
-            if (m_open) ask();
-        });
-}
-
-void Fits::open(bool on) {
-    if (on == m_open) return;
-    m_open = on;
-    if (on) {
-        m_model.variants().open(false); // they lie at the same place
-        m_model.standStill().open(false);
-        ask();
-    } else {
-        m_apart.cancel();
-    }
-    emit changed();
-}
+Fits::Fits(AppModel& model) : CardPart(model) {}
 
 void Fits::setStep(double mm) {
     if (!(mm >= 0.05) || mm > 100.0) return tell(m_model.inches() ? tr("The step lies between 0.002 and 4 in.") : tr("The step lies between 0.05 and 100 mm."));
@@ -54,19 +34,15 @@ std::vector<Assembly> Fits::tools() const {
     return out;
 }
 
-void Fits::ask() {
-    m_again = true;
-    if (!m_apart.busy()) return start();
+void Fits::forget() {
     m_all.clear();
     m_of = 0;
-    m_apart.cancel();
 }
 
 void Fits::start() {
-    m_again = false;
     const auto done = m_model.result();
     const Recipe* r = recipe();
-    const bool there = m_open && m_model.bench() == Bench::Cut && r && place() && done && done->passes && !m_model.stale();
+    const bool there = isOpen() && m_model.bench() == Bench::Cut && r && place() && done && done->passes && !m_model.stale();
     if (!there) {
         m_trouble = m_model.computing() ? tr("The path is being computed.") : tr("There is no path that a tool could reach.");
         m_all.clear();
@@ -90,7 +66,7 @@ void Fits::start() {
             *made = assembliesFor(*place, recipe, *done, tools, step, progress);
         },
         [this, made, key = asked.value()] {
-            if (m_again) return start();
+            if (m_again) return ask();
             if (*made) {
                 m_all = std::move(**made);
                 m_of = key;

@@ -1,22 +1,17 @@
 // The window's model: which assemblies do the work of the operation in hand; worked out away from the window's thread.
 #pragma once
-#include "model/Apart.h"
-#include "model/ModelPart.h"
+#include "model/CardPart.h"
 #include "operation/Assemblies.h"
 
 namespace gyre {
 
-class Fits : public ModelPart {
+class Fits : public CardPart {
     Q_OBJECT
 public:
     explicit Fits(AppModel& model);
 
-    void open(bool on);
-    [[nodiscard]] bool isOpen() const { return m_open; }
     /// Of the operation in hand; empty while they are worked out, and where there are none.
     [[nodiscard]] const std::vector<AssemblyFit>& all() const { return m_all; }
-    [[nodiscard]] bool settled() const { return !m_apart.busy() && !m_again; }
-    [[nodiscard]] const QString& trouble() const { return m_trouble; }
     /// Stick-outs are rounded up to this. mm
     [[nodiscard]] double step() const { return m_step; }
     void setStep(double mm);
@@ -25,19 +20,13 @@ public:
     /// The operation takes it, sticking out as told. Where other operations use it with another stick-out, they keep theirs.
     void take(std::size_t fit);
 
-signals:
-    void changed();
-
 private:
-    void ask();
-    void start();
+    void start() override;
+    void forget() override;
     [[nodiscard]] std::vector<Assembly> tools() const; ///< of the job, and of libraries beside it
-    bool m_open = false, m_again = false;
     double m_step = 0.5;
     std::vector<AssemblyFit> m_all;
-    QString m_trouble;
     std::uint64_t m_of = 0; ///< of the result, the tools and the step that they are of
-    Apart m_apart;
 };
 
 } // namespace gyre

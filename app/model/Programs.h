@@ -12,6 +12,7 @@ public:
 
     /// A program as it was when it was written.
     struct Posted {
+        QString name; ///< of one of several; empty where the route is one program
         WrittenProgram program;
         ReplayReport report;
         std::vector<std::string> operations; ///< ids, as the acts count them
@@ -28,17 +29,27 @@ public:
         /// Every word of a line with what it tells the control; nothing of cutter data, which says it itself.
         [[nodiscard]] std::vector<std::pair<QString, QString>> meanings(const QString& line) const;
     };
-    /// Looks at the input files again, writes the program, reads it back, compares.
-    /// @param despiteStops  the Stops stand at its head
+    /// Looks at the input files again, writes the programs that the route is divided into, reads them back, compares.
+    /// @param despiteStops  the Stops stand at their head
+    /// @return the text of the one that is shown
     [[nodiscard]] Result<QString> post(const DialectChoice& dialect, bool despiteStops = false);
-    [[nodiscard]] const Posted* posted() const { return m_posted.get(); } ///< the last one, of this job
+    /// The one that is shown of those that were written last, of this job; null when none were.
+    [[nodiscard]] const Posted* posted() const { return m_all.empty() ? nullptr : &m_all[m_shown]; }
+    [[nodiscard]] const std::vector<Posted>& all() const { return m_all; }
+    [[nodiscard]] std::size_t shown() const { return m_shown; }
+    void show(std::size_t part);
+    /// The number of the one that an operation is in.
+    [[nodiscard]] std::optional<std::size_t> partOf(const std::string& operation) const;
+    /// All of them read back as the job means them.
+    [[nodiscard]] bool agree() const;
     /// The line that brings the tool to where the selected operation's path is looked at; empty while no program was written, or its path is older.
     [[nodiscard]] QString lineHere() const;
-    [[nodiscard]] const ReplayReport& replayReport() const { return m_posted ? m_posted->report : m_none; }
-    void reset() { m_posted.reset(); }
+    [[nodiscard]] const ReplayReport& replayReport() const { return m_all.empty() ? m_none : m_all[m_shown].report; }
+    void reset() { m_all.clear(); }
 
 private:
-    std::unique_ptr<Posted> m_posted;
+    std::vector<Posted> m_all;
+    std::size_t m_shown = 0;
     ReplayReport m_none;
 };
 

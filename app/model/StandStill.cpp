@@ -3,8 +3,6 @@
 #include "base/Hash.h"
 #include "base/Units.h"
 #include "machine/Reach.h"
-#include "model/Fits.h"
-#include "model/Variants.h"
 #include "operation/OperationResult.h"
 #include "operation/Recipe.h"
 #include <algorithm>
@@ -15,25 +13,7 @@ namespace {
 constexpr std::size_t kMostDirections = 6;
 } // namespace
 
-StandStill::StandStill(AppModel& model) : ModelPart(model) {
-    for (const auto signal : {&AppModel::resultChanged, &AppModel::selectionChanged, &AppModel::benchChanged, &AppModel::computingChanged})
-        connect(&model, signal, this, [this] {
-            if (m_open) ask();
-        });
-}
-
-void StandStill::open(bool on) {
-    if (on == m_open) return;
-    m_open = on;
-    if (on) {
-        m_model.fits().open(false); // they lie at the same place
-        m_model.variants().open(false);
-        ask();
-    } else {
-        m_apart.cancel();
-    }
-    emit changed();
-}
+StandStill::StandStill(AppModel& model) : CardPart(model) {}
 
 void StandStill::setLean(double degrees) {
     if (!(degrees >= 5.0) || degrees > 120.0) return tell(tr("The axis may lean between 5° and 120° off the faces' normal."));
@@ -42,14 +22,7 @@ void StandStill::setLean(double degrees) {
     ask();
 }
 
-void StandStill::ask() {
-    m_again = true;
-    if (!m_apart.busy()) return start();
-    m_apart.cancel();
-}
-
 void StandStill::start() {
-    m_again = false;
     const auto done = m_model.result();
     const Recipe* r = recipe();
     const auto nothing = [&](const QString& why) {
@@ -59,7 +32,7 @@ void StandStill::start() {
         m_of = 0;
         emit changed();
     };
-    if (!m_open || m_model.bench() != Bench::Cut || !r || !place() || !place()->part) return nothing({});
+    if (!isOpen() || m_model.bench() != Bench::Cut || !r || !place() || !place()->part) return nothing({});
     if (m_model.computing() || m_model.stale()) return nothing(tr("The path is being computed."));
     if (!done || !done->passes) return nothing(tr("There is no path whose directions could be looked for."));
     const auto worked = job().worked(m_model.selected().toStdString());
@@ -88,7 +61,7 @@ void StandStill::start() {
             *made = fewestDirections(*place, recipe, *done, lean, kMostDirections, progress);
         },
         [this, made, before, key = asked.value()] {
-            if (m_again) return start();
+            if (m_again) return ask();
             if (*made) {
                 m_found = std::move(**made);
                 compute(before, key);
@@ -109,7 +82,7 @@ void StandStill::compute(const std::vector<std::shared_ptr<const OperationResult
             *made = indexedInstead(place, job, id, directions, before, shelf->results, progress);
         },
         [this, made, key] {
-            if (m_again) return start();
+            if (m_again) return ask();
             if (*made) {
                 m_told = std::move(**made);
                 m_of = key;

@@ -20,6 +20,7 @@ struct StockShow::Asked {
     std::size_t location = 0;
     StockBy by = StockBy::Operation;
     bool old = false; ///< a path is older than the job
+    MeantCuts meant{};
     [[nodiscard]] std::vector<std::uint64_t> restsOn() const {
         std::vector<std::uint64_t> keys{place->looks};
         for (const auto& r : done) keys.push_back(r->key);
@@ -30,6 +31,37 @@ struct StockShow::Asked {
 namespace {
 constexpr std::size_t kMomentBytes = 256u << 20;
 } // namespace
+
+/// The surface's numbers of operations become those of bands.
+TriangleMesh StockShow::bandsByWork(const Asked& asked, TriangleMesh skin, Picture& to) {
+    if (asked.by == StockBy::Tool) {
+        to.bands.push_back({asked.names.front()});
+        std::vector<int> bandOf{0};
+        std::vector<std::string> tools{{}};
+        for (const auto& done : asked.done) {
+            auto known = std::find(tools.begin() + 1, tools.end(), done->tool.id);
+            if (known == tools.end()) {
+                known = tools.insert(tools.end(), done->tool.id);
+                to.bands.push_back({QString::fromStdString(done->tool.name)});
+            }
+            bandOf.push_back(static_cast<int>(known - tools.begin()));
+        }
+        for (int& face : skin.faces) face = bandOf[static_cast<std::size_t>(face)];
+        return skin;
+    }
+    // What is cut after an operation, up to the playhead, is how long ago that was.
+    double since = 0.0;
+    std::vector<QString> names(asked.names.begin(), asked.names.end());
+    if (asked.by == StockBy::Age)
+        for (std::size_t i = asked.done.size(); i > 0; --i) {
+            const bool present = asked.begun && i == asked.done.size();
+            names[i] += present ? tr(" · now") : tr(" · %1 ago").arg(clockWords(since));
+            const OperationResult& done = *asked.done[i - 1];
+            since += present && done.motion ? done.motion->timeOf(std::min(asked.location, done.path()->size() - 1)) : secondsOf(done);
+        }
+    for (const QString& name : names) to.bands.push_back({name});
+    return skin;
+}
 
 Result<StockShow::Picture> StockShow::pictureOf(const Asked& asked, Progress& progress) {
     RouteStock route(asked.place, asked.shelf->results);
@@ -44,11 +76,10 @@ Result<StockShow::Picture> StockShow::pictureOf(const Asked& asked, Progress& pr
     out.cell = (*stock)->cell();
     out.volume = (*stock)->volume();
     TriangleMesh skin;
-    if (asked.by == StockBy::Operation) {
-        skin = (*stock)->skin();
-        for (const QString& name : asked.names) out.bands.push_back({name});
+    if (asked.by != StockBy::Deviation) {
+        skin = bandsByWork(asked, (*stock)->skin(), out);
     } else {
-        auto off = stockOff(**stock, *asked.place->part, progress);
+        auto off = stockOff(**stock, *asked.place->part, progress, asked.meant);
         if (!off) return tl::unexpected(off.error());
         // Where the axis turns, a sweep is known to a quarter of a cell: less is not told.
         out.fine = std::max(0.05, 0.25 * out.cell);
@@ -61,12 +92,15 @@ Result<StockShow::Picture> StockShow::pictureOf(const Asked& asked, Progress& pr
                      {tr("within %1 mm").arg(mm(out.fine))},
                      {tr("%1 to %2 mm stand").arg(mm(out.fine), mm(coarse))},
                      {tr("%1 to %2 mm stand").arg(mm(coarse), mm(most))},
-                     {tr("over %1 mm stand").arg(mm(most))}};
+                     {tr("over %1 mm stand").arg(mm(most))},
+                     {tr("meant to go: edges, engraving")}};
         out.compared = std::make_shared<const StockComparison>(summed(*off, **stock, *asked.place->part, {std::begin(limits), std::end(limits)}));
         skin = std::move(off->skin);
         out.off = std::move(off->off);
         for (std::size_t i = 0; i < skin.faces.size(); ++i)
-            skin.faces[i] = static_cast<int>(std::upper_bound(std::begin(limits), std::end(limits), static_cast<double>(out.off[i / 2])) - std::begin(limits));
+            skin.faces[i] = off->meant[i / 2] && static_cast<double>(-out.off[i / 2]) > out.fine
+                                ? static_cast<int>(kMeant)
+                                : static_cast<int>(std::upper_bound(std::begin(limits), std::end(limits), static_cast<double>(out.off[i / 2])) - std::begin(limits));
     }
     double whole = 0.0;
     for (std::size_t i = 0; i < skin.faces.size(); ++i) {
@@ -111,11 +145,17 @@ QString StockShow::placeWords(std::size_t place) const {
     return inUnits((m_picture->gone(place) ? tr("▲ %1 mm gone · %2") : tr("%1 mm stand · %2")).arg(worst.mm, 0, 'f', 2).arg(by), m_model.inches());
 }
 
-void StockShow::cycle() { show(!m_by ? std::optional(StockBy::Operation) : *m_by == StockBy::Operation ? std::optional(StockBy::Deviation) : std::nullopt); }
+void StockShow::cycle() { show(!m_by ? std::optional(m_colouring) : *m_by != StockBy::Deviation ? std::optional(StockBy::Deviation) : std::nullopt); }
+
+void StockShow::showStock() {
+    if (!m_by || *m_by == StockBy::Deviation) return show(m_colouring);
+    show(m_colouring == StockBy::Operation ? StockBy::Tool : m_colouring == StockBy::Tool ? StockBy::Age : StockBy::Operation);
+}
 
 void StockShow::show(std::optional<StockBy> by) {
     if (by == m_by) return;
     m_by = by;
+    if (by && *by != StockBy::Deviation) m_colouring = *by;
     m_picture.reset();
     m_trouble.clear();
     emit changed();
@@ -166,6 +206,7 @@ void StockShow::start() {
         asked.names << m_model.route().numberOf(d.recipe) + " " + QString::fromStdString(d.recipe.name);
         asked.old = asked.old || !m_model.upToDate(QString::fromStdString(d.recipe.id));
     }
+    if (asked.by == StockBy::Deviation) asked.meant = meantCuts(m_model.job(), asked.done);
     if (asked.by == StockBy::Deviation && !asked.place->part) return tell(tr("There is no part to compare with."));
     auto made = std::make_shared<Result<Picture>>();
     run([made, asked](Progress& progress) { *made = pictureOf(asked, progress); },

@@ -16,8 +16,8 @@ namespace gyre {
 
 class AppModel;
 
-/// By what its surface is coloured: who made it, or how far it is off the part.
-enum class StockBy { Operation, Deviation };
+/// By what its surface is coloured: which operation made it, with which tool, how long ago; or how far it is off the part.
+enum class StockBy { Operation, Tool, Age, Deviation };
 
 class StockShow : public QObject {
     Q_OBJECT
@@ -27,7 +27,8 @@ public:
     /// What is drawn in place of the part; nothing: the part itself.
     void show(std::optional<StockBy> by);
     [[nodiscard]] std::optional<StockBy> shown() const { return m_by; }
-    void cycle(); ///< the part, the stock, its deviation
+    void cycle();     ///< the part, the stock, its deviation
+    void showStock(); ///< coloured as it was last; where it is shown, coloured by the next: operation, tool, age
 
     struct Band {
         QString name;
@@ -35,8 +36,8 @@ public:
     };
     struct Picture {
         StockBy by = StockBy::Operation;
-        std::shared_ptr<const TriangleMesh> skin;    ///< the face of a triangle is a number in `bands`
-        std::vector<Band> bands;                     ///< by operation: as it was set up, then each up to the present one; by deviation: from gone to standing
+        std::shared_ptr<const TriangleMesh> skin; ///< the face of a triangle is a number in `bands`
+        std::vector<Band> bands; ///< as it was set up, then by operation (or age) each up to the present one, by tool each; by deviation: from gone to standing
         double cell = 0.0, volume = 0.0, fine = 0.0; ///< mm, mm³; deviations below `fine` mm are not told
         std::size_t location = 0;
         std::vector<float> off;                          ///< mm, for every two triangles, by deviation alone
@@ -59,7 +60,7 @@ public:
     [[nodiscard]] QString placeWords(std::size_t place) const; ///< "▲ 0.31 mm gone · Walls"; in the job's unit
     void goTo(std::size_t place) { emit wentTo(place); }
     /// The bands of a deviation that stand for what is as modelled.
-    static constexpr std::size_t kWithin = 2;
+    static constexpr std::size_t kWithin = 2, kMeant = 6;
 
 signals:
     void wentTo(std::size_t place); ///< one of the worst places is to be shown
@@ -79,12 +80,14 @@ private:
     };
     /// The operations up to the selected one that make a path, as it is known now; nothing while one before it is missing.
     [[nodiscard]] std::optional<std::vector<Done>> doneNow() const;
+    [[nodiscard]] static TriangleMesh bandsByWork(const Asked& asked, TriangleMesh skin, Picture& to);
     [[nodiscard]] static Result<Picture> pictureOf(const Asked& asked, Progress& progress);
     void measure(const Asked& asked);
     void measureEngagement(const Asked& asked);
     void run(const std::function<void(Progress&)>& work, const std::function<void()>& then);
     AppModel& m_model;
     std::optional<StockBy> m_by;
+    StockBy m_colouring = StockBy::Operation; ///< of the stock, when it was last shown
     std::shared_ptr<const Picture> m_picture;
     QString m_trouble;
     std::shared_ptr<StageCache> m_moments;

@@ -1,46 +1,18 @@
 #include "model/Variants.h"
 #include "base/Hash.h"
-#include "model/Fits.h"
-#include "model/StandStill.h"
 #include "operation/OperationResult.h"
 #include "operation/RecipeForm.h"
 #include <algorithm>
 
 namespace gyre {
 
-Variants::Variants(AppModel& model) : ModelPart(model) {
-    for (const auto signal : {&AppModel::resultChanged, &AppModel::selectionChanged, &AppModel::benchChanged, &AppModel::jobChanged, &AppModel::computingChanged})
-        connect(&model, signal, this, [this] {
-            if (m_open) ask();
-        });
-}
+Variants::Variants(AppModel& model) : CardPart(model) {}
 
 bool Variants::possible() const { return recipe() && mayVary(*recipe()); }
 
-void Variants::open(bool on) {
-    if (on == m_open) return;
-    m_open = on;
-    if (on) {
-        m_model.fits().open(false); // they lie at the same place
-        m_model.standStill().open(false);
-        ask();
-    } else {
-        point({});
-        m_apart.cancel();
-    }
-    emit changed();
-}
-
 std::vector<VariantLine> Variants::table() const { return place() && place()->machine ? tableOf(m_all, *place()->machine) : std::vector<VariantLine>(); }
 
-void Variants::ask() {
-    m_again = true;
-    if (!m_apart.busy()) return start();
-    m_apart.cancel();
-}
-
 void Variants::start() {
-    m_again = false;
     const auto nothing = [&](const QString& why) {
         m_trouble = why;
         m_all.clear();
@@ -48,7 +20,7 @@ void Variants::start() {
         emit changed();
     };
     const Recipe* own = recipe();
-    if (!m_open || m_model.bench() != Bench::Cut || !own || !place() || !place()->part) return nothing({});
+    if (!isOpen() || m_model.bench() != Bench::Cut || !own || !place() || !place()->part) return nothing({});
     if (!mayVary(*own)) return nothing(tr("What stands in holes, and what carries other operations, has one way only."));
     const auto all = variantsOf(job(), own->id);
     if (all.empty()) return nothing(tr("There is one way of doing it so far."));
@@ -84,7 +56,7 @@ void Variants::start() {
             *made = compareVariants(place, job, id, before, shelf->results, progress);
         },
         [this, made, key = asked.value()] {
-            if (m_again) return start();
+            if (m_again) return ask();
             if (*made) {
                 m_all = std::move(**made);
                 m_of = key;

@@ -1,27 +1,22 @@
 // The window's model: several ways of doing the operation in hand, worked out beside each other away from the window's thread.
 #pragma once
-#include "model/Apart.h"
-#include "model/ModelPart.h"
+#include "model/CardPart.h"
 #include "session/Variants.h"
 
 namespace gyre {
 
 struct PatternResult;
 
-class Variants : public ModelPart {
+class Variants : public CardPart {
     Q_OBJECT
 public:
     explicit Variants(AppModel& model);
 
-    void open(bool on);
-    [[nodiscard]] bool isOpen() const { return m_open; }
     /// May the operation in hand have any?
     [[nodiscard]] bool possible() const;
     /// By their names; empty while they are worked out, and where there is one way only.
     [[nodiscard]] const std::vector<VariantResult>& all() const { return m_all; }
     [[nodiscard]] std::vector<VariantLine> table() const;
-    [[nodiscard]] bool settled() const { return !m_apart.busy() && !m_again; }
-    [[nodiscard]] const QString& trouble() const { return m_trouble; }
 
     /// The one in the route is put aside as it is; a copy of it is in hand then.
     void add();
@@ -34,18 +29,15 @@ public:
     [[nodiscard]] std::shared_ptr<const PatternResult> pointed() const;
 
 signals:
-    void changed();
     void pointedChanged();
 
 private:
-    void ask();
-    void start();
+    void start() override;
+    void closed() override { point({}); }
     void edit(const QString& label, const std::function<Status(Job&, const std::string&)>& how);
-    bool m_open = false, m_again = false;
     std::vector<VariantResult> m_all;
-    QString m_trouble, m_pointed;
+    QString m_pointed;
     std::uint64_t m_of = 0; ///< of all that they rest on
-    Apart m_apart;
 };
 
 } // namespace gyre

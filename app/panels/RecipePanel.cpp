@@ -247,8 +247,8 @@ void RecipePanel::triggered(const QString& key) {
     if (key == "holes") return m_parts.holes.pick();
     if (key == "swarf.draw") return m_parts.along.drawSyncLines();
     if (key == "axis.draw") return m_parts.along.drawAxisLines();
-    if (key == "guard.directions") return m_parts.standStill.open(!m_parts.standStill.isOpen());
-    if (key == "guard.assemblies") return m_parts.fits.open(!m_parts.fits.isOpen());
+    if (key == "guard.directions") return m_parts.standStill.toggle();
+    if (key == "guard.assemblies") return m_parts.fits.toggle();
     if (key == "checks.new" || key == "checks.fewer") return changeChecks(key == "checks.new");
     if (key == "helix.around") return m_parts.picks.ask({PickKind::Faces, "groove.around", tr("Click the cylinder that the groove goes around · Esc")});
     const PickWord* list = pickWord(key);

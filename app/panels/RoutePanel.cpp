@@ -2,6 +2,7 @@
 #include "Theme.h"
 #include "Units.h"
 #include "edgebreak/BreakSpec.h"
+#include "machine/Machine.h"
 #include "milling/MillSpec.h"
 #include "milling/Sheet.h"
 #include "model/Along.h"
@@ -9,7 +10,9 @@
 #include "model/Milling.h"
 #include "model/Route.h"
 #include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "panels/Silhouette.h"
+#include "session/TimeSpent.h"
 #include <QApplication>
 #include <QContextMenuEvent>
 #include <QHBoxLayout>
@@ -22,6 +25,7 @@
 #include <QScrollArea>
 #include <QTimer>
 #include <QVBoxLayout>
+#include <utility>
 
 namespace gyre {
 
@@ -269,6 +273,7 @@ RoutePanel::RoutePanel(OpenJob& open, Route& route, Milling& milling, Holes& hol
     m_heading->setProperty("role", "heading");
     m_heading->setContentsMargins(14, 0, 0, 4);
     m_heading->setObjectName("routeHeading");
+    m_heading->installEventFilter(this);
     m_fold = new QPushButton(this);
     m_fold->setProperty("role", "fold");
     m_fold->setObjectName("routeFold");
@@ -437,11 +442,31 @@ void RoutePanel::rebuild() {
     refresh();
 }
 
+// Where the time goes is worked out when it is asked for.
+bool RoutePanel::eventFilter(QObject* object, QEvent* e) {
+    if (object == m_heading && e->type() == QEvent::ToolTip) m_heading->setToolTip(timeWords());
+    return QWidget::eventFilter(object, e);
+}
+
+QString RoutePanel::timeWords() const {
+    if (!m_open.hasJob() || !m_open.place() || !m_open.place()->machine) return {};
+    std::vector<std::shared_ptr<const OperationResult>> done;
+    for (const Recipe& r : m_open.job().worked())
+        if (const auto known = m_open.result(QString::fromStdString(r.id))) done.push_back(known);
+    const Machine& machine = *m_open.place()->machine;
+    const TimeSpent spent = timeSpent(postInputOf(m_open.job(), m_open.place(), done));
+    return spent.paths() > 0.0 ? tr("%1 in all: %2").arg(clockWords(spent.all()), QString::fromStdString(wordsOf(spent, machine))) : QString();
+}
+
 void RoutePanel::refresh() {
     double seconds = 0.0;
+    std::string tool;
+    const auto& place = m_open.place();
+    const double change = m_open.hasJob() && place && place->machine ? place->machine->changeSeconds : 0.0;
     if (m_open.hasJob())
         for (const Recipe& r : m_open.job().worked())
-            if (const auto known = m_open.result(QString::fromStdString(r.id)); known && known->complete()) seconds += secondsOf(*known);
+            if (const auto known = m_open.result(QString::fromStdString(r.id)); known && known->complete())
+                seconds += secondsOf(*known) + (std::exchange(tool, known->tool.id) != known->tool.id ? change : 0.0);
     m_heading->setText(seconds > 0.0 ? tr("ROUTE · %1").arg(clockWords(seconds)) : tr("ROUTE"));
     for (Station* s : m_stations) {
         s->update();

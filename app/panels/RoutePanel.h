@@ -39,7 +39,11 @@ signals:
     void variantsAsked(); ///< of the operation in hand
     void foldAsked();
 
+protected:
+    bool eventFilter(QObject* object, QEvent* e) override;
+
 private:
+    [[nodiscard]] QString timeWords() const;
     void rebuild();
     void refresh();
     QVBoxLayout* makeButtons();

@@ -14,6 +14,8 @@
 #include <QPushButton>
 #include <QTextBlock>
 #include <QVBoxLayout>
+#include <algorithm>
+#include <filesystem>
 
 namespace gyre {
 
@@ -69,6 +71,11 @@ void SendPanel::makeProgram(QVBoxLayout* outer) {
     m_checks->setTextFormat(Qt::RichText);
     m_checks->setObjectName("postChecks");
     outer->addWidget(m_checks);
+    m_partSentence = new Sentence(this);
+    m_part = new Word(Word::Kind::Choice, "send.part", tr("The program that is shown"), m_partSentence);
+    connect(m_part, &Word::changed, this, [this](const QString&, const QString& value) { showPart(value.toULongLong()); });
+    m_partSentence->hide();
+    outer->addWidget(m_partSentence);
     m_view = new QPlainTextEdit(this);
     m_view->setReadOnly(true);
     m_view->setLineWrapMode(QPlainTextEdit::NoWrap);
@@ -154,6 +161,11 @@ void SendPanel::makeWords() {
     for (int g = 54; g <= 59; ++g) offsets.push_back({QString::number(g), QString("G%1").arg(g)});
     auto* units = choice("units", tr("Unit"), {{"mm", tr("millimetres")}, {"in", tr("inches")}}, [](ProgramWords& p, const QString& v) { p.inch = v == "in"; });
     auto* offset = choice("offset", tr("Work offset"), std::move(offsets), [](ProgramWords& p, const QString& v) { p.offset = v.toInt(); });
+    auto* programs = choice("programs", tr("Number of programs"),
+                            {{"one", tr("one program")}, {"tools", tr("a program for each tool")}, {"operations", tr("a program for each operation")}},
+                            [](ProgramWords& p, const QString& v) {
+                                p.split = v == "tools" ? ProgramSplit::Tools : v == "operations" ? ProgramSplit::Operations : ProgramSplit::One;
+                            });
     auto* numbers = choice("numbers", tr("Block numbers"),
                            {{"0", tr("no block numbers")}, {"1", tr("every block numbered")}, {"5", tr("numbers by fives")}, {"10", tr("numbers by tens")}},
                            [](ProgramWords& p, const QString& v) { p.numberStep = v.toInt(); });
@@ -162,23 +174,30 @@ void SendPanel::makeWords() {
     auto* dwell = choice("dwell", tr("Dwell"), {{"s", tr("seconds")}, {"ms", tr("milliseconds")}}, [](ProgramWords& p, const QString& v) { p.dwellMs = v == "ms"; });
     auto* taps = choice("taps", tr("Feed of taps"), {{"minute", tr("per minute")}, {"turn", tr("per turn")}},
                         [](ProgramWords& p, const QString& v) { p.tapPerTurn = v == "turn"; });
-    m_program = {units, offset, numbers, rapids, dwell, taps};
+    m_program = {programs, units, offset, numbers, rapids, dwell, taps};
     connect(&m_open, &OpenJob::jobChanged, this, &SendPanel::showWords);
     showWords();
 }
 
 void SendPanel::showWords() {
     if (!m_open.hasJob()) return;
-    // All but units and offset are a dialect file's.
+    // All but how many there are, units and offset are a dialect file's.
     const bool file = m_dialects.spelling() != nullptr;
-    if (const int shown = file ? 2 : 6; shown != m_shownWords) {
+    if (const int shown = file ? 3 : 7; shown != m_shownWords) {
         m_shownWords = shown;
-        m_words->set(file ? tr("In {}, with {}.") : tr("In {}, with {}, {}; rapids {}; dwell in {}; taps fed {}."),
+        m_words->set(file ? tr("As {}, in {}, with {}.") : tr("As {}, in {}, with {}, {}; rapids {}; dwell in {}; taps fed {}."),
                      std::vector<Word*>(m_program.begin(), m_program.begin() + shown));
     }
     const ProgramWords& p = m_open.job().program;
-    const QStringList values{p.inch ? "in" : "mm",   QString::number(p.offset),       QString::number(p.numberStep), p.rapidsAsFeed ? "feed" : "rapid",
-                             p.dwellMs ? "ms" : "s", p.tapPerTurn ? "turn" : "minute"};
+    const QStringList values{p.split == ProgramSplit::Tools        ? "tools"
+                             : p.split == ProgramSplit::Operations ? "operations"
+                                                                   : "one",
+                             p.inch ? "in" : "mm",
+                             QString::number(p.offset),
+                             QString::number(p.numberStep),
+                             p.rapidsAsFeed ? "feed" : "rapid",
+                             p.dwellMs ? "ms" : "s",
+                             p.tapPerTurn ? "turn" : "minute"};
     for (qsizetype i = 0; i < values.size(); ++i) m_program[static_cast<std::size_t>(i)]->show(values[i], false);
     m_words->reflow();
 }
@@ -192,6 +211,7 @@ void SendPanel::outdated() {
         m_text.clear();
         m_view->clear();
         m_checks->clear();
+        m_partSentence->hide();
         return;
     }
     m_checks->setText(tr("The job has changed since this program was written."));
@@ -260,9 +280,29 @@ void SendPanel::preview() {
     }
 }
 
+void SendPanel::showPart(std::size_t part) {
+    if (m_shop.isOpen() || part >= m_programs.all().size() || part == m_programs.shown()) return;
+    m_programs.show(part);
+    m_text = QString::fromStdString(m_programs.posted()->program.text);
+    m_view->setPlainText(m_text);
+    m_view->setExtraSelections({});
+    if (m_store->isEnabled()) showPosted(); // else it is told that it is older than the job
+}
+
 void SendPanel::showPosted() {
+    const auto& all = m_programs.all();
     const Programs::Posted& posted = *m_programs.posted();
-    const ReplayReport& r = posted.report;
+    m_partSentence->setVisible(all.size() > 1);
+    if (all.size() > 1) {
+        std::vector<Word::Option> parts;
+        for (std::size_t k = 0; k < all.size(); ++k) parts.push_back({QString::number(k), tr("%1 of %2, %3").arg(k + 1).arg(all.size()).arg(all[k].name)});
+        m_part->setOptions(std::move(parts));
+        m_part->show(QString::number(m_programs.shown()), false);
+        m_partSentence->set(tr("Program {}."), {m_part});
+    }
+    // Of several the first that differs is told, whichever is shown.
+    const auto differs = std::find_if(all.begin(), all.end(), [](const Programs::Posted& p) { return !p.report.agrees(); });
+    const ReplayReport& r = differs == all.end() ? posted.report : differs->report;
     QStringList lines;
     lines << (r.agrees() && r.unread > 0 ? tr("· %1 steps read back as the job means them, <b>but for %2 lines that cannot be read</b>").arg(r.moves).arg(r.unread)
               : r.agrees()               ? tr("✓ %1 steps read back: the control would do exactly what the job means").arg(r.moves)
@@ -279,7 +319,7 @@ void SendPanel::showPosted() {
     if (r.own > 0) lines << tr("· %1 lines are of the dialect's own: they stand where they are meant to, what they do is not checked").arg(r.own);
     if (r.unread > 0) lines << tr("<b>· %1 lines were rewritten by the dialect's script beyond reading: not checked</b>").arg(r.unread);
     m_checks->setText(lines.join("<br>"));
-    m_store->setEnabled(r.agrees());
+    m_store->setEnabled(m_programs.agree());
 }
 
 // Word by word, and where the act that it belongs to comes from.
@@ -329,7 +369,9 @@ void SendPanel::followCursor() {
 void SendPanel::followLocation() {
     const Programs::Posted* posted = m_programs.posted();
     if (!posted || m_text.isEmpty() || m_view->hasFocus() || m_shop.isOpen()) return;
-    const Act* act = posted->actAt(m_open.selected().toStdString(), m_open.location());
+    const std::string selected = m_open.selected().toStdString();
+    if (const auto part = m_programs.partOf(selected)) showPart(*part);
+    const Act* act = m_programs.posted()->actAt(selected, m_open.location());
     if (!act) return;
     QTextCursor c(m_view->document()->findBlockByNumber(act->line - 1));
     c.select(QTextCursor::LineUnderCursor);
@@ -348,9 +390,11 @@ void SendPanel::tellStored(const Status& done, const QString& file) {
 // A program that is older than the job does not stand on it.
 void SendPanel::storeSheetAs(const QString& file) {
     const bool written = m_store->isEnabled() && m_programs.posted();
-    NamedProgram program;
-    if (written) program = {QFileInfo(m_stored.isEmpty() ? nameBeside(endingNow()) : m_stored).fileName(), m_programs.posted()->program.text};
-    tellStored(storeSetupSheet(m_open, file, m_seen ? m_seen() : QImage(), program), file);
+    std::vector<SetupSheetInput::NamedProgram> programs;
+    const auto& all = m_programs.all();
+    const std::filesystem::path stored = (m_stored.isEmpty() ? nameBeside(endingNow()) : m_stored).toStdString();
+    for (std::size_t k = 0; written && k < all.size(); ++k) programs.push_back({partFile(stored, k, all.size()).filename().string(), all[k].program.text});
+    tellStored(storeSetupSheet(m_open, file, m_seen ? m_seen() : QImage(), programs), file);
 }
 
 void SendPanel::store() {
@@ -374,14 +418,19 @@ void SendPanel::storeAs(const QString& file) {
     }
     m_text = *text;
     m_view->setPlainText(m_text);
-    if (!asShown || !m_programs.posted()->report.agrees()) {
+    if (!asShown || !m_programs.agree()) {
         showPosted();
         return tell({asShown ? "the program reads back as another" : "the dialect has changed since this program was written", {}, "Look at it, and store it again"});
     }
-    if (const auto ok = m_open.mayStore(file); !ok) return tell(ok.error());
-    if (const auto ok = writeFileAtomic(file.toStdString(), m_text.toStdString(), true); !ok) return tell(ok.error());
+    const auto& all = m_programs.all();
+    const auto fileOf = [&](std::size_t k) { return partFile(file.toStdString(), k, all.size()).string(); };
+    for (std::size_t k = 0; k < all.size(); ++k)
+        if (const auto ok = m_open.mayStore(QString::fromStdString(fileOf(k))); !ok) return tell(ok.error());
+    for (std::size_t k = 0; k < all.size(); ++k)
+        if (const auto ok = writeFileAtomic(fileOf(k), all[k].program.text, true); !ok) return tell(ok.error());
     m_stored = file;
-    tellStored({}, file);
+    if (all.size() == 1) return tellStored({}, file);
+    emit m_open.toldUser(tr("Stored %1 programs, %2 to %3").arg(all.size()).arg(QString::fromStdString(fileOf(0)), QString::fromStdString(fileOf(all.size() - 1))));
 }
 
 } // namespace gyre

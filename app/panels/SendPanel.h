@@ -35,6 +35,8 @@ private:
     /// Writes it as it is now, proven or not, and marks what differs from the text before.
     void preview();
     void showPosted();
+    /// Another of the programs that the route is divided into.
+    void showPart(std::size_t part);
     void showWhy();
     void store();
     // A program that came back from the shop: SendShop.cpp.
@@ -61,7 +63,8 @@ private:
     ShopProgram& m_shop;
     QLabel *m_checks = nullptr, *m_why = nullptr;
     Sentence* m_kindSentence = nullptr;
-    Word *m_kind = nullptr, *m_change = nullptr;
+    Word *m_kind = nullptr, *m_change = nullptr, *m_part = nullptr;
+    Sentence* m_partSentence = nullptr;
     QPlainTextEdit* m_view = nullptr;
     QPushButton *m_write = nullptr, *m_store = nullptr;
     Sentence* m_words = nullptr;

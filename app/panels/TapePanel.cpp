@@ -2,10 +2,12 @@
 #include "Theme.h"
 #include "Units.h"
 #include "base/Units.h"
+#include "machine/Machine.h"
 #include "model/Along.h"
 #include "model/StockShow.h"
 #include "motion/Motion.h"
 #include "operation/OperationResult.h"
+#include "operation/Workplace.h"
 #include "panels/RouteStrip.h"
 #include "pattern/Pattern.h"
 #include <QComboBox>
@@ -427,7 +429,11 @@ void TapePanel::refresh() {
     const int number = r->path()->row[i];
     QString what = QString::fromStdString(passName(r->originOf(number), number));
     if (const PassOrigin from = r->originOf(number); from.level < 0 && from.layer < 0) what = tr("%1 of %2").arg(what).arg(r->pattern->rows.size());
-    m_where->setText(tr("%1\n%2 of %3").arg(what, clockWords(r->motion->timeOf(i)), clockWords(r->motion->duration)));
+    QString time = tr("%1 of %2").arg(clockWords(r->motion->timeOf(i)), clockWords(r->motion->duration));
+    const std::size_t step = r->motion->stepOf[i];
+    if (const int by = step < r->motion->limitedBy.size() ? r->motion->limitedBy[step] : -1; by >= 0 && m_open.place() && m_open.place()->machine)
+        time = tr("%1, waits for %2").arg(time, QString::fromStdString(m_open.place()->machine->joints[static_cast<std::size_t>(by)].name));
+    m_where->setText(what + "\n" + time);
 }
 
 } // namespace gyre

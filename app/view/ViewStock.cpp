@@ -31,7 +31,8 @@ void View::takeStock() {
     m_stockPlace.reset(); // those of another picture
 }
 
-// By operation: the stock's own, then by turns; the present one stands out. By deviation: what is gone unsafe, what stands the stronger the more.
+// By operation or tool: the stock's own, then by turns; the last stands out. By age: the stronger the younger. By deviation: what is gone unsafe, what stands the
+// stronger the more.
 std::vector<QColor> View::stockColours() const {
     const Theme& t = theme();
     const auto& picture = m_model.stock().picture();
@@ -42,12 +43,16 @@ std::vector<QColor> View::stockColours() const {
                 mixed(t.accent, t.clay, 0.55),
                 mixed(t.ochre, t.card, 0.6),
                 mixed(t.ochre, t.card, 0.2),
-                mixed(t.ochre, t.ink, 0.35)};
-    const QColor turns[] = {t.clay, mixed(t.slate, t.card, 0.35), mixed(t.ochre, t.card, 0.55), mixed(t.steel, t.clay, 0.5), mixed(t.fixture, t.card, 0.4)};
-    std::vector<QColor> out{t.oat};
-    for (std::size_t i = 1; i < picture->bands.size(); ++i)
-        out.push_back(i + 1 == picture->bands.size() ? mixed(t.accent, t.card, 0.25) : turns[(i - 1) % std::size(turns)]);
-    return out;
+                mixed(t.ochre, t.ink, 0.35),
+                mixed(t.clay, t.slate, 0.45)};
+    if (picture->by == StockBy::Age) {
+        // The older the paler.
+        std::vector<QColor> out{t.oat};
+        for (std::size_t i = 1; i < picture->bands.size(); ++i)
+            out.push_back(mixed(mixed(t.accent, t.card, 0.85), t.accent, static_cast<double>(i) / static_cast<double>(picture->bands.size() - 1)));
+        return out;
+    }
+    return workColours(t, picture->bands.empty() ? 0 : picture->bands.size() - 1);
 }
 
 QString View::stockWords(const QPointF& pixel) const {
@@ -66,8 +71,9 @@ QString View::stockWords(const QPointF& pixel) const {
     if (!hit) return {};
     const auto& bands = picture->bands;
     const QString& name = bands[static_cast<std::size_t>(picture->skin->faces[*hit])].name;
-    if (picture->by == StockBy::Operation) return picture->skin->faces[*hit] == 0 ? name : tr("cut by %1").arg(name);
+    if (picture->by != StockBy::Deviation) return picture->skin->faces[*hit] == 0 ? name : tr("cut by %1").arg(name);
     const double off = static_cast<double>(picture->off[*hit / 2]);
+    if (picture->skin->faces[*hit] == static_cast<int>(StockShow::kMeant)) return inUnits(tr("%1 mm gone, as meant").arg(-off, 0, 'f', 2), m_model.inches());
     if (std::abs(off) <= picture->fine) return inUnits(name, m_model.inches());
     return inUnits((off < 0.0 ? tr("▲ %1 mm gone") : tr("%1 mm stand")).arg(std::abs(off), 0, 'f', 2), m_model.inches());
 }
@@ -142,7 +148,8 @@ std::vector<LegendLine> legendOf(const StockShow::Picture& picture, const std::v
     for (std::size_t i = 0; i < picture.bands.size(); ++i) {
         const StockShow::Band& b = picture.bands[i];
         // Operations that are cut over wholly are no more to be seen; the present one always is.
-        if (picture.by == StockBy::Operation && b.share < 5e-5 && i + 1 != picture.bands.size()) continue;
+        if (picture.by != StockBy::Deviation && b.share < 5e-5 && i + 1 != picture.bands.size()) continue;
+        if (picture.by == StockBy::Deviation && i == StockShow::kMeant && b.share <= 0.0) continue;
         const QString share = b.share <= 0.0 ? View::tr("none") : b.share < 5e-4 ? View::tr("< 0.1 %") : View::tr("%1 %").arg(100.0 * b.share, 0, 'f', 1);
         lines.push_back({inUnits(b.name, inches), share, colours[i], b.share});
     }

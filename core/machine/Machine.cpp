@@ -51,6 +51,7 @@ Status validate(const Machine& m) {
         if (!(j.low < j.high)) return fail(fmt::format("the travel {} … {} is empty", j.low, j.high), j.name);
         if (!(j.speed > 0.0) || !(j.acceleration > 0.0) || !std::isfinite(j.speed) || !std::isfinite(j.acceleration))
             return fail("speed and acceleration must be above 0", j.name);
+        if (!(j.jerk >= 0.0) || !std::isfinite(j.jerk)) return fail("the jerk must be 0 or more", j.name);
     }
     const auto serial = m.chain();
     for (int k : serial) {

@@ -29,6 +29,7 @@ struct Joint {
     bool carriesWork = false;
     bool shortest = false;           ///< programs name an angle within one turn, and the control takes the shorter way there; else turns are counted
     int clampCode = 0, freeCode = 0; ///< M codes that clamp the joint and let it go; 0: it has no clamp
+    double jerk = 0.0;               ///< how fast its acceleration may change, mm/s³ or rad/s³; 0: at once
 };
 
 /// What F means in joint programs.
@@ -60,6 +61,8 @@ struct Machine {
     double rapid = 0.0;                                        ///< mm/s, fastest tip speed of rapid moves
     JointFeed jointFeed = JointFeed::InverseTime;
     std::vector<std::optional<double>> changeAt; ///< by joint: where linear joints stand at a tool change; as the operation before left them where nothing is said
+    double changeSeconds = 0.0;                  ///< that a tool change takes, s
+    double clampSeconds = 0.0;                   ///< that a joint takes to be clamped or let go, s
     std::string lengthCheck;                     ///< block of its control that stops when another length is loaded, with {tool} and {length}; empty: it has none
 
     /// Joint indices in serial order from the work through the base to the tool.

@@ -134,6 +134,8 @@ const Form<JointWords>& jointForm() {
                                     .needed()
                                     .number("acceleration", &J::acceleration, 1e-3, kFast, "Acceleration, mm/s² or degrees/s²")
                                     .needed()
+                                    .number("jerk", &J::jerk, 0.0, kFast, "How fast the acceleration may change, mm/s³ or degrees/s³; 0: at once")
+                                    .writtenWhenChanged()
                                     .text("carriedBy", &J::carriedBy, 100, "Joint that carries it, or base")
                                     .choice("turns", &J::shortest, {{false, "counted", "counted on"}, {true, "shortest", "within one turn, the shorter way"}},
                                             "Words of a rotary: counted past 360°, or within one turn, the control taking the shorter way")
@@ -213,6 +215,8 @@ public:
         m.workFrame = frameOf(w.work.frame);
         m.noseFrame = frameOf(w.spindle.frame);
         m.rapid = w.rapid / 60.0;
+        m.changeSeconds = w.changeSeconds;
+        m.clampSeconds = w.clampSeconds;
         m.jointFeed = w.jointFeed;
         m.lengthCheck = w.lengthCheck;
         if (!w.changeAt.empty()) m.changeAt.assign(m.joints.size(), std::nullopt);
@@ -255,6 +259,7 @@ private:
         j.high = w.high * unit;
         j.speed = w.speed * unit / 60.0;
         j.acceleration = w.acceleration * unit;
+        j.jerk = w.jerk * unit;
         j.parent = link(w.carriedBy, v);
         j.shortest = w.shortest;
         if (w.clamp) {
@@ -302,6 +307,8 @@ MachineWords wordsOf(const Machine& m) {
     MachineWords w;
     w.name = m.name;
     w.rapid = m.rapid * 60.0;
+    w.changeSeconds = m.changeSeconds;
+    w.clampSeconds = m.clampSeconds;
     w.jointFeed = m.jointFeed;
     w.lengthCheck = m.lengthCheck;
     for (std::size_t j = 0; j < m.changeAt.size(); ++j)
@@ -309,8 +316,9 @@ MachineWords wordsOf(const Machine& m) {
     for (const Joint& j : m.joints) {
         const bool rotary = j.kind == JointKind::Rotary;
         const auto shown = [&](double x) { return rotary ? std::round(degrees(x) * 1e9) / 1e9 : x; };
-        JointWords words{j.name,     j.kind, j.direction, j.point, shown(j.low), shown(j.high), shown(j.speed * 60.0), shown(j.acceleration), linkName(j.parent),
-                         j.shortest, {}};
+        JointWords words{
+            j.name,     j.kind, j.direction, j.point, shown(j.low), shown(j.high), shown(j.speed * 60.0), shown(j.acceleration), shown(j.jerk), linkName(j.parent),
+            j.shortest, {}};
         if (j.clampCode > 0) words.clamp = {j.clampCode, j.freeCode};
         w.joints.push_back(std::move(words));
     }
@@ -338,6 +346,10 @@ const Form<MachineWords>& machineForm() {
             .needed()
             .number("rapid", &M::rapid, 1.0, 1e6, "Fastest speed of the tip, mm/min")
             .needed()
+            .number("toolChange", &M::changeSeconds, 0.0, 3600.0, "What a tool change takes, s")
+            .writtenWhenChanged()
+            .number("clamping", &M::clampSeconds, 0.0, 60.0, "What a joint takes to be clamped or let go, s")
+            .writtenWhenChanged()
             .choice("jointFeed", &M::jointFeed, {{JointFeed::InverseTime, "inverseTime", "inverse time (G93)"}, {JointFeed::PerMinute, "perMinute", "per minute (G94)"}},
                     "What F means in joint programs: moves per minute, or mm of the slides a minute (degrees where rotaries move alone)")
             .writtenWhenChanged()

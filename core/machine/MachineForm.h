@@ -30,7 +30,7 @@ struct JointWords {
     std::string name;
     JointKind kind = JointKind::Linear;
     Vec3 direction = Vec3::UnitX(), point = Vec3::Zero();
-    double low = 0.0, high = 0.0, speed = 0.0, acceleration = 0.0;
+    double low = 0.0, high = 0.0, speed = 0.0, acceleration = 0.0, jerk = 0.0;
     std::string carriedBy = "base";
     bool shortest = false;
     std::optional<ClampWords> clamp;
@@ -41,7 +41,7 @@ struct SeatWords {
 };
 struct MachineWords {
     std::string name;
-    double rapid = 0.0;
+    double rapid = 0.0, changeSeconds = 0.0, clampSeconds = 0.0;
     JointFeed jointFeed = JointFeed::InverseTime;
     std::vector<std::pair<std::string, double>> changeAt;
     std::string lengthCheck;

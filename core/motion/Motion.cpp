@@ -2,6 +2,7 @@
 #include "base/Index.h"
 #include "base/Parallel.h"
 #include "base/Units.h"
+#include "motion/Timing.h"
 #include <algorithm>
 #include <fmt/format.h>
 
@@ -417,53 +418,6 @@ void swing(const Kinematics& k, const JointValues& from, const JointValues& to, 
     for (std::size_t j = 0; j < joints.size(); ++j)
         if (static_cast<int>(j) != z) at[j] = to[j];
     if (z >= 0) stand();
-}
-
-// Time of a step that takes `least` at full speed, entered and left at parts of it, when its rate may change by `gain` a second: up to full
-// speed and down again where there is room for that (trapezoid), else to a peak between (triangle).
-double rampedTime(double least, double enter, double leave, double gain) {
-    const double ramps = ((1.0 - enter * enter) + (1.0 - leave * leave)) / (2.0 * gain); // what both ramps cover
-    if (ramps <= least) return (2.0 - enter - leave) / gain + least - ramps;
-    const double peak = std::max({enter, leave, std::sqrt(0.5 * (2.0 * gain * least + enter * enter + leave * leave))});
-    return (2.0 * peak - enter - leave) / gain;
-}
-
-// Times of all steps. Every step has a least time from feed, rapid and joint speeds; a rate ≤ 1 scales all joints, changes no
-// faster than the accelerations allow, and is lowered at corners so that no joint jumps in speed by more than a·cornerTime.
-void setTimes(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, JointMotion& m) {
-    const std::size_t n = m.size();
-    m.time.assign(n, 0.0);
-    if (n < 2) return;
-    const auto& joints = k.machine().joints;
-    std::vector<double> least(n, 0.0), gain(n, 1e9), rate(n, 1.0);
-    for (std::size_t i = 1; i < n; ++i) {
-        const std::uint32_t loc = m.location[i];
-        double t = 1e-9;
-        for (std::size_t j = 0; j < m.joints; ++j) t = std::max(t, std::abs(m.at(i)[j] - m.at(i - 1)[j]) / joints[j].speed);
-        if (loc > 0) {
-            const double from = m.location[i - 1] == loc ? static_cast<double>(m.fraction[i - 1]) : 0.0;
-            const double way = (path.tip[loc] - path.tip[loc - 1]).norm() * (static_cast<double>(m.fraction[i]) - from);
-            const double speed = path.rapid(loc) ? k.machine().rapid : std::max(1e-3, static_cast<double>(path.feed[loc])) / 60.0; // without a feed nothing is posted
-            t = std::max(t, way / speed);
-        }
-        least[i] = t;
-        for (std::size_t j = 0; j < m.joints; ++j) {
-            const double v = std::abs(m.at(i)[j] - m.at(i - 1)[j]) / t;
-            if (v > 1e-12) gain[i] = std::min(gain[i], joints[j].acceleration / v);
-        }
-    }
-    for (std::size_t i = 1; i + 1 < n; ++i)
-        for (std::size_t j = 0; j < m.joints; ++j) {
-            const double before = (m.at(i)[j] - m.at(i - 1)[j]) / least[i], after = (m.at(i + 1)[j] - m.at(i)[j]) / least[i + 1];
-            const double jump = std::abs(after - before);
-            if (jump > 0.0) rate[i] = std::min(rate[i], joints[j].acceleration * spec.cornerTime / jump);
-        }
-    m.asked = least;
-    rate.front() = rate.back() = 0.0;
-    for (std::size_t i = 1; i < n; ++i) rate[i] = std::min(rate[i], std::sqrt(rate[i - 1] * rate[i - 1] + 2.0 * gain[i] * least[i]));
-    for (std::size_t i = n - 1; i-- > 0;) rate[i] = std::min(rate[i], std::sqrt(rate[i + 1] * rate[i + 1] + 2.0 * gain[i + 1] * least[i + 1]));
-    for (std::size_t i = 1; i < n; ++i) m.time[i] = m.time[i - 1] + rampedTime(least[i], rate[i - 1], rate[i], gain[i]);
-    m.duration = m.time.back();
 }
 
 void findTravel(const Toolpath& path, const Kinematics& k, const MotionSpec& spec, JointMotion& m) {

@@ -28,6 +28,7 @@ struct JointMotion {
     std::vector<float> fraction;         ///< how much of the way from the location before; 1 at the location itself
     std::vector<double> time;            ///< s from the start
     std::vector<double> asked;           ///< s that the way to the step takes at its feed and at most the joints' speeds: without ramps, what F words say
+    std::vector<std::int8_t> limitedBy;  ///< by step: the joint that makes it take so long; −1: the feed that was asked for, or the rapids' speed
     std::vector<std::uint32_t> stepOf;   ///< for every location its step
     std::vector<std::uint32_t> swings;   ///< locations reached by way of the top of Z: up, the rotaries turn there, across, down
     std::vector<std::uint32_t> jumps;    ///< locations inside a cut or a low way that the rotaries do not reach from the one before

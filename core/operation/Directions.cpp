@@ -157,17 +157,17 @@ std::vector<Vec3> allAround() {
     return out;
 }
 
-struct Place {
+struct Tried {
     const Pass* pass;
     std::size_t at;
     double way;
 };
 
-std::vector<Place> placesOf(const std::vector<Pass>& passes) {
+std::vector<Tried> placesOf(const std::vector<Pass>& passes) {
     double whole = 0.0;
     for (const Pass& pass : passes) whole += length(pass.path.contact);
     const double apart = whole / static_cast<double>(kPlaces);
-    std::vector<Place> out;
+    std::vector<Tried> out;
     for (const Pass& pass : passes) {
         double since = 0.0, way = 0.0;
         for (std::size_t i = 0; i < pass.path.size(); ++i) {
@@ -322,7 +322,7 @@ private:
     const OperationResult& m_result;
     Freedom m_freedom;
     double m_lean;
-    std::vector<Place> m_places;
+    std::vector<Tried> m_places;
     std::vector<Vec3> m_directions;
     Reached m_reached;
 };

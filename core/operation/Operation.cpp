@@ -10,6 +10,7 @@
 #include "machine/Reach.h"
 #include "operation/Definition.h"
 #include "operation/Free.h"
+#include "operation/MotionWords.h"
 #include "operation/RecipeForm.h"
 #include "operation/Scenes.h"
 #include "operation/StageCache.h"
@@ -228,11 +229,7 @@ bool Runner::speedAndFeed() {
 }
 
 MotionSpec Runner::motionWords() const {
-    MotionSpec spec;
-    if (m_definition.locks && !m_s.recipe.axis->locked.empty()) {
-        spec.locked = m_s.place.machine->find(m_s.recipe.axis->locked);
-        spec.lockedAt = radians(m_s.recipe.axis->lockedDegrees);
-    }
+    MotionSpec spec = motionWordsOf(m_s.recipe, *m_s.place.machine);
     spec.passName = [linked = m_s.out.links](int pass) { return passName(linked->originOf(pass), pass); };
     return spec;
 }

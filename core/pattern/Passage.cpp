@@ -82,19 +82,19 @@ Numbers upperEdges(const Part& part, int face, const Numbers& foot) {
 }
 
 /// One side of the passage, or of what stands in it.
-struct Side {
+struct Sheet {
     Numbers faces, upper, foot;
 };
 struct Passage {
-    Side first, second;
-    std::vector<Side> between;
+    Sheet first, second;
+    std::vector<Sheet> between;
     Numbers floor;
 };
 
-Result<Side> wallOf(const Part& part, const Numbers& faces, const Numbers& upper, int which) {
+Result<Sheet> wallOf(const Part& part, const Numbers& faces, const Numbers& upper, int which) {
     const std::string rail = fmt::format("rail {}", which);
     if (upper.empty()) return fail("the upper edge of a wall is not picked", rail, "Pick the upper edges of both walls");
-    Side out{facesAt(part, faces, upper), upper, {}};
+    Sheet out{facesAt(part, faces, upper), upper, {}};
     if (out.faces.empty()) return fail("the edge lies on none of the picked faces", rail, "Pick the wall below it as well, or the upper edge of a picked wall");
     return out;
 }
@@ -125,14 +125,14 @@ Result<Passage> passageOf(const Part& part, const Numbers& faces, const PatternS
     out.floor = without(rest, standing);
     if (out.floor.empty()) return fail("no floor is picked between the walls", "Target", "Pick the faces that the walls stand on as well");
     for (const bool first : {true, false}) {
-        Side& wall = first ? out.first : out.second;
+        Sheet& wall = first ? out.first : out.second;
         wall.foot = edgesBetween(part, wall.faces, out.floor);
         if (wall.foot.empty())
             return fail("the wall does not stand on the floor that is picked", first ? "rail 1" : "rail 2",
                         "Pick the faces between them as well, such as a fillet at its foot");
     }
     for (Numbers& piece : connected(part, standing)) {
-        Side side{piece, {}, edgesBetween(part, piece, out.floor)};
+        Sheet side{piece, {}, edgesBetween(part, piece, out.floor)};
         for (const int e : edges.between)
             if (holds(piece, part.edges()[index(e)].faces[0]) || holds(piece, part.edges()[index(e)].faces[1])) side.upper.push_back(e);
         if (side.foot.empty()) return fail(fmt::format("face {} between the walls does not stand on the floor", piece.front()), "guides", "Leave its upper edge out");
@@ -156,14 +156,14 @@ public:
     }
     Result<PatternResult> floor(const Passage& p) {
         Numbers feet;
-        for (const Side& side : p.between) feet.insert(feet.end(), side.foot.begin(), side.foot.end());
+        for (const Sheet& side : p.between) feet.insert(feet.end(), side.foot.begin(), side.foot.end());
         m_help.railsGoOn = m_help.guidesAsTheyLie = true;
         auto out = lay(p.floor, p.first.foot, p.second.foot, feet, {true, true}, "floor");
         m_help.railsGoOn = m_help.guidesAsTheyLie = false;
         return out;
     }
     /// @param down  from its upper edge to its foot
-    Result<PatternResult> side(const Side& s, bool down, const char* name) {
+    Result<PatternResult> side(const Sheet& s, bool down, const char* name) {
         return down ? lay(s.faces, s.upper, s.foot, {}, {false, true}, name) : lay(s.faces, s.foot, s.upper, {}, {true, false}, name);
     }
 
@@ -241,7 +241,7 @@ private:
 };
 
 // Rows of a side begin and end where its foot does, as the floor's rows count it.
-void placeAlong(const Part& part, const Side& side, const FloorRows& floor, std::vector<Row>& rows) {
+void placeAlong(const Part& part, const Sheet& side, const FloorRows& floor, std::vector<Row>& rows) {
     const auto chain = chainOf(part, side.foot);
     if (!chain || chain->closed) return;
     const Polyline foot = chainLine(part, *chain);
@@ -258,7 +258,7 @@ struct Standing {
     double level = 0.5; ///< of the rows beside its foot
     bool below = true;  ///< does it look at the first wall?
 };
-Standing standingOf(const Part& part, const Side& side, const Passage& passage, const FloorRows& floor) {
+Standing standingOf(const Part& part, const Sheet& side, const Passage& passage, const FloorRows& floor) {
     const auto lines = [&](const Numbers& foot) {
         std::vector<PolylineDistance> out;
         for (const int e : foot) out.emplace_back(part.edgeLine(e));
@@ -378,7 +378,7 @@ Result<PatternResult> layPassage(const Part& part, const Numbers& faces, const P
     if (!second) return second;
     const FloorRows rows(floor->rows);
     std::vector<std::pair<Standing, PatternResult>> between;
-    for (const Side& side : passage->between) {
+    for (const Sheet& side : passage->between) {
         const Standing at = standingOf(part, side, *passage, rows);
         auto laid = layer.side(side, !at.below, "wall between");
         if (!laid) return laid;

@@ -4,6 +4,7 @@
 // control would do, not only where it goes.
 #pragma once
 #include "post/Spelling.h"
+#include <filesystem>
 #include <map>
 #include <span>
 #include <string_view>
@@ -30,6 +31,19 @@ struct PostInput {
 };
 /// The same, as a dialect file has it: its words but for units and offset, its feed words and clamps.
 [[nodiscard]] PostInput inDialect(PostInput input, std::shared_ptr<const Spelling> spelling);
+
+/// The programs that the route is divided into, as its words ask: each with the operations of its own, by their places in the whole. A tool that comes again after
+/// another one begins another program: what is cut between may be what it needs.
+struct ProgramPart {
+    PostInput input;
+    std::string name; ///< "Ø10 flat", or that of the operation; empty where there is one program
+    std::size_t first = 0;
+};
+[[nodiscard]] std::vector<ProgramPart> partsOf(const PostInput& input);
+/// The one whose program a text is, or is most like.
+[[nodiscard]] ProgramPart partLike(const PostInput& input, const std::string& text);
+/// The file of one of so many parts: "frame.nc" becomes "frame-2.nc".
+[[nodiscard]] std::filesystem::path partFile(const std::filesystem::path& file, std::size_t part, std::size_t parts);
 
 /// What a dialect says positions in.
 enum class Positions { Tip, Joints, TipAndAxis };

@@ -16,7 +16,12 @@ Form<P> jobsOwn() {
     for (int i = 0; i < 6; ++i) offsets.push_back({54 + i, kOffsets[i], kOffsets[i]});
     return Form<P>("what the control wants to read")
         .choice("units", &P::inch, {{false, "mm", "millimetres"}, {true, "in", "inches"}}, "Unit of length")
-        .choice("offset", &P::offset, offsets, "Work offset");
+        .choice("offset", &P::offset, offsets, "Work offset")
+        .choice("programs", &P::split,
+                {{ProgramSplit::One, "one", "one program"},
+                 {ProgramSplit::Tools, "tools", "a program for each tool"},
+                 {ProgramSplit::Operations, "operations", "a program for each operation"}},
+                "How the route is divided");
 }
 
 Form<P> controlsOwn() {

@@ -12,8 +12,16 @@ struct PostDigits {
     int length = 4, angle = 4, axis = 9;
 };
 
+/// How many programs the route is written as.
+enum class ProgramSplit {
+    One,
+    Tools,     ///< one for each stretch of operations with the same tool
+    Operations ///< one for each operation
+};
+
 struct ProgramWords {
-    bool inch = false;                                     ///< G20 and lengths in inches
+    bool inch = false; ///< G20 and lengths in inches
+    ProgramSplit split = ProgramSplit::One;
     int offset = 54;                                       ///< G54 … G59; 0: none is named
     int numberStep = 10;                                   ///< of block numbers; 0: blocks have none
     int numberWrap = 99999;                                ///< the largest; then numbers begin anew

@@ -1,9 +1,23 @@
 // What is left of the stock against the exact part: where too much stands, where too little.
 #pragma once
+#include "along/Along.h"
 #include "part/Part.h"
 #include "stock/Stock.h"
 
 namespace gyre {
+
+struct Job;
+struct OperationResult;
+
+/// What one cut is to take of the part: edges that it breaks, what it engraves.
+struct MeantCut {
+    std::vector<Strip> edges;
+    double deep = 0.0; ///< mm, wherever it cuts
+};
+/// By the numbers of cuts, see Stock::skin, counted from 1. Empty: nothing of the part is to go.
+using MeantCuts = std::vector<MeantCut>;
+/// @param done  those with a path, in their order, as surfaces of the stock count them
+[[nodiscard]] MeantCuts meantCuts(const Job& job, const std::vector<std::shared_ptr<const OperationResult>>& done);
 
 /// A place of the stock that is the worst of its surroundings.
 struct StockPlace {
@@ -20,6 +34,8 @@ struct StockComparison {
     int deepestBy = 0;          ///< the number of the cut that went deepest, see Stock::skin; 0: the stock as it was set up
     std::vector<double> limits; ///< mm, rising: the ends of the bands
     std::vector<double> area;   ///< mm² of the stock's surface in each band: below the first limit, between it and the next …, above the last
+    double meantArea = 0.0;     ///< mm² of it where what is gone was to go: that is in no band, and nowhere else in these figures
+    double meantDeepest = 0.0;  ///< mm
     /// Where most is gone of the part and where most stands over it, the worst first; what is less than `fine` is left out.
     std::vector<StockPlace> gone, stands;
     double fine = 0.0; ///< mm: less than that is not known where an axis turns
@@ -35,16 +51,18 @@ struct StockComparison {
 
 /// The surface of a stock, and how far it is off the part.
 struct StockOff {
-    TriangleMesh skin;      ///< see Stock::skin
-    std::vector<float> off; ///< mm, for every two triangles: taken where the surface is known exactly
+    TriangleMesh skin;       ///< see Stock::skin
+    std::vector<float> off;  ///< mm, for every two triangles: taken where the surface is known exactly
+    std::vector<char> meant; ///< for every two triangles: what is gone there was to go
 };
-[[nodiscard]] Result<StockOff> stockOff(const Stock& stock, const Part& part, const Progress& progress);
+[[nodiscard]] Result<StockOff> stockOff(const Stock& stock, const Part& part, const Progress& progress, const MeantCuts& meant = {});
 
 /// What a measured surface comes to.
 [[nodiscard]] StockComparison summed(const StockOff& off, const Stock& stock, const Part& part, std::vector<double> limits);
 
 /// From every point of the stock's surface to the part's own, outside of it counted positive.
 /// @param limits  rising, e.g. −0.05, 0.05, 0.2
-[[nodiscard]] Result<StockComparison> compareStock(const Stock& stock, const Part& part, std::vector<double> limits, const Progress& progress);
+[[nodiscard]] Result<StockComparison> compareStock(const Stock& stock, const Part& part, std::vector<double> limits, const Progress& progress,
+                                                   const MeantCuts& meant = {});
 
 } // namespace gyre

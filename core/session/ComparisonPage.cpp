@@ -46,7 +46,8 @@ private:
             m_out +=
                 fmt::format("<p class=\"gone\"><b>▲ Up to {} are gone of the part</b>, by {}.</p>\n", length(m_told.gone[0].mm), htmlText(madeBy(m_told.gone[0].by)));
         else
-            m_out += fmt::format("<p>Nothing of the part is gone by more than {}, which is as well as that is known.</p>\n", length(m_told.fine));
+            m_out += fmt::format("<p>Nothing of the part is gone by more than {}, which is as well as that is known{}.</p>\n", length(m_told.fine),
+                                 m_told.meantArea > 0.0 ? ", but for what is meant to go" : "");
     }
     void figures() {
         const bool inch = m_in.job.units == LengthUnit::Inch;
@@ -87,6 +88,9 @@ private:
                                                                  : length(m_told.limits[i - 1]) + " to " + length(m_told.limits[i]);
             m_out += fmt::format("<tr><td>{}</td><td class=\"number\">{:.2f} %</td></tr>\n", band, 100.0 * m_told.area[i] / whole);
         }
+        if (m_told.meantArea > 0.0)
+            m_out += fmt::format("<tr><td>meant to go: edges broken, engraved, up to {}</td><td class=\"number\">{:.2f} %</td></tr>\n", length(m_told.meantDeepest),
+                                 100.0 * m_told.meantArea / whole);
         m_out += "</table>\n";
     }
     void places() {

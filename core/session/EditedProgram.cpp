@@ -92,7 +92,9 @@ Finding neverRun() {
 
 } // namespace
 
-Result<EditedProgram> proveEdited(const std::string& text, const PostInput& input, const Job& job, const JobResults& results, StageCache& cache, Progress& progress) {
+Result<EditedProgram> proveEdited(const std::string& text, const PostInput& whole, const Job& job, const JobResults& results, StageCache& cache, Progress& progress) {
+    const ProgramPart part = partLike(whole, text);
+    const PostInput& input = part.input;
     const auto read = readBack(text, input);
     if (!read) return tl::unexpected(read.error());
     const auto written = composeProgram(input, read->dialect);
@@ -107,6 +109,9 @@ Result<EditedProgram> proveEdited(const std::string& text, const PostInput& inpu
     out.notChecked += read->takenAsMade.size();
     if (read->goesOn > 0) out.told.push_back({neverRun(), read->goesOn});
     RouteProof proofs(results.place, cache);
+    // What the programs before it leave of the stock.
+    for (std::size_t i = 0; i < part.first; ++i)
+        if (const auto before = proofs.next(whole.operations[i].result, {}, progress); !before) return tl::unexpected(before.error());
     for (std::size_t i = 0; i < stretches.size(); ++i) {
         Stretch& s = stretches[i];
         if (!s.written || s.path.empty()) continue;

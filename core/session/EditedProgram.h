@@ -25,9 +25,9 @@ struct EditedProgram {
 /// Follows the text as the control would, from tool change to tool change, and proves what comes of it: travel, machine, stock, and shank, holder and
 /// cutter against what must not be touched, as the guard of the operation has it that the text was written for. Rapids are taken as straight in joints,
 /// with tip control as straight for the tip.
-/// @param input  in the dialect of the text
+/// @param whole  in the dialect of the text; where the route is written as several programs the text is taken for the one that it is most like
 /// @return an error when the text cannot be read, or when called off
-[[nodiscard]] Result<EditedProgram> proveEdited(const std::string& text, const PostInput& input, const Job& job, const JobResults& results, StageCache& cache,
+[[nodiscard]] Result<EditedProgram> proveEdited(const std::string& text, const PostInput& whole, const Job& job, const JobResults& results, StageCache& cache,
                                                 Progress& progress);
 
 } // namespace gyre

@@ -4,6 +4,7 @@
 #include "motion/Motion.h"
 #include "operation/OperationResult.h"
 #include "operation/Workplace.h"
+#include "session/TimeSpent.h"
 #include <algorithm>
 #include <fmt/format.h>
 
@@ -158,7 +159,14 @@ private:
             m_out += fmt::format("<tr><td>{}</td><td>{}</td><td>T{}</td><td class=\"number\">{}</td><td>{}</td></tr>\n", i + 1, htmlText(o.name), o.toolNumber,
                                  whole ? clockText(secondsOf(*o.result)) : "no path", whole ? htmlText(travel(*o.result->motion)) : "");
         }
-        m_out += fmt::format("<tr><td></td><td>All, without tool changes</td><td></td><td class=\"number\">{}</td><td></td></tr></table>\n", clockText(seconds));
+        const TimeSpent spent = timeSpent(m_post);
+        const auto more = [&](const std::string& what, double time) {
+            m_out += fmt::format("<tr><td></td><td>{}</td><td></td><td class=\"number\">{}</td><td></td></tr>\n", what, clockText(time));
+        };
+        if (spent.changing > 0.0) more(fmt::format("{} tool changes", spent.changes), spent.changing);
+        if (spent.clamping > 0.0) more(fmt::format("{} times a joint is clamped or let go", spent.clampings), spent.clamping);
+        more(spent.changing > 0.0 ? "All" : "All, without tool changes", seconds + spent.changing + spent.clamping);
+        m_out += fmt::format("</table><p>Of it {}.</p>\n", htmlText(wordsOf(spent, *m_post.machine)));
     }
 
     void looks() {
@@ -172,11 +180,9 @@ private:
 
     void origin() {
         m_out += "<h2>Made from</h2><table cellpadding=\"5\">\n";
-        if (!m_in.program.empty())
-            fact("Program",
-                 fmt::format("{}, {} lines, checksum {}", m_in.programName, std::count(m_in.program.begin(), m_in.program.end(), '\n'), checksum(m_in.program)));
-        else
-            fact("Program", "none is written yet");
+        for (const auto& [name, text] : m_in.programs)
+            fact("Program", fmt::format("{}, {} lines, checksum {}", name, std::count(text.begin(), text.end(), '\n'), checksum(text)));
+        if (m_in.programs.empty()) fact("Program", "none is written yet");
         fact("Job", fmt::format("checksum {}", checksum(jobToJson(m_in.job))));
         m_out += "</table><p>Checksums are those of the command cksum.</p>\n";
     }

@@ -14,7 +14,10 @@ struct SetupSheetInput {
     std::vector<std::shared_ptr<const OperationResult>> operations{}; ///< as they are posted
     std::vector<Finding> findings{};                                  ///< each names its operation; Stops and Looks are told
     bool proven = false;                                              ///< every operation, as it stands now
-    std::string program{}, programName{};                             ///< the NC text that goes with it; empty: none is written yet
+    struct NamedProgram {
+        std::string name, text;
+    };
+    std::vector<NamedProgram> programs{}; ///< that go with it; none: none is written yet
     std::vector<SetupPicture> pictures{};
     /// Pictures of tools and views as links `gyre:tool/1`, `gyre:view/1` for a printer that fetches them, in place of what stands in the page itself.
     bool linked = false;

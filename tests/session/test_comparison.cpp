@@ -83,6 +83,47 @@ private slots:
         QVERIFY2(std::abs((r.part - r.left) - 40.0 * section) < 0.02 * r.part * 0.02 + 0.02 * 40.0 * section,
                  qPrintable(QString("%1 for %2").arg(r.part - r.left).arg(40.0 * section)));
     }
+    // A groove that is engraved by its operation, and an edge that is broken, were to go: they are told apart, as far as they were meant and no further.
+    void whatWasToGo() {
+        const auto part = openPart(boxStep(at(""), 60, 30, 20));
+        const Box box = part->mesh().bounds();
+        Progress progress;
+        const TriangleMesh own = boxMesh(box.low, box.high);
+        Stock stock = Stock::of({&own}, 0.2, progress).value();
+        const Assembly ball = ballTool(6, 40);
+        const auto cut = [&](const Vec3& from, const Vec3& to, std::uint16_t by) {
+            Toolpath path;
+            path.push(from, Vec3::UnitZ(), Motion::Rapid, 0, 0.0);
+            path.push(to, Vec3::UnitZ(), Motion::Cut, 0, 100);
+            QVERIFY(stock.remove({.path = path, .cutter = ball.cutter, .by = by}, progress).has_value());
+        };
+        const double top = box.high.z();
+        cut({box.low.x() + 15, box.low.y() - 5, top - 0.6}, {box.low.x() + 15, box.high.y() + 5, top - 0.6}, 1); // engraved
+        cut({box.low.x() + 35, box.low.y() - 5, top - 0.9}, {box.low.x() + 35, box.high.y() + 5, top - 0.9}, 2); // by mistake
+        // Along the edge at the high Y, whose corner goes: 0.8 on the top, 0.74 down the side.
+        const Vec3 edge(0, box.high.y() + 1.6, top - 1.2);
+        cut({box.low.x() - 5, edge.y(), edge.z()}, {box.high.x() + 5, edge.y(), edge.z()}, 3);
+        const auto plain = compareStock(stock, *part, {-0.3, -0.05, 0.05}, progress).value();
+        QCOMPARE(plain.meantArea, 0.0);
+        QVERIFY(std::abs(plain.deepest - 0.9) < 0.1);
+        MeantCuts meant(3);
+        meant[0].deep = 0.6;
+        meant[2].edges = {{{{box.low.x(), box.high.y(), top}, {box.high.x(), box.high.y(), top}}, 1.2}};
+        const auto told = compareStock(stock, *part, {-0.3, -0.05, 0.05}, progress, meant).value();
+        QVERIFY2(std::abs(told.wholeArea() - plain.wholeArea()) < 1e-6 * plain.wholeArea(), "every bit of the surface is told once");
+        QVERIFY(told.meantArea > 30.0 && std::abs(told.meantDeepest - 0.6) < 0.15);
+        QVERIFY2(std::abs(told.deepest - 0.9) < 0.05 && told.deepestBy == 2, qPrintable(QString("%1 by %2").arg(told.deepest).arg(told.deepestBy)));
+        QVERIFY(std::none_of(told.gone.begin(), told.gone.end(), [](const StockPlace& p) { return p.by != 2; }));
+        // Deeper than was meant is gone, and so is what lies further from the edge.
+        meant[0].deep = 0.3;
+        meant[2].edges[0].width = 0.2;
+        const auto deeper = compareStock(stock, *part, {-0.3, -0.05, 0.05}, progress, meant).value();
+        QVERIFY(std::any_of(deeper.gone.begin(), deeper.gone.end(), [](const StockPlace& p) { return p.by == 1; }));
+        QVERIFY(deeper.meantArea < told.meantArea);
+        meant[0].deep = meant[1].deep = 1.0;
+        const auto beside = compareStock(stock, *part, {-0.3, -0.05, 0.05}, progress, meant).value();
+        QVERIFY(!beside.gone.empty() && std::all_of(beside.gone.begin(), beside.gone.end(), [](const StockPlace& p) { return p.by == 3; }));
+    }
     // Two grooves and a bump far apart: each is a place of its own, the deeper first, where it is and by whom; the page tells them with their numbers.
     void theWorstPlacesAndThePage() {
         const auto part = openPart(boxStep(at(""), 60, 30, 20));

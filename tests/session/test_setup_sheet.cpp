@@ -194,9 +194,9 @@ private slots:
         QVERIFY(setupSheet(in).find("Not proven") != std::string::npos);
         in.proven = true;
         QVERIFY(setupSheet(in).find("Proven at the machine: nothing") != std::string::npos);
-        in.program = "G0\nG1\n";
-        in.programName = "x.nc";
-        QVERIFY(setupSheet(in).find("x.nc, 2 lines, checksum " + checksum(in.program)) != std::string::npos);
+        in.programs = {{"x.nc", "G0\nG1\n"}, {"x-2.nc", "G0\n"}};
+        QVERIFY(setupSheet(in).find("x.nc, 2 lines, checksum " + checksum(in.programs[0].text)) != std::string::npos);
+        QVERIFY(setupSheet(in).find("x-2.nc, 1 lines") != std::string::npos);
         QVERIFY(setupSheet(in).find("checksum " + checksum(jobToJson(o.job))) != std::string::npos);
     }
 };

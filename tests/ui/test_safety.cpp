@@ -187,6 +187,43 @@ private slots:
         QVERIFY(program()->toPlainText().isEmpty() && !m_model->programs().posted());
         settle();
     }
+    // A word of the job divides the route: the program of the operation in hand is seen, or the one that is chosen; all of them are stored, and written over no input.
+    void aProgramForEachOperation() {
+        QVERIFY(m_window->openFile(m_dir->filePath("dome-stars.gyre.json"), false));
+        settle();
+        m_model->setBench(Bench::Send);
+        choose("send.programs", "operations");
+        QCOMPARE(m_model->job().program.split, ProgramSplit::Operations);
+        write();
+        const auto& programs = m_model->programs();
+        const std::size_t count = m_model->job().worked().size();
+        QCOMPARE(programs.all().size(), count);
+        QVERIFY(programs.agree() && find<QPushButton>("storeProgram")->isEnabled());
+        for (const std::size_t k : {count - 1, std::size_t{1}, std::size_t{0}}) {
+            m_model->select(QString::fromStdString(programs.all()[k].operations.front()));
+            m_model->setLocation(3);
+            QCOMPARE(programs.shown(), k);
+            QCOMPARE(program()->toPlainText().trimmed(), QString::fromStdString(programs.all()[k].program.text).trimmed());
+            QCOMPARE(programs.lineHere(), program()->textCursor().block().text().trimmed());
+        }
+        choose("send.part", "1");
+        QCOMPARE(programs.shown(), std::size_t{1});
+        QVERIFY(program()->toPlainText().trimmed() == QString::fromStdString(programs.all()[1].program.text).trimmed());
+        m_window->findChild<SendPanel*>()->storeAs(m_dir->filePath("stars.nc"));
+        QVERIFY(!QFile::exists(m_dir->filePath("stars.nc")));
+        for (std::size_t k = 0; k < count; ++k) {
+            const auto stored = readFile(m_dir->filePath(QString("stars-%1.nc").arg(k + 1)).toStdString(), 1 << 28);
+            QVERIFY(stored.has_value());
+            QCOMPARE(*stored, programs.all()[k].program.text);
+        }
+        m_window->findChild<SendPanel*>()->storeSheetAs(m_dir->filePath("stars.html"));
+        const std::string page = readFile(m_dir->filePath("stars.html").toStdString(), 1 << 28).value();
+        QVERIFY(page.find("stars-1.nc") != std::string::npos && page.find("stars-" + std::to_string(count) + ".nc") != std::string::npos);
+        choose("send.programs", "one");
+        write();
+        QCOMPARE(programs.all().size(), std::size_t{1});
+        QVERIFY(!find<Word>("word.send.part")->isVisible());
+    }
     // With a Stop the program is stored only after a word that says so, and says so itself; inputs are not written over.
     void stopsAreNotStoredByAccident() {
         waitForPath();
