@@ -6,6 +6,7 @@
 #include "model/Dialects.h"
 #include "model/Fits.h"
 #include "model/MarksShow.h"
+#include "model/SeatShow.h"
 #include "model/SkyShow.h"
 #include "model/StandStill.h"
 #include "model/StockShow.h"
@@ -39,7 +40,7 @@ bool openGlWorks() {
 
 struct Asked {
     std::string job, describe, picture, bench = "cut", tool, operation, closely, stock, directions, dialect;
-    bool night = false, assemblies = false, standStill = false, variants = false, marks = false;
+    bool night = false, assemblies = false, standStill = false, variants = false, marks = false, seats = false;
     int width = 1280, height = 800, stage = gyre::kStages;
     double at = 0.4;
 };
@@ -62,6 +63,7 @@ void declare(CLI::App& options, Asked& a) {
     options.add_option("--directions", a.directions, "the map of directions at that place")->check(CLI::IsMember({"small", "large"}));
     options.add_flag("--assemblies", a.assemblies, "which assemblies do the work of the operation");
     options.add_flag("--stand-still", a.standStill, "directions that stand still instead of the operation's turning axis");
+    options.add_flag("--seats", a.seats, "where the part should stand on the table");
     options.add_flag("--marks", a.marks, "the marks on the surface at that place");
     options.add_flag("--variants", a.variants, "several ways of doing the operation, side by side");
     options.add_option("--dialect", a.dialect, "in the Send bench: the programs in this dialect, and the dialect to be changed");
@@ -121,6 +123,12 @@ void whenShown(const Asked& a, gyre::AppModel& model, QObject* owner, const std:
             if (model.standStill().settled() && (model.standStill().told() || !model.standStill().trouble().isEmpty())) then();
         });
         return model.standStill().open(true);
+    }
+    if (a.seats) {
+        QObject::connect(&model.seats(), &gyre::SeatShow::changed, owner, [&model, then] {
+            if (model.seats().settled() && (model.seats().map() || !model.seats().trouble().isEmpty())) then();
+        });
+        return model.seats().open(true);
     }
     if (a.marks) {
         QObject::connect(&model.marks(), &gyre::MarksShow::changed, owner, [&model, then] {

@@ -248,7 +248,7 @@ int MarksPanel::high() const {
 // The relief takes what the words and the heights leave.
 void MarksPanel::resizeEvent(QResizeEvent* e) {
     OverView::resizeEvent(e);
-    const int others = kHeights + 14 * fontMetrics().height() + 30, side = std::clamp(height() - others, kLeastRelief, kRelief);
+    const int others = kHeights + 11 * fontMetrics().height() + 30, side = std::clamp(height() - others, kLeastRelief, kRelief);
     m_relief->setFixedSize(side, side);
 }
 

@@ -47,13 +47,14 @@ protected:
                 fastest = std::min(fastest, s.seconds);
                 slowest = std::max(slowest, s.seconds);
             }
+        constexpr double kAlike = 0.05; // times that differ by less look nearly the same
         QFont small = font();
         small.setPointSizeF(std::max(6.5, 0.72 * small.pointSizeF()));
         p.setFont(small);
         for (std::size_t j = 0; j < map.y.size(); ++j)
             for (std::size_t i = 0; i < map.x.size(); ++i) {
                 const SeatTry& s = map.at(m_seats.sheet(), i, j);
-                if (s.onTable) drawCell(p, s, cell(i, j), (s.seconds - fastest) / std::max(1e-9, slowest - fastest));
+                if (s.onTable) drawCell(p, s, cell(i, j), (s.seconds - fastest) / std::max({1e-9, slowest - fastest, kAlike * fastest}));
             }
         drawFoot(p, map.present, Qt::DashLine, t.ink);
         if (const auto chosen = m_seats.chosen()) drawFoot(p, *chosen, Qt::SolidLine, t.accent);
@@ -125,8 +126,12 @@ private:
             p.drawLine(r.topLeft() + QPointF(3, 3), r.bottomRight() - QPointF(3, 3));
             p.drawLine(r.topRight() + QPointF(-3, 3), r.bottomLeft() + QPointF(3, -3));
         }
-        const QString words = s.goes() ? clockWords(s.seconds) : QString::fromStdString(s.leaves).section(' ', 0, 0);
-        if (p.fontMetrics().horizontalAdvance(words) > r.width()) return;
+        const QString words = s.goes()         ? clockWords(s.seconds)
+                              : s.beyond > 0.0 ? QString("%1 +%2").arg(QString::fromStdString(s.leaves).section(' ', 0, 0)).arg(s.beyond, 0, 'f', 0)
+                                               : QString();
+        const double wide = p.fontMetrics().horizontalAdvance(words);
+        if (wide > r.width() || words.isEmpty()) return;
+        if (!s.goes()) p.fillRect(QRectF(r.center().x() - 0.5 * wide - 2.0, r.center().y() - 7.0, wide + 4.0, 14.0), fill);
         p.setPen(!s.goes() ? t.unsafe : Theme::contrast(t.ink, fill) >= 4.5 ? t.ink : t.card);
         p.drawText(r, Qt::AlignCenter, words);
     }

@@ -307,6 +307,7 @@ void SendPanel::showPosted() {
     lines << (r.agrees() && r.unread > 0 ? tr("· %1 steps read back as the job means them, <b>but for %2 lines that cannot be read</b>").arg(r.moves).arg(r.unread)
               : r.agrees()               ? tr("✓ %1 steps read back: the control would do exactly what the job means").arg(r.moves)
                                          : tr("<b>✗ The read-back differs:</b> %1").arg(QString::fromStdString(r.differences.front()).toHtmlEscaped()));
+    if (all.size() > 1 && m_programs.agree()) lines << tr("✓ All %1 programs read back so").arg(all.size());
     // Programs with tip control carry rotary words instead of directions.
     const double turned = std::max(r.axis, r.rotary);
     lines << tr("· tip within %1 mm, %2 within %3°").arg(r.tip, 0, 'f', 6).arg(r.rotary > r.axis ? tr("rotary axes") : tr("axis")).arg(degrees(turned), 0, 'f', 6);

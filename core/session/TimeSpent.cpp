@@ -1,8 +1,8 @@
 #include "session/TimeSpent.h"
 #include "base/Units.h"
+#include "link/Link.h"
 #include "motion/Motion.h"
 #include "operation/OperationResult.h"
-#include "path/Toolpath.h"
 #include <algorithm>
 #include <bit>
 #include <fmt/format.h>

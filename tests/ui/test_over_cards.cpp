@@ -126,8 +126,9 @@ private slots:
 
     // The stock by operation, clicked again by tool, by age; what it was coloured by comes back.
     void coloursOfTheStock() {
-        waitForPath();
+        openJobFile("barrel-work.gyre.json");
         m_model->setBench(Bench::Prove);
+        m_model->select("op1");
         settle();
         auto* button = find<QPushButton>("stockShown.1");
         const auto settled = [&] { return m_model->stock().settled() && m_model->stock().picture(); };

@@ -222,7 +222,7 @@ private slots:
         choose("send.programs", "one");
         write();
         QCOMPARE(programs.all().size(), std::size_t{1});
-        QVERIFY(!find<Word>("word.send.part")->isVisible());
+        QVERIFY(!m_window->findChild<Word*>("word.send.part")->isVisible());
     }
     // With a Stop the program is stored only after a word that says so, and says so itself; inputs are not written over.
     void stopsAreNotStoredByAccident() {
