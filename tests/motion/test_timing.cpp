@@ -68,7 +68,8 @@ private slots:
         const auto number = [&](double low, double high) { return std::exp(std::uniform_real_distribution<double>(std::log(low), std::log(high))(random)); };
         int kinds[4] = {};
         for (int round = 0; round < 600; ++round) {
-            const double d = number(0.01, 900), v = static_cast<double>(static_cast<float>(60.0 * number(1, 900))) / 60.0, a = number(100, 12000), j = round % 3 == 0 ? 0.0 : number(1e3, 1e6);
+            const double d = number(0.01, 900), v = static_cast<double>(static_cast<float>(60.0 * number(1, 900))) / 60.0, a = number(100, 12000),
+                         j = round % 3 == 0 ? 0.0 : number(1e3, 1e6);
             const double expected = closedForm(d, v, a, j);
             const Machine machine = machineWith(1e6, a, j);
             const double t = durationOf(straight(d, v, 1), machine);
