@@ -40,13 +40,22 @@ void MarksShow::start() {
     if (!hasPart()) return nothing(tr("There is no part whose surface could be looked at."));
     const auto now = m_model.result();
     if (!now || !now->path()) return nothing(m_model.computing() ? tr("The path is being computed.") : tr("There is no path here that could leave marks."));
+    // What is missing would be told as not cut, and what is old as it is now.
+    m_old = false;
+    for (const Recipe& r : job().worked()) {
+        const QString id = QString::fromStdString(r.id);
+        if (!m_model.result(id) && !carries(r.kind)) return nothing(tr("The operations before are not computed yet."));
+        m_old = m_old || !m_model.upToDate(id);
+        if (r.id == selected()) break;
+    }
+    if (m_last != m_model.selected()) m_picture.reset();
     const auto at = markPlaceOf(*place(), *now, m_model.location());
     if (!at) return nothing(QString::fromStdString(at.error().text()));
     const auto done = doneSoFar();
     Hash asked;
     asked.add(place()->key).add(m_model.location()).add(size());
     for (const auto& d : done) asked.add(d->key);
-    if (asked.value() == m_of) return;
+    if (asked.value() == m_of) return emit changed();
     m_of = 0;
     m_trouble.clear();
     QStringList names;
@@ -55,11 +64,12 @@ void MarksShow::start() {
     const auto made = std::make_shared<Result<SurfaceMarks>>();
     m_apart.run(
         this, [made, done, place = place(), at = *at, size = size()](Progress& progress) { *made = surfaceMarks(*place, done, at, size, progress); },
-        [this, made, names, key = asked.value()] {
+        [this, made, names, key = asked.value(), last = m_model.selected()] {
             if (m_again) return ask();
             if (*made) {
                 m_picture = std::make_shared<const SurfaceMarks>(std::move(**made));
                 m_names = names;
+                m_last = last;
                 m_of = key;
             } else if (!made->error().cancelled) {
                 m_picture.reset();
@@ -81,6 +91,7 @@ QStringList MarksShow::told() const {
     const SurfaceMarks& m = *m_picture;
     const MarkSum& sum = m.sum;
     QStringList out;
+    if (m_old) out << tr("▲ With paths from before a change.");
     if (sum.by.empty()) return {tr("No operation up to here comes near the surface at this place.")};
     if (m.across.places > 1) out << tr("Across the feed Rt %1, Ra %2.").arg(heightWords(m.across.rt), heightWords(m.across.ra));
     if (m.along.places > 1) out << tr("Along it Rt %1, Ra %2.").arg(heightWords(m.along.rt), heightWords(m.along.ra));

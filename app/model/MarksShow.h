@@ -27,6 +27,8 @@ private:
     std::shared_ptr<const SurfaceMarks> m_picture;
     QStringList m_names; ///< of the operations, by the cuts' numbers
     double m_size = 0.0; ///< 0: nobody asked
+    QString m_last;      ///< of the operation that the picture ends with
+    bool m_old = false;  ///< a path of it is not that of the job as it stands now
     std::uint64_t m_of = 0;
 };
 
