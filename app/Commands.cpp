@@ -275,6 +275,16 @@ std::vector<Command> MainWindow::viewCommands() {
          [this] { m_view->setToolFaded(!m_view->toolFaded()); }},
         {"action.machine", tr("Look at the tool or the whole machine"), QKeySequence("M"), work, tr("simulate machine kinematics rotary table head"),
          [this] { m_view->setAtMachine(!m_view->atMachine()); }},
+        {"action.machineBody", tr("See through, or hide, the part of the machine under the pointer"), QKeySequence("B"), work,
+         tr("machine body door cover column head transparent fade hide"),
+         [this] {
+             const QString now = m_view->cycleMachineBody();
+             tell(!now.isEmpty()        ? now
+                  : m_view->atMachine() ? tr("Point at a part of the machine first.")
+                                        : tr("Look at the whole machine first (M), and point at a part of it."));
+         }},
+        {"action.machineWhole", tr("Show all of the machine again"), QKeySequence("Shift+B"), work, tr("machine bodies doors covers unhide show hidden"),
+         [this] { tell(m_view->showWholeMachine() ? tr("All of the machine is shown again.") : tr("All of the machine is shown.")); }},
         {"action.sky", tr("Map of directions: small, large, off"), QKeySequence("Y"), tr("Cut, the view"),
          tr("sky map lean tilt lead collision avoid safe free direction axis holder reach"),
          [this] {

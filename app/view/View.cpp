@@ -289,7 +289,7 @@ void View::hover(const QPointF& pixel) {
     const auto place = m_model.place();
     const QString before = hoverWords();
     std::vector<Guess> guesses = guessesAt(pixel);
-    const QString probed = guesses.empty() ? stockWords(pixel) : QString();
+    const QString probed = !guesses.empty() ? QString() : m_atMachine ? machineWords(pixel) : stockWords(pixel);
     if (!probed.isEmpty()) guesses = {{{}, {}, probed}};
     const bool same = guesses.size() == m_guesses.size() && !guesses.empty() && guesses[0].faces == m_guesses[0].faces && guesses[0].edges == m_guesses[0].edges;
     if (!same) m_guess = 0;

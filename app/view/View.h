@@ -21,6 +21,13 @@ public:
 
     [[nodiscard]] bool atMachine() const { return m_atMachine; }
     void setAtMachine(bool on);
+    /// The body of the machine under a pixel that is nearer than part, fixtures and stock; empty: none, or one that is hidden.
+    [[nodiscard]] QString machineBodyAt(const QPointF& pixel) const;
+    /// From solid to faded to hidden, and back. @return its name and how it is shown now; empty: there is none under the cursor
+    QString cycleMachineBody();
+    /// @return is anything shown that was not?
+    bool showWholeMachine();
+    [[nodiscard]] Shown machineShown(const QString& body) const;
     void frameAll();
     /// The faces that are cut or lit, as large as they go.
     void frameWork();
@@ -116,7 +123,8 @@ private:
         QString role;
         std::string name;
         QColor colour;
-        int link = -2; ///< machine bodies: the joint they ride on
+        int link = -2;                        ///< machine bodies: the joint they ride on
+        std::shared_ptr<const MeshTree> tree; ///< machine bodies: to point at
     };
     /// Called by all that moves the picture: without a graphics card it is drawn without smoothed edges until it rests.
     void hear();
@@ -146,6 +154,8 @@ private:
     void drawScene();
     void drawBodies(const QMatrix4x4& model, bool working, bool stock);
     void drawMachine();
+    [[nodiscard]] QMatrix4x4 machineMatrix(const Solid& body) const;
+    [[nodiscard]] QString machineWords(const QPointF& pixel) const;
     void drawLit(const QMatrix4x4& model, bool working);
     void drawSeenThrough(const QMatrix4x4& model, bool working);
     void drawConstruction(const QMatrix4x4& model, bool working);
@@ -252,6 +262,7 @@ private:
     std::vector<CutLines> m_cuts, m_rows;
     [[nodiscard]] const CutLines* atScale(const std::vector<CutLines>& grades) const; ///< those for the present scale; null where there are none
     bool m_toolFaded = false;
+    std::map<QString, Shown> m_machineShown; ///< bodies of machines, by name, that are not shown as they are at first
     mutable std::optional<TooNear> m_tooNear;
     mutable std::pair<std::shared_ptr<const OperationResult>, std::size_t> m_tooNearOf{nullptr, SIZE_MAX};
     // What is uploaded now; a result that shares it need not be uploaded again.

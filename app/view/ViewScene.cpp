@@ -12,6 +12,7 @@
 #include "operation/OperationResult.h"
 #include "target/Target.h"
 #include "target/TargetSpec.h"
+#include "view/Matrix.h"
 #include "view/View.h"
 #include <algorithm>
 #include <cmath>
@@ -19,13 +20,6 @@
 namespace gyre {
 
 namespace {
-
-QMatrix4x4 qt(const Frame& f) {
-    QMatrix4x4 m;
-    for (int r = 0; r < 4; ++r)
-        for (int c = 0; c < 4; ++c) m(r, c) = static_cast<float>(f.matrix()(r, c));
-    return m;
-}
 
 Frame poseFrame(const Vec3& tip, const Vec3& axis) {
     Frame f = Frame::Identity();
@@ -94,6 +88,7 @@ void View::uploadSolids() {
         s.role = QString::fromStdString(b.role);
         s.name = b.name;
         s.link = b.joint;
+        s.tree = std::make_shared<const MeshTree>(mesh);
         m_machine.push_back(std::move(s));
     }
 }
@@ -188,19 +183,6 @@ void View::drawBodies(const QMatrix4x4& part, bool working, bool stock) {
         if (const auto faces = resolveFaces(*m_model.place()->part, word->of(*m_model.recipe()))) m_picture.drawFaces(m_partMesh, *faces, part, t.ochre, 0.45f);
     if (!m_guesses.empty()) m_picture.drawFaces(m_partMesh, m_guesses[m_guess].faces, part, t.ochre, 0.5f);
     if (!working) m_picture.drawFaces(m_partMesh, m_model.mending().litFaces(), part, t.accent, 0.4f);
-}
-
-// At the part, what the part stands on alone.
-void View::drawMachine() {
-    const auto place = m_model.place();
-    if (!place) return;
-    const JointValues q = joints().value_or(JointValues(place->machine->joints.size(), 0.0));
-    for (Solid& s : m_machine) {
-        if (m_atMachine)
-            m_picture.draw(s.mesh, qt(linkMotion(*place->machine, s.link, q)), theme().machine, s.role == "bed" ? 0.25f : 1.0f);
-        else if (s.link == place->machine->workJoint)
-            m_picture.draw(s.mesh, qt((place->machine->workFrame * place->partFrame).inverse()), theme().machine);
-    }
 }
 
 // The edges a guess would take, and those a word speaks of.

@@ -144,19 +144,41 @@ private:
         m_out.triangles.push_back(normal.dot(outward) >= 0.0 ? t : std::array<std::uint32_t, 3>{t[0], t[2], t[1]});
     }
 
-    /// Distances are not straight between grid points: the place is found by halving, which keeps each point on its own side.
+    /// Distances are all but straight between grid points: the place is found where a line through the last two would have it, and by halving
+    /// where that stands still or where what counts is a surface in between. Either keeps each point on its own side.
     void place() {
         parallelFor(m_out.points.size(), 256, [&](std::size_t i) {
             Vec3 in = at(m_ends[i].first), off = at(m_ends[i].second);
             if (m_value[m_ends[i].first] > 0.0f) std::swap(in, off);
-            const Vec3 start = off; // what lies behind the body's surface, seen from there, is within
-            const bool deep = m_tree.closest(in).distance > m_distance;
-            for (int k = 0; k < 12; ++k) {
-                const Vec3 middle = 0.5 * (in + off);
-                (m_tree.closest(middle).distance < m_distance || (deep && crosses(start, middle)) ? in : off) = middle;
-            }
-            m_out.points[i] = 0.5 * (in + off);
+            double nearer = m_tree.closest(in).distance - m_distance;
+            m_out.points[i] = nearer > 0.0 ? behindSurface(in, off) : atDistance(in, off, nearer);
         });
+    }
+
+    /// @param nearer  by how much `in` lies nearer than the distance, below 0
+    [[nodiscard]] Vec3 atDistance(Vec3 in, Vec3 off, double nearer) const {
+        const double exact = m_h / 4096.0;
+        double further = m_tree.closest(off).distance - m_distance;
+        for (int k = 0; k < 30 && (off - in).norm() > exact; ++k) {
+            const double width = (off - in).norm(), share = further > nearer ? -nearer / (further - nearer) : 0.5;
+            // Every third look halves; the others look a little beyond where it should be, so that both ends come near.
+            const double aside = 0.4 * exact / width, t = k % 3 == 2 ? 0.5 : std::clamp(share < 0.5 ? share + aside : share - aside, 0.1 * exact / width, 1.0);
+            const Vec3 middle = in + t * (off - in);
+            const double d = m_tree.closest(middle).distance - m_distance;
+            (d < 0.0 ? in : off) = middle;
+            (d < 0.0 ? nearer : further) = d;
+        }
+        return 0.5 * (in + off);
+    }
+
+    /// What lies behind the body's surface, seen from outside, is within, however far from it.
+    [[nodiscard]] Vec3 behindSurface(Vec3 in, Vec3 off) const {
+        const Vec3 start = off;
+        for (int k = 0; k < 12; ++k) {
+            const Vec3 middle = 0.5 * (in + off);
+            (m_tree.closest(middle, m_distance).distance < m_distance || crosses(start, middle) ? in : off) = middle;
+        }
+        return 0.5 * (in + off);
     }
 
     const MeshTree& m_tree;

@@ -334,6 +334,30 @@ MachineWords wordsOf(const Machine& m) {
     return w;
 }
 
+void readChangeAt(const JsonView& v, MachineWords& m) {
+    const JsonView at = v.object("changeAt");
+    for (const auto& [name, value] : at.raw().items()) m.changeAt.emplace_back(name, at.number(name.c_str(), -kLargest, kLargest));
+}
+
+void writeChangeAt(const MachineWords& m, OrderedJson& out) {
+    for (const auto& [name, value] : m.changeAt) out["changeAt"][name] = value;
+}
+
+void changeAtByChance(MachineWords& m, Dice& dice) { m.changeAt.assign(1, {"X", static_cast<double>(dice() % 10)}); }
+
+void readTouching(const JsonView& v, MachineWords& m) {
+    for (const JsonView& t : v.list("touching", 1000)) {
+        if (!t.raw().is_array() || t.raw().size() != 2 || !t.raw()[0].is_string() || !t.raw()[1].is_string()) return t.complain("two body names are expected here");
+        m.touching.emplace_back(t.raw()[0].get<std::string>(), t.raw()[1].get<std::string>());
+    }
+}
+
+void writeTouching(const MachineWords& m, OrderedJson& out) {
+    for (const auto& [a, b] : m.touching) out["touching"].push_back({a, b});
+}
+
+void touchingByChance(MachineWords& m, Dice& dice) { m.touching.assign(dice() % 3, {"a", "b"}); }
+
 } // namespace
 
 const Form<MachineWords>& machineForm() {
@@ -353,18 +377,7 @@ const Form<MachineWords>& machineForm() {
             .choice("jointFeed", &M::jointFeed, {{JointFeed::InverseTime, "inverseTime", "inverse time (G93)"}, {JointFeed::PerMinute, "perMinute", "per minute (G94)"}},
                     "What F means in joint programs: moves per minute, or mm of the slides a minute (degrees where rotaries move alone)")
             .writtenWhenChanged()
-            .special(
-                newWord("changeAt", WordKind::Any, "Where linear joints stand at a tool change, by name, mm"),
-                [](const JsonView& v, M& m) {
-                    const JsonView at = v.object("changeAt");
-                    for (const auto& [name, value] : at.raw().items()) m.changeAt.emplace_back(name, at.number(name.c_str(), -kLargest, kLargest));
-                },
-                [](const M& m, OrderedJson& out) {
-                    for (const auto& [name, value] : m.changeAt) out["changeAt"][name] = value;
-                },
-                [](M& m, Dice& dice) {
-                    m.changeAt.assign(1, {"X", static_cast<double>(dice() % 10)});
-                })
+            .special(newWord("changeAt", WordKind::Any, "Where linear joints stand at a tool change, by name, mm"), readChangeAt, writeChangeAt, changeAtByChance)
             .text("lengthCheck", &M::lengthCheck, 200, "Block of the control that stops when another tool length is loaded, with {tool} and {length}")
             .writtenWhenChanged()
             .list("joints", &M::joints, 12, jointForm(), "Joints; those that carry others stand first")
@@ -373,21 +386,7 @@ const Form<MachineWords>& machineForm() {
             .part("spindle", &M::spindle, seatForm(), "The spindle nose")
             .needed()
             .list("bodies", &M::bodies, 200, bodyForm(), "Bodies")
-            .special(
-                newWord("touching", WordKind::Any, "Pairs of bodies that always touch"),
-                [](const JsonView& v, M& m) {
-                    for (const JsonView& t : v.list("touching", 1000)) {
-                        if (!t.raw().is_array() || t.raw().size() != 2 || !t.raw()[0].is_string() || !t.raw()[1].is_string())
-                            return t.complain("two body names are expected here");
-                        m.touching.emplace_back(t.raw()[0].get<std::string>(), t.raw()[1].get<std::string>());
-                    }
-                },
-                [](const M& m, OrderedJson& out) {
-                    for (const auto& [a, b] : m.touching) out["touching"].push_back({a, b});
-                },
-                [](M& m, Dice& dice) {
-                    m.touching.assign(dice() % 3, {"a", "b"});
-                })
+            .special(newWord("touching", WordKind::Any, "Pairs of bodies that always touch"), readTouching, writeTouching, touchingByChance)
             .remark("note", "For whoever writes the file by hand; not kept")
             .check([](const JsonView& v, const M& m) {
                 if (!isOneBlock(m.lengthCheck)) v.complain("'lengthCheck' must be one block");

@@ -3,6 +3,7 @@
 #include "operation/OperationResult.h"
 #include "operation/StockOnTheWay.h"
 #include "operation/Workplace.h"
+#include "session/MachineInStock.h"
 #include "stock/CutFeed.h"
 #include <algorithm>
 #include <fmt/format.h>
@@ -26,17 +27,24 @@ Result<ProofResult> RouteProof::next(const std::shared_ptr<const OperationResult
     const OperationResult* last = nullptr;
     for (const auto& r : m_before)
         if (!r->omitted) last = r.get();
+    const Standing start = standingAfter(*m_place->machine, last);
     Result<ProofResult> proof = [&] {
         const Progress::Span span(progress, 0.0, 0.6);
-        return prove(*m_place, *operation, spec, progress, standingAfter(*m_place->machine, last));
+        return prove(*m_place, *operation, spec, progress, start);
     }();
     if (!proof) return proof;
     proof->stock = stockFound(*m_place, m_before);
+    const PresentStock present = [this](Progress& p) { return m_stock.now(p); };
     {
-        const Progress::Span span(progress, 0.6, 1.0);
+        const Progress::Span span(progress, 0.6, 0.85);
         progress.report(0.0, "Looking at the stock on the way");
-        auto met = toolThroughStock(
-            *m_place, *operation, [this](Progress& p) { return m_stock.now(p); }, progress);
+        auto met = toolThroughStock(*m_place, *operation, present, progress);
+        if (!met) return tl::unexpected(met.error());
+        proof->findings.insert(proof->findings.end(), met->begin(), met->end());
+    }
+    {
+        const Progress::Span span(progress, 0.85, 1.0);
+        auto met = machineThroughStock(*m_place, *operation, spec, start, present, progress);
         if (!met) return tl::unexpected(met.error());
         proof->findings.insert(proof->findings.end(), met->begin(), met->end());
     }

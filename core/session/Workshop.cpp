@@ -85,6 +85,8 @@ Result<std::shared_ptr<const Machine>> Workshop::machineOf(const Job& job, std::
 
 namespace {
 
+constexpr std::size_t kBytesOfTriangle = 250; ///< with its share of points, of its tree and of what it is drawn with
+
 // How far triangles may lie from the true surface: four times the finest machining tolerance of the route, in a few grades so
 // that not every edit opens the parts anew. The guard adds it to every clearance.
 double deflectionFor(const Job& job) {
@@ -205,12 +207,15 @@ Status Workshop::restingStock(const Job& job, Workplace& place, double deflectio
         const std::string text = stockForm().write(*b.shape).dump() + std::to_string(under.value());
         MadeShape& known = m_shapes[text];
         known.used = m_turn;
+        const std::uint64_t shelved = Hash().add("stock that rests on others").add(text).add(b.name).add(deflection).value();
+        if (!known.part && m_shelf) known.part = m_shelf->results.find<Part>(shelved);
         if (!known.part) {
             auto mesh = b.shape->mesh(place.part.get(), curves, progress);
             if (!mesh) return tl::unexpected(Error{mesh.error().what, b.name, mesh.error().remedy, mesh.error().cancelled});
             auto made = Part::fromMesh(std::move(*mesh), b.name, deflection);
             if (!made) return tl::unexpected(made.error());
             known.part = *made;
+            if (m_shelf) m_shelf->results.keep(shelved, known.part, known.part->mesh().triangles.size() * kBytesOfTriangle);
         }
         looks.add(b.name).add(b.role).add(text);
         place.bodies.push_back({b.name, b.role, known.part});
@@ -258,11 +263,11 @@ void Workshop::forgetOld() {
 namespace {
 
 /// What a tool may run into.
-std::shared_ptr<const Scene> sceneOf(const Workplace& place) {
-    auto scene = std::make_shared<Scene>();
+Scene sceneOf(const Workplace& place) {
+    Scene scene;
     for (const PlacedBody& b : place.bodies) {
         if (b.role != "part" && b.role != "fixture") continue;
-        scene->push_back({b.name, b.role == "part" ? ObstacleKind::Part : ObstacleKind::Fixture, b.shape->tree(), {}, b.shape->deflection()});
+        scene.push_back({b.name, b.role == "part" ? ObstacleKind::Part : ObstacleKind::Fixture, b.shape->tree(), {}, b.shape->deflection()});
     }
     const Frame toPart = (place.machine->workFrame * place.partFrame).inverse();
     for (const MachineBody& b : place.machine->bodies) {
@@ -274,9 +279,18 @@ std::shared_ptr<const Scene> sceneOf(const Workplace& place) {
             o.tree = MeshTree(moved);
         }
         for (ConvexBody& piece : o.pieces) piece.frame = toPart * piece.frame;
-        scene->push_back(std::move(o));
+        scene.push_back(std::move(o));
     }
     return scene;
+}
+
+/// About what the trees of a scene take in memory.
+std::size_t bytesOf(const Workplace& place) {
+    std::size_t triangles = 0;
+    for (const PlacedBody& b : place.bodies) triangles += b.shape->mesh().triangles.size();
+    for (const MachineBody& b : place.machine->bodies)
+        if (b.mesh) triangles += b.mesh->triangles.size();
+    return triangles * kBytesOfTriangle;
 }
 
 void addFrame(Hash& hash, const Frame& f) {
@@ -297,6 +311,13 @@ std::uint64_t curvesKey(const Job& job, const Hash& drawn) {
 }
 
 } // namespace
+
+std::shared_ptr<const Workshop::Surroundings> Workshop::surroundingsOf(const Workplace& place) {
+    auto made = std::make_shared<Surroundings>();
+    made->scene = sceneOf(place);
+    made->overlaps = overlapsOf(made->scene);
+    return made;
+}
 
 // The part's holes are found once.
 void Workshop::takePart(const std::shared_ptr<const Part>& part, Workplace& place) {
@@ -358,12 +379,16 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
     place->stock = stock.value();
     place->looks = looks.add(place->key).value();
     if (!m_scene || m_sceneKey != place->key) {
-        m_scene = sceneOf(*place);
-        m_overlaps = std::make_shared<const std::vector<Overlap>>(overlapsOf(*m_scene));
+        const std::uint64_t shelved = Hash().add("surroundings").add(place->key).value();
+        m_scene = m_shelf ? m_shelf->results.find<Surroundings>(shelved) : nullptr;
+        if (!m_scene) {
+            m_scene = surroundingsOf(*place);
+            if (m_shelf) m_shelf->results.keep(shelved, m_scene, bytesOf(*place));
+        }
         m_sceneKey = place->key;
     }
-    place->scene = m_scene;
-    place->overlaps = m_overlaps;
+    place->scene = {m_scene, &m_scene->scene};
+    place->overlaps = {m_scene, &m_scene->overlaps};
     forgetOld();
     return std::shared_ptr<const Workplace>(place);
 }

@@ -98,8 +98,13 @@ private:
     };
     std::map<Stamp, ReadMachine> m_machines;
     Result<std::shared_ptr<const Machine>> machineOf(const Job& job, std::vector<InputFile>& inputs, Hash& key);
-    std::shared_ptr<const Scene> m_scene;
-    std::shared_ptr<const std::vector<Overlap>> m_overlaps; ///< in that scene
+    /// What tools may meet, and which of it stands inside one another.
+    struct Surroundings {
+        Scene scene;
+        std::vector<Overlap> overlaps;
+    };
+    [[nodiscard]] static std::shared_ptr<const Surroundings> surroundingsOf(const Workplace& place);
+    std::shared_ptr<const Surroundings> m_scene;
     std::uint64_t m_sceneKey = 0;
 };
 

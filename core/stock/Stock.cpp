@@ -26,6 +26,7 @@ double Stock::Ray::cut(float from, float to, std::uint16_t by) {
             one = {0.0F, -1.0F};
         return went;
     }
+    if (std::none_of(more->begin(), more->end(), [&](const StockSpan& s) { return to > s.from && from < s.to; })) return 0.0;
     double went = 0.0;
     std::vector<StockSpan> left;
     for (const StockSpan& s : *more) {

@@ -6,12 +6,18 @@
 
 namespace gyre {
 
-/// Frustums from the tip up; the last ends at the flutes' end.
+/// Frustums of the pieces from the tip up; those of two pieces may lie over one another.
 struct Stock::Profile {
     std::vector<std::array<double, 4>> frustums; ///< z0, r0, z1, r1
     double radius = 0.0, low = 0.0, high = 0.0;
     [[nodiscard]] double deep(double radius, double height) const;
     [[nodiscard]] double up(double radius, double height) const;
+    /// Radius of the widest frustum: half the error more than that of the cutter.
+    [[nodiscard]] double widest() const {
+        double most = 0.0;
+        for (const auto& f : frustums) most = std::max({most, f[1], f[3]});
+        return most;
+    }
 };
 
 namespace {
@@ -82,22 +88,36 @@ double Stock::Profile::up(double radius, double height) const {
 
 namespace {
 
+/// A frustum and the direction of a bundle of parallel lines, in tool coordinates: what is the same for all of them.
+struct Aimed {
+    double low, high;       ///< along the axis
+    double radius;          ///< of its flank where the axis begins, be it beyond its ends
+    double slope, change;   ///< of the radius along the axis, and along the lines
+    double square, inverse; ///< what the square of a line's parameter is multiplied with in the equation of the flank, and 1 / that
+    double widest;          ///< radius, squared
+    Aimed(const std::array<double, 4>& f, const Vec3& d)
+        : low(f[0]), high(f[2]), slope((f[3] - f[1]) / (f[2] - f[0])), change(slope * d.z()), square(d.x() * d.x() + d.y() * d.y() - change * change),
+          inverse(std::abs(square) < 1e-14 ? 0.0 : 1.0 / square) {
+        radius = f[1] - slope * f[0];
+        const double most = std::max(f[1], f[3]);
+        widest = most * most;
+    }
+};
+
 /// The stretch of a line (point and unit direction in tool coordinates) within a frustum.
-bool stretch(const std::array<double, 4>& f, const Vec3& o, const Vec3& d, double& from, double& to) {
+/// @param along 1 / d.z, where that is not all but 0
+bool stretch(const Aimed& f, const Vec3& o, const Vec3& d, double along, double& from, double& to) {
     from = -1e30;
     to = 1e30;
-    if (std::abs(d.z()) > 1e-12) {
-        double a = (f[0] - o.z()) / d.z(), b = (f[2] - o.z()) / d.z();
-        if (a > b) std::swap(a, b);
-        from = a;
-        to = b;
-    } else if (o.z() < f[0] || o.z() > f[2]) {
+    if (along != 0.0) {
+        from = (f.low - o.z()) * along;
+        to = (f.high - o.z()) * along;
+        if (from > to) std::swap(from, to);
+    } else if (o.z() < f.low || o.z() > f.high) {
         return false;
     }
-    const double slope = (f[3] - f[1]) / (f[2] - f[0]);
-    const double r = f[1] + slope * (o.z() - f[0]), rd = slope * d.z();
-    const double a = d.x() * d.x() + d.y() * d.y() - rd * rd, b = o.x() * d.x() + o.y() * d.y() - r * rd, c = o.x() * o.x() + o.y() * o.y() - r * r;
-    if (std::abs(a) < 1e-14) {
+    const double r = f.radius + f.slope * o.z(), b = o.x() * d.x() + o.y() * d.y() - r * f.change, c = o.x() * o.x() + o.y() * o.y() - r * r;
+    if (f.inverse == 0.0) {
         if (std::abs(b) < 1e-14) return c <= 0.0;
         const double t = -0.5 * c / b;
         if (b > 0.0)
@@ -106,20 +126,20 @@ bool stretch(const std::array<double, 4>& f, const Vec3& o, const Vec3& d, doubl
             from = std::max(from, t);
         return from < to;
     }
-    const double root = b * b - a * c;
-    if (a > 0.0) {
+    const double root = b * b - f.square * c;
+    if (f.square > 0.0) {
         if (root <= 0.0) return false;
         const double s = std::sqrt(root);
-        from = std::max(from, (-b - s) / a);
-        to = std::min(to, (-b + s) / a);
+        from = std::max(from, (-b - s) * f.inverse);
+        to = std::min(to, (-b + s) * f.inverse);
         return from < to;
     }
     // Steeper than the cone: within the caps the line is inside before the first or after the second crossing; one of the two lies there.
-    if (root <= 0.0) return from < to;                                      // always inside of the double cone
-    const double s = std::sqrt(root), t0 = (-b + s) / a, t1 = (-b - s) / a; // t0 < t1
+    if (root <= 0.0) return from < to;                                                      // always inside of the double cone
+    const double s = std::sqrt(root), t0 = (-b + s) * f.inverse, t1 = (-b - s) * f.inverse; // t0 < t1
     const double before = std::min(to, t0), after = std::max(from, t1);
     // Of the double cone only the half with a positive radius counts.
-    const auto positive = [&](double t) { return r + rd * t >= -1e-12; };
+    const auto positive = [&](double t) { return r + f.change * t >= -1e-12; };
     if (from < before && positive(0.5 * (from + before))) {
         to = before;
         return true;
@@ -130,6 +150,26 @@ bool stretch(const std::array<double, 4>& f, const Vec3& o, const Vec3& d, doubl
     }
     return false;
 }
+
+/// Stretches that follow each other on a line become one.
+template <class Each> class Joined {
+public:
+    explicit Joined(const Each& each) : m_each(each) {}
+    void add(double from, double to) {
+        if (m_to >= m_from && !(from <= m_to + 1e-6 && to >= m_from - 1e-6)) end();
+        m_from = m_to < m_from ? from : std::min(m_from, from);
+        m_to = std::max(m_to, to);
+    }
+    void end() {
+        if (m_to > m_from) m_each(static_cast<float>(m_from), static_cast<float>(m_to));
+        m_from = 0.0;
+        m_to = -1e300;
+    }
+
+private:
+    const Each& m_each;
+    double m_from = 0.0, m_to = -1e300;
+};
 
 Mat3 toTool(const Vec3& axis) {
     Mat3 m;
@@ -155,41 +195,39 @@ std::array<int, 4> Stock::reach(const Field& f, const AxisPose& pose, const Prof
     return out;
 }
 
+// What is cut beyond the material that a ray has left makes no difference: only frustums that its height and its distance from the axis can meet count.
 template <class Each> void Stock::visit(const Field& f, const AxisPose& pose, const Profile& profile, int uFrom, int uTo, const Each& each) const {
     const auto r = reach(f, pose, profile);
+    uFrom = std::max(uFrom, r[0]);
+    uTo = std::min(uTo, r[1]);
+    if (uFrom >= uTo || r[2] >= r[3]) return;
     const Mat3 turn = toTool(pose.axis);
     const Vec3 d = turn.col(f.axis), across = m_cell * turn.col((f.axis + 2) % 3);
-    const double flat = d.x() * d.x() + d.y() * d.y(), widest = profile.radius * profile.radius;
-    for (int u = std::max(uFrom, r[0]); u < std::min(uTo, r[1]); ++u) {
+    const double flat = d.x() * d.x() + d.y() * d.y(), widest = std::pow(profile.widest(), 2), along = std::abs(d.z()) > 1e-12 ? 1.0 / d.z() : 0.0;
+    thread_local std::vector<Aimed> parts;
+    parts.clear();
+    for (const auto& part : profile.frustums) parts.emplace_back(part, d);
+    for (int u = uFrom; u < uTo; ++u) {
         const Vec3 first = turn * (middle(f, u, 0) - pose.tip);
+        const Ray* row = &f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1])];
         for (int v = r[2]; v < r[3]; ++v) {
             // Rays with nothing left, and such as pass the cutter's hull by, are most of them.
-            const StockSpan left = f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].hull();
+            const StockSpan left = row[v].hull();
             if (left.to < left.from) continue;
             const Vec3 o = first + v * across;
             const double t0 = static_cast<double>(left.from), t1 = static_cast<double>(left.to), z0 = o.z() + t0 * d.z(), z1 = o.z() + t1 * d.z();
-            if ((z0 < profile.low && z1 < profile.low) || (z0 > profile.high && z1 > profile.high)) continue;
+            const double low = std::min(z0, z1), high = std::max(z0, z1);
+            if (high < profile.low || low > profile.high) continue;
             const double nearest = flat > 1e-14 ? std::clamp(-(o.x() * d.x() + o.y() * d.y()) / flat, t0, t1) : t0;
-            const double x = o.x() + nearest * d.x(), y = o.y() + nearest * d.y();
-            if (x * x + y * y > widest + 1e-9) continue;
-            // Frustums that follow each other on the ray become one stretch.
-            double from = 0.0, to = -1.0;
-            for (const auto& part : profile.frustums) {
-                double a = 0.0, b = 0.0;
-                if (!stretch(part, o, d, a, b)) continue;
-                if (to < from) {
-                    from = a;
-                    to = b;
-                } else if (a <= to + 1e-6 && b >= from - 1e-6) {
-                    from = std::min(from, a);
-                    to = std::max(to, b);
-                } else {
-                    each(u, v, static_cast<float>(from), static_cast<float>(to));
-                    from = a;
-                    to = b;
-                }
+            const double x = o.x() + nearest * d.x(), y = o.y() + nearest * d.y(), off = x * x + y * y - 1e-9;
+            if (off > widest) continue;
+            const auto tell = [&](float from, float to) { each(u, v, from, to); };
+            Joined joined(tell);
+            for (const Aimed& part : parts) {
+                if (part.high < low - m_cell || part.low > high + m_cell || part.widest < off) continue;
+                if (double a = 0.0, b = 0.0; stretch(part, o, d, along, a, b)) joined.add(a, b);
             }
-            if (to > from) each(u, v, static_cast<float>(from), static_cast<float>(to));
+            joined.end();
         }
     }
 }
@@ -222,26 +260,35 @@ struct Sweep {
     std::size_t from = 0, to = 0; ///< these questions are asked when it is done
 };
 
-/// The stretch of a line within the prism that a frustum sweeps; everything in coordinates whose x runs along the way (without its
-/// part along the axis) and whose z is the tool's.
-/// Only as far as `from` and `to` go beforehand.
-bool prismStretch(const std::array<double, 4>& f, double length, double rise, const Vec3& o, const Vec3& d, double& from, double& to) {
-    // Sheared so that the frustum stays at one height: linear in the line's parameter.
-    const double oz = o.z() - rise * o.x(), dz = d.z() - rise * d.x();
-    const double slope = (f[3] - f[1]) / (f[2] - f[0]);
-    const auto clip = [&](double value, double change) { // value + t·change ≥ 0
-        if (std::abs(change) < 1e-14) return value >= 0.0;
-        const double t = -value / change;
-        if (change > 0.0)
+/// The part of a line within value + t·change ≥ 0, and how that is asked of all lines of one direction.
+class Clip {
+public:
+    explicit Clip(double change) : m_change(change), m_inverse(std::abs(change) < 1e-14 ? 0.0 : 1.0 / change) {}
+    /// @return is anything left between `from` and `to`?
+    bool operator()(double value, double& from, double& to) const {
+        if (m_inverse == 0.0) return value >= 0.0;
+        const double t = -value * m_inverse;
+        if (m_change > 0.0)
             from = std::max(from, t);
         else
             to = std::min(to, t);
         return from < to;
-    };
-    const double r = f[1] + slope * (oz - f[0]), dr = slope * dz;
-    return clip(o.x(), d.x()) && clip(length - o.x(), -d.x()) && clip(oz - f[0], dz) && clip(f[2] - oz, -dz) && clip(r - o.y(), dr - d.y()) &&
-           clip(r + o.y(), dr + d.y());
-}
+    }
+
+private:
+    double m_change, m_inverse;
+};
+
+/// The prism that a frustum sweeps, for lines of one direction; in coordinates whose x runs along the way (without its part along the
+/// axis), whose y runs across it, and whose z is the tool's, sheared so that the frustum stays at one height.
+struct SweptFrustum {
+    double low, high, radius, slope;
+    Clip left, right; ///< flanks
+    /// @param dy, dz of the lines
+    SweptFrustum(const std::array<double, 4>& f, double dy, double dz)
+        : low(f[0]), high(f[2]), radius(f[1] - (f[3] - f[1]) / (f[2] - f[0]) * f[0]), slope((f[3] - f[1]) / (f[2] - f[0])), left(slope * dz - dy),
+          right(slope * dz + dy) {}
+};
 
 } // namespace
 
@@ -387,21 +434,48 @@ void Stock::Remover::prepare(const Sweep& s, Ready& r) const {
     r.rise = way.dot(axis) / r.length;
 }
 
+// Which rays of a row can meet the prism at all follows from the stock's box: most lie before or behind it.
 void Stock::Remover::cutPrism(const Stripe& stripe, const Sweep& s, const Ready& r, std::int64_t& went) {
     Field& f = stock.m_fields[stripe.field];
     const auto& bounds = r.reach[stripe.field];
     const Vec3 d = r.turn.col(f.axis), across = stock.m_cell * r.turn.col((f.axis + 2) % 3);
     const double margin = stock.m_cell; // spans are cut by the whole stretch, not by its part within the hull
+    const double dz = d.z() - r.rise * d.x(), widest = r.profile.widest();
+    const Clip ahead(d.x()), behind(-d.x()), leftOf(-d.y()), rightOf(d.y()), above(dz), below(-dz);
+    thread_local std::vector<SweptFrustum> parts;
+    parts.clear();
+    for (const auto& part : r.profile.frustums) parts.emplace_back(part, d.y(), dz);
+    const double boxFrom = stock.m_bounds.low[f.axis] - margin, boxTo = stock.m_bounds.high[f.axis] + margin;
     for (int u = std::max(stripe.from, bounds[0]); u < std::min(stripe.to, bounds[1]); ++u) {
         const Vec3 first = r.turn * (stock.middle(f, u, 0) - s.a.tip);
-        for (int v = bounds[2]; v < bounds[3]; ++v) {
-            const StockSpan left = f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1]) + static_cast<std::size_t>(v)].hull();
+        double vFrom = bounds[2], vTo = bounds[3] - 1; // never wider than that
+        const auto within = [&](int k, double low, double high) {
+            low -= first[k] + std::max(d[k] * boxFrom, d[k] * boxTo);
+            high -= first[k] + std::min(d[k] * boxFrom, d[k] * boxTo);
+            if (std::abs(across[k]) < 1e-9 * stock.m_cell) return;
+            vFrom = std::max(vFrom, std::min(low / across[k], high / across[k]) - 0.01);
+            vTo = std::min(vTo, std::max(low / across[k], high / across[k]) + 0.01);
+        };
+        within(0, 0.0, r.length);
+        within(1, -widest, widest);
+        const Ray* row = &f.rays[static_cast<std::size_t>(u) * static_cast<std::size_t>(f.count[1])];
+        if (vFrom > vTo) continue;
+        for (int v = static_cast<int>(std::ceil(vFrom)); v <= static_cast<int>(std::floor(vTo)); ++v) {
+            const StockSpan left = row[v].hull();
             if (left.to < left.from) continue;
             const Vec3 o = first + v * across;
-            for (const auto& part : r.profile.frustums) {
-                double from = static_cast<double>(left.from) - margin, to = static_cast<double>(left.to) + margin;
-                if (prismStretch(part, r.length, r.rise, o, d, from, to)) cutRay(f, u, v, static_cast<float>(from), static_cast<float>(to), went);
+            double from = static_cast<double>(left.from) - margin, to = static_cast<double>(left.to) + margin;
+            if (!ahead(o.x(), from, to) || !behind(r.length - o.x(), from, to) || !leftOf(widest - o.y(), from, to) || !rightOf(widest + o.y(), from, to)) continue;
+            const double oz = o.z() - r.rise * o.x(), za = oz + from * dz, zb = oz + to * dz, low = std::min(za, zb), high = std::max(za, zb);
+            const auto tell = [&](float a, float b) { cutRay(f, u, v, a, b, went); };
+            Joined joined(tell);
+            for (const SweptFrustum& part : parts) {
+                if (part.high < low || part.low > high) continue;
+                double a = from, b = to;
+                const double wide = part.radius + part.slope * oz;
+                if (above(oz - part.low, a, b) && below(part.high - oz, a, b) && part.left(wide - o.y(), a, b) && part.right(wide + o.y(), a, b)) joined.add(a, b);
             }
+            joined.end();
         }
     }
 }

@@ -1,4 +1,5 @@
 // The proof at the machine: against dense sampling of the same motion, and the marks that come of it.
+#include "AtTheMachine.h"
 #include "Support.h"
 #include "guard/GuardSpec.h"
 #include "motion/SafeEnds.h"
@@ -8,34 +9,10 @@
 
 using namespace gyre;
 using test::Random;
+using test::stretchOf;
+using test::withBeam;
 
 namespace {
-
-// The demo operation with a short stretch of its motion only.
-std::shared_ptr<OperationResult> stretchOf(const OperationResult& whole, std::size_t first, std::size_t count) {
-    auto part = std::make_shared<OperationResult>(whole);
-    auto motion = std::make_shared<JointMotion>(*whole.motion);
-    const auto from = static_cast<std::ptrdiff_t>(first), to = static_cast<std::ptrdiff_t>(first + count), joints = static_cast<std::ptrdiff_t>(motion->joints);
-    motion->values.assign(whole.motion->values.begin() + from * joints, whole.motion->values.begin() + to * joints);
-    motion->location.assign(whole.motion->location.begin() + from, whole.motion->location.begin() + to);
-    motion->fraction.assign(whole.motion->fraction.begin() + from, whole.motion->fraction.begin() + to);
-    motion->time.assign(whole.motion->time.begin() + from, whole.motion->time.begin() + to);
-    part->motion = motion;
-    part->findings.clear();
-    return part;
-}
-
-Workplace withBeam(const Workplace& place, const ConvexBody& beam, int link) {
-    Workplace changed = place;
-    auto machine = std::make_shared<Machine>(*place.machine);
-    MachineBody b;
-    b.name = "wire";
-    b.joint = link;
-    b.pieces = {beam};
-    machine->bodies.push_back(b);
-    changed.machine = machine;
-    return changed;
-}
 
 bool tells(const ProofResult& proof, const std::string& body) {
     return std::any_of(proof.findings.begin(), proof.findings.end(), [&](const Finding& f) { return f.code == "bodies-meet" && f.text.find(body) != std::string::npos; });

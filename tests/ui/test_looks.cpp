@@ -135,6 +135,41 @@ private slots:
             QVERIFY(place->part->volume() > 10000);
         }
     }
+
+    // What stands before the work goes by a key, one part of the machine at a time, and comes back.
+    void aPartOfTheMachineGoesByAKey() {
+        openDemo();
+        View& view = m_window->view();
+        view.setAtMachine(false);
+        QTest::keyClick(m_window.get(), Qt::Key_B);
+        QVERIFY(find<QLabel>("message")->text().contains("(M)"));
+        view.setAtMachine(true);
+        const auto at = [&](const QString& body) {
+            for (int y = 20; y < view.height(); y += 12)
+                for (int x = 20; x < view.width(); x += 12)
+                    if (view.machineBodyAt(QPointF(x, y)) == body) return QPoint(x, y);
+            return QPoint();
+        };
+        const QPoint head = at("head");
+        QVERIFY(!head.isNull() && view.machineShown("head") == Shown::Solid && view.machineShown("bed") == Shown::Faded);
+        QTest::mouseMove(&view, head);
+        QTRY_VERIFY(view.hoverWords().startsWith("head"));
+        const auto colour = [&] { return view.grab().toImage().pixelColor(head * view.devicePixelRatioF()); };
+        const QColor solid = colour();
+        QTest::keyClick(m_window.get(), Qt::Key_B);
+        QVERIFY(view.machineShown("head") == Shown::Faded && find<QLabel>("message")->text().contains("Shift+B"));
+        const QColor faded = colour();
+        QVERIFY(faded != solid);
+        QTest::keyClick(m_window.get(), Qt::Key_B);
+        QVERIFY(view.machineShown("head") == Shown::Hidden && view.machineBodyAt(head) != "head");
+        QVERIFY(colour() != solid);
+        QTest::keyClick(m_window.get(), Qt::Key_B, Qt::ShiftModifier);
+        QVERIFY(view.machineShown("head") == Shown::Solid && view.machineBodyAt(head) == "head");
+        QTRY_COMPARE(colour(), solid);
+        QTest::keyClick(m_window.get(), Qt::Key_B, Qt::ShiftModifier);
+        QVERIFY(find<QLabel>("message")->text().contains("is shown"));
+        closeAll();
+    }
 };
 
 int main(int argc, char** argv) { return test::runWindowTest<TestLooks>(argc, argv); }
