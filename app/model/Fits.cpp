@@ -4,6 +4,7 @@
 #include "base/Units.h"
 #include "form/Form.h"
 #include "model/AppModel.h"
+#include "model/Kept.h"
 #include "operation/OperationResult.h"
 #include "tool/Library.h"
 #include <QDir>
@@ -62,8 +63,8 @@ void Fits::start() {
     const auto made = std::make_shared<Result<std::vector<AssemblyFit>>>();
     m_apart.run(
         this,
-        [made, place = place(), recipe = *worked, done, tools = all, step = m_step](Progress& progress) {
-            *made = assembliesFor(*place, recipe, *done, tools, step, progress);
+        [made, place = place(), recipe = *worked, done, tools = all, step = m_step, shelf = m_model.shelf(), key = asked.value()](Progress& progress) {
+            *made = keptOr<std::vector<AssemblyFit>>(*shelf, "assemblies", key, [&] { return assembliesFor(*place, recipe, *done, tools, step, progress); });
         },
         [this, made, key = asked.value()] {
             if (m_again) return ask();

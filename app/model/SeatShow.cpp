@@ -2,6 +2,7 @@
 #include "Units.h"
 #include "base/Hash.h"
 #include "base/Units.h"
+#include "model/Kept.h"
 #include "model/SetUp.h"
 #include "operation/OperationResult.h"
 #include <cmath>
@@ -37,7 +38,10 @@ void SeatShow::start() {
     m_done = done;
     const auto made = std::make_shared<Result<SeatMap>>();
     m_apart.run(
-        this, [made, done, place = place(), job = job()](Progress& progress) { *made = seatMap(*place, job, done, progress); },
+        this,
+        [made, done, place = place(), job = job(), shelf = m_model.shelf(), key = asked.value()](Progress& progress) {
+            *made = keptOr<SeatMap>(*shelf, "seats", key, [&] { return seatMap(*place, job, done, progress); });
+        },
         [this, made, key = asked.value()] {
             if (m_again) return ask();
             if (*made) {

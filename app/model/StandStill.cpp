@@ -3,6 +3,7 @@
 #include "base/Hash.h"
 #include "base/Units.h"
 #include "machine/Reach.h"
+#include "model/Kept.h"
 #include "operation/OperationResult.h"
 #include "operation/Recipe.h"
 #include <algorithm>
@@ -57,8 +58,8 @@ void StandStill::start() {
     const auto made = std::make_shared<Result<Directions>>();
     m_apart.run(
         this,
-        [made, place = place(), recipe = *worked, done, lean = radians(m_lean)](Progress& progress) {
-            *made = fewestDirections(*place, recipe, *done, lean, kMostDirections, progress);
+        [made, place = place(), recipe = *worked, done, lean = radians(m_lean), shelf = m_model.shelf(), key = asked.value()](Progress& progress) {
+            *made = keptOr<Directions>(*shelf, "directions", key, [&] { return fewestDirections(*place, recipe, *done, lean, kMostDirections, progress); });
         },
         [this, made, before, key = asked.value()] {
             if (m_again) return ask();

@@ -45,8 +45,8 @@ Result<BesideStock> besideStock(const Workplace& place, const OperationResult& o
         for (std::size_t k = 0; k < stocks.size(); ++k) {
             const Mover& body = out.movers[i];
             if (body.work || body.link == machine.workJoint) continue;
-            const PairCheck check(machine, motion, boxes, body, stocks[k], {spec.margin, kPlace, body.tool ? &machinesOwn : nullptr, SIZE_MAX, true});
-            if (!check.fixedTogether()) asked.push_back({check, i, k});
+            PairCheck check(machine, motion, boxes, body, stocks[k], {spec.margin, kPlace, body.tool ? &machinesOwn : nullptr, SIZE_MAX, true});
+            if (!check.fixedTogether()) asked.push_back({std::move(check), i, k});
         }
     if (!parallelFor(
             asked.size(), 1, [&](std::size_t i) { asked[i].check.run(&progress); }, &progress) ||

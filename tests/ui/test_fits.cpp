@@ -64,9 +64,11 @@ private slots:
         m_model->select(QString::fromStdString(m_model->job().route[1].id));
         QVERIFY(m_model->fits().all().empty());
         waitForFits();
+        const std::size_t kept = m_model->shelf()->results.bytes();
         m_model->select(first);
         QVERIFY(m_model->fits().all().empty());
         waitForFits();
+        QCOMPARE(m_model->shelf()->results.bytes(), kept); // what was asked before is not worked out again
         std::size_t own = 0;
         while (own < m_model->fits().all().size() && m_model->fits().all()[own].tool.id != "ball-6") ++own;
         QVERIFY(own < m_model->fits().all().size());
