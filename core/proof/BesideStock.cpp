@@ -24,6 +24,7 @@ Result<BesideStock> besideStock(const Workplace& place, const OperationResult& o
         v.link = machine.workJoint;
         v.work = true;
         v.tree = &b.shape->tree();
+        v.solid = &b.shape->mesh();
         v.meshFrame = machine.workFrame * place.partFrame;
         v.allowance = b.shape->deflection();
         v.enclose();

@@ -2,8 +2,10 @@
 #include "base/Index.h"
 #include "guard/Obstacle.h"
 #include "operation/OperationResult.h"
+#include "operation/StockOnTheWay.h"
 #include "operation/Workplace.h"
 #include "tool/Assembly.h"
+#include <algorithm>
 #include <set>
 
 namespace gyre {
@@ -47,6 +49,14 @@ bool near(const MeshTree& mesh, const ConvexBody& body, double reach) {
     return hit;
 }
 
+/// Does a piece of the body lie within the solid one? What comes in has come near its skin before.
+bool liesIn(const Mover& body, const Frame& bodyToSolid, const Mover& solid) {
+    const Frame toMesh = solid.meshFrame.inverse() * bodyToSolid;
+    const auto inside = [&](const Vec3& p) { return insideBody(*solid.solid, *solid.tree, toMesh * p, Vec3::UnitZ()); };
+    if (std::any_of(body.pieces.begin(), body.pieces.end(), [&](const ConvexBody& piece) { return inside(piece.middle()); })) return true;
+    return body.tree && inside(body.meshFrame * body.tree->closest(body.tree->bounds().centre()).point);
+}
+
 } // namespace
 
 bool near(const Mover& a, const Frame& poseA, const Mover& b, const Frame& poseB, double reach) {
@@ -66,6 +76,7 @@ bool near(const Mover& a, const Frame& poseA, const Mover& b, const Frame& poseB
     };
     if (a.tree && meshAgainstPieces(a, b, aToB.inverse())) return true;
     if (b.tree && meshAgainstPieces(b, a, aToB)) return true;
+    if (b.solid && liesIn(a, aToB, b)) return true;
     if (!a.tree || !b.tree) return false;
     return a.tree->anyWithin(*b.tree, b.meshFrame.inverse() * aToB * a.meshFrame, reach + a.allowance + b.allowance);
 }

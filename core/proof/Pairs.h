@@ -15,7 +15,8 @@ struct Mover {
     std::string name;
     int link = -1;
     std::vector<ConvexBody> pieces;
-    const MeshTree* tree = nullptr; ///< in `meshFrame`
+    const MeshTree* tree = nullptr;      ///< in `meshFrame`
+    const TriangleMesh* solid = nullptr; ///< the mesh of its tree, where what lies within it, away from its skin, counts as near
     Frame meshFrame = Frame::Identity();
     double allowance = 0.0; ///< what its mesh is off
     Vec3 centre = Vec3::Zero();
@@ -27,7 +28,7 @@ struct Mover {
 /// Bodies of the machine, what stands on its table beside them, and the zones of the tool, which come last.
 [[nodiscard]] std::vector<Mover> moversOf(const Workplace& place, const Assembly& tool);
 
-/// Is anything of `a` (at poseA) nearer than `reach` to `b` (at poseB)?
+/// Is anything of `a` (at poseA) nearer than `reach` to `b` (at poseB), or within it where that is solid?
 [[nodiscard]] bool near(const Mover& a, const Frame& poseA, const Mover& b, const Frame& poseB, double reach);
 /// Is anything of it (at `pose`) nearer than `reach` to this body?
 [[nodiscard]] bool near(const Mover& a, const Frame& pose, const ConvexBody& body, double reach);

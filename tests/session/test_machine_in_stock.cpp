@@ -186,6 +186,9 @@ private slots:
             const Finding* f = about(findings, "cutter");
             QVERIFY(f && f->text.ends_with("top of Z"));
             QVERIFY(told(withStock(place(), block), *op, gone(block)).empty());
+            // A large block of which only that still stands: where the way first comes to it there is nothing any more.
+            const Block large = Block::around(0.5 * (block.low + block.high), 60.0);
+            QVERIFY(about(told(withStock(place(), large), *op, standing(block)), "cutter"));
         }
     }
     // An arm that comes where the cutter has been before: the block is gone by then. One that comes there first meets it.
