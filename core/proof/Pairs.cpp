@@ -10,13 +10,21 @@
 
 namespace gyre {
 
-void Mover::enclose() {
+Box Mover::bounds(const Frame& pose) const {
     Box box;
-    for (const auto& p : pieces) box.add(p.bounds());
+    for (ConvexBody piece : pieces) {
+        piece.frame = pose * piece.frame;
+        box.add(piece.bounds());
+    }
     if (tree) {
         const Vec3 c = tree->bounds().centre(), h = tree->bounds().half();
-        for (int k = 0; k < 8; ++k) box.add(meshFrame * Vec3(c + Vec3((k & 1) ? h.x() : -h.x(), (k & 2) ? h.y() : -h.y(), (k & 4) ? h.z() : -h.z())));
+        for (int k = 0; k < 8; ++k) box.add(Vec3(pose * meshFrame * Vec3(c + Vec3((k & 1) ? h.x() : -h.x(), (k & 2) ? h.y() : -h.y(), (k & 4) ? h.z() : -h.z()))));
     }
+    return box;
+}
+
+void Mover::enclose() {
+    const Box box = bounds(Frame::Identity());
     centre = box.centre();
     radius = box.half().norm();
 }

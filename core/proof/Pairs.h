@@ -23,7 +23,8 @@ struct Mover {
     double radius = 0.0;
     bool tool = false, work = false, cutter = false;
 
-    void enclose(); ///< sets centre and radius
+    [[nodiscard]] Box bounds(const Frame& pose) const; ///< where it lies when its link stands so
+    void enclose();                                    ///< sets centre and radius
 };
 /// Bodies of the machine, what stands on its table beside them, and the zones of the tool, which come last.
 [[nodiscard]] std::vector<Mover> moversOf(const Workplace& place, const Assembly& tool);

@@ -13,24 +13,9 @@ namespace gyre {
 
 namespace {
 
-/// Where the body lies in the part's datum.
-Box boundsOf(const Mover& body, const Frame& toDatum) {
-    Box box;
-    for (ConvexBody piece : body.pieces) {
-        piece.frame = toDatum * piece.frame;
-        box.add(piece.bounds());
-    }
-    if (body.tree) {
-        const Vec3 c = body.tree->bounds().centre(), h = body.tree->bounds().half();
-        for (int k = 0; k < 8; ++k)
-            box.add(Vec3(toDatum * body.meshFrame * Vec3(c + Vec3((k & 1) ? h.x() : -h.x(), (k & 2) ? h.y() : -h.y(), (k & 4) ? h.z() : -h.z()))));
-    }
-    return box;
-}
-
 /// Is any material nearer to the body than `reach`, as far as its rays tell? Every ray that may be is asked, of all three directions.
 bool meets(const Stock& stock, const Mover& body, const Frame& toDatum, double reach) {
-    Box box = boundsOf(body, toDatum);
+    Box box = body.bounds(toDatum);
     box.low = (box.low - Vec3::Constant(reach)).cwiseMax(stock.bounds().low);
     box.high = (box.high + Vec3::Constant(reach)).cwiseMin(stock.bounds().high);
     if ((box.low.array() > box.high.array()).any()) return false;
