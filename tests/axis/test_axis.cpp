@@ -1,4 +1,5 @@
 // The axis stage: rules over whole rows, limits, smoothing, and what is told.
+#include "Program.h"
 #include "Support.h"
 #include "axis/Axis.h"
 #include "axis/AxisSpec.h"
@@ -235,5 +236,5 @@ private slots:
     void noRowsIsNoTrouble() { QVERIFY(run({}, AxisSpec{}).axes.empty()); }
 };
 
-QTEST_GUILESS_MAIN(TestAxis)
+GYRE_TEST(TestAxis)
 #include "test_axis.moc"

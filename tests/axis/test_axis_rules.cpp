@@ -1,5 +1,6 @@
 // Axis rules beyond lead and tilt: by points, curves, lines and faces; blends, keys, locks.
 #include "Near.h"
+#include "Program.h"
 #include "Support.h"
 #include "axis/Axis.h"
 #include "axis/AxisSpec.h"
@@ -388,5 +389,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestAxisRules)
+GYRE_TEST(TestAxisRules)
 #include "test_axis_rules.moc"

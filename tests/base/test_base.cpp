@@ -1,3 +1,4 @@
+#include "Program.h"
 #include "Support.h"
 #include "base/BoxedWhole.h"
 #include "base/File.h"
@@ -146,5 +147,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestBase)
+GYRE_TEST(TestBase)
 #include "test_base.moc"

@@ -1,4 +1,5 @@
 // Many jobs in one call: which are safe, what is kept, what is done again, what a kill leaves.
+#include "Program.h"
 #include "Support.h"
 #include "base/File.h"
 #include "base/Json.h"
@@ -42,7 +43,8 @@ private slots:
         fs::create_directory(m_jobs);
         for (const auto& e : fs::directory_iterator(test::demoFile("").parent_path())) {
             const std::string name = e.path().filename().string();
-            if (name.ends_with(".step") || name.ends_with(".stl") || name.ends_with(".machine.json") || name.starts_with("yoke-edges.gyre") || name.starts_with("lantern-collar.gyre"))
+            if (name.ends_with(".step") || name.ends_with(".stl") || name.ends_with(".machine.json") || name.starts_with("yoke-edges.gyre") ||
+                name.starts_with("lantern-collar.gyre"))
                 fs::copy(e.path(), m_jobs / name);
         }
         std::ofstream(m_jobs / "broken.gyre.json") << "{\"format\": \"gyre-job\"";
@@ -138,5 +140,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestBatch)
+GYRE_TEST(TestBatch)
 #include "test_batch.moc"

@@ -1,4 +1,5 @@
 #include "Commands.h"
+#include "Program.h"
 #include "Support.h"
 #include "axis/AxisSpec.h"
 #include "base/File.h"
@@ -429,5 +430,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestCli)
+GYRE_TEST(TestCli)
 #include "test_cli.moc"

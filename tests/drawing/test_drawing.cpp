@@ -1,4 +1,5 @@
 // DXF and SVG: lengths and places that are known, units, blocks, and thousands of damaged files.
+#include "Program.h"
 #include "Support.h"
 #include "drawing/Drawing.h"
 #include <fmt/format.h>
@@ -272,5 +273,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestDrawing)
+GYRE_TEST(TestDrawing)
 #include "test_drawing.moc"

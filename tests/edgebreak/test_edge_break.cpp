@@ -1,5 +1,6 @@
 // Broken edges: legs on plane, round and crossing edges, which edges are taken, which cutters and axes reach them.
 #include "Near.h"
+#include "Program.h"
 #include "Support.h"
 #include "edgebreak/BreakSpec.h"
 #include "edgebreak/EdgeBreak.h"
@@ -396,5 +397,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestEdgeBreak)
+GYRE_TEST(TestEdgeBreak)
 #include "test_edge_break.moc"

@@ -1,4 +1,5 @@
 // Words declared once: what is read, written, refused, told of them, and the schemas and pages made from them.
+#include "Program.h"
 #include "Support.h"
 #include "base/File.h"
 #include "form/Form.h"
@@ -285,5 +286,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestForm)
+GYRE_TEST(TestForm)
 #include "test_form.moc"

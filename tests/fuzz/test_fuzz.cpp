@@ -1,4 +1,5 @@
 // The short run: every reader on thousands of files changed at random, from small good ones. The long runs are libFuzzer's.
+#include "Program.h"
 #include "Readers.h"
 #include "Support.h"
 
@@ -54,5 +55,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestFuzz)
+GYRE_TEST(TestFuzz)
 #include "test_fuzz.moc"

@@ -1,5 +1,6 @@
 // Files that other people made: the sample data of some of Debian's packages, where they are installed (scripts/test installs them).
 // Nothing of it is ours, and nothing of it is committed.
+#include "Program.h"
 #include "Support.h"
 #include "drawing/Drawing.h"
 #include "geom/MeshFile.h"
@@ -138,5 +139,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestSamples)
+GYRE_TEST(TestSamples)
 #include "test_samples.moc"

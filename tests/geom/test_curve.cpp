@@ -1,4 +1,5 @@
 // Curves against circles, helices and straight lines that are known exactly.
+#include "Program.h"
 #include "Support.h"
 #include "geom/Curve.h"
 
@@ -182,5 +183,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestCurve)
+GYRE_TEST(TestCurve)
 #include "test_curve.moc"

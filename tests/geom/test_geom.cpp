@@ -1,3 +1,4 @@
+#include "Program.h"
 #include "Support.h"
 
 using namespace gyre;
@@ -207,5 +208,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestGeom)
+GYRE_TEST(TestGeom)
 #include "test_geom.moc"

@@ -1,4 +1,5 @@
 // Bodies grown by a distance and outlines raised: volumes and distances that are known.
+#include "Program.h"
 #include "Support.h"
 #include "geom/Grown.h"
 #include "geom/Inside.h"
@@ -214,5 +215,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestGrown)
+GYRE_TEST(TestGrown)
 #include "test_grown.moc"

@@ -1,4 +1,5 @@
 // Meshes from files: every format gives the same body; damaged ones give a reason.
+#include "Program.h"
 #include "Support.h"
 #include "geom/MeshFile.h"
 #include <cstring>
@@ -202,5 +203,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestMeshFile)
+GYRE_TEST(TestMeshFile)
 #include "test_mesh_file.moc"

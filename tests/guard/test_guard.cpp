@@ -1,3 +1,4 @@
+#include "Program.h"
 #include "Support.h"
 #include "guard/GuardSpec.h"
 #include "guard/Nearest.h"
@@ -184,5 +185,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestGuard)
+GYRE_TEST(TestGuard)
 #include "test_guard.moc"

@@ -1,4 +1,5 @@
 // What the guard tells: everything that is too near, with true depths; and nothing because of what a wall may be off.
+#include "Program.h"
 #include "Programs.h"
 #include "Support.h"
 #include "guard/GuardSpec.h"
@@ -250,5 +251,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestGuardFindings)
+GYRE_TEST(TestGuardFindings)
 #include "test_guard_findings.moc"

@@ -1,4 +1,5 @@
 // Leaning away: known answers, never unsafe, as little and as evenly as it goes.
+#include "Program.h"
 #include "Support.h"
 #include "axis/AxisSpec.h"
 #include "base/Units.h"
@@ -463,5 +464,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestLean)
+GYRE_TEST(TestLean)
 #include "test_lean.moc"

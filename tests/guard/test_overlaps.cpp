@@ -1,4 +1,5 @@
 // Bodies that stand inside one another.
+#include "Program.h"
 #include "Support.h"
 #include "geom/Convex.h"
 #include "guard/Overlaps.h"
@@ -83,5 +84,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestOverlaps)
+GYRE_TEST(TestOverlaps)
 #include "test_overlaps.moc"

@@ -1,5 +1,6 @@
 // Along curves: what follows, on which side, how deep; closed ones, parts of them; down the middle of a channel.
 #include "Near.h"
+#include "Program.h"
 #include "Support.h"
 #include "axis/AxisSpec.h"
 #include "guided/CurveSpec.h"
@@ -216,5 +217,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestGuided)
+GYRE_TEST(TestGuided)
 #include "test_guided.moc"

@@ -1,4 +1,5 @@
 // Work in holes: depths, strokes, order, what does not fit; then whole steps run, guarded, written and read back.
+#include "Program.h"
 #include "ReadBack.h"
 #include "Support.h"
 #include "holes/Drill.h"
@@ -466,5 +467,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestDrill)
+GYRE_TEST(TestDrill)
 #include "test_drill.moc"

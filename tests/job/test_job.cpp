@@ -1,3 +1,4 @@
+#include "Program.h"
 #include "Support.h"
 #include "axis/AxisSpec.h"
 #include "base/File.h"
@@ -332,5 +333,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestJob)
+GYRE_TEST(TestJob)
 #include "test_job.moc"

@@ -1,4 +1,5 @@
 // Ways into, out of and between cuts: where they lie, that they are guarded, and what is said when they cannot be.
+#include "Program.h"
 #include "Support.h"
 #include "guard/GuardSpec.h"
 #include "link/Link.h"
@@ -469,5 +470,5 @@ private slots:
     void nothingToLinkIsNoPath() { QVERIFY(link(blockAnd(), {}, LinkSpec{}).path.empty()); }
 };
 
-QTEST_GUILESS_MAIN(TestLink)
+GYRE_TEST(TestLink)
 #include "test_link.moc"

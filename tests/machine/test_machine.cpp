@@ -1,3 +1,4 @@
+#include "Program.h"
 #include "Support.h"
 #include "base/File.h"
 
@@ -125,5 +126,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestMachine)
+GYRE_TEST(TestMachine)
 #include "test_machine.moc"

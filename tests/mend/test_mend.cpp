@@ -1,4 +1,5 @@
 // Every construction against an answer that is known exactly.
+#include "Program.h"
 #include "Support.h"
 #include "operation/Workplace.h"
 #include "pattern/Pattern.h"
@@ -520,5 +521,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestMend)
+GYRE_TEST(TestMend)
 #include "test_mend.moc"

@@ -1,5 +1,6 @@
 // A whole body from one direction: nothing entered, nothing left wider than told, larger tools' corners found – judged by formulas and brute force of their own.
 #include "Near.h"
+#include "Program.h"
 #include "Support.h"
 #include "geom/WriteMesh.h"
 #include "kinds/Kinds.h"
@@ -509,5 +510,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestBody)
+GYRE_TEST(TestBody)
 #include "test_body.moc"

@@ -1,5 +1,6 @@
 // Milling on a plane: pockets, open sides, bores, outlines, facing, roughing – measured against walls and stock that are known.
 #include "Near.h"
+#include "Program.h"
 #include "Support.h"
 #include "job/StockShape.h"
 #include "milling/Mill.h"
@@ -349,5 +350,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestMill)
+GYRE_TEST(TestMill)
 #include "test_mill.moc"

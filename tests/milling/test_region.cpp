@@ -1,6 +1,7 @@
 // Flat areas and sheets: known areas, known offsets, the unrolled cylinder.
 #include "Loops.h"
 #include "Near.h"
+#include "Program.h"
 #include "Support.h"
 #include "milling/Region.h"
 #include "milling/Rings.h"
@@ -165,5 +166,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestRegion)
+GYRE_TEST(TestRegion)
 #include "test_region.moc"

@@ -2,6 +2,7 @@
 #include "Engagement.h"
 #include "Loops.h"
 #include "Near.h"
+#include "Program.h"
 #include "Support.h"
 #include "milling/Channel.h"
 #include "milling/Lines.h"
@@ -341,5 +342,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestRough)
+GYRE_TEST(TestRough)
 #include "test_rough.moc"

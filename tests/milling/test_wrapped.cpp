@@ -1,5 +1,6 @@
 // Wrapped milling: helices, grooves on simulated stock, depths on a cone, windows, whole rounds with bosses – against formulas.
 #include "Near.h"
+#include "Program.h"
 #include "Support.h"
 #include "job/StockShape.h"
 #include "milling/Mill.h"
@@ -478,5 +479,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestWrapped)
+GYRE_TEST(TestWrapped)
 #include "test_wrapped.moc"

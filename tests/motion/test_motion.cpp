@@ -1,3 +1,4 @@
+#include "Program.h"
 #include "Programs.h"
 #include "base/File.h"
 #include "link/Link.h"
@@ -279,5 +280,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestMotion)
+GYRE_TEST(TestMotion)
 #include "test_motion.moc"

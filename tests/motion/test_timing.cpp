@@ -1,4 +1,5 @@
 // Times of joint motion against closed forms: triangle, trapezoid, seven stretches of jerk; chains of tiny steps; bends; and where the time goes.
+#include "Program.h"
 #include "Programs.h"
 #include "link/Link.h"
 #include "motion/Motion.h"
@@ -203,5 +204,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestTiming)
+GYRE_TEST(TestTiming)
 #include "test_timing.moc"

@@ -1,4 +1,5 @@
 // Which assemblies do the work: the shortest stick-out beside ribs by its formula, against plain trial; stiffness of bars.
+#include "Program.h"
 #include "Support.h"
 #include "axis/AxisSpec.h"
 #include "base/Units.h"
@@ -159,5 +160,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestAssemblies)
+GYRE_TEST(TestAssemblies)
 #include "test_assemblies.moc"

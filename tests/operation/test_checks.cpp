@@ -1,4 +1,5 @@
 // Check faces: the cutter keeps off them by an amount of their own, or may enter them by so much; by plain distances.
+#include "Program.h"
 #include "Support.h"
 #include "axis/AxisSpec.h"
 #include "base/Units.h"
@@ -184,5 +185,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestChecks)
+GYRE_TEST(TestChecks)
 #include "test_checks.moc"

@@ -1,4 +1,5 @@
 // Directions that stand still: the fewest of them by known answers and against plain trial, and the operations that are made of them.
+#include "Program.h"
 #include "Support.h"
 #include "axis/AxisSpec.h"
 #include "base/Units.h"
@@ -348,5 +349,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestFewest)
+GYRE_TEST(TestFewest)
 #include "test_fewest.moc"

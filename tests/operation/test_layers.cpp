@@ -1,5 +1,6 @@
 // A surface cut in layers: the last one on the faces, the others off them by so much, along the normal or an axis.
 #include "OpenedJob.h"
+#include "Program.h"
 #include "job/Job.h"
 #include "link/Link.h"
 #include "operation/OperationResult.h"
@@ -86,5 +87,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestLayers)
+GYRE_TEST(TestLayers)
 #include "test_layers.moc"

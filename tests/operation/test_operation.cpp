@@ -1,5 +1,6 @@
 // A recipe through its stages: what rests on what, what is kept, what comes early, what is told.
 #include "Near.h"
+#include "Program.h"
 #include "Support.h"
 #include "axis/AxisSpec.h"
 #include "base/Json.h"
@@ -301,5 +302,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestOperation)
+GYRE_TEST(TestOperation)
 #include "test_operation.moc"

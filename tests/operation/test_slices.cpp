@@ -1,4 +1,5 @@
 // Passes cut into slices: nothing lost, nothing twice, every place in its slice.
+#include "Program.h"
 #include "Support.h"
 #include "operation/SliceSpec.h"
 #include "operation/Slices.h"
@@ -134,5 +135,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestSlices)
+GYRE_TEST(TestSlices)
 #include "test_slices.moc"

@@ -1,4 +1,5 @@
 // Parts read in a process of their own: the same part, and whatever happens there is told.
+#include "Program.h"
 #include "Support.h"
 #include "base/File.h"
 #include "base/Text.h"
@@ -139,5 +140,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestAside)
+GYRE_TEST(TestAside)
 #include "test_aside.moc"

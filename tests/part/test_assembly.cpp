@@ -1,4 +1,5 @@
 // STEP assemblies: bodies with names, colours and places; and what is picked together.
+#include "Program.h"
 #include "Support.h"
 #include "part/Aside.h"
 #include "session/Travel.h"
@@ -195,5 +196,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestAssembly)
+GYRE_TEST(TestAssembly)
 #include "test_assembly.moc"

@@ -1,4 +1,5 @@
 // Holes, work planes, reach: known answers on drilled parts.
+#include "Program.h"
 #include "Support.h"
 #include "base/File.h"
 #include "machine/Reach.h"
@@ -206,5 +207,5 @@ private slots:
     }
 };
 
-QTEST_APPLESS_MAIN(TestHoles)
+GYRE_TEST(TestHoles)
 #include "test_holes.moc"

@@ -1,21 +1,17 @@
 // Measuring on exact parts: known answers; the kernel's least distance against random places of both faces.
+#include "Program.h"
 #include "Support.h"
 #include "base/Units.h"
 #include "part/Measure.h"
 
 using namespace gyre;
+using test::faceTowards;
 
 namespace {
 
 std::optional<Measured> named(const std::vector<Measured>& all, const char* what) {
     const auto it = std::find_if(all.begin(), all.end(), [&](const Measured& m) { return m.what == what; });
     return it == all.end() ? std::nullopt : std::optional(*it);
-}
-
-int faceTowards(const Part& part, const Vec3& normal) {
-    for (std::size_t f = 0; f < part.faces().size(); ++f)
-        if (part.faces()[f].kind == SurfaceKind::Plane && part.faces()[f].normal.dot(normal) > 0.999) return static_cast<int>(f);
-    return -1;
 }
 
 std::vector<int> facesOf(const Part& part, SurfaceKind kind) {
@@ -150,5 +146,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestMeasure)
+GYRE_TEST(TestMeasure)
 #include "test_measure.moc"

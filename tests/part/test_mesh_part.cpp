@@ -1,4 +1,5 @@
 // Mesh files as parts, other formats, and whether a side can follow a face.
+#include "Program.h"
 #include "Support.h"
 #include "base/File.h"
 #include "geom/MeshFile.h"
@@ -205,5 +206,5 @@ private slots:
     }
 };
 
-QTEST_APPLESS_MAIN(TestMeshPart)
+GYRE_TEST(TestMeshPart)
 #include "test_mesh_part.moc"

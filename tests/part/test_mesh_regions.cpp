@@ -1,4 +1,5 @@
 // Random bodies of triangles: regions, edges and what is recognised of them, against bodies whose faces are known.
+#include "Program.h"
 #include "Support.h"
 #include "target/Target.h"
 
@@ -121,5 +122,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestMeshRegions)
+GYRE_TEST(TestMeshRegions)
 #include "test_mesh_regions.moc"

@@ -1,3 +1,4 @@
+#include "Program.h"
 #include "Support.h"
 #include "base/File.h"
 #include "target/Target.h"
@@ -238,5 +239,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestPart)
+GYRE_TEST(TestPart)
 #include "test_part.moc"

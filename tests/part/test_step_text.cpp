@@ -1,4 +1,5 @@
 // STEP files as texts: what is whole passes, what is broken is told with its line.
+#include "Program.h"
 #include "Support.h"
 #include "base/File.h"
 #include "part/StepText.h"
@@ -116,5 +117,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestStepText)
+GYRE_TEST(TestStepText)
 #include "test_step_text.moc"

@@ -1,5 +1,6 @@
 // Rows along inner corners: where a ball touches two faces at once, by closed forms.
 #include "Near.h"
+#include "Program.h"
 #include "Support.h"
 #include "pattern/Pattern.h"
 #include "pattern/PatternSpec.h"
@@ -192,5 +193,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestCorners)
+GYRE_TEST(TestCorners)
 #include "test_corners.moc"

@@ -1,4 +1,5 @@
 // Rows at true distance from curves that lie anywhere on the faces: the curve made sides of the mesh, distances against closed forms.
+#include "Program.h"
 #include "Support.h"
 #include "geom/Curve.h"
 #include "pattern/Distance.h"
@@ -455,5 +456,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestCurveDistance)
+GYRE_TEST(TestCurveDistance)
 #include "test_curve_distance.moc"

@@ -1,4 +1,6 @@
 // True distance along meshes against closed forms, and the patterns that rest on it or on closed forms of their own.
+#include "LaidRows.h"
+#include "Program.h"
 #include "Support.h"
 #include "pattern/Distance.h"
 #include "pattern/Pattern.h"
@@ -7,6 +9,7 @@
 #include <set>
 
 using namespace gyre;
+using test::lay;
 using test::Random;
 
 namespace {
@@ -35,13 +38,6 @@ template <class Place> Grid sheet(int n, Random& random, const Place& place) {
             s.triangles.push_back({s.id(i, j), s.id(i + 1, j + 1), s.id(i, j + 1)});
         }
     return s;
-}
-
-PatternResult lay(const Part& part, const std::vector<int>& faces, const PatternSpec& spec) {
-    Progress p;
-    auto r = layRows(part, faces, spec, 3.0, p);
-    if (!r) qFatal("%s", r.error().text().c_str());
-    return *r;
 }
 
 std::vector<int> facesWhere(const Part& part, const std::function<bool(const FaceInfo&)>& wanted) {
@@ -349,5 +345,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestDistance)
+GYRE_TEST(TestDistance)
 #include "test_distance.moc"

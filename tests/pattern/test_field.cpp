@@ -1,4 +1,5 @@
 // Fields and their level lines against fields that are known.
+#include "Program.h"
 #include "Support.h"
 #include "pattern/Field.h"
 #include "target/Target.h"
@@ -142,5 +143,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestField)
+GYRE_TEST(TestField)
 #include "test_field.moc"

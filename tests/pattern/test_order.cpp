@@ -1,19 +1,15 @@
 // Rows that holes break, piece by piece: the same rows, with few ways in between.
+#include "LaidRows.h"
+#include "Program.h"
 #include "Support.h"
 #include "pattern/PatternSpec.h"
 #include "pattern/RowOrder.h"
 #include <map>
 
 using namespace gyre;
+using test::lay;
 
 namespace {
-
-PatternResult lay(const Part& part, const std::vector<int>& faces, const PatternSpec& spec) {
-    Progress p;
-    auto r = layRows(part, faces, spec, 3.0, p);
-    if (!r) qFatal("%s", r.error().text().c_str());
-    return *r;
-}
 
 int topOf(const Part& part, double height) {
     int top = -1;
@@ -136,5 +132,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestOrder)
+GYRE_TEST(TestOrder)
 #include "test_order.moc"

@@ -1,5 +1,6 @@
 // Rows through a passage: two walls, the floor between them, and what stands on it.
 #include "Near.h"
+#include "Program.h"
 #include "Support.h"
 #include "base/Units.h"
 #include "pattern/Passage.h"
@@ -285,5 +286,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestPassage)
+GYRE_TEST(TestPassage)
 #include "test_passage.moc"

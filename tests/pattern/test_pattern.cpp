@@ -1,3 +1,5 @@
+#include "LaidRows.h"
+#include "Program.h"
 #include "Support.h"
 #include "base/Units.h"
 #include "operation/OperationResult.h"
@@ -10,20 +12,14 @@
 #include <set>
 
 using namespace gyre;
+using test::lay;
 
 namespace {
 
-int wallOf(const Part& part) {
+int roundWallOf(const Part& part) {
     for (std::size_t f = 0; f < part.faces().size(); ++f)
         if (part.faces()[f].kind == SurfaceKind::Cylinder || part.faces()[f].kind == SurfaceKind::Cone) return static_cast<int>(f);
     return -1;
-}
-
-PatternResult lay(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, double radius = 3.0) {
-    Progress p;
-    auto r = layRows(part, faces, spec, radius, p);
-    if (!r) qFatal("%s", r.error().text().c_str());
-    return *r;
 }
 
 } // namespace
@@ -44,7 +40,7 @@ private slots:
         spec.scallop = 0.01;
         // Across lines the round counts, across rings it does not: 2πR over the step, 30 mm over the step.
         spec.kind = PatternBy::Lines;
-        const PatternResult lines = lay(*part, {wallOf(*part)}, spec);
+        const PatternResult lines = lay(*part, {roundWallOf(*part)}, spec);
         const double angle = 2.0 * std::asin(0.5 * ball.step(0.01, 0.2) / 5.0), wanted = 2.0 * kPi / angle;
         std::set<int> count;
         for (const Row& row : lines.rows) count.insert(row.index);
@@ -55,15 +51,15 @@ private slots:
         QVERIFY2(lines.widestGap < 0.8 * stepFromScallop(3, 0.01), qPrintable(QString::number(lines.widestGap)));
         spec.kind = PatternBy::Planes;
         spec.lean = 90;
-        const PatternResult rings = lay(*part, {wallOf(*part)}, spec);
+        const PatternResult rings = lay(*part, {roundWallOf(*part)}, spec);
         QVERIFY2(std::abs(rings.widestGap / stepFromScallop(3, 0.01) - 1.0) < 0.05, qPrintable(QString::number(rings.widestGap)));
         QVERIFY(scallopBetween(rings, ball) < 0.0102);
         // By distance it is told too: a step of 1 mm along, and across.
         spec.by = RowsBy::Spacing;
         spec.spacing = 1.0;
-        QVERIFY(std::abs(scallopBetween(lay(*part, {wallOf(*part)}, spec), ball) - scallopFromStep(3, 30.0 / 31.0)) < 0.003);
+        QVERIFY(std::abs(scallopBetween(lay(*part, {roundWallOf(*part)}, spec), ball) - scallopFromStep(3, 30.0 / 31.0)) < 0.003);
         spec.kind = PatternBy::Lines;
-        const double across = scallopBetween(lay(*part, {wallOf(*part)}, spec), ball);
+        const double across = scallopBetween(lay(*part, {roundWallOf(*part)}, spec), ball);
         QVERIFY2(across > 1.3 * scallopFromStep(3, 0.95) && across < 1.62 * scallopFromStep(3, 1.0), qPrintable(QString::number(across)));
         // A waist: hollow along it, round about it. Every row against the next in the outlines' own terms.
         spec.by = RowsBy::Scallop;
@@ -100,9 +96,9 @@ private slots:
         flat.diameter = 8;
         Progress p;
         const Scallop leaning(flat, Vec3(std::sin(0.2), 0, std::cos(0.2)));
-        const auto r = layRows(*part, {wallOf(*part)}, spec, {0.0, leaning}, p);
+        const auto r = layRows(*part, {roundWallOf(*part)}, spec, {0.0, leaning}, p);
         QVERIFY(r && std::abs(r->widestGap / leaning.step(0.01, 0.0) - 1.0) < 0.05);
-        QVERIFY(!layRows(*part, {wallOf(*part)}, spec, {0.0, Scallop(flat, Vec3::UnitZ())}, p));
+        QVERIFY(!layRows(*part, {roundWallOf(*part)}, spec, {0.0, Scallop(flat, Vec3::UnitZ())}, p));
     }
     void scallopAndStepAreEachOthersInverse() {
         QVERIFY(std::abs(stepFromScallop(3, 0.01) - 2 * std::sqrt(2 * 3 * 0.01 - 0.0001)) < 1e-15);
@@ -343,7 +339,7 @@ private slots:
         PatternSpec spec;
         spec.across = true;
         Progress progress;
-        const auto refused = layRows(*part, {wallOf(*part)}, spec, 3.0, progress);
+        const auto refused = layRows(*part, {roundWallOf(*part)}, spec, 3.0, progress);
         QVERIFY(!refused && refused.error().text().find("closed") != std::string::npos);
     }
     // On a cylinder between its rims the harmonic field is the height: every row is a circle at an even height.
@@ -351,13 +347,13 @@ private slots:
         const auto part = test::openPart(test::cylinderStep(dir(), 20, 30));
         PatternSpec spec;
         spec.spacing = 0.7;
-        const PatternResult r = lay(*part, {wallOf(*part)}, spec);
+        const PatternResult r = lay(*part, {roundWallOf(*part)}, spec);
         const auto rows = static_cast<std::size_t>(std::ceil(30 / 0.7 - 1e-9)) + 1;
         QVERIFY2(r.rows.size() >= rows && r.rows.size() <= rows + 1, qPrintable(QString::number(r.rows.size())));
         QVERIFY(r.widestGap <= 0.7 * 1.01);
         // To and fro every other circle is run the other way round; one way, all the same.
         spec.order = RowOrder::OneWay;
-        const PatternResult oneWay = lay(*part, {wallOf(*part)}, spec);
+        const PatternResult oneWay = lay(*part, {roundWallOf(*part)}, spec);
         for (const PatternResult* all : {&r, &oneWay})
             for (std::size_t k = 0; k < all->rows.size(); ++k) {
                 const Row& row = all->rows[k];
@@ -405,7 +401,7 @@ private slots:
         for (int i = 0; i < 12; ++i) {
             const bool flat = i % 2 == 1;
             const Part& part = flat ? *plate : *wall;
-            const std::vector<int> faces{flat ? top : wallOf(*wall)};
+            const std::vector<int> faces{flat ? top : roundWallOf(*wall)};
             PatternSpec spec;
             spec.kind = PatternBy::Planes;
             spec.along = i == 0 ? 0.0 : i == 1 ? 90.0 : random.number(-180, 180);
@@ -441,7 +437,7 @@ private slots:
         levels.kind = PatternBy::Planes;
         levels.lean = 90;
         levels.spacing = 1.0;
-        const PatternResult r = lay(*wall, {wallOf(*wall)}, levels);
+        const PatternResult r = lay(*wall, {roundWallOf(*wall)}, levels);
         QVERIFY2(r.rows.size() == 31 || r.rows.size() == 32, qPrintable(QString::number(r.rows.size())));
         for (const Row& row : r.rows) {
             QVERIFY(row.closed);
@@ -490,7 +486,7 @@ private slots:
         PatternSpec spec;
         spec.spacing = 1.0;
         spec.ends = RowEnds::HalfStepIn;
-        const PatternResult r = lay(*part, {wallOf(*part)}, spec);
+        const PatternResult r = lay(*part, {roundWallOf(*part)}, spec);
         QVERIFY(std::abs(r.rows.front().points.front().z() - 0.5) < 0.03);
         QVERIFY(std::abs(r.rows.back().points.front().z() - 29.5) < 0.03);
     }
@@ -557,30 +553,30 @@ private slots:
         PatternSpec spec;
         refuse({}, spec, 3, "no face");
         spec.spacing = 0;
-        refuse({wallOf(*part)}, spec, 3, "apart");
+        refuse({roundWallOf(*part)}, spec, 3, "apart");
         spec.spacing = 0.001;
-        refuse({wallOf(*part)}, spec, 3, "apart");
+        refuse({roundWallOf(*part)}, spec, 3, "apart");
         spec = {};
         spec.by = RowsBy::Scallop;
-        refuse({wallOf(*part)}, spec, 0, "scallop");
+        refuse({roundWallOf(*part)}, spec, 0, "scallop");
         spec = {};
         spec.rail1 = {part->edgeRef(0)};
         spec.rail2 = {part->edgeRef(0)};
-        refuse({wallOf(*part)}, spec, 3, "");
+        refuse({roundWallOf(*part)}, spec, 3, "");
         Progress cancelled;
         cancelled.cancel();
-        const auto r = layRows(*part, {wallOf(*part)}, PatternSpec{}, 3, cancelled);
+        const auto r = layRows(*part, {roundWallOf(*part)}, PatternSpec{}, 3, cancelled);
         QVERIFY(!r && r.error().cancelled);
     }
     void theSameRowsEveryTime() {
         const auto part = test::openPart(test::coneStep(dir(), 30, 12, 25));
         PatternSpec spec;
         spec.spacing = 0.9;
-        const PatternResult a = lay(*part, {wallOf(*part)}, spec), b = lay(*part, {wallOf(*part)}, spec);
+        const PatternResult a = lay(*part, {roundWallOf(*part)}, spec), b = lay(*part, {roundWallOf(*part)}, spec);
         QCOMPARE(a.rows.size(), b.rows.size());
         for (std::size_t i = 0; i < a.rows.size(); ++i) QVERIFY(a.rows[i].points == b.rows[i].points);
     }
 };
 
-QTEST_GUILESS_MAIN(TestPattern)
+GYRE_TEST(TestPattern)
 #include "test_pattern.moc"

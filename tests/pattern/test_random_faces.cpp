@@ -1,4 +1,5 @@
 // Every pattern on random faces: no row off them, none twice, no place left out, no gap that is not told, no more rows than the distance asks for.
+#include "Program.h"
 #include "RandomFaces.h"
 #include "base/Units.h"
 #include "geom/Polyline.h"
@@ -219,5 +220,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestRandomFaces)
+GYRE_TEST(TestRandomFaces)
 #include "test_random_faces.moc"

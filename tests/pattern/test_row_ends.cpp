@@ -1,4 +1,5 @@
 // Rows that go on beyond their ends or end before them, and rows that run so that what still stands lies on the wanted side.
+#include "Program.h"
 #include "RandomFaces.h"
 #include "base/Units.h"
 #include "geom/Polyline.h"
@@ -242,5 +243,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestRowEnds)
+GYRE_TEST(TestRowEnds)
 #include "test_row_ends.moc"

@@ -1,4 +1,5 @@
 // Rows that begin at the rows of another operation: a step from the last of them, around whatever edge lies between.
+#include "Program.h"
 #include "Support.h"
 #include "axis/Axis.h"
 #include "base/Units.h"
@@ -8,23 +9,10 @@
 #include <map>
 
 using namespace gyre;
+using test::faceOf;
+using test::faceTowards;
 
 namespace {
-
-int faceTowards(const Part& part, const Vec3& normal) {
-    int found = -1;
-    for (std::size_t f = 0; f < part.faces().size(); ++f)
-        if (part.faces()[f].kind == SurfaceKind::Plane && part.faces()[f].normal.dot(normal) > 0.999 &&
-            (found < 0 || part.faces()[f].area > part.faces()[static_cast<std::size_t>(found)].area))
-            found = static_cast<int>(f);
-    return found;
-}
-
-int faceOf(const Part& part, SurfaceKind kind) {
-    for (std::size_t f = 0; f < part.faces().size(); ++f)
-        if (part.faces()[f].kind == kind) return static_cast<int>(f);
-    return -1;
-}
 
 Result<PatternResult> tried(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, const RowsBeside* beside = nullptr) {
     Progress p;
@@ -191,7 +179,16 @@ private slots:
             std::map<int, double> at; // how far from theirs
             for (const Row& row : r->rows)
                 for (const Vec3& p : row.points) {
-                    QVERIFY2(lower ? across.dot(p) > last : across.dot(p) < last, qPrintable(QString("round %1: %2 %3, %4 behind the last, %5 from theirs, step %6 theirs %7 turn %8").arg(round).arg(p.x()).arg(p.y()).arg(across.dot(p) - last).arg(beside.nearest(p, 100.0).distance).arg(spacing).arg(theirs).arg(turn)));
+                    QVERIFY2(lower ? across.dot(p) > last : across.dot(p) < last,
+                             qPrintable(QString("round %1: %2 %3, %4 behind the last, %5 from theirs, step %6 theirs %7 turn %8")
+                                            .arg(round)
+                                            .arg(p.x())
+                                            .arg(p.y())
+                                            .arg(across.dot(p) - last)
+                                            .arg(beside.nearest(p, 100.0).distance)
+                                            .arg(spacing)
+                                            .arg(theirs)
+                                            .arg(turn)));
                     const double d = beside.nearest(p, 100.0).distance;
                     const auto [it, first] = at.try_emplace(row.index, d);
                     QVERIFY2(std::abs(it->second - d) < 0.02, qPrintable(QString("round %1, row %2: %3 and %4").arg(round).arg(row.index).arg(it->second).arg(d)));
@@ -277,5 +274,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestSeam)
+GYRE_TEST(TestSeam)
 #include "test_seam.moc"

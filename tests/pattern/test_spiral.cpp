@@ -1,3 +1,5 @@
+#include "LaidRows.h"
+#include "Program.h"
 #include "Support.h"
 #include "base/Units.h"
 #include "pattern/Pattern.h"
@@ -5,21 +7,10 @@
 #include "pattern/Spiral.h"
 
 using namespace gyre;
+using test::faceOf;
+using test::lay;
 
 namespace {
-
-int faceOf(const Part& part, SurfaceKind kind) {
-    for (std::size_t f = 0; f < part.faces().size(); ++f)
-        if (part.faces()[f].kind == kind) return static_cast<int>(f);
-    qFatal("no such face");
-}
-
-PatternResult lay(const Part& part, const std::vector<int>& faces, const PatternSpec& spec) {
-    Progress p;
-    auto r = layRows(part, faces, spec, 3.0, p);
-    if (!r) qFatal("%s", r.error().text().c_str());
-    return *r;
-}
 
 PatternSpec levels(double spacing) {
     PatternSpec spec;
@@ -245,5 +236,5 @@ private slots:
         QVERIFY(r.turns == 0 && r.findings.size() == 1 && r.findings[0].rank == Rank::Look && !r.findings[0].remedies.empty());
     }
 };
-QTEST_GUILESS_MAIN(TestSpiral)
+GYRE_TEST(TestSpiral)
 #include "test_spiral.moc"

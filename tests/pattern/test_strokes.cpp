@@ -1,3 +1,5 @@
+#include "LaidRows.h"
+#include "Program.h"
 #include "Support.h"
 #include "base/Units.h"
 #include "pattern/Field.h"
@@ -8,6 +10,7 @@
 #include <set>
 
 using namespace gyre;
+using test::lay;
 
 namespace {
 
@@ -42,11 +45,8 @@ Polyline helix(double radius, double a, double z0, double climb, double from, do
     return out;
 }
 
-PatternResult lay(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, const std::vector<Polyline>& curves) {
-    Progress p;
-    auto r = layRows(part, faces, spec, 3.0, p, {nullptr, curves});
-    if (!r) qFatal("%s", r.error().text().c_str());
-    return *r;
+PatternResult along(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, const std::vector<Polyline>& curves) {
+    return lay(part, faces, spec, {nullptr, curves});
 }
 
 int faceUp(const Part& part) {
@@ -121,7 +121,7 @@ private slots:
         spec.kind = PatternBy::Strokes;
         spec.spacing = 1.0;
         const double a = radians(35.0);
-        PatternResult r = lay(*part, {faceUp(*part)}, spec, {{{20, 10, 10}, {20 + 20 * std::cos(a), 10 + 20 * std::sin(a), 10}}});
+        PatternResult r = along(*part, {faceUp(*part)}, spec, {{{20, 10, 10}, {20 + 20 * std::cos(a), 10 + 20 * std::sin(a), 10}}});
         QVERIFY(r.findings.empty() && r.widestGap <= 1.01);
         double worst = 0.0;
         for (const Row& row : r.rows)
@@ -170,7 +170,7 @@ private slots:
             spec.kind = PatternBy::Curves;
             spec.onto = onto;
             spec.order = RowOrder::OneWay;
-            const PatternResult r = lay(*part, {faceUp(*part)}, spec, {circle(20, 20, 10, 14), circle(60, 20, 8, 13), circle(200, 20, 5, 12)});
+            const PatternResult r = along(*part, {faceUp(*part)}, spec, {circle(20, 20, 10, 14), circle(60, 20, 8, 13), circle(200, 20, 5, 12)});
             QCOMPARE(r.rows.size(), std::size_t(2));
             QVERIFY(r.rows[0].closed && !r.rows[1].closed && r.rows[0].index == 0 && r.rows[1].index == 1);
             for (const Vec3& p : r.rows[0].points) QVERIFY(std::abs(std::hypot(p.x() - 20, p.y() - 20) - 10) < 0.003 && std::abs(p.z() - 10) < 1e-9);
@@ -187,10 +187,10 @@ private slots:
         spec.kind = PatternBy::Curves;
         const Polyline line{{-12, 9, 80}, {14, 9, 80}};
         spec.onto = 2;
-        for (const Row& row : lay(*part, {ball}, spec, {line}).rows)
+        for (const Row& row : along(*part, {ball}, spec, {line}).rows)
             for (const Vec3& p : row.points) QVERIFY(std::abs(p.y() - 9) < 1e-4 && std::abs(p.norm() - 60) < 1e-4);
         spec.onto = -1;
-        const PatternResult nearest = lay(*part, {ball}, spec, {line});
+        const PatternResult nearest = along(*part, {ball}, spec, {line});
         QCOMPARE(nearest.rows.size(), std::size_t(1));
         const Vec3 square = line[0].cross(line[1]).normalized();
         for (const Vec3& p : nearest.rows[0].points) QVERIFY(std::abs(p.dot(square)) < 1e-4 && std::abs(p.norm() - 60) < 1e-4);
@@ -209,7 +209,7 @@ private slots:
         spec.onto = 2;
         const Box box = part->mesh().bounds();
         const double y = box.centre().y() + 3.0;
-        const PatternResult r = lay(*part, faces, spec, {{{box.low.x() - 5, y, 60}, {box.high.x() + 5, y, 60}}});
+        const PatternResult r = along(*part, faces, spec, {{{box.low.x() - 5, y, 60}, {box.high.x() + 5, y, 60}}});
         QCOMPARE(r.rows.size(), std::size_t(1));
         const auto& points = r.rows[0].points;
         QVERIFY(std::abs(points.front().x() - box.low.x()) < 0.01 && std::abs(points.back().x() - box.high.x()) < 0.01);
@@ -221,5 +221,5 @@ private slots:
                  qPrintable(QString::number(length(points) - (box.high.x() - box.low.x()) - sides)));
     }
 };
-QTEST_GUILESS_MAIN(TestStrokes)
+GYRE_TEST(TestStrokes)
 #include "test_strokes.moc"

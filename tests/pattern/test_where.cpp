@@ -1,3 +1,5 @@
+#include "LaidRows.h"
+#include "Program.h"
 #include "Support.h"
 #include "base/Units.h"
 #include "pattern/Pattern.h"
@@ -6,15 +8,9 @@
 #include <map>
 
 using namespace gyre;
+using test::lay;
 
 namespace {
-
-PatternResult lay(const Part& part, const std::vector<int>& faces, const PatternSpec& spec, const WhereKept* where) {
-    Progress p;
-    auto r = layRows(part, faces, spec, 3.0, p, {where, {}});
-    if (!r) qFatal("%s", r.error().text().c_str());
-    return *r;
-}
 
 int topOf(const Part& part) {
     int top = -1;
@@ -220,7 +216,7 @@ private slots:
         spec.kind = PatternBy::Planes;
         spec.along = 20.0;
         spec.spacing = 1.5;
-        const double whole = lay(*part, {ball}, spec, nullptr).rowsLength;
+        const double whole = lay(*part, {ball}, spec).rowsLength;
         double sum = 0.0;
         for (const auto& [from, to] : {std::pair{0.0, 25.0}, std::pair{25.0, 50.0}, std::pair{50.0, 180.0}}) {
             WhereSpec zone;
@@ -228,7 +224,7 @@ private slots:
             zone.flattest = from;
             zone.steepest = to;
             const WhereKept where(zone, {});
-            const PatternResult r = lay(*part, {ball}, spec, &where);
+            const PatternResult r = lay(*part, {ball}, spec, {&where, {}});
             sum += r.rowsLength;
             for (const Row& row : r.rows)
                 for (const Vec3& n : row.normals) {
@@ -251,7 +247,7 @@ private slots:
             WhereSpec region;
             region.by = by;
             const WhereKept where(region, {{circle}, {}, {}});
-            const PatternResult r = lay(*part, {top}, spec, &where);
+            const PatternResult r = lay(*part, {top}, spec, {&where, {}});
             const double area = by == WhereCurves::Inside ? kPi * 144 : 2400 - kPi * 144;
             QVERIFY2(std::abs(r.rowsLength * 0.5 - area) < 0.02 * area + 30, qPrintable(QString::number(r.rowsLength * 0.5)));
             // What is marked on the face, and told as kept.
@@ -302,9 +298,9 @@ private slots:
             }
             return rows;
         };
-        QVERIFY(crossing(lay(*part, faces, spec, nullptr)) > 5);
+        QVERIFY(crossing(lay(*part, faces, spec)) > 5);
         spec.guides = {edgeAt(29)};
-        const PatternResult r = lay(*part, faces, spec, nullptr);
+        const PatternResult r = lay(*part, faces, spec);
         QCOMPARE(crossing(r), 0);
         QVERIFY2(r.widestGap <= 1.01, qPrintable(QString::number(r.widestGap)));
         for (const Row& row : r.rows)
@@ -324,5 +320,5 @@ private slots:
         QVERIFY(!bad && bad.error().what.find("none of the picked faces") != std::string::npos);
     }
 };
-QTEST_GUILESS_MAIN(TestWhere)
+GYRE_TEST(TestWhere)
 #include "test_where.moc"

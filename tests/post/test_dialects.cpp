@@ -1,4 +1,5 @@
 // Dialect files: how they are spelled and read, what they refuse, what their scripts may and may not.
+#include "Program.h"
 #include "Programs.h"
 #include "base/File.h"
 #include "form/Form.h"
@@ -520,5 +521,5 @@ end)lua";
     }
 };
 
-QTEST_GUILESS_MAIN(TestDialects)
+GYRE_TEST(TestDialects)
 #include "test_dialects.moc"

@@ -2,6 +2,7 @@
 //
 // All tools are 100 long from the spindle nose to the tip, and the nose stands at 300 over the seat with joints at 0. With the tool upright Z is
 // therefore the tip's height less 200. Machines have no ramps of acceleration here, so that inverse time is feed / length.
+#include "Program.h"
 #include "Programs.h"
 #include "holes/DrillSpec.h"
 #include "link/Link.h"
@@ -585,5 +586,5 @@ N450 M30
     }
 };
 
-QTEST_GUILESS_MAIN(TestGolden)
+GYRE_TEST(TestGolden)
 #include "test_golden.moc"

@@ -1,4 +1,5 @@
 // Programs with one word changed: each must be told, but for what changes nothing of what a control does.
+#include "Program.h"
 #include "Programs.h"
 #include "holes/DrillSpec.h"
 #include <charconv>
@@ -411,5 +412,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestMutations)
+GYRE_TEST(TestMutations)
 #include "test_mutations.moc"

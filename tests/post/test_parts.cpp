@@ -1,4 +1,5 @@
 // A route as several programs: each a whole program, together all of the route, known again when it comes back.
+#include "Program.h"
 #include "Programs.h"
 #include "base/File.h"
 #include "operation/OperationResult.h"
@@ -132,5 +133,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestParts)
+GYRE_TEST(TestParts)
 #include "test_parts.moc"

@@ -1,3 +1,4 @@
+#include "Program.h"
 #include "Programs.h"
 #include "link/Link.h"
 #include "motion/Motion.h"
@@ -252,5 +253,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestPost)
+GYRE_TEST(TestPost)
 #include "test_post.moc"

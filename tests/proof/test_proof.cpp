@@ -1,5 +1,6 @@
 // The proof at the machine: against dense sampling of the same motion, and the marks that come of it.
 #include "AtTheMachine.h"
+#include "Program.h"
 #include "Support.h"
 #include "guard/GuardSpec.h"
 #include "motion/SafeEnds.h"
@@ -238,5 +239,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestProof)
+GYRE_TEST(TestProof)
 #include "test_proof.moc"

@@ -1,6 +1,7 @@
 // First guesses along walls, curves and edges; how such work is written down; what its results rest on; floors under walls.
 #include "Near.h"
 #include "OpenedJob.h"
+#include "Program.h"
 #include "axis/AxisSpec.h"
 #include "guard/GuardSpec.h"
 #include "guided/CurveSpec.h"
@@ -284,5 +285,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestAlongGuess)
+GYRE_TEST(TestAlongGuess)
 #include "test_along_guess.moc"

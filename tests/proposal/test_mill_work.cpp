@@ -2,6 +2,7 @@
 #include "Engagement.h"
 #include "Near.h"
 #include "OpenedJob.h"
+#include "Program.h"
 #include "link/Link.h"
 #include "link/LinkSpec.h"
 #include "milling/Mill.h"
@@ -254,5 +255,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestMillWork)
+GYRE_TEST(TestMillWork)
 #include "test_mill_work.moc"

@@ -1,6 +1,7 @@
 // The closer look against what is known: nothing where nothing was cut, an edge broken as deep as its formula says, a gouge, stock that stays.
 #include "Near.h"
 #include "OpenedJob.h"
+#include "Program.h"
 #include "edgebreak/BreakSpec.h"
 #include "link/Link.h"
 #include "operation/OperationResult.h"
@@ -90,5 +91,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestCloserLook)
+GYRE_TEST(TestCloserLook)
 #include "test_closer_look.moc"

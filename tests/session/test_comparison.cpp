@@ -1,5 +1,6 @@
 // The stock that is left against the exact part, and as a file.
 #include "Commands.h"
+#include "Program.h"
 #include "Support.h"
 #include "base/File.h"
 #include "base/Units.h"
@@ -263,5 +264,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestComparison)
+GYRE_TEST(TestComparison)
 #include "test_comparison.moc"

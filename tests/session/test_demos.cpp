@@ -1,5 +1,6 @@
 // Every demo job: no finding of rank Stop, proven at its machine, and its programs in every dialect say the same when they are read back.
 #include "OpenedJob.h"
+#include "Program.h"
 #include "ReadBack.h"
 #include "link/Link.h"
 #include "operation/OperationResult.h"
@@ -69,5 +70,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestDemos)
+GYRE_TEST(TestDemos)
 #include "test_demos.moc"

@@ -1,5 +1,6 @@
 // Programs that a hand has changed: what is told of them, and what is not safe any more.
 #include "OpenedJob.h"
+#include "Program.h"
 #include "base/Text.h"
 #include "link/Link.h"
 #include "operation/OperationResult.h"
@@ -344,5 +345,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestEditedProgram)
+GYRE_TEST(TestEditedProgram)
 #include "test_edited_program.moc"

@@ -1,4 +1,5 @@
 // Every code that a finding can have stands in its page, with what, why and remedy, and in a test.
+#include "Program.h"
 #include "base/File.h"
 #include <QTest>
 #include <filesystem>
@@ -67,5 +68,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestFindings)
+GYRE_TEST(TestFindings)
 #include "test_findings.moc"

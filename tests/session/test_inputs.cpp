@@ -1,4 +1,5 @@
 // What is known by what is in it: files, stages, proofs.
+#include "Program.h"
 #include "Support.h"
 #include "base/File.h"
 #include "base/Inputs.h"
@@ -315,5 +316,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestInputs)
+GYRE_TEST(TestInputs)
 #include "test_inputs.moc"

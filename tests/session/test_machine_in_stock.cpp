@@ -1,5 +1,6 @@
 // Bodies of the machine, and the tool where the machine leads it, against stock that still stands by then; by distances of boxes.
 #include "AtTheMachine.h"
+#include "Program.h"
 #include "Support.h"
 #include "job/StockShape.h"
 #include "link/Link.h"
@@ -243,5 +244,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestMachineInStock)
+GYRE_TEST(TestMachineInStock)
 #include "test_machine_in_stock.moc"

@@ -1,5 +1,6 @@
 // Every remedy that is offered works when it is taken: the finding is gone, or smaller, and nothing else stops the operation for it.
 #include "OpenedJob.h"
+#include "Program.h"
 #include "operation/OperationResult.h"
 #include <fmt/format.h>
 
@@ -104,5 +105,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestRemedies)
+GYRE_TEST(TestRemedies)
 #include "test_remedies.moc"

@@ -1,4 +1,5 @@
 // Rows that are kept where stock stands: after a ball that cut half of a block's top, against its own round.
+#include "Program.h"
 #include "Support.h"
 #include "axis/AxisSpec.h"
 #include "job/Job.h"
@@ -136,5 +137,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestRestRows)
+GYRE_TEST(TestRestRows)
 #include "test_rest_rows.moc"

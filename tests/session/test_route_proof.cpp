@@ -1,4 +1,5 @@
 // What the tool meets of the stock as it stands when it comes there: shank, holder, rapids; not once it is gone.
+#include "Program.h"
 #include "ReadBack.h"
 #include "Support.h"
 #include "base/Text.h"
@@ -322,5 +323,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestRouteProof)
+GYRE_TEST(TestRouteProof)
 #include "test_route_proof.moc"

@@ -1,4 +1,5 @@
 // The stock over the route: any place of it, from whatever was kept, is what cutting from the start gives.
+#include "Program.h"
 #include "Support.h"
 #include "geom/Convex.h"
 #include "job/Job.h"
@@ -156,5 +157,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestRouteStock)
+GYRE_TEST(TestRouteStock)
 #include "test_route_stock.moc"

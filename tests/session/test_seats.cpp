@@ -1,5 +1,6 @@
 // Where the part should stand: travel by plain addition where the rotaries carry the tool, times and travel against jobs that were moved there and computed anew.
 #include "OpenedJob.h"
+#include "Program.h"
 #include "motion/Motion.h"
 #include "operation/OperationResult.h"
 #include "operation/Workplace.h"
@@ -169,5 +170,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestSeats)
+GYRE_TEST(TestSeats)
 #include "test_seats.moc"

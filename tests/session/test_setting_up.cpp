@@ -1,4 +1,5 @@
 // Fixtures moved and turned, the material of the part.
+#include "Program.h"
 #include "Support.h"
 #include "base/File.h"
 #include "form/Form.h"
@@ -132,5 +133,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestSettingUp)
+GYRE_TEST(TestSettingUp)
 #include "test_setting_up.moc"

@@ -1,4 +1,5 @@
 // The set-up sheet: every number on it against what it was told from, and a page that nothing in a job can break.
+#include "Program.h"
 #include "Support.h"
 #include "motion/Motion.h"
 #include "operation/OperationResult.h"
@@ -201,5 +202,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestSetupSheet)
+GYRE_TEST(TestSetupSheet)
 #include "test_setup_sheet.moc"

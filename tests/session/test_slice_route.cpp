@@ -1,4 +1,5 @@
 // Two operations in slices: the route as it is worked, its keys, the paths, the program and the proof.
+#include "Program.h"
 #include "Support.h"
 #include "job/Job.h"
 #include "operation/OperationResult.h"
@@ -192,5 +193,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestSliceRoute)
+GYRE_TEST(TestSliceRoute)
 #include "test_slice_route.moc"

@@ -1,5 +1,6 @@
 // One thread or two: motion, proof and programs are the same to the last bit.
 #include "OpenedJob.h"
+#include "Program.h"
 #include "ReadBack.h"
 #include "motion/Motion.h"
 #include "operation/OperationResult.h"
@@ -67,5 +68,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestThreads)
+GYRE_TEST(TestThreads)
 #include "test_threads.moc"

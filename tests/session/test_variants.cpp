@@ -1,4 +1,5 @@
 // Several ways of doing an operation: put aside, taken, dropped, kept; what they come to beside each other is what each comes to alone.
+#include "Program.h"
 #include "Support.h"
 #include "axis/AxisSpec.h"
 #include "form/Form.h"
@@ -194,5 +195,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestVariants)
+GYRE_TEST(TestVariants)
 #include "test_variants.moc"

@@ -1,4 +1,5 @@
 // From a job to what operations run against: what is loaded anew, what is kept, and which changes make paths old.
+#include "Program.h"
 #include "Support.h"
 #include "drawing/Drawing.h"
 #include "operation/Workplace.h"
@@ -220,5 +221,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestWorkshop)
+GYRE_TEST(TestWorkshop)
 #include "test_workshop.moc"

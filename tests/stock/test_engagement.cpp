@@ -1,14 +1,16 @@
 // What the cutter stands in, against closed forms: slots, half and narrow cuts, depths, chips, plunges, leaning cutters, air.
+#include "Near.h"
+#include "Program.h"
 #include "Support.h"
 #include "geom/Convex.h"
 #include "stock/CutFeed.h"
 
 using namespace gyre;
+using test::near;
 using namespace gyre::test;
 
 namespace {
 
-bool near(double a, double b, double within) { return std::abs(a - b) <= within; }
 TriangleMesh block(const Vec3& low, const Vec3& high) { return skinOf(ConvexBody::box(low, high), 8); }
 
 Stock blockOf(const Vec3& low, const Vec3& high, double cell) {
@@ -29,7 +31,7 @@ Cutter cutterOf(CutterShape shape, double diameter, double corner = 0.0) {
 }
 
 /// A straight cut along X at y, at a depth below the top at z = 0, with the axis leaning by `lean` degrees across.
-Toolpath straight(double y, double z, double feed = 600.0, double lean = 0.0) {
+Toolpath way(double y, double z, double feed = 600.0, double lean = 0.0) {
     const Vec3 axis(0, std::sin(radians(lean)), std::cos(radians(lean)));
     Toolpath path;
     path.push({-60, y, z}, axis, Motion::Rapid, 0, 0.0);
@@ -57,7 +59,7 @@ private slots:
         const double radius = 5.0, tooth = 600.0 / (6000.0 * 2);
         // The block's side lies at y = 0; the cutter reaches so far beyond it.
         const Stock stock = blockOf({-50, 0, -12}, {20, 24, 0}, 0.1);
-        const Engagement e = of(stock, straight(width - radius, -4.0), cutterOf(CutterShape::Flat, 2 * radius));
+        const Engagement e = of(stock, way(width - radius, -4.0), cutterOf(CutterShape::Flat, 2 * radius));
         const double angle = width >= 2 * radius ? 180.0 : degrees(std::acos(1.0 - width / radius));
         QVERIFY2(near(e.most.angle, angle, 2.0), qPrintable(QString("%1 for %2").arg(e.most.angle).arg(angle)));
         QVERIFY2(near(e.most.deep, 4.0, 0.2), qPrintable(QString::number(e.most.deep)));
@@ -67,7 +69,7 @@ private slots:
     // A second cut beside the first, by a step: what the first has taken counts no more.
     void besideTheLastCut() {
         const Stock stock = blockOf({-50, -40, -20}, {50, 40, 0}, 0.2);
-        Toolpath path = straight(0, -3.0);
+        Toolpath path = way(0, -3.0);
         path.tip[1].x() = 60; // out on the other side
         path.push({60, 0, 20}, Vec3::UnitZ(), Motion::Retract, 0, 0.0);
         path.push({-60, 2.5, 20}, Vec3::UnitZ(), Motion::Rapid, 1, 0.0);
@@ -86,7 +88,7 @@ private slots:
     // A ball in the full: half of its round, as deep as it is in; straight down a drill's whole round.
     void ballsAndPlunges() {
         const Stock stock = blockOf({-50, -40, -30}, {50, 40, 0}, 0.2);
-        const Engagement ball = of(stock, straight(0, -2.0), cutterOf(CutterShape::Ball, 10));
+        const Engagement ball = of(stock, way(0, -2.0), cutterOf(CutterShape::Ball, 10));
         QVERIFY2(near(ball.most.angle, 180.0, 4.0) && near(ball.most.deep, 2.0, 0.2), qPrintable(QString("%1 %2").arg(ball.most.angle).arg(ball.most.deep)));
         Toolpath down;
         down.push({0, 0, 5}, Vec3::UnitZ(), Motion::Rapid, 0, 0.0);
@@ -128,7 +130,7 @@ private slots:
             for (Vec3& p : mesh.points) p = turn * p;
             Progress progress;
             const Stock stock = Stock::of({&mesh}, 0.2, progress).value();
-            Toolpath path = straight(3.0 - 5.0, -4.0);
+            Toolpath path = way(3.0 - 5.0, -4.0);
             for (std::size_t k = 0; k < path.size(); ++k) {
                 path.tip[k] = turn * path.tip[k];
                 path.axis[k] = turn * path.axis[k];
@@ -146,7 +148,7 @@ private slots:
             const double diameter = random.number(4, 16), corner = random.number(0.2, 0.45 * diameter), radius = 0.5 * diameter,
                          width = random.number(0.1, 1.0) * diameter, depth = random.number(1.0, 8.0);
             const Stock stock = blockOf({-60, 0, -20}, {60, 40, 0}, 0.2);
-            const Engagement e = of(stock, straight(width - radius, -depth), cutterOf(CutterShape::CornerRadius, diameter, corner));
+            const Engagement e = of(stock, way(width - radius, -depth), cutterOf(CutterShape::CornerRadius, diameter, corner));
             // At the heights where most of it is in the block, for widths half a cell to either side.
             const auto anglesFor = [&](double beyond) {
                 std::vector<std::pair<double, double>> all; // lengths and angles
@@ -203,7 +205,7 @@ private slots:
         tool.spindleSpeed = 6000.0;
         tool.feedPerTooth = 0.05;
         tool.limits = {engaged, 0.0, chip};
-        const Toolpath path = straight(width - 5.0, -4.0);
+        const Toolpath path = way(width - 5.0, -4.0);
         const Engagement e = of(blockOf({-50, 0, -12}, {20, 24, 0}, 0.1), path, tool.cutter);
         const CutFeed fed = feedByCut(path, e, tool, {true, 50.0, 200.0});
         QVERIFY2(near(fed.share[1], share, 0.05 * share), qPrintable(QString("%1 for %2").arg(fed.share[1]).arg(share)));
@@ -294,5 +296,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestEngagement)
+GYRE_TEST(TestEngagement)
 #include "test_engagement.moc"

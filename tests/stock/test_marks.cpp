@@ -1,5 +1,6 @@
 // Marks on the surface against closed forms (balls, leaning discs, corner radii, barrels; planes, rounds, hollows), against plain trial, and what is told of a
 // demo job against what its operation promises.
+#include "Program.h"
 #include "Support.h"
 #include "session/SurfaceMarks.h"
 #include "tool/Scallop.h"
@@ -323,5 +324,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestMarks)
+GYRE_TEST(TestMarks)
 #include "test_marks.moc"

@@ -1,4 +1,5 @@
 // The stock as rays: known volumes, known cuts, the same bytes whatever the threads.
+#include "Program.h"
 #include "Support.h"
 #include "job/StockShape.h"
 #include "stock/Stock.h"
@@ -38,7 +39,7 @@ Stock stockOf(const TriangleMesh& m, double cell) {
     auto s = Stock::of({&m}, cell, progress);
     return std::move(s.value());
 }
-bool near(double a, double b, double share) {
+bool nearShare(double a, double b, double share) {
     if (std::abs(a - b) <= share * std::abs(b)) return true;
     qWarning("%.6f is not %.6f to %g %%", a, b, 100 * share);
     return false;
@@ -50,13 +51,13 @@ class TestStock : public QObject {
     Q_OBJECT
 private slots:
     void volumesOfBodies() {
-        QVERIFY(near(stockOf(block({0, 0, 0}, {40, 30, 20}), 0.5).volume(), 24000, 0.002));
-        QVERIFY(near(stockOf(bar(20, 60), 0.4).volume(), kPi * 400 * 60, 0.003));
+        QVERIFY(nearShare(stockOf(block({0, 0, 0}, {40, 30, 20}), 0.5).volume(), 24000, 0.002));
+        QVERIFY(nearShare(stockOf(bar(20, 60), 0.4).volume(), kPi * 400 * 60, 0.003));
         // Two bodies that overlap are material once.
         const TriangleMesh a = block({0, 0, 0}, {20, 20, 20}), b = block({10, 0, 0}, {30, 20, 20});
         Progress progress;
         const auto both = Stock::of({&a, &b}, 0.5, progress);
-        QVERIFY(both.has_value() && near(both->volume(), 12000, 0.003));
+        QVERIFY(both.has_value() && nearShare(both->volume(), 12000, 0.003));
         QVERIFY(both->inside({15, 10, 10}) && !both->inside({31, 10, 10}) && both->depth({10, 10, 19.5}) < -0.45);
         QVERIFY(!Stock::of({}, 0.5, progress).has_value());
     }
@@ -66,7 +67,7 @@ private slots:
         for (const TriangleMesh* m : {&b, &c}) {
             const Stock s = stockOf(*m, 0.25);
             const TriangleMesh skin = s.skin();
-            QVERIFY(near(signedVolume(skin), s.volume(), 0.01));
+            QVERIFY(nearShare(signedVolume(skin), s.volume(), 0.01));
             std::map<std::pair<std::uint32_t, std::uint32_t>, int> sides;
             for (const auto& t : skin.triangles)
                 for (std::size_t k = 0; k < 3; ++k) {
@@ -91,7 +92,7 @@ private slots:
         only.add(Vec3(8, -1, -1));
         only.add(Vec3(13, 4, 7));
         const Stock corner = Stock::of({&b}, 0.1, progress, only).value();
-        QVERIFY(near(corner.volume(), 4.0 * 4 * 6, 0.02));
+        QVERIFY(nearShare(corner.volume(), 4.0 * 4 * 6, 0.02));
         only.low.x() = only.low.y() = 20;
         only.high.x() = only.high.y() = 30;
         QVERIFY(!Stock::of({&b}, 0.1, progress, only));
@@ -114,8 +115,8 @@ private slots:
         QVERIFY(s.remove({.path = second, .cutter = flat, .by = 2, .taken = &two}, progress).has_value());
         QVERIFY(one.size() == 3 && one[0] == 0.0 && two.size() == 2 && two[0] == 0.0);
         QVERIFY(std::abs(one[1] + one[2] - (whole - after)) < 1e-3 * whole && std::abs(two[1] - (after - s.volume())) < 1e-3 * whole);
-        QVERIFY(near(one[1], 8.0 * (8.0 * 20 + 0.5 * kPi * 16), 0.01) && near(one[2], 8.0 * (8.0 * 20 - 0.5 * kPi * 16), 0.01));
-        QVERIFY(near(two[1], 5.0 * 8 * (30 - 8), 0.01)); // but for what the first slot had taken
+        QVERIFY(nearShare(one[1], 8.0 * (8.0 * 20 + 0.5 * kPi * 16), 0.01) && nearShare(one[2], 8.0 * (8.0 * 20 - 0.5 * kPi * 16), 0.01));
+        QVERIFY(nearShare(two[1], 5.0 * 8 * (30 - 8), 0.01)); // but for what the first slot had taken
         const TriangleMesh skin = s.skin();
         QCOMPARE(skin.faces.size(), skin.triangles.size());
         int of[3]{};
@@ -141,7 +142,7 @@ private slots:
             path.push({x + 5, 0, 12}, Vec3::UnitZ(), Motion::Cut, 0, 100);
         }
         QVERIFY(s.remove(path, cutter(CutterShape::Flat, 8), progress).has_value());
-        QVERIFY(near(whole - s.volume(), 2 * 8.0 * (8.0 * 5 + kPi * 16), 0.01));
+        QVERIFY(nearShare(whole - s.volume(), 2 * 8.0 * (8.0 * 5 + kPi * 16), 0.01));
     }
     // Cut piece by piece, at random places, with turning axes and rapids between: the same to the last bit as at once.
     void pieceByPiece() {
@@ -179,7 +180,7 @@ private slots:
         down.push({0, 0, 25}, Vec3::UnitZ(), Motion::Rapid, 0, 0);
         down.push({0, 0, -1}, Vec3::UnitZ(), Motion::Cut, 0, 100);
         QVERIFY(drilled.remove(down, cutter(CutterShape::Flat, 10), progress).has_value());
-        QVERIFY(near(whole - drilled.volume(), kPi * 25 * 20, 0.005));
+        QVERIFY(nearShare(whole - drilled.volume(), kPi * 25 * 20, 0.005));
         Stock slotted = stockOf(block({-20, -15, 0}, {20, 15, 20}), 0.15);
         const double before = slotted.volume();
         Toolpath along;
@@ -187,9 +188,9 @@ private slots:
         along.push({40, 0, 12}, Vec3::UnitZ(), Motion::Cut, 0, 100);
         Stock ballSlot = slotted;
         QVERIFY(slotted.remove(along, cutter(CutterShape::Flat, 8), progress).has_value());
-        QVERIFY(near(before - slotted.volume(), 8.0 * 8 * 40, 0.005));
+        QVERIFY(nearShare(before - slotted.volume(), 8.0 * 8 * 40, 0.005));
         QVERIFY(ballSlot.remove(along, cutter(CutterShape::Ball, 8), progress).has_value());
-        QVERIFY(near(before - ballSlot.volume(), (8.0 * 4 + 0.5 * kPi * 16) * 40, 0.005));
+        QVERIFY(nearShare(before - ballSlot.volume(), (8.0 * 4 + 0.5 * kPi * 16) * 40, 0.005));
         // A bar turned down by a cutter that goes round it: the axis turns all the while.
         Stock turned = stockOf(bar(20, 30), 0.25);
         const double round = turned.volume();
@@ -201,7 +202,7 @@ private slots:
         }
         QVERIFY(turned.remove(ring, cutter(CutterShape::Flat, 10), progress).has_value());
         // The flat end is a tangent plane; along its middle line, ten wide, the radius is 17 in the end.
-        QVERIFY(near(round - turned.volume(), kPi * (400 - 289) * 10, 0.006));
+        QVERIFY(nearShare(round - turned.volume(), kPi * (400 - 289) * 10, 0.006));
     }
     void rapidsTakeNothingAndAskingTakesNothing() {
         Stock s = stockOf(block({0, 0, 0}, {20, 20, 20}), 0.5);
@@ -213,7 +214,7 @@ private slots:
         QVERIFY(s.remove(across, cutter(CutterShape::Flat, 6), progress).has_value());
         QCOMPARE(s.volume(), whole);
         const Cutter c = cutter(CutterShape::Ball, 6);
-        QVERIFY(near(s.within({{10, 10, 15}, Vec3::UnitZ()}, c), kPi * 9 * 2 + 2.0 / 3.0 * kPi * 27, 0.05));
+        QVERIFY(nearShare(s.within({{10, 10, 15}, Vec3::UnitZ()}, c), kPi * 9 * 2 + 2.0 / 3.0 * kPi * 27, 0.05));
         QCOMPARE(s.within({{10, 10, 20.5}, Vec3::UnitZ()}, c), 0.0);
         QCOMPARE(s.volume(), whole);
     }
@@ -227,7 +228,7 @@ private slots:
             const AxisPose pose{random.point(6), random.direction()};
             const double before = s.volume(), inside = s.within(pose, c);
             s.remove(pose, c);
-            QVERIFY(near(before - s.volume(), inside, 1e-6));
+            QVERIFY(nearShare(before - s.volume(), inside, 1e-6));
             // Points: inside the true cutter they are gone, outside they are there.
             int wrong = 0, asked = 0;
             const auto shape = cuttingZone(c);
@@ -318,7 +319,7 @@ private slots:
                 continue;
             }
             QCOMPARE(pieces.size(), std::size_t(2));
-            QVERIFY(near(pieces[1].volume, 26 * 16 * 8, 0.01)); // the corners outside are round, the inner ones are not
+            QVERIFY(nearShare(pieces[1].volume, 26 * 16 * 8, 0.01)); // the corners outside are round, the inner ones are not
             QVERIFY((pieces[1].middle - Vec3(0, 0, 4)).norm() < s.cell());
         }
         // Two bodies are two pieces from the beginning.
@@ -429,5 +430,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestStock)
+GYRE_TEST(TestStock)
 #include "test_stock.moc"

@@ -67,6 +67,21 @@ std::shared_ptr<const Part> openPart(const std::filesystem::path& file) {
     return *part;
 }
 
+int faceOf(const Part& part, SurfaceKind kind) {
+    for (std::size_t f = 0; f < part.faces().size(); ++f)
+        if (part.faces()[f].kind == kind) return static_cast<int>(f);
+    return -1;
+}
+
+int faceTowards(const Part& part, const Vec3& normal) {
+    int found = -1;
+    for (std::size_t f = 0; f < part.faces().size(); ++f)
+        if (part.faces()[f].kind == SurfaceKind::Plane && part.faces()[f].normal.dot(normal) > 0.999 &&
+            (found < 0 || part.faces()[f].area > part.faces()[static_cast<std::size_t>(found)].area))
+            found = static_cast<int>(f);
+    return found;
+}
+
 namespace {
 std::filesystem::path write(const TopoDS_Shape& shape, const std::filesystem::path& file) {
     Message::DefaultMessenger()->ChangePrinters().Clear();

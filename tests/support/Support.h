@@ -24,6 +24,8 @@ private:
 std::filesystem::path demoFile(const std::string& name);
 Machine demoMachine(const std::string& file);
 std::shared_ptr<const Part> openPart(const std::filesystem::path& file);
+int faceOf(const Part& part, SurfaceKind kind);        ///< the first of that kind
+int faceTowards(const Part& part, const Vec3& normal); ///< the largest plane one
 
 /// STEP files of exact shapes in a folder.
 std::filesystem::path cylinderStep(const std::filesystem::path& folder, double radius, double height);

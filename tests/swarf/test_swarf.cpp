@@ -1,10 +1,12 @@
 // The cutter's side down walls: exact on what can be unrolled, little off on what is twisted; corners, depths, sides.
 #include "Near.h"
+#include "Program.h"
 #include "Support.h"
 #include "swarf/Swarf.h"
 #include "swarf/SwarfSpec.h"
 
 using namespace gyre;
+using test::faceOf;
 using test::near;
 
 class TestSwarf : public QObject {
@@ -23,11 +25,6 @@ class TestSwarf : public QObject {
         return std::move(*r);
     }
     static SwarfInput faces(const std::shared_ptr<const Part>& part, std::vector<int> which) { return {part.get(), std::move(which), {}, {}, {}}; }
-    static int faceOf(const Part& part, SurfaceKind kind) {
-        for (std::size_t f = 0; f < part.faces().size(); ++f)
-            if (part.faces()[f].kind == kind) return static_cast<int>(f);
-        return -1;
-    }
     static Assembly shaped(CutterShape shape, double d = 8, double flutes = 40) {
         Assembly a = test::flatTool(d, flutes);
         a.cutter = asShape(a.cutter, shape);
@@ -258,5 +255,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestSwarf)
+GYRE_TEST(TestSwarf)
 #include "test_swarf.moc"

@@ -1,5 +1,6 @@
 // What the wall's stage tells is off, against what the passes make: brute force over every pass, on the part's own exact faces.
 #include "Near.h"
+#include "Program.h"
 #include "Support.h"
 #include "swarf/Swarf.h"
 #include "swarf/SwarfSpec.h"
@@ -288,5 +289,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestSwarfMade)
+GYRE_TEST(TestSwarfMade)
 #include "test_swarf_made.moc"

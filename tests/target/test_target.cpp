@@ -1,4 +1,5 @@
 // What is picked: faces and edges by reference, borders, sides, chains, rails.
+#include "Program.h"
 #include "Support.h"
 #include "target/Target.h"
 #include <set>
@@ -129,5 +130,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestTarget)
+GYRE_TEST(TestTarget)
 #include "test_target.moc"

@@ -1,4 +1,5 @@
 // Scallops of cutters in any posture, against outlines made of points of the cutter itself.
+#include "Program.h"
 #include "Support.h"
 #include "base/Units.h"
 #include "path/LeadTilt.h"
@@ -169,5 +170,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestScallop)
+GYRE_TEST(TestScallop)
 #include "test_scallop.moc"

@@ -1,3 +1,4 @@
+#include "Program.h"
 #include "Support.h"
 #include "axis/Axis.h"
 #include "tool/Contact.h"
@@ -343,5 +344,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestTool)
+GYRE_TEST(TestTool)
 #include "test_tool.moc"

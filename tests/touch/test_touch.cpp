@@ -1,5 +1,6 @@
 // The cutter on the part itself, led by faces over or under it: closed forms on a ball, a cylinder and an edge, brute force on ragged meshes.
 #include "Near.h"
+#include "Program.h"
 #include "Support.h"
 #include "along/Along.h"
 #include "tool/Contact.h"
@@ -273,5 +274,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestTouch)
+GYRE_TEST(TestTouch)
 #include "test_touch.moc"

@@ -1,6 +1,7 @@
 // What tests of the window share: the demo job open in a real window, and the user's actions, counted.
 #pragma once
 #include "MainWindow.h"
+#include "Program.h"
 #include "Support.h"
 #include "Theme.h"
 #include "model/Along.h"
@@ -284,7 +285,7 @@ protected:
     }
 };
 
-/// The main() of a test program that opens windows.
+/// What GYRE_WINDOW_TEST runs.
 template <class Test> int runWindowTest(int argc, char** argv) {
     QSurfaceFormat::setDefaultFormat(Renderer::surfaceFormat());
     QApplication app(argc, argv);

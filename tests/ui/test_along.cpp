@@ -1,4 +1,5 @@
 // Along walls, curves and edges, by mouse and keyboard in the real window: every demo operation built from nothing.
+#include "Program.h"
 #include "WindowTest.h"
 #include "along/Along.h"
 #include "edgebreak/BreakSpec.h"
@@ -554,5 +555,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestAlong)
+GYRE_TEST(TestAlong)
 #include "test_along.moc"

@@ -402,5 +402,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return test::runWindowTest<TestCards>(argc, argv); }
+GYRE_WINDOW_TEST(TestCards)
 #include "test_cards.moc"

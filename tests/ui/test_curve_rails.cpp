@@ -92,5 +92,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return test::runWindowTest<TestCurveRails>(argc, argv); }
+GYRE_WINDOW_TEST(TestCurveRails)
 #include "test_curve_rails.moc"

@@ -155,5 +155,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return test::runWindowTest<TestDialectBench>(argc, argv); }
+GYRE_WINDOW_TEST(TestDialectBench)
 #include "test_dialect_bench.moc"

@@ -176,5 +176,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return runWindowTest<TestDirections>(argc, argv); }
+GYRE_WINDOW_TEST(TestDirections)
 #include "test_directions.moc"

@@ -184,5 +184,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return test::runWindowTest<TestDrilling>(argc, argv); }
+GYRE_WINDOW_TEST(TestDrilling)
 #include "test_drilling.moc"

@@ -219,5 +219,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return test::runWindowTest<TestFitsInWindow>(argc, argv); }
+GYRE_WINDOW_TEST(TestFitsInWindow)
 #include "test_fits.moc"

@@ -361,5 +361,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return runWindowTest<TestHands>(argc, argv); }
+GYRE_WINDOW_TEST(TestHands)
 #include "test_hands.moc"

@@ -174,5 +174,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return test::runWindowTest<TestLooks>(argc, argv); }
+GYRE_WINDOW_TEST(TestLooks)
 #include "test_looks.moc"

@@ -5,6 +5,7 @@
 #include <QAction>
 
 using namespace gyre;
+using test::faceTowards;
 
 class TestMeasuring : public test::WindowTest {
     Q_OBJECT
@@ -14,12 +15,6 @@ class TestMeasuring : public test::WindowTest {
         ++m_actions;
         action->trigger();
     }
-    static int faceTowards(const Part& part, const Vec3& normal) {
-        for (std::size_t f = 0; f < part.faces().size(); ++f)
-            if (part.faces()[f].kind == SurfaceKind::Plane && part.faces()[f].normal.dot(normal) > 0.999) return static_cast<int>(f);
-        return -1;
-    }
-
 private slots:
     void init() { openDemo(); }
     void cleanup() { closeAll(); }
@@ -75,5 +70,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return test::runWindowTest<TestMeasuring>(argc, argv); }
+GYRE_WINDOW_TEST(TestMeasuring)
 #include "test_measuring.moc"

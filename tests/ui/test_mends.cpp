@@ -536,5 +536,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return test::runWindowTest<TestMends>(argc, argv); }
+GYRE_WINDOW_TEST(TestMends)
 #include "test_mends.moc"

@@ -379,5 +379,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return test::runWindowTest<TestMilling>(argc, argv); }
+GYRE_WINDOW_TEST(TestMilling)
 #include "test_milling.moc"

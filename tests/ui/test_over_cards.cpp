@@ -156,5 +156,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return test::runWindowTest<TestOverCards>(argc, argv); }
+GYRE_WINDOW_TEST(TestOverCards)
 #include "test_over_cards.moc"

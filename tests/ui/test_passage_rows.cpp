@@ -102,5 +102,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return test::runWindowTest<TestPassageRows>(argc, argv); }
+GYRE_WINDOW_TEST(TestPassageRows)
 #include "test_passage_rows.moc"

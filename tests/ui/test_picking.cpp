@@ -1,4 +1,5 @@
 // What lies under the cursor, in a window or in a lasso: pure geometry of camera and part, no window needed.
+#include "Program.h"
 #include "Support.h"
 #include "view/Picking.h"
 #include <set>
@@ -121,5 +122,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestPicking)
+GYRE_TEST(TestPicking)
 #include "test_picking.moc"

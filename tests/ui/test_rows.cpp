@@ -593,5 +593,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return test::runWindowTest<TestRows>(argc, argv); }
+GYRE_WINDOW_TEST(TestRows)
 #include "test_rows.moc"

@@ -260,5 +260,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return runWindowTest<TestSafety>(argc, argv); }
+GYRE_WINDOW_TEST(TestSafety)
 #include "test_safety.moc"

@@ -211,5 +211,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return test::runWindowTest<TestSetup>(argc, argv); }
+GYRE_WINDOW_TEST(TestSetup)
 #include "test_setup.moc"

@@ -104,5 +104,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return runWindowTest<TestShopProgram>(argc, argv); }
+GYRE_WINDOW_TEST(TestShopProgram)
 #include "test_shop_program.moc"

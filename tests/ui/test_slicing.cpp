@@ -129,5 +129,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return test::runWindowTest<TestSlicesInWindow>(argc, argv); }
+GYRE_WINDOW_TEST(TestSlicesInWindow)
 #include "test_slicing.moc"

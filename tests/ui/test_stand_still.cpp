@@ -100,5 +100,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return test::runWindowTest<TestStandStill>(argc, argv); }
+GYRE_WINDOW_TEST(TestStandStill)
 #include "test_stand_still.moc"

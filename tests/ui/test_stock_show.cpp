@@ -433,5 +433,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return runWindowTest<TestStockShow>(argc, argv); }
+GYRE_WINDOW_TEST(TestStockShow)
 #include "test_stock_show.moc"

@@ -191,5 +191,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return test::runWindowTest<TestTools>(argc, argv); }
+GYRE_WINDOW_TEST(TestTools)
 #include "test_tools.moc"

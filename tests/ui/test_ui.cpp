@@ -476,5 +476,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return test::runWindowTest<TestUi>(argc, argv); }
+GYRE_WINDOW_TEST(TestUi)
 #include "test_ui.moc"

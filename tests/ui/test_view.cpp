@@ -1,4 +1,5 @@
 // Camera, picking and colours, without a window.
+#include "Program.h"
 #include "Support.h"
 #include "Theme.h"
 #include "target/Target.h"
@@ -160,5 +161,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestView)
+GYRE_TEST(TestView)
 #include "test_view.moc"

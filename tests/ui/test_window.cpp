@@ -259,5 +259,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) { return test::runWindowTest<TestWindow>(argc, argv); }
+GYRE_WINDOW_TEST(TestWindow)
 #include "test_window.moc"

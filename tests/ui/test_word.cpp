@@ -1,6 +1,5 @@
 // Words and sentences by themselves: typing, stepping, dragging, units, choices, lists; and that text never overlaps.
-#include "Support.h"
-#include "Theme.h"
+#include "WindowTest.h"
 #include "panels/Sentence.h"
 #include <QApplication>
 #include <QLineEdit>
@@ -231,10 +230,5 @@ private slots:
     }
 };
 
-int main(int argc, char** argv) {
-    QApplication app(argc, argv);
-    applyTheme(false);
-    TestWord test;
-    return QTest::qExec(&test, argc, argv);
-}
+GYRE_WINDOW_TEST(TestWord)
 #include "test_word.moc"
