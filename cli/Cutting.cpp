@@ -114,7 +114,8 @@ int compareWithPart(const Console& c, const std::string& file, const std::vector
         if (auto ok = writeFileAtomic(page, comparisonPage(in), true); !ok) return c.failed(ok.error());
     }
     const double all = std::max(1e-300, told->wholeArea());
-    const std::string by = told->deepestBy > 0 ? left->cutBy[static_cast<std::size_t>(told->deepestBy - 1)] : "";
+    const auto named = [&](int by) { return by > 0 ? left->cutBy[static_cast<std::size_t>(by - 1)] : std::string(); };
+    const std::string by = named(told->deepestBy);
     if (c.json) {
         OrderedJson bands = OrderedJson::array();
         for (std::size_t i = 0; i < told->area.size(); ++i) {
@@ -126,8 +127,10 @@ int compareWithPart(const Console& c, const std::string& file, const std::vector
         }
         OrderedJson places = OrderedJson::array();
         for (const bool gone : {true, false})
-            for (const StockPlace& p : gone ? told->gone : told->stands)
-                places.push_back({{"mm", gone ? -p.mm : p.mm}, {"at", list(p.at)}, {"by", p.by > 0 ? left->cutBy[static_cast<std::size_t>(p.by - 1)] : ""}});
+            for (const StockPlace& p : gone ? told->gone : told->stands) places.push_back({{"mm", gone ? -p.mm : p.mm}, {"at", list(p.at)}, {"by", named(p.by)}});
+        OrderedJson areas = OrderedJson::array();
+        for (const StandingArea& a : told->areas)
+            areas.push_back({{"area", a.area}, {"most", {{"mm", a.worst.mm}, {"at", list(a.worst.at)}}}, {"by", named(a.worst.by)}, {"faces", a.faces}});
         fmt::print(c.out, "{}\n",
                    textOf(OrderedJson{{"cell", told->cell},
                                       {"left", told->left},
@@ -136,6 +139,7 @@ int compareWithPart(const Console& c, const std::string& file, const std::vector
                                       {"deepest", {{"mm", told->deepest}, {"at", list(told->deepestAt)}, {"by", by}}},
                                       {"meant", {{"area", told->meantArea}, {"mm", told->meantDeepest}}},
                                       {"places", places},
+                                      {"areas", areas},
                                       {"bands", bands}},
                           1));
         return kExitOk;
@@ -153,6 +157,9 @@ int compareWithPart(const Console& c, const std::string& file, const std::vector
     }
     if (told->meantArea > 0.0)
         fmt::print(c.out, "  {:>18}: {:5.1f} % (edges broken, engraved; up to {:.3f} mm)\n", "meant to go", 100.0 * told->meantArea / all, told->meantDeepest);
+    for (const StandingArea& a : told->areas)
+        fmt::print(c.out, "  {:.0f} mm² of the part under up to {:.3f} mm, at {:.2f} {:.2f} {:.2f}, {}\n", a.area, a.worst.mm, a.worst.at.x(), a.worst.at.y(),
+                   a.worst.at.z(), a.worst.by > 0 ? "left by " + named(a.worst.by) : "not cut");
     return kExitOk;
 }
 

@@ -94,7 +94,9 @@ Result<StockShow::Picture> StockShow::pictureOf(const Asked& asked, Progress& pr
                      {tr("%1 to %2 mm stand").arg(mm(coarse), mm(most))},
                      {tr("over %1 mm stand").arg(mm(most))},
                      {tr("meant to go: edges, engraving")}};
-        out.compared = std::make_shared<const StockComparison>(summed(*off, **stock, *asked.place->part, {std::begin(limits), std::end(limits)}));
+        auto compared = summed(*off, **stock, *asked.place->part, {std::begin(limits), std::end(limits)}, progress);
+        if (!compared) return tl::unexpected(compared.error());
+        out.compared = std::make_shared<const StockComparison>(std::move(*compared));
         skin = std::move(off->skin);
         out.off = std::move(off->off);
         for (std::size_t i = 0; i < skin.faces.size(); ++i)
@@ -141,8 +143,12 @@ StockShow::StockShow(AppModel& model) : m_model(model), m_moments(std::make_shar
 QString StockShow::placeWords(std::size_t place) const {
     if (!m_picture || place >= m_picture->places()) return {};
     const StockPlace& worst = m_picture->place(place);
-    const QString by = worst.by > 0 ? m_picture->cutBy.value(worst.by - 1) : tr("as set up");
-    return inUnits((m_picture->gone(place) ? tr("▲ %1 mm gone · %2") : tr("%1 mm stand · %2")).arg(worst.mm, 0, 'f', 2).arg(by), m_model.inches());
+    const QString by = m_picture->cutBy.value(worst.by - 1);
+    if (m_picture->gone(place)) return inUnits(tr("▲ %1 mm gone · %2").arg(worst.mm, 0, 'f', 2).arg(worst.by > 0 ? by : tr("as set up")), m_model.inches());
+    const StandingArea& area = m_picture->compared->areas[place - m_picture->compared->gone.size()];
+    const double cm2 = 0.01 * area.area;
+    const QString under = tr("%1 cm² under up to %2 mm").arg(cm2, 0, 'f', cm2 < 0.995 ? 2 : 1).arg(worst.mm, 0, 'f', 2);
+    return inUnits(worst.by > 0 ? tr("%1 · left by %2").arg(under, by) : tr("%1 · not cut").arg(under), m_model.inches());
 }
 
 void StockShow::cycle() { show(!m_by ? std::optional(m_colouring) : *m_by != StockBy::Deviation ? std::optional(StockBy::Deviation) : std::nullopt); }

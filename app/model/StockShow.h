@@ -44,10 +44,10 @@ public:
         std::shared_ptr<const StockComparison> compared; ///< by deviation alone
         QStringList cutBy;                               ///< names of the operations, as surfaces count them: from 1
         bool old = false;                                ///< a path that it was cut with is not that of the job as it stands now
-        /// The worst places: those that are gone, then those that stand.
-        [[nodiscard]] std::size_t places() const { return compared ? compared->gone.size() + compared->stands.size() : 0; }
+        /// The worst places: those that are gone, then the areas of the part that something stands over, each where most does.
+        [[nodiscard]] std::size_t places() const { return compared ? compared->gone.size() + compared->areas.size() : 0; }
         [[nodiscard]] bool gone(std::size_t place) const { return place < compared->gone.size(); }
-        [[nodiscard]] const StockPlace& place(std::size_t i) const { return gone(i) ? compared->gone[i] : compared->stands[i - compared->gone.size()]; }
+        [[nodiscard]] const StockPlace& place(std::size_t i) const { return gone(i) ? compared->gone[i] : compared->areas[i - compared->gone.size()].worst; }
         /// The triangle that a ray meets first, of what is drawn.
         [[nodiscard]] std::optional<std::size_t> hit(const Vec3& from, const Vec3& way, const std::function<bool(const Vec3&)>& drawn) const;
     };

@@ -175,7 +175,7 @@ QStringList footOf(const StockShow& show, bool inches) {
     if (picture.old) feet << View::tr("▲ cut with paths from before a change");
     if (picture.by == StockBy::Deviation && picture.places() > 0)
         feet << inUnits((!picture.gone(0) ? View::tr("most stands %1 mm (Shift+K: one after the other)") : View::tr("most gone %1 mm (Shift+K: one after the other)"))
-                            .arg(picture.place(0).mm, 0, 'f', 2),
+                            .arg(picture.gone(0) ? picture.place(0).mm : picture.compared->most, 0, 'f', 2),
                         inches);
     if (const auto f = show.figures()) {
         feet << View::tr("this operation cuts %1, in air %2").arg(clockWords(f->cutting), clockWords(f->air));

@@ -5,6 +5,7 @@
 #include "job/Job.h"
 #include "operation/Definition.h"
 #include "operation/OperationResult.h"
+#include "session/StandingAreas.h"
 #include <algorithm>
 #include <numeric>
 
@@ -124,7 +125,7 @@ std::vector<StockPlace> worstPlaces(const StockOff& measured, bool gone, double 
 
 } // namespace
 
-StockComparison summed(const StockOff& measured, const Stock& stock, const Part& part, std::vector<double> limits) {
+Result<StockComparison> summed(const StockOff& measured, const Stock& stock, const Part& part, std::vector<double> limits, const Progress& progress) {
     constexpr std::size_t kSteps = 40;
     StockComparison out;
     out.cell = stock.cell();
@@ -163,13 +164,16 @@ StockComparison summed(const StockOff& measured, const Stock& stock, const Part&
     }
     out.gone = worstPlaces(measured, true, out.fine);
     out.stands = worstPlaces(measured, false, out.fine);
+    auto areas = standingAreas(stock, part, out.fine, progress);
+    if (!areas) return tl::unexpected(areas.error());
+    out.areas = std::move(*areas);
     return out;
 }
 
 Result<StockComparison> compareStock(const Stock& stock, const Part& part, std::vector<double> limits, const Progress& progress, const MeantCuts& meant) {
     const auto compared = stockOff(stock, part, progress, meant);
     if (!compared) return tl::unexpected(compared.error());
-    return summed(*compared, stock, part, std::move(limits));
+    return summed(*compared, stock, part, std::move(limits), progress);
 }
 
 } // namespace gyre

@@ -26,6 +26,13 @@ struct StockPlace {
     int by = 0; ///< the number of the cut that made the surface there, see Stock::skin; 0: the stock as it was set up
 };
 
+/// A stretch of the part's surface that more stands over than is told as nothing.
+struct StandingArea {
+    double area = 0.0;      ///< mm² of the part
+    StockPlace worst;       ///< where most stands along the part's normal; by: who made the most of the surface, 0: no operation has cut there
+    std::vector<int> faces; ///< of the part, rising
+};
+
 struct StockComparison {
     double cell = 0.0;                ///< mm; what is thinner may be missed
     double left = 0.0, part = 0.0;    ///< volumes, mm³
@@ -38,7 +45,8 @@ struct StockComparison {
     double meantDeepest = 0.0;  ///< mm
     /// Where most is gone of the part and where most stands over it, the worst first; what is less than `fine` is left out.
     std::vector<StockPlace> gone, stands;
-    double fine = 0.0; ///< mm: less than that is not known where an axis turns
+    std::vector<StandingArea> areas; ///< of the part that more than `fine` stands over, see standingAreas()
+    double fine = 0.0;               ///< mm: less than that is not known where an axis turns
     /// mm² of the surface by how far it is off, in steps from −reach to reach; what lies beyond counts with the last step of its side.
     std::vector<double> histogram;
     double reach = 0.0;
@@ -58,7 +66,7 @@ struct StockOff {
 [[nodiscard]] Result<StockOff> stockOff(const Stock& stock, const Part& part, const Progress& progress, const MeantCuts& meant = {});
 
 /// What a measured surface comes to.
-[[nodiscard]] StockComparison summed(const StockOff& off, const Stock& stock, const Part& part, std::vector<double> limits);
+[[nodiscard]] Result<StockComparison> summed(const StockOff& off, const Stock& stock, const Part& part, std::vector<double> limits, const Progress& progress);
 
 /// From every point of the stock's surface to the part's own, outside of it counted positive.
 /// @param limits  rising, e.g. −0.05, 0.05, 0.2

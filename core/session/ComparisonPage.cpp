@@ -29,6 +29,7 @@ img {{ max-width: 100%; }} tr, figure, svg {{ break-inside: avoid; }}
         figures();
         histogram();
         bands();
+        areas();
         places();
         return m_out + "</body></html>\n";
     }
@@ -92,6 +93,19 @@ private:
             m_out += fmt::format("<tr><td>meant to go: edges broken, engraved, up to {}</td><td class=\"number\">{:.2f} %</td></tr>\n", length(m_told.meantDeepest),
                                  100.0 * m_told.meantArea / whole);
         m_out += "</table>\n";
+    }
+    void areas() {
+        if (m_told.areas.empty()) return;
+        const bool inch = m_in.job.units == LengthUnit::Inch;
+        m_out += fmt::format("<h2>What stands over the part</h2><table><tr><th class=\"number\">area, {}</th><th class=\"number\">up to</th><th class=\"number\">X</th>"
+                             "<th class=\"number\">Y</th><th class=\"number\">Z</th><th></th></tr>\n",
+                             inch ? "in²" : "cm²");
+        for (const StandingArea& a : m_told.areas)
+            m_out += fmt::format("<tr><td class=\"number\">{:.2f}</td><td class=\"number\">{}</td><td class=\"number\">{}</td><td class=\"number\">{}</td><td "
+                                 "class=\"number\">{}</td><td>{}</td></tr>\n",
+                                 a.area / (inch ? 25.4 * 25.4 : 100.0), length(a.worst.mm), length(a.worst.at.x(), 2), length(a.worst.at.y(), 2),
+                                 length(a.worst.at.z(), 2), a.worst.by > 0 ? "left by " + htmlText(madeBy(a.worst.by)) : std::string("no operation has cut there"));
+        m_out += "</table>\n<p>Stretches of the part's surface; what stands is measured along its normal, up to the other wall where a slot is full.</p>\n";
     }
     void places() {
         if (m_told.gone.empty() && m_told.stands.empty()) return;

@@ -4,6 +4,8 @@
 #include "axis/Axis.h"
 #include "axis/AxisSpec.h"
 
+namespace test_axis {
+
 using namespace gyre;
 using test::Random;
 
@@ -237,4 +239,6 @@ private slots:
 };
 
 GYRE_TEST(TestAxis)
+
+} // namespace test_axis
 #include "test_axis.moc"

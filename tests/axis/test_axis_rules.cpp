@@ -8,6 +8,8 @@
 #include "operation/Meant.h"
 #include "operation/Workplace.h"
 
+namespace test_axis_rules {
+
 using namespace gyre;
 using test::near;
 
@@ -390,4 +392,6 @@ private slots:
 };
 
 GYRE_TEST(TestAxisRules)
+
+} // namespace test_axis_rules
 #include "test_axis_rules.moc"

@@ -9,6 +9,8 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
+namespace test_base {
+
 using namespace gyre;
 
 struct Counted {
@@ -19,7 +21,6 @@ struct Counted {
     Counted& operator=(const Counted&) = default;
     ~Counted() { --alive; }
 };
-template class gyre::Boxed<Counted>;
 
 class TestBase : public QObject {
     Q_OBJECT
@@ -148,4 +149,9 @@ private slots:
 };
 
 GYRE_TEST(TestBase)
+
+} // namespace test_base
+
+template class gyre::Boxed<test_base::Counted>; // all of it compiles, not only what is asked here
+
 #include "test_base.moc"

@@ -8,6 +8,8 @@
 #include <filesystem>
 #include <fstream>
 
+namespace test_batch {
+
 using namespace gyre;
 namespace fs = std::filesystem;
 
@@ -141,4 +143,6 @@ private slots:
 };
 
 GYRE_TEST(TestBatch)
+
+} // namespace test_batch
 #include "test_batch.moc"

@@ -10,6 +10,8 @@
 #include "pattern/PatternSpec.h"
 #include <sstream>
 
+namespace test_cli {
+
 using namespace gyre;
 
 namespace {
@@ -431,4 +433,6 @@ private slots:
 };
 
 GYRE_TEST(TestCli)
+
+} // namespace test_cli
 #include "test_cli.moc"

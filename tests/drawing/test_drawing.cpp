@@ -5,6 +5,8 @@
 #include <fmt/format.h>
 #include <fstream>
 
+namespace test_drawing {
+
 using namespace gyre;
 
 namespace {
@@ -274,4 +276,6 @@ private slots:
 };
 
 GYRE_TEST(TestDrawing)
+
+} // namespace test_drawing
 #include "test_drawing.moc"

@@ -6,6 +6,8 @@
 #include "edgebreak/EdgeBreak.h"
 #include "stock/Stock.h"
 
+namespace test_edge_break {
+
 using namespace gyre;
 using test::near;
 
@@ -398,4 +400,6 @@ private slots:
 };
 
 GYRE_TEST(TestEdgeBreak)
+
+} // namespace test_edge_break
 #include "test_edge_break.moc"

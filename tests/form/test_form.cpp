@@ -10,6 +10,8 @@
 #include "tool/Library.h"
 #include <fstream>
 
+namespace test_form {
+
 using namespace gyre;
 
 namespace {
@@ -287,4 +289,6 @@ private slots:
 };
 
 GYRE_TEST(TestForm)
+
+} // namespace test_form
 #include "test_form.moc"

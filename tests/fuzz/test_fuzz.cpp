@@ -3,6 +3,8 @@
 #include "Readers.h"
 #include "Support.h"
 
+namespace test_fuzz {
+
 using namespace gyre;
 
 class TestFuzz : public QObject {
@@ -56,4 +58,6 @@ private slots:
 };
 
 GYRE_TEST(TestFuzz)
+
+} // namespace test_fuzz
 #include "test_fuzz.moc"

@@ -7,6 +7,8 @@
 #include <QDirIterator>
 #include <QProcess>
 
+namespace test_samples {
+
 using namespace gyre;
 
 namespace {
@@ -140,4 +142,6 @@ private slots:
 };
 
 GYRE_TEST(TestSamples)
+
+} // namespace test_samples
 #include "test_samples.moc"

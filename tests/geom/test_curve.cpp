@@ -3,6 +3,8 @@
 #include "Support.h"
 #include "geom/Curve.h"
 
+namespace test_curve {
+
 using namespace gyre;
 
 namespace {
@@ -184,4 +186,6 @@ private slots:
 };
 
 GYRE_TEST(TestCurve)
+
+} // namespace test_curve
 #include "test_curve.moc"

@@ -1,6 +1,8 @@
 #include "Program.h"
 #include "Support.h"
 
+namespace test_geom {
+
 using namespace gyre;
 using test::Random;
 
@@ -209,4 +211,6 @@ private slots:
 };
 
 GYRE_TEST(TestGeom)
+
+} // namespace test_geom
 #include "test_geom.moc"

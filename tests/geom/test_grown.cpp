@@ -6,6 +6,8 @@
 #include "geom/Thinned.h"
 #include "operation/Workplace.h"
 
+namespace test_grown {
+
 using namespace gyre;
 
 namespace {
@@ -216,4 +218,6 @@ private slots:
 };
 
 GYRE_TEST(TestGrown)
+
+} // namespace test_grown
 #include "test_grown.moc"

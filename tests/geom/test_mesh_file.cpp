@@ -4,6 +4,8 @@
 #include "geom/MeshFile.h"
 #include <cstring>
 
+namespace test_mesh_file {
+
 using namespace gyre;
 using test::Random;
 
@@ -204,4 +206,6 @@ private slots:
 };
 
 GYRE_TEST(TestMeshFile)
+
+} // namespace test_mesh_file
 #include "test_mesh_file.moc"

@@ -7,6 +7,8 @@
 #include "operation/OperationResult.h"
 #include "operation/Workplace.h"
 
+namespace test_guard {
+
 using namespace gyre;
 using test::Random;
 
@@ -186,4 +188,6 @@ private slots:
 };
 
 GYRE_TEST(TestGuard)
+
+} // namespace test_guard
 #include "test_guard.moc"

@@ -6,6 +6,8 @@
 #include "kinds/AlongWork.h"
 #include <fmt/format.h>
 
+namespace test_guard_findings {
+
 using namespace gyre;
 using test::Random;
 
@@ -252,4 +254,6 @@ private slots:
 };
 
 GYRE_TEST(TestGuardFindings)
+
+} // namespace test_guard_findings
 #include "test_guard_findings.moc"

@@ -11,6 +11,8 @@
 #include "operation/Free.h"
 #include "tool/Contact.h"
 
+namespace test_lean {
+
 using namespace gyre;
 using test::Random;
 
@@ -465,4 +467,6 @@ private slots:
 };
 
 GYRE_TEST(TestLean)
+
+} // namespace test_lean
 #include "test_lean.moc"

@@ -4,6 +4,8 @@
 #include "geom/Convex.h"
 #include "guard/Overlaps.h"
 
+namespace test_overlaps {
+
 using namespace gyre;
 using namespace gyre::test;
 
@@ -85,4 +87,6 @@ private slots:
 };
 
 GYRE_TEST(TestOverlaps)
+
+} // namespace test_overlaps
 #include "test_overlaps.moc"

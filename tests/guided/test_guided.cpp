@@ -8,6 +8,8 @@
 #include "kinds/AlongWork.h"
 #include "target/TargetSpec.h"
 
+namespace test_guided {
+
 using namespace gyre;
 using test::near;
 
@@ -218,4 +220,6 @@ private slots:
 };
 
 GYRE_TEST(TestGuided)
+
+} // namespace test_guided
 #include "test_guided.moc"

@@ -16,6 +16,8 @@
 #include <numeric>
 #include <set>
 
+namespace test_drill {
+
 using namespace gyre;
 
 namespace {
@@ -468,4 +470,6 @@ private slots:
 };
 
 GYRE_TEST(TestDrill)
+
+} // namespace test_drill
 #include "test_drill.moc"

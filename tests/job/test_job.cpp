@@ -11,6 +11,8 @@
 #include "target/TargetSpec.h"
 #include <condition_variable>
 
+namespace test_job {
+
 using namespace gyre;
 using test::Random;
 
@@ -334,4 +336,6 @@ private slots:
 };
 
 GYRE_TEST(TestJob)
+
+} // namespace test_job
 #include "test_job.moc"

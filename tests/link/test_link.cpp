@@ -5,6 +5,8 @@
 #include "link/Link.h"
 #include "link/LinkSpec.h"
 
+namespace test_link {
+
 using namespace gyre;
 using test::Random;
 
@@ -471,4 +473,6 @@ private slots:
 };
 
 GYRE_TEST(TestLink)
+
+} // namespace test_link
 #include "test_link.moc"

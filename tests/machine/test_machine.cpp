@@ -2,6 +2,8 @@
 #include "Support.h"
 #include "base/File.h"
 
+namespace test_machine {
+
 using namespace gyre;
 using test::Random;
 
@@ -127,4 +129,6 @@ private slots:
 };
 
 GYRE_TEST(TestMachine)
+
+} // namespace test_machine
 #include "test_machine.moc"

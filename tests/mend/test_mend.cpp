@@ -6,6 +6,8 @@
 #include "pattern/PatternSpec.h"
 #include "target/Target.h"
 
+namespace test_mend {
+
 using namespace gyre;
 
 namespace {
@@ -522,4 +524,6 @@ private slots:
 };
 
 GYRE_TEST(TestMend)
+
+} // namespace test_mend
 #include "test_mend.moc"

@@ -9,6 +9,8 @@
 #include "milling/MillSpec.h"
 #include <map>
 
+namespace test_body {
+
 using namespace gyre;
 using test::near;
 using test::Random;
@@ -511,4 +513,6 @@ private slots:
 };
 
 GYRE_TEST(TestBody)
+
+} // namespace test_body
 #include "test_body.moc"

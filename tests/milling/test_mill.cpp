@@ -7,6 +7,8 @@
 #include "milling/MillSpec.h"
 #include "stock/Stock.h"
 
+namespace test_mill {
+
 using namespace gyre;
 using test::near;
 
@@ -351,4 +353,6 @@ private slots:
 };
 
 GYRE_TEST(TestMill)
+
+} // namespace test_mill
 #include "test_mill.moc"

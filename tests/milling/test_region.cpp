@@ -7,6 +7,8 @@
 #include "milling/Rings.h"
 #include "milling/Sheet.h"
 
+namespace test_region {
+
 using namespace gyre;
 using test::disc;
 using test::near;
@@ -167,4 +169,6 @@ private slots:
 };
 
 GYRE_TEST(TestRegion)
+
+} // namespace test_region
 #include "test_region.moc"

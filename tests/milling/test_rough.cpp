@@ -10,6 +10,8 @@
 #include "milling/Rough.h"
 #include "milling/Steady.h"
 
+namespace test_rough {
+
 using namespace gyre;
 using test::disc;
 using test::near;
@@ -343,4 +345,6 @@ private slots:
 };
 
 GYRE_TEST(TestRough)
+
+} // namespace test_rough
 #include "test_rough.moc"

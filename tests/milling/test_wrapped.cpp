@@ -8,6 +8,8 @@
 #include "motion/Motion.h"
 #include "stock/Stock.h"
 
+namespace test_wrapped {
+
 using namespace gyre;
 using test::near;
 
@@ -480,4 +482,6 @@ private slots:
 };
 
 GYRE_TEST(TestWrapped)
+
+} // namespace test_wrapped
 #include "test_wrapped.moc"

@@ -7,6 +7,8 @@
 #include "operation/Workplace.h"
 #include "session/Sending.h"
 
+namespace test_motion {
+
 using namespace gyre;
 using test::Random;
 
@@ -281,4 +283,6 @@ private slots:
 };
 
 GYRE_TEST(TestMotion)
+
+} // namespace test_motion
 #include "test_motion.moc"

@@ -7,6 +7,8 @@
 #include "operation/Workplace.h"
 #include "session/TimeSpent.h"
 
+namespace test_timing {
+
 using namespace gyre;
 
 namespace {
@@ -205,4 +207,6 @@ private slots:
 };
 
 GYRE_TEST(TestTiming)
+
+} // namespace test_timing
 #include "test_timing.moc"

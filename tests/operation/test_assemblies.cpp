@@ -13,6 +13,8 @@
 #include "proposal/NewJob.h"
 #include "target/TargetSpec.h"
 
+namespace test_assemblies {
+
 using namespace gyre;
 
 class TestAssemblies : public QObject {
@@ -161,4 +163,6 @@ private slots:
 };
 
 GYRE_TEST(TestAssemblies)
+
+} // namespace test_assemblies
 #include "test_assemblies.moc"

@@ -13,6 +13,8 @@
 #include "proposal/NewJob.h"
 #include "target/TargetSpec.h"
 
+namespace test_checks {
+
 using namespace gyre;
 
 class TestChecks : public QObject {
@@ -186,4 +188,6 @@ private slots:
 };
 
 GYRE_TEST(TestChecks)
+
+} // namespace test_checks
 #include "test_checks.moc"

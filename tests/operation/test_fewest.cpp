@@ -16,6 +16,8 @@
 #include "session/Indexed.h"
 #include "target/TargetSpec.h"
 
+namespace test_fewest {
+
 using namespace gyre;
 
 namespace {
@@ -350,4 +352,6 @@ private slots:
 };
 
 GYRE_TEST(TestFewest)
+
+} // namespace test_fewest
 #include "test_fewest.moc"

@@ -9,6 +9,8 @@
 #include "proposal/NewJob.h"
 #include "target/TargetSpec.h"
 
+namespace test_layers {
+
 using namespace gyre;
 
 class TestLayers : public QObject {
@@ -88,4 +90,6 @@ private slots:
 };
 
 GYRE_TEST(TestLayers)
+
+} // namespace test_layers
 #include "test_layers.moc"

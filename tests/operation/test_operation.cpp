@@ -22,6 +22,8 @@
 #include "target/TargetSpec.h"
 #include <set>
 
+namespace test_operation {
+
 using namespace gyre;
 using test::near;
 using test::Random;
@@ -303,4 +305,6 @@ private slots:
 };
 
 GYRE_TEST(TestOperation)
+
+} // namespace test_operation
 #include "test_operation.moc"

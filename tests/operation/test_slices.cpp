@@ -4,6 +4,8 @@
 #include "operation/SliceSpec.h"
 #include "operation/Slices.h"
 
+namespace test_slices {
+
 using namespace gyre;
 
 namespace {
@@ -136,4 +138,6 @@ private slots:
 };
 
 GYRE_TEST(TestSlices)
+
+} // namespace test_slices
 #include "test_slices.moc"

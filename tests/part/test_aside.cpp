@@ -7,6 +7,8 @@
 #include <QFile>
 #include <sys/stat.h>
 
+namespace test_aside {
+
 using namespace gyre;
 namespace fs = std::filesystem;
 
@@ -141,4 +143,6 @@ private slots:
 };
 
 GYRE_TEST(TestAside)
+
+} // namespace test_aside
 #include "test_aside.moc"

@@ -6,6 +6,8 @@
 #include "target/Target.h"
 #include <fstream>
 
+namespace test_assembly {
+
 using namespace gyre;
 
 namespace {
@@ -197,4 +199,6 @@ private slots:
 };
 
 GYRE_TEST(TestAssembly)
+
+} // namespace test_assembly
 #include "test_assembly.moc"

@@ -5,6 +5,8 @@
 #include "machine/Reach.h"
 #include "part/WorkPlane.h"
 
+namespace test_holes {
+
 using namespace gyre;
 
 class TestHoles : public QObject {
@@ -208,4 +210,6 @@ private slots:
 };
 
 GYRE_TEST(TestHoles)
+
+} // namespace test_holes
 #include "test_holes.moc"

@@ -4,6 +4,8 @@
 #include "base/Units.h"
 #include "part/Measure.h"
 
+namespace test_measure {
+
 using namespace gyre;
 using test::faceTowards;
 
@@ -147,4 +149,6 @@ private slots:
 };
 
 GYRE_TEST(TestMeasure)
+
+} // namespace test_measure
 #include "test_measure.moc"

@@ -9,6 +9,8 @@
 #include "pattern/PatternSpec.h"
 #include "target/Target.h"
 
+namespace test_mesh_part {
+
 using namespace gyre;
 
 class TestMeshPart : public QObject {
@@ -207,4 +209,6 @@ private slots:
 };
 
 GYRE_TEST(TestMeshPart)
+
+} // namespace test_mesh_part
 #include "test_mesh_part.moc"

@@ -3,6 +3,8 @@
 #include "Support.h"
 #include "target/Target.h"
 
+namespace test_mesh_regions {
+
 using namespace gyre;
 
 namespace {
@@ -123,4 +125,6 @@ private slots:
 };
 
 GYRE_TEST(TestMeshRegions)
+
+} // namespace test_mesh_regions
 #include "test_mesh_regions.moc"

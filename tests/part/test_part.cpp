@@ -3,6 +3,8 @@
 #include "base/File.h"
 #include "target/Target.h"
 
+namespace test_part {
+
 using namespace gyre;
 using test::Random;
 
@@ -240,4 +242,6 @@ private slots:
 };
 
 GYRE_TEST(TestPart)
+
+} // namespace test_part
 #include "test_part.moc"

@@ -4,6 +4,8 @@
 #include "base/File.h"
 #include "part/StepText.h"
 
+namespace test_step_text {
+
 using namespace gyre;
 
 class TestStepText : public QObject {
@@ -118,4 +120,6 @@ private slots:
 };
 
 GYRE_TEST(TestStepText)
+
+} // namespace test_step_text
 #include "test_step_text.moc"

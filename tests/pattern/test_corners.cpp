@@ -7,6 +7,8 @@
 #include <numeric>
 #include <set>
 
+namespace test_corners {
+
 using namespace gyre;
 using namespace gyre::test;
 
@@ -194,4 +196,6 @@ private slots:
 };
 
 GYRE_TEST(TestCorners)
+
+} // namespace test_corners
 #include "test_corners.moc"

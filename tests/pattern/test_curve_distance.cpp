@@ -10,6 +10,8 @@
 #include <map>
 #include <set>
 
+namespace test_curve_distance {
+
 using namespace gyre;
 using test::Random;
 
@@ -457,4 +459,6 @@ private slots:
 };
 
 GYRE_TEST(TestCurveDistance)
+
+} // namespace test_curve_distance
 #include "test_curve_distance.moc"

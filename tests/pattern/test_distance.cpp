@@ -8,6 +8,8 @@
 #include <map>
 #include <set>
 
+namespace test_distance {
+
 using namespace gyre;
 using test::lay;
 using test::Random;
@@ -346,4 +348,6 @@ private slots:
 };
 
 GYRE_TEST(TestDistance)
+
+} // namespace test_distance
 #include "test_distance.moc"

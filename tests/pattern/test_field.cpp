@@ -5,6 +5,8 @@
 #include "target/Target.h"
 #include "target/TargetSpec.h"
 
+namespace test_field {
+
 using namespace gyre;
 
 namespace {
@@ -144,4 +146,6 @@ private slots:
 };
 
 GYRE_TEST(TestField)
+
+} // namespace test_field
 #include "test_field.moc"

@@ -6,6 +6,8 @@
 #include "pattern/RowOrder.h"
 #include <map>
 
+namespace test_order {
+
 using namespace gyre;
 using test::lay;
 
@@ -133,4 +135,6 @@ private slots:
 };
 
 GYRE_TEST(TestOrder)
+
+} // namespace test_order
 #include "test_order.moc"

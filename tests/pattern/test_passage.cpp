@@ -10,6 +10,8 @@
 #include <random>
 #include <set>
 
+namespace test_passage {
+
 using namespace gyre;
 using namespace gyre::test;
 
@@ -287,4 +289,6 @@ private slots:
 };
 
 GYRE_TEST(TestPassage)
+
+} // namespace test_passage
 #include "test_passage.moc"

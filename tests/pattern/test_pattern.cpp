@@ -11,6 +11,8 @@
 #include <map>
 #include <set>
 
+namespace test_pattern {
+
 using namespace gyre;
 using test::lay;
 
@@ -579,4 +581,6 @@ private slots:
 };
 
 GYRE_TEST(TestPattern)
+
+} // namespace test_pattern
 #include "test_pattern.moc"

@@ -6,6 +6,8 @@
 #include "pattern/PatternKinds.h"
 #include <map>
 
+namespace test_random_faces {
+
 using namespace gyre;
 
 namespace {
@@ -221,4 +223,6 @@ private slots:
 };
 
 GYRE_TEST(TestRandomFaces)
+
+} // namespace test_random_faces
 #include "test_random_faces.moc"

@@ -6,6 +6,8 @@
 #include "pattern/Pattern.h"
 #include "pattern/PatternSpec.h"
 
+namespace test_row_ends {
+
 using namespace gyre;
 
 namespace {
@@ -244,4 +246,6 @@ private slots:
 };
 
 GYRE_TEST(TestRowEnds)
+
+} // namespace test_row_ends
 #include "test_row_ends.moc"

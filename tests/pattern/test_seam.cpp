@@ -8,6 +8,8 @@
 #include "pattern/PatternSpec.h"
 #include <map>
 
+namespace test_seam {
+
 using namespace gyre;
 using test::faceOf;
 using test::faceTowards;
@@ -275,4 +277,6 @@ private slots:
 };
 
 GYRE_TEST(TestSeam)
+
+} // namespace test_seam
 #include "test_seam.moc"

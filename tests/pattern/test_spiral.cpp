@@ -6,6 +6,8 @@
 #include "pattern/PatternSpec.h"
 #include "pattern/Spiral.h"
 
+namespace test_spiral {
+
 using namespace gyre;
 using test::faceOf;
 using test::lay;
@@ -237,4 +239,6 @@ private slots:
     }
 };
 GYRE_TEST(TestSpiral)
+
+} // namespace test_spiral
 #include "test_spiral.moc"

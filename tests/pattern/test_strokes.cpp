@@ -9,6 +9,8 @@
 #include <Eigen/Geometry>
 #include <set>
 
+namespace test_strokes {
+
 using namespace gyre;
 using test::lay;
 
@@ -222,4 +224,6 @@ private slots:
     }
 };
 GYRE_TEST(TestStrokes)
+
+} // namespace test_strokes
 #include "test_strokes.moc"

@@ -7,6 +7,8 @@
 #include "pattern/Pieces.h"
 #include <map>
 
+namespace test_where {
+
 using namespace gyre;
 using test::lay;
 
@@ -321,4 +323,6 @@ private slots:
     }
 };
 GYRE_TEST(TestWhere)
+
+} // namespace test_where
 #include "test_where.moc"

@@ -9,6 +9,8 @@
 #include "post/Speller.h"
 #include <fmt/format.h>
 
+namespace test_dialects {
+
 using namespace gyre;
 using namespace gyre::test;
 
@@ -522,4 +524,6 @@ end)lua";
 };
 
 GYRE_TEST(TestDialects)
+
+} // namespace test_dialects
 #include "test_dialects.moc"

@@ -8,6 +8,8 @@
 #include "link/Link.h"
 #include "operation/OperationResult.h"
 
+namespace test_golden {
+
 using namespace gyre;
 using namespace gyre::test;
 
@@ -587,4 +589,6 @@ N450 M30
 };
 
 GYRE_TEST(TestGolden)
+
+} // namespace test_golden
 #include "test_golden.moc"

@@ -7,6 +7,8 @@
 #include <map>
 #include <set>
 
+namespace test_mutations {
+
 using namespace gyre;
 using namespace gyre::test;
 
@@ -413,4 +415,6 @@ private slots:
 };
 
 GYRE_TEST(TestMutations)
+
+} // namespace test_mutations
 #include "test_mutations.moc"

@@ -7,6 +7,8 @@
 #include <QProcess>
 #include <QTemporaryDir>
 
+namespace test_parts {
+
 using namespace gyre;
 using namespace gyre::test;
 
@@ -134,4 +136,6 @@ private slots:
 };
 
 GYRE_TEST(TestParts)
+
+} // namespace test_parts
 #include "test_parts.moc"

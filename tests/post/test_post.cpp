@@ -5,6 +5,8 @@
 #include "operation/OperationResult.h"
 #include <fmt/format.h>
 
+namespace test_post {
+
 using namespace gyre;
 using test::Random;
 
@@ -254,4 +256,6 @@ private slots:
 };
 
 GYRE_TEST(TestPost)
+
+} // namespace test_post
 #include "test_post.moc"

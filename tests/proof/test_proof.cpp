@@ -8,6 +8,8 @@
 #include "operation/Workplace.h"
 #include <set>
 
+namespace test_proof {
+
 using namespace gyre;
 using test::Random;
 using test::stretchOf;
@@ -240,4 +242,6 @@ private slots:
 };
 
 GYRE_TEST(TestProof)
+
+} // namespace test_proof
 #include "test_proof.moc"

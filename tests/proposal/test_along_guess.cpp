@@ -15,6 +15,8 @@
 #include "swarf/SwarfSpec.h"
 #include "target/TargetSpec.h"
 
+namespace test_along_guess {
+
 using namespace gyre;
 using test::near;
 
@@ -286,4 +288,6 @@ private slots:
 };
 
 GYRE_TEST(TestAlongGuess)
+
+} // namespace test_along_guess
 #include "test_along_guess.moc"

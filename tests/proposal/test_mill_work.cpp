@@ -12,6 +12,8 @@
 #include "operation/Workplace.h"
 #include "proposal/MillWork.h"
 
+namespace test_mill_work {
+
 using namespace gyre;
 using test::near;
 
@@ -256,4 +258,6 @@ private slots:
 };
 
 GYRE_TEST(TestMillWork)
+
+} // namespace test_mill_work
 #include "test_mill_work.moc"

@@ -8,6 +8,8 @@
 #include "operation/Workplace.h"
 #include "session/CloserLook.h"
 
+namespace test_closer_look {
+
 using namespace gyre;
 using test::near;
 
@@ -92,4 +94,6 @@ private slots:
 };
 
 GYRE_TEST(TestCloserLook)
+
+} // namespace test_closer_look
 #include "test_closer_look.moc"

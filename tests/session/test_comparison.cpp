@@ -10,6 +10,8 @@
 #include "session/ComparisonPage.h"
 #include <sstream>
 
+namespace test_comparison {
+
 using namespace gyre;
 using namespace gyre::test;
 namespace fs = std::filesystem;
@@ -265,4 +267,6 @@ private slots:
 };
 
 GYRE_TEST(TestComparison)
+
+} // namespace test_comparison
 #include "test_comparison.moc"

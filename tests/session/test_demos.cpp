@@ -7,6 +7,8 @@
 #include "operation/Workplace.h"
 #include "proof/Proof.h"
 
+namespace test_demos {
+
 using namespace gyre;
 
 class TestDemos : public QObject {
@@ -71,4 +73,6 @@ private slots:
 };
 
 GYRE_TEST(TestDemos)
+
+} // namespace test_demos
 #include "test_demos.moc"

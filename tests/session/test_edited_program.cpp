@@ -8,6 +8,8 @@
 #include "session/Sending.h"
 #include <regex>
 
+namespace test_edited_program {
+
 using namespace gyre;
 
 namespace {
@@ -346,4 +348,6 @@ private slots:
 };
 
 GYRE_TEST(TestEditedProgram)
+
+} // namespace test_edited_program
 #include "test_edited_program.moc"

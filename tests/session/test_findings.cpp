@@ -7,6 +7,8 @@
 #include <regex>
 #include <set>
 
+namespace test_findings {
+
 using namespace gyre;
 namespace fs = std::filesystem;
 
@@ -69,4 +71,6 @@ private slots:
 };
 
 GYRE_TEST(TestFindings)
+
+} // namespace test_findings
 #include "test_findings.moc"

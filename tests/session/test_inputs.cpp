@@ -13,6 +13,8 @@
 #include <set>
 #include <sys/stat.h>
 
+namespace test_inputs {
+
 using namespace gyre;
 namespace fs = std::filesystem;
 
@@ -317,4 +319,6 @@ private slots:
 };
 
 GYRE_TEST(TestInputs)
+
+} // namespace test_inputs
 #include "test_inputs.moc"

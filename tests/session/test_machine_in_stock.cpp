@@ -8,6 +8,8 @@
 #include "session/MachineInStock.h"
 #include "stock/Stock.h"
 
+namespace test_machine_in_stock {
+
 using namespace gyre;
 using test::stretchOf;
 using test::withBeam;
@@ -245,4 +247,6 @@ private slots:
 };
 
 GYRE_TEST(TestMachineInStock)
+
+} // namespace test_machine_in_stock
 #include "test_machine_in_stock.moc"

@@ -4,6 +4,8 @@
 #include "operation/OperationResult.h"
 #include <fmt/format.h>
 
+namespace test_remedies {
+
 using namespace gyre;
 
 class TestRemedies : public QObject {
@@ -106,4 +108,6 @@ private slots:
 };
 
 GYRE_TEST(TestRemedies)
+
+} // namespace test_remedies
 #include "test_remedies.moc"

@@ -11,6 +11,8 @@
 #include "proposal/NewJob.h"
 #include "target/TargetSpec.h"
 
+namespace test_rest_rows {
+
 using namespace gyre;
 
 class TestRestRows : public QObject {
@@ -138,4 +140,6 @@ private slots:
 };
 
 GYRE_TEST(TestRestRows)
+
+} // namespace test_rest_rows
 #include "test_rest_rows.moc"

@@ -13,6 +13,8 @@
 #include "session/Sending.h"
 #include "stock/CutFeed.h"
 
+namespace test_route_proof {
+
 using namespace gyre;
 
 namespace {
@@ -324,4 +326,6 @@ private slots:
 };
 
 GYRE_TEST(TestRouteProof)
+
+} // namespace test_route_proof
 #include "test_route_proof.moc"

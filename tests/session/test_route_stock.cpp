@@ -8,6 +8,8 @@
 #include "session/RouteStock.h"
 #include "session/Session.h"
 
+namespace test_route_stock {
+
 using namespace gyre;
 
 class TestRouteStock : public QObject {
@@ -158,4 +160,6 @@ private slots:
 };
 
 GYRE_TEST(TestRouteStock)
+
+} // namespace test_route_stock
 #include "test_route_stock.moc"

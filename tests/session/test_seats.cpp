@@ -6,6 +6,8 @@
 #include "operation/Workplace.h"
 #include "session/Seats.h"
 
+namespace test_seats {
+
 using namespace gyre;
 using namespace gyre::test;
 
@@ -171,4 +173,6 @@ private slots:
 };
 
 GYRE_TEST(TestSeats)
+
+} // namespace test_seats
 #include "test_seats.moc"

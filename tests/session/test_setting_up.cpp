@@ -8,6 +8,8 @@
 #include "operation/Workplace.h"
 #include "tool/Library.h"
 
+namespace test_setting_up {
+
 using namespace gyre;
 using namespace gyre::test;
 namespace fs = std::filesystem;
@@ -134,4 +136,6 @@ private slots:
 };
 
 GYRE_TEST(TestSettingUp)
+
+} // namespace test_setting_up
 #include "test_setting_up.moc"

@@ -8,6 +8,8 @@
 #include <QRegularExpression>
 #include <QXmlStreamReader>
 
+namespace test_setup_sheet {
+
 using namespace gyre;
 
 namespace {
@@ -203,4 +205,6 @@ private slots:
 };
 
 GYRE_TEST(TestSetupSheet)
+
+} // namespace test_setup_sheet
 #include "test_setup_sheet.moc"

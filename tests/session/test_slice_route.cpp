@@ -12,6 +12,8 @@
 #include "session/Sending.h"
 #include "target/TargetSpec.h"
 
+namespace test_slice_route {
+
 using namespace gyre;
 
 class TestSliceRoute : public QObject {
@@ -194,4 +196,6 @@ private slots:
 };
 
 GYRE_TEST(TestSliceRoute)
+
+} // namespace test_slice_route
 #include "test_slice_route.moc"

@@ -8,6 +8,8 @@
 #include "proof/Proof.h"
 #include <tbb/global_control.h>
 
+namespace test_threads {
+
 using namespace gyre;
 
 class TestThreads : public QObject {
@@ -69,4 +71,6 @@ private slots:
 };
 
 GYRE_TEST(TestThreads)
+
+} // namespace test_threads
 #include "test_threads.moc"

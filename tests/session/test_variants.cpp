@@ -12,6 +12,8 @@
 #include "session/Sending.h"
 #include "session/Variants.h"
 
+namespace test_variants {
+
 using namespace gyre;
 
 class TestVariants : public QObject {
@@ -196,4 +198,6 @@ private slots:
 };
 
 GYRE_TEST(TestVariants)
+
+} // namespace test_variants
 #include "test_variants.moc"

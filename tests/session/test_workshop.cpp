@@ -7,6 +7,8 @@
 #include <fstream>
 #include <thread>
 
+namespace test_workshop {
+
 using namespace gyre;
 
 class TestWorkshop : public QObject {
@@ -222,4 +224,6 @@ private slots:
 };
 
 GYRE_TEST(TestWorkshop)
+
+} // namespace test_workshop
 #include "test_workshop.moc"

@@ -5,6 +5,8 @@
 #include "geom/Convex.h"
 #include "stock/CutFeed.h"
 
+namespace test_engagement {
+
 using namespace gyre;
 using test::near;
 using namespace gyre::test;
@@ -297,4 +299,6 @@ private slots:
 };
 
 GYRE_TEST(TestEngagement)
+
+} // namespace test_engagement
 #include "test_engagement.moc"

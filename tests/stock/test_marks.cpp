@@ -5,6 +5,8 @@
 #include "session/SurfaceMarks.h"
 #include "tool/Scallop.h"
 
+namespace test_marks {
+
 using namespace gyre;
 using namespace gyre::test;
 
@@ -325,4 +327,6 @@ private slots:
 };
 
 GYRE_TEST(TestMarks)
+
+} // namespace test_marks
 #include "test_marks.moc"

@@ -5,6 +5,8 @@
 #include "stock/Stock.h"
 #include <tbb/global_control.h>
 
+namespace test_stock {
+
 using namespace gyre;
 
 namespace {
@@ -431,4 +433,6 @@ private slots:
 };
 
 GYRE_TEST(TestStock)
+
+} // namespace test_stock
 #include "test_stock.moc"

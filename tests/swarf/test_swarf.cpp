@@ -5,6 +5,8 @@
 #include "swarf/Swarf.h"
 #include "swarf/SwarfSpec.h"
 
+namespace test_swarf {
+
 using namespace gyre;
 using test::faceOf;
 using test::near;
@@ -256,4 +258,6 @@ private slots:
 };
 
 GYRE_TEST(TestSwarf)
+
+} // namespace test_swarf
 #include "test_swarf.moc"

@@ -6,6 +6,8 @@
 #include "swarf/SwarfSpec.h"
 #include <fmt/format.h>
 
+namespace test_swarf_made {
+
 using namespace gyre;
 using test::near;
 
@@ -290,4 +292,6 @@ private slots:
 };
 
 GYRE_TEST(TestSwarfMade)
+
+} // namespace test_swarf_made
 #include "test_swarf_made.moc"

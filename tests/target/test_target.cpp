@@ -4,6 +4,8 @@
 #include "target/Target.h"
 #include <set>
 
+namespace test_target {
+
 using namespace gyre;
 
 class TestTarget : public QObject {
@@ -131,4 +133,6 @@ private slots:
 };
 
 GYRE_TEST(TestTarget)
+
+} // namespace test_target
 #include "test_target.moc"

@@ -5,6 +5,8 @@
 #include "path/LeadTilt.h"
 #include "tool/Scallop.h"
 
+namespace test_scallop {
+
 using namespace gyre;
 
 namespace {
@@ -171,4 +173,6 @@ private slots:
 };
 
 GYRE_TEST(TestScallop)
+
+} // namespace test_scallop
 #include "test_scallop.moc"

@@ -4,6 +4,8 @@
 #include "tool/Contact.h"
 #include "tool/Library.h"
 
+namespace test_tool {
+
 using namespace gyre;
 using test::Random;
 
@@ -345,4 +347,6 @@ private slots:
 };
 
 GYRE_TEST(TestTool)
+
+} // namespace test_tool
 #include "test_tool.moc"

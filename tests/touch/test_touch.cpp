@@ -7,6 +7,8 @@
 #include "touch/Touch.h"
 #include "touch/TouchSpec.h"
 
+namespace test_touch {
+
 using namespace gyre;
 using namespace gyre::test;
 
@@ -275,4 +277,6 @@ private slots:
 };
 
 GYRE_TEST(TestTouch)
+
+} // namespace test_touch
 #include "test_touch.moc"

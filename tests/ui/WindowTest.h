@@ -285,13 +285,15 @@ protected:
     }
 };
 
+/// Runs tests with an application that can open windows.
+int runWithWindows(int argc, char** argv, const std::function<int()>& tests);
+
 /// What GYRE_WINDOW_TEST runs.
 template <class Test> int runWindowTest(int argc, char** argv) {
-    QSurfaceFormat::setDefaultFormat(Renderer::surfaceFormat());
-    QApplication app(argc, argv);
-    applyTheme(false);
-    Test test;
-    return QTest::qExec(&test, argc, argv);
+    return runWithWindows(argc, argv, [&] {
+        Test test;
+        return QTest::qExec(&test, argc, argv);
+    });
 }
 
 } // namespace gyre::test

@@ -12,6 +12,8 @@
 #include "target/TargetSpec.h"
 #include <QStandardPaths>
 
+namespace test_along {
+
 using namespace gyre;
 
 class TestAlong : public test::WindowTest {
@@ -556,4 +558,6 @@ private slots:
 };
 
 GYRE_TEST(TestAlong)
+
+} // namespace test_along
 #include "test_along.moc"

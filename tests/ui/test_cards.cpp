@@ -16,6 +16,8 @@
 #include <QSplitter>
 #include <set>
 
+namespace test_cards {
+
 using namespace gyre;
 
 class TestCards : public test::WindowTest {
@@ -403,4 +405,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestCards)
+
+} // namespace test_cards
 #include "test_cards.moc"

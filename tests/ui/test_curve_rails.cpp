@@ -5,6 +5,8 @@
 #include "pattern/Pattern.h"
 #include "pattern/PatternSpec.h"
 
+namespace test_curve_rails {
+
 using namespace gyre;
 
 class TestCurveRails : public test::WindowTest {
@@ -93,4 +95,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestCurveRails)
+
+} // namespace test_curve_rails
 #include "test_curve_rails.moc"

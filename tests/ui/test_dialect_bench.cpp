@@ -6,6 +6,8 @@
 #include <QFile>
 #include <QTextBlock>
 
+namespace test_dialect_bench {
+
 using namespace gyre;
 
 class TestDialectBench : public test::WindowTest {
@@ -156,4 +158,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestDialectBench)
+
+} // namespace test_dialect_bench
 #include "test_dialect_bench.moc"

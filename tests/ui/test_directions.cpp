@@ -7,6 +7,8 @@
 #include "panels/SkyPanel.h"
 #include <QStandardPaths>
 
+namespace test_directions {
+
 using namespace gyre;
 using namespace gyre::test;
 
@@ -177,4 +179,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestDirections)
+
+} // namespace test_directions
 #include "test_directions.moc"

@@ -5,6 +5,8 @@
 #include "operation/OperationResult.h"
 #include <QStandardPaths>
 
+namespace test_drilling {
+
 using namespace gyre;
 
 class TestDrilling : public test::WindowTest {
@@ -185,4 +187,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestDrilling)
+
+} // namespace test_drilling
 #include "test_drilling.moc"

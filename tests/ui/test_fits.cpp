@@ -9,6 +9,8 @@
 #include "pattern/PatternSpec.h"
 #include <QAction>
 
+namespace test_fits {
+
 using namespace gyre;
 
 class TestFitsInWindow : public test::WindowTest {
@@ -220,4 +222,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestFitsInWindow)
+
+} // namespace test_fits
 #include "test_fits.moc"

@@ -8,6 +8,8 @@
 #include <QFileDialog>
 #include <QStandardPaths>
 
+namespace test_hands {
+
 using namespace gyre;
 using namespace gyre::test;
 
@@ -362,4 +364,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestHands)
+
+} // namespace test_hands
 #include "test_hands.moc"

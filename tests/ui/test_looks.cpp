@@ -4,6 +4,8 @@
 #include <QScrollArea>
 #include <map>
 
+namespace test_looks {
+
 using namespace gyre;
 
 class TestLooks : public test::WindowTest {
@@ -175,4 +177,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestLooks)
+
+} // namespace test_looks
 #include "test_looks.moc"

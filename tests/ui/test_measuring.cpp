@@ -4,6 +4,8 @@
 #include "operation/OperationResult.h"
 #include <QAction>
 
+namespace test_measuring {
+
 using namespace gyre;
 using test::faceTowards;
 
@@ -71,4 +73,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestMeasuring)
+
+} // namespace test_measuring
 #include "test_measuring.moc"

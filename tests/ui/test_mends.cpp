@@ -8,6 +8,8 @@
 #include <QStandardPaths>
 #include <fstream>
 
+namespace test_mends {
+
 using namespace gyre;
 
 class TestMends : public test::WindowTest {
@@ -537,4 +539,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestMends)
+
+} // namespace test_mends
 #include "test_mends.moc"

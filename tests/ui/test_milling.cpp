@@ -9,6 +9,8 @@
 #include <QStandardPaths>
 #include <numeric>
 
+namespace test_milling {
+
 using namespace gyre;
 
 class TestMilling : public test::WindowTest {
@@ -380,4 +382,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestMilling)
+
+} // namespace test_milling
 #include "test_milling.moc"

@@ -9,6 +9,8 @@
 #include "operation/OperationResult.h"
 #include "pattern/PatternSpec.h"
 
+namespace test_over_cards {
+
 using namespace gyre;
 
 class TestOverCards : public test::WindowTest {
@@ -157,4 +159,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestOverCards)
+
+} // namespace test_over_cards
 #include "test_over_cards.moc"

@@ -6,6 +6,8 @@
 #include "pattern/PatternSpec.h"
 #include <set>
 
+namespace test_passage_rows {
+
 using namespace gyre;
 
 class TestPassageRows : public test::WindowTest {
@@ -103,4 +105,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestPassageRows)
+
+} // namespace test_passage_rows
 #include "test_passage_rows.moc"

@@ -4,6 +4,8 @@
 #include "view/Picking.h"
 #include <set>
 
+namespace test_picking {
+
 using namespace gyre;
 
 namespace {
@@ -123,4 +125,6 @@ private slots:
 };
 
 GYRE_TEST(TestPicking)
+
+} // namespace test_picking
 #include "test_picking.moc"

@@ -13,6 +13,8 @@
 #include <QAction>
 #include <set>
 
+namespace test_rows {
+
 using namespace gyre;
 
 class TestRows : public test::WindowTest {
@@ -594,4 +596,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestRows)
+
+} // namespace test_rows
 #include "test_rows.moc"

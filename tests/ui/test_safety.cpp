@@ -5,6 +5,8 @@
 #include "panels/SendPanel.h"
 #include <QTextBlock>
 
+namespace test_safety {
+
 using namespace gyre;
 using namespace gyre::test;
 
@@ -261,4 +263,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestSafety)
+
+} // namespace test_safety
 #include "test_safety.moc"

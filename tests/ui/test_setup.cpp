@@ -1,6 +1,8 @@
 // The Set up bench by mouse and keyboard: opening parts, stock, units, holes, planes, what is shown.
 #include "WindowTest.h"
 
+namespace test_setup {
+
 using namespace gyre;
 
 class TestSetup : public test::WindowTest {
@@ -212,4 +214,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestSetup)
+
+} // namespace test_setup
 #include "test_setup.moc"

@@ -5,6 +5,8 @@
 #include <QFileDialog>
 #include <QTextBlock>
 
+namespace test_shop_program {
+
 using namespace gyre;
 using namespace gyre::test;
 
@@ -105,4 +107,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestShopProgram)
+
+} // namespace test_shop_program
 #include "test_shop_program.moc"

@@ -6,6 +6,8 @@
 #include "panels/RoutePanel.h"
 #include <QAction>
 
+namespace test_slicing {
+
 using namespace gyre;
 
 class TestSlicesInWindow : public test::WindowTest {
@@ -130,4 +132,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestSlicesInWindow)
+
+} // namespace test_slicing
 #include "test_slicing.moc"

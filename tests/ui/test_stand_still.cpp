@@ -8,6 +8,8 @@
 #include "pattern/PatternSpec.h"
 #include "pattern/WhereSpec.h"
 
+namespace test_stand_still {
+
 using namespace gyre;
 
 class TestStandStill : public test::WindowTest {
@@ -101,4 +103,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestStandStill)
+
+} // namespace test_stand_still
 #include "test_stand_still.moc"

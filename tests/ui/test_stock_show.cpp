@@ -14,6 +14,8 @@
 #include <QJsonObject>
 #include <QStandardPaths>
 
+namespace test_stock_show {
+
 using namespace gyre;
 using namespace gyre::test;
 
@@ -434,4 +436,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestStockShow)
+
+} // namespace test_stock_show
 #include "test_stock_show.moc"

@@ -3,6 +3,8 @@
 #include "operation/OperationResult.h"
 #include "panels/ToolDrawing.h"
 
+namespace test_tools {
+
 using namespace gyre;
 
 class TestTools : public test::WindowTest {
@@ -192,4 +194,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestTools)
+
+} // namespace test_tools
 #include "test_tools.moc"

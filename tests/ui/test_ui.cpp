@@ -12,6 +12,8 @@
 #include <QListWidget>
 #include <QTextBrowser>
 
+namespace test_ui {
+
 using namespace gyre;
 using test::Watchdog;
 
@@ -477,4 +479,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestUi)
+
+} // namespace test_ui
 #include "test_ui.moc"

@@ -8,6 +8,8 @@
 #include "view/Picking.h"
 #include <set>
 
+namespace test_view {
+
 using namespace gyre;
 using test::Random;
 
@@ -162,4 +164,6 @@ private slots:
 };
 
 GYRE_TEST(TestView)
+
+} // namespace test_view
 #include "test_view.moc"

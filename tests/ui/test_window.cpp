@@ -7,6 +7,8 @@
 #include <QMimeData>
 #include <QTimer>
 
+namespace test_window {
+
 using namespace gyre;
 
 class TestWindow : public test::WindowTest {
@@ -260,4 +262,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestWindow)
+
+} // namespace test_window
 #include "test_window.moc"

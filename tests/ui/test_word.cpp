@@ -7,6 +7,8 @@
 #include <QSignalSpy>
 #include <QWheelEvent>
 
+namespace test_word {
+
 using namespace gyre;
 
 class TestWord : public QObject {
@@ -231,4 +233,6 @@ private slots:
 };
 
 GYRE_WINDOW_TEST(TestWord)
+
+} // namespace test_word
 #include "test_word.moc"
