@@ -147,8 +147,8 @@ QString StockShow::placeWords(std::size_t place) const {
     if (m_picture->gone(place)) return inUnits(tr("▲ %1 mm gone · %2").arg(worst.mm, 0, 'f', 2).arg(worst.by > 0 ? by : tr("as set up")), m_model.inches());
     const StandingArea& area = m_picture->compared->areas[place - m_picture->compared->gone.size()];
     const double cm2 = 0.01 * area.area;
-    const QString under = tr("%1 cm² under up to %2 mm").arg(cm2, 0, 'f', cm2 < 0.995 ? 2 : 1).arg(worst.mm, 0, 'f', 2);
-    return inUnits(worst.by > 0 ? tr("%1 · left by %2").arg(under, by) : tr("%1 · not cut").arg(under), m_model.inches());
+    const QString under = tr("%1 cm² under %2 mm").arg(cm2, 0, 'f', cm2 < 0.995 ? 2 : 1).arg(worst.mm, 0, 'f', 2);
+    return inUnits(worst.by > 0 ? tr("%1 · %2").arg(under, by) : tr("%1 · not cut").arg(under), m_model.inches());
 }
 
 void StockShow::cycle() { show(!m_by ? std::optional(m_colouring) : *m_by != StockBy::Deviation ? std::optional(StockBy::Deviation) : std::nullopt); }

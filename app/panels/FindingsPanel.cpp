@@ -137,6 +137,26 @@ void FindingsPanel::showGroups(const std::vector<Finding>& all) {
     showPlaces(at);
 }
 
+namespace {
+
+/// A long name does not widen the list: it ends with an ellipsis.
+class NarrowButton : public QPushButton {
+public:
+    NarrowButton(QString words, QWidget* parent) : QPushButton(words, parent), m_words(std::move(words)) { setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed); }
+
+protected:
+    void resizeEvent(QResizeEvent* event) override {
+        QPushButton::resizeEvent(event);
+        constexpr int kRoomBeside = 28;
+        setText(fontMetrics().elidedText(m_words, Qt::ElideRight, std::max(40, width() - kRoomBeside)));
+    }
+
+private:
+    QString m_words;
+};
+
+} // namespace
+
 // Where the stock is shown by how far it is off the part: the worst places, each a click away.
 void FindingsPanel::showPlaces(int at) {
     const auto& picture = m_stock.picture();
@@ -145,11 +165,14 @@ void FindingsPanel::showPlaces(int at) {
     heading->setProperty("role", "heading");
     m_list->insertWidget(at++, heading);
     for (std::size_t i = 0; i < picture->places(); ++i) {
-        auto* place = new QPushButton(m_stock.placeWords(i), this);
+        auto* place = new NarrowButton(m_stock.placeWords(i), this);
         place->setProperty("role", "verdict");
         place->setProperty("rank", picture->gone(i) ? "stop" : "look");
         place->setObjectName(QString("stockPlace.%1").arg(i));
-        place->setToolTip(tr("Go there; Shift+K goes on to the next"));
+        place->setToolTip((picture->gone(i)
+                               ? tr("%1\nGo there; Shift+K goes on to the next")
+                               : tr("%1: so much of the part's surface, under so much stock at the most, and what left it\nGo there; Shift+K goes on to the next"))
+                              .arg(m_stock.placeWords(i)));
         connect(place, &QPushButton::clicked, this, [this, i] { m_stock.goTo(i); });
         m_list->insertWidget(at++, place);
     }

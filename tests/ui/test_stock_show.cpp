@@ -108,7 +108,9 @@ private slots:
         // To the worst place, by key: it lies in the middle of the picture.
         QVERIFY(stock().picture()->compared && stock().picture()->compared->gone.empty());
         const auto worst = stock().picture()->place(0), next = stock().picture()->place(1);
-        QVERIFY(worst.mm > 2.0 && next.mm <= worst.mm && (next.at - worst.at).norm() > 10.0);
+        const auto& areas = stock().picture()->compared->areas;
+        QVERIFY(areas.size() >= 2 && areas[0].area * areas[0].worst.mm >= areas[1].area * areas[1].worst.mm && !areas[0].faces.empty());
+        QVERIFY(worst.mm > 2.0 && (next.at - worst.at).norm() > 10.0);
         view->setAtMachine(true);
         QTest::keyClick(view, Qt::Key_K, Qt::ShiftModifier);
         const auto there = view->camera().project(worst.at);
@@ -121,7 +123,8 @@ private slots:
         waitForStock();
         auto* listed = find<QPushButton>("stockPlace.0");
         QTRY_VERIFY(listed && listed->isVisible());
-        QVERIFY2(listed->text().contains("mm stand"), qPrintable(listed->text()));
+        QVERIFY2(listed->text().contains("cm² under") && listed->text().contains(QString::number(worst.mm, 'f', 2) + " mm"), qPrintable(listed->text()));
+        QVERIFY2(listed->width() <= listed->parentWidget()->width() && listed->toolTip().contains(stock().placeWords(0)), "no wider than its list");
         QTest::mouseClick(listed, Qt::LeftButton);
         const auto again = view->camera().project(stock().picture()->place(0).at);
         QVERIFY(again && (again->toPoint() - view->rect().center()).manhattanLength() < 40);
