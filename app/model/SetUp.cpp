@@ -22,6 +22,7 @@ void SetUp::setRole(std::size_t body, const QString& role) {
             for (JobBody& other : j.bodies)
                 if (other.role == "part") other.role = "reference";
         j.bodies[body].role = role.toStdString();
+        if (role != "fixture") j.bodies[body].within = 0.0;
         if (!j.bodies[body].mayMove()) j.bodies[body].moved = j.bodies[body].turned = Vec3::Zero(); // the part is where its file has it
     });
     holdBody(-1);
@@ -73,6 +74,12 @@ void SetUp::placeBody(std::size_t body, const Vec3& moved, const Vec3& turned, c
             }
         },
         mergeKey);
+}
+
+void SetUp::setWithin(std::size_t body, double mm) {
+    if (!hasJob() || body >= job().bodies.size() || job().bodies[body].role != "fixture") return;
+    constexpr double kMost = 50.0; // as the form has it
+    change(tr("room around %1").arg(QString::fromStdString(job().bodies[body].name)), [&](Job& j) { j.bodies[body].within = std::clamp(readable(mm), 0.0, kMost); });
 }
 
 void SetUp::turnBody(std::size_t body, int axis, double degrees) {

@@ -18,6 +18,8 @@ public:
     void placeBody(std::size_t body, const Vec3& moved, const Vec3& turned, const QString& mergeKey = {});
     /// Turned about X, Y or Z (0 … 2) to an angle, its middle where it is.
     void turnBody(std::size_t body, int axis, double degrees);
+    /// How far from there a fixture may stand.
+    void setWithin(std::size_t body, double mm);
     void seatPart(const Vec3& seat, double turnDegrees, const QString& mergeKey = {});
     /// Where a body stands now against where the present picture shows it.
     [[nodiscard]] Frame aheadOfPicture(std::size_t body) const;

@@ -160,7 +160,8 @@ QWidget* BodiesPanel::bodyCard(std::size_t i) {
     if (b.shape) column->addWidget(stockSentence(i, *b.shape, frame));
     if (b.file.ends_with(".stl") || b.file.ends_with(".obj") || b.file.ends_with(".ply")) column->addWidget(unitSentence(i, b.unit, frame));
     if (b.role == "drawing") column->addWidget(drawingSentence(i, b, frame));
-    if (b.mayMove() && (m_setUp.heldBody() == static_cast<int>(i) || !b.moved.isZero() || !b.turned.isZero())) column->addWidget(placeSentence(i, b, frame));
+    if (b.mayMove() && (m_setUp.heldBody() == static_cast<int>(i) || !b.moved.isZero() || !b.turned.isZero() || b.within > 0.0))
+        column->addWidget(placeSentence(i, b, frame));
     return frame;
 }
 
@@ -259,7 +260,20 @@ Sentence* BodiesPanel::placeSentence(std::size_t body, const JobBody& b, QWidget
                 Qt::QueuedConnection);
             words.push_back(w);
         }
-    sentence->set(tr("Moved by {} {} {}, turned about X {}, Y {}, Z {}."), words);
+    if (b.role != "fixture") {
+        sentence->set(tr("Moved by {} {} {}, turned about X {}, Y {}, Z {}."), words);
+        return sentence;
+    }
+    auto* within = new Word(Word::Kind::Length, QString("body.%1.within").arg(body), tr("How far from there %1 may stand").arg(QString::fromStdString(b.name)), sentence);
+    within->setStep(0.5);
+    within->setToolTip(
+        tr("Clamps that are set by hand stand a little off: all that keeps off this one keeps off so much further, and the proof holds wherever it stands within that"));
+    within->show(QString::number(b.within, 'g', 12), m_open.inches());
+    connect(within, &Word::wrongText, &m_open, &OpenJob::toldUser);
+    connect(
+        within, &Word::changed, this, [this, body](const QString&, const QString& value) { m_setUp.setWithin(body, value.toDouble()); }, Qt::QueuedConnection);
+    words.push_back(within);
+    sentence->set(tr("Moved by {} {} {}, turned about X {}, Y {}, Z {}. It may stand {} off."), words);
     return sentence;
 }
 

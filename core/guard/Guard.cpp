@@ -75,6 +75,8 @@ Guard::Guard(const Assembly& assembly, const Scene& scene, const GuardSpec& spec
     }
 }
 
+std::string Obstacle::called() const { return within > 0.0 ? fmt::format("{} (which may stand {:g} mm off)", name, within) : name; }
+
 bool Guard::looksAt(const Obstacle& o) const {
     if (o.kind == ObstacleKind::Check) return true;
     return o.kind == ObstacleKind::Part ? m_spec->part : o.kind == ObstacleKind::Fixture ? m_spec->fixture : m_spec->machine;

@@ -317,7 +317,7 @@ void report(const Guard& guard, const Freedom& freedom, const LeanTrial& trial, 
             if (h->least < worst->least) worst = h;
             rows.insert(passes[h->pass].row);
         }
-        const std::string& body = guard.scene()[key.first].name;
+        const std::string body = guard.scene()[key.first].called();
         const Pass& pass = passes[worst->pass];
         Finding f;
         f.rank = Rank::Stop;

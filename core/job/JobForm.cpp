@@ -40,9 +40,12 @@ const Form<JobBody>& bodyForm() {
                                     .writtenWhenChanged()
                                     .vector("turned", &B::turned, 360.0, "Before that, turned about the datum's X, then Y, then Z, degrees")
                                     .writtenWhenChanged()
+                                    .length("within", &B::within, 0.0, 50.0, "How far from its place a fixture may stand")
+                                    .writtenWhenChanged()
                                     .check([](const JsonView& v, const B& b) {
                                         if (!b.mayMove() && (v.has("moved") || v.has("turned")))
                                             v.complain("only fixtures, stock and references from files are moved and turned");
+                                        if (b.role != "fixture" && v.has("within")) v.complain("only a fixture may stand off its place");
                                         if (!b.shape && !v.has("file")) v.complain("'file' is missing");
                                         if (b.shape && v.has("file")) v.complain("a body has a file or a shape, not both");
                                         if (b.shape && b.role == "part") v.complain("the part must come from a file");
@@ -52,6 +55,7 @@ const Form<JobBody>& bodyForm() {
                                         if (b.shape) b.role = "stock";
                                         if (b.shape) b.file.clear();
                                         if (!b.mayMove()) b.moved = b.turned = Vec3::Zero();
+                                        if (b.role != "fixture") b.within = 0.0;
                                     });
     return form;
 }

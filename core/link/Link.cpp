@@ -134,7 +134,7 @@ private:
     }
     [[nodiscard]] std::string nameOf(const std::vector<AxisPose>& way, Contact contact) const {
         for (std::size_t i = 1; i < way.size(); ++i)
-            if (const auto h = m_guard.sweep(way[i - 1], way[i], contact)) return fmt::format("{} and {}", zoneName(h->zone), m_guard.scene()[h->obstacle].name);
+            if (const auto h = m_guard.sweep(way[i - 1], way[i], contact)) return fmt::format("{} and {}", zoneName(h->zone), m_guard.scene()[h->obstacle].called());
         return "the skin";
     }
     void push(const std::vector<AxisPose>& way, Motion motion, int row, double feed) {

@@ -20,6 +20,7 @@ struct PlacedBody {
     std::string role; ///< "part", "fixture", "stock", "reference"
     std::shared_ptr<const Part> shape;
     Frame placed = Frame::Identity(); ///< how it was turned and moved from where its file has it
+    double within = 0.0;              ///< of a fixture: so far from there it may stand, mm
 };
 
 /// What operations are run against: the part, what stands around it, the machine, the tools. Immutable once made.

@@ -20,7 +20,7 @@ Result<BesideStock> besideStock(const Workplace& place, const OperationResult& o
     for (const PlacedBody& b : place.bodies) {
         if (b.role != "stock" || b.shape->tree().empty()) continue;
         Mover v;
-        v.name = b.name;
+        v.name = v.called = b.name;
         v.link = machine.workJoint;
         v.work = true;
         v.tree = &b.shape->tree();

@@ -101,7 +101,7 @@ std::vector<Mover> moversOf(const Workplace& place, const Assembly& tool) {
     const Machine& m = *place.machine;
     for (const MachineBody& b : m.bodies) {
         Mover v;
-        v.name = b.name;
+        v.name = v.called = b.name;
         v.link = b.joint;
         v.pieces = b.pieces;
         v.tree = b.tree.get();
@@ -111,6 +111,7 @@ std::vector<Mover> moversOf(const Workplace& place, const Assembly& tool) {
         if (o.kind == ObstacleKind::Machine) continue; // already there as the machine's own body
         Mover v;
         v.name = o.name;
+        v.called = o.called();
         v.link = m.workJoint;
         v.work = true;
         v.tree = &o.tree;
@@ -121,7 +122,7 @@ std::vector<Mover> moversOf(const Workplace& place, const Assembly& tool) {
     const Frame tip = m.noseFrame * Eigen::Translation3d(0.0, 0.0, -tool.gaugeLength());
     for (const Zone zone : {Zone::Cutter, Zone::Shank, Zone::Holder}) {
         Mover v;
-        v.name = zoneName(zone);
+        v.name = v.called = zoneName(zone);
         v.link = m.toolJoint;
         v.tool = true;
         v.cutter = zone == Zone::Cutter;

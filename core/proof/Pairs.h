@@ -12,7 +12,7 @@ struct Workplace;
 
 /// A body that moves as one, in the coordinates of its link at joints 0.
 struct Mover {
-    std::string name;
+    std::string name, called; ///< called: in findings
     int link = -1;
     std::vector<ConvexBody> pieces;
     const MeshTree* tree = nullptr;      ///< in `meshFrame`

@@ -70,7 +70,7 @@ Finding meeting(const OperationResult& operation, const ProofSpec& spec, const P
     f.span = {first, last};
     f.place = {path.tip[first].x(), path.tip[first].y(), path.tip[first].z()};
     f.amount = marginOf(spec, a, b);
-    f.text = fmt::format("{} and {} meet{}", a.name, b.name, whole.when(step, operation));
+    f.text = fmt::format("{} and {} meet{}", a.called, b.called, whole.when(step, operation));
     f.reason = fmt::format("they come nearer than {:g} mm in the machine's own motion", f.amount);
     return f;
 }

@@ -94,6 +94,7 @@ private:
             std::string words = fmt::format("{} × {} × {}, from {} to {} of the part's datum", length(size.x(), 1), length(size.y(), 1), length(size.z(), 1),
                                             point(box.low, 1), point(box.high, 1));
             if (own != job.bodies.end() && !own->file.empty()) words += ", " + own->file;
+            if (b.within > 0.0) words += fmt::format("; it may stand {} from there and no further", length(b.within, 2));
             fact(fmt::format("{}: {}", b.role == "part" ? "Part" : b.role == "stock" ? "Stock" : "Fixture", b.name), words);
         }
         fact("Part's datum over the table",

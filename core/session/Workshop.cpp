@@ -267,7 +267,9 @@ Scene sceneOf(const Workplace& place) {
     Scene scene;
     for (const PlacedBody& b : place.bodies) {
         if (b.role != "part" && b.role != "fixture") continue;
-        scene.push_back({b.name, b.role == "part" ? ObstacleKind::Part : ObstacleKind::Fixture, b.shape->tree(), {}, b.shape->deflection()});
+        Obstacle o{b.name, b.role == "part" ? ObstacleKind::Part : ObstacleKind::Fixture, b.shape->tree(), {}, b.shape->deflection() + b.within};
+        o.within = b.within;
+        scene.push_back(std::move(o));
     }
     const Frame toPart = (place.machine->workFrame * place.partFrame).inverse();
     for (const MachineBody& b : place.machine->bodies) {
@@ -361,9 +363,10 @@ Result<std::shared_ptr<const Workplace>> Workshop::placeFor(const Job& job, Prog
         const auto part = partFor(b, deflection, progress, own, place->inputs);
         if (!part) return tl::unexpected(part.error());
         looks.add(own.value());
+        if (b.within > 0.0) own.add("within").add(b.within);
         if (b.role == "stock") stock.add(own.value());
         if (b.role == "part" || b.role == "fixture") key.add(own.value()); // nothing else is in the way of a tool
-        place->bodies.push_back({b.name, b.role, *part, b.mayMove() ? b.placed() : Frame::Identity()});
+        place->bodies.push_back({b.name, b.role, *part, b.mayMove() ? b.placed() : Frame::Identity(), b.within});
         if (b.role == "part") takePart(*part, *place);
     }
     place->curves = curvesKey(job, drawn);

@@ -4,6 +4,8 @@
 #include "base/File.h"
 #include "form/Form.h"
 #include "geom/MeshFile.h"
+#include "guard/Guard.h"
+#include "guard/GuardSpec.h"
 #include "guard/Overlaps.h"
 #include "operation/Workplace.h"
 #include "tool/Library.h"
@@ -111,6 +113,69 @@ private slots:
                 qPrintable(QString::fromStdString(e.path().filename().string() + ": " +
                                                   ((*place)->overlaps->empty() ? "" : (*place)->overlaps->front().one + " in " + (*place)->overlaps->front().other))));
         }
+    }
+    // A clamp that may stand 3 mm off: what is told safe is safe wherever it stands within that; distances are less by just so much; findings say it.
+    void aFixtureThatMayStandOff() {
+        Random random(402);
+        Workshop workshop(at(""));
+        Progress progress;
+        const double within = 3.0;
+        const auto with = [&](double room, const Vec3& moved, const Vec3& turned = Vec3::Zero()) {
+            Job job = m_job;
+            const auto clamp = std::find_if(job.bodies.begin(), job.bodies.end(), [](const JobBody& b) { return b.name == "clamp 2"; });
+            clamp->within = room;
+            clamp->moved = moved;
+            clamp->turned = turned;
+            auto place = workshop.placeFor(job, progress).value();
+            Scene alone;
+            for (const Obstacle& o : *place->scene)
+                if (o.name == "clamp 2") alone.push_back(o);
+            return std::pair{place, alone};
+        };
+        const auto [plain, plainScene] = with(0.0, Vec3::Zero());
+        const auto [wide, wideScene] = with(within, Vec3::Zero());
+        QVERIFY(plain->key != wide->key && wide->key != with(2.0, Vec3::Zero()).first->key && plain->key == with(0.0, Vec3::Zero()).first->key);
+        QVERIFY2(wide->overlaps->empty(), "it rests on the part, and may");
+        QCOMPARE(plainScene.size(), std::size_t(1));
+        QVERIFY(wideScene[0].called() == "clamp 2 (which may stand 3 mm off)" && plainScene[0].called() == "clamp 2");
+        const GuardSpec spec;
+        const Assembly& tool = m_job.tools.front();
+        const Guard near(tool, plainScene, spec, 0.01), far(tool, wideScene, spec, 0.01);
+        const Vec3 middle = plainScene[0].tree.bounds().centre();
+        int safe = 0, blocked = 0, moreBlocked = 0;
+        std::vector<AxisPose> poses;
+        for (int i = 0; i < 400; ++i) {
+            const AxisPose pose{middle + random.point(45.0), (Vec3::UnitZ() + random.point(0.8)).normalized()};
+            const ZoneClearance a = near.clearance(pose, 15.0), b = far.clearance(pose, 15.0);
+            if (a.shank < 15.0) QVERIFY2(std::abs(a.shank - within - b.shank) < 1e-6 || a.shank <= 0.0, qPrintable(QString("%1 %2").arg(a.shank).arg(b.shank)));
+            if (a.holder < 15.0) QVERIFY(std::abs(a.holder - within - b.holder) < 1e-6 || a.holder <= 0.0);
+            const bool here = near.hit(pose, Contact::Free).has_value(), there = far.hit(pose, Contact::Free).has_value();
+            QVERIFY(there || !here);
+            moreBlocked += there && !here;
+            (there ? blocked : safe) += 1;
+            if (!there) poses.push_back(pose);
+            if (const auto up = far.lift(pose, 200.0)) {
+                const AxisPose lifted{pose.tip + *up * pose.axis, pose.axis};
+                const ZoneClearance z = near.clearance(lifted, 15.0);
+                QVERIFY2(z.shank > spec.shankClearance + within - 1e-6 && z.holder > spec.holderClearance + within - 1e-6,
+                         qPrintable(QString("%1 %2").arg(z.shank).arg(z.holder)));
+            }
+        }
+        QVERIFY2(safe > 50 && blocked > 50 && moreBlocked > 5, qPrintable(QString("%1 %2 %3").arg(safe).arg(blocked).arg(moreBlocked)));
+        for (int i = 0; i < 12; ++i) {
+            const auto [place, scene] = with(0.0, within * random.number(0.9, 1.0) * random.direction());
+            const Guard off(tool, scene, spec, 0.01);
+            for (const AxisPose& pose : poses) QVERIFY(!off.hit(pose, Contact::Free));
+        }
+        // Written and read; what is no fixture may not.
+        Job job = m_job;
+        job.bodies[1].within = 1.25;
+        QCOMPARE(job.bodies[1].role, std::string("fixture"));
+        QCOMPARE(jobFromJson(jobToJson(job), "job").value().bodies[1].within, 1.25);
+        std::string text = jobToJson(m_job);
+        text.insert(text.find(',', text.find("\"part\"")), ", \"within\": 1");
+        const auto refused = jobFromJson(text, "job");
+        QVERIFY(!refused && refused.error().text().find("only a fixture") != std::string::npos);
     }
     void theMaterialChoosesSpeedAndFeed() {
         Job job = m_job;

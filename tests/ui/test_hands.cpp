@@ -91,6 +91,21 @@ private slots:
         QVERIFY(body(clamp).moved.isZero());
         settle();
         QVERIFY((middleOf(clamp) - start).norm() < 1e-9);
+        // It may stand a little off: a word beside its place; taken back with one step.
+        const std::uint64_t before = m_model->place()->key;
+        type(QString("body.%1.within").arg(clamp), "1.5");
+        settle();
+        QVERIFY(body(clamp).within == 1.5 && m_model->place()->key != before);
+        type(QString("body.%1.within").arg(clamp), "-4");
+        settle();
+        QCOMPARE(body(clamp).within, 0.0);
+        type(QString("body.%1.within").arg(clamp), "900");
+        settle();
+        QCOMPARE(body(clamp).within, 50.0);
+        for (int k = 0; k < 3 && body(clamp).within != 0.0; ++k) m_model->undo();
+        while (body(clamp).within != 0.0) m_model->undo();
+        settle();
+        QCOMPARE(m_model->place()->key, before);
         // Turned by the ring: its middle stays.
         drag(3, QPoint(40, 0));
         QVERIFY(body(clamp).turned.z() != 0.0 && std::abs(std::remainder(body(clamp).turned.z(), 5.0)) < 1e-9);
