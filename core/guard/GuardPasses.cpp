@@ -344,7 +344,7 @@ void report(const Guard& guard, const Freedom& freedom, const LeanTrial& trial, 
                                         : fmt::format("cutter comes too near to {}, {}", body, rowsText(passes, rows));
             f.reason = guard.scene()[key.first].kind == ObstacleKind::Part
                            ? "the cutter is too large for the corner, or the neighbouring face stands in its way"
-                           : fmt::format("{} stands where the rows run; {:g} mm are asked for", body, guard.spec().shankClearance);
+                           : fmt::format("{} stands where the rows run; {:g} mm are asked for", guard.scene()[key.first].name, guard.spec().shankClearance);
         } else {
             const bool holder = worst->zone == Zone::Holder;
             const double asked = holder ? guard.spec().holderClearance : guard.spec().shankClearance;

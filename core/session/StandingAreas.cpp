@@ -62,16 +62,18 @@ bool covered(CoveredBit& p, const Stock& stock, const Part& body, double more) {
     for (const StockSpan& s : stock.along(p.axis, p.at, through)) {
         const double from = static_cast<double>(s.from), to = static_cast<double>(s.to);
         if (over < from || over > to) continue;
-        if (lean > 0.0 ? from > foot + 0.5 * more / lean : to < foot + 0.5 * more / lean) return false; // something above, with a gap between
         p.high = (lean > 0.0 ? to - foot : from - foot) * lean;
         p.by = lean > 0.0 ? s.toBy : s.fromBy;
         // Right beside a wall the ray may run in it.
         if (body.tree().closest(p.at + more * p.outward, more).distance < 0.5 * more) return false;
-        // In a slot that is still full the stock ends nowhere before the other wall: nobody has been there.
-        if (const RayHit wall = body.tree().ray(p.at + 0.5 * more * p.outward, p.outward, p.high); wall.hit) {
-            p.high = wall.distance + 0.5 * more;
+        // In a slot that is still full the stock ends nowhere before the other wall, along the ray or square to the surface: nobody has been there.
+        const Vec3 off = p.at + 0.5 * more * p.outward;
+        const Vec3 up = std::copysign(1.0, lean) * Vec3::Unit(p.axis);
+        if (const RayHit wall = body.tree().ray(off, up, p.high / std::abs(lean)); wall.hit) {
+            p.high = wall.distance * std::abs(lean) + 0.5 * more;
             p.by = 0;
         }
+        if (const RayHit wall = body.tree().ray(off, p.outward, p.high); wall.hit) p.high = wall.distance + 0.5 * more;
         return true;
     }
     return false;

@@ -5,6 +5,7 @@
 #include "operation/OperationResult.h"
 #include "operation/Workplace.h"
 #include "session/Seats.h"
+#include <set>
 
 namespace test_seats {
 
@@ -87,6 +88,39 @@ private slots:
             }
         }
         QVERIFY(beyond > 3 && within > 3);
+        // Turned on that table, the slides go where the turned path leads: by a frame written out here.
+        // Near the end of X's travel, so that it is X that has the least room.
+        const Joint& slide = machine.joints[static_cast<std::size_t>(x)];
+        const Vec3 seat = ready.job.seat + Vec3(slide.low - span[static_cast<std::size_t>(x)].first + 40.0, 0, 0);
+        std::set<long> told;
+        for (const double turn : {0.0, 90.0, -37.0, 180.0}) {
+            Progress progress;
+            const auto t = seatAt(*ready.results.place, ready.job, ready.results.operations, seat, turn, progress).value();
+            Frame frame = Frame::Identity();
+            const double c = std::cos(turn * M_PI / 180.0), s = std::sin(turn * M_PI / 180.0);
+            frame.linear() << c, -s, 0, s, c, 0, 0, 0, 1;
+            frame.translation() = seat;
+            double room = 1e300;
+            for (const auto& r : ready.results.operations) {
+                const auto m = solveMotion(*r->path(), Kinematics(machine, frame, r->tool.gaugeLength()), {}, progress, {}).value();
+                for (std::size_t j = 0; j < m.joints; ++j)
+                    if (machine.joints[j].kind == JointKind::Linear)
+                        for (std::size_t i = 0; i < m.size(); ++i) room = std::min({room, machine.joints[j].high - m.at(i)[j], m.at(i)[j] - machine.joints[j].low});
+            }
+            told.insert(std::lround(room));
+            QVERIFY2(std::abs(t.room - room) < 1e-3, qPrintable(QString("turned by %1: %2, not %3").arg(turn).arg(t.room).arg(room)));
+        }
+        QVERIFY2(told.size() >= 3, "turning it makes a difference here");
+        // The map runs some locations alone, and tells the time of all of them.
+        const SeatMap map = ready.map().value();
+        int timed = 0;
+        for (const SeatTry& t : map.places)
+            if (t.onTable && t.turnDegrees == map.present.turnDegrees) {
+                ++timed;
+                QVERIFY2(std::abs(t.seconds - map.present.seconds) < 1e-6 * map.present.seconds,
+                         qPrintable(QString("%1, not %2").arg(t.seconds).arg(map.present.seconds)));
+            }
+        QVERIFY(timed > 10);
     }
 
     // What is told of a place is what the job comes to when the part stands there; the best is no worse than the present; none is told to go that does not.

@@ -79,13 +79,40 @@ private slots:
         }
         QVERIFY2(about(under, inside, 0.05 * inside), "all of the pocket");
     }
+    // So it is where the outer sides have been cut: behind the walls of the full pocket the stock ends where nobody of the pocket has been.
+    void behindTheWallsOfAFullPocket() {
+        const auto part = openPart(filletedPocket(at()));
+        const Box box = part->mesh().bounds();
+        Stock stock = blockOf(box.low - Vec3(2, 2, 0), box.high + Vec3(2, 2, 0), 0.4);
+        const Cutter mill = flatTool(10, 60).cutter;
+        for (const double side : {-1.0, 1.0}) {
+            const double x = side < 0 ? box.low.x() - 5 : box.high.x() + 5, y = side < 0 ? box.low.y() - 5 : box.high.y() + 5;
+            cut(stock, mill, {{x, box.low.y() - 20, box.low.z()}, {x, box.high.y() + 20, box.low.z()}}, 3);
+            cut(stock, mill, {{box.low.x() - 20, y, box.low.z()}, {box.high.x() + 20, y, box.low.z()}}, 3);
+        }
+        double under = 0.0;
+        for (const StandingArea& a : areasOf(stock, *part)) {
+            // What another has left is the open side of a step: its faces end at a side that was cut.
+            for (const int f : a.worst.by == 0 ? std::vector<int>() : a.faces) {
+                bool ends = false;
+                for (std::size_t t = 0; t < part->mesh().triangles.size(); ++t)
+                    for (int k = 0; k < 3 && part->mesh().faces[t] == f; ++k) {
+                        const Vec3& p = part->mesh().corner(t, k);
+                        ends = ends || (p - box.low).head<2>().minCoeff() < 1e-6 || (box.high - p).head<2>().minCoeff() < 1e-6;
+                    }
+                QVERIFY2(ends, qPrintable(QString("%1 mm² left by %2, face %3").arg(a.area).arg(a.worst.by).arg(f)));
+            }
+            if (a.worst.by == 0) under += a.area;
+        }
+        QVERIFY(under > 500.0);
+    }
     // A part that is its own stock: nothing stands anywhere, whatever its shape.
     void nothingOverItself() {
-        for (const auto& file : {filletedPocket(at()), drilledPlate(at()), plateWithCone(at(), 8, 4, 6), bossOnPlate(at(), 5.0)}) {
+        for (const auto& file : {filletedPocket(at()), drilledPlate(at()), plateWithCone(at(), 8, 4, 6), bossOnPlate(at(), 5.0), bossOnPlate(at(), 0.0)}) {
             const auto part = openPart(file);
             Progress progress;
             const TriangleMesh mesh = part->mesh();
-            for (const double cell : {0.35, 0.5}) {
+            for (const double cell : {0.35, 0.5, 0.4, 1.0}) { // with some of them rays run just in the walls
                 const Stock stock = Stock::of({&mesh}, cell, progress).value();
                 for (const StandingArea& a : areasOf(stock, *part, 0.05))
                     QVERIFY2(false,
