@@ -557,7 +557,7 @@ private slots:
     }
 };
 
-GYRE_TEST(TestAlong)
+GYRE_WINDOW_TEST(TestAlong)
 
 } // namespace test_along
 #include "test_along.moc"
