@@ -7,6 +7,7 @@
 #include "session/ComparisonPage.h"
 #include "session/Sending.h"
 #include <algorithm>
+#include <functional>
 
 namespace gyre {
 namespace {
@@ -98,6 +99,62 @@ int engagementOf(const Console& c, const std::string& file, const std::string& o
     return kExitOk;
 }
 
+namespace {
+
+/// Names of operations by the numbers that surfaces have; empty: as it was set up.
+using CutNames = std::function<std::string(int)>;
+
+void writeComparison(const Console& c, const StockComparison& told, const CutNames& named) {
+    OrderedJson bands = OrderedJson::array();
+    for (std::size_t i = 0; i < told.area.size(); ++i) {
+        OrderedJson band;
+        if (i > 0) band["from"] = told.limits[i - 1];
+        if (i < told.limits.size()) band["to"] = told.limits[i];
+        band["area"] = told.area[i];
+        bands.push_back(band);
+    }
+    OrderedJson places = OrderedJson::array();
+    for (const bool gone : {true, false})
+        for (const StockPlace& p : gone ? told.gone : told.stands) places.push_back({{"mm", gone ? -p.mm : p.mm}, {"at", list(p.at)}, {"by", named(p.by)}});
+    OrderedJson areas = OrderedJson::array();
+    for (const StandingArea& a : told.areas)
+        areas.push_back({{"area", a.area}, {"most", {{"mm", a.worst.mm}, {"at", list(a.worst.at)}}}, {"by", named(a.worst.by)}, {"faces", a.faces}});
+    fmt::print(c.out, "{}\n",
+               textOf(OrderedJson{{"cell", told.cell},
+                                  {"left", told.left},
+                                  {"part", told.part},
+                                  {"most", {{"mm", told.most}, {"at", list(told.mostAt)}}},
+                                  {"deepest", {{"mm", told.deepest}, {"at", list(told.deepestAt)}, {"by", named(told.deepestBy)}}},
+                                  {"meant", {{"area", told.meantArea}, {"mm", told.meantDeepest}}},
+                                  {"places", places},
+                                  {"areas", areas},
+                                  {"bands", bands}},
+                      1));
+}
+
+void tellComparison(const Console& c, const StockComparison& told, const CutNames& named) {
+    const double all = std::max(1e-300, told.wholeArea());
+    const std::string by = named(told.deepestBy);
+    fmt::print(c.out, "Stock left {:.0f} mm³, part {:.0f} mm³; surfaces are known to cells of {:.3g} mm\n", told.left, told.part, told.cell);
+    fmt::print(c.out, "  at the most {:.3f} mm stand over the part, at {:.2f} {:.2f} {:.2f}\n", told.most, told.mostAt.x(), told.mostAt.y(), told.mostAt.z());
+    fmt::print(c.out, "  at the deepest {:.3f} mm are cut into it{}, at {:.2f} {:.2f} {:.2f}\n", told.deepest, by.empty() ? "" : " by " + by, told.deepestAt.x(),
+               told.deepestAt.y(), told.deepestAt.z());
+    for (std::size_t i = 0; i < told.area.size(); ++i) {
+        const std::string band = told.limits.empty()       ? "all"
+                                 : i == 0                  ? fmt::format("below {:g} mm", told.limits[0])
+                                 : i == told.limits.size() ? fmt::format("above {:g} mm", told.limits.back())
+                                                           : fmt::format("{:g} to {:g} mm", told.limits[i - 1], told.limits[i]);
+        fmt::print(c.out, "  {:>18}: {:5.1f} %\n", band, 100.0 * told.area[i] / all);
+    }
+    if (told.meantArea > 0.0)
+        fmt::print(c.out, "  {:>18}: {:5.1f} % (edges broken, engraved; up to {:.3f} mm)\n", "meant to go", 100.0 * told.meantArea / all, told.meantDeepest);
+    for (const StandingArea& a : told.areas)
+        fmt::print(c.out, "  {:.0f} mm² of the part under up to {:.3f} mm, at {:.2f} {:.2f} {:.2f}, {}\n", a.area, a.worst.mm, a.worst.at.x(), a.worst.at.y(),
+                   a.worst.at.z(), a.worst.by > 0 ? "left by " + named(a.worst.by) : "not cut");
+}
+
+} // namespace
+
 int compareWithPart(const Console& c, const std::string& file, const std::vector<double>& limits, const std::string& until, const std::string& page) {
     const auto left = leftBy(c, file, until);
     if (!left) return c.failed(left.error());
@@ -113,53 +170,8 @@ int compareWithPart(const Console& c, const std::string& file, const std::vector
         if (auto ok = mayBeReplaced(page, file, place.inputs); !ok) return c.failed(ok.error());
         if (auto ok = writeFileAtomic(page, comparisonPage(in), true); !ok) return c.failed(ok.error());
     }
-    const double all = std::max(1e-300, told->wholeArea());
     const auto named = [&](int by) { return by > 0 ? left->cutBy[static_cast<std::size_t>(by - 1)] : std::string(); };
-    const std::string by = named(told->deepestBy);
-    if (c.json) {
-        OrderedJson bands = OrderedJson::array();
-        for (std::size_t i = 0; i < told->area.size(); ++i) {
-            OrderedJson band;
-            if (i > 0) band["from"] = told->limits[i - 1];
-            if (i < told->limits.size()) band["to"] = told->limits[i];
-            band["area"] = told->area[i];
-            bands.push_back(band);
-        }
-        OrderedJson places = OrderedJson::array();
-        for (const bool gone : {true, false})
-            for (const StockPlace& p : gone ? told->gone : told->stands) places.push_back({{"mm", gone ? -p.mm : p.mm}, {"at", list(p.at)}, {"by", named(p.by)}});
-        OrderedJson areas = OrderedJson::array();
-        for (const StandingArea& a : told->areas)
-            areas.push_back({{"area", a.area}, {"most", {{"mm", a.worst.mm}, {"at", list(a.worst.at)}}}, {"by", named(a.worst.by)}, {"faces", a.faces}});
-        fmt::print(c.out, "{}\n",
-                   textOf(OrderedJson{{"cell", told->cell},
-                                      {"left", told->left},
-                                      {"part", told->part},
-                                      {"most", {{"mm", told->most}, {"at", list(told->mostAt)}}},
-                                      {"deepest", {{"mm", told->deepest}, {"at", list(told->deepestAt)}, {"by", by}}},
-                                      {"meant", {{"area", told->meantArea}, {"mm", told->meantDeepest}}},
-                                      {"places", places},
-                                      {"areas", areas},
-                                      {"bands", bands}},
-                          1));
-        return kExitOk;
-    }
-    fmt::print(c.out, "Stock left {:.0f} mm³, part {:.0f} mm³; surfaces are known to cells of {:.3g} mm\n", told->left, told->part, told->cell);
-    fmt::print(c.out, "  at the most {:.3f} mm stand over the part, at {:.2f} {:.2f} {:.2f}\n", told->most, told->mostAt.x(), told->mostAt.y(), told->mostAt.z());
-    fmt::print(c.out, "  at the deepest {:.3f} mm are cut into it{}, at {:.2f} {:.2f} {:.2f}\n", told->deepest, by.empty() ? "" : " by " + by, told->deepestAt.x(),
-               told->deepestAt.y(), told->deepestAt.z());
-    for (std::size_t i = 0; i < told->area.size(); ++i) {
-        const std::string band = told->limits.empty()       ? "all"
-                                 : i == 0                   ? fmt::format("below {:g} mm", told->limits[0])
-                                 : i == told->limits.size() ? fmt::format("above {:g} mm", told->limits.back())
-                                                            : fmt::format("{:g} to {:g} mm", told->limits[i - 1], told->limits[i]);
-        fmt::print(c.out, "  {:>18}: {:5.1f} %\n", band, 100.0 * told->area[i] / all);
-    }
-    if (told->meantArea > 0.0)
-        fmt::print(c.out, "  {:>18}: {:5.1f} % (edges broken, engraved; up to {:.3f} mm)\n", "meant to go", 100.0 * told->meantArea / all, told->meantDeepest);
-    for (const StandingArea& a : told->areas)
-        fmt::print(c.out, "  {:.0f} mm² of the part under up to {:.3f} mm, at {:.2f} {:.2f} {:.2f}, {}\n", a.area, a.worst.mm, a.worst.at.x(), a.worst.at.y(),
-                   a.worst.at.z(), a.worst.by > 0 ? "left by " + named(a.worst.by) : "not cut");
+    c.json ? writeComparison(c, *told, named) : tellComparison(c, *told, named);
     return kExitOk;
 }
 

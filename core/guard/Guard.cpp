@@ -2,6 +2,7 @@
 #include "base/BoxedWhole.h"
 #include "guard/GuardSpec.h"
 #include "tool/Depth.h"
+#include <fmt/format.h>
 
 namespace gyre {
 namespace {
