@@ -8,6 +8,7 @@
 #include "guard/GuardSpec.h"
 #include "guard/Overlaps.h"
 #include "operation/Workplace.h"
+#include "proof/Pairs.h"
 #include "tool/Library.h"
 
 namespace test_setting_up {
@@ -167,6 +168,16 @@ private slots:
             const Guard off(tool, scene, spec, 0.01);
             for (const AxisPose& pose : poses) QVERIFY(!off.hit(pose, Contact::Free));
         }
+        // The machine's own bodies keep off it as far in the proof: a block at two gaps over the clamp.
+        const auto comesNear = [&](const Workplace& place, double gap) {
+            for (const Mover& m : moversOf(place, tool)) {
+                if (m.name != "clamp 2") continue;
+                const Box box = m.bounds(Frame::Identity());
+                return gyre::near(m, Frame::Identity(), ConvexBody::box({box.low.x(), box.low.y(), box.high.z() + gap}, box.high + Vec3(0, 0, gap + 20.0)), 0.5);
+            }
+            return false;
+        };
+        QVERIFY(comesNear(*plain, 0.4) && !comesNear(*plain, 1.0) && comesNear(*wide, 1.0) && comesNear(*wide, 3.3) && !comesNear(*wide, 3.8));
         // Written and read; what is no fixture may not.
         Job job = m_job;
         job.bodies[1].within = 1.25;

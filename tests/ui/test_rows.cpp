@@ -14,7 +14,6 @@
 #include <set>
 
 namespace test_rows {
-
 using namespace gyre;
 
 class TestRows : public test::WindowTest {
