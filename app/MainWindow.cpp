@@ -15,6 +15,7 @@
 #include "panels/MarksPanel.h"
 #include "panels/MendsPanel.h"
 #include "panels/RecipePanel.h"
+#include "panels/RevisionPanel.h"
 #include "panels/RoutePanel.h"
 #include "panels/SeatsPanel.h"
 #include "panels/SendPanel.h"
@@ -294,6 +295,7 @@ void MainWindow::makeRight(QWidget* centre) {
     auto* cardColumn = new QVBoxLayout(cards);
     cardColumn->setContentsMargins(0, 0, 0, 0);
     cardColumn->setSpacing(0);
+    cardColumn->addWidget(new RevisionPanel(m_model.revision()));
     cardColumn->addWidget(new PlacingPanel(m_model, m_model.setUp(), m_model.picks()));
     cardColumn->addWidget(new FeaturesPanel(m_model, m_model.holes(), m_model.planes(), m_model.picks()));
     cardColumn->addWidget(new MendsPanel(m_model, m_model.mending(), m_model.picks(), m_model.flank()));

@@ -453,6 +453,10 @@ private:
         onJob("seats", "where the part should stand on the table: time and travel at many places of it; and the job with the part at the best", [this] {
             return seats(m_c, m_file, m_second);
         })->add_option("--out", m_second, "job to write, with the part there");
+        auto* againCmd = onJob("use-again", "the job for another part, or a newer file of it: what operations name is looked for there; exit 3 when something is gone",
+                               [this] { return useOn(m_c, m_file, m_part, m_second); });
+        againCmd->add_option("PART", m_part, "part file to use it on")->required()->check(CLI::ExistingFile);
+        againCmd->add_option("--out", m_second, "job to write")->required();
         auto* stillCmd = onJob("directions", "the fewest directions that reach what an operation cuts, the axis standing still; and operations with them",
                                [this] { return directions(m_c, m_file, m_only, m_lean, m_second); });
         stillCmd->add_option("--operation", m_only, "its id; the first one when left out");
@@ -506,7 +510,7 @@ private:
     Console m_c;
     CLI::App m_app{"Humble Gyre without a window: toolpaths for 4- and 5-axis milling", "gyre"};
     int m_code = kExitOk;
-    std::string m_file, m_second, m_dialect, m_machine, m_shape, m_drawing, m_on, m_shop, m_only, m_tools, m_program, m_describe, m_take;
+    std::string m_file, m_second, m_dialect, m_machine, m_shape, m_drawing, m_on, m_shop, m_only, m_tools, m_program, m_describe, m_take, m_part;
     std::vector<int> m_faces, m_edges, m_lower, m_upper;
     std::vector<std::string> m_operations;
     double m_step = 0.5, m_lean = 75.0;

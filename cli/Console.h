@@ -106,6 +106,7 @@ int assemblies(const Console& c, const std::string& file, const std::string& ope
 /// What the operations leave of the stock: as a file, or told against the part. @param until  the last operation that counts; empty: all
 int cutStock(const Console& c, const std::string& file, const std::string& out, const std::string& until);
 /// Where the part should stand on the table. @param out  a job with it there; empty: none
+int useOn(const Console& c, const std::string& file, const std::string& part, const std::string& out);
 int seats(const Console& c, const std::string& file, const std::string& out);
 /// The marks on the surface at a place of a path.
 struct MarksAsked {

@@ -13,6 +13,7 @@
 #include "model/Picks.h"
 #include "model/Planes.h"
 #include "model/Programs.h"
+#include "model/Revision.h"
 #include "model/Route.h"
 #include "model/RowsAhead.h"
 #include "model/SeatShow.h"
@@ -28,11 +29,12 @@ namespace gyre {
 
 struct AppModel::Parts {
     explicit Parts(AppModel& m)
-        : route(m), picks(m), setUp(m), tools(m), holes(m), planes(m), mending(m), flank(m), milling(m), along(m), programs(m), dialects(m), stock(m), sky(m),
-          rowsAhead(m), closer(m), fits(m), standStill(m), measures(m), marks(m), seats(m), variants(m), shopProgram(m) {}
+        : route(m), picks(m), setUp(m), revision(m), tools(m), holes(m), planes(m), mending(m), flank(m), milling(m), along(m), programs(m), dialects(m), stock(m),
+          sky(m), rowsAhead(m), closer(m), fits(m), standStill(m), measures(m), marks(m), seats(m), variants(m), shopProgram(m) {}
     Route route;
     Picks picks;
     SetUp setUp;
+    Revision revision;
     ToolShelf tools;
     Holes holes;
     Planes planes;
@@ -57,6 +59,7 @@ struct AppModel::Parts {
 Route& AppModel::route() const { return m_parts->route; }
 Picks& AppModel::picks() const { return m_parts->picks; }
 SetUp& AppModel::setUp() const { return m_parts->setUp; }
+Revision& AppModel::revision() const { return m_parts->revision; }
 ToolShelf& AppModel::tools() const { return m_parts->tools; }
 Holes& AppModel::holes() const { return m_parts->holes; }
 Planes& AppModel::planes() const { return m_parts->planes; }

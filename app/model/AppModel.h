@@ -18,6 +18,7 @@ class Programs;
 class Route;
 class SeatShow;
 class SetUp;
+class Revision;
 class RowsAhead;
 class Fits;
 class Measures;
@@ -39,6 +40,7 @@ public:
     [[nodiscard]] Picks& picks() const;             ///< what a click in the view is for
     [[nodiscard]] SetUp& setUp() const;             ///< bodies and where they stand
     [[nodiscard]] ToolShelf& tools() const;         ///< tools of the job
+    [[nodiscard]] Revision& revision() const;       ///< the part has changed
     [[nodiscard]] Holes& holes() const;             ///< holes and work in them
     [[nodiscard]] Planes& planes() const;           ///< work planes
     [[nodiscard]] Mending& mending() const;         ///< construction on the part

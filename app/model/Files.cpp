@@ -227,6 +227,15 @@ void OpenJob::addBody(const QString& given) {
     if (hasJob() && mayHoldBodies(file)) lookInside(file, name, step);
 }
 
+void OpenJob::exchangeFile(std::size_t body, const QString& given) {
+    if (!hasJob() || body >= job().bodies.size() || job().bodies[body].shape) return;
+    const QString file = QFileInfo(given).absoluteFilePath();
+    change(tr("take %1").arg(QFileInfo(file).fileName()), [&](Job& j) {
+        j.bodies[body].file = fileIn(QFileInfo(m_file).absolutePath(), file);
+        j.bodies[body].only.clear();
+    });
+}
+
 Status OpenJob::saveAs(const QString& given) {
     if (!hasJob()) return fail("there is no job to save");
     const QString file = QFileInfo(given).absoluteFilePath();

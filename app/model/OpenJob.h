@@ -36,6 +36,8 @@ public:
     Status open(const QString& file);
     /// Adds a body from a file: the part if there is none yet, else a fixture.
     void addBody(const QString& file);
+    /// The body comes from another file.
+    void exchangeFile(std::size_t body, const QString& file);
     /// Where machines and tools are looked for when there are none beside the job.
     void setShop(const QString& folder) { m_shop = folder; }
     [[nodiscard]] QString shop() const { return m_shop; }

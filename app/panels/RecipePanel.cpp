@@ -16,6 +16,7 @@
 #include "model/Route.h"
 #include "model/RowsAhead.h"
 #include "model/StandStill.h"
+#include "motion/PointsSpec.h"
 #include "operation/OperationResult.h"
 #include "operation/RecipeForm.h"
 #include "pattern/PatternSpec.h"
@@ -271,9 +272,12 @@ void RecipePanel::put(Stage stage, const Said& usual, const Said& rare) { m_card
 void RecipePanel::sayTool(Said& s) { say(s, tr(" with {tool}, stick-out {tool.stickOut}, stock to leave {target.leave}")); }
 
 void RecipePanel::sayFeed(Said& s) {
+    if (m_open.recipe()->kind == OperationKind::HoleStep) return say(s, tr("Feed {feed} a minute (0: as the tool has it)."));
     const bool follows = m_open.recipe()->feedByCut->on;
     say(s, follows ? tr("Feed {feed} a minute (0: as the tool has it), {feedByCut.on} within {feedByCut.least} % and {feedByCut.most} % of it.")
                    : tr("Feed {feed} a minute (0: as the tool has it), {feedByCut.on}."));
+    say(s, m_open.recipe()->points->how == AtPoints::Smoothed ? tr(" At points the control {points.how}, within {points.within}.")
+                                                              : tr(" At points the control {points.how}."));
 }
 
 void RecipePanel::sayFineness(Said& s) { say(s, tr(" Points within {pattern.chordTolerance} of the true way, {pattern.longestStep} apart at most.")); }
@@ -380,7 +384,7 @@ QString RecipePanel::layoutKey(const Recipe& r) const {
                .arg(r.drill->toGeometry)
                .arg(static_cast<int>(r.link->skin.kind))
                .arg(m_parts.holes.groups().size()) +
-           (r.feedByCut->on ? "/by the cut" : "") + guardLayoutKey(r);
+           (r.feedByCut->on ? "/by the cut" : "") + (r.points->how == AtPoints::Smoothed ? "/rounded" : "") + guardLayoutKey(r);
 }
 
 void RecipePanel::layOut(const Recipe& r) {

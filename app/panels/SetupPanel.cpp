@@ -116,6 +116,20 @@ QWidget* BodiesPanel::holdButton(std::size_t i, const JobBody& b, QWidget* frame
     return hold;
 }
 
+QWidget* BodiesPanel::otherFile(std::size_t body, QWidget* frame) {
+    auto* button = flatButton(tr("another file …"), QString("exchange.%1").arg(body),
+                              tr("The same job for another part, or a newer file of it: what operations name is looked for there"), frame);
+    connect(
+        button, &QPushButton::clicked, this,
+        [this, body] {
+            const QString file = askToOpen(this, tr("Part"), QFileInfo(m_open.file()).absolutePath(),
+                                           tr("Parts (*.step *.stp *.iges *.igs *.brep *.stl *.obj *.ply *.STEP *.STP *.STL);;All files (*)"));
+            if (!file.isEmpty()) m_open.exchangeFile(body, file);
+        },
+        Qt::QueuedConnection);
+    return button;
+}
+
 QWidget* BodiesPanel::bodyCard(std::size_t i) {
     const JobBody& b = m_open.job().bodies[i];
     auto* frame = new QFrame(this);
@@ -157,8 +171,12 @@ QWidget* BodiesPanel::bodyCard(std::size_t i) {
         },
         Qt::QueuedConnection);
     row->addWidget(remove);
-    if (b.shape) column->addWidget(stockSentence(i, *b.shape, frame));
-    if (b.file.ends_with(".stl") || b.file.ends_with(".obj") || b.file.ends_with(".ply")) column->addWidget(unitSentence(i, b.unit, frame));
+    if (b.shape)
+        column->addWidget(stockSentence(i, *b.shape, frame));
+    else if (b.role == "part")
+        column->addWidget(otherFile(i, frame), 0, Qt::AlignLeft);
+    if (const PlacedBody* placed = b.shape ? nullptr : m_setUp.placedBody(i); placed && placed->shape && placed->shape->isMesh())
+        column->addWidget(meshSentence(i, b, frame));
     if (b.role == "drawing") column->addWidget(drawingSentence(i, b, frame));
     if (b.mayMove() && (m_setUp.heldBody() == static_cast<int>(i) || !b.moved.isZero() || !b.turned.isZero() || b.within > 0.0))
         column->addWidget(placeSentence(i, b, frame));
@@ -308,10 +326,26 @@ Sentence* BodiesPanel::drawingSentence(std::size_t body, const JobBody& b, QWidg
     return sentence;
 }
 
-// A mesh file does not know its unit.
-Sentence* BodiesPanel::unitSentence(std::size_t body, LengthUnit unit, QWidget* parent) {
+// A mesh file does not know its unit, and an open sheet not which of its sides is outside.
+Sentence* BodiesPanel::meshSentence(std::size_t body, const JobBody& b, QWidget* parent) {
     auto* sentence = new Sentence(parent);
-    sentence->set(tr("Its numbers are {}."), {unitWord(body, unit, sentence)});
+    const bool sheets = m_setUp.placedBody(body)->shape->hasSheets();
+    Word* unit = unitWord(body, b.unit, sentence);
+    if (!sheets) {
+        sentence->set(tr("Its numbers are {}."), {unit});
+        return sentence;
+    }
+    auto* side = new Word(Word::Kind::Choice, QString("body.%1.sheetsOver").arg(body), tr("Outside of an open sheet"), sentence);
+    side->setOptions({{"false", tr("where its triangles look")}, {"true", tr("behind its triangles")}});
+    side->setToolTip(tr("A closed mesh tells by itself what is inside; an open one does not. Rows and tools stand on the side that is outside"));
+    side->show(b.sheetsOver ? "true" : "false", false);
+    connect(
+        side, &Word::changed, this,
+        [this, body](const QString&, const QString& value) {
+            m_open.change(tr("choose the sheet's outside"), [&](Job& j) { j.bodies[body].sheetsOver = value == "true"; });
+        },
+        Qt::QueuedConnection);
+    sentence->set(tr("Its numbers are {}. It is an open sheet: outside is {}."), {unit, side});
     return sentence;
 }
 

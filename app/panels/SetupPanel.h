@@ -22,7 +22,8 @@ private:
     QWidget* bodyCard(std::size_t body);
     QWidget* holdButton(std::size_t body, const JobBody& b, QWidget* parent);
     Sentence* stockSentence(std::size_t body, const StockShape& shape, QWidget* parent);
-    Sentence* unitSentence(std::size_t body, LengthUnit unit, QWidget* parent);
+    QWidget* otherFile(std::size_t body, QWidget* frame);
+    Sentence* meshSentence(std::size_t body, const JobBody& b, QWidget* parent);
     Sentence* placeSentence(std::size_t body, const JobBody& b, QWidget* parent);
     Sentence* drawingSentence(std::size_t body, const JobBody& drawing, QWidget* parent);
     Word* unitWord(std::size_t body, LengthUnit unit, QWidget* parent);

@@ -10,11 +10,11 @@
 
 namespace gyre {
 namespace {
-constexpr int kWide = 460;
+constexpr int kCardWidth = 460;
 constexpr int kMostDiffering = 4; ///< words, that a column names
 } // namespace
 
-VariantsPanel::VariantsPanel(OpenJob& open, Variants& variants, QWidget* parent) : OverView("variantsPanel", kWide, parent), m_open(open), m_variants(variants) {
+VariantsPanel::VariantsPanel(OpenJob& open, Variants& variants, QWidget* parent) : OverView("variantsPanel", kCardWidth, parent), m_open(open), m_variants(variants) {
     setAccessibleName(tr("Several ways of doing the operation"));
     auto* column = begin("variants.close", tr("Close the table of variants"));
     m_trouble = softLine("variants.trouble", column);

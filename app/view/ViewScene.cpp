@@ -8,6 +8,7 @@
 #include "model/Mending.h"
 #include "model/Milling.h"
 #include "model/Picks.h"
+#include "model/Revision.h"
 #include "model/SkyShow.h"
 #include "operation/OperationResult.h"
 #include "target/Target.h"
@@ -183,6 +184,7 @@ void View::drawBodies(const QMatrix4x4& part, bool working, bool stock) {
         if (const auto faces = resolveFaces(*m_model.place()->part, word->of(*m_model.recipe()))) m_picture.drawFaces(m_partMesh, *faces, part, t.ochre, 0.45f);
     if (!m_guesses.empty()) m_picture.drawFaces(m_partMesh, m_guesses[m_guess].faces, part, t.ochre, 0.5f);
     if (!working) m_picture.drawFaces(m_partMesh, m_model.mending().litFaces(), part, t.accent, 0.4f);
+    if (!working) m_picture.drawFaces(m_partMesh, m_model.revision().litFaces(), part, t.ochre, 0.5f);
 }
 
 // The edges a guess would take, and those a word speaks of.

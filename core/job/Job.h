@@ -18,12 +18,14 @@ struct JobBody {
     std::optional<StockShape> shape{};        ///< instead of a file
     std::string plane{};                      ///< of a drawing: the work plane it lies on; empty: XY of the datum
     bool flat = false;                        ///< of a drawing: kept flat, to be wrapped
+    bool sheetsOver = false;                  ///< of a mesh that is an open sheet: what its triangles look away from is outside
     std::string only{};                       ///< the one body of an assembly that is meant, by its name in the file
     Vec3 moved = Vec3::Zero();                ///< of a fixture, stock or reference from a file: from where its file has it, mm
     Vec3 turned = Vec3::Zero();               ///< before that, about the datum's X, then Y, then Z, degrees
     double within = 0.0;                      ///< of a fixture: so far from there it may stand, mm; all that keeps off it keeps off further
 
     [[nodiscard]] double meshUnit() const { return unit == LengthUnit::Inch ? 25.4 : 1.0; }
+    [[nodiscard]] MeshTaken meshTaken() const { return {meshUnit(), sheetsOver}; }
     [[nodiscard]] bool mayMove() const { return !shape && role != "part" && role != "drawing"; } ///< the part's place is the datum's
     [[nodiscard]] Frame placed() const;
 };

@@ -30,6 +30,8 @@ const Form<JobBody>& bodyForm() {
                                     .choice("unit", &B::unit, {{LengthUnit::Millimetre, "mm", "millimetres"}, {LengthUnit::Inch, "in", "inches"}},
                                             "Unit of a mesh or drawing that does not know its own")
                                     .writtenWhenChanged()
+                                    .flag("sheetsOver", &B::sheetsOver, "Tools work on an open sheet from", "behind its triangles", "where its triangles look")
+                                    .writtenWhenChanged()
                                     .text("plane", &B::plane, 200, "Work plane that a drawing lies on; XY of the datum when empty")
                                     .writtenWhenChanged()
                                     .flag("flat", &B::flat, "A drawing is", "kept flat, to be wrapped", "placed")

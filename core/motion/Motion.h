@@ -16,6 +16,7 @@ struct MotionSpec {
     double cornerTime = 0.01;                     ///< s over which a joint may spread a jump of its speed
     int locked = -1;                              ///< a rotary joint that stays at `lockedAt`, −1: none
     double lockedAt = 0.0;                        ///< rad
+    bool stopsAtPoints = false;                   ///< every location is stopped at
     std::function<std::string(int)> passName;     ///< what findings call a pass by its number; empty: "row 3"
     [[nodiscard]] std::string nameOf(int pass) const { return passName ? passName(pass) : "row " + std::to_string(pass + 1); }
 };

@@ -27,6 +27,8 @@ public:
         corners();
         m_m.asked = m_least;
         m_rate.front() = m_rate.back() = 0.0;
+        if (m_spec.stopsAtPoints)
+            for (const std::uint32_t s : m_m.stepOf) m_rate[s] = 0.0;
         // What stands still has no joint that stops it.
         for (std::size_t i = 1; i < m_n; ++i) lower(i, std::sqrt(m_rate[i - 1] * m_rate[i - 1] + 2.0 * m_gain[i] * m_least[i]));
         for (std::size_t i = m_n - 1; i-- > 0;) lower(i, std::sqrt(m_rate[i + 1] * m_rate[i + 1] + 2.0 * m_gain[i + 1] * m_least[i + 1]));
@@ -155,8 +157,9 @@ private:
     // From one place where the rate is least to the next: what rounding takes is taken of what is run at the top, and where that is not enough the top is lowered.
     std::size_t soften(std::size_t from, std::vector<double>& takes) const {
         std::size_t to = from + 1;
-        while (to + 1 < m_n && m_rate[to] >= m_rate[to - 1]) ++to; // up
-        while (to + 1 < m_n && m_rate[to + 1] <= m_rate[to]) ++to; // and down again
+        const auto moves = [this](std::size_t i) { return i + 1 < m_n && m_rate[i] > 0.0; }; // what stops ends there
+        while (moves(to) && m_rate[to] >= m_rate[to - 1]) ++to;                              // up
+        while (moves(to) && m_rate[to + 1] <= m_rate[to]) ++to;                              // and down again
         const double least = std::max(m_rate[from], m_rate[to]);
         const auto over = [&](double cap) {
             const Bump b = bumpOf(from, to, cap);

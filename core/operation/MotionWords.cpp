@@ -1,6 +1,7 @@
 #include "operation/MotionWords.h"
 #include "axis/AxisSpec.h"
 #include "base/Units.h"
+#include "motion/PointsSpec.h"
 #include "operation/Definition.h"
 #include "operation/Recipe.h"
 
@@ -12,6 +13,7 @@ MotionSpec motionWordsOf(const Recipe& recipe, const Machine& machine) {
         spec.locked = machine.find(recipe.axis->locked);
         spec.lockedAt = radians(recipe.axis->lockedDegrees);
     }
+    spec.stopsAtPoints = recipe.points->how == AtPoints::ExactStop;
     return spec;
 }
 

@@ -6,7 +6,7 @@ namespace gyre {
 
 struct Recipe;
 
-/// A locked joint, where the kind of operation has one.
+/// A locked joint, where the kind of operation has one, and exact stops.
 [[nodiscard]] MotionSpec motionWordsOf(const Recipe& recipe, const Machine& machine);
 
 } // namespace gyre

@@ -5,9 +5,11 @@
 #include "base/Units.h"
 #include "form/Form.h"
 #include "guard/GuardForm.h"
+#include "guard/GuardSpec.h"
 #include "holes/DrillSpec.h"
 #include "link/LinkForm.h"
 #include "machine/Reach.h"
+#include "motion/PointsSpec.h"
 #include "operation/Definition.h"
 #include "operation/Free.h"
 #include "operation/MotionWords.h"
@@ -89,6 +91,7 @@ private:
     [[nodiscard]] MotionSpec motionWords() const; ///< with the links as they are
     [[nodiscard]] Kinematics kinematics() const { return Kinematics(*m_s.place.machine, m_s.place.partFrame, m_s.out.tool.gaugeLength()); }
     void tellSwings();
+    void tellSmoothing();
     bool measure(const Guard& guard, std::uint64_t at);
     void mapHazards();
     void cure();
@@ -239,6 +242,7 @@ bool Runner::linkAndMove(const Guard& guard) {
     std::uint64_t& key = m_s.key;
     const Kinematics machine = kinematics();
     if (m_definition.locks && !m_s.recipe.axis->locked.empty()) key = Hash().add(key).add(m_s.recipe.axis->locked).add(radians(m_s.recipe.axis->lockedDegrees)).value();
+    if (m_s.recipe.points->how == AtPoints::ExactStop) key = Hash().add(key).add("exact stops").value();
     constexpr int kRounds = 4;
     LinkAround links;
     links.pole = poleOf(machine);
@@ -308,6 +312,30 @@ bool Runner::followTheCut() {
     };
     const auto move = [&] { return solveMotion(m_s.out.links->path, kinematics(), motionWords(), m_s.progress, m_s.out.links->away); };
     return m_s.take(Stage::Links, m_s.key, m_s.out.links, refed) && m_s.take(Stage::Links, m_s.key + 2, m_s.out.motion, move);
+}
+
+// A control that rounds points off leaves the path that is proven.
+void Runner::tellSmoothing() {
+    const double within = m_s.recipe.points->smoothing();
+    if (within <= 0.0 || m_s.out.links->path.empty()) return;
+    const double fine = m_s.recipe.pattern->chordTolerance, room = std::min(m_s.recipe.guard->shankClearance, m_s.recipe.guard->holderClearance);
+    Finding f;
+    f.rank = within > fine || within > room ? Rank::Look : Rank::Note;
+    f.check = Check::Machine;
+    f.code = "points-smoothed";
+    f.stage = "Motion";
+    f.amount = within;
+    f.text = fmt::format("the control may leave the path by {:.3f} mm at its points; proven is the path", within);
+    f.reason = within > room   ? fmt::format("shank or holder keep only {:.3f} mm off", room)
+               : within > fine ? fmt::format("points lie within {:.3f} mm of the true way", fine)
+                               : "no more than points lie off the true way";
+    f.operation = m_s.out.operation;
+    if (f.rank == Rank::Look) {
+        f.remedies.push_back({"Stop exactly at points", "points.how", "exactStop"});
+        if (std::min(fine, room) >= 0.001)
+            f.remedies.push_back({fmt::format("Within {:.3f} mm", std::min(fine, room)), "points.within", fmt::format("{:.6g}", std::min(fine, room))});
+    }
+    m_s.add({f});
 }
 
 // What the rotaries make of the links is told: a row that is left in the middle shows on the part.
@@ -394,6 +422,7 @@ bool Runner::stages() {
     if (m_s.out.links->path.empty()) return true;
     m_s.add(m_s.out.motion->findings);
     tellSwings();
+    tellSmoothing();
     cure();
     if (!m_s.knows<Clearances>(way + 1) && m_early) m_early(std::make_shared<const OperationResult>(m_s.out));
     m_s.progress.report(m_s.out.cutFeed ? 0.95 : 0.9, "Measuring clearances");
@@ -410,6 +439,7 @@ Result<std::shared_ptr<const OperationResult>> runOperation(const Workplace& pla
     out->slice = recipe.slice;
     out->kind = recipe.kind;
     out->cycle = recipe.drill;
+    out->points = recipe.points;
     out->key = operationKey(place.keyFor(recipe), recipe, place.tool(recipe.tool));
     if (!Runner(place, recipe, cache, progress, early, before, *out).run()) return cancelledError();
     return std::shared_ptr<const OperationResult>(out);

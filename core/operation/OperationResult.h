@@ -45,6 +45,7 @@ struct OperationResult {
     std::shared_ptr<const Scene> scene;              ///< that the guard looks at
     std::shared_ptr<const DrillResult> drill;        ///< of a step in holes
     Boxed<DrillSpec> cycle;                          ///< of a step in holes
+    Boxed<PointsSpec> points;                        ///< how the control is to run through the path's points
     std::size_t holesMeant = 0;
     std::shared_ptr<const MillResult> mill;   ///< of milling on a sheet
     MillShape shape{};                        ///< of milling on a sheet

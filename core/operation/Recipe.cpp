@@ -6,6 +6,7 @@
 #include "holes/DrillSpec.h"
 #include "link/LinkSpec.h"
 #include "milling/MillSpec.h"
+#include "motion/PointsSpec.h"
 #include "operation/Repeat.h"
 #include "operation/SliceSpec.h"
 #include "pattern/PatternSpec.h"
@@ -47,6 +48,7 @@ template class Boxed<FeedByCut>;
 template class Boxed<LinkSpec>;
 template class Boxed<MillSpec>;
 template class Boxed<PatternSpec>;
+template class Boxed<PointsSpec>;
 template class Boxed<Repeat>;
 template class Boxed<SliceSpec>;
 template class Boxed<SwarfSpec>;

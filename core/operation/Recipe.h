@@ -18,6 +18,7 @@ struct GuardSpec;
 struct LinkSpec;
 struct MillSpec;
 struct PatternSpec;
+struct PointsSpec;
 struct Repeat;
 struct SliceSpec;
 struct SwarfSpec;
@@ -34,6 +35,7 @@ extern template class Boxed<GuardSpec>;
 extern template class Boxed<LinkSpec>;
 extern template class Boxed<MillSpec>;
 extern template class Boxed<PatternSpec>;
+extern template class Boxed<PointsSpec>;
 extern template class Boxed<Repeat>;
 extern template class Boxed<SliceSpec>;
 extern template class Boxed<SwarfSpec>;
@@ -95,6 +97,7 @@ struct Recipe {
     Boxed<SliceSpec> slices; ///< of Slices
     double feed = 0.0;       ///< mm/min; 0: from the tool
     Boxed<FeedByCut> feedByCut;
+    Boxed<PointsSpec> points;
 
     // Filled in by Job::resolved(), not part of the file:
     Slice slice;                   ///< of the whole; it alone is cut

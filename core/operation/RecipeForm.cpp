@@ -15,6 +15,7 @@
 #include "link/LinkSpec.h"
 #include "milling/MillForm.h"
 #include "milling/MillSpec.h"
+#include "motion/PointsSpec.h"
 #include "operation/Repeat.h"
 #include "operation/SliceSpec.h"
 #include "part/ShapeRefForm.h"
@@ -92,6 +93,19 @@ const Form<FeedByCut>& feedByCutForm() {
     return form;
 }
 
+const Form<PointsSpec>& pointsForm() {
+    using P = PointsSpec;
+    static const Form<P> form = Form<P>("how the control runs through points")
+                                    .choice("how", &P::how,
+                                            {{AtPoints::AsItStands, "asItStands", "runs on as it stands"},
+                                             {AtPoints::ExactStop, "exactStop", "stops exactly"},
+                                             {AtPoints::Smoothed, "smoothed", "rounds them off"}},
+                                            "What the control does at the path's points")
+                                    .length("within", &P::within, 0.001, 1.0, "How far it may leave the path where it rounds points off")
+                                    .step(0.005);
+    return form;
+}
+
 Form<Recipe> made(OperationKind kind) {
     using R = Recipe;
     std::vector<Form<R>::Option<OperationKind>> kinds;
@@ -112,6 +126,7 @@ Form<Recipe> made(OperationKind kind) {
         form.text("parent", &R::parent, 100, "The slices that it is cut in; empty: it is cut as a whole").writtenWhenChanged();
     const bool holes = kind == OperationKind::Holes || kind == OperationKind::HoleStep;
     if (!holes) form.part("feedByCut", &R::feedByCut, feedByCutForm(), "Feed that follows the cut").writtenWhenChanged();
+    if (!holes) form.part("points", &R::points, pointsForm(), "What the control does at points").writtenWhenChanged();
     if (!holes) form.part("target", &R::target, targetForm(), "What is cut");
     if (kind == OperationKind::Mill)
         form.part("pattern", &R::pattern, finenessForm(), "How fine its points are").writtenWhenChanged();

@@ -174,9 +174,9 @@ Result<std::vector<BodyInFile>> bodiesFrom(const std::string& text, const std::s
 
 } // namespace
 
-Result<std::shared_ptr<const Part>> openAside(const AsideReader& reader, const fs::path& file, double deflection, Progress& progress, double meshUnit,
+Result<std::shared_ptr<const Part>> openAside(const AsideReader& reader, const fs::path& file, double deflection, Progress& progress, const MeshTaken& taken,
                                               const std::string& only) {
-    if (reader.here() || isMeshFile(file)) return Part::open(file, deflection, progress, meshUnit, only);
+    if (reader.here() || isMeshFile(file)) return Part::open(file, deflection, progress, taken, only);
     const std::string place = file.filename().string();
     const OwnFolder folder;
     progress.report(0.0, "Reading " + place);

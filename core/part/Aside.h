@@ -14,7 +14,7 @@ struct AsideReader {
 
 /// As Part::open(). A reader that falls over, asks for too much memory or never ends is told with the file's name; calling off ends it at once.
 [[nodiscard]] Result<std::shared_ptr<const Part>> openAside(const AsideReader& reader, const std::filesystem::path& file, double deflection, Progress& progress,
-                                                            double meshUnit = 1.0, const std::string& only = {});
+                                                            const MeshTaken& taken = {}, const std::string& only = {});
 /// As bodiesIn().
 [[nodiscard]] Result<std::vector<BodyInFile>> bodiesAside(const AsideReader& reader, const std::filesystem::path& file, Progress& progress);
 

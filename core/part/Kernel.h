@@ -113,7 +113,7 @@ struct Part::Kernel {
     [[nodiscard]] Status fill(const Part& part, TopoDS_Shape from, const std::string& place, Progress& progress, bool laid = false);
 
     // Parts from mesh files have no exact geometry; this stands in its place.
-    bool scan = false;
+    bool scan = false, sheets = false;
     TriangleMesh source;                                ///< points shared by all faces
     std::vector<std::vector<std::uint32_t>> edgePoints; ///< of source, along every edge
     std::vector<std::vector<double>> edgeLengths;       ///< arc length at each of them

@@ -3,6 +3,7 @@
 #include "base/Parallel.h"
 #include "base/Units.h"
 #include "geom/Thinned.h"
+#include "geom/Winding.h"
 #include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <cmath>
@@ -333,6 +334,21 @@ Status fillFromMesh(Part::Kernel& k, TriangleMesh mesh, const std::string& place
     }
     k.tree = MeshTree(k.mesh);
     return {};
+}
+
+Status fillFromFile(Part::Kernel& k, MeshRead read, const MeshTaken& taken, const std::string& place, const Progress& progress) {
+    for (Vec3& p : read.mesh.points) p *= taken.unit;
+    const Wound wound = windOutward(read.mesh, taken.sheetsOver);
+    k.sheets = wound.sheets > 0;
+    const std::size_t all = read.mesh.triangles.size();
+    if (read.welded > 0)
+        k.remarks.push_back(fmt::format("{} corners that lay within {:.2g} mm of others were taken for one", read.welded, taken.unit * read.weldedWithin));
+    if (wound.turned > 0 && !taken.sheetsOver)
+        k.remarks.push_back(fmt::format("{} of {} triangles looked inwards or against their neighbours and were turned over", wound.turned, all));
+    if (wound.twisted > 0)
+        k.remarks.push_back(
+            fmt::format("{} of {} triangles hang together so that no side of them is the outer one: where they are cut cannot be trusted", wound.twisted, all));
+    return fillFromMesh(k, std::move(read.mesh), place, progress);
 }
 
 } // namespace gyre

@@ -391,22 +391,19 @@ Status Part::Kernel::fill(const Part& part, TopoDS_Shape from, const std::string
     return {};
 }
 
-Result<std::shared_ptr<const Part>> Part::open(const std::filesystem::path& file, double deflection, Progress& progress, double meshUnit, const std::string& only) {
+Result<std::shared_ptr<const Part>> Part::open(const std::filesystem::path& file, double deflection, Progress& progress, const MeshTaken& taken,
+                                               const std::string& only) {
     const std::string place = file.filename().string();
     try {
         progress.report(0.0, "Reading " + place);
         if (isMeshFile(file)) {
             auto read = readMesh(file, progress);
             if (!read) return tl::unexpected(read.error());
-            for (Vec3& p : read->mesh.points) p *= meshUnit;
             std::shared_ptr<Part> part(new Part);
             part->m_kernel->name = file.stem().string();
             part->m_kernel->deflection = deflection;
             progress.report(0.5, "Finding faces of " + place);
-            if (read->welded > 0)
-                part->m_kernel->remarks.push_back(
-                    fmt::format("{} corners that lay within {:.2g} mm of others were taken for one", read->welded, meshUnit * read->weldedWithin));
-            if (auto ok = fillFromMesh(*part->m_kernel, std::move(read->mesh), place, progress); !ok) return tl::unexpected(ok.error());
+            if (auto ok = fillFromFile(*part->m_kernel, std::move(*read), taken, place, progress); !ok) return tl::unexpected(ok.error());
             progress.report(1.0, "Part is open");
             return std::shared_ptr<const Part>(part);
         }
@@ -445,6 +442,7 @@ Result<std::shared_ptr<const Part>> Part::moved(const Part& from, const Frame& t
     k.name = old.name;
     k.colour = old.colour;
     k.remarks = old.remarks;
+    k.sheets = old.sheets;
     k.deflection = old.deflection;
     if (old.scan) {
         TriangleMesh mesh = old.source;
@@ -477,6 +475,7 @@ const MeshTree& Part::tree() const { return m_kernel->tree; }
 const Polyline& Part::edgeLine(int edge) const { return m_kernel->edgeLines[index(edge)]; }
 const TriangleMesh& Part::faceMesh(int face) const { return m_kernel->surfaces[index(face)].local; }
 bool Part::isMesh() const { return m_kernel->scan; }
+bool Part::hasSheets() const { return m_kernel->sheets; }
 double Part::volume() const { return signedVolume(body() ? body()->mesh() : m_kernel->mesh); }
 int Part::bodyFaces() const { return m_kernel->bodyFaces >= 0 ? m_kernel->bodyFaces : static_cast<int>(faces().size()); }
 int Part::bodyEdges() const { return m_kernel->bodyEdges >= 0 ? m_kernel->bodyEdges : static_cast<int>(edges().size()); }

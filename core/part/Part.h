@@ -80,14 +80,20 @@ struct BodyInFile {
 /// The bodies of a STEP file, each where the assembly puts it, the largest first; empty when the file is no assembly and holds one body.
 [[nodiscard]] Result<std::vector<BodyInFile>> bodiesIn(const std::filesystem::path& file, Progress& progress);
 
+/// How a mesh file is taken, which knows neither its unit nor, where it is an open sheet, which of its sides is outside.
+struct MeshTaken {
+    double unit = 1.0;       ///< mm to one of the file's
+    bool sheetsOver = false; ///< open sheets look to the other side
+    auto operator<=>(const MeshTaken&) const = default;
+};
+
 class Part {
 public:
     /// Reads STEP, IGES, BREP, or a mesh (STL, OBJ, PLY), whose regions between sharp bends become faces. The reasons for failing
     /// are told in words; the kernel's own exceptions never leave.
     /// @param deflection largest distance of triangles from the surface, mm
-    /// @param meshUnit mm to one unit of a mesh file, which does not know its own
     /// @param only the name of one body of a STEP assembly, as from bodiesIn(); empty: all there is
-    [[nodiscard]] static Result<std::shared_ptr<const Part>> open(const std::filesystem::path& file, double deflection, Progress& progress, double meshUnit = 1.0,
+    [[nodiscard]] static Result<std::shared_ptr<const Part>> open(const std::filesystem::path& file, double deflection, Progress& progress, const MeshTaken& taken = {},
                                                                   const std::string& only = {});
     /// A part that another process has read, from the file it wrote: see Aside.h.
     [[nodiscard]] static Result<std::shared_ptr<const Part>> takeOver(const std::filesystem::path& answer, const std::string& name, const std::string& place,
@@ -118,6 +124,8 @@ public:
     [[nodiscard]] const TriangleMesh& faceMesh(int face) const; ///< one face's own triangles, with normals
     /// From a mesh file: its triangles are the exact surface, and faces have no parameters (u = v = 0 everywhere).
     [[nodiscard]] bool isMesh() const;
+    /// Of a mesh: has it open sheets, of which it does not tell what lies behind them?
+    [[nodiscard]] bool hasSheets() const;
     [[nodiscard]] double volume() const;
     [[nodiscard]] int bodyFaces() const;                    ///< faces from this number on are construction
     [[nodiscard]] int bodyEdges() const;                    ///< edges from this number on are those of construction faces, then lines

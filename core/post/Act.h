@@ -2,6 +2,7 @@
 #pragma once
 #include "holes/Cycle.h"
 #include "machine/Machine.h"
+#include "motion/PointsSpec.h"
 #include "post/ProgramWords.h"
 #include "tool/Assembly.h"
 #include <array>
@@ -38,6 +39,8 @@ struct ControlState {
     bool rigidTap = false;
     std::uint32_t clamped = 0; ///< bit by joint
     std::uint32_t free = 0;    ///< bit by joint: opened by its code
+    AtPoints points = AtPoints::AsItStands;
+    double smoothing = 0.0; ///< mm, as it is said
     // Of cutter-location programs:
     bool multax = false;
     double diameter = 0.0, corner = 0.0;

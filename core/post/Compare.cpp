@@ -182,6 +182,13 @@ private:
                             : std::string("none");
         };
         tell("the tilted plane", plane(a), plane(b));
+        const auto atPoints = [](const ControlState& s) {
+            return s.points == AtPoints::ExactStop  ? std::string("exact stops")
+                   : s.points == AtPoints::Smoothed ? fmt::format("rounding off within {:.5f}", s.smoothing)
+                                                    : "as it stands";
+        };
+        if (a.points != b.points || std::abs(a.smoothing - b.smoothing) > m_length || !onGrid(a.smoothing, m_step))
+            tell("what is done at points", atPoints(a), atPoints(b));
         tell("the tap's coupling", a.rigidTap ? "on" : "off", b.rigidTap ? "on" : "off");
         for (std::size_t j = 0; j < m_input.machine->joints.size(); ++j) {
             const std::uint32_t bit = 1u << j;

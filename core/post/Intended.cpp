@@ -4,6 +4,7 @@
 #include "holes/DrillSpec.h"
 #include "link/Link.h"
 #include "milling/Miller.h"
+#include "motion/PointsSpec.h"
 #include "motion/SafeEnds.h"
 #include "operation/OperationResult.h"
 #include "post/JointWords.h"
@@ -310,10 +311,14 @@ private:
         startSpindle(op.result->tool);
         own(lines.beforeOperation);
         safely(ends.above.data(), aside);
+        m_state.points = op.result->points->how;
+        m_state.smoothing = op.result->points->smoothing();
         if (m_joint)
             alongJoints(op);
         else
             alongTip(op);
+        m_state.points = AtPoints::AsItStands;
+        m_state.smoothing = 0.0;
         m_state.feedMode = FeedMode::PerMinute;
         m_state.cycles = 80;
         m_state.rigidTap = false;
@@ -489,6 +494,22 @@ Status tapsCanBeSaid(const PostInput& input, const PostOperation& op, Positions 
                 "Write joint coordinates, with cycles, on a machine whose Z runs along the tool, or in a dialect with tilted planes");
 }
 
+// Not every control has words for what it does at points.
+Status pointsCanBeSaid(const PostInput& input, const PostOperation& op, Positions positions) {
+    const PointsSpec& points = op.result->points;
+    if (points.how == AtPoints::AsItStands || positions == Positions::TipAndAxis || !input.spelling) return {};
+    const Spelling& spelling = *input.spelling;
+    const bool stops = points.how == AtPoints::ExactStop;
+    if (spelling[Phrase::Smooth].empty() || (stops && spelling[Phrase::ExactStop].empty()))
+        return fail(stops ? "the dialect has no words for exact stops and their end" : "the dialect has no word for rounding points off", op.name,
+                    "Let the control run on as it stands, or give the dialect the words");
+    if (!stops && spelling[Phrase::Smooth].find("{within}") == std::string::npos)
+        return fail("the dialect cannot say within how much points are rounded off", op.name, "Let the control run on as it stands, or give the dialect's word a value");
+    if (!stops && std::round(points.within / input.words.unit() * std::pow(10.0, input.words.digits().length)) < 1.0)
+        return fail("points are to be rounded off within less than the program's digits", op.name, "Allow more, or stop exactly");
+    return {};
+}
+
 Status canBePosted(const PostInput& input, const PostOperation& op, Positions positions) {
     if (!op.result || !op.result->complete() || op.result->links->path.empty()) {
         std::string why;
@@ -505,6 +526,7 @@ Status canBePosted(const PostInput& input, const PostOperation& op, Positions po
             return fail(fmt::format("location {} has no feed", i), op.name, "Give the operation a feed, or " + tool.name + " a feed per tooth");
     if (input.machine->joints.size() > kMostJoints) return fail("the machine has more joints than a program can name", input.machine->name);
     if (const auto ok = tapsCanBeSaid(input, op, positions); !ok) return ok;
+    if (const auto ok = pointsCanBeSaid(input, op, positions); !ok) return ok;
     if (positions == Positions::Tip && input.spelling && input.spelling->indexed == IndexedWork::PlanesAlone && !standsStill(*input.machine, op))
         return fail("the rotaries turn while it cuts, and the dialect writes work in tilted planes alone", op.name,
                     "Choose a dialect with tip control or joint coordinates");

@@ -69,6 +69,9 @@ int groupOf(int tenths) {
     case 580:
     case 590:
         return 12;
+    case 610:
+    case 640:
+        return 13;
     case 682:
     case 690:
         return 16;
@@ -273,6 +276,9 @@ private:
             case 10:
                 m_state.cycleReturn = g / 10;
                 break;
+            case 13:
+                if (auto ok = points(block, g == 610); !ok) return ok;
+                break;
             case 16:
                 if (auto ok = tilt(block, g == 682); !ok) return ok;
                 break;
@@ -288,6 +294,14 @@ private:
             default:
                 break;
             }
+        return {};
+    }
+
+    Status points(Block& block, bool stop) {
+        const auto within = stop ? std::optional<double>() : block.take('w');
+        if (within && !(*within > 0.0)) return bad("how far the path may be left must be above 0");
+        m_state.points = stop ? AtPoints::ExactStop : within ? AtPoints::Smoothed : AtPoints::AsItStands;
+        m_state.smoothing = within ? *within * unit() : 0.0;
         return {};
     }
 

@@ -20,7 +20,7 @@ bool isCapital(char c) { return c >= 'A' && c <= 'Z'; }
 char letterOf(std::string_view field) {
     static constexpr std::pair<std::string_view, char> kLetters[] = {{"tool", 'T'}, {"register", 'H'}, {"speed", 'S'}, {"seconds", 'P'}, {"feed", 'F'},
                                                                      {"top", 'R'},  {"peck", 'Q'},     {"x", 'x'},     {"y", 'y'},       {"z", 'z'},
-                                                                     {"i", 'i'},    {"j", 'j'},        {"k", 'k'}};
+                                                                     {"i", 'i'},    {"j", 'j'},        {"k", 'k'},     {"within", 'w'}};
     for (const auto& [name, letter] : kLetters)
         if (name == field) return letter;
     return 0;
@@ -89,7 +89,7 @@ Speller::Speller(const Spelling& spelling, const Machine& machine, const Program
         for (const Piece& piece : *parts) {
             (piece.field.empty() ? p.codes : p.fields).push_back(piece);
             if (piece.name.size() > 1) names.insert(piece.name);
-            if (!piece.field.empty() && phrase != Phrase::PlaneOn) m_prefixes.emplace_back(piece.name, letterOf(piece.field));
+            if (!piece.field.empty() && phrase != Phrase::PlaneOn && phrase != Phrase::Smooth) m_prefixes.emplace_back(piece.name, letterOf(piece.field));
         }
         if (code < 0) return;
         p.means.push_back(code >= kMCodes ? PlainWord{'M', static_cast<double>(code - kMCodes)} : PlainWord{'G', static_cast<double>(code)});
@@ -136,6 +136,14 @@ std::string Speller::say(Phrase phrase, std::initializer_list<Field> fields) con
     std::string text = m_spelling[phrase];
     for (const Field& f : fields) text = replaced(std::move(text), fmt::format("{{{}}}", f.name), f.value);
     return text;
+}
+
+std::string Speller::smooth(double mm) const {
+    if (mm > 0.0) return say(Phrase::Smooth, {{"within", length(mm)}});
+    std::string out;
+    for (const std::string& word : split(m_spelling[Phrase::Smooth], " "))
+        if (word.find('{') == std::string::npos) out += (out.empty() ? "" : " ") + word;
+    return out;
 }
 
 bool Speller::isSafe(Phrase phrase) const {
@@ -372,6 +380,8 @@ std::vector<Speller::Meaning> Speller::meanings(std::string_view line) const {
             m.what = "angle of the plane";
         else if (letter >= 'x' && letter <= 'z')
             m.what = "zero of the plane";
+        else if (letter == 'w')
+            m.what = "how far the path may be left";
         else if (letter == 'P')
             m.what = m_words.dwellMs ? "milliseconds" : "seconds";
         else if (t.said)
@@ -494,8 +504,8 @@ private:
                 codes.insert(p.numbered ? fmt::format("{}{:g}", p.name, p.value) : p.name);
                 continue;
             }
-            // P of waits and cycles, S of both ways of turning are one; a wait's value stands beside its code and may be any letter.
-            if (kind.phrase == Phrase::Offset || kind.phrase == Phrase::Wait || kind.phrase == Phrase::PlaneOn) continue;
+            // P of waits and cycles, S of both ways of turning are one; values that stand beside their code may be any letter.
+            if (kind.phrase == Phrase::Offset || kind.phrase == Phrase::Wait || kind.phrase == Phrase::PlaneOn || kind.phrase == Phrase::Smooth) continue;
             if (auto ok = take(p.name, p.field); !ok) return ok;
         }
         if (kind.code >= 0 && codes.empty() && kind.phrase != Phrase::Tool) return fail(fmt::format("'{}' has no code", kind.word), "say");

@@ -28,6 +28,8 @@ public:
     // Writing.
     /// May hold several lines.
     [[nodiscard]] std::string say(Phrase phrase, std::initializer_list<Field> fields = {}) const;
+    /// Points rounded off within so much; 0: as the control usually runs through them.
+    [[nodiscard]] std::string smooth(double mm) const;
     /// The safe line at a program's beginning.
     [[nodiscard]] std::string safeLine() const;
     [[nodiscard]] bool isSafe(Phrase phrase) const; ///< does the safe line say it?

@@ -49,6 +49,8 @@ constexpr PhraseKind kPhraseKinds[kPhrases] = {
     {Phrase::CycleTop, "cycleTop", "R{top}", "height over the hole", "top", "", -1, false},
     {Phrase::CyclePeck, "cyclePeck", "Q{peck}", "depth of a peck", "peck", "", -1, false},
     {Phrase::CycleWait, "cycleWait", "P{seconds}", "wait at the bottom", "seconds", "", -1, false},
+    {Phrase::ExactStop, "exactStop", "G61", "stops exactly at every point", "", "", 610, true},
+    {Phrase::Smooth, "smooth", "G64 P{within}", "runs through points, within so much of the path; without that as it usually does", "", "within", 640, true},
 };
 
 constexpr std::size_t kLongestPhrase = 80, kMostOwnLines = 40, kLongestOwnLine = 160, kLongestScript = 64 * 1024;

@@ -46,9 +46,11 @@ enum class Phrase : std::uint8_t {
     Feed,      ///< F{feed}
     CycleTop,  ///< R{top}
     CyclePeck, ///< Q{peck}
-    CycleWait  ///< P{seconds}
+    CycleWait, ///< P{seconds}
+    ExactStop,
+    Smooth ///< with a value within so much of the path; without one as the control usually does
 };
-inline constexpr std::size_t kPhrases = 37;
+inline constexpr std::size_t kPhrases = 39;
 
 struct PhraseKind {
     Phrase phrase;

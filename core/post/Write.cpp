@@ -137,6 +137,7 @@ private:
         stopThings(to);
         clamps(to);
         startThings(to);
+        points(to);
         lengthAndPlane(to);
         feedMode(to.feedMode);
         at.tool = to.tool; // its change is an act of its own
@@ -207,6 +208,12 @@ private:
         m_state.coolant = to.coolant;
         if (!m_state.rigidTap && to.rigidTap) line(fmt::format("M{} S{:.0f}", m_words.rigidTap, to.speed));
         m_state.rigidTap = to.rigidTap;
+    }
+    void points(const ControlState& to) {
+        if (m_state.points != to.points || m_state.smoothing != to.smoothing)
+            lines(to.points == AtPoints::ExactStop ? m_speller.say(Phrase::ExactStop) : m_speller.smooth(to.smoothing));
+        m_state.points = to.points;
+        m_state.smoothing = to.smoothing;
     }
     void clamps(const ControlState& to) {
         for (std::size_t j = 0; j < m_machine.joints.size(); ++j) {
@@ -366,6 +373,7 @@ public:
             switch (a.kind) {
             case Act::Kind::ToolChange:
                 line("PPRINT/" + plain(m_input.operations[a.operation].name));
+                pointsNote(m_input.operations[a.operation].result->points);
                 a.line = line(fmt::format("LOADTL/{}", s.tool));
                 m_feed.clear();
                 break;
@@ -399,6 +407,11 @@ private:
     int line(const std::string& s) {
         m_text += s + "\n";
         return ++m_line;
+    }
+    /// What no word of such programs says.
+    void pointsNote(const PointsSpec& points) {
+        if (points.how == AtPoints::ExactStop) line("PPRINT/EXACT STOP AT POINTS");
+        if (points.how == AtPoints::Smoothed) line("PPRINT/POINTS ROUNDED OFF WITHIN " + fixedText(points.within / m_words.unit(), m_words.digits().length));
     }
     [[nodiscard]] std::string to(const Act& a) const {
         const PostDigits d = m_words.digits();

@@ -97,6 +97,11 @@ private:
         if (!(a.feed > 0.0)) stop(a.line, "program-state", "it cuts without a feed", "F is missing or 0");
         if (const Assembly* t = tool(s.tool); t && s.speed > 1.0005 * std::max(1.0, t->spindleSpeed))
             look(a.line, fmt::format("the spindle turns {:g} a minute, faster than the {:g} that tool {} has in the job", s.speed, t->spindleSpeed, s.tool));
+        double meant = 0.0;
+        for (const PostOperation& op : m_input.operations) meant = std::max(meant, op.result->points->smoothing());
+        if (s.smoothing > meant + 1e-4)
+            look(a.line, meant > 0.0 ? fmt::format("points are rounded off within {:.3f} mm, more than the {:.3f} mm of the job", s.smoothing, meant)
+                                     : fmt::format("points are rounded off within {:.3f} mm, and the job says nothing of it", s.smoothing));
     }
     void look(int line, const std::string& text) {
         if (!m_said.insert({"program-changed", text}).second) return;

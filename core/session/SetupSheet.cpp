@@ -149,6 +149,11 @@ private:
         return out;
     }
 
+    [[nodiscard]] std::string atPoints(const PointsSpec& points) const {
+        return points.how == AtPoints::ExactStop  ? "<br>exact stop at points"
+               : points.how == AtPoints::Smoothed ? "<br>points rounded off within " + length(points.within, 3)
+                                                  : std::string();
+    }
     void operations() {
         m_out += "<h2>Operations</h2><table cellpadding=\"5\"><tr><th></th><th>Operation</th><th>Tool</th><th class=\"number\">Time</th><th>The machine's joints "
                  "go</th></tr>\n";
@@ -157,8 +162,9 @@ private:
             const PostOperation& o = m_post.operations[i];
             const bool whole = o.result->complete();
             if (whole) seconds += secondsOf(*o.result);
-            m_out += fmt::format("<tr><td>{}</td><td>{}</td><td>T{}</td><td class=\"number\">{}</td><td>{}</td></tr>\n", i + 1, htmlText(o.name), o.toolNumber,
-                                 whole ? clockText(secondsOf(*o.result)) : "no path", whole ? htmlText(travel(*o.result->motion)) : "");
+            m_out +=
+                fmt::format("<tr><td>{}</td><td>{}</td><td>T{}</td><td class=\"number\">{}</td><td>{}</td></tr>\n", i + 1, htmlText(o.name) + atPoints(o.result->points),
+                            o.toolNumber, whole ? clockText(secondsOf(*o.result)) : "no path", whole ? htmlText(travel(*o.result->motion)) : "");
         }
         const TimeSpent spent = timeSpent(m_post);
         const auto more = [&](const std::string& what, double time) {

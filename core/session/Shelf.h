@@ -15,7 +15,8 @@ public:
     struct Key {
         std::uint64_t content = 0; ///< of the file, and of all that it refers to
         std::string file, only;    ///< its name without folders; the one body that is meant
-        double deflection = 0.0, unit = 1.0;
+        double deflection = 0.0;
+        MeshTaken taken;
         auto operator<=>(const Key&) const = default;
     };
     struct Opened {

@@ -57,7 +57,7 @@ Result<Workshop::Stamp> Workshop::partStamp(const JobBody& b, std::vector<InputF
 }
 
 Shelf::Key Workshop::shelfKey(const std::pair<Stamp, std::string>& of, const Opened& opened) {
-    return {of.first.content, of.first.file.filename().string(), of.second, opened.part ? opened.part->deflection() : 0.0, opened.unit};
+    return {of.first.content, of.first.file.filename().string(), of.second, opened.part ? opened.part->deflection() : 0.0, opened.taken};
 }
 
 Result<std::shared_ptr<const Machine>> Workshop::machineOf(const Job& job, std::vector<InputFile>& inputs, Hash& key) {
@@ -124,7 +124,7 @@ Result<std::shared_ptr<const Part>> Workshop::partFor(const JobBody& b, double d
 }
 
 Result<std::shared_ptr<const Part>> Workshop::openPart(const JobBody& b, double deflection, Progress& progress, Hash& key, std::vector<InputFile>& inputs) {
-    key.add(b.name).add(b.role).add(b.only).add(deflection).add(b.meshUnit());
+    key.add(b.name).add(b.role).add(b.only).add(deflection).add(b.meshUnit()).add(b.sheetsOver ? 1.0 : 0.0);
     if (b.shape) {
         const std::string text = stockForm().write(*b.shape).dump();
         key.add(text);
@@ -140,17 +140,17 @@ Result<std::shared_ptr<const Part>> Workshop::openPart(const JobBody& b, double 
     const auto stamp = partStamp(b, inputs);
     if (!stamp) return tl::unexpected(stamp.error());
     auto& opened = m_parts[{*stamp, b.only}];
-    if (!opened.part || opened.part->deflection() != deflection || opened.unit != b.meshUnit()) {
-        const Shelf::Key shelved{stamp->content, stamp->file.filename().string(), b.only, deflection, b.meshUnit()};
+    if (!opened.part || opened.part->deflection() != deflection || opened.taken != b.meshTaken()) {
+        const Shelf::Key shelved{stamp->content, stamp->file.filename().string(), b.only, deflection, b.meshTaken()};
         if (auto kept = m_shelf ? m_shelf->find(shelved) : Shelf::Opened{}; kept.part) {
-            opened = {kept.part, b.meshUnit(), kept.holes, m_turn};
+            opened = {kept.part, b.meshTaken(), kept.holes, m_turn};
         } else {
-            auto part = openAside(m_reader, stamp->file, deflection, progress, b.meshUnit(), b.only);
+            auto part = openAside(m_reader, stamp->file, deflection, progress, b.meshTaken(), b.only);
             if (!part) {
                 if (!opened.part) m_parts.erase({*stamp, b.only});
                 return part;
             }
-            opened = {*part, b.meshUnit(), nullptr, m_turn};
+            opened = {*part, b.meshTaken(), nullptr, m_turn};
             if (m_shelf) m_shelf->keep(shelved, {*part, nullptr});
         }
         // What the file held before is not wanted again.

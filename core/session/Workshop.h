@@ -53,7 +53,7 @@ private:
     [[nodiscard]] Result<std::shared_ptr<const Part>> partFor(const JobBody& body, double deflection, Progress& progress, Hash& key, std::vector<InputFile>& inputs);
     struct Opened {
         std::shared_ptr<const Part> part;
-        double unit = 1.0;
+        MeshTaken taken;
         std::shared_ptr<const std::vector<Hole>> holes; ///< once they have been looked for
         std::uint64_t used = 0;                         ///< by which workplace, counted
     };

@@ -134,7 +134,7 @@ private slots:
         QVERIFY(bodies->size() > 10);
         Progress progress;
         for (const std::size_t i : {std::size_t(0), bodies->size() / 2, bodies->size() - 1}) {
-            const auto part = Part::open(file.toStdString(), 0.05, progress, 1.0, (*bodies)[i].name);
+            const auto part = Part::open(file.toStdString(), 0.05, progress, {}, (*bodies)[i].name);
             QVERIFY2(part, part ? "" : part.error().text().c_str());
             QVERIFY(std::abs((*part)->volume() - (*bodies)[i].volume) < 0.02 * (*bodies)[i].volume);
         }

@@ -27,9 +27,9 @@ Machine machineWith(double speed, double acceleration, double jerk) {
     return m;
 }
 
-double durationOf(const Toolpath& path, const Machine& machine) {
+double durationOf(const Toolpath& path, const Machine& machine, const MotionSpec& spec = {}) {
     Progress progress;
-    return solveMotion(path, Kinematics(machine, Frame::Identity(), 120), MotionSpec{}, progress).value().duration;
+    return solveMotion(path, Kinematics(machine, Frame::Identity(), 120), spec, progress).value().duration;
 }
 
 /// From rest to rest over a distance.
@@ -85,6 +85,33 @@ private slots:
                      qPrintable(QString("%1 pieces: %2 for %3").arg(pieces).arg(chain, 0, 'g', 12).arg(expected, 0, 'g', 12)));
         }
         for (const int n : kinds) QVERIFY(n > 20);
+    }
+
+    // With exact stops every move is one from rest to rest, wherever it goes; steps between locations are none of them.
+    void exactStops() {
+        test::Random random(86);
+        MotionSpec stops;
+        stops.stopsAtPoints = true;
+        for (int round = 0; round < 100; ++round) {
+            const double a = random.number(200, 8000), j = round % 2 == 0 ? 0.0 : random.number(1e4, 1e6),
+                         v = static_cast<double>(static_cast<float>(60.0 * random.number(5, 300))) / 60.0;
+            const Machine machine = machineWith(1e6, a, j);
+            Toolpath path;
+            double expected = 0.0;
+            Vec3 at(0, 0, 100);
+            path.push(at, Vec3::UnitZ(), Motion::Cut, 0, 60.0 * v);
+            for (int i = 0; i < 12; ++i) {
+                // Along one joint at a time, or straight on: what the closed form is of.
+                const int axis = random.integer(0, 1);
+                const double d = random.number(0.1, 60);
+                at[axis] += d;
+                expected += closedForm(d, v, a, j);
+                path.push(at, Vec3::UnitZ(), Motion::Cut, 0, 60.0 * v);
+            }
+            const double t = durationOf(path, machine, stops), on = durationOf(path, machine);
+            QVERIFY2(std::abs(t - expected) < 1e-9 * expected, qPrintable(QString("%1 for %2").arg(t, 0, 'g', 12).arg(expected, 0, 'g', 12)));
+            QVERIFY(on < t);
+        }
     }
 
     // A joint's own speed is the limit where the feed asks for more, and it is told which.

@@ -9,9 +9,12 @@
 #include "guard/GuardSpec.h"
 #include "guided/CurveSpec.h"
 #include "holes/DrillSpec.h"
+#include "link/Link.h"
 #include "link/LinkSpec.h"
 #include "machine/Reach.h"
 #include "milling/MillSpec.h"
+#include "motion/Motion.h"
+#include "motion/PointsSpec.h"
 #include "operation/Leans.h"
 #include "operation/OperationResult.h"
 #include "operation/RecipeForm.h"
@@ -186,6 +189,30 @@ private slots:
                 QVERIFY((b.contact[i] - a.contact[i] - 0.35 * a.normal[i]).norm() < 1e-12);
                 QVERIFY((b.tip[i] - a.tip[i] - 0.35 * a.normal[i]).norm() < 1e-9); // a ball follows its contact
             }
+    }
+    // Exact stops change nothing of the path and take longer, by a move from rest to rest at every location; rounding off is told, with what cures it.
+    void whatTheControlDoesAtPoints() {
+        StageCache cache;
+        Recipe r = coarse();
+        const auto plain = run(r, cache);
+        r.points->how = AtPoints::ExactStop;
+        const auto stops = run(r, cache);
+        QVERIFY(stops->pattern == plain->pattern && stops->links->path.tip == plain->links->path.tip && stops->motion->values == plain->motion->values);
+        QVERIFY(stops->key != plain->key && stops->motion->duration > 1.2 * plain->motion->duration);
+        QVERIFY(stops->points->how == AtPoints::ExactStop && stops->findings.size() == plain->findings.size());
+        const auto smoothed = [&](double within) {
+            r.points = PointsSpec{AtPoints::Smoothed, within};
+            const auto result = run(r, cache);
+            const auto f = std::find_if(result->findings.begin(), result->findings.end(), [](const Finding& finding) { return finding.code == "points-smoothed"; });
+            return f == result->findings.end() ? Finding() : *f;
+        };
+        const Finding fine = smoothed(r.pattern->chordTolerance), wide = smoothed(2.0 * r.pattern->chordTolerance);
+        QVERIFY(fine.rank == Rank::Note && fine.remedies.empty() && near(fine.amount, r.pattern->chordTolerance, 1e-12));
+        QVERIFY(wide.rank == Rank::Look && wide.remedies.size() == 2);
+        QCOMPARE(wide.remedies[0].value, std::string("exactStop"));
+        QVERIFY(near(std::stod(wide.remedies[1].value), r.pattern->chordTolerance, 1e-9));
+        r.guard->shankClearance = 0.1;
+        QVERIFY(smoothed(0.2).reason.find("shank or holder") != std::string::npos);
     }
     void theScallopSetsTheSpacing() {
         StageCache cache;

@@ -66,7 +66,7 @@ private slots:
         for (std::size_t i = 0; i < here.size(); ++i) {
             QCOMPARE(aside[i].name, here[i].name);
             QVERIFY(aside[i].colour == here[i].colour && aside[i].volume == here[i].volume && aside[i].bounds.high == here[i].bounds.high);
-            const auto part = openAside(m_reader, file, 0.02, quiet, 1.0, here[i].name);
+            const auto part = openAside(m_reader, file, 0.02, quiet, {}, here[i].name);
             QVERIFY(part && (*part)->name() == here[i].name && (*part)->colour() == here[i].colour);
         }
         QVERIFY(bodiesAside(m_reader, test::demoFile("lamp-yoke.step"), quiet)->empty());

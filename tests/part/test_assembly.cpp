@@ -93,12 +93,12 @@ private slots:
         // Each opens by its name, where the assembly puts it.
         Progress progress;
         for (const BodyInFile& b : *bodies) {
-            const auto part = Part::open(file, 0.02, progress, 1.0, b.name);
+            const auto part = Part::open(file, 0.02, progress, {}, b.name);
             QVERIFY2(part, part ? "" : part.error().text().c_str());
             QVERIFY(((*part)->mesh().bounds().centre() - b.bounds.centre()).norm() < 0.05);
             QCOMPARE((*part)->name(), b.name);
         }
-        const auto gone = Part::open(file, 0.02, progress, 1.0, "screw");
+        const auto gone = Part::open(file, 0.02, progress, {}, "screw");
         QVERIFY(!gone && gone.error().what.find("screw") != std::string::npos);
         const auto whole = Part::open(file, 0.02, progress);
         QVERIFY(whole && (*whole)->faces().size() == 12);
@@ -110,7 +110,7 @@ private slots:
         QVERIFY(iges && iges->empty());
         QVERIFY(!found(dir() / "missing.step"));
         Progress progress;
-        QVERIFY(!Part::open(test::boxIges(dir(), 10, 10, 10), 0.02, progress, 1.0, "body"));
+        QVERIFY(!Part::open(test::boxIges(dir(), 10, 10, 10), 0.02, progress, {}, "body"));
     }
     void damagedAssembliesNeverHurt() {
         const auto file = test::pinnedPlate(dir());

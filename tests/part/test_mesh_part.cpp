@@ -8,6 +8,7 @@
 #include "pattern/Pattern.h"
 #include "pattern/PatternSpec.h"
 #include "target/Target.h"
+#include <fmt/format.h>
 
 namespace test_mesh_part {
 
@@ -102,8 +103,47 @@ private slots:
     void unitsOfAMeshAreTheUsers() {
         (void)asMesh(*test::openPart(test::boxStep(dir(), 1, 1, 1)), "inch");
         Progress p;
-        const auto part = Part::open(dir() / "inch.stl", 0.02, p, 25.4).value();
+        const auto part = Part::open(dir() / "inch.stl", 0.02, p, {25.4}).value();
         QVERIFY((part->mesh().bounds().high - Vec3::Constant(25.4)).norm() < 1e-5);
+    }
+    // A mesh that is wound inwards, in whole or in places, is the same part as the right one, and says so; of an open sheet the user says which side is outside.
+    void windingIsMended() {
+        const auto exact = test::openPart(test::drilledPlate(dir()));
+        const auto right = asMesh(*exact, "right");
+        QVERIFY(right->remarks().empty() && !right->hasSheets());
+        test::Random random(84);
+        for (const double share : {1.0, 0.5, 0.02}) {
+            TriangleMesh mesh = right->mesh();
+            std::size_t over = 0;
+            for (auto& t : mesh.triangles)
+                if (random.number(0, 1) <= share) {
+                    std::swap(t[1], t[2]);
+                    ++over;
+                }
+            (void)writeFileAtomic(dir() / "over.stl", meshToStl(mesh));
+            const auto part = test::openPart(dir() / "over.stl");
+            QCOMPARE(part->remarks().size(), std::size_t(1));
+            const std::string wanted =
+                fmt::format("{} of {} triangles looked inwards or against their neighbours and were turned over", over, right->mesh().triangles.size());
+            QVERIFY2(part->remarks().front() == wanted, (part->remarks().front() + " for " + wanted).c_str());
+            QVERIFY(std::abs(part->volume() - right->volume()) < 1e-6 * right->volume() && part->volume() > 0.0);
+            QCOMPARE(part->faces().size(), right->faces().size());
+            for (std::size_t f = 0; f < right->faces().size(); ++f)
+                QVERIFY(std::abs(part->faces()[f].area - right->faces()[f].area) < 1e-6 && (part->faces()[f].normal - right->faces()[f].normal).norm() < 1e-6);
+        }
+        TriangleMesh sheet;
+        sheet.points = {{0, 0, 0}, {30, 0, 0}, {30, 20, 2}, {0, 20, 2}};
+        sheet.triangles = {{0, 2, 1}, {0, 3, 2}}; // looks down
+        (void)writeFileAtomic(dir() / "sheet.stl", meshToStl(sheet));
+        Progress quiet;
+        for (const bool over : {false, true}) {
+            const auto part = Part::open(dir() / "sheet.stl", 0.02, quiet, {1.0, over}).value();
+            QVERIFY(part->hasSheets() && part->remarks().empty());
+            QCOMPARE(part->faces().size(), std::size_t(1));
+            QCOMPARE(part->faces()[0].normal.z() > 0.0, over);
+            const auto moved = Part::moved(*part, Frame(Eigen::Translation3d(1, 2, 3)), "sheet", quiet).value();
+            QVERIFY(moved->hasSheets() && (moved->faces()[0].normal.z() > 0.0) == over);
+        }
     }
     void openAndBrokenMeshesAreParts() {
         // One triangle; two that meet in a fold; a fan where three share a side; two winding against each other.

@@ -119,6 +119,87 @@ M5
 M30
 )");
     }
+    // What the control does at points, by hand: exact stops for the one, rounding off for the other, each put off behind it.
+    void goldenOfPointsModes() {
+        Spelling s;
+        s.name = "Points";
+        PostInput in = with(slotAndLean("egret-5h.machine.json"), s);
+        in.operations[0] = atPoints(in.operations[0], {AtPoints::ExactStop});
+        in.operations[1] = atPoints(in.operations[1], {AtPoints::Smoothed, 0.025});
+        mustBe(in, Dialect::TipControl, R"(%
+(GOLDEN)
+(EGRET 5H - TIP CONTROL)
+(MILLIMETRES)
+(SLOT)
+(T1 FLAT 6 - OUT 40.0000 - GAUGE LENGTH 100.0000)
+N10 G21 G17 G90 G40 G49 G80 G94
+N20 G54
+N30 G53 G0 Z250.0000
+N40 T1 M6
+N50 G53 G0 Z250.0000
+N60 G53 G0 C0.0000 B0.0000
+N70 S8000 M3
+N80 G53 G0 X0.0000 Y0.0000
+N90 G61
+N100 G43.4 H1
+N110 G0 X0.0000 Y0.0000 Z50.0000 C0.0000 B0.0000
+N120 G1 Z10.0000 F250
+N130 X20.0000 F500
+N140 G0 Z50.0000
+N150 G64
+N160 G49
+N170 G53 G0 Z250.0000
+N180 M5
+(LEAN)
+(T2 BALL 4 - OUT 40.0000 - GAUGE LENGTH 100.0000)
+N190 T2 M6
+N200 G53 G0 Z250.0000
+N210 G53 G0 C0.0000 B30.0000
+N220 S12000 M3
+N230 M8
+N240 G53 G0 X140.0000 Y0.0000
+N250 G64 P0.0250
+N260 G43.4 H2
+N270 G0 X0.0000 Y0.0000 Z50.0000 C0.0000 B30.0000
+N280 G1 Z20.0000 F300
+N290 X10.0000 F600
+N300 G0 Z50.0000
+N310 G64
+N320 G49
+N330 G53 G0 Z250.0000
+N340 M9
+N350 M5
+N360 M30
+%
+)");
+    }
+    // A control that lacks the words is not sent something else in their place.
+    void pointsNeedTheirWords() {
+        const auto posted = [](const PointsSpec& points, const char* stop, const char* smooth) {
+            Spelling s;
+            s.name = "Points";
+            s[Phrase::ExactStop] = stop;
+            s[Phrase::Smooth] = smooth;
+            PostInput in = with(slotAndLean("egret-5h.machine.json"), s);
+            in.operations[1] = atPoints(in.operations[1], points);
+            const auto text = writeProgram(in, Dialect::TipControl);
+            if (!text) return text.error().text();
+            const auto read = readBack(*text, in);
+            if (!read) return read.error().text();
+            const ReplayReport r = compareProgram(*read, in);
+            return r.agrees() ? std::string() : r.differences.front();
+        };
+        const PointsSpec stands, stops{AtPoints::ExactStop}, smooth{AtPoints::Smoothed, 0.02}, finest{AtPoints::Smoothed, 0.00001};
+        QCOMPARE(posted(stands, "", ""), std::string());
+        QCOMPARE(posted(stops, "G9", "CONTIN"), std::string());
+        QCOMPARE(posted(smooth, "", "CONTIN T{within}"), std::string());
+        QCOMPARE(posted(smooth, "G61", "G64 G642 TOL{within}"), std::string());
+        QVERIFY(posted(stops, "", "G64").find("no words for exact stops") != std::string::npos);
+        QVERIFY(posted(stops, "G61", "").find("no words for exact stops") != std::string::npos);
+        QVERIFY(posted(smooth, "G61", "").find("no word for rounding") != std::string::npos);
+        QVERIFY(posted(smooth, "G61", "G64").find("within how much") != std::string::npos);
+        QVERIFY(posted(finest, "G61", "G64 P{within}").find("program's digits") != std::string::npos);
+    }
     // An older control: joints, feed per minute, a point in every number and every code said again, no G40. Its head tips 220 above the tip: 110 aside.
     void goldenOfPoints() {
         Spelling s;
@@ -283,7 +364,9 @@ N380 M30
     // Random dialects: what one writes it reads as what is meant, and the other does not.
     void randomDialectsReadBack() {
         Random random(29);
-        const PostInput plain = slotAndLean("egret-5h.machine.json");
+        PostInput plain = slotAndLean("egret-5h.machine.json");
+        plain.operations[0] = atPoints(plain.operations[0], {AtPoints::ExactStop});
+        plain.operations[1] = atPoints(plain.operations[1], {AtPoints::Smoothed, 1.0}); // in any number of places
         Dice dice(29);
         int tried = 0;
         for (int i = 0; i < 200; ++i) {
@@ -299,11 +382,12 @@ N380 M30
                 const PhraseKind& kind = phraseKind(phrase);
                 if (kind.code < 0 || phrase == Phrase::PlaneOn || random.integer(0, 2) == 0) continue;
                 const std::string values = s[phrase].find('{') == std::string::npos ? "" : " " + s[phrase].substr(s[phrase].rfind(' ', s[phrase].find('{')) + 1);
-                const std::string value = phrase == Phrase::TipOn  ? " H{register}"
-                                          : phrase == Phrase::Wait ? " P{seconds}"
-                                          : phrase == Phrase::Tool ? " T{tool}"
-                                          : kind.fields[0]         ? " S{speed}"
-                                                                   : "";
+                const std::string value = phrase == Phrase::TipOn    ? " H{register}"
+                                          : phrase == Phrase::Wait   ? " P{seconds}"
+                                          : phrase == Phrase::Tool   ? " T{tool}"
+                                          : phrase == Phrase::Smooth ? " E{within}"
+                                          : kind.fields[0]           ? " S{speed}"
+                                                                     : "";
                 const int code = codes[next++];
                 const int how = random.integer(0, 3);
                 s[phrase] = (how == 0   ? fmt::format("G{}", code)

@@ -25,9 +25,11 @@ PostInput everything(const std::string& machineFile, bool taps, const ProgramWor
     in.operations.push_back(
         steadyOperation(*in.machine, "Slot", 1, plainTool("Flat 6", CutterShape::Flat, 6, 8000, Coolant::Mist), Vec3::UnitZ(),
                         {{Motion::Rapid, {0, 0, 50}}, {Motion::Plunge, {0, 0, 10}, 250}, {Motion::Cut, {20, 5, 10}, 500}, {Motion::Retract, {20, 5, 50}}}));
+    in.operations.back() = atPoints(in.operations.back(), {AtPoints::ExactStop});
     in.operations.push_back(
         steadyOperation(*in.machine, "Lean", 2, plainTool("Ball 4", CutterShape::Ball, 4, 12000, Coolant::Flood), lean,
                         {{Motion::Rapid, {0, 0, 50}}, {Motion::Plunge, {0, 0, 20}, 300}, {Motion::Cut, {10, 3, 20}, 600}, {Motion::Retract, {10, 3, 50}}}));
+    in.operations.back() = atPoints(in.operations.back(), {AtPoints::Smoothed, 0.0254});
     DrillSpec drill;
     drill.toGeometry = false;
     drill.depth = 8.0;
@@ -118,8 +120,8 @@ std::string writtenOut(const std::string& text) {
         {"G40", "radius"},    {"G43.4", "length"},  {"G49", "length"},    {"G54", "offset"},  {"G55", "offset"},  {"G90", "distance"}, {"G91", "distance"},
         {"G93", "feed mode"}, {"G94", "feed mode"}, {"G95", "feed mode"}, {"G98", "return"},  {"G99", "return"},  {"M3", "spindle"},   {"M4", "spindle"},
         {"M5", "spindle"},    {"M7", "coolant"},    {"M8", "coolant"},    {"M9", "coolant"},  {"M88", "coolant"}, {"M10", "clamp a"},  {"M11", "clamp a"},
-        {"M21", "clamp b"},   {"M22", "clamp b"},   {"M23", "clamp c"},   {"M24", "clamp c"}, {"M29", "coupled"}};
-    std::map<std::string, std::string> holds;
+        {"M21", "clamp b"},   {"M22", "clamp b"},   {"M23", "clamp c"},   {"M24", "clamp c"}, {"M29", "coupled"}, {"G61", "points"},   {"G64", "points"}};
+    std::map<std::string, std::string> holds{{"points", "G64"}}; // where a control stands when nothing is said
     const auto forget = [&](const char* letters) {
         for (; *letters; ++letters) holds.erase(std::string(1, *letters));
     };
@@ -246,9 +248,9 @@ private:
         std::vector<std::pair<std::string, std::string>> out;
         const std::string kind = kindOf(word);
         if (kind == "(comment)") return {{"other", "(X)"}};
-        static const std::vector<std::string> kCodes{"G0",    "G1",  "G17",   "G18", "G20", "G21", "G40", "G43.4", "G49", "G53", "G54", "G55", "G80", "G81", "G43",
-                                                     "G68.2", "G69", "G53.1", "G82", "G83", "G84", "G85", "G89",   "G73", "G90", "G91", "G93", "G94", "G95", "G98",
-                                                     "G99",   "M0",  "M3",    "M4",  "M5",  "M6",  "M7",  "M8",    "M9",  "M88", "M10", "M11", "M21", "M22", "M30"};
+        static const std::vector<std::string> kCodes{"G0",  "G1",    "G17", "G18", "G20", "G21", "G40", "G43.4", "G49", "G53", "G54", "G55", "G80", "G81", "G43", "G68.2",
+                                                     "G69", "G53.1", "G61", "G64", "G82", "G83", "G84", "G85",   "G89", "G73", "G90", "G91", "G93", "G94", "G95", "G98",
+                                                     "G99", "M0",    "M3",  "M4",  "M5",  "M6",  "M7",  "M8",    "M9",  "M88", "M10", "M11", "M21", "M22", "M30"};
         static const std::map<std::string, std::vector<std::string>> kOwnWords{
             {"TIPON", {"TIPOFF", "MACHINE", "G43.4"}}, {"TIPOFF", {"TIPON", "G49"}}, {"MACHINE", {"G53", "TIPOFF"}}, {"G234", {"G43.4"}}};
         if (const auto own = kOwnWords.find(word); own != kOwnWords.end()) {

@@ -210,6 +210,7 @@ private slots:
         row("no unit", "tip", "G21", "G21", "", "program-state");
         row("another offset", "tip", "G54$", "G54", "G55", "program-state|refused");
         row("speed ten times", "tip", "S[0-9]+ M3", "S([0-9]+)", "S$010", "program-changed");
+        row("points rounded off", "tip", "^N[0-9]+ M8", "M8", "M8\nG64 P0.5", "program-changed");
         row("no unit in joints", "joints", "G21", "G21", "", "program-state");
         row("spindle off in joints", "joints", "S[0-9]+ M3", " M3", "", "program-state|refused");
     }

@@ -5,6 +5,7 @@
 #include "link/Link.h"
 #include "link/LinkSpec.h"
 #include "motion/Motion.h"
+#include "motion/PointsSpec.h"
 #include "operation/OperationResult.h"
 
 namespace gyre::test {
@@ -43,6 +44,14 @@ PostOperation steadyOperation(const Machine& machine, const std::string& name, i
     result->tool = tool;
     result->links = links;
     return finished(machine, name, toolNumber, result);
+}
+
+PostOperation atPoints(const PostOperation& operation, const PointsSpec& points) {
+    PostOperation out = operation;
+    auto result = std::make_shared<OperationResult>(*operation.result);
+    result->points = points;
+    out.result = std::move(result);
+    return out;
 }
 
 PostOperation holeOperation(const Machine& machine, const std::string& name, int toolNumber, const Assembly& tool, const std::vector<Vec3>& mouths,

@@ -1,6 +1,7 @@
 // Short jobs on any machine, made without a part: what programs are written from in tests.
 #pragma once
 #include "Support.h"
+#include "motion/PointsSpec.h"
 
 namespace gyre::test {
 
@@ -15,6 +16,8 @@ struct Step {
 };
 /// An operation whose axis stands still.
 PostOperation steadyOperation(const Machine& machine, const std::string& name, int toolNumber, const Assembly& tool, const Vec3& axis, const std::vector<Step>& steps);
+/// The same, with the control told what to do at points.
+PostOperation atPoints(const PostOperation& operation, const PointsSpec& points);
 /// Holes from `mouths` straight down −Z, 10 deep.
 PostOperation holeOperation(const Machine& machine, const std::string& name, int toolNumber, const Assembly& tool, const std::vector<Vec3>& mouths,
                             const DrillSpec& spec);

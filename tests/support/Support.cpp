@@ -275,6 +275,23 @@ std::filesystem::path filletedPocket(const std::filesystem::path& folder) {
     return write(s, folder / "pocket.step");
 }
 
+std::filesystem::path familyPart(const std::filesystem::path& file, const Family& f) {
+    TopoDS_Shape s = BRepPrimAPI_MakeBox(f.length, f.width, f.height).Shape();
+    const auto cut = [&](const TopoDS_Shape& tool) { s = BRepAlgoAPI_Cut(s, tool).Shape(); };
+    const TopoDS_Shape pocket =
+        BRepPrimAPI_MakeBox(gp_Pnt(f.pocketX, f.pocketY, f.height - f.pocketDepth), gp_Pnt(f.pocketX + f.pocketLength, f.pocketY + f.pocketWidth, f.height + 1)).Shape();
+    BRepFilletAPI_MakeFillet fillet(pocket);
+    for (TopExp_Explorer e(pocket, TopAbs_EDGE); e.More(); e.Next()) {
+        const BRepAdaptor_Curve c(TopoDS::Edge(e.Current()));
+        if (std::abs(c.Value(c.FirstParameter()).Z() - c.Value(c.LastParameter()).Z()) > 1e-6) fillet.Add(f.corner, TopoDS::Edge(e.Current()));
+    }
+    cut(fillet.Shape());
+    for (int i = 0; i < f.holes; ++i)
+        cut(BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(f.length * (i + 1) / (f.holes + 1), f.width - 8, -1), gp_Dir(0, 0, 1)), 0.5 * f.hole, f.height + 2).Shape());
+    if (f.slot) cut(BRepPrimAPI_MakeBox(gp_Pnt(f.length - 12, f.pocketY, f.height - 6), gp_Pnt(f.length + 1, f.pocketY + 7, f.height + 1)).Shape());
+    return write(s, file);
+}
+
 std::filesystem::path milledBlock(const std::filesystem::path& folder) {
     TopoDS_Shape s = BRepPrimAPI_MakeBox(100, 70, 30).Shape();
     const auto cut = [&](const TopoDS_Shape& tool) { s = BRepAlgoAPI_Cut(s, tool).Shape(); };

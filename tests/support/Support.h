@@ -62,6 +62,15 @@ std::filesystem::path filletedPocket(const std::filesystem::path& folder);
 
 /// A block 100 × 70 × 30 (corner at the origin) to be milled from above: a pocket 10…50 × 10…45, 10 deep, with an island Ø12 at 30 27
 /// up to the top; a slot 60…75 × 0…40, 8 deep, open at its front; a bore Ø20 at 85 55, 15 deep.
+/// A block with a pocket with round corners and a row of holes along its far side; a slot comes in from its right end.
+struct Family {
+    double length = 100, width = 70, height = 30;
+    double pocketX = 15, pocketY = 12, pocketLength = 40, pocketWidth = 28, pocketDepth = 10, corner = 4;
+    int holes = 4;
+    double hole = 6;
+    bool slot = false;
+};
+std::filesystem::path familyPart(const std::filesystem::path& file, const Family& f);
 std::filesystem::path milledBlock(const std::filesystem::path& folder);
 
 /// A bar Ø30 about X, 60 long, with a boss Ø8 along Z at X 30, up to 26 from the axis.

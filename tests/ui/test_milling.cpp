@@ -2,6 +2,8 @@
 #include "WindowTest.h"
 #include "milling/Mill.h"
 #include "milling/MillSpec.h"
+#include "motion/Motion.h"
+#include "motion/PointsSpec.h"
 #include "operation/OperationResult.h"
 #include "operation/Repeat.h"
 #include "target/TargetSpec.h"
@@ -378,6 +380,36 @@ private slots:
         m_model->select("op4");
         QCOMPARE(op().repeat->planes, std::vector<std::string>{"west"});
         expectPath(MillShape::Pocket);
+    }
+    // What the control does at points: a word of the operation, in its time, its findings, its program; in inches like everything.
+    void theControlStopsAtPoints() {
+        openJobFile("yoke-work.gyre.json");
+        m_model->select("op4");
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->upToDate("op4"), 60000);
+        const double before = m_model->result()->motion->duration;
+        choose("points.how", "exactStop");
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->upToDate("op4") && m_model->result()->motion->duration > before, 60000);
+        QVERIFY(!wordFor("points.within"));
+        choose("points.how", "smoothed");
+        QTRY_VERIFY(wordFor("points.within"));
+        click(find<QPushButton>("unitsButton"));
+        type("points.within", "0.01in");
+        settle();
+        QVERIFY(std::abs(op().points->within - 0.254) < 1e-9);
+        QTRY_VERIFY_WITH_TIMEOUT(find<QFrame>("finding.points-smoothed"), 60000);
+        type("points.within", "0"); // nothing is rounded off within nothing
+        QVERIFY(std::abs(op().points->within - 0.254) < 1e-9);
+        click(find<QPushButton>("fix.points.within.points-smoothed"));
+        settle();
+        QTRY_VERIFY_WITH_TIMEOUT(op().points->within < 0.254 && !m_model->computing(), 60000);
+        m_model->computeNow(false);
+        QTRY_VERIFY_WITH_TIMEOUT(m_model->settled(), 120000);
+        m_model->setBench(Bench::Send);
+        const auto text = m_model->programs().post(Dialect::Joints);
+        QVERIFY2(text, text ? "" : text.error().text().c_str());
+        QVERIFY(m_model->programs().replayReport().agrees() && text->contains(" G64 P0.") && text->contains(" G64\n"));
     }
 };
 

@@ -1,5 +1,7 @@
 // The Set up bench by mouse and keyboard: opening parts, stock, units, holes, planes, what is shown.
 #include "WindowTest.h"
+#include "base/File.h"
+#include "geom/MeshFile.h"
 
 namespace test_setup {
 
@@ -99,6 +101,24 @@ private slots:
         QTRY_VERIFY_WITH_TIMEOUT(std::abs(m_model->place()->part->mesh().bounds().high.x() - 25.4 * wide) < 1e-3, 30000);
         m_model->undo();
         QTRY_VERIFY_WITH_TIMEOUT(std::abs(m_model->place()->part->mesh().bounds().high.x() - wide) < 1e-6, 30000);
+    }
+    // Only an open sheet is asked for: the side that is outside is chosen, and taken back.
+    void aSheetAsksForItsOutside() {
+        openPart("moth-relief.stl");
+        QVERIFY(!m_model->place()->part->hasSheets() && !find<Word>("word.body.0.sheetsOver"));
+        TriangleMesh sheet;
+        sheet.points = {{0, 0, 0}, {60, 0, 0}, {60, 40, 5}, {0, 40, 5}};
+        sheet.triangles = {{0, 2, 1}, {0, 3, 2}}; // looks down
+        QVERIFY(writeFileAtomic(m_dir->filePath("sheet.STL").toStdString(), meshToStl(sheet)));
+        drop(m_dir->filePath("sheet.STL"));
+        QTRY_VERIFY_WITH_TIMEOUT(!m_model->computing() && m_model->place() && m_model->place()->part && m_model->place()->part->hasSheets(), 30000);
+        const auto up = [this] { return m_model->place()->part->faces()[0].normal.z() > 0.0; };
+        QVERIFY(!up());
+        choose("body.0.sheetsOver", "true");
+        QTRY_VERIFY_WITH_TIMEOUT(up(), 30000);
+        QVERIFY(m_model->job().bodies[0].sheetsOver);
+        m_model->undo();
+        QTRY_VERIFY_WITH_TIMEOUT(!up(), 30000);
     }
     void holesAreLitTurnedAndLeftOut() {
         openPart("pierced-dome.step");
