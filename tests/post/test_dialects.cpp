@@ -18,20 +18,7 @@ namespace {
 
 const Vec3 kAboutY(0.5, 0, std::sqrt(0.75));
 
-/// A slot from above; then, with another tool, a cut with the axis leaning by 30°.
-PostInput slotAndLean(const std::string& machineFile) {
-    PostInput in;
-    in.jobName = "Golden";
-    in.machine = std::make_shared<const Machine>(withoutRamps(demoMachine(machineFile)));
-    in.operations.push_back(
-        steadyOperation(*in.machine, "Slot", 1, plainTool("Flat 6", CutterShape::Flat, 6, 8000), Vec3::UnitZ(),
-                        {{Motion::Rapid, {0, 0, 50}}, {Motion::Plunge, {0, 0, 10}, 250}, {Motion::Cut, {20, 0, 10}, 500}, {Motion::Retract, {20, 0, 50}}}));
-    in.operations.push_back(
-        steadyOperation(*in.machine, "Lean", 2, plainTool("Ball 4", CutterShape::Ball, 4, 12000, Coolant::Flood), kAboutY,
-                        {{Motion::Rapid, {0, 0, 50}}, {Motion::Plunge, {0, 0, 20}, 300}, {Motion::Cut, {10, 0, 20}, 600}, {Motion::Retract, {10, 0, 50}}}));
-    return in;
-}
-
+PostInput slotAndLean(const std::string& machineFile) { return test::slotAndLean(machineFile, kAboutY); }
 PostInput with(PostInput in, const Spelling& spelling) { return inDialect(std::move(in), std::make_shared<const Spelling>(spelling)); }
 
 Spelling scripted(const std::string& script, Dialect kind = Dialect::TipControl) {
@@ -185,9 +172,8 @@ N360 M30
             const auto text = writeProgram(in, Dialect::TipControl);
             if (!text) return text.error().text();
             const auto read = readBack(*text, in);
-            if (!read) return read.error().text();
-            const ReplayReport r = compareProgram(*read, in);
-            return r.agrees() ? std::string() : r.differences.front();
+            const ReplayReport r = read ? compareProgram(*read, in) : ReplayReport();
+            return !read ? read.error().text() : r.agrees() ? std::string() : r.differences.front();
         };
         const PointsSpec stands, stops{AtPoints::ExactStop}, smooth{AtPoints::Smoothed, 0.02}, finest{AtPoints::Smoothed, 0.00001};
         QCOMPARE(posted(stands, "", ""), std::string());

@@ -23,18 +23,6 @@ PostInput input(const std::string& machineFile, const ProgramWords& words = {}) 
     return in;
 }
 
-/// A slot from above; then, with another tool, a cut with the axis leaning by 30°.
-PostInput slotAndLean(const std::string& machineFile, const Vec3& lean, const ProgramWords& words = {}) {
-    PostInput in = input(machineFile, words);
-    in.operations.push_back(
-        steadyOperation(*in.machine, "Slot", 1, plainTool("Flat 6", CutterShape::Flat, 6, 8000), Vec3::UnitZ(),
-                        {{Motion::Rapid, {0, 0, 50}}, {Motion::Plunge, {0, 0, 10}, 250}, {Motion::Cut, {20, 0, 10}, 500}, {Motion::Retract, {20, 0, 50}}}));
-    in.operations.push_back(
-        steadyOperation(*in.machine, "Lean", 2, plainTool("Ball 4", CutterShape::Ball, 4, 12000, Coolant::Flood), lean,
-                        {{Motion::Rapid, {0, 0, 50}}, {Motion::Plunge, {0, 0, 20}, 300}, {Motion::Cut, {10, 0, 20}, 600}, {Motion::Retract, {10, 0, 50}}}));
-    return in;
-}
-
 const Vec3 kAboutX(0, -0.5, std::sqrt(0.75)), kAboutY(0.5, 0, std::sqrt(0.75)); // what A30 and B30 make of the upright axis
 
 } // namespace

@@ -54,6 +54,20 @@ PostOperation atPoints(const PostOperation& operation, const PointsSpec& points)
     return out;
 }
 
+PostInput slotAndLean(const std::string& machineFile, const Vec3& lean, const ProgramWords& words) {
+    PostInput in;
+    in.jobName = "Golden";
+    in.machine = std::make_shared<const Machine>(withoutRamps(demoMachine(machineFile)));
+    in.words = words;
+    in.operations.push_back(
+        steadyOperation(*in.machine, "Slot", 1, plainTool("Flat 6", CutterShape::Flat, 6, 8000), Vec3::UnitZ(),
+                        {{Motion::Rapid, {0, 0, 50}}, {Motion::Plunge, {0, 0, 10}, 250}, {Motion::Cut, {20, 0, 10}, 500}, {Motion::Retract, {20, 0, 50}}}));
+    in.operations.push_back(
+        steadyOperation(*in.machine, "Lean", 2, plainTool("Ball 4", CutterShape::Ball, 4, 12000, Coolant::Flood), lean,
+                        {{Motion::Rapid, {0, 0, 50}}, {Motion::Plunge, {0, 0, 20}, 300}, {Motion::Cut, {10, 0, 20}, 600}, {Motion::Retract, {10, 0, 50}}}));
+    return in;
+}
+
 PostOperation holeOperation(const Machine& machine, const std::string& name, int toolNumber, const Assembly& tool, const std::vector<Vec3>& mouths,
                             const DrillSpec& spec) {
     std::vector<Hole> holes;

@@ -18,6 +18,8 @@ struct Step {
 PostOperation steadyOperation(const Machine& machine, const std::string& name, int toolNumber, const Assembly& tool, const Vec3& axis, const std::vector<Step>& steps);
 /// The same, with the control told what to do at points.
 PostOperation atPoints(const PostOperation& operation, const PointsSpec& points);
+/// On a demo machine without ramps: a slot from above; then, with another tool, a cut with the axis leaning.
+PostInput slotAndLean(const std::string& machineFile, const Vec3& lean, const ProgramWords& words = {});
 /// Holes from `mouths` straight down −Z, 10 deep.
 PostOperation holeOperation(const Machine& machine, const std::string& name, int toolNumber, const Assembly& tool, const std::vector<Vec3>& mouths,
                             const DrillSpec& spec);
