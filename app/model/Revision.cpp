@@ -39,10 +39,11 @@ void Revision::look() {
     m_lit = Lit::Nothing;
     UsedAgain found = again();
     m_told = found.anything() ? std::optional(std::move(found)) : std::nullopt;
-    if (m_told)
+    if (m_told) {
         tell(tr("The part has changed: %1. See Set up for what the job names.").arg(summary()));
-    else if (const PartMatch match = matchParts(*m_was.part, *m_now.part); match.count(FoundBy::Same) < match.faces.size() || !match.fresh.empty())
+    } else if (const PartMatch match = matchParts(*m_was.part, *m_now.part); match.count(FoundBy::Same) < match.faces.size() || !match.fresh.empty()) {
         tell(tr("The part has changed: %1; nothing that the job names.").arg(QString::fromStdString(wordsOf(match))));
+    }
     emit changed();
 }
 

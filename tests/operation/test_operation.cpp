@@ -210,7 +210,7 @@ private slots:
         QVERIFY(fine.rank == Rank::Note && fine.remedies.empty() && near(fine.amount, r.pattern->chordTolerance, 1e-12));
         QVERIFY(wide.rank == Rank::Look && wide.remedies.size() == 2);
         QCOMPARE(wide.remedies[0].value, std::string("exactStop"));
-        QVERIFY(near(std::stod(wide.remedies[1].value), r.pattern->chordTolerance, 1e-9));
+        QVERIFY(near(Json::parse(wide.remedies[1].value).get<double>(), r.pattern->chordTolerance, 1e-9));
         r.guard->shankClearance = 0.1;
         QVERIFY(smoothed(0.2).reason.find("shank or holder") != std::string::npos);
     }

@@ -114,7 +114,7 @@ private slots:
     void revisions() {
         Random random(90);
         Score all;
-        for (int round = 0; round < 25; ++round) {
+        for (int round = 0; round < 12; ++round) {
             const Family before = anyOf(random);
             Family after = before;
             for (int k = random.integer(1, 3); k > 0; --k) switch (random.integer(0, 8)) {
@@ -170,7 +170,7 @@ private slots:
     void families() {
         Random random(91);
         Score all;
-        for (int round = 0; round < 25; ++round) {
+        for (int round = 0; round < 12; ++round) {
             const Family before = anyOf(random);
             Family after = anyOf(random);
             after.holes = before.holes;
@@ -187,7 +187,7 @@ private slots:
     void cousins() {
         Random random(94);
         Score all;
-        for (int round = 0; round < 25; ++round) {
+        for (int round = 0; round < 12; ++round) {
             const Made was = made(anyOf(random)), is = made(anyOf(random));
             const Score s = score(was, is, matchParts(*was.part, *is.part));
             QVERIFY2(s.wrong == 0, s.first.c_str());
