@@ -131,41 +131,48 @@ private:
     void holes(Recipe& r) {
         if (r.holes.empty()) return;
         Followed f{r.id, r.name, "holes"};
-        std::set<std::size_t> before;
-        std::set<std::size_t> after;
-        std::set<std::string> kinds, wanted;
-        for (HoleRef& ref : r.holes) {
-            if (const auto here = known(m_holesAre, ref.mouth, ref.diameter)) {
-                after.insert(*here);
-                kinds.insert(kindOf(m_holesAre[*here]));
-                wanted.insert(kindOf(m_holesAre[*here]));
-                if (const auto h = known(m_holesWas, ref.mouth, ref.diameter)) before.insert(*h);
-                ++f.same;
-                continue;
+        std::set<std::size_t> before, after;
+        std::set<std::string> kinds, wanted; // of all that are named, and what they are there
+        std::vector<HoleRef> named, lost;
+        for (HoleRef ref : r.holes) {
+            const auto here = known(m_holesAre, ref.mouth, ref.diameter), h = known(m_holesWas, ref.mouth, ref.diameter);
+            const HoleTo to = here ? HoleTo{static_cast<int>(*here), FoundBy::Same} : h ? m_holeTo[*h] : HoleTo{};
+            if (h) {
+                before.insert(*h);
+                kinds.insert(kindOf(m_holesWas[*h]));
             }
-            const auto h = known(m_holesWas, ref.mouth, ref.diameter);
-            const HoleTo to = h ? m_holeTo[*h] : HoleTo{};
             if (to.now < 0) {
-                ++f.gone;
+                lost.push_back(ref);
                 continue;
             }
             const Hole& now = m_holesAre[index(to.now)];
-            before.insert(*h);
             after.insert(index(to.now));
-            kinds.insert(kindOf(m_holesWas[*h]));
             wanted.insert(kindOf(now));
             count(f, to.by, (now.mouth - ref.mouth).norm());
             ref.mouth = now.mouth;
             ref.diameter = now.diameter();
+            named.push_back(ref);
         }
-        // It meant all holes of their kind: so it does here, one that is new among them.
-        bool all = !before.empty() && f.gone == 0;
+        // It meant all holes of their kind: so it does here, those that are new among them and those that none of the old ones became.
+        bool all = !before.empty();
         for (std::size_t h = 0; h < m_holesWas.size(); ++h) all = all && (kinds.count(kindOf(m_holesWas[h])) == 0 || before.count(h) > 0);
+        std::set<std::string> lostKinds;
+        for (const HoleRef& ref : lost)
+            if (const auto h = known(m_holesWas, ref.mouth, ref.diameter))
+                lostKinds.insert(kindOf(m_holesWas[*h]));
+            else
+                all = false;
+        wanted.insert(lostKinds.begin(), lostKinds.end());
         for (std::size_t k = 0; all && k < m_holesAre.size(); ++k) {
+            lostKinds.erase(kindOf(m_holesAre[k]));
             if (wanted.count(kindOf(m_holesAre[k])) == 0 || after.count(k) > 0) continue;
-            r.holes.push_back({m_holesAre[k].mouth, m_holesAre[k].diameter(), false});
+            named.push_back({m_holesAre[k].mouth, m_holesAre[k].diameter(), false});
             ++f.added;
         }
+        // Fewer of them are all of them still; where none of a kind is left, what is gone is asked for.
+        if (!all || !lostKinds.empty()) named.insert(named.end(), lost.begin(), lost.end());
+        f.gone = !all || !lostKinds.empty() ? lost.size() : lost.size() - std::min(lost.size(), f.added);
+        r.holes = std::move(named);
         tell(std::move(f));
     }
     void marks() {
