@@ -199,6 +199,14 @@ private slots:
     // What is alike in every way is not guessed: a block of equal sides turned on its head has no face that could not be another.
     void nothingIsGuessed() {
         const auto block = openPart(boxStep(m_dir.path().toStdString(), 20, 20, 20)), plate = openPart(drilledPlate(m_dir.path().toStdString()));
+        // Of two holes either could be the one that stood midway between them.
+        Family one, two;
+        one.holes = 1;
+        two.holes = 2;
+        const Made was = made(one), is = made(two);
+        const PartMatch middle = matchParts(*was.part, *is.part);
+        for (std::size_t f = 0; f < middle.faces.size(); ++f) QVERIFY(!hole(roleOf(was.part->faces()[f], one)) || !middle.faces[f].found());
+        QCOMPARE(middle.fresh.size(), std::size_t(2));
         const PartMatch match = matchParts(*plate, *block);
         for (std::size_t f = 0; f < match.faces.size(); ++f)
             if (match.faces[f].found()) {
