@@ -14,16 +14,12 @@ Revision::Revision(AppModel& model) : ModelPart(model) {
     });
 }
 
-/// What the part is read from, and how; finer triangles of the same file are the same part.
+/// All files that the picture was made of, and how the part's is taken: finer triangles of the same file are the same part.
 std::uint64_t Revision::source() const {
     Hash h;
-    for (const JobBody& b : job().bodies) {
-        if (b.role != "part" || b.shape) continue;
-        h.add(b.only).add(b.meshTaken().unit).add(b.sheetsOver ? 1.0 : 0.0);
-        const auto name = std::filesystem::path(b.file).filename();
-        for (const InputFile& f : place()->inputs)
-            if (f.file.filename() == name) h.add(f.content);
-    }
+    for (const JobBody& b : job().bodies)
+        if (b.role == "part" && !b.shape) h.add(b.file).add(b.only).add(b.meshTaken().unit).add(b.sheetsOver ? 1.0 : 0.0);
+    for (const InputFile& f : place()->inputs) h.add(f.content);
     return h.value();
 }
 
@@ -38,11 +34,14 @@ void Revision::look() {
     if (!other) return;
     m_lit = Lit::Nothing;
     UsedAgain found = again();
-    m_told = found.anything() ? std::optional(std::move(found)) : std::nullopt;
-    if (m_told) {
-        tell(tr("The part has changed: %1. See Set up for what the job names.").arg(summary()));
-    } else if (const PartMatch match = matchParts(*m_was.part, *m_now.part); match.count(FoundBy::Same) < match.faces.size() || !match.fresh.empty()) {
-        tell(tr("The part has changed: %1; nothing that the job names.").arg(QString::fromStdString(wordsOf(match))));
+    const QString faces = QString::fromStdString(wordsOf(found.match));
+    if (found.anything()) {
+        tell(tr("The part has changed: %1. See Set up for what the job names.").arg(faces));
+        m_told = std::move(found);
+    } else {
+        if (found.match.count(FoundBy::Same) < found.match.faces.size() || !found.match.fresh.empty())
+            tell(tr("The part has changed: %1; nothing that the job names.").arg(faces));
+        m_told.reset();
     }
     emit changed();
 }

@@ -292,6 +292,14 @@ std::filesystem::path familyPart(const std::filesystem::path& file, const Family
     return write(s, file);
 }
 
+std::filesystem::path bossAndPocket(const std::filesystem::path& file, double boss, double pocket, double wide) {
+    const auto square = [wide](double at, double low, double high) {
+        return BRepPrimAPI_MakeBox(gp_Pnt(at - 0.5 * wide, 25 - 0.5 * wide, low), gp_Pnt(at + 0.5 * wide, 25 + 0.5 * wide, high)).Shape();
+    };
+    const TopoDS_Shape plate = BRepPrimAPI_MakeBox(100, 50, 20).Shape();
+    return write(BRepAlgoAPI_Cut(BRepAlgoAPI_Fuse(plate, square(boss, 10, 28)).Shape(), square(pocket, 12, 21)).Shape(), file);
+}
+
 std::filesystem::path milledBlock(const std::filesystem::path& folder) {
     TopoDS_Shape s = BRepPrimAPI_MakeBox(100, 70, 30).Shape();
     const auto cut = [&](const TopoDS_Shape& tool) { s = BRepAlgoAPI_Cut(s, tool).Shape(); };

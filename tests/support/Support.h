@@ -71,6 +71,8 @@ struct Family {
     bool slot = false;
 };
 std::filesystem::path familyPart(const std::filesystem::path& file, const Family& f);
+/// A plate 100 × 50 × 20 with a square boss and a square pocket, their middles at these X.
+std::filesystem::path bossAndPocket(const std::filesystem::path& file, double boss, double pocket, double wide);
 std::filesystem::path milledBlock(const std::filesystem::path& folder);
 
 /// A bar Ø30 about X, 60 long, with a boss Ø8 along Z at X 30, up to 26 from the axis.
