@@ -150,8 +150,9 @@ int refused(const Console& c, const Job& job, const Verdict& verdict, const std:
     return kExitStop;
 }
 
-/// What the read-back could not look into.
-void tellUnread(const Console& c, const ReplayReport& r) {
+/// What the read-back tells besides.
+void tellBesides(const Console& c, const ReplayReport& r) {
+    if (r.arcs > 0) fmt::print(c.out, "  {} arcs, at most {:.4f} mm from the straight moves that were proven\n", r.arcs, r.strays);
     if (r.own > 0) fmt::print(c.out, "  {} lines are the dialect's own: they stand where they are meant to, what they do is not checked\n", r.own);
     if (r.unread > 0) fmt::print(c.out, "  {} lines were rewritten by the dialect's script beyond reading: NOT CHECKED\n", r.unread);
 }
@@ -198,7 +199,7 @@ int post(const Console& c, const std::string& file, const std::string& target, c
         if (c.json) continue;
         fmt::print(c.out, "{}: {} steps, read back and replayed: tip within {:.6f} mm, axis within {:.6f}°; {}\n", stored, report.moves, report.tip, degrees(report.axis),
                    verdict->stops.empty() ? "proven, no Stop" : fmt::format("written despite {} Stops", verdict->stops.size()));
-        tellUnread(c, report);
+        tellBesides(c, report);
     }
     if (c.json) fmt::print(c.out, "{}\n", textOf(parts.size() == 1 ? told.front() : OrderedJson{{"programs", told}}, 1));
     return kExitOk;
@@ -234,7 +235,7 @@ int replay(const Console& c, const std::string& program, const std::string& file
     else {
         fmt::print(c.out, "{} moves: {}\n", r.moves, r.agrees() ? "agrees with the job within the rounding" : "differs from the job");
         for (const auto& d : r.differences) fmt::print(c.out, "  {}\n", d);
-        tellUnread(c, r);
+        tellBesides(c, r);
     }
     return r.agrees() ? kExitOk : kExitStop;
 }

@@ -95,10 +95,11 @@ std::vector<std::pair<std::string, Spelling>> dialects() {
     perMinute.jointFeed = JointFeedWord::PerMinute;
     Spelling inverse = begun("Joints, inverse time", Dialect::Joints, "Joint coordinates, F in moves a minute");
     inverse.jointFeed = JointFeedWord::InverseTime;
-    Spelling planes =
-        begun("Tilted planes", Dialect::TipControl, "Work with standing rotaries in planes square to the tool, with the control's cycles; all else with tip control");
+    Spelling planes = begun("Tilted planes", Dialect::TipControl,
+                            "Work with standing rotaries in planes square to the tool, with the control's cycles and arcs; all else with tip control");
     planes.indexed = IndexedWork::InPlanes;
     planes[Phrase::PlaneAlign] = "G53.1";
+    planes.words.arcs = 0.02;
     return {{"tilted-planes", planes},
             {"tip-control", begun("Tip control", Dialect::TipControl, "The control holds the tip on its line; to begin a dialect from")},
             {"joints-inverse-time", inverse},

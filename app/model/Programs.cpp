@@ -12,6 +12,9 @@ const Act* Programs::Posted::actAt(const std::string& operation, std::size_t loc
     const auto place = std::pair(static_cast<std::uint32_t>(known - operations.begin()), static_cast<std::uint32_t>(location));
     const auto& acts = program.program.acts;
     auto it = std::upper_bound(acts.begin(), acts.end(), place, [](const auto& p, const Act& a) { return p < std::pair(a.operation, a.location); });
+    // Places that an arc passes have no act of their own.
+    if (it != acts.end() && it->arc != 0 && it->operation == place.first && (it == acts.begin() || std::pair(std::prev(it)->operation, std::prev(it)->location) < place))
+        return &*it;
     if (it == acts.begin()) return nullptr;
     --it;
     while (it != acts.begin() && it->aside && std::prev(it)->operation == it->operation) --it;

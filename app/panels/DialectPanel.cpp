@@ -106,6 +106,15 @@ Word* DialectPanel::count(const char* key, const QString& name, int ProgramWords
     return w;
 }
 
+Word* DialectPanel::length(const char* key, const QString& name, double ProgramWords::*member) {
+    auto* w = new Word(Word::Kind::Length, QString("dialect.") + key, name, m_inside);
+    w->setStep(0.005);
+    connect(w, &Word::changed, this,
+            [this, member](const QString&, const QString& v) { m_dialects.change([&](Spelling& s) { s.words.*member = std::clamp(v.toDouble(), 0.0, 1.0); }); });
+    m_words.push_back({w, [member](const Spelling& s) { return QString::number(s.words.*member, 'g', 12); }});
+    return w;
+}
+
 // Line ends inside a phrase are written as a bar.
 Word* DialectPanel::phrase(Phrase phrase) {
     auto* w = new Word(Word::Kind::Text, QString("dialect.say.") + phraseKind(phrase).word, tr(phraseKind(phrase).what), m_inside);
@@ -289,6 +298,10 @@ void DialectPanel::makeSayings() {
         [](Spelling& s, const QString& v) { s.planeAngles = static_cast<PlaneAngles>(v.toInt()); });
     sentence(tr("Work with standing rotaries is written {}; a plane is tilted {}, by {}, then {}, and put off by {}; the tool's length counts along it by {}."),
              {indexed, angles, phrase(P::PlaneOn), phrase(P::PlaneAlign), phrase(P::PlaneOff), phrase(P::LengthOn)});
+    sentence(
+        tr("Moves that keep within {} of an arc are written as one (0: none are): clockwise {}, counter-clockwise {}, its centre {}, {}, {}; in plane ZX {}, in YZ {}."),
+        {length("arcs", tr("How far arcs may be from the moves that were proven"), &ProgramWords::arcs), phrase(P::ArcClockwise), phrase(P::ArcCounter),
+         phrase(P::CentreX), phrase(P::CentreY), phrase(P::CentreZ), phrase(P::PlaneZX), phrase(P::PlaneYZ)});
     sentence(tr("Cycles return by {}: drilling {}, with a wait {}, pecking {}, breaking chips {}, tapping {}, boring {}, with a wait {}; their heights are {}, pecks {}, "
                 "waits {}."),
              {phrase(P::CycleReturn), phrase(P::Drill), phrase(P::DrillWait), phrase(P::Peck), phrase(P::ChipBreak), phrase(P::Tap), phrase(P::Bore), phrase(P::BoreWait),

@@ -32,6 +32,7 @@ private:
     Word* flag(const char* key, const QString& name, const QString& yes, const QString& no, bool Spelling::*member);
     Word* text(const QString& key, const QString& name, std::function<std::string&(Spelling&)> of);
     Word* count(const char* key, const QString& name, int ProgramWords::*member);
+    Word* length(const char* key, const QString& name, double ProgramWords::*member);
     Word* phrase(Phrase phrase);
     Word* lines(const char* key, const QString& name, std::vector<std::string> OwnLines::*member);
     Word* clamp(const std::string& joint, bool on);

@@ -18,6 +18,11 @@
 #include <filesystem>
 
 namespace gyre {
+namespace {
+
+constexpr double kArcsWithin = 0.02; // mm: moves of the usual fineness, 0.01, become arcs
+
+} // namespace
 
 SendPanel::SendPanel(OpenJob& open, Programs& programs, Dialects& dialects, ShopProgram& shop, QWidget* parent)
     : QWidget(parent), m_open(open), m_programs(programs), m_dialects(dialects), m_shop(shop) {
@@ -174,7 +179,14 @@ void SendPanel::makeWords() {
     auto* dwell = choice("dwell", tr("Dwell"), {{"s", tr("seconds")}, {"ms", tr("milliseconds")}}, [](ProgramWords& p, const QString& v) { p.dwellMs = v == "ms"; });
     auto* taps = choice("taps", tr("Feed of taps"), {{"minute", tr("per minute")}, {"turn", tr("per turn")}},
                         [](ProgramWords& p, const QString& v) { p.tapPerTurn = v == "turn"; });
-    m_program = {programs, units, offset, numbers, rapids, dwell, taps};
+    auto* arcs = choice("arcs", tr("Rounds"), {{"straight", tr("as straight moves")}, {"arcs", tr("as arcs")}},
+                        [](ProgramWords& p, const QString& v) { p.arcs = v == "arcs" ? kArcsWithin : 0.0; });
+    auto* within = new Word(Word::Kind::Length, "send.arcsWithin", tr("How far arcs may be from the moves that were proven"), m_words);
+    within->setStep(0.005);
+    connect(within, &Word::changed, this, [this](const QString&, const QString& v) {
+        m_open.change(tr("change the room of arcs"), [&](Job& j) { j.program.arcs = std::clamp(v.toDouble(), 0.0, 1.0); });
+    });
+    m_program = {programs, units, offset, numbers, rapids, dwell, taps, arcs, within};
     connect(&m_open, &OpenJob::jobChanged, this, &SendPanel::showWords);
     showWords();
 }
@@ -183,12 +195,15 @@ void SendPanel::showWords() {
     if (!m_open.hasJob()) return;
     // All but how many there are, units and offset are a dialect file's.
     const bool file = m_dialects.spelling() != nullptr;
-    if (const int shown = file ? 3 : 7; shown != m_shownWords) {
-        m_shownWords = shown;
-        m_words->set(file ? tr("As {}, in {}, with {}.") : tr("As {}, in {}, with {}, {}; rapids {}; dwell in {}; taps fed {}."),
-                     std::vector<Word*>(m_program.begin(), m_program.begin() + shown));
-    }
     const ProgramWords& p = m_open.job().program;
+    if (const int shown = file ? 3 : p.arcs > 0.0 ? 9 : 8; shown != m_shownWords) {
+        m_shownWords = shown;
+        m_words->set(file         ? tr("As {}, in {}, with {}.")
+                     : shown == 8 ? tr("As {}, in {}, with {}, {}; rapids {}; dwell in {}; taps fed {}; rounds {}.")
+                                  : tr("As {}, in {}, with {}, {}; rapids {}; dwell in {}; taps fed {}; rounds {} that keep within {} of what was proven."),
+                     std::vector<Word*>(m_program.begin(), m_program.begin() + shown));
+        for (std::size_t k = 0; k < m_program.size(); ++k) m_program[k]->setVisible(static_cast<int>(k) < shown);
+    }
     const QStringList values{p.split == ProgramSplit::Tools        ? "tools"
                              : p.split == ProgramSplit::Operations ? "operations"
                                                                    : "one",
@@ -197,8 +212,10 @@ void SendPanel::showWords() {
                              QString::number(p.numberStep),
                              p.rapidsAsFeed ? "feed" : "rapid",
                              p.dwellMs ? "ms" : "s",
-                             p.tapPerTurn ? "turn" : "minute"};
-    for (qsizetype i = 0; i < values.size(); ++i) m_program[static_cast<std::size_t>(i)]->show(values[i], false);
+                             p.tapPerTurn ? "turn" : "minute",
+                             p.arcs > 0.0 ? "arcs" : "straight",
+                             QString::number(p.arcs, 'g', 12)};
+    for (qsizetype i = 0; i < values.size(); ++i) m_program[static_cast<std::size_t>(i)]->show(values[i], m_open.inches());
     m_words->reflow();
 }
 
@@ -307,6 +324,7 @@ void SendPanel::showPosted() {
     lines << (r.agrees() && r.unread > 0 ? tr("· %1 steps read back as the job means them, <b>but for %2 lines that cannot be read</b>").arg(r.moves).arg(r.unread)
               : r.agrees()               ? tr("✓ %1 steps read back: the control would do exactly what the job means").arg(r.moves)
                                          : tr("<b>✗ The read-back differs:</b> %1").arg(QString::fromStdString(r.differences.front()).toHtmlEscaped()));
+    if (r.arcs > 0) lines << tr("· %1 arcs, at most %2 mm from the straight moves that were proven").arg(r.arcs).arg(r.strays, 0, 'f', 4);
     if (all.size() > 1 && m_programs.agree()) lines << tr("✓ All %1 programs read back so").arg(all.size());
     // Programs with tip control carry rotary words instead of directions.
     const double turned = std::max(r.axis, r.rotary);

@@ -12,7 +12,7 @@ enum class AtPoints : std::uint8_t {
 
 struct PointsSpec {
     AtPoints how = AtPoints::AsItStands;
-    double within = 0.01; ///< mm that it may leave the path, where it is smoothed
+    double within = 0.005; ///< mm that it may leave the path, where it is smoothed
 
     [[nodiscard]] double smoothing() const { return how == AtPoints::Smoothed ? within : 0.0; }
 };

@@ -17,4 +17,6 @@ SafeEnds safeEnds(const Machine& machine, const JointMotion& motion) {
     return e;
 }
 
+std::optional<double> changesAt(const Machine& machine, std::size_t joint) { return joint < machine.changeAt.size() ? machine.changeAt[joint] : std::nullopt; }
+
 } // namespace gyre

@@ -9,5 +9,7 @@ struct SafeEnds {
     JointValues above, entry, exit, aboveExit;
 };
 [[nodiscard]] SafeEnds safeEnds(const Machine& machine, const JointMotion& motion);
+/// Where this joint stands when a tool is changed, if the machine says so.
+[[nodiscard]] std::optional<double> changesAt(const Machine& machine, std::size_t joint);
 
 } // namespace gyre

@@ -61,6 +61,7 @@ struct Act {
     bool rapid = false;
     bool machine = false; ///< counted from the machine's zero whatever the offset (G53)
     bool aside = false;   ///< far from the work, between operations
+    std::int8_t arc = 0;  ///< of a move: 1 round against the clock about the plane's normal, −1 with it, 0 straight
     Cycle cycle = Cycle::Drill;
     int line = 0;                                                                        ///< of the text, from 1; 0 when there is no text
     std::uint32_t state = 0;                                                             ///< in Program::states
@@ -70,6 +71,7 @@ struct Act {
     std::array<double, kMostJoints> joints{kUnsaid, kUnsaid, kUnsaid, kUnsaid, kUnsaid}; ///< mm, rad; by the machine's order
     Vec3 tip{kUnsaid, kUnsaid, kUnsaid};                                                 ///< X Y Z of tip and cutter-location programs, mm from their zero
     Vec3 axis = Vec3::Zero();                                                            ///< cutter-location programs only
+    Vec3 centre = Vec3::Zero();                                                          ///< of an arc, mm: from where it begins, within its plane
     double feed = 0.0;                          ///< as the word says: mm or inch or ° a minute, moves a minute, mm or inch a turn; 0 for rapids
     double seconds = 0.0;                       ///< of a dwell, or that a cycle waits at the bottom
     double top = 0.0, bottom = 0.0, peck = 0.0; ///< of a cycle, mm: R, Z, Q
@@ -91,6 +93,7 @@ struct Program {
     int goesOn = 0;                 ///< a line with words behind the program's end, that are never run; 0: none
     std::vector<std::string> own;   ///< texts of lines of the shop's own
     std::vector<int> takenAsMade{}; ///< lines that a script rewrote beyond reading: taken for what they were made of
+    double strays = 0.0;            ///< mm: how far its arcs are from the straight moves that they stand for, at most; of what is meant
 
     [[nodiscard]] const ControlState& stateOf(const Act& a) const { return states[a.state]; }
     /// Adds an act that is done in this state.

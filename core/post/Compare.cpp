@@ -50,6 +50,7 @@ public:
         if (read.size() > meant.size()) differ(read[n]->line, fmt::format("the program has {} steps more than the job", read.size() - n));
         for (const Act* a : read) m_report.own += a->kind == Act::Kind::Own;
         m_report.unread = m_read.takenAsMade.size();
+        m_report.strays = m_meant.strays;
         if (m_read.goesOn > 0) differ(m_read.goesOn, "words behind the program's end are never run");
         return std::move(m_report);
     }
@@ -86,6 +87,7 @@ private:
         }
         places(a, b);
         if (a.kind == Act::Kind::Move) {
+            ways(a, b);
             if (a.rapid != b.rapid) differ(a.line, b.rapid ? "cuts where a rapid is meant" : "is a rapid where a cut is meant");
             if (a.machine != b.machine)
                 differ(a.line, b.machine ? "counts from the program's zero where the machine's is meant (G53)"
@@ -97,6 +99,17 @@ private:
         if (a.kind == Act::Kind::Cycle) cycles(a, b);
         if (a.kind == Act::Kind::LengthCheck && !(std::abs(a.gauge - b.gauge) <= m_length))
             differ(a.line, fmt::format("checks for a gauge length of {:.4f} where {:.4f} is meant", a.gauge, b.gauge));
+    }
+
+    /// Straight, or round which way.
+    void ways(const Act& a, const Act& b) {
+        const auto way = [](const Act& x) { return x.arc == 0 ? "straight" : x.arc > 0 ? "round counter-clockwise" : "round clockwise"; };
+        if (a.arc != b.arc) differ(a.line, fmt::format("goes {} where {} is meant", way(a), way(b)));
+        if (b.arc == 0) return;
+        ++m_report.arcs;
+        for (int k = 0; a.arc != 0 && k < 3; ++k)
+            if (!(std::abs(a.centre[k] - b.centre[k]) <= m_length) || !onGrid(a.centre[k], m_step))
+                differ(a.line, fmt::format("the arc's centre is {:.5f} from its beginning along {} where {:.5f} is meant", a.centre[k], "XYZ"[k], b.centre[k]));
     }
 
     void feeds(const Act& a, const Act& b) {

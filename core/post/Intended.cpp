@@ -7,6 +7,7 @@
 #include "motion/PointsSpec.h"
 #include "motion/SafeEnds.h"
 #include "operation/OperationResult.h"
+#include "post/Arcs.h"
 #include "post/JointWords.h"
 #include "post/Script.h"
 #include "post/Words.h"
@@ -127,7 +128,7 @@ public:
         stopSpindle();
         own(m_speller.spelling().lines.finish);
         act(Act::Kind::End);
-        return std::move(m_out);
+        return withArcs(std::move(m_out), m_machine, m_speller);
     }
 
     Program cutterData() {

@@ -102,6 +102,8 @@ struct ReplayReport {
     std::vector<std::string> differences; ///< in words; empty when all agrees within the rounding
     std::size_t own = 0;                  ///< lines of the shop's own: there, but what they do is known to the shop alone
     std::size_t unread = 0;               ///< lines that a script rewrote beyond reading
+    std::size_t arcs = 0;                 ///< acts that are arcs
+    double strays = 0.0;                  ///< mm: what is written as arcs is that far from the straight moves that were proven, at most
     [[nodiscard]] bool agrees() const { return differences.empty(); }
 };
 

@@ -31,6 +31,7 @@ Form<P> controlsOwn() {
         .choice("dwell", &P::dwellMs, {{false, "s", "seconds"}, {true, "ms", "milliseconds"}}, "Unit of the control's waits")
         .choice("rapids", &P::rapidsAsFeed, {{false, "rapid", "rapid"}, {true, "feed", "feed at the rapids' rate, where rapids are not straight"}},
                 "Rapids along the path")
+        .length("arcs", &P::arcs, 0.0, 1.0, "Straight moves that keep within so much of a circle or helix are written as one; 0: none")
         .choice("tapping", &P::tapPerTurn, {{false, "minute", "a minute"}, {true, "turn", "a turn"}}, "Feed of taps")
         .count("rigidTap", &P::rigidTap, 0, 999, "M code before a tap that couples spindle and feed; 0: none")
         .count("flood", &P::flood, 1, 999, "M code of coolant from outside")

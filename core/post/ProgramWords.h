@@ -27,6 +27,7 @@ struct ProgramWords {
     int numberWrap = 99999;                                ///< the largest; then numbers begin anew
     bool dwellMs = false;                                  ///< G4 P and P of cycles in milliseconds
     bool rapidsAsFeed = false;                             ///< rapids along the path are written as feed moves at rapid rate: where G0 is no straight line
+    double arcs = 0.0;                                     ///< mm: moves that keep within so much of a circle or helix are written as one; 0: all are straight
     bool tapPerTurn = false;                               ///< F of a tapping cycle is the pitch (G95); else pitch × speed (G94)
     int rigidTap = 0;                                      ///< M code that couples spindle and feed before a tapping cycle; 0: none
     int flood = 8, mist = 7, through = 88, coolantOff = 9; ///< M codes

@@ -1,6 +1,8 @@
 // From text to acts. RS-274 as our dialects write it; whatever else stands in a block is an error, never passed over.
 #include "base/Text.h"
 #include "base/Units.h"
+#include "post/Arcs.h"
+#include "post/Block.h"
 #include "post/LinePattern.h"
 #include "post/ReadLines.h"
 #include <fmt/format.h>
@@ -8,83 +10,6 @@
 
 namespace gyre {
 namespace {
-
-/// The words of one block, each letter but G and M once.
-struct Block {
-    std::vector<int> g; ///< in tenths: G43.4 is 434
-    std::vector<int> m;
-    std::map<char, double> words; ///< F S T H P Q R and axes
-
-    [[nodiscard]] bool has(char letter) const { return words.count(letter) > 0; }
-    /// Takes a word out: what is left at the end belongs to nothing.
-    std::optional<double> take(char letter) {
-        const auto it = words.find(letter);
-        if (it == words.end()) return std::nullopt;
-        const double v = it->second;
-        words.erase(it);
-        return v;
-    }
-};
-
-/// Codes of one group: two of them in a block contradict each other.
-int groupOf(int tenths) {
-    switch (tenths) {
-    case 0:
-    case 10:
-    case 730:
-    case 800:
-    case 810:
-    case 820:
-    case 830:
-    case 840:
-    case 850:
-    case 890:
-        return 1;
-    case 170:
-    case 180:
-    case 190:
-        return 2;
-    case 900:
-        return 3;
-    case 930:
-    case 940:
-    case 950:
-        return 5;
-    case 200:
-    case 210:
-        return 6;
-    case 400:
-        return 7;
-    case 430:
-    case 434:
-    case 490:
-        return 8;
-    case 980:
-    case 990:
-        return 10;
-    case 540:
-    case 550:
-    case 560:
-    case 570:
-    case 580:
-    case 590:
-        return 12;
-    case 610:
-    case 640:
-        return 13;
-    case 682:
-    case 690:
-        return 16;
-    case 40:
-        return 100;
-    case 530:
-        return 101;
-    case 531:
-        return 102;
-    default:
-        return 0;
-    }
-}
 
 class Rs274Reader {
 public:
@@ -202,7 +127,7 @@ private:
         for (const int g : block.g)
             if (groupOf(g) == 1) {
                 if (g > 700) m_state.cycles = g / 10;
-                if (g <= 10 || g == 800) endCycle();
+                if (g <= 30 || g == 800) endCycle();
                 m_motion = g / 10;
             }
         if (wait) {
@@ -217,7 +142,7 @@ private:
             const bool axes =
                 std::any_of(block.words.begin(), block.words.end(), [](const auto& w) { return std::string_view("FSTHPQR").find(w.first) == std::string_view::npos; });
             if (!axes) return bad(fmt::format("{} belongs to nothing in this block", block.words.begin()->first));
-            if (m_motion != 0 && m_motion != 1 && m_motion != 80) {
+            if (m_motion > 3 && m_motion != 80) {
                 if (g53) return bad("G53 does not go with a cycle");
                 if (auto ok = cycle(block); !ok) return ok;
             } else if (auto ok = move(block, g53); !ok) {
@@ -402,6 +327,9 @@ private:
         const bool plane = m_state.tilted && !g53, tip = plane || (m_state.length == LengthMode::TipControl && !g53);
         if (plane && m_state.length != LengthMode::Plain) return bad("a move in a tilted plane needs the tool's length");
         if (!plane && !g53 && m_state.length == LengthMode::Plain) return bad("a plain tool length counts in tilted planes alone here");
+        const Act before = m_now;
+        std::array<std::optional<double>, 3> centre;
+        for (int k = 0; k < 3; ++k) centre[static_cast<std::size_t>(k)] = block.take("pqr"[k]);
         Act a = m_now;
         a.machine = g53;
         a.rapid = rapid;
@@ -429,8 +357,32 @@ private:
         a.joints = m_now.joints;
         a.tip = m_now.tip;
         a.feed = rapid ? 0.0 : m_feed.value_or(0.0);
+        if (auto ok = round(a, before, tip, centre); !ok) return ok;
         add(a);
         if (m_state.feedMode == FeedMode::InverseTime) m_feed.reset();
+        return {};
+    }
+    /// An arc from where the tool stood to where it stands now, if the motion is one.
+    Status round(Act& a, const Act& before, bool tip, const std::array<std::optional<double>, 3>& centre) const {
+        const bool said = centre[0] || centre[1] || centre[2];
+        if (m_motion != 2 && m_motion != 3) return said ? Status(bad("a centre belongs to an arc")) : Status();
+        if (a.machine) return bad("an arc does not count from the machine's zero");
+        const int normal = normalOf(m_state.plane);
+        if (normal < 0) return bad("an arc before its plane is said");
+        for (int k = 0; k < 3; ++k)
+            if (centre[static_cast<std::size_t>(k)].has_value() == (k == normal))
+                return bad(k == normal ? "the centre of an arc lies in its plane" : "an arc needs both words of its centre");
+        for (std::size_t j = 0; j < m_machine.joints.size(); ++j)
+            if (m_machine.joints[j].kind == JointKind::Rotary && std::abs(a.joints[j] - before.joints[j]) > 1e-9)
+                return bad(fmt::format("{} turns in an arc", m_machine.joints[j].name));
+        for (int k = 0; k < 3; ++k)
+            if (k != normal) a.centre[k] = *centre[static_cast<std::size_t>(k)] * unit();
+        a.arc = m_motion == 3 ? 1 : -1;
+        const auto from = tip ? std::optional(before.tip) : straightPlace(m_machine, before), to = tip ? std::optional(a.tip) : straightPlace(m_machine, a);
+        if (!from || !from->allFinite() || !to->allFinite()) return bad("nobody can tell where this arc begins");
+        const Arc arc{*from, *to, a.centre, normal, a.arc};
+        const double off = std::abs(arc.radius(0.0) - arc.radius(1.0)), step = std::pow(10.0, -m_words.digits().length) * unit();
+        if (!(arc.radius(0.0) > 0.0) || off > std::max(0.01, 4.0 * step)) return bad("the ends of an arc are not as far from its centre");
         return {};
     }
     Status turn(std::size_t j, double to) {

@@ -256,7 +256,7 @@ int pushAct(lua_State* L) {
     static constexpr const char* kCoolants[] = {"none", "flood", "mist", "through"};
     const Act& a = s.act;
     const ControlState& state = s.program.stateOf(a);
-    lua_createtable(L, 0, 20);
+    lua_createtable(L, 0, 24);
     put(L, "kind", kKinds[static_cast<int>(a.kind)]);
     put(L, "rapid", a.rapid);
     put(L, "machine", a.machine);
@@ -270,6 +270,11 @@ int pushAct(lua_State* L) {
     put(L, "x", a.tip.x() / s.unit);
     put(L, "y", a.tip.y() / s.unit);
     put(L, "z", a.tip.z() / s.unit);
+    if (a.arc != 0) {
+        put(L, "arc", a.arc > 0 ? "counter" : "clockwise");
+        static constexpr const char* kCentres[] = {"i", "j", "k"};
+        for (int k = 0; k < 3; ++k) put(L, kCentres[k], a.centre[k] / s.unit);
+    }
     if (a.kind == Act::Kind::Cycle) put(L, "cycle", cycleName(a.cycle));
     if (a.seconds > 0.0) put(L, "seconds", a.seconds);
     lua_createtable(L, 0, 6);

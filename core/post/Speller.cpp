@@ -18,9 +18,9 @@ bool isCapital(char c) { return c >= 'A' && c <= 'Z'; }
 
 /// Letters of values as our own spelling has them.
 char letterOf(std::string_view field) {
-    static constexpr std::pair<std::string_view, char> kLetters[] = {{"tool", 'T'}, {"register", 'H'}, {"speed", 'S'}, {"seconds", 'P'}, {"feed", 'F'},
-                                                                     {"top", 'R'},  {"peck", 'Q'},     {"x", 'x'},     {"y", 'y'},       {"z", 'z'},
-                                                                     {"i", 'i'},    {"j", 'j'},        {"k", 'k'},     {"within", 'w'}};
+    static constexpr std::pair<std::string_view, char> kLetters[] = {{"tool", 'T'}, {"register", 'H'}, {"speed", 'S'}, {"seconds", 'P'}, {"feed", 'F'}, {"top", 'R'},
+                                                                     {"peck", 'Q'}, {"x", 'x'},        {"y", 'y'},     {"z", 'z'},       {"i", 'i'},    {"j", 'j'},
+                                                                     {"k", 'k'},    {"within", 'w'},   {"fromX", 'p'}, {"fromY", 'q'},   {"fromZ", 'r'}};
     for (const auto& [name, letter] : kLetters)
         if (name == field) return letter;
     return 0;
@@ -344,7 +344,8 @@ Result<std::vector<PlainWord>> Speller::read(std::string_view code, int line) co
         if (prefix == m_prefixes.end())
             return bad(t.name == "G" || t.name.size() > 1 ? fmt::format("{} is not understood", printable(t.text))
                                                           : fmt::format("the machine has no axis {}", printable(t.name)));
-        if (std::string_view("FRQ").find(prefix->second) != std::string_view::npos && !pointed()) return bad(fmt::format("{} has no decimal point", printable(t.text)));
+        if (std::string_view("FRQpqr").find(prefix->second) != std::string_view::npos && !pointed())
+            return bad(fmt::format("{} has no decimal point", printable(t.text)));
         out.push_back({prefix->second, t.value});
     }
     return out;
@@ -380,6 +381,8 @@ std::vector<Speller::Meaning> Speller::meanings(std::string_view line) const {
             m.what = "angle of the plane";
         else if (letter >= 'x' && letter <= 'z')
             m.what = "zero of the plane";
+        else if (letter >= 'p' && letter <= 'r')
+            m.what = fmt::format("centre of the arc, from its beginning along {}", "XYZ"[letter - 'p']);
         else if (letter == 'w')
             m.what = "how far the path may be left";
         else if (letter == 'P')
@@ -453,6 +456,8 @@ public:
 
     Status phrases() {
         if (m_s[Phrase::Millimetres].empty() && m_s[Phrase::Inches].empty()) return fail("'mm' and 'inch' are both spelled as nothing", "say");
+        if (m_s.words.arcs > 0.0 && (m_s[Phrase::ArcClockwise].empty() || m_s[Phrase::ArcCounter].empty()))
+            return fail("'arcs' needs 'arcClockwise' and 'arcCounter'", "arcs");
         for (std::size_t i = 0; i < kPhrases; ++i)
             if (auto ok = phrase(phraseKind(static_cast<Phrase>(i)), m_s.phrases[i]); !ok) return ok;
         return {};

@@ -51,6 +51,13 @@ constexpr PhraseKind kPhraseKinds[kPhrases] = {
     {Phrase::CycleWait, "cycleWait", "P{seconds}", "wait at the bottom", "seconds", "", -1, false},
     {Phrase::ExactStop, "exactStop", "G61", "stops exactly at every point", "", "", 610, true},
     {Phrase::Smooth, "smooth", "G64 P{within}", "runs through points, within so much of the path; without that as it usually does", "", "within", 640, true},
+    {Phrase::PlaneZX, "planeZX", "G18", "plane ZX, for arcs", "", "", 180, true},
+    {Phrase::PlaneYZ, "planeYZ", "G19", "plane YZ, for arcs", "", "", 190, true},
+    {Phrase::ArcClockwise, "arcClockwise", "G2", "arc, clockwise in its plane", "", "", 20, true},
+    {Phrase::ArcCounter, "arcCounter", "G3", "arc, counter-clockwise in its plane", "", "", 30, true},
+    {Phrase::CentreX, "centreX", "I{fromX}", "centre of an arc along X, from its beginning", "fromX", "", -1, false},
+    {Phrase::CentreY, "centreY", "J{fromY}", "centre of an arc along Y, from its beginning", "fromY", "", -1, false},
+    {Phrase::CentreZ, "centreZ", "K{fromZ}", "centre of an arc along Z, from its beginning", "fromZ", "", -1, false},
 };
 
 constexpr std::size_t kLongestPhrase = 80, kMostOwnLines = 40, kLongestOwnLine = 160, kLongestScript = 64 * 1024;

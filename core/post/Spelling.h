@@ -48,9 +48,16 @@ enum class Phrase : std::uint8_t {
     CyclePeck, ///< Q{peck}
     CycleWait, ///< P{seconds}
     ExactStop,
-    Smooth ///< with a value within so much of the path; without one as the control usually does
+    Smooth, ///< with a value within so much of the path; without one as the control usually does
+    PlaneZX,
+    PlaneYZ,
+    ArcClockwise,
+    ArcCounter,
+    CentreX, ///< I{fromX}: of an arc, from its beginning
+    CentreY,
+    CentreZ
 };
-inline constexpr std::size_t kPhrases = 39;
+inline constexpr std::size_t kPhrases = 46;
 
 struct PhraseKind {
     Phrase phrase;

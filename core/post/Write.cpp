@@ -2,6 +2,7 @@
 #include "base/Text.h"
 #include "base/Units.h"
 #include "operation/OperationResult.h"
+#include "post/Arcs.h"
 #include "post/Script.h"
 #include "post/Words.h"
 #include <algorithm>
@@ -111,6 +112,7 @@ private:
                                                                                 : "JOINT COORDINATES, INVERSE TIME"));
         for (const std::string& w : m_input.warnings) note(plain(w));
         note(m_words.inch ? "INCHES" : "MILLIMETRES");
+        if (m_out.program.strays > 0.0) note(fmt::format("ARCS KEEP WITHIN {} OF THE MOVES THAT WERE PROVEN", length(m_words.arcs)));
         if (m_tip && !m_input.zero.isZero())
             note(fmt::format("ZERO AT {} {} {} OF THE PART", length(m_input.zero.x()), length(m_input.zero.y()), length(m_input.zero.z())));
         if (!m_tip) {
@@ -138,6 +140,7 @@ private:
         clamps(to);
         startThings(to);
         points(to);
+        arcPlane(to);
         lengthAndPlane(to);
         feedMode(to.feedMode);
         at.tool = to.tool; // its change is an act of its own
@@ -214,6 +217,10 @@ private:
             lines(to.points == AtPoints::ExactStop ? m_speller.say(Phrase::ExactStop) : m_speller.smooth(to.smoothing));
         m_state.points = to.points;
         m_state.smoothing = to.smoothing;
+    }
+    void arcPlane(const ControlState& to) {
+        if (m_state.plane != to.plane) lines(m_speller.say(to.plane == 18 ? Phrase::PlaneZX : to.plane == 19 ? Phrase::PlaneYZ : Phrase::Plane));
+        m_state.plane = to.plane;
     }
     void clamps(const ControlState& to) {
         for (std::size_t j = 0; j < m_machine.joints.size(); ++j) {
@@ -304,6 +311,7 @@ private:
             for (std::size_t j = 0; j < m_machine.joints.size(); ++j)
                 if (m_machine.joints[j].kind == kind && !(tip && kind == JointKind::Linear) && (a.says & (1u << j)) && !std::isnan(a.joints[j]))
                     add(m_machine.joints[j].name, jointWord(m_machine.joints[j], a.joints[j]));
+        if (a.arc != 0) roundWords(a, normalOf(s.plane), words);
         // Every act has its line, so that reading back can be compared one by one.
         if (!words.empty() && std::none_of(words.begin(), words.end(), [](const MoveWord& w) { return w.changed; })) words.front().changed = true;
         if (!a.rapid) {
@@ -314,13 +322,24 @@ private:
         }
         if (!m_speller.spelling().order.empty())
             std::stable_sort(words.begin(), words.end(), [&](const MoveWord& x, const MoveWord& y) { return m_speller.rank(x.joint) < m_speller.rank(y.joint); });
-        const std::string motion = m_speller.say(a.rapid ? Phrase::Rapid : Phrase::Cut);
+        const std::string motion = m_speller.say(a.rapid ? Phrase::Rapid : a.arc > 0 ? Phrase::ArcCounter : a.arc < 0 ? Phrase::ArcClockwise : Phrase::Cut);
         std::string code = a.machine ? m_speller.say(Phrase::MachineWords) + " " + motion : motion;
         std::string text = code == m_code && !a.machine && !m_speller.spelling().repeatMotion ? "" : code;
         m_code = std::move(code);
         for (const MoveWord& w : words)
             if (w.changed || m_speller.spelling().repeatWords) text += (text.empty() ? "" : " ") + w.text;
         a.line = lines(text);
+    }
+    /// The end of an arc within its plane is always said, and its centre.
+    void roundWords(const Act& a, int normal, std::vector<MoveWord>& words) {
+        static constexpr std::pair<Phrase, std::string_view> kCentres[] = {{Phrase::CentreX, "fromX"}, {Phrase::CentreY, "fromY"}, {Phrase::CentreZ, "fromZ"}};
+        for (int k = 0; k < 3; ++k) {
+            if (k == normal) continue;
+            for (MoveWord& w : words)
+                if (w.joint == std::string(1, "XYZ"[k])) w.changed = true;
+            const auto& [phrase, field] = kCentres[k];
+            words.push_back({std::string(1, "IJK"[k]), m_speller.say(phrase, {{field, length(a.centre[k])}}), true});
+        }
     }
     void cycle(Act& a, const ControlState& s) {
         const bool tap = a.cycle == Cycle::Tap;

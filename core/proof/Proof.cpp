@@ -35,10 +35,6 @@ ProofSpec ProofSpec::under(const GuardSpec& guard) {
     return spec;
 }
 
-namespace {
-std::optional<double> changesAt(const Machine& machine, std::size_t joint) { return joint < machine.changeAt.size() ? machine.changeAt[joint] : std::nullopt; }
-} // namespace
-
 double turnOf(const Joint& joint, double from, double to) { return joint.shortest || endless(joint) ? std::remainder(to - from, 2.0 * kPi) : to - from; }
 
 Standing standingAfter(const Machine& machine, const OperationResult* before) {

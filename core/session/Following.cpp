@@ -2,8 +2,10 @@
 #include "base/Index.h"
 #include "base/Units.h"
 #include "holes/Drill.h"
+#include "motion/SafeEnds.h"
 #include "operation/OperationResult.h"
 #include "operation/Workplace.h"
+#include "post/Arcs.h"
 #include <fmt/format.h>
 #include <set>
 
@@ -13,6 +15,7 @@ namespace {
 constexpr double kTurnAtOnce = 0.017453292519943295; // rad: the way is divided where rotaries turn further
 constexpr int kMostParts = 7200;                     // of one block
 constexpr std::size_t kMostMoves = 5000000;
+constexpr double kRoundWithin = 0.0005; // mm: an arc is followed within this
 
 /// Runs a program as the control would.
 class Following {
@@ -39,7 +42,10 @@ public:
                          "the tool's length in the program is not that of the job");
                 break;
             case Act::Kind::Move:
-                move(a, s);
+                if (a.arc != 0 && m_before)
+                    round(a, s);
+                else
+                    move(a, s);
                 break;
             case Act::Kind::Cycle:
                 cycle(a, s);
@@ -47,6 +53,7 @@ public:
             default:
                 break;
             }
+            m_before = &a;
         }
         for (Stretch& s : m_stretches) name(s, writtenFor);
         std::erase_if(m_stretches, [](const Stretch& s) { return s.path.empty(); });
@@ -77,7 +84,7 @@ private:
         m_stretches.back().line = a.line;
         m_stretches.back().tool = s.tool;
         m_lost = false;
-        for (std::size_t j = 0; j < m_now.size() && j < m_machine.changeAt.size(); ++j) m_now[j] = m_machine.changeAt[j].value_or(m_now[j]);
+        for (std::size_t j = 0; j < m_now.size(); ++j) m_now[j] = changesAt(m_machine, j).value_or(m_now[j]);
         const Assembly* loaded = tool(s.tool);
         if (!loaded) {
             stop(a.line, "program-state", fmt::format("tool {} is loaded, which no operation of the job works with", s.tool),
@@ -133,6 +140,22 @@ private:
         state(m_positions == Positions::Joints && s.tilted, "joint coordinates are taken in a tilted plane", "they are where the joints stand");
     }
 
+    /// An arc in short straight ways. (The reader takes none whose ends are not known.)
+    void round(const Act& a, const ControlState& s) {
+        const bool joints = m_positions == Positions::Joints;
+        const auto from = joints ? straightPlace(m_machine, *m_before) : std::optional(m_before->tip), to = joints ? straightPlace(m_machine, a) : std::optional(a.tip);
+        if (!from || !to) return move(a, s);
+        const Arc arc{*from, *to, a.centre, normalOf(s.plane), a.arc};
+        const double each = 2.0 * std::acos(std::max(0.99, 1.0 - kRoundWithin / std::max(arc.radius(0.0), 1e-6)));
+        const int n = std::clamp(static_cast<int>(std::ceil(arc.sweep() / each)), 1, kMostParts);
+        Act part = a;
+        if (s.feedMode == FeedMode::InverseTime) part.feed *= n;
+        for (int k = 1; k <= n && !m_lost; ++k) {
+            part.tip = k == n ? *to : arc.at(static_cast<double>(k) / n);
+            if (joints) setStraightPlace(m_machine, part, part.tip);
+            move(part, s);
+        }
+    }
     void move(const Act& a, const ControlState& s) {
         if (m_stretches.empty() || m_lost) {
             if (m_stretches.empty() && !a.rapid) stop(a.line, "program-state", "it cuts before any tool is loaded", "what is in the spindle is not known");
@@ -331,6 +354,7 @@ private:
     JointValues m_now;
     std::vector<Stretch> m_stretches;
     std::set<std::pair<std::string, std::string>> m_said;
+    const Act* m_before = nullptr;
     bool m_lost = false;
     int m_pass = -1;
     int m_parts = 1;        ///< of the block in hand

@@ -30,6 +30,13 @@ PostInput everything(const std::string& machineFile, bool taps, const ProgramWor
         steadyOperation(*in.machine, "Lean", 2, plainTool("Ball 4", CutterShape::Ball, 4, 12000, Coolant::Flood), lean,
                         {{Motion::Rapid, {0, 0, 50}}, {Motion::Plunge, {0, 0, 20}, 300}, {Motion::Cut, {10, 3, 20}, 600}, {Motion::Retract, {10, 3, 50}}}));
     in.operations.back() = atPoints(in.operations.back(), {AtPoints::Smoothed, 0.0254});
+    // Round where the words ask for arcs: in the usual plane, then in another one.
+    std::vector<Step> round{{Motion::Rapid, {2, 0, 50}}, {Motion::Plunge, {2, 0, 10}, 250}};
+    for (int i = 1; i <= 4; ++i) round.push_back({Motion::Cut, {2.0 * std::cos(0.17 * i), 2.0 * std::sin(0.17 * i), 10}, 500});
+    const Vec3 here = round.back().tip;
+    for (int i = 1; i <= 4; ++i) round.push_back({Motion::Cut, here + Vec3(2.0 * std::sin(0.17 * i), 0, 2.0 - 2.0 * std::cos(0.17 * i)), 500});
+    round.push_back({Motion::Retract, {round.back().tip.x(), round.back().tip.y(), 50}});
+    in.operations.push_back(steadyOperation(*in.machine, "Round", 6, plainTool("Flat 3", CutterShape::Flat, 3, 9000), Vec3::UnitZ(), round));
     DrillSpec drill;
     drill.toGeometry = false;
     drill.depth = 8.0;
@@ -115,12 +122,13 @@ std::string plainNumber(const std::string& text) {
 /// Made without the reader, and knows only what holds until when.
 std::string writtenOut(const std::string& text) {
     static const std::map<std::string, std::string> kGroups{
-        {"G0", "motion"},     {"G1", "motion"},     {"G80", "motion"},    {"G81", "motion"},  {"G82", "motion"},  {"G83", "motion"},   {"G84", "motion"},
-        {"G85", "motion"},    {"G89", "motion"},    {"G73", "motion"},    {"G17", "plane"},   {"G18", "plane"},   {"G20", "units"},    {"G21", "units"},
-        {"G40", "radius"},    {"G43.4", "length"},  {"G49", "length"},    {"G54", "offset"},  {"G55", "offset"},  {"G90", "distance"}, {"G91", "distance"},
-        {"G93", "feed mode"}, {"G94", "feed mode"}, {"G95", "feed mode"}, {"G98", "return"},  {"G99", "return"},  {"M3", "spindle"},   {"M4", "spindle"},
-        {"M5", "spindle"},    {"M7", "coolant"},    {"M8", "coolant"},    {"M9", "coolant"},  {"M88", "coolant"}, {"M10", "clamp a"},  {"M11", "clamp a"},
-        {"M21", "clamp b"},   {"M22", "clamp b"},   {"M23", "clamp c"},   {"M24", "clamp c"}, {"M29", "coupled"}, {"G61", "points"},   {"G64", "points"}};
+        {"G0", "motion"},   {"G1", "motion"},    {"G80", "motion"},   {"G81", "motion"},    {"G82", "motion"},    {"G83", "motion"},    {"G84", "motion"},
+        {"G85", "motion"},  {"G89", "motion"},   {"G73", "motion"},   {"G17", "plane"},     {"G18", "plane"},     {"G19", "plane"},     {"G2", "motion"},
+        {"G3", "motion"},   {"G20", "units"},    {"G21", "units"},    {"G40", "radius"},    {"G43.4", "length"},  {"G49", "length"},    {"G54", "offset"},
+        {"G55", "offset"},  {"G90", "distance"}, {"G91", "distance"}, {"G93", "feed mode"}, {"G94", "feed mode"}, {"G95", "feed mode"}, {"G98", "return"},
+        {"G99", "return"},  {"M3", "spindle"},   {"M4", "spindle"},   {"M5", "spindle"},    {"M7", "coolant"},    {"M8", "coolant"},    {"M9", "coolant"},
+        {"M88", "coolant"}, {"M10", "clamp a"},  {"M11", "clamp a"},  {"M21", "clamp b"},   {"M22", "clamp b"},   {"M23", "clamp c"},   {"M24", "clamp c"},
+        {"M29", "coupled"}, {"G61", "points"},   {"G64", "points"}};
     std::map<std::string, std::string> holds{{"points", "G64"}}; // where a control stands when nothing is said
     const auto forget = [&](const char* letters) {
         for (; *letters; ++letters) holds.erase(std::string(1, *letters));
@@ -142,7 +150,7 @@ std::string writtenOut(const std::string& text) {
                 if (const std::string n = plainNumber(w.substr(1)); n != w.substr(1) && n.find_first_not_of("0123456789.") == std::string::npos)
                     w = w[0] + fmt::format("{:g}", *pointNumber(n));
             if (const auto group = kGroups.find(w); group != kGroups.end()) {
-                if (group->second == "motion" && (w == "G0" || w == "G1" || w == "G80")) {
+                if (group->second == "motion" && (w == "G0" || w == "G1" || w == "G2" || w == "G3" || w == "G80")) {
                     forget("RQP");
                     holds.erase("coupled");
                 }
@@ -248,9 +256,10 @@ private:
         std::vector<std::pair<std::string, std::string>> out;
         const std::string kind = kindOf(word);
         if (kind == "(comment)") return {{"other", "(X)"}};
-        static const std::vector<std::string> kCodes{"G0",  "G1",    "G17", "G18", "G20", "G21", "G40", "G43.4", "G49", "G53", "G54", "G55", "G80", "G81", "G43", "G68.2",
-                                                     "G69", "G53.1", "G61", "G64", "G82", "G83", "G84", "G85",   "G89", "G73", "G90", "G91", "G93", "G94", "G95", "G98",
-                                                     "G99", "M0",    "M3",  "M4",  "M5",  "M6",  "M7",  "M8",    "M9",  "M88", "M10", "M11", "M21", "M22", "M30"};
+        static const std::vector<std::string> kCodes{"G0",  "G1",  "G2",  "G3",  "G17", "G18",   "G19", "G20",   "G21", "G40", "G43.4", "G49", "G53",
+                                                     "G54", "G55", "G80", "G81", "G43", "G68.2", "G69", "G53.1", "G61", "G64", "G82",   "G83", "G84",
+                                                     "G85", "G89", "G73", "G90", "G91", "G93",   "G94", "G95",   "G98", "G99", "M0",    "M3",  "M4",
+                                                     "M5",  "M6",  "M7",  "M8",  "M9",  "M88",   "M10", "M11",   "M21", "M22", "M30"};
         static const std::map<std::string, std::vector<std::string>> kOwnWords{
             {"TIPON", {"TIPOFF", "MACHINE", "G43.4"}}, {"TIPOFF", {"TIPON", "G49"}}, {"MACHINE", {"G53", "TIPOFF"}}, {"G234", {"G43.4"}}};
         if (const auto own = kOwnWords.find(word); own != kOwnWords.end()) {
@@ -308,9 +317,11 @@ private slots:
         QStringList survived;
         ProgramWords rigid;
         rigid.rigidTap = 29;
+        rigid.arcs = 0.02;
         rigid.lengthCheck = "CHECK T{tool} L{length}";
         ProgramWords inch;
         inch.inch = inch.dwellMs = inch.tapPerTurn = true;
+        inch.arcs = 0.02;
         for (const char* machine : {"plover-4.machine.json", "heron-5t.machine.json", "egret-5h.machine.json", "dunlin-5m.machine.json"})
             for (const ProgramWords& words : {ProgramWords{}, rigid, inch})
                 for (const Dialect d : {Dialect::TipControl, Dialect::Joints, Dialect::CutterData}) {
@@ -381,8 +392,10 @@ private slots:
     // One letter of the program replaced by another: told, unless it stands in a comment or a block number, or the number stays what it was.
     void randomLettersCount() {
         Random random(17);
-        const PostInput in = everything("heron-5t.machine.json", true);
-        static const std::string kLetters = "0123456789.-GMXYZACFSTHRQPN ";
+        ProgramWords words;
+        words.arcs = 0.02;
+        const PostInput in = everything("heron-5t.machine.json", true, words);
+        static const std::string kLetters = "0123456789.-GMXYZACFSTHRQPNIJK ";
         for (const Dialect d : {Dialect::Joints, Dialect::CutterData}) {
             const Mutations mutations(in, d);
             const bool cl = d == Dialect::CutterData;

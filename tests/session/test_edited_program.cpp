@@ -164,6 +164,31 @@ private slots:
     }
     void mostOfThemWereFollowed() { QVERIFY(m_followed >= 8); }
 
+    // Arcs are followed as arcs: in a job's own program they are as safe as its moves, the largest one turned the other way round is not.
+    void arcsAreFollowed() {
+        const auto o = posted("yoke-work", "tilted-planes.dialect.json");
+        const EditedProgram own = proven(*o, o->text);
+        QVERIFY2(own.safe() && own.changes.empty(), told(own).c_str());
+        Lines lines = split(o->text);
+        const std::regex arc(" G2 .*I(-?)([0-9]+)[.0-9]* J(-?)([0-9]+)");
+        std::size_t arcs = 0, largest = 0;
+        int most = 0;
+        for (std::size_t i = 0; i < lines.size(); ++i)
+            if (std::smatch m; std::regex_search(lines[i], m, arc)) {
+                ++arcs;
+                if (const int size = std::stoi(m[2]) + std::stoi(m[4]); size > most) {
+                    most = size;
+                    largest = i;
+                }
+            }
+        QVERIFY2(arcs > 100 && own.moves > 3 * lines.size(), qPrintable(QString::number(arcs)));
+        lines[largest] = std::regex_replace(lines[largest], std::regex(" G2 "), " G3 ");
+        const EditedProgram turned = proven(*o, joined(lines));
+        QVERIFY(!turned.safe());
+        QVERIFY2(std::any_of(turned.told.begin(), turned.told.end(), [&](const EditedProgram::Told& t) { return t.line == static_cast<int>(largest) + 1; }),
+                 told(turned).c_str());
+    }
+
     // What a hand may do: slower, with notes, renumbered.
     void harmlessChangesStaySafe() {
         const auto o = posted("horn-guide", "tip");

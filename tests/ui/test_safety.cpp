@@ -255,9 +255,17 @@ private slots:
         QVERIFY(program()->toPlainText().contains("\nG20 G17 G90 G40 G49 G80 G94\nG56\n"));
         QVERIFY(m_model->programs().posted()->report.agrees());
         QCOMPARE(jobFromJson(jobToJson(m_model->job()), "again")->program, m_model->job().program);
-        m_model->undo();
-        m_model->undo();
-        m_model->undo();
+        // What is round as arcs, within so much; the word for how much comes with it.
+        QVERIFY(!m_window->findChild<Word*>("word.send.arcsWithin")->isVisible());
+        choose("send.arcs", "arcs");
+        QCOMPARE(m_model->job().program.arcs, 0.02);
+        type("send.arcsWithin", "0.05");
+        QCOMPARE(m_model->job().program.arcs, 0.05);
+        write();
+        QVERIFY(m_model->programs().posted()->report.agrees());
+        QCOMPARE(find<QLabel>("postChecks")->text().contains(" arcs, at most 0.0"), m_model->programs().posted()->report.arcs > 0);
+        for (int i = 0; i < 5; ++i) m_model->undo();
+        QCOMPARE(find<Word>("word.send.arcs")->value(), QString("straight"));
         QCOMPARE(find<Word>("word.send.units")->value(), QString("mm"));
     }
 };
