@@ -199,8 +199,8 @@ void SendPanel::showWords() {
     if (const int shown = file ? 3 : p.arcs > 0.0 ? 9 : 8; shown != m_shownWords) {
         m_shownWords = shown;
         m_words->set(file         ? tr("As {}, in {}, with {}.")
-                     : shown == 8 ? tr("As {}, in {}, with {}, {}; rapids {}; dwell in {}; taps fed {}; rounds {}.")
-                                  : tr("As {}, in {}, with {}, {}; rapids {}; dwell in {}; taps fed {}; rounds {} that keep within {} of what was proven."),
+                     : shown == 8 ? tr("As {}, in {}, with {}, {}; rapids {}; dwell in {}; taps fed {}; what is round {}.")
+                                  : tr("As {}, in {}, with {}, {}; rapids {}; dwell in {}; taps fed {}; what is round {} that keep within {} of what was proven."),
                      std::vector<Word*>(m_program.begin(), m_program.begin() + shown));
         for (std::size_t k = 0; k < m_program.size(); ++k) m_program[k]->setVisible(static_cast<int>(k) < shown);
     }
