@@ -243,6 +243,7 @@ void layAll(TopoDS_Shape& shape, double deflection, std::vector<std::string>& re
     const opencascade::handle<BRepTools_ReShape> changes = new BRepTools_ReShape;
     std::vector<std::string> healed, lost;
     for (int f = 1; f <= all.Extent(); ++f) {
+        if (range.UserBreak()) return; // called off: its faces are bare for that reason
         const TopoDS_Face face = TopoDS::Face(all(f));
         if (!bare(face)) continue;
         TopoDS_Face fixed;
