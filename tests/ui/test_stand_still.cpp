@@ -82,6 +82,7 @@ private slots:
     }
     // Words of where rows lie: what the tool reaches, and what others cut.
     void wordsOfWhere() {
+        m_model->setWord("pattern.spacing", "2"); // fewer rows tell as much
         waitForPath();
         const std::size_t all = m_model->result()->pattern->rows.size();
         m_model->change("still", [&](Job& j) {
