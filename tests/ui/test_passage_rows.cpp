@@ -46,13 +46,12 @@ private slots:
     void aPassageIsBuiltFromNothing() {
         rowsOverAPassage(10.0, 10.0);
         const std::size_t proposed = pattern().rail1.size();
+        type("pattern.spacing", "2");
         choose("pattern.kind", "passage");
         waitForPath();
         QCOMPARE(pattern().rail1.size(), std::size_t{1});
         QCOMPARE(pattern().rail2.size(), std::size_t{1});
         QCOMPARE(pattern().guides.size(), std::size_t{2});
-        type("pattern.spacing", "2");
-        waitForPath();
         const auto rows = m_model->result()->pattern;
         QVERIFY2(rows, qPrintable(m_model->findings().empty() ? QString() : QString::fromStdString(m_model->findings().front().text)));
         QVERIFY2(rows->widestGap < 2.03, qPrintable(QString::number(rows->widestGap)));
