@@ -60,6 +60,14 @@ std::optional<Vec3> straightPlace(const Machine& machine, const Act& act) {
     return out;
 }
 
+std::optional<std::size_t> rotaryTurned(const Machine& machine, const Act& a, const Act& b) {
+    for (std::size_t j = 0; j < machine.joints.size(); ++j) {
+        if (machine.joints[j].kind != JointKind::Rotary || (std::isnan(a.joints[j]) && std::isnan(b.joints[j]))) continue;
+        if (!(std::abs(a.joints[j] - b.joints[j]) <= 1e-9)) return j; // also when the one is not known
+    }
+    return std::nullopt;
+}
+
 void setStraightPlace(const Machine& machine, Act& act, const Vec3& place) {
     for (int k = 0; k < 3; ++k)
         if (const int j = machine.find(std::string(1, "XYZ"[k])); j >= 0) act.joints[index(j)] = place[k];
@@ -158,12 +166,6 @@ private:
         return p && p->allFinite() ? p : std::nullopt;
     }
     [[nodiscard]] static bool along(const Act& a) { return a.kind == Act::Kind::Move && !a.aside && !a.machine; }
-    /// Do only X, Y and Z differ?
-    [[nodiscard]] bool rotariesStand(const Act& a, const Act& b) const {
-        for (std::size_t j = 0; j < m_machine.joints.size(); ++j)
-            if (m_machine.joints[j].kind == JointKind::Rotary && std::abs(a.joints[j] - b.joints[j]) > 1e-9) return false;
-        return true;
-    }
     /// The places that the moves from act i on lead through, as long as one arc could stand for them: the first is where the tool stands before.
     void gather(std::size_t i) {
         m_way.clear();
@@ -175,7 +177,7 @@ private:
         double speed = 0.0;
         for (std::size_t k = i; !m_way.empty() && k < m_in.acts.size() && m_way.size() <= kMostMoves; ++k) {
             const Act& a = m_in.acts[k];
-            if (!along(a) || a.rapid || a.operation != first.operation || a.state != first.state || !rotariesStand(start, a)) break;
+            if (!along(a) || a.rapid || a.operation != first.operation || a.state != first.state || rotaryTurned(m_machine, start, a)) break;
             const auto p = place(a);
             if (!p) break;
             const double now = s.feedMode == FeedMode::InverseTime ? a.feed * (*p - m_way.back()).norm() : feedSaid(a.feed);

@@ -24,6 +24,8 @@ struct Arc {
 [[nodiscard]] int normalOf(int plane);
 /// X, Y and Z of a block in joint coordinates; nothing where the machine has no three such slides square to each other.
 [[nodiscard]] std::optional<Vec3> straightPlace(const Machine& machine, const Act& act);
+/// The first rotary that does not stand in the one act where it does in the other; nothing while all do.
+[[nodiscard]] std::optional<std::size_t> rotaryTurned(const Machine& machine, const Act& a, const Act& b);
 void setStraightPlace(const Machine& machine, Act& act, const Vec3& place);
 
 /// The one arc through both ends that fits the places between best, where all of the way through them keeps within so much of it.

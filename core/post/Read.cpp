@@ -372,9 +372,7 @@ private:
         for (int k = 0; k < 3; ++k)
             if (centre[static_cast<std::size_t>(k)].has_value() == (k == normal))
                 return bad(k == normal ? "the centre of an arc lies in its plane" : "an arc needs both words of its centre");
-        for (std::size_t j = 0; j < m_machine.joints.size(); ++j)
-            if (m_machine.joints[j].kind == JointKind::Rotary && std::abs(a.joints[j] - before.joints[j]) > 1e-9)
-                return bad(fmt::format("{} turns in an arc", m_machine.joints[j].name));
+        if (const auto j = rotaryTurned(m_machine, before, a)) return bad(fmt::format("{} turns in an arc", m_machine.joints[*j].name));
         for (int k = 0; k < 3; ++k)
             if (k != normal) a.centre[k] = *centre[static_cast<std::size_t>(k)] * unit();
         a.arc = m_motion == 3 ? 1 : -1;

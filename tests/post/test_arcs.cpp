@@ -277,6 +277,11 @@ private slots:
         QTest::newRow("a rotary") << "N140 M23\nN150 G1 Z10.0000 F250\nN160 G3 X-4.0000"
                                   << "N150 G1 Z10.0000 F250\nN160 G3 C10.0000 X-4.0000"
                                   << "C turns in an arc";
+        QTest::newRow("a rotary that nobody has turned yet")
+            << "N80 G53 G0 A0.0000 C0.0000\nN90 S8000 M3\nN100 G53 G0 X4.0000 Y0.0000\nN110 G43.4 H1\nN120 G0 X4.0000 Y0.0000 Z50.0000 A0.0000 C0.0000\nN130 M21\nN140 "
+               "M23\nN150 G1 Z10.0000 F250\nN160 G3"
+            << "N90 S8000 M3\nN110 G43.4 H1\nN120 G0 X4.0000 Y0.0000 Z50.0000\nN150 G1 Z10.0000 F250\nN160 G3 A0.0000 C0.0000"
+            << "A turns in an arc";
         QTest::newRow("machine coordinates") << "G3 X-4.0000"
                                              << "G53 G3 X-4.0000"
                                              << "machine's zero";
