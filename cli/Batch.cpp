@@ -242,7 +242,7 @@ OrderedJson resultOf(const Item& item, const fs::path& folder, int status) {
 class Runs {
 public:
     Runs(const Console& c, const BatchWanted& wanted, fs::path folder, std::size_t whole) : m_c(c), m_wanted(wanted), m_folder(std::move(folder)), m_whole(whole) {
-        const int cores = std::max(1u, std::thread::hardware_concurrency());
+        const int cores = std::max(1, static_cast<int>(std::thread::hardware_concurrency()));
         m_most = wanted.atOnce > 0 ? wanted.atOnce : cores;
         m_threads = std::max(1, cores / m_most);
     }

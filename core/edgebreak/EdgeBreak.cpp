@@ -18,7 +18,7 @@ namespace {
 class Breaker {
 public:
     Breaker(const BreakInput& in, const BreakSpec& spec, const Assembly& tool, const Fineness& fineness, Progress& progress)
-        : m_in(in), m_spec(spec), m_tool(tool), m_cutter(tool.cutter), m_fineness(fineness), m_progress(progress) {}
+        : m_in(in), m_spec(spec), m_cutter(tool.cutter), m_fineness(fineness), m_progress(progress) {}
     Result<AlongResult> run();
 
 private:
@@ -66,7 +66,6 @@ private:
 
     const BreakInput& m_in;
     const BreakSpec& m_spec;
-    const Assembly& m_tool;
     const Cutter& m_cutter;
     Fineness m_fineness;
     Progress& m_progress;

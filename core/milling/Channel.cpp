@@ -114,7 +114,7 @@ private:
         std::vector<Vec2> own;
         for (std::size_t i = 0; i < way.size(); ++i) {
             own.clear();
-            for (const std::size_t b : {1, 2, 3, 5, 8, 12})
+            for (const std::size_t b : {1u, 2u, 3u, 5u, 8u, 12u})
                 if (b <= i) own.push_back(way[i - b]);
             // What the last place had no part in yet, and half of the turn since: around a circle, not its corners.
             const double lag = i > 0 ? std::asin(std::min(1.0, 0.5 * (way[i] - way[i - 1]).norm() / m_spec.radius)) + kPi / static_cast<double>(way.size() - 1) : 0.0;

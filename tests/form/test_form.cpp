@@ -66,7 +66,9 @@ template <class T> std::pair<T, std::string> readText(const Form<T>& form, const
 
 /// Does a JSON value satisfy a schema? What our schemas use, and no more; anything else fails the test.
 bool satisfies(const Json& value, const Json& schema, const Json& all) {
-    for (const auto& [key, s] : schema.items()) {
+    for (const auto& item : schema.items()) {
+        const std::string& key = item.key();
+        const Json& s = item.value();
         if (key == "$ref") {
             if (!satisfies(value, all.at(Json::json_pointer(s.get<std::string>().substr(1))), all)) return false;
             continue;

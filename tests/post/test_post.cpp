@@ -144,7 +144,8 @@ private slots:
     }
     // Between two rows that want different turns the program goes up, turns and comes down as it does between operations.
     void rotariesTurnOverAtTheTopOfZ() {
-        const auto [machine, path, away, second] = test::turningOver();
+        const auto [machineThere, path, away, second] = test::turningOver();
+        const Machine& machine = machineThere;
         auto links = std::make_shared<LinkResult>();
         links->path = path;
         auto result = std::make_shared<OperationResult>();

@@ -126,8 +126,8 @@ private slots:
     }
     void theTapeHasScalesAndChannels() {
         auto* chart = find<TapeChart>("tape");
-        (void)chart->grab(); // drawn, if that is still due
-        QVERIFY(chart->channels().contains("lead") && chart->channels().contains("holder"));
+        // Drawn, if that is still due.
+        QTRY_VERIFY_WITH_TIMEOUT(!chart->grab().isNull() && chart->channels().contains("lead") && chart->channels().contains("holder"), 60000);
         const auto r = m_model->result();
         for (const double share : {0.1, 0.37, 0.8}) {
             m_model->setLocation(static_cast<std::size_t>(share * static_cast<double>(r->path()->size())));
