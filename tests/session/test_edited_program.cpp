@@ -208,6 +208,20 @@ private slots:
         }));
     }
 
+    // In the middle of a cut, in words that every control takes: not that it differs from the job, but that it cuts with what stands still.
+    void aSpindleThatStopsInTheCutIsTold() {
+        for (const char* dialect : {"tip", "joints"}) {
+            const auto o = posted("horn-guide", dialect);
+            Lines lines = split(o->text);
+            const std::size_t at = lineWith(lines, "^N[0-9]+ M8");
+            QVERIFY(at < lines.size());
+            lines.insert(lines.begin() + static_cast<std::ptrdiff_t>(at) + 1, "M5");
+            const EditedProgram p = proven(*o, joined(lines));
+            QVERIFY(!p.safe());
+            QVERIFY2(told(p).find("it cuts while the spindle stands still") != std::string::npos, told(p).c_str());
+        }
+    }
+
     void whatIsNotSafeAnyMoreIsToldWithItsLine_data() {
         QTest::addColumn<QString>("dialect");
         QTest::addColumn<QString>("line"); // the first that holds this …
