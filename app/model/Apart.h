@@ -1,5 +1,6 @@
 // Work away from the window's thread, one piece at a time.
 #pragma once
+#include "base/Handed.h"
 #include "base/Progress.h"
 #include <QObject>
 #include <QThread>
@@ -15,10 +16,14 @@ public:
     /// @param then in the thread of `owner`, also after it was called off; not after end()
     void run(QObject* owner, const std::function<void(Progress&)>& work, const std::function<void()>& then) {
         m_progress = std::make_shared<Progress>();
-        m_thread.reset(QThread::create([work, progress = m_progress] { work(*progress); }));
+        m_thread.reset(QThread::create([work, progress = m_progress] {
+            work(*progress);
+            handOver();
+        }));
         QObject::connect(m_thread.get(), &QThread::finished, owner, [this, then, own = m_thread.get()] {
             if (m_thread.get() != own) return;
             m_thread.release()->deleteLater();
+            takeOver();
             then();
         });
         m_thread->start(QThread::LowPriority);
@@ -30,6 +35,7 @@ public:
         if (!busy()) return;
         m_progress->cancel();
         m_thread->wait();
+        takeOver();
         m_thread.reset();
     }
 

