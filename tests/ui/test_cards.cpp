@@ -307,8 +307,8 @@ private slots:
         QCOMPARE(inUnits("rows 1–8, clamp 2, M3, -0.02 mm", true), QString("rows 1–8, clamp 2, M3, -0.0008 in"));
         QCOMPARE(inUnits("0.400 mm", false), QString("0.400 mm"));
         auto* chart = find<TapeChart>("tape");
-        (void)chart->grab();
         m_model->setLocation(m_model->result()->path()->size() / 2);
+        QTRY_VERIFY_WITH_TIMEOUT(!chart->grab().isNull() && chart->valueHere("shank").endsWith(" mm"), 60000); // drawn, if that is still due
         const double before = chart->valueHere("shank").section(' ', 0, 0).toDouble();
         click(find<QPushButton>("unitsButton"));
         waitForPath();
