@@ -41,10 +41,9 @@ void OpenJob::startComputer() {
     const auto generation = m_generation;
     // Events come on the computing thread; each is handed to the window's own, and dropped when another job is open by then.
     const auto here = [this, generation](auto&& body) {
-        handOver();
         QMetaObject::invokeMethod(
             this,
-            [this, generation, body = std::forward<decltype(body)>(body)]() mutable {
+            [this, generation, body = std::forward<decltype(body)>(body), handed = Handed()]() mutable {
                 takeOver();
                 if (generation == m_generation) body();
             },

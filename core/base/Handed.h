@@ -21,4 +21,11 @@ inline void handOver() {}
 inline void takeOver() {}
 #endif
 
+/// The last thing that a function takes with it into such a queue: what it took before is there for those who take over.
+struct Handed {
+    Handed() = default;
+    Handed(const Handed&) { handOver(); }
+    Handed& operator=(const Handed&) = delete;
+};
+
 } // namespace gyre
