@@ -18,6 +18,7 @@ void OpenJob::endLooking() {
     if (!m_looker) return;
     m_looking->cancel();
     m_looker->wait();
+    takeOver();
     m_looker.reset();
 }
 
@@ -154,7 +155,8 @@ void OpenJob::lookInside(const QString& file, const std::string& name, const QSt
         m_looker.release()->deleteLater();
     }
     m_looking = std::make_shared<Progress>([this, generation = m_generation](double fraction, const std::string& what) {
-        QMetaObject::invokeMethod(this, [this, generation, fraction, words = QString::fromStdString(what)] {
+        QMetaObject::invokeMethod(this, [this, generation, fraction, words = QString::fromStdString(what), handed = Handed()] {
+            takeOver();
             if (generation == m_generation && m_looker) emit progressChanged(fraction, words);
         });
     });
